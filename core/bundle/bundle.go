@@ -1,0 +1,88 @@
+// Package bundle is the interchange file: it carries everything that a ranking
+// needs, so that a result can be computed anywhere and kept for ever.
+package bundle
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// Format and Version name the file format that this package reads and writes.
+const (
+	Format  = "dapper-tally/bundle"
+	Version = 1
+)
+
+// Bundle is the content of an interchange file.
+type Bundle struct {
+	Format        string                   `json:"format"`
+	Version       int                      `json:"version"`
+	Checklists    []checklist.Checklist    `json:"checklists"`
+	Distributions []catalogue.Distribution `json:"distributions"`
+	Rigs          []catalogue.Rig          `json:"rigs"`
+	Reviews       []reading.Review         `json:"reviews"`
+}
+
+// Parse reads and validates a bundle of at most limit bytes. An input with
+// faults comes back as a fault.List that names all of them.
+func Parse(r io.Reader, limit int64) (*Bundle, error) {
+	data, err := io.ReadAll(io.LimitReader(r, limit+1))
+	if err != nil {
+		return nil, fmt.Errorf("reading the bundle: %w", err)
+	}
+	if int64(len(data)) > limit {
+		return nil, fault.List{{Detail: fmt.Sprintf("is larger than %d MiB", limit>>20)}}
+	}
+	var b Bundle
+	if err := Decode(data, &b).Err(); err != nil {
+		return nil, err
+	}
+	if err := b.Validate().Err(); err != nil {
+		return nil, err
+	}
+	return &b, nil
+}
+
+// Write writes the bundle in its one canonical form. It sorts b in place.
+func Write(w io.Writer, b *Bundle) error {
+	b.Format, b.Version = Format, Version
+	b.sort()
+	e := json.NewEncoder(w)
+	e.SetEscapeHTML(false)
+	return e.Encode(b)
+}
+
+// Input is what core/scoring needs to know of the bundle for one of its
+// checklist versions.
+func (b *Bundle) Input(c *checklist.Checklist) scoring.Input {
+	return scoring.Input{Checklist: c, Rigs: b.Rigs, Reviews: b.Reviews}
+}
+
+func (b *Bundle) sort() {
+	slices.SortFunc(b.Checklists, func(x, y checklist.Checklist) int {
+		return cmp.Or(strings.Compare(x.Key, y.Key), cmp.Compare(x.Version, y.Version))
+	})
+	slices.SortFunc(b.Distributions, func(x, y catalogue.Distribution) int { return strings.Compare(x.Key, y.Key) })
+	for i := range b.Distributions {
+		slices.SortFunc(b.Distributions[i].Releases, func(x, y catalogue.Release) int {
+			return cmp.Or(strings.Compare(x.Date, y.Date), strings.Compare(x.Version, y.Version))
+		})
+	}
+	slices.SortFunc(b.Rigs, func(x, y catalogue.Rig) int { return strings.Compare(x.Key, y.Key) })
+	slices.SortFunc(b.Reviews, func(x, y reading.Review) int { return strings.Compare(x.ID, y.ID) })
+	for i := range b.Reviews {
+		slices.SortFunc(b.Reviews[i].Readings, func(x, y reading.Reading) int {
+			return cmp.Or(x.At.Compare(y.At), strings.Compare(x.ID, y.ID))
+		})
+	}
+}

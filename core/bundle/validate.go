@@ -1,0 +1,171 @@
+package bundle
+
+import (
+	"slices"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+)
+
+// Validate names everything that is wrong with the bundle's content; its form is
+// checked by Decode.
+func (b *Bundle) Validate() fault.List {
+	v := validator{Bundle: b, lists: map[string]*checklist.Checklist{}, rigs: map[string]bool{}, editions: map[string]bool{}}
+	if b.Format != Format {
+		v.Field("format", "must be %q, not %q", Format, clip(b.Format))
+	}
+	if b.Version != Version {
+		v.Field("version", "must be %d, not %d: this program reads no other version", Version, b.Version)
+	}
+	v.In("checklists", v.checklists)
+	v.In("distributions", func() { v.editions = catalogue.Validate(b.Distributions, &v.Book) })
+	v.In("rigs", func() { v.rigs = catalogue.ValidateRigs(b.Rigs, &v.Book) })
+	v.In("reviews", v.reviews)
+	return v.List()
+}
+
+type validator struct {
+	*Bundle
+	fault.Book
+	lists    map[string]*checklist.Checklist
+	rigs     map[string]bool
+	editions map[string]bool
+}
+
+func (v *validator) checklists() {
+	for i := range v.Checklists {
+		v.In(i, func() {
+			c := &v.Checklists[i]
+			checklist.Validate(c, &v.Book)
+			if v.lists[c.Name()] != nil {
+				v.Field("version", "%s stands here twice", c.Name())
+			}
+			v.lists[c.Name()] = c
+		})
+	}
+}
+
+func (v *validator) reviews() {
+	reviews := map[string]*reading.Review{}
+	for i := range v.Reviews {
+		r := &v.Reviews[i]
+		v.In(i, func() {
+			if reviews[r.ID] != nil {
+				v.Field("id", "%s stands here twice", r.ID)
+			}
+			reviews[r.ID] = r
+			v.review(r)
+		})
+	}
+	continued := func(id string) string {
+		if r := reviews[id]; r != nil {
+			return r.Continues
+		}
+		return ""
+	}
+	for i := range v.Reviews {
+		r := &v.Reviews[i]
+		v.In(i, func() {
+			if r.Continues != "" && reviews[r.Continues] == nil {
+				v.Field("continues", "there is no review %q here", clip(r.Continues))
+			}
+			if circular(r.ID, continued) {
+				v.Field("continues", "goes round in a circle")
+				return
+			}
+			v.replacements(chain(r, reviews))
+		})
+	}
+}
+
+// chain is a review and those that it continues, the newest first.
+func chain(r *reading.Review, reviews map[string]*reading.Review) []*reading.Review {
+	var rs []*reading.Review
+	for ; r != nil && !slices.Contains(rs, r); r = reviews[r.Continues] {
+		rs = append(rs, r)
+	}
+	return rs
+}
+
+func (v *validator) review(r *reading.Review) {
+	reading.ValidateReview(r, &v.Book)
+	if !v.editions[r.Edition] {
+		v.Field("edition", "there is no edition %q among the distributions", clip(r.Edition))
+	}
+	list := v.lists[r.Checklist]
+	if list == nil {
+		v.Field("checklist", "there is no checklist %q here (name it KEY@VERSION)", clip(r.Checklist))
+	}
+	// Ids are unique within a review: one that was carried over to a newer
+	// checklist holds the readings of the older under the same ids.
+	readings := map[string]bool{}
+	v.In("readings", func() {
+		for j := range r.Readings {
+			x := &r.Readings[j]
+			v.In(j, func() {
+				if readings[x.ID] {
+					v.Field("id", "%s stands here twice", x.ID)
+				}
+				readings[x.ID] = true
+				if x.Rig != "" && !v.rigs[x.Rig] {
+					v.Field("rig", "there is no rig %q", clip(x.Rig))
+				}
+				if list != nil {
+					reading.Validate(x, list, &v.Book)
+				}
+			})
+		}
+	})
+}
+
+// replacements checks what the readings of the chain's first review replace:
+// readings of the same chain and criterion, each once, in no circle.
+func (v *validator) replacements(chain []*reading.Review) {
+	there := map[string]*reading.Reading{}
+	for _, r := range chain {
+		for j := range r.Readings {
+			there[r.Readings[j].ID] = &r.Readings[j]
+		}
+	}
+	replaces := func(id string) string {
+		if x := there[id]; x != nil {
+			return x.Replaces
+		}
+		return ""
+	}
+	by := map[string]string{}
+	check := func(x *reading.Reading) {
+		switch old := there[x.Replaces]; {
+		case x.Replaces == "":
+			return
+		case old == nil:
+			v.Field("replaces", "there is no reading %q in this review or those that it continues", clip(x.Replaces))
+		case old.Criterion != x.Criterion:
+			v.Field("replaces", "%s answers another criterion, %s", x.Replaces, old.Criterion)
+		case by[x.Replaces] != "":
+			v.Field("replaces", "%s is replaced already, by %s", x.Replaces, by[x.Replaces])
+		case circular(x.ID, replaces):
+			v.Field("replaces", "goes round in a circle")
+		}
+		by[x.Replaces] = x.ID
+	}
+	v.In("readings", func() {
+		for j := range chain[0].Readings {
+			v.In(j, func() { check(&chain[0].Readings[j]) })
+		}
+	})
+}
+
+// circular reports whether following next from id comes back to id.
+func circular(id string, next func(string) string) bool {
+	seen := map[string]bool{}
+	for n := next(id); n != "" && !seen[n]; n = next(n) {
+		if n == id {
+			return true
+		}
+		seen[n] = true
+	}
+	return false
+}

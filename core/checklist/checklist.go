@@ -1,0 +1,164 @@
+// Package checklist holds the shared weighted list: its sections and criteria,
+// the rules that turn answers into points, its audiences and its policy.
+package checklist
+
+import "fmt"
+
+// State is where a version of a checklist stands in its life.
+type State string
+
+// The states of a version.
+const (
+	Draft   State = "draft"
+	InForce State = "in-force"
+	Retired State = "retired"
+)
+
+// Checklist is one version of a checklist.
+type Checklist struct {
+	Key        string     `json:"key"`
+	Version    int        `json:"version"`
+	Title      string     `json:"title,omitempty"`
+	State      State      `json:"state"`
+	Maximum    float64    `json:"maximum,omitempty"` // points of a perfect total; 0 means 100
+	Policy     Policy     `json:"policy,omitzero"`
+	Vocabulary Vocabulary `json:"vocabulary,omitzero"`
+	Kit        []KitFile  `json:"kit,omitempty"`
+	Shots      []Named    `json:"shots,omitempty"`
+	Sections   []Section  `json:"sections"`
+	Audiences  []Audience `json:"audiences,omitempty"`
+}
+
+// Policy is how a checklist's points become a ranking. Nil fields take the
+// defaults of the methods below.
+type Policy struct {
+	MinCoverage  *float64 `json:"minCoverage,omitempty"`
+	DeadHeat     *float64 `json:"deadHeat,omitempty"`
+	Balance      *float64 `json:"balance,omitempty"`
+	Reviewers    string   `json:"reviewers,omitempty"` // mean or median
+	Disagreement *float64 `json:"disagreement,omitempty"`
+	Decisive     []string `json:"decisive,omitempty"`
+}
+
+// CoverageNeeded is the least coverage, 0–1, that an edition needs to be ranked.
+func (p Policy) CoverageNeeded() float64 { return or(p.MinCoverage, 0.8) }
+
+// Margin is how many points apart editions still share a dead heat.
+func (p Policy) Margin() float64 { return or(p.DeadHeat, 0.5) }
+
+// Exponent is the balance r of the power mean over sections, −10 to 1.
+func (p Policy) Exponent() float64 { return or(p.Balance, 1) }
+
+// GradesApart is how far apart reviewers' grades may stand unremarked.
+func (p Policy) GradesApart() float64 { return or(p.Disagreement, 3) }
+
+// Vocabulary is what contexts are chosen from.
+type Vocabulary struct {
+	Methods []Named `json:"methods,omitempty"`
+	Setups  []Named `json:"setups,omitempty"`
+	Phases  []Named `json:"phases,omitempty"`
+}
+
+// Named is a key with a title for people.
+type Named struct {
+	Key   string `json:"key"`
+	Title string `json:"title,omitempty"`
+}
+
+// KitFile is a file that every reviewer uses, named by its hash.
+type KitFile struct {
+	Name   string `json:"name"`
+	Size   int64  `json:"size"`
+	SHA256 string `json:"sha256"`
+	Note   string `json:"note,omitempty"`
+}
+
+// Section is a weighted part of a checklist.
+type Section struct {
+	Key      string      `json:"key"`
+	Title    string      `json:"title,omitempty"`
+	Weight   float64     `json:"weight"`
+	Criteria []Criterion `json:"criteria"`
+}
+
+// Audience is a named set of weights and gates for one sort of reader; what it
+// does not name stays as the checklist has it.
+type Audience struct {
+	Key      string             `json:"key"`
+	Title    string             `json:"title,omitempty"`
+	Sections map[string]float64 `json:"sections,omitempty"`
+	Criteria map[string]float64 `json:"criteria,omitempty"`
+	Gates    map[string]float64 `json:"gates,omitempty"`
+}
+
+// Name is the checklist's key and version as they are written: key@version.
+func (c *Checklist) Name() string { return fmt.Sprintf("%s@%d", c.Key, c.Version) }
+
+// MaximumPoints is the total that a perfect edition reaches.
+func (c *Checklist) MaximumPoints() float64 {
+	if c.Maximum == 0 {
+		return 100
+	}
+	return c.Maximum
+}
+
+// Criterion finds a criterion by its key.
+func (c *Checklist) Criterion(key string) (*Criterion, bool) {
+	for i := range c.Sections {
+		for j := range c.Sections[i].Criteria {
+			if c.Sections[i].Criteria[j].Key == key {
+				return &c.Sections[i].Criteria[j], true
+			}
+		}
+	}
+	return nil, false
+}
+
+// Audience finds an audience by its key; the empty key is the checklist's own
+// weights and gates.
+func (c *Checklist) Audience(key string) (Audience, bool) {
+	if key == "" {
+		return Audience{}, true
+	}
+	for _, a := range c.Audiences {
+		if a.Key == key {
+			return a, true
+		}
+	}
+	return Audience{}, false
+}
+
+// SectionWeight is the section's weight for this audience.
+func (a Audience) SectionWeight(s *Section) float64 {
+	if w, ok := a.Sections[s.Key]; ok {
+		return w
+	}
+	return s.Weight
+}
+
+// CriterionWeight is the criterion's weight within its section for this audience.
+func (a Audience) CriterionWeight(c *Criterion) float64 {
+	if w, ok := a.Criteria[c.Key]; ok {
+		return w
+	}
+	return c.Weight
+}
+
+// Gate is the least points that the criterion needs for this audience, and
+// whether there is such a bar at all.
+func (a Audience) Gate(c *Criterion) (float64, bool) {
+	if g, ok := a.Gates[c.Key]; ok {
+		return g, true
+	}
+	if c.Gate != nil {
+		return *c.Gate, true
+	}
+	return 0, false
+}
+
+func or(p *float64, otherwise float64) float64 {
+	if p == nil {
+		return otherwise
+	}
+	return *p
+}

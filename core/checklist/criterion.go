@@ -1,0 +1,121 @@
+package checklist
+
+// Kind is how a criterion is answered.
+type Kind string
+
+// The six kinds.
+const (
+	Grade   Kind = "grade"   // judgement, 0–10
+	Check   Kind = "check"   // works, workaround, fails
+	Measure Kind = "measure" // a number with a unit
+	Count   Kind = "count"   // which of a list of items worked
+	Level   Kind = "level"   // one of ordered levels
+	Fact    Kind = "fact"    // recorded, never scored
+)
+
+// Kinds lists all kinds in the order in which they are told.
+var Kinds = []Kind{Grade, Check, Measure, Count, Level, Fact}
+
+// Scope is what one reading holds for.
+type Scope string
+
+// The scopes; the empty one is the edition.
+const (
+	ScopeEdition      Scope = "edition"
+	ScopeRelease      Scope = "release"
+	ScopeDistribution Scope = "distribution"
+)
+
+// Criterion is one question of a checklist.
+type Criterion struct {
+	Key              string   `json:"key"`
+	Title            string   `json:"title,omitempty"`
+	Guidance         string   `json:"guidance,omitempty"`
+	Kind             Kind     `json:"kind"`
+	Weight           float64  `json:"weight,omitempty"`
+	Unit             string   `json:"unit,omitempty"`
+	Better           string   `json:"better,omitempty"` // lower or higher
+	Context          Context  `json:"context,omitzero"`
+	Runs             Runs     `json:"runs,omitzero"`
+	Curve            *Curve   `json:"curve,omitempty"`
+	WorkaroundPoints *float64 `json:"workaroundPoints,omitempty"`
+	WorkaroundShare  *float64 `json:"workaroundShare,omitempty"`
+	Items            []Item   `json:"items,omitempty"`
+	Levels           []Rung   `json:"levels,omitempty"`
+	Gate             *float64 `json:"gate,omitempty"`
+	Needs            []string `json:"needs,omitempty"`
+	Across           string   `json:"across,omitempty"` // "" or worst
+	Scope            Scope    `json:"scope,omitempty"`
+	Survey           string   `json:"survey,omitempty"` // the surveyed fact that answers it
+}
+
+// Context is what makes readings comparable, with the rig. In a criterion's
+// rule an empty field accepts all.
+type Context struct {
+	Method string `json:"method,omitempty"`
+	Setup  string `json:"setup,omitempty"`
+	Phase  string `json:"phase,omitempty"`
+}
+
+// Accepts reports whether a reading made in context x scores under rule c.
+func (c Context) Accepts(x Context) bool {
+	return (c.Method == "" || c.Method == x.Method) &&
+		(c.Setup == "" || c.Setup == x.Setup) &&
+		(c.Phase == "" || c.Phase == x.Phase)
+}
+
+// Runs is how a measure is repeated and summed up.
+type Runs struct {
+	Expect    int      `json:"expect,omitempty"`
+	Summary   string   `json:"summary,omitempty"`   // median (default), mean, best
+	Tolerance *float64 `json:"tolerance,omitempty"` // scatter that is still steady, relative
+}
+
+// Item is one entry of a count.
+type Item struct {
+	Key    string   `json:"key"`
+	Title  string   `json:"title,omitempty"`
+	Weight *float64 `json:"weight,omitempty"`
+}
+
+// Rung is one of a criterion's ordered levels.
+type Rung struct {
+	Key    string  `json:"key"`
+	Title  string  `json:"title,omitempty"`
+	Points float64 `json:"points"`
+}
+
+// LowerIsBetter reports the direction of a measure.
+func (c *Criterion) LowerIsBetter() bool { return c.Better == "lower" }
+
+// Scored reports whether answers to the criterion can become points.
+func (c *Criterion) Scored() bool { return c.Kind != Fact }
+
+// Workaround is the points of a check that only works with a workaround.
+func (c *Criterion) Workaround() float64 { return or(c.WorkaroundPoints, 60) }
+
+// WorkaroundWorth is the share of an item's weight that a workaround earns.
+func (c *Criterion) WorkaroundWorth() float64 { return or(c.WorkaroundShare, 0.6) }
+
+// Tolerance is the relative difference below which values are too close to tell.
+func (c *Criterion) Tolerance() float64 { return or(c.Runs.Tolerance, 0.05) }
+
+// ItemWeight is the weight of an item, and whether the criterion lists it.
+func (c *Criterion) ItemWeight(key string) (float64, bool) {
+	for _, it := range c.Items {
+		if it.Key == key {
+			return or(it.Weight, 1), true
+		}
+	}
+	return 0, false
+}
+
+// LevelPoints is the points of a level, and whether the criterion has it.
+func (c *Criterion) LevelPoints(key string) (float64, bool) {
+	for _, l := range c.Levels {
+		if l.Key == key {
+			return l.Points, true
+		}
+	}
+	return 0, false
+}

@@ -1,0 +1,193 @@
+package checklist
+
+import (
+	"slices"
+)
+
+func (v *validator) criterion(c *Criterion) {
+	if !slices.Contains(Kinds, c.Kind) {
+		v.Field("kind", "must be grade, check, measure, count, level or fact, not %q", c.Kind)
+		return
+	}
+	v.belongs(c)
+	v.within("gate", c.Gate, 0, 100)
+	v.within("workaroundPoints", c.WorkaroundPoints, 0, 100)
+	v.within("workaroundShare", c.WorkaroundShare, 0, 1)
+	if !slices.Contains([]Scope{"", ScopeEdition, ScopeRelease, ScopeDistribution}, c.Scope) {
+		v.Field("scope", "must be edition, release or distribution, not %q", c.Scope)
+	}
+	if !slices.Contains([]string{"", "worst"}, c.Across) {
+		v.Field("across", "must be worst or left out, not %q", c.Across)
+	}
+	v.In("context", func() { v.context(c.Context) })
+	switch c.Kind {
+	case Measure:
+		v.measure(c)
+	case Count:
+		v.In("items", func() { v.items(c.Items) })
+	case Level:
+		v.In("levels", func() { v.levels(c.Levels) })
+	}
+}
+
+// belongs notes the rules of other kinds: they would silently do nothing.
+func (v *validator) belongs(c *Criterion) {
+	for _, f := range []struct {
+		name string
+		set  bool
+		kind Kind
+	}{
+		{"unit", c.Unit != "", Measure}, {"better", c.Better != "", Measure}, {"curve", c.Curve != nil, Measure},
+		{"runs", c.Runs != Runs{}, Measure}, {"workaroundPoints", c.WorkaroundPoints != nil, Check},
+		{"workaroundShare", c.WorkaroundShare != nil, Count}, {"items", c.Items != nil, Count}, {"levels", c.Levels != nil, Level},
+	} {
+		if f.set && c.Kind != f.kind {
+			v.Field(f.name, "belongs to a %s; this criterion is a %s", f.kind, c.Kind)
+		}
+	}
+	if c.Kind == Fact && c.Gate != nil {
+		v.Field("gate", "a fact is never scored and can bar nothing")
+	}
+	if c.Kind == Fact && c.Weight != 0 {
+		v.Field("weight", "a fact is never scored and has no weight")
+	}
+}
+
+func (v *validator) context(c Context) {
+	voc := v.list.Vocabulary
+	for _, f := range []struct {
+		name, key string
+		known     []Named
+	}{{"method", c.Method, voc.Methods}, {"setup", c.Setup, voc.Setups}, {"phase", c.Phase, voc.Phases}} {
+		if !Registered(f.key, f.known) {
+			v.Field(f.name, "%q is not in the checklist's vocabulary", f.key)
+		}
+	}
+}
+
+// Registered reports whether a context's field may hold key: it is empty, or in
+// the vocabulary, or there is no vocabulary for that field.
+func Registered(key string, known []Named) bool {
+	return key == "" || len(known) == 0 || slices.ContainsFunc(known, func(n Named) bool { return n.Key == key })
+}
+
+func (v *validator) measure(c *Criterion) {
+	v.In("runs", func() {
+		if c.Runs.Expect < 0 || c.Runs.Expect > 1000 {
+			v.Field("expect", "must be between 1 and 1000 runs")
+		}
+		if !slices.Contains([]string{"", "median", "mean", "best"}, c.Runs.Summary) {
+			v.Field("summary", "must be median, mean or best, not %q", c.Runs.Summary)
+		}
+		if t := c.Runs.Tolerance; t != nil && (!(*t >= 0) || !finite(*t)) {
+			v.Field("tolerance", "must be 0 or more (0.05 is 5 %%)")
+		}
+	})
+	if c.Better != "lower" && c.Better != "higher" {
+		v.Field("better", "must be lower or higher, not %q", c.Better)
+		return
+	}
+	if c.Curve == nil {
+		v.Field("curve", "is missing: a measure needs a rule that turns it into points")
+		return
+	}
+	v.In("curve", func() { v.curve(c) })
+}
+
+func (v *validator) curve(c *Criterion) {
+	k := c.Curve
+	switch k.Shape {
+	case Span, Ratio:
+		if k.Points != nil {
+			v.Field("points", "belongs to the shape steps")
+		}
+		if !finite(k.Poor) || !finite(k.Ideal) {
+			v.Add("poor and ideal must be numbers")
+			return
+		}
+		if k.Shape == Ratio && (k.Poor <= 0 || k.Ideal <= 0) {
+			v.Add("poor and ideal of a ratio must be above 0")
+		}
+		if (c.Better == "lower") != (k.Ideal < k.Poor) || k.Ideal == k.Poor {
+			v.Add("goes against the direction: %s is better, but ideal is %v and poor is %v", c.Better, k.Ideal, k.Poor)
+		}
+	case Steps:
+		v.noEnds(k)
+		v.In("points", func() { v.steps(c) })
+	case Field:
+		v.noEnds(k)
+		if k.Points != nil {
+			v.Field("points", "belongs to the shape steps")
+		}
+		if c.Across == "worst" {
+			v.Add("a field curve does not go with the worst across contexts")
+		}
+	default:
+		v.Field("shape", "must be span, ratio, steps or field, not %q", k.Shape)
+	}
+}
+
+func (v *validator) noEnds(k *Curve) {
+	if k.Poor != 0 || k.Ideal != 0 {
+		v.Add("poor and ideal belong to the shapes span and ratio")
+	}
+}
+
+func (v *validator) steps(c *Criterion) {
+	p := c.Curve.Points
+	if len(p) < 2 {
+		v.Add("needs at least two steps")
+	}
+	for i := range p {
+		v.In(i, func() {
+			if !finite(p[i][0]) || !(p[i][1] >= 0 && p[i][1] <= 100) {
+				v.Add("must be a value and its points between 0 and 100")
+			}
+			if i == 0 {
+				return
+			}
+			if p[i][0] <= p[i-1][0] {
+				v.Add("the value %v does not come after %v", p[i][0], p[i-1][0])
+			}
+			if rises := p[i][1] - p[i-1][1]; (c.Better == "lower" && rises > 0) || (c.Better == "higher" && rises < 0) {
+				v.Add("goes against the direction: %s is better", c.Better)
+			}
+		})
+	}
+}
+
+func (v *validator) items(items []Item) {
+	seen := map[string]bool{}
+	total := 0.0
+	for i, it := range items {
+		v.In(i, func() {
+			v.key("key", it.Key)
+			if seen[it.Key] {
+				v.Field("key", "item %q stands here twice", it.Key)
+			}
+			seen[it.Key] = true
+			v.weight("weight", or(it.Weight, 1))
+			total += or(it.Weight, 1)
+		})
+	}
+	if len(items) > 0 && total == 0 {
+		v.Add("all items have weight 0")
+	}
+}
+
+func (v *validator) levels(levels []Rung) {
+	if len(levels) == 0 {
+		v.Add("needs at least one level")
+	}
+	seen := map[string]bool{}
+	for i, l := range levels {
+		v.In(i, func() {
+			v.key("key", l.Key)
+			if seen[l.Key] {
+				v.Field("key", "level %q stands here twice", l.Key)
+			}
+			seen[l.Key] = true
+			v.within("points", &l.Points, 0, 100)
+		})
+	}
+}

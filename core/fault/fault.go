@@ -1,0 +1,84 @@
+// Package fault describes what is wrong with an input: every fault of it, each
+// with the place where it stands.
+package fault
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+)
+
+// Fault is one thing that is wrong, at one place.
+type Fault struct {
+	Pointer string `json:"pointer"` // JSON pointer (RFC 6901) into the input
+	Detail  string `json:"detail"`  // what is wrong and what would be right
+}
+
+// List is all that is wrong with one input. A List with faults is an error;
+// return Err() of it, never the List itself, so that no faults means nil.
+type List []Fault
+
+// Err is the list as an error, or nil where there are no faults.
+func (l List) Err() error {
+	if len(l) == 0 {
+		return nil
+	}
+	return l
+}
+
+// Error tells every fault, one a line.
+func (l List) Error() string {
+	lines := make([]string, len(l))
+	for i, f := range l {
+		where := f.Pointer
+		if where == "" {
+			where = "(whole input)"
+		}
+		lines[i] = where + ": " + f.Detail
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Book collects faults while an input is walked. The zero value is ready.
+type Book struct {
+	faults List
+	at     string
+}
+
+// Limit is how many faults a Book keeps: a broken file of a million readings
+// must not answer with a million sentences.
+const Limit = 1000
+
+// Add notes a fault at the current place.
+func (b *Book) Add(format string, args ...any) {
+	if len(b.faults) < Limit {
+		b.faults = append(b.faults, Fault{b.at, fmt.Sprintf(format, args...)})
+	}
+}
+
+// In runs check one step deeper; step is an object's key or an array's index.
+func (b *Book) In(step any, check func()) {
+	outer := b.at
+	b.at = outer + "/" + token(step)
+	check()
+	b.at = outer
+}
+
+// Field notes a fault at a member of the current place.
+func (b *Book) Field(key string, format string, args ...any) {
+	b.In(key, func() { b.Add(format, args...) })
+}
+
+// List is what has been noted so far, in the order of noting.
+func (b *Book) List() List { return b.faults }
+
+func token(step any) string {
+	switch s := step.(type) {
+	case int:
+		return strconv.Itoa(s)
+	case string:
+		return strings.NewReplacer("~", "~0", "/", "~1").Replace(s)
+	default:
+		return fmt.Sprint(s)
+	}
+}

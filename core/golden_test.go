@@ -1,0 +1,136 @@
+package core_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/ranking"
+	"dappertally/core/scoring"
+)
+
+type goldenCase struct {
+	Options struct {
+		Audience   string
+		At         *time.Time
+		RigWeights map[string]float64
+		CommonRigs bool
+	}
+	Scorecards any
+	Ranking    any
+}
+
+// TestGolden holds scorecards and rankings against results that an independent
+// implementation of the same rules computed.
+func TestGolden(t *testing.T) {
+	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
+	if len(files) == 0 {
+		t.Fatal("no golden cases")
+	}
+	for _, file := range files {
+		name := strings.TrimSuffix(filepath.Base(file), ".bundle.json")
+		b := parse(t, file)
+		var cases []goldenCase
+		load(t, strings.Replace(file, ".bundle.", ".expected.", 1), &cases)
+		for i, g := range cases {
+			t.Run(fmt.Sprintf("%s/%d", name, i), func(t *testing.T) {
+				opts := scoring.Options{Audience: g.Options.Audience, At: g.Options.At, RigWeights: g.Options.RigWeights, CommonRigs: g.Options.CommonRigs}
+				lists := []*checklist.Checklist{}
+				newest, err := scoring.Newest(b.Checklists, "")
+				if err != nil {
+					t.Fatal(err)
+				}
+				lists = append(lists, newest)
+				cards, err := scoring.Scorecards(b.Input(lists[0]), opts)
+				if err != nil {
+					t.Fatal(err)
+				}
+				agree(t, "scorecards", g.Scorecards, generic(t, cards))
+				r, err := ranking.Rank(cards, newest.Policy, ranking.By{})
+				if err != nil {
+					t.Fatal(err)
+				}
+				agree(t, "ranking", g.Ranking, generic(t, r))
+			})
+		}
+	}
+}
+
+// agree requires everything in want of got: numbers to 1e-9, all else exactly.
+// Keys that got has beyond want are allowed.
+func agree(t *testing.T, at string, want, got any) {
+	t.Helper()
+	switch w := want.(type) {
+	case map[string]any:
+		g, ok := got.(map[string]any)
+		if !ok {
+			t.Errorf("%s: want an object, got %v", at, got)
+			return
+		}
+		for k := range w {
+			agree(t, at+"/"+k, w[k], g[k])
+		}
+	case []any:
+		g, _ := got.([]any)
+		if len(g) != len(w) {
+			t.Errorf("%s: want %d entries, got %d", at, len(w), len(g))
+			return
+		}
+		for i := range w {
+			agree(t, fmt.Sprintf("%s/%d", at, i), w[i], g[i])
+		}
+	case float64:
+		g, ok := got.(float64)
+		if !ok || math.Abs(g-w) > 1e-9*max(1, math.Abs(w)) {
+			t.Errorf("%s: want %v, got %v", at, w, got)
+		}
+	default:
+		if want != got {
+			t.Errorf("%s: want %v, got %v", at, want, got)
+		}
+	}
+}
+
+func parse(t *testing.T, file string) *bundle.Bundle {
+	t.Helper()
+	f, err := os.Open(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	b, err := bundle.Parse(f, 64<<20)
+	if err != nil {
+		t.Fatalf("%s: %v", file, err)
+	}
+	return b
+}
+
+func load(t *testing.T, file string, into any) {
+	t.Helper()
+	data, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(data, into); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func generic(t *testing.T, v any) (out any) {
+	t.Helper()
+	data, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(data, &out); err != nil {
+		t.Fatal(err)
+	}
+	return out
+}

@@ -1,0 +1,84 @@
+// Package reading holds what reviewers recorded: reviews, their readings and
+// the answers in them, and how the runs of a measure are summed up.
+package reading
+
+import (
+	"encoding/json"
+	"time"
+
+	"dappertally/core/checklist"
+)
+
+// The states of a review.
+const (
+	Planned   = "planned"
+	Underway  = "underway"
+	HandedIn  = "handed-in"
+	Accepted  = "accepted"
+	Withdrawn = "withdrawn"
+)
+
+// ReviewStates lists the states in the order of a review's life.
+var ReviewStates = []string{Planned, Underway, HandedIn, Accepted, Withdrawn}
+
+// Review is one team assessment of one edition against one checklist version.
+type Review struct {
+	ID         string            `json:"id"`
+	Edition    string            `json:"edition"`   // distribution/release/edition
+	Checklist  string            `json:"checklist"` // key@version
+	State      string            `json:"state"`
+	Accepted   *time.Time        `json:"accepted,omitempty"`
+	Continues  string            `json:"continues,omitempty"` // the review that it goes on from
+	States     []System          `json:"states,omitempty"`
+	Readings   []Reading         `json:"readings"`
+	Findings   []json.RawMessage `json:"findings,omitempty"`
+	Changes    []json.RawMessage `json:"changes,omitempty"`
+	Claims     []json.RawMessage `json:"claims,omitempty"`
+	Journal    []json.RawMessage `json:"journal,omitempty"`
+	Experience []json.RawMessage `json:"experience,omitempty"`
+	Verdicts   []json.RawMessage `json:"verdicts,omitempty"`
+}
+
+// System is the system under review as it stood.
+type System struct {
+	ID    string          `json:"id"`
+	At    time.Time       `json:"at"`
+	Note  string          `json:"note,omitempty"`
+	Facts map[string]Fact `json:"facts,omitempty"`
+}
+
+// Reading is one recorded answer to one criterion.
+type Reading struct {
+	ID          string            `json:"id"`
+	Criterion   string            `json:"criterion"`
+	Reviewer    string            `json:"reviewer"`
+	Rig         string            `json:"rig,omitempty"`
+	At          time.Time         `json:"at"` // when it was measured
+	Received    *time.Time        `json:"received,omitempty"`
+	System      string            `json:"system,omitempty"`
+	Context     checklist.Context `json:"context,omitzero"`
+	Answer      Answer            `json:"answer"`
+	Adjustment  *Adjustment       `json:"adjustment,omitempty"`
+	Bound       string            `json:"bound,omitempty"`       // "", about, at-least, at-most
+	Disturbance string            `json:"disturbance,omitempty"` // why it is unfit to score
+	Replaces    string            `json:"replaces,omitempty"`
+	Repeat      bool              `json:"repeat,omitempty"` // made again after a restart
+	Note        string            `json:"note,omitempty"`
+}
+
+// Adjustment is a known offset that is taken off every run.
+type Adjustment struct {
+	Amount float64 `json:"amount"`
+	Reason string  `json:"reason"`
+}
+
+// Bounds lists what a reading's bound may be.
+var Bounds = []string{"", "about", "at-least", "at-most"}
+
+// Offset is what is taken off every run, in the criterion's unit.
+func (r *Reading) Offset() float64 {
+	if r.Adjustment == nil {
+		return 0
+	}
+	return r.Adjustment.Amount
+}

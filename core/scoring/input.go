@@ -1,0 +1,80 @@
+// Package scoring turns readings into points and points into scorecards.
+package scoring
+
+import (
+	"fmt"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+)
+
+// Slack is the absolute difference below which computed numbers are equal.
+const Slack = 1e-9
+
+// Input is what a scorecard is computed from: one checklist version, the rigs,
+// and all reviews, also those on other versions, since reviews may continue
+// each other.
+type Input struct {
+	Checklist *checklist.Checklist
+	Rigs      []catalogue.Rig
+	Reviews   []reading.Review
+}
+
+// Options say through whose eyes, as of when and on which rigs to look. The
+// zero value is the checklist's own weights, everything, all rigs.
+type Options struct {
+	Audience   string
+	At         *time.Time         // leaves out what was measured or accepted later
+	RigWeights map[string]float64 // overrides the weights of the rigs it names
+	CommonRigs bool               // only rigs that all editions have, criterion by criterion
+}
+
+// Newest finds the version of a checklist that name asks for: key@version, or a
+// key for its newest version in force, or empty where all versions share a key.
+func Newest(lists []checklist.Checklist, name string) (*checklist.Checklist, error) {
+	var newest *checklist.Checklist
+	keys := map[string]bool{}
+	for i := range lists {
+		c := &lists[i]
+		if name == c.Name() {
+			return c, nil
+		}
+		if c.State != checklist.InForce || (name != "" && name != c.Key) {
+			continue
+		}
+		keys[c.Key] = true
+		if newest == nil || c.Version > newest.Version {
+			newest = c
+		}
+	}
+	switch {
+	case len(keys) > 1:
+		return nil, fmt.Errorf("there are several checklists; say which one, as KEY@VERSION")
+	case newest == nil && name != "":
+		return nil, fmt.Errorf("there is no checklist %q in force here", name)
+	case newest == nil:
+		return nil, fmt.Errorf("there is no checklist in force here; say which version, as KEY@VERSION")
+	}
+	return newest, nil
+}
+
+func (in *Input) rigWeight(opts *Options) func(rig string) float64 {
+	weights := make(map[string]float64, len(in.Rigs))
+	for _, r := range in.Rigs {
+		weights[r.Key] = 1
+		if r.Weight != nil {
+			weights[r.Key] = *r.Weight
+		}
+	}
+	for rig, w := range opts.RigWeights {
+		weights[rig] = w
+	}
+	return func(rig string) float64 {
+		if w, ok := weights[rig]; ok {
+			return w
+		}
+		return 1
+	}
+}
