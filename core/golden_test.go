@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"dappertally/core/bundle"
-	"dappertally/core/checklist"
+	"dappertally/core/comparing"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 )
@@ -25,6 +25,7 @@ type goldenCase struct {
 	}
 	Scorecards any
 	Ranking    any
+	Comparison any
 }
 
 // TestGolden holds scorecards and rankings against results that an independent
@@ -42,13 +43,11 @@ func TestGolden(t *testing.T) {
 		for i, g := range cases {
 			t.Run(fmt.Sprintf("%s/%d", name, i), func(t *testing.T) {
 				opts := scoring.Options{Audience: g.Options.Audience, At: g.Options.At, RigWeights: g.Options.RigWeights, CommonRigs: g.Options.CommonRigs}
-				lists := []*checklist.Checklist{}
 				newest, err := scoring.Newest(b.Checklists, "")
 				if err != nil {
 					t.Fatal(err)
 				}
-				lists = append(lists, newest)
-				cards, err := scoring.Scorecards(b.Input(lists[0]), opts)
+				cards, err := scoring.Scorecards(b.Input(newest), opts)
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -58,6 +57,15 @@ func TestGolden(t *testing.T) {
 					t.Fatal(err)
 				}
 				agree(t, "ranking", g.Ranking, generic(t, r))
+				if g.Comparison == nil {
+					return
+				}
+				table := scoring.Tabulate(b.Input(newest), opts)
+				c, err := comparing.Compare(table, table.Editions[0], nil)
+				if err != nil {
+					t.Fatal(err)
+				}
+				agree(t, "comparison", g.Comparison, generic(t, c))
 			})
 		}
 	}

@@ -142,7 +142,7 @@ func onRigs(trials []trial, c *checklist.Criterion, reviewers string, best func(
 }
 
 func onRig(trials []trial, c *checklist.Criterion, reviewers string, best func(string) float64) OnRig {
-	rig := OnRig{Rig: trials[0].Rig}
+	rig := OnRig{Rig: trials[0].Rig, trials: trials}
 	for _, t := range trials {
 		rig.Readings = append(rig.Readings, t.ID)
 		rig.Bounded = rig.Bounded || t.Bound != ""

@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/stat"
+
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 )
@@ -26,6 +28,42 @@ type OnRig struct {
 	Points   float64  `json:"points"`
 	Bounded  bool     `json:"bounded,omitempty"`
 	Readings []string `json:"readings"`
+	trials   []trial
+}
+
+// Context is the context that all readings used agree in; same is false where
+// they do not, and then values of this rig compare with nothing.
+func (r *OnRig) Context() (context checklist.Context, same bool) {
+	context = r.trials[0].Context
+	for _, t := range r.trials[1:] {
+		if t.Context != context {
+			return context, false
+		}
+	}
+	return context, true
+}
+
+// Mean is the mean over reviewers of a measure's values on this rig.
+func (r *OnRig) Mean() float64 { return stat.Mean(values(r.trials), nil) }
+
+// Runs is the adjusted runs of all reviewers on this rig.
+func (r *OnRig) Runs() []float64 {
+	var runs []float64
+	for _, t := range r.trials {
+		runs = append(runs, reading.Adjusted(t.Reading)...)
+	}
+	return runs
+}
+
+// Bounds is the bounds of the readings used, without the empty one.
+func (r *OnRig) Bounds() []string {
+	var bounds []string
+	for _, t := range r.trials {
+		if t.Bound != "" {
+			bounds = append(bounds, t.Bound)
+		}
+	}
+	return bounds
 }
 
 // Cell is one criterion of one edition, before any audience looks at it.

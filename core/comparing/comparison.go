@@ -1,0 +1,180 @@
+// Package comparing holds editions against each other: which figures may be
+// compared at all, and how far apart they are.
+package comparing
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// Verdict is what a difference means.
+type Verdict string
+
+// The verdicts.
+const (
+	Better        Verdict = "better"
+	Worse         Verdict = "worse"
+	TooClose      Verdict = "too close"
+	NotComparable Verdict = "not comparable"
+)
+
+// Comparison is the measures of editions against those of a baseline.
+type Comparison struct {
+	Baseline       string  `json:"baseline"`
+	Rows           []Row   `json:"rows"` // by edition, then checklist, then rig
+	GeometricMeans []Means `json:"geometricMeans"`
+}
+
+// Row is one measure of one edition on one rig against the baseline. Where the
+// two are not comparable it has no numbers, and Reason says what differs.
+type Row struct {
+	Edition       string   `json:"edition"`
+	Criterion     string   `json:"criterion"`
+	Rig           string   `json:"rig"`
+	BaselineValue *float64 `json:"baselineValue"`
+	Value         *float64 `json:"value"`
+	Difference    *float64 `json:"difference"` // value − baseline's
+	Percent       *float64 `json:"percent"`    // of |baseline's|; nil where that is 0
+	Verdict       Verdict  `json:"verdict"`
+	Reason        string   `json:"reason,omitempty"`
+}
+
+// Means is the geometric mean of an edition's ratios to the baseline, each
+// turned so that above 1 is better, over the (criterion, rig) that both have
+// with values above 0 (Fleming & Wallace, CACM 1986).
+type Means struct {
+	Edition string   `json:"edition"`
+	Ratio   *float64 `json:"ratio"`
+	Over    int      `json:"over"` // how many ratios
+}
+
+// Compare holds the measures of the editions given against the baseline's. Nil
+// editions means all of the table.
+func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, error) {
+	base := slices.Index(t.Editions, baseline)
+	if base < 0 {
+		return Comparison{}, fmt.Errorf("%s has no accepted review on %s", baseline, t.Checklist.Name())
+	}
+	c := Comparison{Baseline: baseline, Rows: []Row{}, GeometricMeans: []Means{}}
+	for e, edition := range t.Editions {
+		if e == base || (editions != nil && !slices.Contains(editions, edition)) {
+			continue
+		}
+		var logs float64
+		n := 0
+		for i, criterion := range t.Criteria {
+			if criterion.Kind != checklist.Measure {
+				continue
+			}
+			for _, r := range rows(&t.Cells[base][i], &t.Cells[e][i], criterion) {
+				r.Edition = edition
+				c.Rows = append(c.Rows, r)
+				if r.Value != nil && *r.Value > 0 && *r.BaselineValue > 0 {
+					logs += gain(*r.Value, *r.BaselineValue, criterion)
+					n++
+				}
+			}
+		}
+		m := Means{Edition: edition, Over: n}
+		if n > 0 {
+			ratio := math.Exp(logs / float64(n))
+			m.Ratio = &ratio
+		}
+		c.GeometricMeans = append(c.GeometricMeans, m)
+	}
+	return c, nil
+}
+
+// gain is the logarithm of the ratio of x to b, above 0 where x is better.
+func gain(x, b float64, c *checklist.Criterion) float64 {
+	if c.LowerIsBetter() {
+		return math.Log(b / x)
+	}
+	return math.Log(x / b)
+}
+
+// rows compares one measure on every rig that both sides have.
+func rows(base, other *scoring.Cell, c *checklist.Criterion) []Row {
+	var out []Row
+	for i := range base.Rigs {
+		for j := range other.Rigs {
+			if b, x := &base.Rigs[i], &other.Rigs[j]; b.Rig == x.Rig {
+				out = append(out, row(b, x, c))
+			}
+		}
+	}
+	return out
+}
+
+func row(b, x *scoring.OnRig, c *checklist.Criterion) Row {
+	r := Row{Criterion: c.Key, Rig: b.Rig, Verdict: NotComparable}
+	if r.Reason = differs(b, x); r.Reason != "" {
+		return r
+	}
+	base, value := b.Mean(), x.Mean()
+	difference := value - base
+	r.BaselineValue, r.Value, r.Difference = &base, &value, &difference
+	if base != 0 {
+		percent := 100 * difference / math.Abs(base)
+		r.Percent = &percent
+	}
+	switch {
+	case tooClose(b, x, c):
+		r.Verdict = TooClose
+	case (difference < 0) == c.LowerIsBetter():
+		r.Verdict = Better
+	default:
+		r.Verdict = Worse
+	}
+	return r
+}
+
+// differs says in which part of the context the readings used do not agree;
+// empty where they may be compared.
+func differs(b, x *scoring.OnRig) string {
+	cb, sameB := b.Context()
+	cx, sameX := x.Context()
+	switch {
+	case !sameB || !sameX:
+		return "the readings of one side were made in several contexts"
+	case cb.Method != cx.Method:
+		return fmt.Sprintf("method differs: %s here, %s at the baseline", named(cx.Method), named(cb.Method))
+	case cb.Setup != cx.Setup:
+		return fmt.Sprintf("setup differs: %s here, %s at the baseline", named(cx.Setup), named(cb.Setup))
+	case cb.Phase != cx.Phase:
+		return fmt.Sprintf("phase differs: %s here, %s at the baseline", named(cx.Phase), named(cb.Phase))
+	}
+	return ""
+}
+
+func named(key string) string {
+	if key == "" {
+		return "none stated"
+	}
+	return key
+}
+
+// enoughRuns is how many runs each side needs before they are tested.
+const enoughRuns = 4
+
+// tooClose reports whether the difference lies within the tolerance, within the
+// scatter of the runs, or is left open by a bound.
+func tooClose(b, x *scoring.OnRig, c *checklist.Criterion) bool {
+	vb, vx := b.Mean(), x.Mean()
+	if math.Abs(vx-vb) <= c.Tolerance()*max(math.Abs(vx), math.Abs(vb))+scoring.Slack {
+		return true
+	}
+	low, high := b, x
+	if vb > vx {
+		low, high = x, b
+	}
+	if slices.Contains(low.Bounds(), "at-least") || slices.Contains(high.Bounds(), "at-most") {
+		return true
+	}
+	rb, rx := b.Runs(), x.Runs()
+	return len(rb) >= enoughRuns && len(rx) >= enoughRuns && MannWhitney(rb, rx) >= 0.05-scoring.Slack
+}
