@@ -1,0 +1,286 @@
+// Package board holds in memory what rankings read, kept current from the change
+// log, and remembers what was computed of it.
+package board
+
+import (
+	"context"
+	"log/slog"
+	"slices"
+	"sync"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/store"
+)
+
+// State is the records as of one change. It is never altered; a newer state
+// takes its place.
+type State struct {
+	Number     int64
+	Catalogue  *store.Catalogue
+	Checklists *store.Checklists
+	reviews    map[string]reading.Review // that stand, with their pinned readings
+	standing   []reading.Review          // the same, by id
+	editions   map[string]catalogue.Edition
+	names      map[string]string // of distributions, by key
+	answers    sync.Map          // by query
+}
+
+// Board follows the change log of one database.
+type Board struct {
+	store *store.Store
+	log   *slog.Logger
+
+	refreshing sync.Mutex // one at a time, so that no older state takes a newer one's place
+
+	mu     sync.Mutex
+	state  *State
+	fresh  chan struct{} // closed when a newer state is there
+	wake   chan struct{}
+	failed error // of the last attempt to follow
+}
+
+// New makes a board that has seen nothing yet; Follow fills it.
+func New(s *store.Store, log *slog.Logger) *Board {
+	return &Board{store: s, log: log, fresh: make(chan struct{}), wake: make(chan struct{}, 1)}
+}
+
+// pollEvery bounds how long a change of another instance stays unseen.
+const pollEvery = 100 * time.Millisecond
+
+// Follow keeps the board current until ctx ends.
+func (b *Board) Follow(ctx context.Context) {
+	ticker := time.NewTicker(pollEvery)
+	defer ticker.Stop()
+	for {
+		err := b.Refresh(ctx)
+		b.mu.Lock()
+		changed := (err == nil) != (b.failed == nil)
+		b.failed = err
+		b.mu.Unlock()
+		if changed && ctx.Err() == nil {
+			if err != nil {
+				b.log.Error("the board cannot follow the database", "error", err)
+			} else {
+				b.log.Info("the board follows the database again")
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-ticker.C:
+		case <-b.wake:
+		}
+	}
+}
+
+// Wake makes Follow look at once.
+func (b *Board) Wake() {
+	select {
+	case b.wake <- struct{}{}:
+	default:
+	}
+}
+
+// Err is why the board could not follow the last time; nil where it could.
+func (b *Board) Err() error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.failed
+}
+
+// Now is the newest state, or nil before the first.
+func (b *Board) Now() *State {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.state
+}
+
+// After is a state that has seen the change with that number; it waits for it.
+func (b *Board) After(ctx context.Context, number int64) (*State, error) {
+	for {
+		b.mu.Lock()
+		state, fresh := b.state, b.fresh
+		b.mu.Unlock()
+		if state != nil && state.Number >= number {
+			return state, nil
+		}
+		b.Wake()
+		select {
+		case <-fresh:
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
+	}
+}
+
+// Refresh looks once for changes and takes them in.
+func (b *Board) Refresh(ctx context.Context) error {
+	b.refreshing.Lock()
+	defer b.refreshing.Unlock()
+	old := b.Now()
+	if old != nil {
+		last, err := b.store.LastChange(ctx)
+		if err != nil || last == old.Number {
+			return err
+		}
+	}
+	snap, err := b.store.ReadAt(ctx)
+	if err != nil {
+		return err
+	}
+	defer snap.Close()
+	next, err := load(snap, old)
+	if err != nil {
+		return err
+	}
+	b.mu.Lock()
+	b.state = next
+	close(b.fresh)
+	b.fresh = make(chan struct{})
+	b.mu.Unlock()
+	return nil
+}
+
+// load reads what changed since old, or everything where old is nil.
+func load(snap *store.Snapshot, old *State) (*State, error) {
+	next := &State{Number: snap.Number}
+	var touched []string
+	catalogued, listed := old == nil, old == nil
+	if old != nil {
+		changes, err := snap.Changes(old.Number)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range changes {
+			catalogued = catalogued || c.Sort == store.SortCatalogue || c.Sort == store.SortRig
+			listed = listed || c.Sort == store.SortChecklist
+			if c.Sort == store.SortReview && c.Subject == "*" {
+				return load(snap, nil)
+			}
+			if c.Sort == store.SortReview && !slices.Contains(touched, c.Subject) {
+				touched = append(touched, c.Subject)
+			}
+		}
+	}
+	if err := next.loadLists(snap, old, catalogued, listed); err != nil {
+		return nil, err
+	}
+	return next, next.loadReviews(snap, old, touched)
+}
+
+func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed bool) (err error) {
+	if catalogued {
+		if s.Catalogue, err = snap.Catalogue(); err != nil {
+			return err
+		}
+		s.index()
+	} else {
+		s.Catalogue, s.editions, s.names = old.Catalogue, old.editions, old.names
+	}
+	if listed {
+		s.Checklists, err = snap.Checklists()
+	} else {
+		s.Checklists = old.Checklists
+	}
+	return err
+}
+
+func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) error {
+	s.reviews = map[string]reading.Review{}
+	if old != nil {
+		for id, r := range old.reviews {
+			s.reviews[id] = r
+		}
+		for _, id := range touched {
+			delete(s.reviews, id)
+		}
+	}
+	if old == nil || len(touched) > 0 {
+		reviews, err := snap.Reviews(touched)
+		if err != nil {
+			return err
+		}
+		pinned, err := snap.Pinned(touched)
+		if err != nil {
+			return err
+		}
+		for i := range reviews {
+			if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
+				s.reviews[r.ID] = Standing(r, pinned[r.ID])
+			}
+		}
+	}
+	for _, r := range s.reviews {
+		s.standing = append(s.standing, r)
+	}
+	slices.SortFunc(s.standing, func(a, b reading.Review) int {
+		if a.ID < b.ID {
+			return -1
+		}
+		return 1
+	})
+	return nil
+}
+
+// Standing is a stored review as the core sees it. One that was reopened still
+// stands with what its last acceptance pinned.
+func Standing(r *store.Review, readings []reading.Reading) reading.Review {
+	out := reading.Review{
+		ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Readings: readings,
+		States: r.Record.States, Findings: r.Record.Findings, Changes: r.Record.Changes, Claims: r.Record.Claims,
+		Journal: r.Record.Journal, Experience: r.Record.Experience, Verdicts: r.Record.Verdicts,
+	}
+	if !r.Accepted.IsZero() {
+		accepted := r.Accepted
+		out.Accepted = &accepted
+		if r.State != reading.Withdrawn {
+			out.State = reading.Accepted
+		}
+	}
+	return out
+}
+
+func (s *State) index() {
+	s.editions = map[string]catalogue.Edition{}
+	s.names = map[string]string{}
+	for _, d := range s.Catalogue.Distributions {
+		s.names[d.Key] = d.Name
+		for _, r := range d.Releases {
+			for _, e := range r.Editions {
+				s.editions[catalogue.EditionKey(d.Key, r.Version, e.Key)] = e
+			}
+		}
+	}
+}
+
+// Edition finds an edition by its full key.
+func (s *State) Edition(key string) (catalogue.Edition, bool) {
+	e, ok := s.editions[key]
+	return e, ok
+}
+
+// DistributionName is how a distribution is called.
+func (s *State) DistributionName(key string) string { return s.names[key] }
+
+// Input is what the core computes from, for one checklist version. Its reviews
+// are shared and must not be altered.
+func (s *State) Input(c *checklist.Checklist) scoring.Input {
+	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing}
+}
+
+// Remember gives the answer to a query, computing it at the first asking. The
+// answer belongs to this state and goes with it.
+func Remember[T any](s *State, query string, compute func() (T, error)) (T, error) {
+	if known, ok := s.answers.Load(query); ok {
+		return known.(T), nil
+	}
+	answer, err := compute()
+	if err == nil {
+		s.answers.Store(query, answer)
+	}
+	return answer, err
+}

@@ -1,0 +1,62 @@
+package service
+
+import (
+	"fmt"
+
+	"dappertally/core/fault"
+)
+
+// Kind is the sort of a failure; the API translates it, once, to a status.
+type Kind int
+
+// The kinds of failure.
+const (
+	Internal    Kind = iota
+	Invalid          // the input is wrong; Faults say where
+	NotSignedIn      // nobody is signed in who could do this
+	Forbidden        // whoever is signed in may not
+	NotFound
+	Conflict    // it contradicts what is there
+	Stale       // it is based on an older version
+	NoVersion   // it does not say on which version it is based
+	TooMany     // asked too often
+	Unavailable // it may work later
+)
+
+// Error is a failure that can be told to whoever asked.
+type Error struct {
+	Kind    Kind
+	Message string // a sentence that a person can act on
+	Faults  fault.List
+	cause   error // for the log alone
+}
+
+func (e *Error) Error() string {
+	text := e.Message
+	if len(e.Faults) > 0 {
+		text += ": " + e.Faults.Error()
+	}
+	if e.cause != nil {
+		text += " (" + e.cause.Error() + ")"
+	}
+	return text
+}
+
+func (e *Error) Unwrap() error { return e.cause }
+
+func problem(kind Kind, format string, args ...any) *Error {
+	return &Error{Kind: kind, Message: fmt.Sprintf(format, args...)}
+}
+
+// invalid is nil where there are no faults.
+func invalid(what string, faults fault.List) error {
+	if len(faults) == 0 {
+		return nil
+	}
+	return &Error{Kind: Invalid, Message: what + " was not taken; the errors say what is wrong where", Faults: faults}
+}
+
+// wrong is an Invalid error about one field.
+func wrong(pointer, format string, args ...any) error {
+	return invalid("the input", fault.List{{Pointer: pointer, Detail: fmt.Sprintf(format, args...)}})
+}

@@ -1,0 +1,80 @@
+package service
+
+import (
+	"slices"
+	"strings"
+)
+
+// Role is what somebody may be. Roles are a set; none includes another.
+type Role = string
+
+// The roles.
+const (
+	Reviewer      Role = "reviewer"
+	Lead          Role = "lead"
+	Administrator Role = "administrator"
+)
+
+// Roles lists all roles.
+var Roles = []Role{Reviewer, Lead, Administrator}
+
+// Actor is who asks. The zero value is a reader without an account.
+type Actor struct {
+	ID         string
+	Name       string
+	Title      string
+	Roles      []Role
+	Disclosure string
+}
+
+// SignedIn reports whether the actor has an account.
+func (a *Actor) SignedIn() bool { return a.ID != "" }
+
+// Action is something that not everybody may do.
+type Action string
+
+// The actions.
+const (
+	EditCatalogue Action = "change the catalogue and the rigs"
+	EditChecklist Action = "change the checklist"
+	PlanReview    Action = "plan a review"
+	Record        Action = "record readings"
+	HandIn        Action = "hand in a review"
+	Accept        Action = "accept, reopen or withdraw a review"
+	SeeWork       Action = "see work that is not accepted yet"
+	ManagePeople  Action = "manage accounts"
+)
+
+var permissions = map[Action][]Role{
+	EditCatalogue: {Reviewer, Lead},
+	EditChecklist: {Lead},
+	PlanReview:    {Reviewer, Lead},
+	Record:        {Reviewer},
+	HandIn:        {Reviewer, Lead},
+	Accept:        {Lead},
+	SeeWork:       {Reviewer, Lead, Administrator},
+	ManagePeople:  {Administrator},
+}
+
+// May reports whether the actor may do that.
+func (a *Actor) May(action Action) bool {
+	return a.SignedIn() && slices.ContainsFunc(permissions[action], func(r Role) bool { return slices.Contains(a.Roles, r) })
+}
+
+// permit is nil where the actor may do that.
+func (a *Actor) permit(action Action) error {
+	switch {
+	case a.May(action):
+		return nil
+	case !a.SignedIn():
+		return problem(NotSignedIn, "sign in to %s", action)
+	}
+	return problem(Forbidden, "to %s one needs the role %s; %s has %s", action, strings.Join(permissions[action], " or "), a.Name, orNone(a.Roles))
+}
+
+func orNone(roles []Role) string {
+	if len(roles) == 0 {
+		return "none"
+	}
+	return strings.Join(roles, ", ")
+}

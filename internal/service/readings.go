@@ -1,0 +1,239 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+	"dappertally/internal/store"
+)
+
+// Recorded is what became of a reading that was sent in.
+type Recorded struct {
+	Reading reading.Reading
+	Fresh   bool     // false: it was recorded before
+	Waits   bool     // the review is accepted; it counts after the next acceptance
+	Value   *float64 // a measure's, adjusted and summed up
+	Points  *float64 // of this reading alone
+	Change  int64
+}
+
+// ahead is how far a reading's time may lie before the service's clock.
+const ahead = 10 * time.Minute
+
+// Record takes a reading into a review. The caller made its id: the same reading
+// sent again changes nothing, another one under that id is a conflict. A zero
+// time means now.
+func (s *Service) Record(ctx context.Context, who *Actor, review string, x reading.Reading) (Recorded, error) {
+	if err := who.permit(Record); err != nil {
+		return Recorded{}, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return Recorded{}, err
+	}
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return Recorded{}, err
+	}
+	list, err := scoring.Newest(state.Checklists.Lists, r.Checklist)
+	if err != nil {
+		return Recorded{}, failed(err, "finding the review's checklist")
+	}
+	x.Reviewer = who.Name
+	now := s.Now()
+	timed := !x.At.IsZero()
+	if !timed {
+		x.At = now
+	}
+	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
+	if err := s.soundReading(state, list, &x, now); err != nil {
+		return Recorded{}, err
+	}
+	out := Recorded{Reading: x, Fresh: true}
+	out.Value, out.Points = worth(&x, list)
+	out.Change, err = s.write(ctx, who, func(tx *store.Tx) error {
+		reviewState, version, err := tx.LockReview(review)
+		if err != nil {
+			return err
+		}
+		out.Waits = reviewState == reading.Accepted
+		if old, err := tx.FindReading(review, x.ID); err == nil {
+			out.Fresh = false
+			return again(&out, &old, timed)
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		if reviewState == reading.Withdrawn {
+			return problem(Conflict, "the review was withdrawn; nothing can be recorded in it")
+		}
+		if err := s.checkReplaced(ctx, tx, review, &x); err != nil {
+			return err
+		}
+		row := store.ReadingRow{Reading: &x, Review: review, Version: version, Reviewer: who.ID, Received: now}
+		if x.Rig != "" {
+			row.Rig = state.Catalogue.RigVersions[x.Rig].ID
+		}
+		if err := tx.AddReadings([]store.ReadingRow{row}); err != nil {
+			return err
+		}
+		if err := tx.Start(review); err != nil {
+			return err
+		}
+		if err := tx.DropDraft(review, who.ID, x.Criterion, x.Rig, x.Context); err != nil {
+			return err
+		}
+		return tx.Log("recorded", store.SortReview, review, x.ID)
+	})
+	return out, err
+}
+
+// soundReading names everything that is wrong with a reading.
+func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x *reading.Reading, now time.Time) error {
+	var book fault.Book
+	reading.Validate(x, list, &book)
+	if len(book.List()) == 0 {
+		reading.ValidateValue(x, list, &book)
+	}
+	if x.Rig != "" {
+		if _, ok := state.Catalogue.RigVersions[x.Rig]; !ok {
+			book.Field("rig", "there is no rig %q", x.Rig)
+		}
+	}
+	if x.At.After(now.Add(ahead)) {
+		book.Field("at", "lies in the future: it is %s now", now.Format(time.RFC3339))
+	}
+	if x.At.Year() < 1990 {
+		book.Field("at", "lies before anything that is reviewed here")
+	}
+	if x.Adjustment != nil && x.Adjustment.Reason == "" {
+		book.In("adjustment", func() { book.Field("reason", "say why the amount is taken off") })
+	}
+	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && x.Rig == "" && x.Answer.Answered() {
+		book.Field("rig", "a measure is read on a rig; say which")
+	}
+	return invalid("the reading", book.List())
+}
+
+// again answers a reading whose id is recorded already.
+func again(out *Recorded, old *reading.Reading, timed bool) error {
+	a, b := *old, out.Reading
+	a.Received, b.Received = nil, nil
+	if !timed {
+		b.At = a.At
+	}
+	if !sameJSON(a, b) {
+		return problem(Conflict, "another reading is recorded under the id %s; make a new id", old.ID)
+	}
+	out.Reading = *old
+	return nil
+}
+
+// checkReplaced makes sure that the reading which x replaces is there, answers
+// the same criterion and is not replaced already.
+func (s *Service) checkReplaced(ctx context.Context, tx *store.Tx, review string, x *reading.Reading) error {
+	if x.Replaces == "" {
+		return nil
+	}
+	old, err := s.findInChain(ctx, tx, review, x.Replaces)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return wrong("/replaces", "there is no reading %s in this review", x.Replaces)
+	case err != nil:
+		return err
+	case old.Criterion != x.Criterion:
+		return wrong("/replaces", "that reading answers another criterion, %s", old.Criterion)
+	}
+	by, err := tx.ReplacedBy(review, x.Replaces)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return problem(Conflict, "that reading is replaced already, by %s of %s, which says %s; replace that one instead", by.ID, by.Reviewer, said(&by))
+}
+
+// findInChain finds a reading in a review or in those that it continues.
+func (s *Service) findInChain(ctx context.Context, tx *store.Tx, review, id string) (reading.Reading, error) {
+	for seen := 0; review != "" && seen < 100; seen++ {
+		x, err := tx.FindReading(review, id)
+		if !errors.Is(err, store.ErrNotFound) {
+			return x, err
+		}
+		r, err := s.store.Review(ctx, review)
+		if err != nil {
+			return x, err
+		}
+		review = r.Continues
+	}
+	return reading.Reading{}, store.ErrNotFound
+}
+
+// said is an answer in a few words.
+func said(x *reading.Reading) string {
+	a := &x.Answer
+	switch {
+	case a.NotTested != "":
+		return "not tested: " + a.NotTested
+	case a.NotApplicable != "":
+		return "not applicable: " + a.NotApplicable
+	}
+	data := asText(a)
+	const most = 200
+	if len(data) > most {
+		return data[:most] + "…"
+	}
+	return data
+}
+
+// worth is a reading's value (measures) and points, where it has them.
+func worth(x *reading.Reading, list *checklist.Checklist) (value, points *float64) {
+	c, ok := list.Criterion(x.Criterion)
+	if !ok || !x.Answer.Answered() {
+		return nil, nil
+	}
+	if c.Kind == checklist.Measure {
+		v := reading.Value(x, c)
+		if c.Curve.Shape == checklist.Field {
+			return &v, nil // its points depend on the others
+		}
+		p := c.Curve.At(v, 0, c.Better)
+		return &v, &p
+	}
+	if p, ok := scoring.Tried(&x.Answer, c); ok {
+		return nil, &p
+	}
+	return nil, nil
+}
+
+// SaveDraft keeps what the actor is typing in a review.
+func (s *Service) SaveDraft(ctx context.Context, who *Actor, review string, d store.Draft) error {
+	if err := who.permit(Record); err != nil {
+		return err
+	}
+	if _, err := s.Review(ctx, who, review); err != nil {
+		return err
+	}
+	if err := s.store.SaveDraft(ctx, review, who.ID, d, s.Now()); err != nil {
+		return failed(err, "keeping a draft")
+	}
+	return nil
+}
+
+// Drafts gives what the actor has typed in a review.
+func (s *Service) Drafts(ctx context.Context, who *Actor, review string) ([]store.Draft, error) {
+	if err := who.permit(Record); err != nil {
+		return nil, err
+	}
+	ds, err := s.store.Drafts(ctx, review, who.ID)
+	if err != nil {
+		return nil, failed(err, "reading drafts")
+	}
+	return ds, nil
+}

@@ -1,0 +1,203 @@
+package service
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"slices"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/store"
+)
+
+// Reviews lists reviews by edition: all for the team, those that stand for
+// everybody else.
+func (s *Service) Reviews(ctx context.Context, who *Actor) ([]store.Review, error) {
+	rs, err := s.store.Reviews(ctx)
+	if err != nil {
+		return nil, failed(err, "reading reviews")
+	}
+	if who.May(SeeWork) {
+		return rs, nil
+	}
+	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+}
+
+// Review gives one review, if the actor may see it.
+func (s *Service) Review(ctx context.Context, who *Actor, id string) (store.Review, error) {
+	r, err := s.store.Review(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || (err == nil && !stands(&r) && !who.May(SeeWork)) {
+		return r, problem(NotFound, "there is no review %s", id)
+	}
+	if err != nil {
+		return r, failed(err, "reading a review")
+	}
+	return r, nil
+}
+
+// stands reports whether a review's last acceptance counts in public.
+func stands(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
+
+// Readings lists a review's readings: all for the team, for everybody else those
+// that the last acceptance pinned.
+func (s *Service) Readings(ctx context.Context, who *Actor, id string) ([]reading.Reading, error) {
+	if _, err := s.Review(ctx, who, id); err != nil {
+		return nil, err
+	}
+	rs, err := s.store.Readings(ctx, id, !who.May(SeeWork))
+	if err != nil {
+		return nil, failed(err, "reading readings")
+	}
+	return rs, nil
+}
+
+// NewReview is a review to be planned.
+type NewReview struct {
+	Edition   string
+	Checklist string // empty: the newest in force
+	Continues string
+	Assigned  string // empty: the actor, if a reviewer
+	Due       string
+}
+
+// AddReview plans a review and gives its id.
+func (s *Service) AddReview(ctx context.Context, who *Actor, n NewReview) (id string, change int64, err error) {
+	if err := who.permit(PlanReview); err != nil {
+		return "", 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return "", 0, err
+	}
+	var book fault.Book
+	edition, ok := state.Catalogue.Versions[n.Edition]
+	if _, _, _, whole := catalogue.SplitEdition(n.Edition); !ok || !whole {
+		book.Field("edition", "there is no edition %q; name it distribution/release/edition", n.Edition)
+	}
+	list, err := scoring.Newest(state.Checklists.Lists, n.Checklist)
+	switch {
+	case err != nil:
+		book.Field("checklist", "%s", err)
+	case list.State != checklist.InForce:
+		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
+	}
+	if n.Due != "" {
+		if _, err := time.Parse(time.DateOnly, n.Due); err != nil {
+			book.Field("due", "%q is not a date such as 2026-11-30", n.Due)
+		}
+	}
+	if n.Assigned == "" && slices.Contains(who.Roles, Reviewer) {
+		n.Assigned = who.Name
+	}
+	r := store.Review{Ref: store.Ref{ID: store.NewID()}, State: reading.Planned, Continues: n.Continues, Due: n.Due}
+	var assigned string
+	if n.Assigned != "" {
+		p, err := s.store.Person(ctx, n.Assigned)
+		if err != nil || !slices.Contains(p.Roles, Reviewer) {
+			book.Field("assigned", "there is no reviewer %q", n.Assigned)
+		}
+		assigned = p.ID
+	}
+	if n.Continues != "" {
+		before, err := s.store.Review(ctx, n.Continues)
+		switch {
+		case err != nil:
+			book.Field("continues", "there is no review %s", n.Continues)
+		case before.Edition != n.Edition:
+			book.Field("continues", "%s reviews %s; a revisit stays with its edition", n.Continues, before.Edition)
+		}
+	}
+	if err := invalid("the review", book.List()); err != nil {
+		return "", 0, err
+	}
+	change, err = s.write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.AddReview(&r, edition.ID, state.Checklists.Versions[list.Name()].ID, assigned); err != nil {
+			return err
+		}
+		return tx.Log("planned", store.SortReview, r.ID, n.Edition)
+	})
+	return r.ID, change, err
+}
+
+// move is a step in a review's life.
+type move struct{ from, to string }
+
+// moves says which steps there are, who may take them and whether they need a
+// reason.
+var moves = map[move]struct {
+	action Action
+	reason bool
+}{
+	{reading.Planned, reading.Underway}:   {Record, false},
+	{reading.Planned, reading.Withdrawn}:  {Accept, true},
+	{reading.Underway, reading.HandedIn}:  {HandIn, false},
+	{reading.Underway, reading.Withdrawn}: {Accept, true},
+	{reading.HandedIn, reading.Underway}:  {HandIn, false},
+	{reading.HandedIn, reading.Accepted}:  {Accept, false},
+	{reading.HandedIn, reading.Withdrawn}: {Accept, true},
+	{reading.Accepted, reading.Underway}:  {Accept, true},
+	{reading.Accepted, reading.Withdrawn}: {Accept, true},
+}
+
+// MoveReview takes a review to another state.
+func (s *Service) MoveReview(ctx context.Context, who *Actor, id string, v Version, to, reason string) (int64, error) {
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return 0, err
+	}
+	m, ok := moves[move{r.State, to}]
+	if !ok {
+		return 0, problem(Conflict, "a review that is %s cannot become %s", r.State, to)
+	}
+	if err := who.permit(m.action); err != nil {
+		return 0, err
+	}
+	if m.reason && reason == "" {
+		return 0, wrong("/reason", "say why a review that is %s becomes %s", r.State, to)
+	}
+	ref, err := based(map[string]store.Ref{id: r.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	return s.write(ctx, who, func(tx *store.Tx) error {
+		if to == reading.Accepted {
+			err = tx.AcceptReview(ref, reason)
+		} else {
+			err = tx.MoveReview(ref, to, reason)
+		}
+		if err != nil {
+			return err
+		}
+		return tx.Log(to, store.SortReview, id, reason)
+	})
+}
+
+// sameList reports whether two versions of a checklist differ in their state
+// alone.
+func sameList(a, b *checklist.Checklist) bool {
+	x, y := *a, *b
+	x.State, y.State = "", ""
+	return sameJSON(x, y)
+}
+
+// sameJSON reports whether two values would be written alike.
+func sameJSON(a, b any) bool {
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
+}
+
+// asText is a value as JSON, for a sentence.
+func asText(v any) string {
+	data, err := json.Marshal(v)
+	if err != nil {
+		return err.Error()
+	}
+	return string(data)
+}

@@ -1,0 +1,118 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"dappertally/core/reading"
+)
+
+const readingColumns = `x.review, x.id, x.criterion, p.name, COALESCE(g.key, ''), x.measured, x.received, x.system, x.method, x.setup, x.phase,
+	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, COALESCE(x.replaces, ''), x.is_repeat, x.note`
+
+const readingTables = ` FROM readings x JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig`
+
+// loadReadings reads readings by review, each by time then id. where narrows
+// them down.
+func loadReadings(ctx context.Context, q querier, where string, args ...any) (map[string][]reading.Reading, error) {
+	readings := map[string][]reading.Reading{}
+	err := each(ctx, q, `SELECT `+readingColumns+readingTables+where+` ORDER BY x.review, x.measured, x.id`, args, func(row *sql.Rows) error {
+		review, x, err := scanReading(row)
+		readings[review] = append(readings[review], x)
+		return err
+	})
+	return readings, err
+}
+
+func scanReading(row interface{ Scan(...any) error }) (review string, x reading.Reading, err error) {
+	var received sql.NullTime
+	var answer []byte
+	var amount sql.NullFloat64
+	var reason string
+	err = row.Scan(&review, &x.ID, &x.Criterion, &x.Reviewer, &x.Rig, &x.At, &received, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase,
+		&answer, &amount, &reason, &x.Bound, &x.Disturbance, &x.Replaces, &x.Repeat, &x.Note)
+	if err != nil {
+		return "", x, err
+	}
+	if received.Valid {
+		x.Received = &received.Time
+	}
+	if amount.Valid {
+		x.Adjustment = &reading.Adjustment{Amount: amount.Float64, Reason: reason}
+	}
+	return review, x, json.Unmarshal(answer, &x.Answer)
+}
+
+// Readings reads all readings of a review, by time then id; pinnedOnly leaves out
+// those that no acceptance has pinned.
+func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([]reading.Reading, error) {
+	where := ` WHERE x.review = ?`
+	if pinnedOnly {
+		where += ` AND x.pinned`
+	}
+	all, err := loadReadings(ctx, s.db, where, review)
+	if err != nil {
+		return nil, err
+	}
+	if all[review] == nil {
+		return []reading.Reading{}, nil
+	}
+	return all[review], nil
+}
+
+// FindReading reads one reading of a review within the transaction.
+func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
+	_, x, err := scanReading(t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.id = ?`, review, id))
+	return x, translate(err)
+}
+
+// ReplacedBy finds the reading of the review that replaces the one with that id;
+// ErrNotFound where none does.
+func (t *Tx) ReplacedBy(review, id string) (reading.Reading, error) {
+	_, x, err := scanReading(t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.replaces = ?`, review, id))
+	return x, translate(err)
+}
+
+// ReadingRow is a reading with the ids of what it refers to.
+type ReadingRow struct {
+	*reading.Reading
+	Review, Version, Reviewer, Rig string // ids; Rig may be empty
+	Received                       time.Time
+	Pinned                         bool
+}
+
+const insertReading = `INSERT INTO readings (review, id, checklist_version, criterion, reviewer, rig, measured, received, system, method, setup, phase,
+	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, pinned) VALUES `
+
+const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
+
+// AddReadings appends readings in statements of many rows each.
+func (t *Tx) AddReadings(rows []ReadingRow) error {
+	const batch = 500
+	for len(rows) > 0 {
+		n := min(batch, len(rows))
+		args := make([]any, 0, 21*n)
+		for _, r := range rows[:n] {
+			args = append(args, r.values()...)
+		}
+		if err := t.exec(insertReading+readingPlaces+strings.Repeat(", "+readingPlaces, n-1), args...); err != nil {
+			return err
+		}
+		rows = rows[n:]
+	}
+	return nil
+}
+
+func (r *ReadingRow) values() []any {
+	var amount sql.NullFloat64
+	var reason string
+	if a := r.Adjustment; a != nil {
+		amount, reason = sql.NullFloat64{Float64: a.Amount, Valid: true}, a.Reason
+	}
+	return []any{r.Review, r.ID, r.Version, r.Criterion, r.Reviewer, null(r.Rig), r.At, sql.NullTime{Time: r.Received, Valid: !r.Received.IsZero()}, r.System,
+		r.Context.Method, r.Context.Setup, r.Context.Phase, asJSON(&r.Answer), amount, reason, r.Bound, r.Disturbance,
+		null(r.Replaces), r.Repeat, r.Note, r.Pinned}
+}

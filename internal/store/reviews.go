@@ -1,0 +1,123 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"dappertally/core/reading"
+)
+
+// Review is a review as the store keeps it, its readings apart.
+type Review struct {
+	Ref
+	Edition   string // distribution/release/edition
+	Checklist string // key@version
+	State     string
+	Accepted  time.Time // zero: never
+	Continues string
+	Assigned  string // a person's name
+	Due       string // YYYY-MM-DD
+	Reason    string
+	Created   time.Time
+	Waiting   int    // readings that no acceptance has pinned
+	Record    Record // what a bundle carries besides the readings
+}
+
+// Record is the parts of a review that are kept as they came.
+type Record struct {
+	States     []reading.System  `json:"states,omitempty"`
+	Findings   []json.RawMessage `json:"findings,omitempty"`
+	Changes    []json.RawMessage `json:"changes,omitempty"`
+	Claims     []json.RawMessage `json:"claims,omitempty"`
+	Journal    []json.RawMessage `json:"journal,omitempty"`
+	Experience []json.RawMessage `json:"experience,omitempty"`
+	Verdicts   []json.RawMessage `json:"verdicts,omitempty"`
+}
+
+const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
+	COALESCE(r.continues, ''), COALESCE(p.name, ''), COALESCE(r.due, ''), r.reason, r.created, r.record,
+	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
+	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
+	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned`
+
+// loadReviews reads the reviews with those ids, or all where ids is nil.
+func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {
+	query, args := selectReviews, []any(nil)
+	if ids != nil {
+		query, args = query+" WHERE r.id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", anys(ids)
+	}
+	reviews := []Review{}
+	err := each(ctx, q, query+" ORDER BY d.key, e2.date, e2.version, e.key, r.created, r.id", args, func(row *sql.Rows) error {
+		var r Review
+		var accepted sql.NullTime
+		var record []byte
+		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, &r.Continues, &r.Assigned, &r.Due, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
+			return err
+		}
+		r.Accepted = accepted.Time
+		reviews = append(reviews, r)
+		return json.Unmarshal(record, &reviews[len(reviews)-1].Record)
+	})
+	return reviews, err
+}
+
+func anys(ss []string) []any {
+	out := make([]any, len(ss))
+	for i, s := range ss {
+		out[i] = s
+	}
+	return out
+}
+
+// AddReview adds a review with its ids of edition, checklist version and,
+// where it has them, assigned person and continued review.
+func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
+	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, assigned, due, reason, created, record)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues),
+		null(assigned), null(r.Due), r.Reason, t.now, asJSON(r.Record))
+}
+
+// MoveReview sets a review's state.
+func (t *Tx) MoveReview(ref Ref, state, reason string) error {
+	return t.edit("reviews", ref.ID, ref.Revision, "state = ?, reason = ?", state, reason)
+}
+
+// AcceptReview accepts a review and pins all its readings.
+func (t *Tx) AcceptReview(ref Ref, reason string) error {
+	if err := t.edit("reviews", ref.ID, ref.Revision, "state = ?, accepted = ?, reason = ?", reading.Accepted, t.now, reason); err != nil {
+		return err
+	}
+	return t.exec(`UPDATE readings SET pinned = TRUE WHERE review = ?`, ref.ID)
+}
+
+// LockReview reads a review's state and locks it against being moved until the
+// transaction ends.
+func (t *Tx) LockReview(id string) (state, version string, err error) {
+	err = t.row(`SELECT state, checklist_version FROM reviews WHERE id = ? FOR UPDATE`, id).Scan(&state, &version)
+	return state, version, translate(err)
+}
+
+// Start moves a planned review to underway.
+func (t *Tx) Start(id string) error {
+	return t.exec(`UPDATE reviews SET state = ?, revision = revision + 1 WHERE id = ? AND state = ?`, reading.Underway, id, reading.Planned)
+}
+
+// Review reads one review.
+func (s *Store) Review(ctx context.Context, id string) (Review, error) {
+	rs, err := loadReviews(ctx, s.db, []string{id})
+	if err != nil {
+		return Review{}, err
+	}
+	if len(rs) == 0 {
+		return Review{}, ErrNotFound
+	}
+	return rs[0], nil
+}
+
+// Reviews reads all reviews, by edition.
+func (s *Store) Reviews(ctx context.Context) ([]Review, error) { return loadReviews(ctx, s.db, nil) }
+

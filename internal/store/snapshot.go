@@ -1,0 +1,85 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+
+	"dappertally/core/reading"
+)
+
+// Snapshot is a consistent read of the records as of one change.
+type Snapshot struct {
+	tx     *sql.Tx
+	ctx    context.Context
+	Number int64 // the newest change that it sees
+}
+
+// ReadAt opens a snapshot of now. Close it.
+func (s *Store) ReadAt(ctx context.Context) (*Snapshot, error) {
+	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return nil, translate(err)
+	}
+	snap := &Snapshot{tx: tx, ctx: ctx}
+	if err := tx.QueryRowContext(ctx, `SELECT number FROM change_counter`).Scan(&snap.Number); err != nil {
+		snap.Close()
+		return nil, translate(err)
+	}
+	return snap, nil
+}
+
+// Close ends the snapshot.
+func (s *Snapshot) Close() {
+	_ = s.tx.Rollback() // nothing was written
+}
+
+// Catalogue reads the catalogue and the rigs.
+func (s *Snapshot) Catalogue() (*Catalogue, error) { return loadCatalogue(s.ctx, s.tx) }
+
+// Checklists reads all checklist versions.
+func (s *Snapshot) Checklists() (*Checklists, error) { return loadChecklists(s.ctx, s.tx) }
+
+// Reviews reads the reviews with those ids, or all where ids is nil.
+func (s *Snapshot) Reviews(ids []string) ([]Review, error) { return loadReviews(s.ctx, s.tx, ids) }
+
+// Pinned reads the readings that acceptances have pinned, by review: of the
+// reviews with those ids, or of all where ids is nil.
+func (s *Snapshot) Pinned(ids []string) (map[string][]reading.Reading, error) {
+	if ids == nil {
+		return loadReadings(s.ctx, s.tx, ` WHERE x.pinned`)
+	}
+	all := map[string][]reading.Reading{}
+	for _, id := range ids {
+		one, err := loadReadings(s.ctx, s.tx, ` WHERE x.pinned AND x.review = ?`, id)
+		if err != nil {
+			return nil, err
+		}
+		all[id] = one[id]
+	}
+	return all, nil
+}
+
+// Change is an entry of the change log.
+type Change struct {
+	Number  int64
+	Sort    Sort
+	Subject string
+}
+
+// Changes reads what changed after a number.
+func (s *Snapshot) Changes(after int64) ([]Change, error) {
+	var changes []Change
+	err := each(s.ctx, s.tx, `SELECT number, sort, subject FROM changes WHERE number > ? ORDER BY number`, []any{after}, func(row *sql.Rows) error {
+		var c Change
+		err := row.Scan(&c.Number, &c.Sort, &c.Subject)
+		changes = append(changes, c)
+		return err
+	})
+	return changes, err
+}
+
+// LastChange is the number of the newest change.
+func (s *Store) LastChange(ctx context.Context) (n int64, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT number FROM change_counter`).Scan(&n)
+	return n, translate(err)
+}

@@ -1,0 +1,167 @@
+// Package store keeps the records in MariaDB. All SQL of the product stands here.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"database/sql/driver"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/google/uuid"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
+)
+
+// The kinds of failure that callers tell apart.
+var (
+	ErrNotFound    = errors.New("not found")
+	ErrExists      = errors.New("exists already")
+	ErrStale       = errors.New("was changed by somebody else")
+	ErrUnavailable = errors.New("the database cannot be reached")
+)
+
+// Store is the database.
+type Store struct{ db *sql.DB }
+
+// Open connects to the database that dsn names (go-sql-driver's form:
+// user:password@tcp(127.0.0.1:3306)/dtally). It does not wait for it to answer.
+func Open(dsn string) (*Store, error) {
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+	}
+	cfg.ParseTime = true
+	cfg.Loc = time.UTC
+	cfg.Collation = "utf8mb4_bin"
+	cfg.ClientFoundRows = true
+	cfg.InterpolateParams = true
+	cfg.Timeout = 5 * time.Second
+	if cfg.Params == nil {
+		cfg.Params = map[string]string{}
+	}
+	cfg.Params["time_zone"] = "'+00:00'"
+	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_ZERO_DATE,NO_ZERO_IN_DATE'"
+	connector, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+	}
+	db := sql.OpenDB(connector)
+	db.SetMaxOpenConns(32)
+	db.SetMaxIdleConns(8)
+	db.SetConnMaxIdleTime(time.Minute)
+	return &Store{db}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() error { return s.db.Close() }
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return translate(s.db.PingContext(ctx)) }
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Migrate brings the schema up to date. Instances that start together wait for
+// each other on a lock of the database.
+func (s *Store) Migrate(ctx context.Context) (applied int, err error) {
+	provider, err := s.provider()
+	if err != nil {
+		return 0, err
+	}
+	done, err := provider.Up(ctx)
+	if err != nil {
+		return 0, fmt.Errorf("migrating the schema: %w", translate(err))
+	}
+	return len(done), nil
+}
+
+// SchemaVersions gives the schema's version in the database and the one that
+// this program brings.
+func (s *Store) SchemaVersions(ctx context.Context) (have, want int64, err error) {
+	provider, err := s.provider()
+	if err != nil {
+		return 0, 0, err
+	}
+	have, want, err = provider.GetVersions(ctx)
+	return have, want, translate(err)
+}
+
+func (s *Store) provider() (*goose.Provider, error) {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectMySQL, s.db, files,
+		goose.WithSessionLocker(migrationLock{}), goose.WithVerbose(false))
+}
+
+// migrationLock is a named lock of the database server, held by one connection.
+type migrationLock struct{}
+
+var _ lock.SessionLocker = migrationLock{}
+
+// The name carries the schema, since one server may hold several.
+const lockName = `CONCAT('dtally-migrate-', DATABASE())`
+
+func (migrationLock) SessionLock(ctx context.Context, conn *sql.Conn) error {
+	var got sql.NullInt64
+	if err := conn.QueryRowContext(ctx, `SELECT GET_LOCK(`+lockName+`, 60)`).Scan(&got); err != nil {
+		return err
+	}
+	if got.Int64 != 1 {
+		return errors.New("another instance has been migrating the schema for a minute")
+	}
+	return nil
+}
+
+func (migrationLock) SessionUnlock(ctx context.Context, conn *sql.Conn) error {
+	_, err := conn.ExecContext(ctx, `DO RELEASE_LOCK(`+lockName+`)`)
+	return err
+}
+
+// NewID makes an id: a UUID of version 7, which sorts by time.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
+
+// Error numbers of the server that are told apart.
+const (
+	duplicateKey   = 1062
+	noParent       = 1452
+	lockTimeout    = 1205
+	deadlock       = 1213
+	shutdown       = 1053
+	tooMany        = 1040
+	wrongUUID      = 1292
+	diskFull       = 1021
+	tableFull      = 1114
+	readOnlyServer = 1290
+)
+
+// translate turns a driver's error into one of this package's kinds, keeping it.
+func translate(err error) error {
+	var my *mysql.MySQLError
+	var net interface{ Timeout() bool }
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, sql.ErrNoRows):
+		return fmt.Errorf("%w", ErrNotFound)
+	case errors.As(err, &my):
+		switch my.Number {
+		case duplicateKey:
+			return fmt.Errorf("%w: %w", ErrExists, err)
+		case noParent, wrongUUID:
+			return fmt.Errorf("%w: %w", ErrNotFound, err)
+		case lockTimeout, deadlock, shutdown, tooMany, diskFull, tableFull, readOnlyServer:
+			return fmt.Errorf("%w: %w", ErrUnavailable, err)
+		}
+		return err
+	case errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.As(err, &net):
+		return fmt.Errorf("%w: %w", ErrUnavailable, err)
+	}
+	return err
+}

@@ -1,0 +1,118 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Sort is what a change is about.
+type Sort string
+
+// The sorts of subject.
+const (
+	SortCatalogue Sort = "catalogue"
+	SortRig       Sort = "rig"
+	SortChecklist Sort = "checklist"
+	SortReview    Sort = "review"
+	SortPerson    Sort = "person"
+)
+
+// Tx is one transaction that changes something.
+type Tx struct {
+	*sql.Tx
+	ctx    context.Context
+	person string // id of who does it; empty: the service itself
+	now    time.Time
+	number int64
+}
+
+// Write runs do in one transaction, which commits if do returns nil, and gives
+// the number of the last change that it logged. A transaction that the server
+// chose as the victim of a deadlock is tried again.
+func (s *Store) Write(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
+	const tries = 5
+	for try := 1; ; try++ {
+		number, err := s.writeOnce(ctx, person, now, do)
+		var my *mysql.MySQLError
+		if try < tries && errors.As(err, &my) && my.Number == deadlock {
+			continue
+		}
+		return number, err
+	}
+}
+
+func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return 0, translate(err)
+	}
+	t := &Tx{Tx: tx, ctx: ctx, person: person, now: now.UTC().Truncate(time.Microsecond)}
+	if err := do(t); err != nil {
+		_ = tx.Rollback() // the error that ends the transaction tells more
+		return 0, err
+	}
+	if err := tx.Commit(); err != nil {
+		return 0, translate(err)
+	}
+	return t.number, nil
+}
+
+// Log appends to the change log. Call it last: it locks the counter until the
+// transaction ends.
+func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
+	if err := t.exec(`UPDATE change_counter SET number = number + 1`); err != nil {
+		return err
+	}
+	if err := t.row(`SELECT number FROM change_counter`).Scan(&t.number); err != nil {
+		return translate(err)
+	}
+	return t.exec(`INSERT INTO changes (number, at, person, action, sort, subject, detail) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		t.number, t.now, null(t.person), action, sort, subject, detail)
+}
+
+func (t *Tx) exec(query string, args ...any) error {
+	_, err := t.ExecContext(t.ctx, query, args...)
+	return translate(err)
+}
+
+func (t *Tx) row(query string, args ...any) *sql.Row { return t.QueryRowContext(t.ctx, query, args...) }
+
+// edit runs an UPDATE that names the revision it is based on, as the last two
+// conditions, and tells a lost race from a missing row.
+func (t *Tx) edit(table, id string, revision int, set string, args ...any) error {
+	res, err := t.ExecContext(t.ctx, fmt.Sprintf("UPDATE %s SET %s, revision = revision + 1 WHERE id = ? AND revision = ?", table, set),
+		append(args, id, revision)...)
+	if err != nil {
+		return translate(err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 1 {
+		return translate(err)
+	}
+	return ErrStale
+}
+
+// null is s, or NULL where it is empty.
+func null(s string) sql.NullString { return sql.NullString{String: s, Valid: s != ""} }
+
+// asJSON is v as a JSON text; the types given here always have one.
+func asJSON(v any) string {
+	data, err := json.Marshal(v)
+	if err != nil {
+		panic(err)
+	}
+	return string(data)
+}
+
+// list is a JSON text for a list of keys, never null.
+func list(keys []string) string {
+	if keys == nil {
+		keys = []string{}
+	}
+	return asJSON(keys)
+}
