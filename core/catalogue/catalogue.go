@@ -90,3 +90,17 @@ func ReleaseOf(edition string) string {
 func DistributionOf(edition string) string {
 	return edition[:max(strings.IndexByte(edition, '/'), 0)]
 }
+
+// Label is how an edition is told from its sisters: its desktop, and its purpose
+// where it has one; its key where it has neither.
+func (e *Edition) Label() string {
+	switch {
+	case e.Desktop != "" && e.Purpose != "":
+		return e.Desktop + " " + e.Purpose
+	case e.Desktop != "" && e.Profile == "minimal":
+		return e.Desktop + " minimal"
+	case e.Desktop != "":
+		return e.Desktop
+	}
+	return e.Key
+}

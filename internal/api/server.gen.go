@@ -576,7 +576,7 @@ type Review struct {
 	Name      EditionName `json:"name"`
 	Overdue   bool        `json:"overdue,omitempty,omitzero"`
 
-	// Reason why it was moved to this state
+	// Reason why it was moved to this state, where one was given
 	Reason string      `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
 

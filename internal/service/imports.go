@@ -11,9 +11,11 @@ import (
 // Import takes in a whole bundle that Parse found sound, all of it or nothing.
 // What it brings must not be there yet. Reviewers without an account get one that
 // cannot sign in.
-func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle) (int64, error) {
+//
+// plans says, by review, who is to do what is not done yet, and by when.
+func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle, plans map[string]Plan) (int64, error) {
 	return s.write(ctx, who, func(tx *store.Tx) error {
-		im := importer{tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}}
+		im := importer{tx: tx, plans: plans, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}}
 		for _, step := range []func(*bundle.Bundle) error{im.people, im.catalogue, im.checklists, im.reviews} {
 			if err := step(b); err != nil {
 				return err
@@ -31,7 +33,14 @@ func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle) (int
 	})
 }
 
+// Plan is who is to do a review, and by when.
+type Plan struct {
+	Assigned string // a person's name
+	Due      string // YYYY-MM-DD
+}
+
 type importer struct {
+	plans                    map[string]Plan
 	tx                       *store.Tx
 	reviewers                map[string]string
 	versions, editions, rigs map[string]string // ids by key
@@ -135,13 +144,13 @@ func (im *importer) reviews(b *bundle.Bundle) error {
 
 func (im *importer) review(r *reading.Review) error {
 	row := store.Review{
-		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues,
+		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues, Due: im.plans[r.ID].Due,
 		Record: store.Record{States: r.States, Findings: r.Findings, Changes: r.Changes, Claims: r.Claims, Journal: r.Journal, Experience: r.Experience, Verdicts: r.Verdicts},
 	}
 	if r.Accepted != nil {
 		row.Accepted = *r.Accepted
 	}
-	return exists(im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], ""), "there is a review %s already", r.ID)
+	return exists(im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]), "there is a review %s already", r.ID)
 }
 
 // Empty reports whether nothing was ever recorded here.

@@ -114,9 +114,6 @@ func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x 
 	if x.Adjustment != nil && x.Adjustment.Reason == "" {
 		book.In("adjustment", func() { book.Field("reason", "say why the amount is taken off") })
 	}
-	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && x.Rig == "" && x.Answer.Answered() {
-		book.Field("rig", "a measure is read on a rig; say which")
-	}
 	return invalid("the reading", book.List())
 }
 

@@ -10,8 +10,8 @@ import (
 	"dappertally/core/reading"
 )
 
-const readingColumns = `x.review, x.id, x.criterion, p.name, COALESCE(g.key, ''), x.measured, x.received, x.system, x.method, x.setup, x.phase,
-	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, COALESCE(x.replaces, ''), x.is_repeat, x.note`
+const readingColumns = `x.review, x.id, x.criterion, p.name, g.key, x.measured, x.received, x.system, x.method, x.setup, x.phase,
+	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note`
 
 const readingTables = ` FROM readings x JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig`
 
@@ -32,8 +32,8 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 	var answer []byte
 	var amount sql.NullFloat64
 	var reason string
-	err = row.Scan(&review, &x.ID, &x.Criterion, &x.Reviewer, &x.Rig, &x.At, &received, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase,
-		&answer, &amount, &reason, &x.Bound, &x.Disturbance, &x.Replaces, &x.Repeat, &x.Note)
+	err = row.Scan(&review, &x.ID, &x.Criterion, &x.Reviewer, orEmpty{&x.Rig}, &x.At, &received, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase,
+		&answer, &amount, &reason, &x.Bound, &x.Disturbance, orEmpty{&x.Replaces}, &x.Repeat, &x.Note)
 	if err != nil {
 		return "", x, err
 	}

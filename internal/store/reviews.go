@@ -38,7 +38,7 @@ type Record struct {
 }
 
 const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
-	COALESCE(r.continues, ''), COALESCE(p.name, ''), COALESCE(r.due, ''), r.reason, r.created, r.record,
+	r.continues, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, r.record,
 	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
 	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned`
@@ -54,7 +54,7 @@ func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error)
 		var r Review
 		var accepted sql.NullTime
 		var record []byte
-		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, &r.Continues, &r.Assigned, &r.Due, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
+		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
 			return err
 		}
 		r.Accepted = accepted.Time

@@ -116,3 +116,13 @@ func list(keys []string) string {
 	}
 	return asJSON(keys)
 }
+
+// orEmpty scans a text that may be NULL, which becomes the empty text.
+type orEmpty struct{ text *string }
+
+func (o orEmpty) Scan(src any) error {
+	var s sql.NullString
+	err := s.Scan(src)
+	*o.text = s.String
+	return err
+}

@@ -1,0 +1,87 @@
+// Package api is the service's face to the network: the contract (openapi.yaml),
+// its handlers, and the console.
+package api
+
+import (
+	_ "embed"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+
+	"github.com/gin-contrib/gzip"
+	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/service"
+)
+
+//go:embed openapi.yaml
+var contract []byte
+
+// Options say how a server faces the network.
+type Options struct {
+	Console fs.FS // the built console
+	Log     *slog.Logger
+	Secure  bool // behind TLS: cookies travel over it alone
+}
+
+// handlers answers the operations of the contract.
+type handlers struct {
+	*service.Service
+	secure bool
+}
+
+const base = "/api/v1"
+
+// New makes the handler for everything that the service answers.
+func New(s *service.Service, o Options) (http.Handler, error) {
+	gin.SetMode(gin.ReleaseMode)
+	// Bodies are checked against the contract, not against struct tags.
+	gin.DisableBindValidation()
+	r := gin.New()
+	r.HandleMethodNotAllowed = true
+	r.ContextWithFallback = true
+	validate, err := validation()
+	if err != nil {
+		return nil, fmt.Errorf("the contract: %w", err)
+	}
+	console, err := newConsole(o.Console)
+	if err != nil {
+		return nil, err
+	}
+	h := &handlers{s, o.Secure}
+	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression))
+	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
+	r.GET("/readyz", h.ready)
+	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
+	r.GET("/report", tagged, h.report)
+	r.NoMethod(func(c *gin.Context) {
+		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)
+	})
+	r.NoRoute(func(c *gin.Context) {
+		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			fail(c, http.StatusNotFound, "not-found", "There is nothing at "+c.Request.URL.Path, nil)
+			return
+		}
+		console.serve(c)
+	})
+	strict := NewStrictHandlerWithOptions(h, nil, StrictGinServerOptions{
+		RequestErrorHandlerFunc:  refuse,
+		HandlerErrorFunc:         refuse,
+		ResponseErrorHandlerFunc: refuse,
+	})
+	group := r.Group(base, limitBody, h.identify, tagged, validate)
+	RegisterHandlersWithOptions(group, strict, GinServerOptions{ErrorHandler: func(c *gin.Context, err error, _ int) {
+		refuse(c, &service.Error{Kind: service.Invalid, Message: err.Error()})
+	}})
+	return http.NewCrossOriginProtection().Handler(r), nil
+}
+
+func (h *handlers) ready(c *gin.Context) {
+	if err := h.Ready(c); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.String(http.StatusOK, "ready\n")
+}

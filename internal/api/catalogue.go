@@ -1,0 +1,378 @@
+package api
+
+import (
+	"context"
+	"slices"
+	"strconv"
+
+	"dappertally/core/catalogue"
+	"dappertally/internal/board"
+	"dappertally/internal/service"
+)
+
+func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+
+// state gives the records, as seen after the change that the caller names.
+func (h *handlers) state(ctx context.Context) (*board.State, error) {
+	after, err := h.after(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return h.State(ctx, after)
+}
+
+// after is the change that the caller wants to see.
+func (h *handlers) after(ctx context.Context) (int64, error) {
+	text := request(ctx).GetHeader("Dtally-After")
+	if text == "" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil || n < 0 {
+		return 0, &service.Error{Kind: service.Invalid, Message: "the header Dtally-After must be the number of a change"}
+	}
+	return n, nil
+}
+
+// found marks the answer with the revision of what it shows.
+func found(ctx context.Context, refs map[string]service.Ref, key string) error {
+	ref, ok := refs[key]
+	if !ok {
+		return &service.Error{Kind: service.NotFound, Message: "there is no " + key}
+	}
+	request(ctx).Set(keyRevision, ref.Revision)
+	return nil
+}
+
+// written waits for a write to be visible and marks the answer with it.
+func (h *handlers) written(ctx context.Context, change int64) (*board.State, error) {
+	changed(ctx, change)
+	return h.State(ctx, change)
+}
+
+// sameKey refuses an edit whose body is about something else than its address.
+func sameKey(pointer, inPath, inBody string) error {
+	if inPath == inBody {
+		return nil
+	}
+	return &service.Error{Kind: service.Conflict, Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change"}
+}
+
+func (h *handlers) ListDistributions(ctx context.Context, r ListDistributionsRequestObject) (ListDistributionsResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all := slices.DeleteFunc(slices.Clone(st.Catalogue.Distributions), func(d catalogue.Distribution) bool {
+		return (r.Params.Family != "" && !slices.Contains(d.Family, r.Params.Family)) || (r.Params.Model != "" && d.Model != string(r.Params.Model))
+	})
+	some, next, err := page(all, func(d catalogue.Distribution) string { return d.Key }, r.Params.Limit, r.Params.Cursor)
+	if err != nil {
+		return nil, err
+	}
+	list := DistributionList{Distributions: []Distribution{}, Next: next}
+	for i := range some {
+		list.Distributions = append(list.Distributions, distribution(&some[i]))
+	}
+	return ListDistributions200JSONResponse(list), nil
+}
+
+func distribution(d *catalogue.Distribution) Distribution {
+	return Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: Model(d.Model), Aim: d.Aim}
+}
+
+func coreDistribution(d *Distribution) *catalogue.Distribution {
+	return &catalogue.Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: string(d.Model), Aim: d.Aim}
+}
+
+func (h *handlers) AddDistribution(ctx context.Context, r AddDistributionRequestObject) (AddDistributionResponseObject, error) {
+	n, err := h.Service.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.written(ctx, n); err != nil {
+		return nil, err
+	}
+	return AddDistribution201JSONResponse(*r.Body), nil
+}
+
+func (h *handlers) ShowDistribution(ctx context.Context, r ShowDistributionRequestObject) (ShowDistributionResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	d, err := findDistribution(ctx, st, r.Distribution)
+	if err != nil {
+		return nil, err
+	}
+	return ShowDistribution200JSONResponse(distribution(d)), nil
+}
+
+func findDistribution(ctx context.Context, st *board.State, key string) (*catalogue.Distribution, error) {
+	if err := found(ctx, st.Catalogue.Versions, key); err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(st.Catalogue.Distributions, func(d catalogue.Distribution) bool { return d.Key == key })
+	return &st.Catalogue.Distributions[i], nil
+}
+
+func (h *handlers) EditDistribution(ctx context.Context, r EditDistributionRequestObject) (EditDistributionResponseObject, error) {
+	if err := sameKey("key", r.Distribution, r.Body.Key); err != nil {
+		return nil, err
+	}
+	n, err := h.Service.EditDistribution(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), coreDistribution(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.written(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	d, err := findDistribution(ctx, st, r.Distribution)
+	if err != nil {
+		return nil, err
+	}
+	return EditDistribution200JSONResponse(distribution(d)), nil
+}
+
+func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequestObject) (ListReleasesResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all := []Release{}
+	for _, d := range st.Catalogue.Distributions {
+		if r.Params.Distribution != "" && d.Key != r.Params.Distribution {
+			continue
+		}
+		for i := range d.Releases {
+			all = append(all, release(d.Key, &d.Releases[i]))
+		}
+	}
+	some, next, err := page(all, func(x Release) string { return x.Distribution + "/" + x.Version }, r.Params.Limit, r.Params.Cursor)
+	if err != nil {
+		return nil, err
+	}
+	return ListReleases200JSONResponse{Releases: some, Next: next}, nil
+}
+
+func release(distribution string, r *catalogue.Release) Release {
+	return Release{
+		Distribution: distribution, Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: ReleaseTier(r.Tier), Stage: ReleaseStage(r.Stage),
+		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn,
+	}
+}
+
+func coreRelease(r *Release) *catalogue.Release {
+	return &catalogue.Release{
+		Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: string(r.Tier), Stage: string(r.Stage),
+		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn,
+	}
+}
+
+func (h *handlers) AddRelease(ctx context.Context, r AddReleaseRequestObject) (AddReleaseResponseObject, error) {
+	n, err := h.Service.AddRelease(ctx, whoAsks(request(ctx)), r.Body.Distribution, coreRelease(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.written(ctx, n); err != nil {
+		return nil, err
+	}
+	return AddRelease201JSONResponse(*r.Body), nil
+}
+
+func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequestObject) (ShowReleaseResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	x, err := findRelease(ctx, st, r.Distribution, r.Release)
+	if err != nil {
+		return nil, err
+	}
+	return ShowRelease200JSONResponse(release(r.Distribution, x)), nil
+}
+
+func findRelease(ctx context.Context, st *board.State, distribution, version string) (*catalogue.Release, error) {
+	d, err := findDistribution(ctx, st, distribution)
+	if err != nil {
+		return nil, err
+	}
+	if err := found(ctx, st.Catalogue.Versions, distribution+"/"+version); err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
+	return &d.Releases[i], nil
+}
+
+func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) (EditReleaseResponseObject, error) {
+	if err := sameKey("release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
+		return nil, err
+	}
+	n, err := h.Service.EditRelease(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution, coreRelease(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.written(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	x, err := findRelease(ctx, st, r.Distribution, r.Release)
+	if err != nil {
+		return nil, err
+	}
+	return EditRelease200JSONResponse(release(r.Distribution, x)), nil
+}
+
+func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject) (ListEditionsResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all := []Edition{}
+	for _, d := range st.Catalogue.Distributions {
+		for _, rel := range d.Releases {
+			for i := range rel.Editions {
+				e := edition(d.Key, rel.Version, &rel.Editions[i])
+				if (r.Params.Distribution == "" || r.Params.Distribution == d.Key) && (r.Params.Release == "" || r.Params.Release == rel.Version) &&
+					(r.Params.Desktop == "" || r.Params.Desktop == e.Desktop) {
+					all = append(all, e)
+				}
+			}
+		}
+	}
+	some, next, err := page(all, func(e Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) }, r.Params.Limit, r.Params.Cursor)
+	if err != nil {
+		return nil, err
+	}
+	return ListEditions200JSONResponse{Editions: some, Next: next}, nil
+}
+
+func edition(distribution, release string, e *catalogue.Edition) Edition {
+	return Edition{
+		Distribution: distribution, Release: release, Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
+		Profile: e.Profile, Purpose: e.Purpose, MemoryMiB: e.Needs.MemoryMiB, DiskGiB: e.Needs.DiskGiB,
+	}
+}
+
+func coreEdition(e *Edition) *catalogue.Edition {
+	return &catalogue.Edition{
+		Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture, Profile: e.Profile, Purpose: e.Purpose,
+		Needs: catalogue.Needs{MemoryMiB: e.MemoryMiB, DiskGiB: e.DiskGiB},
+	}
+}
+
+func (h *handlers) AddEdition(ctx context.Context, r AddEditionRequestObject) (AddEditionResponseObject, error) {
+	e := coreEdition(r.Body)
+	n, err := h.Service.AddEdition(ctx, whoAsks(request(ctx)), r.Body.Distribution+"/"+r.Body.Release, e)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.written(ctx, n); err != nil {
+		return nil, err
+	}
+	return AddEdition201JSONResponse(edition(r.Body.Distribution, r.Body.Release, e)), nil
+}
+
+func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequestObject) (ShowEditionResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	e, err := findEdition(ctx, st, r.Distribution, r.Release, r.Edition)
+	if err != nil {
+		return nil, err
+	}
+	return ShowEdition200JSONResponse(e), nil
+}
+
+func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (Edition, error) {
+	full := catalogue.EditionKey(distribution, release, key)
+	if err := found(ctx, st.Catalogue.Versions, full); err != nil {
+		return Edition{}, err
+	}
+	e, _ := st.Edition(full)
+	return edition(distribution, release, &e), nil
+}
+
+func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequestObject) (EditEditionResponseObject, error) {
+	b := r.Body
+	if err := sameKey("edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
+		return nil, err
+	}
+	n, err := h.Service.EditEdition(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution+"/"+r.Release, coreEdition(b))
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.written(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	e, err := findEdition(ctx, st, r.Distribution, r.Release, r.Edition)
+	if err != nil {
+		return nil, err
+	}
+	return EditEdition200JSONResponse(e), nil
+}
+
+func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequestObject) (ListRigsResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	some, next, err := page(st.Catalogue.Rigs, func(x catalogue.Rig) string { return x.Key }, r.Params.Limit, r.Params.Cursor)
+	if err != nil {
+		return nil, err
+	}
+	return ListRigs200JSONResponse{Rigs: append([]Rig{}, some...), Next: next}, nil
+}
+
+func (h *handlers) AddRig(ctx context.Context, r AddRigRequestObject) (AddRigResponseObject, error) {
+	n, err := h.Service.AddRig(ctx, whoAsks(request(ctx)), r.Body)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.written(ctx, n); err != nil {
+		return nil, err
+	}
+	return AddRig201JSONResponse(*r.Body), nil
+}
+
+func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequestObject) (ShowRigResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	x, err := findRig(ctx, st, r.Rig)
+	if err != nil {
+		return nil, err
+	}
+	return ShowRig200JSONResponse(*x), nil
+}
+
+func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, error) {
+	if err := found(ctx, st.Catalogue.RigVersions, key); err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == key })
+	return &st.Catalogue.Rigs[i], nil
+}
+
+func (h *handlers) EditRig(ctx context.Context, r EditRigRequestObject) (EditRigResponseObject, error) {
+	if err := sameKey("key", r.Rig, r.Body.Key); err != nil {
+		return nil, err
+	}
+	n, err := h.Service.EditRig(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.written(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	x, err := findRig(ctx, st, r.Rig)
+	if err != nil {
+		return nil, err
+	}
+	return EditRig200JSONResponse(*x), nil
+}

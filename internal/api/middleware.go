@@ -1,0 +1,164 @@
+package api
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"log/slog"
+	"net/http"
+	"runtime/debug"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/service"
+)
+
+// The keys of what middleware leaves in a request's context.
+const (
+	keyActor    = "actor"
+	keyRequest  = "request"
+	keyRevision = "revision"
+)
+
+func requestID(c *gin.Context) string { return c.GetString(keyRequest) }
+
+// logging tells every request but those of probes, without what could be secret.
+func logging(log *slog.Logger) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		id := service.NewID()
+		c.Set(keyRequest, id)
+		start := time.Now()
+		c.Next()
+		level := slog.LevelInfo
+		if path := c.Request.URL.Path; path == "/healthz" || path == "/readyz" || strings.HasPrefix(path, "/assets/") {
+			level = slog.LevelDebug
+		}
+		log.Log(c, level, "request", "id", id, "method", c.Request.Method, "path", c.Request.URL.Path,
+			"status", c.Writer.Status(), "bytes", c.Writer.Size(), "took", time.Since(start).Round(10*time.Microsecond).String(), "person", whoAsks(c).Name)
+	}
+}
+
+// recovery answers a panic as an internal error and tells where it was.
+func recovery(log *slog.Logger) gin.HandlerFunc {
+	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
+		log.Error("panic", "request", requestID(c), "panic", panicked, "stack", string(debug.Stack()))
+		fail(c, http.StatusInternalServerError, "internal", "something failed inside the service; the log says more", nil)
+	})
+}
+
+// safety sets the headers that keep a browser from doing what no page of ours
+// wants. Styles may stand in the page: the controls set them while they move.
+func safety(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	c.Next()
+}
+
+const maxBody = 4 << 20
+
+func limitBody(c *gin.Context) {
+	if c.Request.Body != nil {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	}
+	c.Next()
+}
+
+const cookieName = "dtally_session"
+
+// identify finds who asks, by session cookie or token. A cookie that has ended
+// leaves a reader; a token that is not valid is refused, since whoever sent it
+// expects to be known.
+func (h *handlers) identify(c *gin.Context) {
+	var who service.Actor
+	var err error
+	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		who, err = h.ByToken(c, bearer)
+	} else if secret, _ := c.Cookie(cookieName); secret != "" {
+		who, err = h.BySession(c, secret)
+	}
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Set(keyActor, &who)
+	c.Next()
+}
+
+// whoAsks is the actor that identify found; a reader where it did not run.
+func whoAsks(c *gin.Context) *service.Actor {
+	if who, ok := c.Get(keyActor); ok {
+		return who.(*service.Actor)
+	}
+	return &service.Actor{}
+}
+
+// tagged gives every good answer to a read its ETag, made of the revision that an
+// edit must name and of the answer's bytes, and answers 304 where the caller has
+// that one already.
+func tagged(c *gin.Context) {
+	if c.Request.Method == http.MethodPost || c.Request.Method == http.MethodDelete {
+		c.Next()
+		return
+	}
+	held := &heldWriter{ResponseWriter: c.Writer, status: http.StatusOK}
+	c.Writer = held
+	c.Next()
+	c.Writer = held.ResponseWriter
+	if held.status == http.StatusOK && held.body.Len() > 0 {
+		sum := sha256.Sum256(held.body.Bytes())
+		etag := `"` + strconv.Itoa(c.GetInt(keyRevision)) + "." + hex.EncodeToString(sum[:8]) + `"`
+		c.Header("ETag", etag)
+		c.Header("Cache-Control", "no-cache")
+		c.Header("Vary", "Cookie, Authorization")
+		if c.Request.Method == http.MethodGet && strings.Contains(c.GetHeader("If-None-Match"), etag) {
+			c.Writer.Header().Del("Content-Type")
+			c.Status(http.StatusNotModified)
+			c.Writer.WriteHeaderNow()
+			return
+		}
+	}
+	c.Status(held.status)
+	_, _ = c.Writer.Write(held.body.Bytes()) // who asked may have left
+}
+
+// heldWriter keeps an answer until its tag is known.
+type heldWriter struct {
+	gin.ResponseWriter
+	body   bytes.Buffer
+	status int
+	wrote  bool
+}
+
+func (w *heldWriter) WriteHeader(status int) { w.status = status }
+
+func (w *heldWriter) WriteHeaderNow() { w.wrote = true }
+
+func (w *heldWriter) Write(b []byte) (int, error) {
+	w.wrote = true
+	return w.body.Write(b)
+}
+
+func (w *heldWriter) WriteString(s string) (int, error) {
+	w.wrote = true
+	return w.body.WriteString(s)
+}
+
+func (w *heldWriter) Status() int { return w.status }
+
+func (w *heldWriter) Written() bool { return w.wrote }
+
+// version is the revision that an If-Match header names; zero where there is none.
+func version(ifMatch string) service.Version {
+	tag := strings.Trim(strings.TrimPrefix(ifMatch, "W/"), `"`)
+	n, _, _ := strings.Cut(tag, ".")
+	v, err := strconv.Atoi(n)
+	if err != nil {
+		return 0
+	}
+	return service.Version(v)
+}

@@ -1,0 +1,31 @@
+package api
+
+import (
+	"encoding/base64"
+	"slices"
+
+	"dappertally/internal/service"
+)
+
+const pageSize = 200
+
+// page cuts one page out of a list: what follows the entry that the cursor names,
+// at most limit of it, and the cursor of the next page where more follows.
+func page[T any](items []T, key func(T) string, limit int, cursor string) ([]T, string, error) {
+	if limit == 0 {
+		limit = pageSize
+	}
+	if cursor != "" {
+		last, err := base64.RawURLEncoding.DecodeString(cursor)
+		at := slices.IndexFunc(items, func(x T) bool { return key(x) == string(last) })
+		if err != nil || at < 0 {
+			return nil, "", &service.Error{Kind: service.Invalid, Message: "the cursor belongs to no page of this list; begin again without it"}
+		}
+		items = items[at+1:]
+	}
+	if len(items) <= limit {
+		return items, "", nil
+	}
+	items = items[:limit]
+	return items, base64.RawURLEncoding.EncodeToString([]byte(key(items[limit-1]))), nil
+}

@@ -1,0 +1,73 @@
+package api
+
+import (
+	"errors"
+	"log/slog"
+	"net/http"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/core/fault"
+	"dappertally/internal/service"
+)
+
+// sort is how a kind of failure looks on the wire.
+type sort struct {
+	status int
+	name   string
+}
+
+var sorts = map[service.Kind]sort{
+	service.Internal:    {http.StatusInternalServerError, "internal"},
+	service.Invalid:     {http.StatusUnprocessableEntity, "invalid"},
+	service.NotSignedIn: {http.StatusUnauthorized, "not-signed-in"},
+	service.Forbidden:   {http.StatusForbidden, "forbidden"},
+	service.NotFound:    {http.StatusNotFound, "not-found"},
+	service.Conflict:    {http.StatusConflict, "conflict"},
+	service.Stale:       {http.StatusPreconditionFailed, "stale"},
+	service.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
+	service.TooMany:     {http.StatusTooManyRequests, "too-many"},
+	service.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
+}
+
+// refuse answers with the problem document of an error. This is the one place
+// where errors become statuses.
+func refuse(c *gin.Context, err error) {
+	var e *service.Error
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		fail(c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil)
+		return
+	case !errors.As(err, &e):
+		e = &service.Error{Kind: service.Internal, Message: "something failed inside the service; the log says more"}
+	}
+	s := sorts[e.Kind]
+	if s.status >= http.StatusInternalServerError {
+		slog.ErrorContext(c, "failed", "request", requestID(c), "path", c.Request.URL.Path, "error", err.Error())
+	}
+	if e.Kind == service.TooMany || e.Kind == service.Unavailable {
+		c.Header("Retry-After", "6")
+	}
+	fail(c, s.status, s.name, e.Message, e.Faults)
+}
+
+// fail writes a problem document and ends the request.
+func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
+	p := Problem{Type: "/problems/" + name, Title: http.StatusText(status), Status: status, Detail: sentence(detail), Instance: requestID(c)}
+	for _, f := range faults {
+		p.Errors = append(p.Errors, struct {
+			Detail  string `json:"detail"`
+			Pointer string `json:"pointer"`
+		}{f.Detail, f.Pointer})
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(status, p)
+}
+
+func sentence(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(r)) + s[n:]
+}

@@ -1,0 +1,144 @@
+package api
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"dappertally/core/reading"
+	"dappertally/internal/board"
+	"dappertally/internal/service"
+)
+
+func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) (ListReviewsResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	who := whoAsks(request(ctx))
+	all, err := h.Reviews(ctx, who)
+	if err != nil {
+		return nil, err
+	}
+	all = slices.DeleteFunc(all, func(x service.ReviewRecord) bool {
+		return (r.Params.State != "" && x.State != string(r.Params.State)) || (r.Params.Edition != "" && x.Edition != r.Params.Edition) ||
+			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
+	})
+	some, next, err := page(all, func(x service.ReviewRecord) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
+	if err != nil {
+		return nil, err
+	}
+	list := ReviewList{Reviews: []Review{}, Next: next}
+	for i := range some {
+		list.Reviews = append(list.Reviews, h.review(st, &some[i], who))
+	}
+	return ListReviews200JSONResponse(list), nil
+}
+
+// review is a review as the actor may see it: what is planned and what waits is
+// the team's own business.
+func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) Review {
+	out := Review{
+		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: ReviewState(r.State),
+		Accepted: r.Accepted, Continues: r.Continues, Created: r.Created,
+	}
+	if !who.May(service.SeeWork) {
+		out.State = ReviewState(reading.Accepted)
+		return out
+	}
+	out.Assigned, out.Due, out.Reason, out.Waiting = r.Assigned, r.Due, r.Reason, r.Waiting
+	open := r.State == reading.Planned || r.State == reading.Underway
+	out.Overdue = open && r.Due != "" && r.Due < h.Now().Format(time.DateOnly)
+	return out
+}
+
+func (h *handlers) AddReview(ctx context.Context, r AddReviewRequestObject) (AddReviewResponseObject, error) {
+	b := r.Body
+	id, n, err := h.Service.AddReview(ctx, whoAsks(request(ctx)), service.NewReview{Edition: b.Edition, Checklist: b.Checklist, Continues: b.Continues, Assigned: b.Assigned, Due: b.Due})
+	if err != nil {
+		return nil, err
+	}
+	out, err := h.writtenReview(ctx, n, id)
+	return AddReview201JSONResponse(out), err
+}
+
+// writtenReview is a review as it stands after a change of it.
+func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (Review, error) {
+	st, err := h.written(ctx, change)
+	if err != nil {
+		return Review{}, err
+	}
+	return h.showReview(ctx, st, id)
+}
+
+func (h *handlers) showReview(ctx context.Context, st *board.State, id string) (Review, error) {
+	who := whoAsks(request(ctx))
+	r, err := h.Review(ctx, who, id)
+	if err != nil {
+		return Review{}, err
+	}
+	request(ctx).Set(keyRevision, r.Revision)
+	return h.review(st, &r, who), nil
+}
+
+func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequestObject) (ShowReviewResponseObject, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := h.showReview(ctx, st, r.Id)
+	return ShowReview200JSONResponse(out), err
+}
+
+func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequestObject) (MoveReviewResponseObject, error) {
+	n, err := h.Service.MoveReview(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
+	if err != nil {
+		return nil, err
+	}
+	out, err := h.writtenReview(ctx, n, r.Id)
+	return MoveReview200JSONResponse(out), err
+}
+
+func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequestObject) (ListReadingsResponseObject, error) {
+	rs, err := h.Readings(ctx, whoAsks(request(ctx)), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListReadings200JSONResponse{Readings: rs}, nil
+}
+
+func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordResponseObject, error) {
+	b := r.Body
+	x := reading.Reading{
+		ID: r.Reading, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer, Adjustment: b.Adjustment,
+		Bound: string(b.Bound), Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+	}
+	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, x)
+	if err != nil {
+		return nil, err
+	}
+	if out.Change > 0 {
+		changed(ctx, out.Change)
+	}
+	return Record200JSONResponse{Reading: out.Reading, Fresh: out.Fresh, Waits: out.Waits, Value: out.Value, Points: out.Points}, nil
+}
+
+func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequestObject) (ListDraftsResponseObject, error) {
+	ds, err := h.Drafts(ctx, whoAsks(request(ctx)), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	list := DraftList{Drafts: []Draft{}}
+	for _, d := range ds {
+		list.Drafts = append(list.Drafts, Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text})
+	}
+	return ListDrafts200JSONResponse(list), nil
+}
+
+func (h *handlers) SaveDraft(ctx context.Context, r SaveDraftRequestObject) (SaveDraftResponseObject, error) {
+	d := service.Draft{Criterion: r.Body.Criterion, Rig: r.Body.Rig, Context: r.Body.Context, Text: r.Body.Text}
+	if err := h.Service.SaveDraft(ctx, whoAsks(request(ctx)), r.Id, d); err != nil {
+		return nil, err
+	}
+	return SaveDraft204Response{}, nil
+}

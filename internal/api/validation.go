@@ -1,0 +1,120 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/legacy"
+	"github.com/gin-gonic/gin"
+
+	"dappertally/core/fault"
+	"dappertally/internal/service"
+)
+
+// validation checks requests against the contract and names every fault of form.
+func validation() (gin.HandlerFunc, error) {
+	doc, err := openapi3.NewLoader().LoadFromData(contract)
+	if err != nil {
+		return nil, err
+	}
+	if err := doc.Validate(context.Background()); err != nil {
+		return nil, err
+	}
+	router, err := legacy.NewRouter(doc)
+	if err != nil {
+		return nil, err
+	}
+	options := &openapi3filter.Options{MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+	return func(c *gin.Context) {
+		route, params, err := router.FindRoute(c.Request)
+		if err != nil {
+			c.Next() // gin knows its routes and answers this itself
+			return
+		}
+		if err := check(c, route, params, options); err != nil {
+			refuse(c, err)
+			return
+		}
+		c.Next()
+	}, nil
+}
+
+func check(c *gin.Context, route *routers.Route, params map[string]string, options *openapi3filter.Options) error {
+	if route.Operation.RequestBody != nil && !isJSON(c.ContentType()) {
+		return &service.Error{Kind: service.Invalid, Message: "the body must be application/json, not " + quoted(c.ContentType())}
+	}
+	input := &openapi3filter.RequestValidationInput{Request: c.Request, PathParams: params, Route: route, Options: options}
+	err := openapi3filter.ValidateRequest(c, input)
+	if err == nil {
+		return nil
+	}
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		return err
+	}
+	return &service.Error{Kind: service.Invalid, Message: "the request does not fit the contract; the errors say what is wrong where", Faults: faults(err, "")}
+}
+
+func isJSON(contentType string) bool { return contentType == "application/json" }
+
+func quoted(s string) string {
+	if s == "" {
+		return "left out"
+	}
+	return `"` + s + `"`
+}
+
+// faults takes a validator's nested errors apart. in is the parameter that they
+// are about, empty for the body.
+func faults(err error, in string) fault.List {
+	var list fault.List
+	switch e := err.(type) {
+	case openapi3.MultiError:
+		for _, inner := range e {
+			list = append(list, faults(inner, in)...)
+		}
+	case *openapi3filter.RequestError:
+		if e.Parameter != nil {
+			in = e.Parameter.Name
+		}
+		if e.Err == nil {
+			return fault.List{{Pointer: in, Detail: e.Reason}}
+		}
+		return faults(e.Err, in)
+	case *openapi3.SchemaError:
+		return schemaFaults(e, in)
+	default:
+		return fault.List{{Pointer: in, Detail: plain(err)}}
+	}
+	return list
+}
+
+func schemaFaults(e *openapi3.SchemaError, in string) fault.List {
+	if inner, ok := e.Origin.(openapi3.MultiError); ok {
+		return faults(inner, in)
+	}
+	if inner, ok := e.Origin.(*openapi3.SchemaError); ok {
+		return schemaFaults(inner, in)
+	}
+	pointer := in
+	if in == "" {
+		for _, step := range e.JSONPointer() {
+			pointer += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(step)
+		}
+	}
+	return fault.List{{Pointer: pointer, Detail: e.Reason}}
+}
+
+// plain is the innermost sentence of an error that is no schema's.
+func plain(err error) string {
+	var parse *openapi3filter.ParseError
+	if errors.As(err, &parse) && parse.Cause != nil {
+		return "is not sound JSON or not of the right type: " + parse.Cause.Error()
+	}
+	return err.Error()
+}

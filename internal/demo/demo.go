@@ -1,0 +1,201 @@
+// Package demo holds the made-up world that the product is shown in: Second Wind,
+// a workshop that gives old laptops a second life. Nothing in it is real.
+package demo
+
+import (
+	"bytes"
+	"context"
+	_ "embed"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"gopkg.in/yaml.v3"
+
+	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/service"
+)
+
+// Day is the day on which the demo's clock stands still.
+var Day = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
+
+// Clock is the demo's clock: the hour of the real day, always on Day, so that
+// what is overdue stays overdue.
+func Clock() time.Time {
+	now := time.Now().UTC()
+	return Day.Add(time.Duration(now.Hour())*time.Hour + time.Duration(now.Minute())*time.Minute + time.Duration(now.Second())*time.Second + time.Duration(now.Nanosecond()))
+}
+
+// Team is who runs the demo's service.
+const Team = "Second Wind"
+
+// Account is somebody who may sign in to the demo.
+type Account struct {
+	service.Account
+	Secret string // the password, shown at the start
+}
+
+// Accounts is the people of the workshop.
+var Accounts = []Account{
+	{service.Account{Name: "marit", Title: "Marit Oyelaw", Roles: []string{service.Lead}}, "lamp-on-the-quay"},
+	{service.Account{Name: "tomas", Title: "Tomas Wrenfield", Roles: []string{service.Reviewer}}, "three-old-laptops"},
+	{service.Account{Name: "ines", Title: "Ines Callowmere", Roles: []string{service.Reviewer}, Disclosure: "Uses Kestrelby every day at home."}, "seven-blue-buckets"},
+	{service.Account{Name: "odile", Title: "Odile Farrant", Roles: []string{service.Reviewer}}, "rain-on-tin-roof"},
+	{service.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{service.Administrator}}, "keys-under-the-mat"},
+}
+
+// Load puts the demo into an empty service.
+func Load(ctx context.Context, s *service.Service) error {
+	w, err := build()
+	if err != nil {
+		return fmt.Errorf("the demo's data: %w", err)
+	}
+	for _, a := range Accounts {
+		if err := s.FirstPerson(ctx, a.Account, a.Secret); err != nil {
+			return fmt.Errorf("adding %s: %w", a.Name, err)
+		}
+	}
+	if _, err := s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
+		return fmt.Errorf("importing the demo's data: %w", err)
+	}
+	return nil
+}
+
+// Bundle is the demo's records, the same bytes every time.
+func Bundle() (*bundle.Bundle, error) {
+	w, err := build()
+	if err != nil {
+		return nil, err
+	}
+	return w.bundle, nil
+}
+
+//go:embed checklist.yaml
+var checklistYAML []byte
+
+//go:embed catalogue.yaml
+var catalogueYAML []byte
+
+// plan is the catalogue as catalogue.yaml has it: with the quality that readings
+// are drawn around, and the day on which a review was accepted.
+type plan struct {
+	Rigs          []catalogue.Rig
+	Distributions []struct {
+		catalogue.Distribution
+		Releases []struct {
+			catalogue.Release
+			Editions []struct {
+				Key, Desktop, Profile, Purpose string
+				MemoryMiB, DiskGiB             int64
+				Quality                        []float64
+				Reviewed                       string
+			} `json:"editions"`
+		} `json:"releases"`
+	}
+}
+
+// world is the demo while it is being built.
+type world struct {
+	bundle *bundle.Bundle
+	plans  map[string]service.Plan
+	list   *checklist.Checklist
+	random *rand.Rand
+	known  map[string]bool // criteria of wide scope that are answered, by scope's key
+}
+
+func build() (*world, error) {
+	w := &world{
+		bundle: &bundle.Bundle{Format: bundle.Format, Version: bundle.Version, Checklists: make([]checklist.Checklist, 1)},
+		plans:  map[string]service.Plan{},
+		random: rand.New(rand.NewPCG(20261123, 7)),
+		known:  map[string]bool{},
+	}
+	w.list = &w.bundle.Checklists[0]
+	if err := fromYAML(checklistYAML, w.list); err != nil {
+		return nil, err
+	}
+	var p plan
+	if err := loose(catalogueYAML, &p); err != nil {
+		return nil, err
+	}
+	w.bundle.Rigs = p.Rigs
+	for _, pd := range p.Distributions {
+		d := pd.Distribution
+		d.Releases = nil
+		for _, pr := range pd.Releases {
+			r := pr.Release
+			r.Stage, r.Editions = "final", nil
+			for _, pe := range pr.Editions {
+				e := catalogue.Edition{
+					Key: pe.Key, Line: pe.Key, Desktop: pe.Desktop, Purpose: pe.Purpose, Profile: pe.Profile, Architecture: "amd64",
+					Needs: catalogue.Needs{MemoryMiB: pe.MemoryMiB, DiskGiB: pe.DiskGiB},
+				}
+				if e.Profile == "" {
+					e.Profile = "full"
+				}
+				r.Editions = append(r.Editions, e)
+				w.review(&subject{d, r, e, pe.Quality}, pe.Reviewed)
+			}
+			d.Releases = append(d.Releases, r)
+		}
+		w.bundle.Distributions = append(w.bundle.Distributions, d)
+	}
+	if err := w.stories(); err != nil {
+		return nil, err
+	}
+	var text bytes.Buffer
+	if err := bundle.Write(&text, w.bundle); err != nil {
+		return nil, err
+	}
+	return w, w.bundle.Validate().Err()
+}
+
+// fromYAML reads YAML as strictly as a bundle is read.
+func fromYAML(text []byte, into any) error {
+	var v any
+	if err := yaml.Unmarshal(text, &v); err != nil {
+		return err
+	}
+	data, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return bundle.Decode(data, into).Err()
+}
+
+// loose reads YAML through encoding/json, which matches names without case.
+func loose(text []byte, into any) error {
+	var v any
+	if err := yaml.Unmarshal(text, &v); err != nil {
+		return err
+	}
+	data, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(data, into)
+}
+
+// id makes a UUID of version 7 for a time, the same one in every run.
+func (w *world) id(at time.Time) string {
+	var b [16]byte
+	binary.BigEndian.PutUint64(b[:8], uint64(at.UnixMilli())<<16)
+	binary.BigEndian.PutUint16(b[6:8], 0x7000|uint16(w.random.UintN(0x1000)))
+	binary.BigEndian.PutUint64(b[8:], w.random.Uint64()>>2|1<<63)
+	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
+}
+
+// find gives the review of an edition.
+func (w *world) find(edition string) (*reading.Review, error) {
+	for i := range w.bundle.Reviews {
+		if w.bundle.Reviews[i].Edition == edition {
+			return &w.bundle.Reviews[i], nil
+		}
+	}
+	return nil, fmt.Errorf("no review of %s", edition)
+}

@@ -1,0 +1,108 @@
+package ops
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+	"text/tabwriter"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/demo"
+	"dappertally/internal/localdb"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+func demoCommand() *cobra.Command {
+	var dir string
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Run the demo on a private database",
+		Long: "Run the service on made-up data: the review bench of Second Wind, a workshop that gives old laptops a second life. The database is a private MariaDB on loopback " +
+			"whose data stays in a folder of its own, so that the demo goes on where it stood. Remove the folder to start afresh.",
+		Example: "  dtallyd demo\n  dtallyd demo --dir /tmp/second-wind --listen 127.0.0.1:9000",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			return runDemo(cmd, s, dir)
+		},
+	}
+	addSettings(cmd)
+	cmd.Flags().StringVar(&dir, "dir", ".demo", "folder for the database")
+	return cmd
+}
+
+func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
+	ctx, say := cmd.Context(), func(format string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), format+"\n", args...) }
+	// Before anything is started: a taken port is the likeliest trouble.
+	probe, err := listen(s.Listen)
+	if err != nil {
+		return err
+	}
+	probe.Close()
+	whole, err := filepath.Abs(dir)
+	if err != nil {
+		return err
+	}
+	say("Starting the private database in %s", whole)
+	server, err := localdb.Start(ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer func() {
+		server.Stop()
+		say("The database has stopped; its data is kept in %s", whole)
+	}()
+	st, err := store.Open(server.DSN(localdb.Schema))
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if _, err := st.Migrate(ctx); err != nil {
+		return err
+	}
+	log := newLog(cmd, s.LogLevel)
+	svc := service.New(st, log, demo.Clock)
+	svc.Team, svc.Demo = demo.Team, true
+	empty, err := svc.Empty(ctx)
+	if err != nil {
+		return err
+	}
+	if empty {
+		say("Loading the demo's data")
+		if err := demo.Load(ctx, svc); err != nil {
+			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
+		}
+	}
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	go func() {
+		select {
+		case err := <-server.Done():
+			cancel(fmt.Errorf("the database ended by itself (%v)", err))
+		case <-ctx.Done():
+		}
+	}()
+	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address) })
+	if cause := context.Cause(ctx); err == nil && cause != nil && cause != context.Canceled {
+		return cause
+	}
+	return err
+}
+
+// welcome tells where the demo is and who can sign in.
+func welcome(w io.Writer, address string) {
+	fmt.Fprintf(w, "\nThe demo is ready: %s\n\nAccounts (nothing here is real):\n", address)
+	table := tabwriter.NewWriter(w, 0, 0, 3, ' ', 0)
+	for _, a := range demo.Accounts {
+		fmt.Fprintf(table, "  %s\t%s\t%s\t%s\n", a.Name, a.Secret, strings.Join(a.Roles, ", "), a.Title)
+	}
+	_ = table.Flush() // a closed output harms nobody
+	fmt.Fprintf(w, "\nEnd it with Ctrl-C.\n\n")
+}

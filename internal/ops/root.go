@@ -1,0 +1,143 @@
+package ops
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"dappertally/internal/service"
+)
+
+// Command is dtallyd with all that it can do.
+func Command() *cobra.Command {
+	root := &cobra.Command{
+		Use:           "dtallyd",
+		Short:         "The Dapper Tally service",
+		Long:          "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared checklist, and ranks them.",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), checkCommand(), accountCommand(), settingsCommand())
+	return root
+}
+
+func migrateCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "migrate",
+		Short:   "Bring the database's schema up to date",
+		Example: "  dtallyd migrate --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config /etc/dtally.yaml",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			st, err := open(cmd.Context(), s)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			n, err := st.Migrate(cmd.Context())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%d migrations applied; the schema is up to date\n", n)
+			return nil
+		},
+	}
+	addSettings(cmd)
+	return cmd
+}
+
+func checkCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "check",
+		Short:   "Check settings, database and schema",
+		Example: "  dtallyd check --config /etc/dtally.yaml\n  DTALLY_DATABASE='…' dtallyd check",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "settings: sound")
+			st, err := open(cmd.Context(), s)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			fmt.Fprintln(cmd.OutOrStdout(), "database: answers")
+			have, want, err := st.SchemaVersions(cmd.Context())
+			if err != nil {
+				return err
+			}
+			if have != want {
+				return fmt.Errorf("schema: version %d, this program needs %d; run dtallyd migrate", have, want)
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "schema: version %d, up to date\n", have)
+			return nil
+		},
+	}
+	addSettings(cmd)
+	return cmd
+}
+
+func accountCommand() *cobra.Command {
+	var title string
+	var roles []string
+	cmd := &cobra.Command{
+		Use:     "account NAME",
+		Short:   "Add an account, such as the first administrator",
+		Long:    "Add an account to the database. The password is asked for, or read from standard input where that is no terminal.",
+		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  dtallyd account marit --role lead --role reviewer < password-file",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			st, err := open(cmd.Context(), s)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			password, err := askPassword(cmd)
+			if err != nil {
+				return err
+			}
+			if title == "" {
+				title = args[0]
+			}
+			svc := service.New(st, newLog(cmd, s.LogLevel), time.Now)
+			if err := svc.FirstPerson(cmd.Context(), service.Account{Name: args[0], Title: title, Roles: roles}, password); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s can sign in now, as %s\n", args[0], strings.Join(roles, ", "))
+			return nil
+		},
+	}
+	addSettings(cmd)
+	cmd.Flags().StringVar(&title, "title", "", "the name as people say it")
+	cmd.Flags().StringSliceVar(&roles, "role", []string{service.Administrator}, "reviewer, lead or administrator; repeatable")
+	return cmd
+}
+
+func askPassword(cmd *cobra.Command) (string, error) {
+	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
+		fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
+		text, err := term.ReadPassword(fd)
+		fmt.Fprintln(cmd.ErrOrStderr())
+		return string(text), err
+	}
+	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
+	if line = strings.TrimRight(line, "\r\n"); line == "" {
+		return "", errors.Join(errors.New("no password came on standard input"), err)
+	}
+	return line, nil
+}

@@ -1,0 +1,138 @@
+package ops
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/api"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+	"dappertally/web"
+)
+
+func serveCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "serve",
+		Short:   "Run the service",
+		Long:    "Run the service on a database that it brings up to date first. Any number of instances can run on one database. SIGINT and SIGTERM end it in good order.",
+		Example: "  dtallyd serve --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			log := newLog(cmd, s.LogLevel)
+			st, err := open(cmd.Context(), s)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			applied, err := st.Migrate(cmd.Context())
+			if err != nil {
+				return err
+			}
+			log.Info("schema up to date", "applied", applied)
+			svc := service.New(st, log, time.Now)
+			svc.Team = s.Team
+			return run(cmd.Context(), svc, s, log, func(address string) { log.Info("listening", "address", address) })
+		},
+	}
+	addSettings(cmd)
+	return cmd
+}
+
+func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
+	log := slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level}))
+	slog.SetDefault(log)
+	return log
+}
+
+// open connects to the database of the settings and makes sure that it answers.
+func open(ctx context.Context, s *Settings) (*store.Store, error) {
+	if s.Database == "" {
+		return nil, errors.New("no database is set; give --database, DTALLY_DATABASE or database in the settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA")
+	}
+	st, err := store.Open(s.Database)
+	if err != nil {
+		return nil, err
+	}
+	if err := st.Ping(ctx); err != nil {
+		st.Close()
+		return nil, fmt.Errorf("the database does not let us in: %w", err)
+	}
+	return st, nil
+}
+
+// How long the parts of a request may take, and the whole stop.
+const (
+	headerTime = 10 * time.Second
+	readTime   = 60 * time.Second
+	writeTime  = 120 * time.Second
+	idleTime   = 120 * time.Second
+	stopTime   = 20 * time.Second
+)
+
+// run serves until ctx ends, then lets requests finish. ready is told the address
+// once it answers.
+func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
+	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied})
+	if err != nil {
+		return err
+	}
+	listener, err := listen(s.Listen)
+	if err != nil {
+		return err
+	}
+	following, stopFollowing := context.WithCancel(context.WithoutCancel(ctx))
+	defer stopFollowing()
+	go svc.Follow(following)
+	server := &http.Server{
+		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime, IdleTimeout: idleTime,
+		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+	}
+	served := make(chan error, 1)
+	scheme := "http"
+	if s.Certificate != "" {
+		scheme = "https"
+		go func() { served <- server.ServeTLS(listener, s.Certificate, s.Key) }()
+	} else {
+		go func() { served <- server.Serve(listener) }()
+	}
+	if _, err := svc.State(ctx, 0); err != nil && ctx.Err() == nil {
+		log.Warn("the records are not read yet", "error", err)
+	}
+	ready(scheme + "://" + listener.Addr().String())
+	select {
+	case err := <-served:
+		return err
+	case <-ctx.Done():
+	}
+	log.Info("stopping: requests under way may finish")
+	stopping, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTime)
+	defer cancel()
+	if err := server.Shutdown(stopping); err != nil {
+		return fmt.Errorf("some requests did not finish within %s: %w", stopTime, err)
+	}
+	log.Info("stopped")
+	return nil
+}
+
+func listen(address string) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	switch {
+	case errors.Is(err, syscall.EADDRINUSE):
+		return nil, fmt.Errorf("%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo LISTEN=HOST:PORT)", address)
+	case err != nil:
+		return nil, fmt.Errorf("cannot listen on %s: %w", address, err)
+	}
+	return l, nil
+}

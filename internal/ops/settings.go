@@ -1,0 +1,143 @@
+// Package ops runs the service: its settings, its start and stop, the demo, and
+// what an administrator does at the machine.
+package ops
+
+import (
+	"fmt"
+	"log/slog"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+	"github.com/spf13/viper"
+)
+
+// Settings are what the service can be told: by flag, by environment (DTALLY_ and
+// the name in capitals), by a YAML file, in this order of force.
+type Settings struct {
+	Listen      string
+	Database    string
+	Team        string
+	LogLevel    slog.Level
+	Certificate string
+	Key         string
+	Proxied     bool
+
+	sources map[string]string
+}
+
+// setting is one of them, as it is named everywhere.
+type setting struct {
+	name, standard, help string
+	secret               bool
+}
+
+var all = []setting{
+	{"listen", "127.0.0.1:8310", "address and port to listen on", false},
+	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA", true},
+	{"team", "Review team", "who runs this service, as readers are told", false},
+	{"log-level", "info", "debug, info, warn or error", false},
+	{"certificate", "", "file with the TLS certificate chain", false},
+	{"key", "", "file with the certificate's key", false},
+	{"proxied", "false", "true where a trusted proxy in front speaks TLS", false},
+}
+
+func addSettings(cmd *cobra.Command) {
+	for _, s := range all {
+		cmd.Flags().String(s.name, s.standard, s.help)
+	}
+	cmd.Flags().String("config", "", "YAML file with settings")
+}
+
+func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
+	v := viper.New()
+	v.SetEnvPrefix("DTALLY")
+	v.SetEnvKeyReplacer(strings.NewReplacer("-", "_"))
+	v.AutomaticEnv()
+	if err := v.BindPFlags(flags); err != nil {
+		return nil, err
+	}
+	if file := v.GetString("config"); file != "" {
+		v.SetConfigFile(file)
+		if err := v.ReadInConfig(); err != nil {
+			return nil, fmt.Errorf("the settings file %s cannot be read: %w", file, err)
+		}
+		for _, key := range v.AllKeys() {
+			if v.InConfig(key) && !known(key) {
+				return nil, fmt.Errorf("the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key)
+			}
+		}
+	}
+	s := &Settings{
+		Listen: v.GetString("listen"), Database: v.GetString("database"), Team: v.GetString("team"),
+		Certificate: v.GetString("certificate"), Key: v.GetString("key"), sources: map[string]string{},
+	}
+	for _, x := range all {
+		s.sources[x.name] = source(v, flags, x.name)
+	}
+	if err := s.LogLevel.UnmarshalText([]byte(v.GetString("log-level"))); err != nil {
+		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q", s.sources["log-level"], v.GetString("log-level"))
+	}
+	switch text := v.GetString("proxied"); text {
+	case "true", "false":
+		s.Proxied = text == "true"
+	default:
+		return nil, fmt.Errorf("proxied (from %s) must be true or false, not %q", s.sources["proxied"], text)
+	}
+	if (s.Certificate == "") != (s.Key == "") {
+		return nil, fmt.Errorf("certificate and key go together; set both or neither")
+	}
+	return s, nil
+}
+
+func known(key string) bool {
+	for _, s := range all {
+		if s.name == key {
+			return true
+		}
+	}
+	return false
+}
+
+func source(v *viper.Viper, flags *pflag.FlagSet, name string) string {
+	_, inEnvironment := os.LookupEnv("DTALLY_" + strings.ToUpper(strings.ReplaceAll(name, "-", "_")))
+	switch {
+	case flags.Changed(name):
+		return "flag"
+	case inEnvironment:
+		return "environment"
+	case v.InConfig(name):
+		return "file"
+	}
+	return "default"
+}
+
+func settingsCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "settings",
+		Short:   "Print the settings in force and where each came from",
+		Example: "  dtallyd settings\n  DTALLY_LISTEN=127.0.0.1:9000 dtallyd settings --config /etc/dtally.yaml",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := loadSettings(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			values := map[string]string{
+				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
+				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied),
+			}
+			for _, x := range all {
+				value := values[x.name]
+				if x.secret && value != "" {
+					value = "(set, not shown)"
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%-12s %-28s %s\n", x.name, value, s.sources[x.name])
+			}
+			return nil
+		},
+	}
+	addSettings(cmd)
+	return cmd
+}

@@ -1,0 +1,136 @@
+package report
+
+import (
+	"bytes"
+	"fmt"
+	"html"
+	"image/color"
+	"regexp"
+	"strings"
+
+	"gonum.org/v1/plot"
+	"gonum.org/v1/plot/font"
+	"gonum.org/v1/plot/text"
+	"gonum.org/v1/plot/vg"
+	"gonum.org/v1/plot/vg/draw"
+	"gonum.org/v1/plot/vg/vgsvg"
+)
+
+// The figure's colours are of the page's light scheme, which is the one that
+// prints; classes let the page repaint them at night.
+var (
+	ink  = color.NRGBA{0x16, 0x25, 0x1f, 0xff}
+	rule = color.NRGBA{0xc8, 0xd8, 0xcb, 0xff}
+	soft = color.NRGBA{0x52, 0x64, 0x5a, 0xff}
+	red  = color.NRGBA{0xa8, 0x35, 0x1c, 0xff}
+)
+
+const (
+	figureWidth = 17 * vg.Centimeter
+	rowHeight   = 0.75 * vg.Centimeter
+)
+
+// rankingFigure draws the scores as dots on a scale from 0 to 100, the possible
+// range as a bar through each, the best at the top. It is an SVG element with a
+// text alternative.
+func rankingFigure(rows []row) (string, error) {
+	p := plot.New()
+	p.BackgroundColor = color.Transparent
+	p.X.Min, p.X.Max = 0, 100
+	p.Y.Min, p.Y.Max = -0.6, float64(len(rows))-0.4
+	p.X.Tick.Marker = plot.ConstantTicks{{Value: 0, Label: "0"}, {Value: 25, Label: "25"}, {Value: 50, Label: "50"}, {Value: 75, Label: "75"}, {Value: 100, Label: "100"}}
+	style(&p.X)
+	style(&p.Y)
+	names := make(plot.ConstantTicks, len(rows))
+	for i, r := range rows {
+		names[i] = plot.Tick{Value: place(rows, i), Label: r.Name}
+	}
+	p.Y.Tick.Marker = names
+	p.Y.LineStyle.Width = 0
+	p.Y.Tick.Length = 0
+	p.Add(scale(rows), ranges(rows), dots(rows))
+	canvas := vgsvg.NewWith(vgsvg.UseWH(figureWidth, vg.Length(len(rows))*rowHeight+1.2*vg.Centimeter))
+	p.Draw(draw.New(canvas))
+	var svg bytes.Buffer
+	if _, err := canvas.WriteTo(&svg); err != nil {
+		return "", err
+	}
+	return embed(svg.String(), alternative(rows)), nil
+}
+
+func style(a *plot.Axis) {
+	a.LineStyle.Color, a.Tick.LineStyle.Color = rule, rule
+	a.Tick.Label.Color = ink
+	a.Tick.Label.Font = font.Font{Typeface: "Liberation", Variant: "Sans", Size: 10.5}
+	a.Padding = 6
+}
+
+// place is the height of row i: the first stands highest.
+func place(rows []row, i int) float64 { return float64(len(rows) - 1 - i) }
+
+type painter func(draw.Canvas, *plot.Plot)
+
+func (f painter) Plot(c draw.Canvas, p *plot.Plot) { f(c, p) }
+
+func scale(rows []row) plot.Plotter {
+	return painter(func(c draw.Canvas, p *plot.Plot) {
+		x, y := p.Transforms(&c)
+		for i := range rows {
+			h := y(place(rows, i))
+			c.StrokeLine2(draw.LineStyle{Color: rule, Width: 0.7}, x(0), h, x(100), h)
+		}
+	})
+}
+
+func ranges(rows []row) plot.Plotter {
+	return painter(func(c draw.Canvas, p *plot.Plot) {
+		x, y := p.Transforms(&c)
+		faint := red
+		faint.A = 0x8c
+		for i, r := range rows {
+			if r.Card.Low != nil && r.Card.High != nil {
+				h := y(place(rows, i))
+				c.StrokeLine2(draw.LineStyle{Color: faint, Width: 4}, x(*r.Card.Low), h, x(*r.Card.High), h)
+			}
+		}
+	})
+}
+
+func dots(rows []row) plot.Plotter {
+	return painter(func(c draw.Canvas, p *plot.Plot) {
+		x, y := p.Transforms(&c)
+		label := text.Style{Color: soft, Font: font.Font{Typeface: "Liberation", Variant: "Sans", Size: 9.5}, Handler: plot.DefaultTextHandler, YAlign: text.YCenter, XAlign: text.XLeft}
+		for i, r := range rows {
+			h := y(place(rows, i))
+			c.DrawGlyph(draw.GlyphStyle{Color: ink, Radius: 4, Shape: draw.CircleGlyph{}}, vg.Point{X: x(*r.Card.Overall), Y: h})
+			right := max(*r.Card.Overall, *r.Card.High)
+			at := vg.Point{X: x(right) + 8, Y: h}
+			style := label
+			if right > 90 {
+				at.X, style.XAlign = x(min(*r.Card.Overall, *r.Card.Low))-8, text.XRight
+			}
+			c.FillText(style, at, oneDecimal(r.Card.Overall))
+		}
+	})
+}
+
+
+// alternative says what the figure says.
+func alternative(rows []row) string {
+	parts := make([]string, len(rows))
+	for i, r := range rows {
+		parts[i] = fmt.Sprintf("%s %s (possible %s to %s)", r.Name, oneDecimal(r.Card.Overall), oneDecimal(r.Card.Low), oneDecimal(r.Card.High))
+	}
+	return "Scores from 0 to 100 with their possible ranges, best first: " + strings.Join(parts, "; ")
+}
+
+var size = regexp.MustCompile(`width="([0-9.]+)pt" height="([0-9.]+)pt"`)
+
+// embed makes a drawing part of a page: without its prologue, as wide as the
+// page, with the page's typeface and its text alternative.
+func embed(svg, alt string) string {
+	svg = svg[strings.Index(svg, "<svg"):]
+	svg = size.ReplaceAllString(svg, `class="figure"`)
+	svg = strings.Replace(svg, "<svg", fmt.Sprintf(`<svg role="img" aria-label="%s"`, html.EscapeString(alt)), 1)
+	return strings.NewReplacer("font-family:Liberation Sans", "font-family:inherit", "#16251F", "currentColor", "#16251f", "currentColor").Replace(svg)
+}
