@@ -35,10 +35,10 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 }
 
 // found marks the answer with the revision of what it shows.
-func found(ctx context.Context, refs map[string]service.Ref, key string) error {
+func found(ctx context.Context, what string, refs map[string]service.Ref, key string) error {
 	ref, ok := refs[key]
 	if !ok {
-		return &service.Error{Kind: service.NotFound, Message: "there is no " + key}
+		return &service.Error{Kind: service.NotFound, Message: "there is no " + what + " " + key}
 	}
 	request(ctx).Set(keyRevision, ref.Revision)
 	return nil
@@ -109,7 +109,7 @@ func (h *handlers) ShowDistribution(ctx context.Context, r ShowDistributionReque
 }
 
 func findDistribution(ctx context.Context, st *board.State, key string) (*catalogue.Distribution, error) {
-	if err := found(ctx, st.Catalogue.Versions, key); err != nil {
+	if err := found(ctx, "distribution", st.Catalogue.Versions, key); err != nil {
 		return nil, err
 	}
 	i := slices.IndexFunc(st.Catalogue.Distributions, func(d catalogue.Distribution) bool { return d.Key == key })
@@ -198,7 +198,7 @@ func findRelease(ctx context.Context, st *board.State, distribution, version str
 	if err != nil {
 		return nil, err
 	}
-	if err := found(ctx, st.Catalogue.Versions, distribution+"/"+version); err != nil {
+	if err := found(ctx, "release", st.Catalogue.Versions, distribution+"/"+version); err != nil {
 		return nil, err
 	}
 	i := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
@@ -288,7 +288,7 @@ func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequestObject) 
 
 func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (Edition, error) {
 	full := catalogue.EditionKey(distribution, release, key)
-	if err := found(ctx, st.Catalogue.Versions, full); err != nil {
+	if err := found(ctx, "edition", st.Catalogue.Versions, full); err != nil {
 		return Edition{}, err
 	}
 	e, _ := st.Edition(full)
@@ -351,7 +351,7 @@ func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequestObject) (ShowRig
 }
 
 func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, error) {
-	if err := found(ctx, st.Catalogue.RigVersions, key); err != nil {
+	if err := found(ctx, "rig", st.Catalogue.RigVersions, key); err != nil {
 		return nil, err
 	}
 	i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == key })

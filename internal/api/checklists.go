@@ -66,7 +66,7 @@ func (h *handlers) ShowChecklist(ctx context.Context, r ShowChecklistRequestObje
 
 func findChecklist(ctx context.Context, st *board.State, key string, version int) (*checklist.Checklist, error) {
 	name := fmt.Sprintf("%s@%d", key, version)
-	if err := found(ctx, st.Checklists.Versions, name); err != nil {
+	if err := found(ctx, "checklist", st.Checklists.Versions, name); err != nil {
 		return nil, err
 	}
 	i := slices.IndexFunc(st.Checklists.Lists, func(c checklist.Checklist) bool { return c.Name() == name })

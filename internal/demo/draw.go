@@ -39,6 +39,7 @@ func (w *world) review(s *subject, accepted string) {
 	first := w.random.IntN(len(reviewers))
 	second := (first + 1 + w.random.IntN(len(reviewers)-1)) % len(reviewers)
 	at := begun
+	drawn := map[string]float64{}
 	for i := range w.list.Sections {
 		for j := range w.list.Sections[i].Criteria {
 			c := &w.list.Sections[i].Criteria[j]
@@ -46,6 +47,10 @@ func (w *world) review(s *subject, accepted string) {
 				continue
 			}
 			q := w.around(spread(s.quality[i]), 0.1)
+			if like, ok := drawn[twins[c.Key]]; ok {
+				q = w.around(like, 0.02)
+			}
+			drawn[c.Key] = q
 			for _, reviewer := range w.graders(c, reviewers[first], reviewers[second]) {
 				for _, rig := range w.rigs(c) {
 					at = at.Add(time.Duration(4+w.random.IntN(40)) * time.Minute)
@@ -60,6 +65,10 @@ func (w *world) review(s *subject, accepted string) {
 	}
 	w.bundle.Reviews = append(w.bundle.Reviews, r)
 }
+
+// twins are criteria that find out about the same thing as another: who uses
+// little memory at idle uses little after an hour.
+var twins = map[string]string{"memory-used": "memory-idle", "flight-low": "flight-average"}
 
 // answered reports whether a criterion of wide scope has its answer from another
 // edition already.

@@ -1,0 +1,22 @@
+// Command dtally is the Dapper Tally client.
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"dappertally/internal/cli"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	err := cli.Command().ExecuteContext(ctx)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "dtally:", err)
+	}
+	os.Exit(cli.Code(err))
+}

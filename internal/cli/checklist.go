@@ -1,0 +1,161 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"gopkg.in/yaml.v3"
+
+	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/internal/client"
+)
+
+func (s *session) checklistCommand() *cobra.Command {
+	return noun("checklist", "The shared checklist and its versions", s.listChecklists(), s.showChecklist(), s.addChecklist())
+}
+
+func (s *session) listChecklists() *cobra.Command {
+	return &cobra.Command{
+		Use:     "list",
+		Short:   "List checklist versions",
+		Example: "  dtally checklist list\n  dtally checklist list --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			cs, err := all(func(cursor string) (*http.Response, error) {
+				return c.ListChecklists(cmd.Context(), &client.ListChecklistsParams{Cursor: cursor})
+			}, func(l *client.ChecklistList) ([]client.ChecklistSummary, string) { return l.Checklists, l.Next })
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Checklist", "Title", "State", ">Sections", ">Criteria", "Audiences"}}
+			for _, x := range cs {
+				var audiences []string
+				for _, a := range x.Audiences {
+					audiences = append(audiences, a.Key)
+				}
+				t.add(fmt.Sprintf("%s@%d", x.Key, x.Version), x.Title, string(x.State), fmt.Sprint(x.Sections), fmt.Sprint(x.Criteria), list(audiences))
+			}
+			return s.print(cmd, client.ChecklistList{Checklists: cs}, t)
+		},
+	}
+}
+
+func splitChecklist(name string) (key string, version int, err error) {
+	key, text, _ := strings.Cut(name, "@")
+	version, err = strconv.Atoi(text)
+	if err != nil || key == "" {
+		return "", 0, wrongUsage("%q names no checklist version; write it key@version, such as workshop@1", name)
+	}
+	return key, version, nil
+}
+
+func (s *session) showChecklist() *cobra.Command {
+	return &cobra.Command{
+		Use:     "show KEY@VERSION",
+		Short:   "Show a checklist version with its weights",
+		Example: "  dtally checklist show workshop@1\n  dtally checklist show workshop@1 --output yaml > checklist.yaml",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			key, version, err := splitChecklist(a[0])
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, x.Value, checklistSheet(&x.Value))
+		},
+	}
+}
+
+func checklistSheet(c *checklist.Checklist) *sheet {
+	t := &sheet{columns: []string{"Section", "Criterion", "Title", "Kind", ">Weight", ">Share", "Unit", "Better", "Scope"}}
+	t.heading = fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State)
+	total := 0.0
+	for _, s := range c.Sections {
+		total += s.Weight
+	}
+	for _, s := range c.Sections {
+		within := 0.0
+		for _, x := range s.Criteria {
+			within += x.Weight
+		}
+		for _, x := range s.Criteria {
+			part := "–"
+			if x.Scored() && within > 0 {
+				part = rounded(100*s.Weight/total*x.Weight/within, 1) + " %"
+			}
+			t.add(s.Key, x.Key, x.Title, string(x.Kind), fmt.Sprint(x.Weight), part, x.Unit, x.Better, string(x.Scope))
+		}
+	}
+	return t
+}
+
+func (s *session) addChecklist() *cobra.Command {
+	return &cobra.Command{
+		Use:     "add FILE",
+		Short:   "Add a checklist version from a YAML or JSON file, or - for standard input",
+		Example: "  dtally checklist add checklist.yaml\n  dtally checklist show workshop@1 --output yaml | sed 's/^version: 1/version: 2/' | dtally checklist add -",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			x, err := readChecklist(cmd, a[0])
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			added, err := client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, added.Value, checklistSheet(&added.Value))
+		},
+	}
+}
+
+// readChecklist reads a checklist file, YAML or JSON, and names all that is wrong
+// with it.
+func readChecklist(cmd *cobra.Command, file string) (*checklist.Checklist, error) {
+	var text []byte
+	var err error
+	if file == "-" {
+		text, err = io.ReadAll(cmd.InOrStdin())
+	} else {
+		text, err = os.ReadFile(file)
+	}
+	if err != nil {
+		return nil, err
+	}
+	var v any
+	if err := yaml.Unmarshal(text, &v); err != nil {
+		return nil, fault.List{{Detail: fmt.Sprintf("%s is neither YAML nor JSON: %v", file, err)}}
+	}
+	data, err := json.Marshal(v)
+	if err != nil {
+		return nil, fault.List{{Detail: fmt.Sprintf("%s: %v", file, err)}}
+	}
+	var c checklist.Checklist
+	if err := bundle.Decode(data, &c).Err(); err != nil {
+		return nil, fmt.Errorf("%s:\n%w", file, err)
+	}
+	return &c, nil
+}

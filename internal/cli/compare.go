@@ -1,0 +1,97 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/comparing"
+	"dappertally/internal/client"
+)
+
+func (s *session) compareCommand() *cobra.Command {
+	var v view
+	var baseline string
+	cmd := &cobra.Command{
+		Use:   "compare EDITION EDITION…",
+		Short: "Compare two to twelve editions",
+		Long: "Compare editions, named distribution/release/edition, section by section and measure by measure. Differences are taken against the baseline, the first edition " +
+			"unless --baseline names another, and told as better or worse; what was not measured in the same way is not compared, and the table says why.",
+		Example: "  dtally compare gullhaven/5.2/hearthside bramblewick/7.0/hearthside\n  dtally compare bramblewick/7.0/hearthside bramblewick/6.1/hearthside --audience pensioner --output json",
+		Args:    args(2, 12),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			at, err := v.time()
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := client.Read[client.Comparison](c.Compare(cmd.Context(), &client.CompareParams{
+				Edition: a, Baseline: baseline, Checklist: v.checklist, Audience: v.audience, At: at, RigWeight: v.rigWeights, CommonRigs: v.commonRigs,
+			}))
+			if err != nil {
+				return err
+			}
+			if s.output == "csv" {
+				return s.print(cmd, r.Value, measuresSheet(&r.Value))
+			}
+			return s.print(cmd, r.Value, scoresSheet(&r.Value), measuresSheet(&r.Value))
+		},
+	}
+	v.flags(cmd)
+	cmd.Flags().StringVar(&baseline, "baseline", "", "the edition that differences are taken against")
+	return cmd
+}
+
+func scoresSheet(c *client.Comparison) *sheet {
+	t := &sheet{columns: []string{"Edition", ">Rank", ">Score"}, heading: "Scores · " + c.Heading.Checklist}
+	if c.Heading.Audience != "" {
+		t.heading += ", for " + title(c.Heading.AudienceTitle, c.Heading.Audience)
+	}
+	for _, sec := range c.Heading.Sections {
+		t.columns = append(t.columns, ">"+sec.Title)
+	}
+	t.columns = append(t.columns, ">Coverage")
+	for _, e := range c.Editions {
+		rank := "–"
+		if e.Rank > 0 {
+			rank = fmt.Sprint(e.Rank)
+		}
+		row := []string{name(e.Name), rank, score(e.Scorecard.Overall)}
+		for _, sec := range e.Scorecard.Sections {
+			row = append(row, score(sec.Score))
+		}
+		t.add(append(row, share(e.Scorecard.Coverage))...)
+	}
+	for _, m := range c.Missing {
+		t.note += fmt.Sprintf("%s has no accepted review on %s.\n", m, c.Heading.Checklist)
+	}
+	return t
+}
+
+func measuresSheet(c *client.Comparison) *sheet {
+	names := map[string]string{}
+	for _, e := range c.Editions {
+		names[e.Scorecard.Edition] = name(e.Name)
+	}
+	t := &sheet{
+		heading: "Measures against " + names[c.Baseline],
+		columns: []string{"Edition", "Measure", "Rig", ">Baseline", ">Value", ">Difference", ">Percent", "Verdict"},
+	}
+	for _, r := range c.Rows {
+		verdict := string(r.Verdict)
+		if r.Verdict == comparing.NotComparable {
+			verdict += ": " + r.Reason
+		}
+		t.add(names[r.Edition], r.Criterion, r.Rig, figure(r.BaselineValue), figure(r.Value), signed(r.Difference), signed(r.Percent), verdict)
+	}
+	for _, m := range c.GeometricMeans {
+		if m.Ratio != nil && slices.ContainsFunc(c.Rows, func(r comparing.Row) bool { return r.Edition == m.Edition }) {
+			t.note += fmt.Sprintf("%s is %s times as good as the baseline, the geometric mean over %d measures.\n", names[m.Edition], rounded(*m.Ratio, 2), m.Over)
+		}
+	}
+	return t
+}

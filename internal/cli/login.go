@@ -1,0 +1,171 @@
+package cli
+
+import (
+	"bufio"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"dappertally/internal/client"
+)
+
+// login is what is kept between calls, readable by its owner alone.
+type login struct {
+	Server string `json:"server"`
+	Name   string `json:"name"`
+	Token  string `json:"token"`
+	ID     string `json:"id"`
+}
+
+func loginFile() (string, error) {
+	dir, err := os.UserConfigDir()
+	if err != nil {
+		return "", fmt.Errorf("there is no folder to keep the login in: %w", err)
+	}
+	return filepath.Join(dir, "dtally", "login.json"), nil
+}
+
+// readLogin gives what was kept; nothing, without an error, where nobody logged in.
+func readLogin() (login, error) {
+	var l login
+	file, err := loginFile()
+	if err != nil {
+		return l, nil // without a home one reads, as a reader does
+	}
+	data, err := os.ReadFile(file)
+	if errors.Is(err, os.ErrNotExist) {
+		return l, nil
+	}
+	if err == nil {
+		err = json.Unmarshal(data, &l)
+	}
+	if err != nil {
+		return l, fmt.Errorf("the login kept in %s cannot be read; remove it and log in again (%w)", file, err)
+	}
+	return l, nil
+}
+
+func keepLogin(l login) error {
+	file, err := loginFile()
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return err
+	}
+	data, err := json.Marshal(l)
+	if err != nil {
+		return err
+	}
+	half := file + ".new"
+	if err := os.WriteFile(half, data, 0o600); err != nil {
+		return err
+	}
+	return os.Rename(half, file)
+}
+
+func (s *session) loginCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:     "login NAME",
+		Short:   "Sign in, and stay signed in by a personal token",
+		Long:    "Sign in with a password, which is asked for or read from standard input, and keep a personal token of 90 days for the calls that follow.",
+		Example: "  dtally login tomas --server http://127.0.0.1:8310\n  echo three-old-laptops | dtally login tomas",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			kept, err := readLogin()
+			if err != nil {
+				return err
+			}
+			password, err := askPassword(cmd)
+			if err != nil {
+				return err
+			}
+			l := login{Server: s.address(kept), Name: a[0]}
+			if err := l.obtain(cmd, password); err != nil {
+				return err
+			}
+			if err := keepLogin(l); err != nil {
+				return fmt.Errorf("the login could not be kept: %w", err)
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Signed in to %s as %s\n", l.Server, l.Name)
+			return nil
+		},
+	}
+}
+
+// obtain signs in for as long as it takes to make a token.
+func (l *login) obtain(cmd *cobra.Command, password string) error {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		return err
+	}
+	c, err := client.NewClient(l.Server+"/api/v1", client.WithHTTPClient(&http.Client{Jar: jar}))
+	if err != nil {
+		return usage{err}
+	}
+	ctx := cmd.Context()
+	if _, err := client.Read[client.Session](c.SignIn(ctx, client.Credentials{Name: l.Name, Password: password})); err != nil {
+		return err
+	}
+	host, _ := os.Hostname() // a token's label may do without
+	made, err := client.Read[client.Token](c.CreateToken(ctx, client.NewToken{Label: strings.TrimSpace("dtally on " + host)}))
+	if err != nil {
+		return err
+	}
+	l.Token, l.ID = made.Value.Secret, made.Value.Id
+	_, err = client.Read[struct{}](c.SignOut(ctx))
+	return err
+}
+
+func (s *session) logoutCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:     "logout",
+		Short:   "End the token and forget it",
+		Example: "  dtally logout\n  dtally logout && dtally login ines",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			kept, err := readLogin()
+			if err != nil {
+				return err
+			}
+			if kept.Token == "" {
+				return fmt.Errorf("nobody is signed in here: %w", errNotFound)
+			}
+			c, err := client.Connect(kept.Server, kept.Token)
+			if err != nil {
+				return err
+			}
+			_, ended := client.Read[struct{}](c.RevokeToken(cmd.Context(), kept.ID))
+			if err := keepLogin(login{Server: kept.Server}); err != nil {
+				return err
+			}
+			if ended != nil {
+				return fmt.Errorf("the token is forgotten here, but the service did not end it: %w", ended)
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "Signed out")
+			return nil
+		},
+	}
+}
+
+func askPassword(cmd *cobra.Command) (string, error) {
+	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
+		fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
+		text, err := term.ReadPassword(fd)
+		fmt.Fprintln(cmd.ErrOrStderr())
+		return string(text), err
+	}
+	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
+	if line = strings.TrimRight(line, "\r\n"); line == "" {
+		return "", wrongUsage("no password came on standard input (%v)", err)
+	}
+	return line, nil
+}

@@ -1,0 +1,243 @@
+package cli
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/reading"
+	"dappertally/internal/client"
+)
+
+func (s *session) reviewCommand() *cobra.Command {
+	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview())
+}
+
+func (s *session) reviews(cmd *cobra.Command, c *client.Client, p client.ListReviewsParams) ([]client.Review, error) {
+	return all(func(cursor string) (*http.Response, error) {
+		p.Cursor = cursor
+		return c.ListReviews(cmd.Context(), &p)
+	}, func(l *client.ReviewList) ([]client.Review, string) { return l.Reviews, l.Next })
+}
+
+func (s *session) listReviews() *cobra.Command {
+	var p client.ListReviewsParams
+	var state string
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List reviews, by edition",
+		Example: "  dtally review list --state underway\n  dtally review list --assigned tomas --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p.State = client.ReviewState(state)
+			rs, err := s.reviews(cmd, c, p)
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, client.ReviewList{Reviews: rs}, reviewSheet(rs...))
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "planned, underway, handed-in, accepted or withdrawn")
+	cmd.Flags().StringVar(&p.Edition, "edition", "", "only of this edition")
+	cmd.Flags().StringVar(&p.Assigned, "assigned", "", "only of this person")
+	return cmd
+}
+
+func reviewSheet(rs ...client.Review) *sheet {
+	t := &sheet{columns: []string{"Review", "Edition", "Checklist", "State", "Assigned", "Due", "Accepted", ">Waiting"}}
+	for _, r := range rs {
+		due, accepted := r.Due, ""
+		if r.Overdue {
+			due += " overdue"
+		}
+		if !r.Accepted.IsZero() {
+			accepted = r.Accepted.Format("2006-01-02 15:04 UTC")
+		}
+		t.add(r.Id, r.Edition, r.Checklist, string(r.State), r.Assigned, due, accepted, fmt.Sprint(r.Waiting))
+	}
+	return t
+}
+
+func (s *session) showReview() *cobra.Command {
+	return &cobra.Command{
+		Use:     "show REVIEW",
+		Short:   "Show a review and its readings; REVIEW is its id, or the edition where only one is open",
+		Example: "  dtally review show quaymark/22.1/latchwork\n  dtally review show quaymark/22.1/latchwork --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := s.findReview(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			rs, err := client.Read[client.ReadingList](c.ListReadings(cmd.Context(), r.Value.Id))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, map[string]any{"review": r.Value, "readings": rs.Value.Readings}, reviewSheet(r.Value), readingSheet(rs.Value.Readings...))
+		},
+	}
+}
+
+// findReview finds a review by its id, or the one that is open, or else stands,
+// for an edition.
+func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) (client.Got[client.Review], error) {
+	id := name
+	if !reading.ValidID(name) {
+		if _, _, _, err := splitEdition(name); err != nil {
+			return client.Got[client.Review]{}, wrongUsage("%q is neither a review's id nor an edition", name)
+		}
+		rs, err := s.reviews(cmd, c, client.ListReviewsParams{Edition: name})
+		if err != nil {
+			return client.Got[client.Review]{}, err
+		}
+		if id, err = pick(name, rs); err != nil {
+			return client.Got[client.Review]{}, err
+		}
+	}
+	return client.Read[client.Review](c.ShowReview(cmd.Context(), id))
+}
+
+func pick(edition string, rs []client.Review) (id string, err error) {
+	var open, standing []string
+	for _, r := range rs {
+		switch r.State {
+		case reading.Planned, reading.Underway, reading.HandedIn:
+			open = append(open, r.Id)
+		case reading.Accepted:
+			standing = append(standing, r.Id)
+		}
+	}
+	found := open
+	if len(open) == 0 {
+		found = standing
+	}
+	switch len(found) {
+	case 0:
+		return "", fmt.Errorf("%w: %s has no review that you may see", errNotFound, edition)
+	case 1:
+		return found[0], nil
+	}
+	return "", wrongUsage("%s has %d reviews; name one by its id: %s", edition, len(found), list(found))
+}
+
+func readingSheet(xs ...reading.Reading) *sheet {
+	t := &sheet{columns: []string{"Reading", "Criterion", "Reviewer", "Rig", "Measured", "Answer", "Remarks"}}
+	for i := range xs {
+		x := &xs[i]
+		t.add(x.ID, x.Criterion, x.Reviewer, x.Rig, x.At.UTC().Format(time.DateTime)+" UTC", answerText(&x.Answer), list(readingRemarks(x)))
+	}
+	return t
+}
+
+func readingRemarks(x *reading.Reading) []string {
+	var out []string
+	if a := x.Adjustment; a != nil {
+		out = append(out, fmt.Sprintf("less %v: %s", a.Amount, a.Reason))
+	}
+	if x.Bound != "" {
+		out = append(out, x.Bound)
+	}
+	if x.Disturbance != "" {
+		out = append(out, "disturbed: "+x.Disturbance)
+	}
+	if x.Replaces != "" {
+		out = append(out, "replaces "+x.Replaces)
+	}
+	if x.Note != "" {
+		out = append(out, x.Note)
+	}
+	return out
+}
+
+func answerText(a *reading.Answer) string {
+	switch {
+	case a.NotTested != "":
+		return "not tested: " + a.NotTested
+	case a.NotApplicable != "":
+		return "not applicable: " + a.NotApplicable
+	case a.Grade != nil:
+		return fmt.Sprint(*a.Grade)
+	case a.Runs != nil:
+		runs := make([]string, len(a.Runs))
+		for i, r := range a.Runs {
+			runs[i] = fmt.Sprint(r)
+		}
+		return list(runs)
+	case a.Fact != nil:
+		return a.Fact.String()
+	case a.Count != nil && a.Count.K != nil && a.Count.N != nil:
+		return fmt.Sprintf("%d of %d", *a.Count.K, *a.Count.N)
+	case a.Count != nil:
+		return fmt.Sprintf("worked %d, workaround %d, failed %d", len(a.Count.Worked), len(a.Count.Workaround), len(a.Count.Failed))
+	}
+	return a.Check + a.Level
+}
+
+func (s *session) addReview() *cobra.Command {
+	var n client.NewReview
+	cmd := &cobra.Command{
+		Use:     "add EDITION",
+		Short:   "Plan a review",
+		Example: "  dtally review add ivybeck/5.4/hearthside --due 2026-12-05\n  dtally review add quaymark/22.1/latchwork --assigned odile",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			n.Edition = a[0]
+			r, err := client.Read[client.Review](c.AddReview(cmd.Context(), n))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, r.Value, reviewSheet(r.Value))
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&n.Checklist, "checklist", "", "KEY@VERSION (default: the newest in force)")
+	f.StringVar(&n.Assigned, "assigned", "", "who is to do it (default: yourself, if a reviewer)")
+	f.StringVar(&n.Due, "due", "", "YYYY-MM-DD")
+	f.StringVar(&n.Continues, "continues", "", "id of the review that this one goes on from")
+	return cmd
+}
+
+func (s *session) editReview() *cobra.Command {
+	var m client.ReviewMove
+	var state string
+	cmd := &cobra.Command{
+		Use:     "edit REVIEW --state STATE",
+		Short:   "Move a review: start, hand in, accept, reopen, withdraw",
+		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := s.findReview(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			m.State = client.ReviewState(state)
+			moved, err := client.Read[client.Review](c.MoveReview(cmd.Context(), r.Value.Id, &client.MoveReviewParams{IfMatch: r.ETag}, m))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, moved.Value, reviewSheet(moved.Value))
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "underway, handed-in, accepted or withdrawn")
+	cmd.Flags().StringVar(&m.Reason, "reason", "", "why; needed to reopen or withdraw")
+	_ = cmd.MarkFlagRequired("state") // the flag is defined above
+	return cmd
+}

@@ -1,0 +1,148 @@
+// Package cli is the command-line client, one file a noun or work command.
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/fault"
+	"dappertally/internal/client"
+)
+
+// The exit codes of dtally.
+const (
+	Done        = 0
+	Failed      = 1
+	WrongUsage  = 2
+	NotFound    = 3
+	Refused     = 4
+	Unreachable = 5
+)
+
+// usage is a call whose words are wrong.
+type usage struct{ error }
+
+func wrongUsage(format string, args ...any) error { return usage{fmt.Errorf(format, args...)} }
+
+// Code is the exit code that an error of a command ends with.
+func Code(err error) int {
+	var words usage
+	var refused *client.Refusal
+	var faults fault.List
+	switch {
+	case err == nil:
+		return Done
+	case errors.As(err, &words), strings.HasPrefix(err.Error(), "unknown command"):
+		return WrongUsage
+	case errors.Is(err, client.ErrUnreachable):
+		return Unreachable
+	case errors.Is(err, errNotFound), errors.Is(err, os.ErrNotExist):
+		return NotFound
+	case errors.As(err, &faults):
+		return Refused
+	case errors.As(err, &refused):
+		switch {
+		case refused.Status == http.StatusNotFound:
+			return NotFound
+		case refused.Status < http.StatusInternalServerError:
+			return Refused
+		}
+	}
+	return Failed
+}
+
+var errNotFound = errors.New("not found")
+
+// session is what every command shares: where the service is and how to print.
+type session struct {
+	server, output string
+}
+
+// Command is dtally with all that it can do.
+func Command() *cobra.Command {
+	s := &session{}
+	root := &cobra.Command{
+		Use:   "dtally",
+		Short: "Record, rank and compare reviews of Linux distributions",
+		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally login lets it write.\n\n" +
+			"A table goes to a terminal, tab-separated text into a pipe; --output json, csv, table or yaml says otherwise.\n" +
+			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot be reached.",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+		PersistentPreRunE: func(*cobra.Command, []string) error {
+			if !known(s.output) {
+				return wrongUsage("--output must be json, csv, table or yaml, not %q", s.output)
+			}
+			return nil
+		},
+	}
+	root.PersistentFlags().StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
+	root.PersistentFlags().StringVar(&s.output, "output", "", "json, csv, table or yaml")
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
+	root.AddGroup(&cobra.Group{ID: "work", Title: "Work:"}, &cobra.Group{ID: "nouns", Title: "Records:"}, &cobra.Group{ID: "access", Title: "Access:"})
+	root.SetHelpCommandGroupID("access")
+	root.SetCompletionCommandGroupID("access")
+	add := func(group string, commands ...*cobra.Command) {
+		for _, c := range commands {
+			c.GroupID = group
+			root.AddCommand(c)
+		}
+	}
+	add("work", s.recordCommand(), s.rankCommand(), s.compareCommand(), s.computeCommand())
+	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.reviewCommand())
+	add("access", s.loginCommand(), s.logoutCommand())
+	return root
+}
+
+// noun groups the verbs of a noun. A word that is no verb is wrong usage.
+func noun(name, short string, verbs ...*cobra.Command) *cobra.Command {
+	cmd := &cobra.Command{Use: name, Short: short, RunE: func(cmd *cobra.Command, args []string) error {
+		if len(args) == 0 {
+			return cmd.Help()
+		}
+		return wrongUsage("dtally %s has no verb %q; dtally %s --help lists them", name, args[0], name)
+	}}
+	cmd.AddCommand(verbs...)
+	return cmd
+}
+
+// args requires a number of arguments, at most many where that is not negative.
+func args(least, most int) cobra.PositionalArgs {
+	return func(cmd *cobra.Command, got []string) error {
+		if len(got) < least || (most >= 0 && len(got) > most) {
+			return wrongUsage("%d arguments do not fit: %s", len(got), cmd.UseLine())
+		}
+		return nil
+	}
+}
+
+// connect makes a client for the service that this call is about.
+func (s *session) connect() (*client.Client, error) {
+	kept, err := readLogin()
+	if err != nil {
+		return nil, err
+	}
+	server, token := s.address(kept), os.Getenv("DTALLY_TOKEN")
+	if token == "" && server == kept.Server {
+		token = kept.Token
+	}
+	return client.Connect(server, token)
+}
+
+const standardServer = "http://127.0.0.1:8310"
+
+// address is where the service is: as the flag, the environment or the login
+// says, in this order.
+func (s *session) address(kept login) string {
+	for _, a := range []string{s.server, os.Getenv("DTALLY_SERVER"), kept.Server} {
+		if a != "" {
+			return strings.TrimRight(a, "/")
+		}
+	}
+	return standardServer
+}
