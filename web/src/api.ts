@@ -1,0 +1,55 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./contract.gen";
+
+export type Schemas = components["schemas"];
+export type Problem = Schemas["Problem"];
+
+// What was written last: every later read asks to see at least that.
+let lastChange = "";
+
+const seeOwnWrites: Middleware = {
+  onRequest({ request }) {
+    if (request.method === "GET" && lastChange) request.headers.set("Dtally-After", lastChange);
+    return request;
+  },
+  onResponse({ response }) {
+    lastChange = response.headers.get("Dtally-Change") ?? lastChange;
+    return response;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/api/v1", querySerializer: { array: { style: "form", explode: true } } });
+api.use(seeOwnWrites);
+
+/** A refusal by the service, with the problem that it told. */
+export class Refusal extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+/** No answer at all: the connection is lost, or the service is away. */
+export class Unreachable extends Error {}
+
+type Reply<T> = { data?: T; error?: unknown; response: Response };
+
+/** Waits for a call and gives what it carries, or throws a Refusal or Unreachable. */
+export async function take<T>(call: Promise<Reply<T>>): Promise<T> {
+  return (await takeWhole(call)).data;
+}
+
+/** Like take, with the tag that an edit of what was read must name. */
+export async function takeWhole<T>(call: Promise<Reply<T>>): Promise<{ data: T; etag: string }> {
+  let reply: Reply<T>;
+  try {
+    reply = await call;
+  } catch {
+    throw new Unreachable("The service cannot be reached.");
+  }
+  if (reply.response.ok) return { data: reply.data as T, etag: reply.response.headers.get("ETag") ?? "" };
+  const problem = reply.error as Partial<Problem> | undefined;
+  if (!problem?.detail || reply.response.status === 503) {
+    throw new Unreachable(problem?.detail ?? `The service answered ${reply.response.status}.`);
+  }
+  throw new Refusal(problem as Problem);
+}

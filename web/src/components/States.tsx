@@ -1,0 +1,53 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { Refusal, Unreachable } from "../api";
+
+/** A query's failure, told so that one knows what to do. */
+export function Failure({ error, again }: { error: Error; again?: () => void }) {
+  const refused = error instanceof Refusal ? error.problem : undefined;
+  return (
+    <div role="alert" className="my-8 max-w-xl border-l-2 border-accent pl-4">
+      <h2>{error instanceof Unreachable ? "No connection to the service" : refused?.status === 404 ? "Not found" : refused?.status === 401 || refused?.status === 403 ? "Not yours to see" : "That did not work"}</h2>
+      <p className="mt-1">{error.message}</p>
+      <Wrong error={error} />
+      <p className="mt-3 flex gap-5">
+        {again && (
+          <button type="button" className="act" onClick={again}>
+            Try again
+          </button>
+        )}
+        {refused?.status === 401 && (
+          <Link className="act" to="/sign-in">
+            Sign in
+          </Link>
+        )}
+      </p>
+    </div>
+  );
+}
+
+/** Every field that a refusal names. */
+export function Wrong({ error }: { error: Error | null }) {
+  if (!(error instanceof Refusal) || !error.problem.errors?.length) return null;
+  return (
+    <ul className="mt-1">
+      {error.problem.errors.map((e) => (
+        <li key={e.pointer + e.detail}>
+          <span className="text-soft">{e.pointer.replace(/^\//, "").replaceAll("/", " › ")}:</span> {e.detail}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <p role="status" className="my-10 text-soft">
+      Fetching {what}…
+    </p>
+  );
+}
+
+export function Empty({ children }: { children: ReactNode }) {
+  return <div className="my-10 max-w-xl text-soft">{children}</div>;
+}

@@ -1,0 +1,41 @@
+/** Rounds half away from zero, as every figure of the product is. */
+export function rounded(x: number, decimals: number): string {
+  const scale = 10 ** decimals;
+  const shown = (Math.sign(x) * Math.round(Math.abs(x) * scale)) / scale;
+  return (Object.is(shown, -0) ? 0 : shown).toFixed(decimals).replace("-", "−");
+}
+
+export const none = "–";
+
+type Maybe = number | null | undefined;
+
+/** A score or points with one decimal. */
+export const score = (x: Maybe) => (x == null ? none : rounded(x, 1));
+
+export const whole = (x: Maybe) => (x == null ? none : rounded(x, 0));
+
+export const percent = (x: number) => `${rounded(100 * x, 0)} %`;
+
+/** A measured value with three to four figures. */
+export function figure(x: Maybe): string {
+  if (x == null) return none;
+  const size = Math.abs(x);
+  return rounded(x, size >= 100 ? 0 : size >= 10 ? 1 : 2);
+}
+
+/** A difference: its sign always. */
+export function signed(x: Maybe): string {
+  if (x == null) return none;
+  const text = rounded(x, Math.abs(x) >= 100 ? 0 : 1);
+  return x >= 0 ? `+${text}` : text;
+}
+
+/** A point in time with its zone. */
+export function moment(iso: string): string {
+  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit", timeZone: "UTC" }) + " UTC";
+}
+
+/** A day without a time. */
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+}

@@ -1,0 +1,200 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
+import { Choice } from "../components/Choice";
+import { ScoreDot, SectionMark } from "../components/Figures";
+import { Frame } from "../components/Frame";
+import { Points } from "../components/Points";
+import { Failure, Loading } from "../components/States";
+import { figure, percent, rounded, score } from "../numbers";
+import { useView } from "../view";
+
+export default function ScorecardPage() {
+  const path = useParams() as { distribution: string; release: string; edition: string };
+  const view = useView();
+  const query = useQuery({
+    queryKey: ["scorecard", path, view.query],
+    queryFn: () => take(api.GET("/scorecards/{distribution}/{release}/{edition}", { params: { path, query: view.query } })),
+    placeholderData: (old) => old,
+  });
+  const list = useChecklist(query.data?.heading.checklist);
+  const title = query.data ? `${query.data.name.distribution} ${query.data.name.release} ${query.data.name.edition}` : "Scorecard";
+  return (
+    <Frame title={title}>
+      {query.isError ? (
+        <Failure error={query.error} again={() => query.refetch()} />
+      ) : list.isError ? (
+        <Failure error={list.error} again={() => list.refetch()} />
+      ) : !query.data || !list.data ? (
+        <Loading what="the scorecard" />
+      ) : (
+        <Card data={query.data} list={list.data} view={view} />
+      )}
+    </Frame>
+  );
+}
+
+type Data = Schemas["ScorecardView"];
+
+function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnType<typeof useView> }) {
+  const { heading, name, scorecard: card } = data;
+  const compare = new URLSearchParams(view.carry);
+  compare.append("edition", card.edition);
+  return (
+    <>
+      <p className="text-[13px] text-soft">
+        Scorecard · {heading.title}, {heading.checklist}
+      </p>
+      <h1>
+        {name.distribution} {name.release} <span className="font-normal">{name.edition}</span> {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
+      </h1>
+      <div className="my-3 flex flex-wrap items-baseline gap-6 text-[13px]">
+        <Choice
+          label="Audience"
+          value={view.audience}
+          onChange={(audience) => view.set({ audience })}
+          options={[{ value: "", label: "Everybody" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
+        />
+        <Link className="act ml-auto" to={`/?${compare}`}>
+          Choose others to compare with
+        </Link>
+      </div>
+      <Sum data={data} list={list} />
+      {list.sections.map((s, i) => (
+        <SectionTable key={s.key} index={i} section={s} data={data} />
+      ))}
+      <Facts data={data} list={list} />
+    </>
+  );
+}
+
+function Sum({ data, list }: { data: Data; list: Checklist }) {
+  const { scorecard: card, heading, rank } = data;
+  return (
+    <section aria-label="Sum" className="my-4 grid gap-x-10 gap-y-3 border-t border-b border-ink py-3 md:grid-cols-[auto_auto_1fr]">
+      <p>
+        <span className="block text-[13px] text-soft">{rank ? "Rank" : card.barred.length ? "Barred" : "Provisional"}</span>
+        <span className="font-serif text-[32px] leading-none font-semibold">{rank || "–"}</span>
+      </p>
+      <p>
+        <span className="block text-[13px] text-soft">Score</span>
+        <span className="font-serif text-[32px] leading-none font-semibold">{score(card.overall)}</span>
+        <span className="ml-2 text-soft">
+          {rounded(card.total ?? 0, 0)} of {heading.maximum} points
+        </span>
+      </p>
+      <div className="max-w-xl">
+        <ScoreDot value={card.overall} low={card.low} high={card.high} />
+        <p className="text-[13px] text-soft">
+          Coverage {percent(card.coverage)}; can still become {score(card.low)} to {score(card.high)}. {percent(card.measuredShare)} of the score rests on anything but grades.
+          {card.rigsDiffer && " Its measures lack a rig that others have."}
+        </p>
+        {card.barred.map((b) => (
+          <p key={b.criterion} className="text-accent">
+            Barred: {titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === b.criterion) ?? { key: b.criterion })} has {score(b.points)} points and needs {score(b.needs)}.
+          </p>
+        ))}
+        {card.gatesOpen.map((g) => (
+          <p key={g}>Gate open: {titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === g) ?? { key: g })} is not tested yet.</p>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function SectionTable({ index, section, data }: { index: number; section: Checklist["sections"][number]; data: Data }) {
+  const card = data.scorecard;
+  const own = card.sections[index];
+  return (
+    <section className="mt-6">
+      <h2 className="mb-1 flex items-baseline">
+        <SectionMark index={index} />
+        {titleOf(section)}
+        <span className="ml-3 font-sans text-[13px] font-normal text-soft">
+          {score(own.score)} · {percent(own.share)} of the weight
+        </span>
+      </h2>
+      <div className="scroll-x">
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th className="margin stay">Criterion</th>
+              <th>Found</th>
+              <th className="num">Points</th>
+              <th className="num" title="its share of the overall score">
+                Weight
+              </th>
+              <th className="num" title="points × weight: what it adds to the score">
+                Adds
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {section.criteria.map((c) => {
+              const x = card.criteria.find((s) => s.key === c.key);
+              return x && <Line key={c.key} criterion={c} cell={x} index={index} />;
+            })}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+function Line({ criterion: c, cell, index }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number }) {
+  return (
+    <tr>
+      <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
+        {titleOf(c)}
+        {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
+      </th>
+      <td className={cell.state === "answered" ? "" : "text-soft italic"}>
+        <Found criterion={c} cell={cell} />
+        {cell.inheritedFrom && <span className="ml-2 text-[12px] text-soft">from {cell.inheritedFrom}</span>}
+      </td>
+      <td className="num">
+        <Points value={cell.points} index={index} />
+      </td>
+      <td className="num">{cell.weight ? `${rounded(100 * cell.weight, 1)} %` : "–"}</td>
+      <td className="num">{cell.points != null ? rounded(cell.points * cell.weight, 2) : "–"}</td>
+    </tr>
+  );
+}
+
+function Found({ criterion: c, cell }: { criterion: Criterion; cell: Schemas["CriterionScore"] }) {
+  if (cell.state !== "answered") return <>{cell.state.replace("-", " ")}{cell.reason && `: ${cell.reason}`}</>;
+  const rigs = cell.rigs ?? [];
+  if (c.kind === "measure")
+    return (
+      <>
+        {rigs.map((r, i) => (
+          <span key={r.rig} className="whitespace-nowrap">
+            {i > 0 && <span className="text-soft"> · </span>}
+            {r.bounded && "about "}
+            {figure(r.value)} {c.unit} {r.rig && <span className="text-[12px] text-soft">{r.rig}</span>}
+          </span>
+        ))}
+        <span className="ml-2 text-[12px] text-soft">{c.better} is better</span>
+      </>
+    );
+  const n = rigs.reduce((sum, r) => sum + r.readings.length, 0);
+  return <span className="text-soft">{n === 1 ? "one reading" : `${n} readings`}</span>;
+}
+
+function Facts({ data, list }: { data: Data; list: Checklist }) {
+  if (data.facts.length === 0) return null;
+  return (
+    <section className="mt-6">
+      <h2 className="border-b border-ink pb-1">Facts</h2>
+      <dl className="grid max-w-xl grid-cols-[12rem_1fr]">
+        {data.facts.map((f) => (
+          <div key={f.key} className="col-span-2 grid grid-cols-subgrid border-b border-rule py-1">
+            <dt className="text-soft">{titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === f.key) ?? { key: f.key })}</dt>
+            <dd>{f.value}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
+  );
+}

@@ -1,0 +1,1 @@
+export default function Desk() { return null; }
