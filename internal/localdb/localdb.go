@@ -25,7 +25,8 @@ type Server struct {
 	Port    int
 	secrets secrets
 	cmd     *exec.Cmd
-	done    chan error
+	done    chan struct{} // closed when the server has ended
+	ended   error         // how, once done is closed
 	log     string
 }
 
@@ -53,7 +54,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err := claim(dir); err != nil {
 		return nil, err
 	}
-	s := &Server{done: make(chan error, 1), log: filepath.Join(dir, "mariadb.log")}
+	s := &Server{done: make(chan struct{}), log: filepath.Join(dir, "mariadb.log")}
 	if err := s.create(ctx, dir); err != nil {
 		return nil, err
 	}
@@ -151,7 +152,10 @@ func (s *Server) run(ctx context.Context, dir string) error {
 	if err := s.cmd.Start(); err != nil {
 		return fmt.Errorf("starting the database: %w", err)
 	}
-	go func() { s.done <- s.cmd.Wait() }()
+	go func() {
+		s.ended = s.cmd.Wait()
+		close(s.done)
+	}()
 	return s.await(ctx)
 }
 
@@ -168,9 +172,8 @@ func (s *Server) await(ctx context.Context) error {
 			return conn.Close()
 		}
 		select {
-		case err := <-s.done:
-			s.done <- err
-			return fmt.Errorf("the database ended at its start (%v); its log is %s:\n%s", err, s.log, tail(s.log))
+		case <-s.done:
+			return fmt.Errorf("the database ended at its start (%v); its log is %s:\n%s", s.ended, s.log, tail(s.log))
 		case <-ctx.Done():
 			s.Stop()
 			return fmt.Errorf("the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.log, tail(s.log))
@@ -190,8 +193,11 @@ func (s *Server) Stop() {
 	}
 }
 
-// Done is closed over by a value when the server ends, wanted or not.
-func (s *Server) Done() <-chan error { return s.done }
+// Done is closed when the server has ended, wanted or not.
+func (s *Server) Done() <-chan struct{} { return s.done }
+
+// Ended is how the server ended, once Done is closed.
+func (s *Server) Ended() error { return s.ended }
 
 // Process is the server's process id.
 func (s *Server) Process() int { return s.cmd.Process.Pid }

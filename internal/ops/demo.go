@@ -84,8 +84,8 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 	defer cancel(nil)
 	go func() {
 		select {
-		case err := <-server.Done():
-			cancel(fmt.Errorf("the database ended by itself (%v)", err))
+		case <-server.Done():
+			cancel(fmt.Errorf("the database ended by itself (%v); start the demo again, its data is kept", server.Ended()))
 		case <-ctx.Done():
 		}
 	}()

@@ -26,8 +26,8 @@ var (
 )
 
 const (
-	figureWidth = 17 * vg.Centimeter
-	rowHeight   = 0.75 * vg.Centimeter
+	figureWidth = 600 * vg.Length(1)
+	rowHeight   = 24 * vg.Length(1)
 )
 
 // rankingFigure draws the scores as dots on a scale from 0 to 100, the possible
@@ -48,14 +48,15 @@ func rankingFigure(rows []row) (string, error) {
 	p.Y.Tick.Marker = names
 	p.Y.LineStyle.Width = 0
 	p.Y.Tick.Length = 0
+	p.Y.Padding = 16 // the page's typeface runs wider than the one it is measured with
 	p.Add(scale(rows), ranges(rows), dots(rows))
-	canvas := vgsvg.NewWith(vgsvg.UseWH(figureWidth, vg.Length(len(rows))*rowHeight+1.2*vg.Centimeter))
-	p.Draw(draw.New(canvas))
+	canvas := vgsvg.NewWith(vgsvg.UseWH(figureWidth, vg.Length(len(rows))*rowHeight+34))
+	p.Draw(draw.Crop(draw.New(canvas), 0, -14, 0, 0)) // room for the last label of the scale
 	var svg bytes.Buffer
 	if _, err := canvas.WriteTo(&svg); err != nil {
 		return "", err
 	}
-	return embed(svg.String(), alternative(rows)), nil
+	return inline(svg.String(), alternative(rows)), nil
 }
 
 func style(a *plot.Axis) {
@@ -126,9 +127,9 @@ func alternative(rows []row) string {
 
 var size = regexp.MustCompile(`width="([0-9.]+)pt" height="([0-9.]+)pt"`)
 
-// embed makes a drawing part of a page: without its prologue, as wide as the
+// inline makes a drawing part of a page: without its prologue, as wide as the
 // page, with the page's typeface and its text alternative.
-func embed(svg, alt string) string {
+func inline(svg, alt string) string {
 	svg = svg[strings.Index(svg, "<svg"):]
 	svg = size.ReplaceAllString(svg, `class="figure"`)
 	svg = strings.Replace(svg, "<svg", fmt.Sprintf(`<svg role="img" aria-label="%s"`, html.EscapeString(alt)), 1)

@@ -4,7 +4,8 @@ package report
 
 import (
 	"bytes"
-	_ "embed"
+	"embed"
+	"encoding/base64"
 	"fmt"
 	"html/template"
 	"io"
@@ -36,13 +37,27 @@ type Content struct {
 //go:embed report.html
 var page string
 
+//go:embed fonts/*.woff2
+var fontFiles embed.FS
+
+// fonts is the report's typefaces, as they stand in every page.
+var fonts = template.CSS(face("Report Serif", "400 900", "besley") + face("Report Sans", "400", "plex-400") + face("Report Sans", "600", "plex-600"))
+
+func face(family, weight, file string) string {
+	data, err := fontFiles.ReadFile("fonts/" + file + ".woff2")
+	if err != nil {
+		panic(err) // the files are embedded above
+	}
+	return fmt.Sprintf("@font-face{font-family:%q;font-weight:%s;src:url(data:font/woff2;base64,%s) format('woff2')}\n", family, weight, base64.StdEncoding.EncodeToString(data))
+}
+
 var tmpl = template.Must(template.New("report").Funcs(template.FuncMap{
 	"one": oneDecimal, "percent": percent, "signed": signed, "number": number, "share": share,
 }).Parse(page))
 
 // HTML writes the report as one page of HTML with its styles and figure inside.
 func HTML(w io.Writer, c Content) error {
-	v := view{Content: c}
+	v := view{Content: c, Fonts: fonts}
 	v.rows()
 	if len(v.Ranked) > 0 {
 		figure, err := rankingFigure(v.Ranked)
@@ -65,6 +80,7 @@ type view struct {
 	Ranked  []row // with a score, best first
 	Others  []row // provisional and barred, alphabetical
 	Figure  template.HTML
+	Fonts   template.CSS
 	Tables  []measureTable
 	OfTotal int // how many editions the ranking has
 }

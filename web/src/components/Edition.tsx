@@ -5,7 +5,7 @@ import type { Schemas } from "../api";
 export function EditionLabel({ name }: { name: Schemas["EditionName"] }) {
   return (
     <>
-      <span className="font-serif font-semibold">{name.distribution}</span> {name.release} <span className="text-soft">{name.edition}</span>
+      <span className="font-serif font-semibold">{name.distribution}</span> <span className="whitespace-nowrap">{name.release}</span> <span className="text-soft">{name.edition}</span>
     </>
   );
 }

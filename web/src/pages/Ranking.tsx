@@ -174,7 +174,7 @@ function Wide({ heading, entries, view }: { heading: Heading; entries: Entry[]; 
             <td>
               <Pick entry={e} view={view} />
             </td>
-            <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={heat(entries, i) ? undefined : { position: "static" }}>
+            <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
               {heat(entries, i) === "middle" || heat(entries, i) === "last" ? <span className="sr-only">{e.rank}</span> : e.rank}
             </td>
             <td className="pl-6! whitespace-nowrap">
@@ -210,7 +210,7 @@ function Narrow({ heading, entries, view }: { heading: Heading; entries: Entry[]
       {entries.map((e, i) => (
         <li key={e.edition} className="border-b border-rule even:bg-wash/50" data-chosen={view.search.getAll("edition").includes(e.edition)}>
           <div className="flex items-center gap-2 py-1.5">
-            <span className="bracket block w-11 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={{ boxShadow: "inset -1px 0 var(--accent)", paddingRight: 8, position: heat(entries, i) ? "relative" : "static" }}>
+            <span className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}>
               <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>{e.rank}</span>
             </span>
             <span className="min-w-0 flex-1 leading-tight">

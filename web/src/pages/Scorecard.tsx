@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
+import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
@@ -39,6 +39,8 @@ type Data = Schemas["ScorecardView"];
 
 function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnType<typeof useView> }) {
   const { heading, name, scorecard: card } = data;
+  const readings = useQuery({ queryKey: ["readings", card.review], queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id: card.review } } })) });
+  const byID = new Map((readings.data?.readings ?? []).map((r) => [r.id, r]));
   const compare = new URLSearchParams(view.carry);
   compare.append("edition", card.edition);
   return (
@@ -62,7 +64,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       </div>
       <Sum data={data} list={list} />
       {list.sections.map((s, i) => (
-        <SectionTable key={s.key} index={i} section={s} data={data} />
+        <SectionTable key={s.key} index={i} section={s} data={data} readings={byID} />
       ))}
       <Facts data={data} list={list} />
     </>
@@ -103,7 +105,9 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
   );
 }
 
-function SectionTable({ index, section, data }: { index: number; section: Checklist["sections"][number]; data: Data }) {
+type Readings = Map<string, Reading>;
+
+function SectionTable({ index, section, data, readings }: { index: number; section: Checklist["sections"][number]; data: Data; readings: Readings }) {
   const card = data.scorecard;
   const own = card.sections[index];
   return (
@@ -119,13 +123,13 @@ function SectionTable({ index, section, data }: { index: number; section: Checkl
         <table className="ledger">
           <thead>
             <tr>
-              <th className="margin stay">Criterion</th>
+              <th className="margin stay w-[34%] min-w-[150px]">Criterion</th>
               <th>Found</th>
-              <th className="num">Points</th>
-              <th className="num" title="its share of the overall score">
+              <th className="num w-[140px]">Points</th>
+              <th className="num w-[76px]" title="its share of the overall score">
                 Weight
               </th>
-              <th className="num" title="points × weight: what it adds to the score">
+              <th className="num w-[64px]" title="points × weight: what it adds to the score">
                 Adds
               </th>
             </tr>
@@ -133,7 +137,7 @@ function SectionTable({ index, section, data }: { index: number; section: Checkl
           <tbody>
             {section.criteria.map((c) => {
               const x = card.criteria.find((s) => s.key === c.key);
-              return x && <Line key={c.key} criterion={c} cell={x} index={index} />;
+              return x && <Line key={c.key} criterion={c} cell={x} index={index} readings={readings} />;
             })}
           </tbody>
         </table>
@@ -142,7 +146,7 @@ function SectionTable({ index, section, data }: { index: number; section: Checkl
   );
 }
 
-function Line({ criterion: c, cell, index }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number }) {
+function Line({ criterion: c, cell, index, readings }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; readings: Readings }) {
   return (
     <tr>
       <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
@@ -150,7 +154,7 @@ function Line({ criterion: c, cell, index }: { criterion: Criterion; cell: Schem
         {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
       </th>
       <td className={cell.state === "answered" ? "" : "text-soft italic"}>
-        <Found criterion={c} cell={cell} />
+        <Found criterion={c} cell={cell} readings={readings} />
         {cell.inheritedFrom && <span className="ml-2 text-[12px] text-soft">from {cell.inheritedFrom}</span>}
       </td>
       <td className="num">
@@ -162,7 +166,7 @@ function Line({ criterion: c, cell, index }: { criterion: Criterion; cell: Schem
   );
 }
 
-function Found({ criterion: c, cell }: { criterion: Criterion; cell: Schemas["CriterionScore"] }) {
+function Found({ criterion: c, cell, readings }: { criterion: Criterion; cell: Schemas["CriterionScore"]; readings: Readings }) {
   if (cell.state !== "answered") return <>{cell.state.replace("-", " ")}{cell.reason && `: ${cell.reason}`}</>;
   const rigs = cell.rigs ?? [];
   if (c.kind === "measure")
@@ -178,8 +182,22 @@ function Found({ criterion: c, cell }: { criterion: Criterion; cell: Schemas["Cr
         <span className="ml-2 text-[12px] text-soft">{c.better} is better</span>
       </>
     );
-  const n = rigs.reduce((sum, r) => sum + r.readings.length, 0);
-  return <span className="text-soft">{n === 1 ? "one reading" : `${n} readings`}</span>;
+  return rigs.map((rig, i) => (
+    <span key={rig.rig}>
+      {i > 0 && <span className="text-soft"> · </span>}
+      {rig.readings.map((id, n) => {
+        const x = readings.get(id);
+        return (
+          <span key={id}>
+            {n > 0 && <span className="text-soft">, </span>}
+            {x ? answerText(x.answer, c) : "recorded elsewhere"}
+            {x && c.kind === "grade" && <span className="text-[12px] text-soft"> by {x.reviewer}</span>}
+          </span>
+        );
+      })}
+      {rig.rig && <span className="text-[12px] text-soft"> {rig.rig}</span>}
+    </span>
+  ));
 }
 
 function Facts({ data, list }: { data: Data; list: Checklist }) {

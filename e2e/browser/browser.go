@@ -1,0 +1,110 @@
+// Package browser drives headless Chromium against the console.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+)
+
+// Start starts a browser with an empty profile; stop ends it. Tabs are made from
+// ctx with chromedp.NewContext, or used as it is for a single one.
+func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
+	path, err := find()
+	if err != nil {
+		return nil, nil, err
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true),
+		chromedp.WSURLReadTimeout(60*time.Second),
+	)
+	alloc, end := chromedp.NewExecAllocator(ctx, options...)
+	tab, cancel := chromedp.NewContext(alloc)
+	stop = func() { cancel(); end() }
+	if err := chromedp.Do(tab); err != nil {
+		stop()
+		return nil, nil, fmt.Errorf("starting %s: %w", path, err)
+	}
+	return tab, stop, nil
+}
+
+func find() (string, error) {
+	if path := os.Getenv("DTALLY_CHROMIUM"); path != "" {
+		return path, nil
+	}
+	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+		if path, err := exec.LookPath(name); err == nil {
+			return path, nil
+		}
+	}
+	return "", fmt.Errorf("chromium is not installed; on Debian: apt-get install chromium")
+}
+
+// Step is something done in a tab; chromedp.Do does several in turn.
+type Step = chromedp.Action[chromedp.Void]
+
+// Look sets the size of the page and its colour scheme, light or dark.
+func Look(width, height int64, scheme string) Step {
+	return chromedp.Steps(
+		chromedp.EmulateViewport(width, height),
+		call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"},
+		}}),
+	)
+}
+
+// Offline takes the network away from the page, or gives it back.
+func Offline(off bool) Step {
+	return chromedp.Steps(
+		call(network.Enable, network.EnableParams{}),
+		call(network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}},
+		}),
+		call(network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}),
+	)
+}
+
+func call[P, R any](command cdp.Command[P, R], params P) Step {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, command, params)
+		return chromedp.Void{}, err
+	}
+}
+
+// Settled waits until the page has drawn what it fetched: nothing says that it is
+// still fetching.
+func Settled() Step {
+	return Until(`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`)
+}
+
+// Until waits until a JavaScript expression is true.
+func Until(expression string) Step {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Poll[any]("!!("+expression+")", chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(30*time.Second))(ctx, t)
+		if err != nil {
+			err = fmt.Errorf("waiting for %s: %w", expression, err)
+		}
+		return chromedp.Void{}, err
+	}
+}
+
+// SignIn signs in by the form.
+func SignIn(server, name, password string) Step {
+	return chromedp.Steps(
+		chromedp.Navigate(server+"/sign-in"),
+		chromedp.WaitVisible(chromedp.CSS(`input[name=name]`)),
+		chromedp.SendKeys(chromedp.CSS(`input[name=name]`), name),
+		chromedp.SendKeys(chromedp.CSS(`input[name=password]`), password),
+		chromedp.Click(chromedp.CSS(`button[type=submit]`)),
+		Until(`document.querySelector("h1")?.textContent === "My work"`),
+	)
+}

@@ -1,0 +1,116 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useState, type ReactNode } from "react";
+import { api, take, type Schemas } from "../../api";
+import { Wrong } from "../../components/States";
+
+type State = Schemas["ReviewState"];
+
+/** A question before a review is moved to another state. */
+export function MoveDialog({ review, etag, to, title, act, needsReason = false, open, onOpen, children }: {
+  review: string;
+  etag: string;
+  to: State;
+  title: string;
+  act: string;
+  needsReason?: boolean;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  children?: ReactNode;
+}) {
+  const queries = useQueryClient();
+  const [reason, setReason] = useState("");
+  const move = useMutation({
+    mutationFn: () => take(api.PATCH("/reviews/{id}", { params: { path: { id: review }, header: { "If-Match": etag } }, body: { state: to, reason: reason || undefined } })),
+    onSuccess: async () => {
+      onOpen(false);
+      await queries.invalidateQueries();
+    },
+    onError: () => void queries.invalidateQueries({ queryKey: ["review", review] }),
+  });
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+          <Dialog.Title>{title}</Dialog.Title>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              move.mutate();
+            }}
+          >
+            <div className="my-3">{children}</div>
+            <label className="mb-4 block">
+              <span className="block text-[13px] text-soft">{needsReason ? "Why" : "A word on it, if you like"}</span>
+              <input className="field w-full" data-words required={needsReason} value={reason} onChange={(e) => setReason(e.target.value)} />
+            </label>
+            <span className="flex items-center gap-6">
+              <button type="submit" className="main-act" disabled={move.isPending}>
+                {act}
+              </button>
+              <Dialog.Close asChild>
+                <button type="button" className="act">
+                  Not yet
+                </button>
+              </Dialog.Close>
+            </span>
+            {move.isError && (
+              <div role="alert" className="mt-3 text-accent">
+                {move.error.message}
+                <Wrong error={move.error} />
+              </div>
+            )}
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+const keys: [string, string][] = [
+  ["J K", "next and previous criterion"],
+  ["Enter", "next field, then next criterion"],
+  ["1 – 9", "choose an answer, or what became of an item"],
+  ["N", "not tested, with the reason"],
+  ["P", "not applicable, with the reason"],
+  ["A", "take a known offset off every run"],
+  ["D", "disturbed: keep it, but do not score it"],
+  ["E", "a note"],
+  ["R", "next rig"],
+  ["S", "next section"],
+  ["Esc", "leave a field"],
+  ["Ctrl Enter", "hand in"],
+  ["?", "this list"],
+];
+
+export function KeysDialog({ open, onOpen, letters, onLetters }: { open: boolean; onOpen: (open: boolean) => void; letters: boolean; onLetters: (on: boolean) => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-30 w-[min(92vw,420px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+          <Dialog.Title>Keys of the desk</Dialog.Title>
+          <dl className="my-3 grid grid-cols-[7rem_1fr] gap-y-1">
+            {keys.map(([key, does]) => (
+              <div key={key} className="contents">
+                <dt>
+                  <span className="key">{key}</span>
+                </dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-(--accent)" checked={letters} onChange={(e) => onLetters(e.target.checked)} /> Letters act
+          </label>
+          <Dialog.Close asChild>
+            <button type="button" className="act mt-4">
+              Close
+            </button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,200 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, take, Unreachable } from "../../api";
+import type { Checklist, Reading } from "../../checklist";
+import { findCriterion } from "../../checklist";
+import { adjustment, answer, newID, NotANumber, type Typed } from "./typed";
+
+/** Where something is typed: a criterion on a rig. */
+export type Place = { criterion: string; rig: string };
+
+export const placeKey = (p: Place) => `${p.criterion}|${p.rig}`;
+
+/** What was typed and is not recorded yet. */
+export type Item = {
+  place: Place;
+  typed: Typed;
+  /** typing: not left yet · sending · waiting: no connection, sent again by itself · refused: see error */
+  state: "typing" | "sending" | "waiting" | "refused";
+  error?: Error;
+  /** It was sent with this id at least once, and the answer may have been lost. */
+  sent: boolean;
+};
+
+type Items = Record<string, Item>;
+
+const retryEvery = 3000;
+const draftAfter = 700;
+
+/**
+ * Keeps what is typed on the desk until the service has it: in memory, in the browser's storage, as
+ * a draft in the service, and at last as a reading. Nothing typed is dropped on the way.
+ */
+export function useOutbox(review: string, person: string, list: Checklist | undefined, readings: Reading[]) {
+  const storage = `desk ${review} ${person}`;
+  const queries = useQueryClient();
+  const [items, setItems] = useState<Items>(() => restore(storage));
+  const [savedAt, setSavedAt] = useState<Date>();
+  const now = useRef({ items, list, readings });
+  now.current = { items, list, readings };
+  const timers = useRef<Record<string, ReturnType<typeof setTimeout>>>({});
+
+  const change = useCallback(
+    (key: string, item: Item | undefined) => {
+      const next = { ...now.current.items };
+      if (item) next[key] = item;
+      else delete next[key];
+      now.current.items = next;
+      setItems(next);
+      keep(storage, next);
+    },
+    [storage],
+  );
+
+  const saveDraft = useCallback(
+    async (place: Place, text: string) => {
+      const context = findCriterion(now.current.list, place.criterion)?.context;
+      try {
+        await take(api.PUT("/reviews/{id}/drafts", { params: { path: { id: review } }, body: { ...place, context, text } }));
+      } catch {
+        // The browser's storage has it too; the reading itself tells of lost connections.
+      }
+    },
+    [review],
+  );
+
+  const type = useCallback(
+    (place: Place, typed: Typed) => {
+      const key = placeKey(place);
+      const before = now.current.items[key];
+      // What was sent once may have arrived: a changed text is another reading.
+      const id = before?.sent ? newID() : typed.id;
+      change(key, { place, typed: { ...typed, id }, state: "typing", sent: false });
+      clearTimeout(timers.current[key]);
+      timers.current[key] = setTimeout(() => void saveDraft(place, JSON.stringify(typed)), draftAfter);
+    },
+    [change, saveDraft],
+  );
+
+  const send = useCallback(
+    async (key: string) => {
+      const item = now.current.items[key];
+      const c = findCriterion(now.current.list, item?.place.criterion ?? "");
+      if (!item || !c || item.state === "sending") return;
+      clearTimeout(timers.current[key]);
+      let body;
+      try {
+        const given = answer(c, item.typed);
+        if (!given) return;
+        body = { given, adjustment: adjustment(item.typed) };
+      } catch (error) {
+        if (error instanceof NotANumber) change(key, { ...item, state: "refused", error });
+        return;
+      }
+      change(key, { ...item, state: "sending", sent: true });
+      try {
+        if (item.sent) await queries.refetchQueries({ queryKey: ["readings", review] });
+        const standing = mine(now.current.readings, person, item.place);
+        await take(
+          api.PUT("/reviews/{id}/readings/{reading}", {
+            params: { path: { id: review, reading: item.typed.id } },
+            body: {
+              ...item.place,
+              context: c.context,
+              answer: body.given,
+              adjustment: body.adjustment,
+              disturbance: item.typed.disturbance.trim() || undefined,
+              note: item.typed.note.trim() || undefined,
+              replaces: standing && standing.id !== item.typed.id ? standing.id : undefined,
+            },
+          }),
+        );
+        if (now.current.items[key]?.typed.id === item.typed.id) change(key, undefined);
+        setSavedAt(new Date());
+        await Promise.all([queries.invalidateQueries({ queryKey: ["readings", review] }), queries.invalidateQueries({ queryKey: ["desk", review] })]);
+        void queries.invalidateQueries({ queryKey: ["review", review] });
+      } catch (error) {
+        const still = now.current.items[key];
+        if (still?.typed.id !== item.typed.id) return;
+        change(key, { ...still, state: error instanceof Unreachable ? "waiting" : "refused", error: error as Error });
+      }
+    },
+    [change, person, queries, review],
+  );
+
+  // What waits for a connection is sent again, and at once when the browser is back online.
+  useEffect(() => {
+    const again = () => {
+      for (const [key, item] of Object.entries(now.current.items)) if (item.state === "waiting") void send(key);
+    };
+    const timer = setInterval(again, retryEvery);
+    window.addEventListener("online", again);
+    return () => {
+      clearInterval(timer);
+      window.removeEventListener("online", again);
+    };
+  }, [send]);
+
+  /** Takes in drafts that were typed on another machine; what was typed here stays. */
+  const adopt = useCallback(
+    (drafts: { criterion: string; rig?: string; text: string }[]) => {
+      for (const d of drafts) {
+        const place = { criterion: d.criterion, rig: d.rig ?? "" };
+        if (now.current.items[placeKey(place)]) continue;
+        try {
+          change(placeKey(place), { place, typed: { ...(JSON.parse(d.text) as Typed), id: newID() }, state: "typing", sent: false });
+        } catch {
+          // A draft of another program's making is left where it is.
+        }
+      }
+    },
+    [change],
+  );
+
+  /** Gives up what was typed at a place. */
+  const drop = useCallback(
+    (place: Place) => {
+      clearTimeout(timers.current[placeKey(place)]);
+      change(placeKey(place), undefined);
+      void saveDraft(place, "");
+    },
+    [change, saveDraft],
+  );
+
+  return { items, savedAt, type, send, adopt, drop };
+}
+
+export type Outbox = ReturnType<typeof useOutbox>;
+
+/** The reading of a person that stands at a place: the latest that none replaces. */
+export function mine(readings: Reading[], person: string, place: Place): Reading | undefined {
+  return standing(readings, place).findLast((r) => r.reviewer === person);
+}
+
+/** The readings that stand at a place, by time. */
+export function standing(readings: Reading[], place: Place): Reading[] {
+  const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
+  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id));
+}
+
+function restore(storage: string): Items {
+  try {
+    const kept = JSON.parse(localStorage.getItem(storage) ?? "{}") as Items;
+    for (const item of Object.values(kept)) {
+      if (item.state === "sending") item.state = "waiting";
+      delete item.error;
+    }
+    return kept;
+  } catch {
+    return {};
+  }
+}
+
+function keep(storage: string, items: Items) {
+  try {
+    if (Object.keys(items).length) localStorage.setItem(storage, JSON.stringify(items));
+    else localStorage.removeItem(storage);
+  } catch {
+    // A browser that stores nothing still has the service's drafts.
+  }
+}

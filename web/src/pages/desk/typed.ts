@@ -1,0 +1,102 @@
+import type { Answer, Criterion, Reading } from "../../checklist";
+
+/** What is being typed for one criterion on one rig: texts, as they stand in the fields. */
+export type Typed = {
+  /** The id of the reading that this becomes; made here, so that sending twice does no harm. */
+  id: string;
+  grade: string;
+  check: string;
+  level: string;
+  runs: string[];
+  items: Record<string, string>;
+  k: string;
+  n: string;
+  fact: string;
+  none: "" | "notTested" | "notApplicable";
+  reason: string;
+  adjust: string;
+  adjustReason: string;
+  disturbance: string;
+  note: string;
+};
+
+export const fates = ["worked", "workaround", "failed", "notTested"] as const;
+
+/** A UUID of version 7, which sorts by time. */
+export function newID(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  const now = BigInt(Date.now());
+  for (let i = 0; i < 6; i++) bytes[i] = Number((now >> BigInt(8 * (5 - i))) & 0xffn);
+  bytes[6] = (bytes[6] & 0x0f) | 0x70;
+  bytes[8] = (bytes[8] & 0x3f) | 0x80;
+  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
+}
+
+/** The fields for a criterion, filled with the reading that stands, if any. */
+export function fields(c: Criterion, standing?: Reading): Typed {
+  const a = standing?.answer;
+  const items: Record<string, string> = {};
+  for (const fate of fates) for (const key of a?.count?.[fate] ?? []) items[key] = fate;
+  const expected = Math.max(c.runs?.expect ?? 1, 1);
+  const runs = (a?.runs ?? []).map(String);
+  while (runs.length < expected) runs.push("");
+  return {
+    id: newID(),
+    grade: a?.grade?.toString() ?? "",
+    check: a?.check ?? "",
+    level: a?.level ?? "",
+    runs,
+    items,
+    k: a?.count?.k?.toString() ?? "",
+    n: a?.count?.n?.toString() ?? "",
+    fact: a?.fact == null ? "" : Array.isArray(a.fact) ? a.fact.join(", ") : String(a.fact),
+    none: a?.notTested ? "notTested" : a?.notApplicable ? "notApplicable" : "",
+    reason: a?.notTested ?? a?.notApplicable ?? "",
+    adjust: standing?.adjustment?.amount.toString() ?? "",
+    adjustReason: standing?.adjustment?.reason ?? "",
+    disturbance: standing?.disturbance ?? "",
+    note: standing?.note ?? "",
+  };
+}
+
+/** Words that are no number where a number belongs. */
+export class NotANumber extends Error {}
+
+function number(text: string): number {
+  const x = Number(text.trim().replace(",", "."));
+  if (text.trim() === "" || !Number.isFinite(x)) throw new NotANumber(`“${text}” is not a number.`);
+  return x;
+}
+
+/**
+ * The answer that the fields hold, or undefined where they are empty. Whether it fits is the
+ * service's to say; here only what is no number at all is refused, by a NotANumber.
+ */
+export function answer(c: Criterion, t: Typed): Answer | undefined {
+  if (t.none) return t.reason.trim() ? { [t.none]: t.reason.trim() } : undefined;
+  switch (c.kind) {
+    case "grade":
+      return t.grade.trim() ? { grade: number(t.grade) } : undefined;
+    case "check":
+      return t.check ? { check: t.check as "works" } : undefined;
+    case "level":
+      return t.level ? { level: t.level } : undefined;
+    case "fact":
+      return t.fact.trim() ? { fact: t.fact.trim() } : undefined;
+    case "measure": {
+      const runs = t.runs.filter((r) => r.trim());
+      return runs.length ? { runs: runs.map(number) } : undefined;
+    }
+    case "count": {
+      if (!c.items?.length) return t.k.trim() || t.n.trim() ? { count: { k: number(t.k), n: number(t.n) } } : undefined;
+      const of = (fate: string) => c.items!.filter((i) => t.items[i.key] === fate).map((i) => i.key);
+      const count = Object.fromEntries(fates.map((f) => [f, of(f)]).filter(([, keys]) => keys.length));
+      return Object.keys(count).length ? { count } : undefined;
+    }
+  }
+}
+
+export function adjustment(t: Typed) {
+  return t.adjust.trim() ? { amount: number(t.adjust), reason: t.adjustReason.trim() } : undefined;
+}
