@@ -1,0 +1,69 @@
+# Dapper Tally. The two commands to know: make demo, make test.
+LISTEN ?= 127.0.0.1:8310
+DEMO   ?= .demo
+NEED    = ./scripts/need.sh
+
+.PHONY: help demo demo-reset build console test check bench generate screenshots
+
+help:
+	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
+	@echo "make demo-reset   forget the demo's data, so that the next demo starts afresh"
+	@echo "make test         run every test"
+	@echo "make check        vet, lint, formatting, types, generated files"
+	@echo "make bench        measure what has to be fast"
+	@echo "make build        build console and programs into bin/"
+	@echo "make generate     generate code from the contract"
+	@echo "make screenshots  take the pictures of docs/screenshots from a running demo"
+
+demo:
+	@$(NEED) go node mariadb
+	@$(MAKE) --no-print-directory build
+	@exec ./bin/dtallyd demo --dir "$(DEMO)" --listen "$(LISTEN)" --log-level warn
+
+demo-reset:
+	@if pid=$$(cat "$(DEMO)/mariadb.pid" 2>/dev/null) && grep -qs '^\(mariadbd\|mysqld\)' "/proc/$$pid/comm"; then \
+		echo "error: the demo is running; end it with Ctrl-C first" >&2; exit 1; fi
+	@rm -rf "$(DEMO)"
+	@echo "The demo's data is gone; make demo starts afresh."
+
+build: console
+	@$(NEED) go
+	@echo "==> building the programs" >&2
+	@go build -o bin/ ./cmd/...
+
+console:
+	@$(NEED) node
+	@./scripts/console.sh
+
+# One database server for the whole run; each package has schemas of its own.
+test:
+	@$(NEED) go node mariadb chromium
+	@$(MAKE) --no-print-directory console
+	@echo "==> running every test" >&2
+	@go run ./internal/localdb/shared -- go test $(TESTFLAGS) ./...
+
+check:
+	@$(NEED) go node
+	@$(MAKE) --no-print-directory console
+	@echo "==> formatting" >&2
+	@test -z "$$(gofmt -l cmd core internal e2e web/embed.go)" || { echo "error: not formatted (gofmt -w):" >&2; gofmt -l cmd core internal e2e web/embed.go >&2; exit 1; }
+	@echo "==> vet and staticcheck" >&2
+	@go vet ./...
+	@go tool staticcheck -checks inherit,-ST1005 ./...
+	@echo "==> types of the console" >&2
+	@cd web && npm run --silent check
+	@echo "==> generated files" >&2
+	@./scripts/generated.sh
+
+bench:
+	@$(NEED) go node mariadb
+	@$(MAKE) --no-print-directory console
+	@go run ./internal/localdb/shared -- go test -run '^$$' -bench . -benchmem ./core/... ./internal/api/
+
+generate:
+	@go generate ./internal/api
+	@cd web && npm run --silent contract
+
+screenshots:
+	@$(NEED) go chromium
+	@go run ./e2e/screenshots -server "http://$(LISTEN)"

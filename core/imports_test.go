@@ -1,0 +1,80 @@
+package core_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"io"
+	"os/exec"
+	"strings"
+	"testing"
+)
+
+const module = "dappertally/"
+
+// TestImports holds every package to the directions in which imports may point.
+func TestImports(t *testing.T) {
+	out, err := exec.Command("go", "list", "-json=ImportPath,Imports", module+"...").Output()
+	if err != nil {
+		t.Fatalf("go list: %v", err)
+	}
+	seen := 0
+	for dec := json.NewDecoder(bytes.NewReader(out)); ; {
+		var p struct {
+			ImportPath string
+			Imports    []string
+		}
+		if err := dec.Decode(&p); errors.Is(err, io.EOF) {
+			break
+		} else if err != nil {
+			t.Fatal(err)
+		}
+		seen++
+		for _, imp := range p.Imports {
+			if why := forbidden(p.ImportPath, imp); why != "" {
+				t.Errorf("%s imports %s: %s", p.ImportPath, imp, why)
+			}
+		}
+	}
+	if seen < 15 {
+		t.Errorf("go list named %d packages only", seen)
+	}
+}
+
+// forbidden says why a package may not import another; empty where it may.
+func forbidden(from, to string) string {
+	in := func(path, dir string) bool { return path == module+dir || strings.HasPrefix(path, module+dir+"/") }
+	switch {
+	case in(from, "core") && strings.HasPrefix(to, module) && !in(to, "core"):
+		return "the core knows nothing of ours outside core"
+	case in(from, "core") && (to == "net/http" || to == "database/sql" || to == "os" || to == "math/rand/v2" || to == "math/rand"):
+		return "the core has no network, database, files or chance of its own"
+	case (in(from, "internal/cli") || in(from, "internal/client")) && (in(to, "internal/service") || in(to, "internal/store")):
+		return "the client speaks to the service over the network alone"
+	case in(from, "internal/api") && in(to, "internal/store"):
+		return "the API goes through the service"
+	case to == "database/sql" && !in(from, "internal/store") && !in(from, "internal/dbtest"):
+		return "SQL stands in the store alone"
+	}
+	return ""
+}
+
+func TestForbidden(t *testing.T) {
+	for _, c := range []struct {
+		from, to string
+		bad      bool
+	}{
+		{"core/scoring", "dappertally/core/reading", false},
+		{"core/scoring", "dappertally/internal/store", true},
+		{"core/scoring", "net/http", true},
+		{"internal/cli", "dappertally/internal/service", true},
+		{"internal/cli", "dappertally/internal/client", false},
+		{"internal/api", "dappertally/internal/store", true},
+		{"internal/service", "dappertally/internal/store", false},
+		{"internal/service", "database/sql", true},
+	} {
+		if got := forbidden(module+c.from, c.to) != ""; got != c.bad {
+			t.Errorf("%s → %s: forbidden %v, want %v", c.from, c.to, got, c.bad)
+		}
+	}
+}

@@ -1,0 +1,56 @@
+#!/bin/sh
+# need.sh TOOL… makes sure that the tools named are there. What Debian packages,
+# it installs where it is missing; for the rest it says what to do.
+#   go node        must be there already
+#   mariadb        the server's programs alone: no service is set up or started
+#   chromium       for the tests of the console
+set -eu
+
+say() { echo "==> $*" >&2; }
+fail() { echo "error: $*" >&2; exit 1; }
+
+install() { # install WHAT PACKAGE…
+	what=$1; shift
+	command -v apt-get >/dev/null || fail "$what is missing, and there is no apt-get here to install it with; install it by hand (on Debian: $*)"
+	sudo=""
+	if [ "$(id -u)" != 0 ]; then
+		command -v sudo >/dev/null || fail "$what is missing; as root: apt-get install --no-install-recommends $*"
+		sudo=sudo
+	fi
+	say "installing $what ($*)"
+	log=$(mktemp)
+	for try in 1 2; do
+		if $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -qq -y --no-install-recommends "$@" >"$log" 2>&1; then
+			rm -f "$log"
+			return
+		fi
+		[ $try = 1 ] && $sudo apt-get update -qq >"$log" 2>&1 || true
+	done
+	cat "$log" >&2
+	rm -f "$log"
+	fail "$what could not be installed; the lines above say why"
+}
+
+found() { PATH="$PATH:/usr/sbin:/usr/local/sbin" command -v "$1" >/dev/null 2>&1; }
+
+for tool in "$@"; do
+	case $tool in
+	go)
+		found go || fail "Go is missing; install Go 1.26 or newer and put its bin folder on the PATH"
+		;;
+	node)
+		found node && found npm || fail "Node.js is missing; install Node.js 20 or newer with npm"
+		major=$(node -p 'process.versions.node.split(".")[0]')
+		[ "$major" -ge 20 ] || fail "Node.js is version $major; the console needs 20 or newer to build"
+		;;
+	mariadb)
+		{ found mariadbd && found mariadb-install-db && found my_print_defaults; } || install "MariaDB's server" mariadb-server-core mariadb-client-core
+		;;
+	chromium)
+		[ -n "${DTALLY_CHROMIUM:-}" ] || found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+		;;
+	*)
+		fail "need.sh knows no tool $tool"
+		;;
+	esac
+done
