@@ -110,8 +110,11 @@ func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequestObject
 func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordResponseObject, error) {
 	b := r.Body
 	x := reading.Reading{
-		ID: r.Reading, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer, Adjustment: b.Adjustment,
+		ID: r.Reading, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
 		Bound: string(b.Bound), Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+	}
+	if b.Adjustment != (reading.Adjustment{}) {
+		x.Adjustment = &b.Adjustment
 	}
 	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, x)
 	if err != nil {

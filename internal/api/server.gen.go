@@ -389,7 +389,7 @@ type NewPerson struct {
 
 // NewReading defines model for NewReading.
 type NewReading struct {
-	Adjustment *reading.Adjustment `json:"adjustment,omitempty,omitzero"`
+	Adjustment Adjustment `json:"adjustment,omitempty,omitzero"`
 
 	// Answer exactly one of its fields
 	Answer Answer `json:"answer"`

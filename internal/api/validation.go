@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"regexp"
 	"strings"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -106,9 +107,15 @@ func schemaFaults(e *openapi3.SchemaError, in string) fault.List {
 		for _, step := range e.JSONPointer() {
 			pointer += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(step)
 		}
+		// The validator points at the object that holds what should not be there.
+		if unknown := unsupported.FindStringSubmatch(e.Reason); unknown != nil {
+			return fault.List{{Pointer: pointer + "/" + unknown[1], Detail: "is not a key that is known here"}}
+		}
 	}
 	return fault.List{{Pointer: pointer, Detail: e.Reason}}
 }
+
+var unsupported = regexp.MustCompile(`^property "(.*)" is unsupported$`)
 
 // plain is the innermost sentence of an error that is no schema's.
 func plain(err error) string {

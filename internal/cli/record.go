@@ -122,7 +122,7 @@ func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words 
 		return x, wrongUsage("--id %q is not a UUID in lower case", f.id)
 	}
 	if cmd.Flags().Changed("adjust") {
-		x.Adjustment = &reading.Adjustment{Amount: f.adjust, Reason: f.adjustReason}
+		x.Adjustment = reading.Adjustment{Amount: f.adjust, Reason: f.adjustReason}
 	}
 	var err error
 	x.Answer, err = f.answer(c, words)

@@ -115,7 +115,6 @@ func dots(rows []row) plot.Plotter {
 	})
 }
 
-
 // alternative says what the figure says.
 func alternative(rows []row) string {
 	parts := make([]string, len(rows))

@@ -120,4 +120,3 @@ func (s *Store) Review(ctx context.Context, id string) (Review, error) {
 
 // Reviews reads all reviews, by edition.
 func (s *Store) Reviews(ctx context.Context) ([]Review, error) { return loadReviews(ctx, s.db, nil) }
-

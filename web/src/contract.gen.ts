@@ -828,7 +828,7 @@ export interface components {
             at?: string | null;
             context?: components["schemas"]["Context"];
             answer: components["schemas"]["Answer"];
-            adjustment?: components["schemas"]["Adjustment"] | null;
+            adjustment?: components["schemas"]["Adjustment"];
             /** @enum {string} */
             bound?: "" | "about" | "at-least" | "at-most";
             disturbance?: string;

@@ -1,0 +1,180 @@
+package api_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"dappertally/core/bundle"
+	"dappertally/internal/api"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+// world is a service on a real database, reached over loopback.
+type world struct {
+	t      testing.TB
+	server *httptest.Server
+	svc    *service.Service
+	tokens map[string]string
+}
+
+var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
+
+// newWorld starts a service with the demo's people and, where wanted, its records.
+func newWorld(t testing.TB, filled bool) *world {
+	t.Helper()
+	st := dbtest.Open(t)
+	w := &world{t: t, tokens: map[string]string{}}
+	w.svc, w.server = start(t, st)
+	ctx := context.Background()
+	for _, a := range demo.Accounts {
+		if err := w.svc.FirstPerson(ctx, a.Account, a.Secret); err != nil {
+			t.Fatal(err)
+		}
+		p, err := st.Person(ctx, a.Name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, secret, err := w.svc.CreateToken(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		w.tokens[a.Name] = secret
+	}
+	if filled {
+		b, err := demo.Bundle()
+		if err != nil {
+			t.Fatal(err)
+		}
+		w.load(b)
+	}
+	return w
+}
+
+func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server) {
+	t.Helper()
+	log := slog.New(slog.NewTextHandler(io.Discard, nil))
+	svc := service.New(st, log, func() time.Time { return today })
+	handler, err := api.New(svc, api.Options{Log: log})
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	followed := make(chan struct{})
+	go func() { svc.Follow(ctx); close(followed) }()
+	server := httptest.NewServer(handler)
+	t.Cleanup(func() { server.Close(); cancel(); <-followed })
+	return svc, server
+}
+
+func (w *world) load(b *bundle.Bundle) {
+	w.t.Helper()
+	n, err := w.svc.Import(context.Background(), &service.Actor{}, b, nil)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	if _, err := w.svc.State(context.Background(), n); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// reply is what came back.
+type reply struct {
+	status int
+	header http.Header
+	body   []byte
+}
+
+func (r *reply) into(t testing.TB, v any) {
+	t.Helper()
+	if err := json.Unmarshal(r.body, v); err != nil {
+		t.Fatalf("%v in %s", err, r.body)
+	}
+}
+
+// call sends a request as one of the demo's people, as a reader where who is
+// empty. body is sent as it is where it is a string, else as JSON.
+func (w *world) call(who, method, path string, body any, headers ...string) *reply {
+	w.t.Helper()
+	var in io.Reader
+	switch b := body.(type) {
+	case nil:
+	case string:
+		in = bytes.NewBufferString(b)
+	default:
+		data, err := json.Marshal(b)
+		if err != nil {
+			w.t.Fatal(err)
+		}
+		in = bytes.NewReader(data)
+	}
+	req, err := http.NewRequest(method, w.server.URL+path, in)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	if body != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	if who != "" {
+		req.Header.Set("Authorization", "Bearer "+w.tokens[who])
+	}
+	for i := 0; i+1 < len(headers); i += 2 {
+		req.Header.Set(headers[i], headers[i+1])
+	}
+	resp, err := http.DefaultClient.Do(req)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	data, err := io.ReadAll(resp.Body)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return &reply{resp.StatusCode, resp.Header, data}
+}
+
+// must is a call that has to end with that status.
+func (w *world) must(status int, who, method, path string, body any, headers ...string) *reply {
+	w.t.Helper()
+	r := w.call(who, method, path, body, headers...)
+	if r.status != status {
+		w.t.Fatalf("%s %s as %q: %d, want %d\n%s", method, path, who, r.status, status, r.body)
+	}
+	return r
+}
+
+// planned adds a review of an edition and gives its id.
+func (w *world) planned(who, edition string) string {
+	w.t.Helper()
+	var r struct{ ID string }
+	w.must(201, who, "POST", "/api/v1/reviews", map[string]any{"edition": edition}).into(w.t, &r)
+	return r.ID
+}
+
+// record sends a reading under a new id and gives that id.
+func (w *world) record(status int, who, review string, reading map[string]any) (id string, r *reply) {
+	w.t.Helper()
+	id = store.NewID()
+	return id, w.must(status, who, "PUT", fmt.Sprintf("/api/v1/reviews/%s/readings/%s", review, id), reading)
+}
+
+// move takes a review to another state.
+func (w *world) move(status int, who, review, state, reason string) *reply {
+	w.t.Helper()
+	tag := w.must(200, who, "GET", "/api/v1/reviews/"+review, nil).header.Get("ETag")
+	body := map[string]any{"state": state}
+	if reason != "" {
+		body["reason"] = reason
+	}
+	return w.must(status, who, "PATCH", "/api/v1/reviews/"+review, body, "If-Match", tag)
+}
