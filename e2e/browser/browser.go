@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"strings"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
@@ -95,6 +97,16 @@ func Until(expression string) Step {
 		}
 		return chromedp.Void{}, err
 	}
+}
+
+// Press presses a key that carries a character, as a keyboard does: what the page
+// does with the key decides whether it is typed.
+func Press(character string) Step {
+	code := "Key" + strings.ToUpper(character)
+	return chromedp.Steps(
+		call(input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: character, Code: code, Text: character}),
+		call(input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyUp, Key: character, Code: code}),
+	)
 }
 
 // SignIn signs in by the form.

@@ -51,7 +51,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the database's folder: %w", err)
 	}
-	if err := claim(dir); err != nil {
+	if err := claim(ctx, dir); err != nil {
 		return nil, err
 	}
 	s := &Server{done: make(chan struct{}), log: filepath.Join(dir, "mariadb.log")}
@@ -61,18 +61,38 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	return s, s.run(ctx, dir)
 }
 
-// claim refuses a folder whose server is running already.
-func claim(dir string) error {
-	pid, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
+// claim refuses a folder whose server is running already. One that is just
+// stopping, since what used it was killed, is waited for.
+func claim(ctx context.Context, dir string) error {
+	text, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
 	if err != nil {
 		return nil // none was left behind
 	}
-	n, _ := strconv.Atoi(strings.TrimSpace(string(pid)))
-	name, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", n))
-	if err == nil && (strings.HasPrefix(string(name), "mariadbd") || strings.HasPrefix(string(name), "mysqld")) {
-		return fmt.Errorf("the database in %s is in use by process %d; end that one first, or choose another folder", dir, n)
+	pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
+	const patience = 10 * time.Second
+	for began := time.Now(); runs(pid); {
+		if time.Since(began) > patience {
+			return fmt.Errorf("the database in %s is in use by process %d; end that one first, or choose another folder", dir, pid)
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(50 * time.Millisecond):
+		}
 	}
 	return nil
+}
+
+// runs reports whether a process is a database server that has not ended. The
+// number may have gone to another program since; a zombie has ended.
+func runs(pid int) bool {
+	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
+	if err != nil {
+		return false
+	}
+	_, rest, _ := strings.Cut(string(stat), "(")
+	name, state, _ := strings.Cut(rest, ") ")
+	return (strings.HasPrefix(name, "mariadbd") || strings.HasPrefix(name, "mysqld")) && !strings.HasPrefix(state, "Z")
 }
 
 // create lays out a new data folder. It works in a folder beside it and renames

@@ -80,20 +80,23 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
 		}
 	}
-	ctx, cancel := context.WithCancelCause(ctx)
-	defer cancel(nil)
+	// Without its database the demo is of no use: it ends with it.
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
 	go func() {
 		select {
 		case <-server.Done():
-			cancel(fmt.Errorf("the database ended by itself (%v); start the demo again, its data is kept", server.Ended()))
+			cancel()
 		case <-ctx.Done():
 		}
 	}()
 	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address) })
-	if cause := context.Cause(ctx); err == nil && cause != nil && cause != context.Canceled {
-		return cause
+	select {
+	case <-server.Done():
+		return fmt.Errorf("the database ended by itself (%v); start the demo again, its data is kept", server.Ended())
+	default:
+		return err
 	}
-	return err
 }
 
 // welcome tells where the demo is and who can sign in.

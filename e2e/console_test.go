@@ -1,0 +1,190 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"dappertally/e2e/browser"
+)
+
+// tab opens the one browser of a test.
+func tab(t *testing.T) context.Context {
+	t.Helper()
+	ctx, stop, err := browser.Start(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(stop)
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
+	t.Cleanup(cancel)
+	return ctx
+}
+
+func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
+	t.Helper()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		page, _ := chromedp.Run(ctx, chromedp.Evaluate[string](`document.body.innerText.slice(0, 3000)`))
+		t.Fatalf("%v\nthe page says:\n%s", err, page)
+	}
+}
+
+// says waits until the page, or the part of it that a selector finds, holds a text.
+func says(selector, text string) browser.Step {
+	return browser.Until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector, text))
+}
+
+func keys(text string, options ...chromedp.KeyOption) browser.Step {
+	return chromedp.KeyEvent(text, options...)
+}
+
+// TestConsole signs in, fills in readings by keyboard alone, hands in, has the lead
+// accept, and sees the ranking change. On the way a wrong value is refused with its
+// reason, and a lost connection loses nothing.
+func TestConsole(t *testing.T) {
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	ines.must("review", "add", "ivybeck/5.4/hearthside")
+	var list struct{ Reviews []struct{ ID string } }
+	decode(t, ines.must("review", "list", "--edition", "ivybeck/5.4/hearthside", "--output", "json"), &list)
+	id := list.Reviews[0].ID
+	ctx := tab(t)
+	const held = `document.querySelector("#in-hand")?.textContent === `
+
+	do(t, ctx,
+		browser.Look(1280, 800, "light"),
+		chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"),
+		browser.Until(`!document.querySelector("#page").textContent.includes("Ivybeck 5.4")`),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(server+"/desk/"+id+"?section=usability"), browser.Settled(),
+		// A grade: digits type, Enter records and goes on.
+		browser.Until(held+`"First-run guide"`), browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		keys("7"), keys("."), keys("5"), keys(kb.Enter),
+		browser.Until(held+`"Menu and search"`), says("[role=status]", "saved"), says("li", "7.5 of 10"),
+		// A wrong value: refused with its reason, and still there.
+		keys("1"), keys("1"), keys(kb.Enter), says("[role=status]", "not taken"),
+		browser.Until(held+`"Consistent look"`), browser.Press("k"), browser.Until(held+`"Menu and search"`),
+		says("[role=alert]", "between 0 and 10"), browser.Until(`document.activeElement?.value === "11"`),
+		keys(kb.Backspace), keys(kb.Backspace), keys("9"), keys(kb.Enter), says("li", "9 of 10"),
+		// A level by its digit, from further down the list.
+		chromedp.Click(`//button[contains(., "Firewall")]`), browser.Until(held+`"Firewall"`),
+		keys("3"), keys(kb.Enter), browser.Until(held+`"Administrator rights"`), says("[role=status]", "saved"),
+		// Not tested, with its reason: letters act until the field for words has the focus.
+		browser.Press("n"), browser.Until(`document.activeElement?.matches("[data-words]")`), keys("no second account"), keys(kb.Enter), says("li", "not tested: no second account"),
+		// A lost connection: kept, said, and sent when it is back.
+		browser.Until(held+`"A week of daily use"`), browser.Offline(true),
+		keys("6"), keys(kb.Enter), says("[role=status]", "no connection"), chromedp.Sleep(300*time.Millisecond),
+		browser.Offline(false), says("[role=status]", "saved"), says("li", "6 of 10"),
+	)
+	// A count, a check and a measure, each by keys, on the section of software and back.
+	do(t, ctx,
+		chromedp.Navigate(server+"/desk/"+id+"?section=software&criterion=archives"), browser.Settled(), browser.Until(held+`"Archives open"`),
+		browser.Until(`document.activeElement?.matches("[data-item]")`), keys("1"), keys("1"), keys("3"), keys("1"), keys(kb.Enter), says("li", "3 worked, 1 failed"),
+		chromedp.Navigate(server+"/desk/"+id+"?section=performance&rig=bench-old"), browser.Settled(), browser.Until(held+`"Cold start to desktop"`),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		keys("26,4"), keys(kb.Enter), keys("25.9"), keys(kb.Enter), keys("26.0"), browser.Press("a"), browser.Until(`document.activeElement?.matches("[data-words]")`),
+		keys("4"), keys(kb.Tab), keys("the boot menu waits"), keys(kb.Enter), says("li", "26.4 · 25.9 · 26 s"), says("[role=status]", "saved"),
+	)
+	// What is only typed survives the closing of the page.
+	do(t, ctx,
+		chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"), browser.Settled(), browser.Until(held+`"Built-in help"`),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys("4"), says("[role=status]", "typed"),
+		chromedp.Navigate("about:blank"), chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"), browser.Settled(),
+		browser.Until(`document.querySelector("input[data-figure]")?.value === "4"`),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys(kb.Enter), says("li", "4 of 10"),
+		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "have neither an answer nor a reason"), keys(kb.Enter),
+		says("p", "it waits for the lead"),
+	)
+	do(t, ctx,
+		chromedp.Click(`//button[text()="Sign out"]`), says("header", "Sign in"),
+		browser.SignIn(server, "marit", secret("marit")),
+		chromedp.Navigate(server+"/desk/"+id), browser.Settled(),
+		chromedp.Click(`//button[text()="Accept…"]`), says("[role=dialog]", "pinned"), chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
+		says("p", "Review, accepted"),
+		chromedp.Navigate(server+"/"), browser.Settled(), says("#page", "Ivybeck 5.4"),
+	)
+}
+
+// TestPages opens every page at both widths and in both schemes and looks for what
+// stands out of the window, for words that the accessibility checker objects to,
+// and for errors in the console.
+func TestPages(t *testing.T) {
+	server := serve(t)
+	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx := tab(t)
+	ines := newClient(t, server).login("tomas")
+	var list struct{ Reviews []struct{ ID string } }
+	decode(t, ines.must("review", "list", "--state", "underway", "--output", "json"), &list)
+	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=mossgate/12/hearthside&edition=thistledown/2.7/pebbledash"
+	pages := []string{
+		"/", "/?audience=pensioner&rigs=common", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist",
+		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
+	}
+	do(t, ctx, browser.SignIn(server, "tomas", secret("tomas")))
+	for _, width := range []int64{1280, 390} {
+		for _, scheme := range []string{"light", "dark"} {
+			do(t, ctx, browser.Look(width, 800, scheme))
+			for _, page := range pages {
+				do(t, ctx, chromedp.Navigate(server+page), browser.Settled())
+				wide, err := chromedp.Run(ctx, chromedp.Evaluate[int64](`document.documentElement.scrollWidth`))
+				if err != nil {
+					t.Fatal(err)
+				}
+				if wide > width {
+					t.Errorf("%s at %d: the page is %d wide", page, width, wide)
+				}
+				for _, v := range violations(t, ctx, string(axe)) {
+					t.Errorf("%s at %d, %s: %s", page, width, scheme, v)
+				}
+			}
+		}
+	}
+}
+
+func violations(t *testing.T, ctx context.Context, axe string) []string {
+	t.Helper()
+	do(t, ctx, chromedp.Evaluate[chromedp.Void](axe))
+	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`axe.run({runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"], resultTypes: ["violations"]})
+		.then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " – " + v.nodes.slice(0, 3).map(n => n.target + " " + (n.any[0]?.message ?? "")).join(" | "))))`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var found []string
+	if err := json.Unmarshal([]byte(text), &found); err != nil {
+		t.Fatal(err)
+	}
+	return found
+}
+
+// TestFirstLoad bounds what a reader fetches to see the ranking.
+func TestFirstLoad(t *testing.T) {
+	server := serve(t)
+	ctx := tab(t)
+	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"))
+	fetched, err := chromedp.Run(ctx, chromedp.Evaluate[map[string]float64](`Object.fromEntries(performance.getEntriesByType("resource").filter(e => e.name.endsWith(".js")).map(e => [e.name, e.encodedBodySize]))`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	total := 0.0
+	for name, size := range fetched {
+		total += size
+		if strings.Contains(name, "Desk") || strings.Contains(name, "Compare") {
+			t.Errorf("the ranking fetches %s", name)
+		}
+	}
+	const most = 180 << 10
+	if total == 0 || total > most {
+		t.Errorf("the first load fetches %.0f bytes of JavaScript, at most %d are meant", total, most)
+	}
+	t.Logf("%.0f KB of JavaScript", total/1024)
+}

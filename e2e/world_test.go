@@ -1,0 +1,178 @@
+// Package e2e tries the real thing: built programs, the network, a real database
+// and a real browser.
+package e2e
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+)
+
+// bin is where the programs are that TestMain built.
+var bin string
+
+func TestMain(m *testing.M) {
+	os.Exit(run(m))
+}
+
+func run(m *testing.M) int {
+	dir, err := os.MkdirTemp("", "dtally-e2e-")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(dir)
+	if out, err := exec.Command("go", "build", "-o", dir, "dappertally/cmd/...").CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "building the programs: %v\n%s", err, out)
+		return 1
+	}
+	bin = dir
+	return m.Run()
+}
+
+// serve runs dtallyd on the demo's records and gives its address.
+func serve(t *testing.T) string {
+	t.Helper()
+	dsn := dbtest.DSN(t)
+	fill(t, dsn)
+	p := launch(t, "dtallyd", "serve", "--database", dsn, "--listen", "127.0.0.1:0", "--team", demo.Team)
+	t.Cleanup(func() { p.stop(t) })
+	return p.address(t, regexp.MustCompile(`msg=listening address=(http://\S+)`))
+}
+
+// program is a long-running program of ours.
+type program struct {
+	cmd  *exec.Cmd
+	said *bytes.Buffer
+	out  *bufio.Reader
+	done chan error
+}
+
+func launch(t *testing.T, name string, args ...string) *program {
+	t.Helper()
+	cmd := exec.Command(filepath.Join(bin, name), args...)
+	r, w := io.Pipe()
+	cmd.Stdout, cmd.Stderr = w, w
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	p := &program{cmd: cmd, said: &bytes.Buffer{}, out: bufio.NewReader(r), done: make(chan error, 1)}
+	go func() {
+		err := cmd.Wait()
+		w.Close()
+		p.done <- err
+	}()
+	return p
+}
+
+// address waits for the line that tells where the program listens.
+func (p *program) address(t *testing.T, line *regexp.Regexp) string {
+	t.Helper()
+	for {
+		text, err := p.out.ReadString('\n')
+		p.said.WriteString(text)
+		if found := line.FindStringSubmatch(text); found != nil {
+			go io.Copy(io.Discard, p.out)
+			return found[1]
+		}
+		if err != nil {
+			t.Fatalf("it ended without saying where it listens:\n%s", p.said)
+		}
+	}
+}
+
+// stop ends the program in good order and requires that it does.
+func (p *program) stop(t *testing.T) {
+	t.Helper()
+	_ = p.cmd.Process.Signal(syscall.SIGTERM)
+	select {
+	case err := <-p.done:
+		if err != nil {
+			t.Errorf("%s ended with %v", p.cmd.Args[0], err)
+		}
+	case <-time.After(60 * time.Second):
+		_ = p.cmd.Process.Kill()
+		t.Errorf("%s did not stop within a minute", p.cmd.Args[0])
+	}
+}
+
+// client runs dtally with a login folder of its own.
+type client struct {
+	t      *testing.T
+	server string
+	home   string
+}
+
+func newClient(t *testing.T, server string) *client { return &client{t, server, t.TempDir()} }
+
+// run gives what dtally printed and its exit code.
+func (c *client) run(stdin string, args ...string) (stdout, stderr string, code int) {
+	c.t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, filepath.Join(bin, "dtally"), args...)
+	cmd.Env = append(os.Environ(), "XDG_CONFIG_HOME="+c.home, "DTALLY_SERVER="+c.server, "DTALLY_TOKEN=")
+	cmd.Stdin = strings.NewReader(stdin)
+	var out, errs bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	err := cmd.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		c.t.Fatal(err)
+	}
+	return out.String(), errs.String(), cmd.ProcessState.ExitCode()
+}
+
+// must is a run that has to succeed.
+func (c *client) must(args ...string) string {
+	c.t.Helper()
+	out, errs, code := c.run("", args...)
+	if code != 0 {
+		c.t.Fatalf("dtally %s: exit %d\n%s", strings.Join(args, " "), code, errs)
+	}
+	return out
+}
+
+// login signs in as one of the demo's people.
+func (c *client) login(name string) *client {
+	c.t.Helper()
+	if _, errs, code := c.run(secret(name)+"\n", "login", name); code != 0 {
+		c.t.Fatalf("login as %s: exit %d\n%s", name, code, errs)
+	}
+	return c
+}
+
+func secret(name string) string {
+	for _, a := range demo.Accounts {
+		if a.Name == name {
+			return a.Secret
+		}
+	}
+	return ""
+}
+
+func fill(t *testing.T, dsn string) {
+	t.Helper()
+	st := open(t, dsn)
+	defer st.Close()
+	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
+	if err := demo.Load(t.Context(), svc); err != nil {
+		t.Fatal(err)
+	}
+}
