@@ -4,6 +4,7 @@ import { contextText, direction, titleOf, useChecklist, type Checklist, type Cri
 import { Choice } from "../components/Choice";
 import { SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
+import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { rounded } from "../numbers";
 import { useView } from "../view";
@@ -61,7 +62,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
               <SectionMark index={i} />
               {titleOf(s)} <span className="ml-2 font-sans text-[13px] font-normal text-soft">{rounded((100 * sectionWeight(s)) / total, 0)} % of the weight</span>
             </h2>
-            <div className="scroll-x">
+            <Sideways label={titleOf(s)}>
               <table className="ledger">
                 <thead>
                   <tr>
@@ -86,7 +87,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                   ))}
                 </tbody>
               </table>
-            </div>
+            </Sideways>
           </section>
         );
       })}

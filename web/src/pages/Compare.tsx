@@ -6,6 +6,7 @@ import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { EditionMark, SectionDots, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
+import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { figure, none, percent, score, signed } from "../numbers";
 import { useView } from "../view";
@@ -78,7 +79,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
         </p>
       ))}
       <SectionDots sections={heading.sections} cards={editions.map((e) => ({ name: said(e.name), card: e.scorecard }))} />
-      <div className="scroll-x mt-4">
+      <Sideways label="Comparison">
         <table className="ledger">
           <Columns data={data} view={view} />
           <tbody>
@@ -89,7 +90,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
             <FactRows data={data} list={list} />
           </tbody>
         </table>
-      </div>
+      </Sideways>
       <Means data={data} />
     </>
   );

@@ -6,6 +6,7 @@ import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Points } from "../components/Points";
+import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { figure, percent, rounded, score } from "../numbers";
 import { useView } from "../view";
@@ -119,7 +120,7 @@ function SectionTable({ index, section, data, readings }: { index: number; secti
           {score(own.score)} · {percent(own.share)} of the weight
         </span>
       </h2>
-      <div className="scroll-x">
+      <Sideways label={titleOf(section)}>
         <table className="ledger">
           <thead>
             <tr>
@@ -141,7 +142,7 @@ function SectionTable({ index, section, data, readings }: { index: number; secti
             })}
           </tbody>
         </table>
-      </div>
+      </Sideways>
     </section>
   );
 }

@@ -75,7 +75,7 @@ export function Entry({ criterion: c, list, index, rig, typed, item, points, ext
 
 function Act({ letter, name, act }: { letter: string; name: string; act: () => void }) {
   return (
-    <button type="button" onClick={act} className="text-soft hover:text-ink">
+    <button type="button" onClick={act} className="min-h-[24px] text-soft hover:text-ink">
       <span className="key mr-1">{letter}</span>
       {name}
     </button>
