@@ -2,6 +2,8 @@ package api
 
 import (
 	"context"
+	"encoding/json"
+	"net/http"
 	"strconv"
 	"strings"
 	"time"
@@ -52,7 +54,21 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 	if err != nil {
 		return nil, err
 	}
-	return Ranking200JSONResponse(rankingView(result)), nil
+	body, err := board.Remember(result.State, "JSON of "+q.String(), func() (encoded, error) {
+		return json.Marshal(rankingView(result))
+	})
+	return body, err
+}
+
+// encoded is a ranking as it goes over the network: the page that most readers
+// open is written once for each change of the records.
+type encoded []byte
+
+// VisitRankingResponse writes the answer.
+func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/json")
+	_, err := w.Write(e)
+	return err
 }
 
 func rankingView(r *service.Result) Ranking {

@@ -67,7 +67,7 @@ export function SectionDots({ sections, cards }: { sections: Schemas["Heading"][
   const x = (v: number) => left + v * 5.6;
   const said = lines.map((l) => `${l.name}: ${cards.map((c, i) => `${c.name} ${score(l.values[i])}`).join(", ")}`).join("; ");
   return (
-    <svg role="img" aria-label={`Scores from 0 to 100. ${said}`} viewBox={`0 0 690 ${lines.length * row + 22}`} className="w-full max-w-[760px]" fontSize="13" fill="var(--ink)">
+    <svg role="img" aria-label={`Scores from 0 to 100. ${said}`} viewBox={`0 0 690 ${lines.length * row + 22}`} className="w-full max-w-[760px] min-w-[560px]" fontSize="13" fill="var(--ink)">
       {lines.map((l, i) => (
         <g key={l.name} transform={`translate(0 ${i * row + 18})`}>
           <text y={4} fontWeight={i === 0 ? 600 : 400} fill={i === 0 ? "var(--ink)" : hue(i - 1)}>

@@ -71,14 +71,14 @@ function Ledger({ distributions, releases, editions, reviewed, wanted }: Data & 
               .filter((r) => r.distribution === d.key)
               .toReversed()
               .map((r) => (
-                <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[9rem_16rem_1fr] md:gap-4">
+                <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4">
                   <span className="font-medium">{r.version}</span>
                   <span className="text-soft">
                     {day(r.date)}
                     {r.tier && ` · ${r.tier}`}
                     {r.endOfSupport && ` · until ${day(r.endOfSupport)}`}
                   </span>
-                  <span className="flex flex-wrap gap-x-5">
+                  <span className="flex flex-wrap items-start gap-x-5">
                     {editions
                       .filter((e) => e.distribution === d.key && e.release === r.version)
                       .map((e) => {
