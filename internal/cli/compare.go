@@ -6,6 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/internal/client"
 )
@@ -35,15 +36,39 @@ func (s *session) compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if s.output == "csv" {
-				return s.print(cmd, r.Value, measuresSheet(&r.Value))
+			key, version, err := splitChecklist(r.Value.Heading.Checklist)
+			if err != nil {
+				return err
 			}
-			return s.print(cmd, r.Value, scoresSheet(&r.Value), measuresSheet(&r.Value))
+			list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+			if err != nil {
+				return err
+			}
+			measures := measuresSheet(&r.Value, &list.Value)
+			if s.output == "csv" {
+				return s.print(cmd, r.Value, measures)
+			}
+			return s.print(cmd, r.Value, scoresSheet(&r.Value), measures)
 		},
 	}
 	v.flags(cmd)
 	cmd.Flags().StringVar(&baseline, "baseline", "", "the edition that differences are taken against")
 	return cmd
+}
+
+// rowsSheet is measures against a baseline, each with its unit and direction.
+// names are those of editions, by key; an edition without one goes by its key.
+func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names map[string]string) *sheet {
+	t := &sheet{columns: []string{"Edition", "Measure", "Rig", ">Baseline", ">Value", "Unit", "Better", ">Difference", ">Percent", "Verdict"}}
+	for _, r := range rows {
+		c, _ := list.Criterion(r.Criterion)
+		verdict := string(r.Verdict)
+		if r.Verdict == comparing.NotComparable {
+			verdict += ": " + r.Reason
+		}
+		t.add(title(names[r.Edition], r.Edition), r.Criterion, r.Rig, figure(r.BaselineValue), figure(r.Value), c.Unit, c.Better, signed(r.Difference), signed(r.Percent), verdict)
+	}
+	return t
 }
 
 func scoresSheet(c *client.Comparison) *sheet {
@@ -72,22 +97,13 @@ func scoresSheet(c *client.Comparison) *sheet {
 	return t
 }
 
-func measuresSheet(c *client.Comparison) *sheet {
+func measuresSheet(c *client.Comparison, list *checklist.Checklist) *sheet {
 	names := map[string]string{}
 	for _, e := range c.Editions {
 		names[e.Scorecard.Edition] = name(e.Name)
 	}
-	t := &sheet{
-		heading: "Measures against " + names[c.Baseline],
-		columns: []string{"Edition", "Measure", "Rig", ">Baseline", ">Value", ">Difference", ">Percent", "Verdict"},
-	}
-	for _, r := range c.Rows {
-		verdict := string(r.Verdict)
-		if r.Verdict == comparing.NotComparable {
-			verdict += ": " + r.Reason
-		}
-		t.add(names[r.Edition], r.Criterion, r.Rig, figure(r.BaselineValue), figure(r.Value), signed(r.Difference), signed(r.Percent), verdict)
-	}
+	t := rowsSheet(c.Rows, list, names)
+	t.heading = "Measures against " + names[c.Baseline]
 	for _, m := range c.GeometricMeans {
 		if m.Ratio != nil && slices.ContainsFunc(c.Rows, func(r comparing.Row) bool { return r.Edition == m.Edition }) {
 			t.note += fmt.Sprintf("%s is %s times as good as the baseline, the geometric mean over %d measures.\n", names[m.Edition], rounded(*m.Ratio, 2), m.Over)

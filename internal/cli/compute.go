@@ -90,7 +90,9 @@ func (s *session) compute(cmd *cobra.Command, table *scoring.Table, audience che
 		if err != nil {
 			return fmt.Errorf("%w: %w", errNotFound, err)
 		}
-		return s.print(cmd, c, rowsSheet(&c))
+		t := rowsSheet(c.Rows, table.Checklist, nil)
+		t.heading = "Measures against " + baseline
+		return s.print(cmd, c, t)
 	}
 	r, err := ranking.Rank(cards, table.Checklist.Policy, ranking.By{})
 	if err != nil {
@@ -128,14 +130,6 @@ func placesSheet(r *ranking.Ranking) *sheet {
 	}
 	for _, p := range r.Barred {
 		t.add("barred", p.Edition, "–", list(p.Criteria))
-	}
-	return t
-}
-
-func rowsSheet(c *comparing.Comparison) *sheet {
-	t := &sheet{heading: "Measures against " + c.Baseline, columns: []string{"Edition", "Measure", "Rig", ">Baseline", ">Value", ">Difference", ">Percent", "Verdict"}}
-	for _, r := range c.Rows {
-		t.add(r.Edition, r.Criterion, r.Rig, figure(r.BaselineValue), figure(r.Value), signed(r.Difference), signed(r.Percent), strings.TrimSuffix(string(r.Verdict)+": "+r.Reason, ": "))
 	}
 	return t
 }

@@ -94,7 +94,7 @@ func rankingSheet(r *client.Ranking) *sheet {
 	for i := range r.Barred {
 		t.add(entry(&r.Barred[i], "barred")...)
 	}
-	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %s points of its first. Provisional: less than %s answered.", rounded(h.Margin, 2), share(h.MinCoverage))
+	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.", h.Margin, share(h.MinCoverage))
 	return t
 }
 
