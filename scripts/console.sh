@@ -4,7 +4,7 @@ set -eu
 cd "$(dirname "$0")/../web"
 if [ ! -d node_modules ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
 	echo "==> fetching the console's packages" >&2
-	npm ci --silent --no-audit --no-fund --prefer-offline
+	npm ci --loglevel error --no-audit --no-fund --prefer-offline
 fi
 if [ ! -f dist/index.html ] || [ -n "$(find src public index.html vite.config.ts package-lock.json -newer dist/index.html -print -quit)" ]; then
 	echo "==> building the console" >&2
