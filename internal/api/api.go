@@ -55,7 +55,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
-	r.GET("/report", tagged, h.report)
+	r.GET("/report", limitTime, tagged, h.report)
 	r.NoMethod(func(c *gin.Context) {
 		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)
 	})
@@ -71,7 +71,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		HandlerErrorFunc:         refuse,
 		ResponseErrorHandlerFunc: refuse,
 	})
-	group := r.Group(base, limitBody, h.identify, tagged, validate)
+	group := r.Group(base, limitTime, limitBody, h.identify, tagged, validate)
 	RegisterHandlersWithOptions(group, strict, GinServerOptions{ErrorHandler: func(c *gin.Context, err error, _ int) {
 		refuse(c, &service.Error{Kind: service.Invalid, Message: err.Error()})
 	}})

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"log/slog"
@@ -56,6 +57,17 @@ func safety(c *gin.Context) {
 	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
+	c.Next()
+}
+
+// requestTime bounds what waits for the database: one that hangs must not take
+// the callers with it.
+const requestTime = 15 * time.Second
+
+func limitTime(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), requestTime)
+	defer cancel()
+	c.Request = c.Request.WithContext(ctx)
 	c.Next()
 }
 

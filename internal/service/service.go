@@ -37,6 +37,8 @@ func (s *Service) Now() time.Time { return s.now().UTC().Truncate(time.Microseco
 
 // Ready reports why the service cannot answer now; nil where it can.
 func (s *Service) Ready(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
 	if err := s.store.Ping(ctx); err != nil {
 		return failed(err, "the database does not answer")
 	}
@@ -87,7 +89,7 @@ func failed(err error, doing string) error {
 	case errors.As(err, &mine):
 		return err
 	case errors.Is(err, context.Canceled):
-		return &Error{Kind: Unavailable, Message: "the request was given up", cause: err}
+		return &Error{Kind: Unavailable, Message: "the request was given up by who asked", cause: err}
 	case errors.Is(err, store.ErrStale):
 		return &Error{Kind: Stale, Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now", cause: err}
 	case errors.Is(err, store.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):

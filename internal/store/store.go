@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -41,6 +42,7 @@ func Open(dsn string) (*Store, error) {
 	cfg.ClientFoundRows = true
 	cfg.InterpolateParams = true
 	cfg.Timeout = 5 * time.Second
+	cfg.Logger = driverLog{}
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
 	}
@@ -56,6 +58,11 @@ func Open(dsn string) (*Store, error) {
 	db.SetConnMaxIdleTime(time.Minute)
 	return &Store{db}, nil
 }
+
+// driverLog takes what the driver says of connections that it mends by itself.
+type driverLog struct{}
+
+func (driverLog) Print(v ...any) { slog.Debug("database driver", "says", fmt.Sprint(v...)) }
 
 // Close ends all connections.
 func (s *Store) Close() error { return s.db.Close() }
