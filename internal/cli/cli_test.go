@@ -1,0 +1,146 @@
+package cli
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/internal/client"
+)
+
+func TestParseAnswer(t *testing.T) {
+	for _, c := range []struct {
+		kind  checklist.Kind
+		words string
+		want  string // as JSON; empty: refused
+	}{
+		{checklist.Grade, "7.5", `{"grade":7.5}`},
+		{checklist.Grade, "7,5", `{"grade":7.5}`},
+		{checklist.Grade, "seven", ""},
+		{checklist.Grade, "NaN", ""},
+		{checklist.Grade, "Inf", ""},
+		{checklist.Grade, "7 8", ""},
+		{checklist.Check, "works", `{"check":"works"}`},
+		{checklist.Level, "guided", `{"level":"guided"}`},
+		{checklist.Fact, "6.14 with patches", `{"fact":"6.14 with patches"}`},
+		{checklist.Measure, "26.4 25,9 26", `{"runs":[26.4,25.9,26]}`},
+		{checklist.Measure, "26.4 x", ""},
+		{checklist.Count, "14/20", `{"count":{"k":14,"n":20}}`},
+		{checklist.Count, "x/20", ""},
+		{checklist.Count, "film=worked music=failed opera=untried", `{"count":{"worked":["film"],"failed":["music"],"notTested":["opera"]}}`},
+		{checklist.Count, "film=perhaps", ""},
+		{checklist.Count, "film", ""},
+	} {
+		a, err := parseAnswer(&checklist.Criterion{Key: "x", Kind: c.kind}, strings.Fields(c.words))
+		if c.want == "" {
+			if Code(err) != WrongUsage {
+				t.Errorf("%s %q: %v, want wrong usage", c.kind, c.words, err)
+			}
+			continue
+		}
+		if got, _ := json.Marshal(a); err != nil || string(got) != c.want {
+			t.Errorf("%s %q: %s, %v, want %s", c.kind, c.words, got, err, c.want)
+		}
+	}
+}
+
+func TestCode(t *testing.T) {
+	refused := func(status int) error { return &client.Refusal{Problem: client.Problem{Status: status}} }
+	for _, c := range []struct {
+		err  error
+		want int
+	}{
+		{nil, Done},
+		{errors.New("broken"), Failed},
+		{wrongUsage("no"), WrongUsage},
+		{fmt.Errorf("with more: %w", wrongUsage("no")), WrongUsage},
+		{errNotFound, NotFound},
+		{os.ErrNotExist, NotFound},
+		{refused(404), NotFound},
+		{refused(401), Refused},
+		{refused(409), Refused},
+		{refused(422), Refused},
+		{refused(500), Failed},
+		{fault.List{{Detail: "bad"}}, Refused},
+		{fmt.Errorf("%w: connection refused", client.ErrUnreachable), Unreachable},
+	} {
+		if got := Code(c.err); got != c.want {
+			t.Errorf("%v ends with %d, want %d", c.err, got, c.want)
+		}
+	}
+}
+
+func TestCSVIsGuarded(t *testing.T) {
+	s := &session{output: "csv"}
+	sheet := &sheet{columns: []string{"Name", ">Value"}}
+	sheet.add("=SUM(A1)", "-3.5")
+	sheet.add("@import", "+12")
+	sheet.add("a, \"b\"", "–")
+	cmd := Command()
+	var out bytes.Buffer
+	cmd.SetOut(&out)
+	if err := s.print(cmd, nil, sheet); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(&out).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := [][]string{{"Name", "Value"}, {"'=SUM(A1)", "-3.5"}, {"'@import", "+12"}, {"a, \"b\"", "–"}}
+	if fmt.Sprint(rows) != fmt.Sprint(want) {
+		t.Errorf("got %q, want %q", rows, want)
+	}
+}
+
+func TestFigures(t *testing.T) {
+	x := func(v float64) *float64 { return &v }
+	for _, c := range []struct{ got, want string }{
+		{rounded(2.5, 0), "3"}, {rounded(-2.5, 0), "-3"}, {rounded(0.05, 1), "0.1"},
+		{figure(x(1234.5)), "1235"}, {figure(x(12.34)), "12.3"}, {figure(x(1.234)), "1.23"}, {figure(nil), "–"},
+		{signed(x(3.7)), "+3.70"}, {signed(x(-3.7)), "-3.70"}, {score(nil), "–"}, {share(0.955), "96 %"},
+	} {
+		if c.got != c.want {
+			t.Errorf("%q, want %q", c.got, c.want)
+		}
+	}
+}
+
+// TestHelp requires of every command a help with two examples that it has flags for.
+func TestHelp(t *testing.T) {
+	seen := 0
+	root := Command()
+	for _, noun := range root.Commands() {
+		verbs := noun.Commands()
+		if len(verbs) == 0 {
+			verbs = append(verbs, noun)
+		}
+		for _, cmd := range verbs {
+			if cmd.Name() == "help" || cmd.Name() == "completion" || cmd.Parent().Name() == "completion" {
+				continue
+			}
+			seen++
+			examples := strings.Split(strings.TrimSpace(cmd.Example), "\n")
+			if cmd.Short == "" || len(examples) < 2 {
+				t.Errorf("%s: %q with %d examples", cmd.CommandPath(), cmd.Short, len(examples))
+			}
+			for _, e := range examples {
+				for _, word := range strings.Fields(e) {
+					name, _, _ := strings.Cut(strings.TrimPrefix(word, "--"), "=")
+					if strings.HasPrefix(word, "--") && cmd.Flags().Lookup(name) == nil && root.PersistentFlags().Lookup(name) == nil {
+						t.Errorf("%s: the example %q has a flag that is not there", cmd.CommandPath(), e)
+					}
+				}
+			}
+		}
+	}
+	if seen < 20 {
+		t.Errorf("%d commands only", seen)
+	}
+}
