@@ -172,7 +172,7 @@ func fill(t *testing.T, dsn string) {
 	st := open(t, dsn)
 	defer st.Close()
 	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
-	if err := demo.Load(t.Context(), svc); err != nil {
+	if _, err := demo.Load(t.Context(), svc); err != nil {
 		t.Fatal(err)
 	}
 }

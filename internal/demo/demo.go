@@ -49,21 +49,22 @@ var Accounts = []Account{
 	{service.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{service.Administrator}}, "keys-under-the-mat"},
 }
 
-// Load puts the demo into an empty service.
-func Load(ctx context.Context, s *service.Service) error {
+// Load puts the demo into an empty service and gives the number of its last
+// change.
+func Load(ctx context.Context, s *service.Service) (change int64, err error) {
 	w, err := build()
 	if err != nil {
-		return fmt.Errorf("the demo's data: %w", err)
+		return 0, fmt.Errorf("the demo's data: %w", err)
 	}
 	for _, a := range Accounts {
 		if err := s.FirstPerson(ctx, a.Account, a.Secret); err != nil {
-			return fmt.Errorf("adding %s: %w", a.Name, err)
+			return 0, fmt.Errorf("adding %s: %w", a.Name, err)
 		}
 	}
-	if _, err := s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
-		return fmt.Errorf("importing the demo's data: %w", err)
+	if change, err = s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
+		return 0, fmt.Errorf("importing the demo's data: %w", err)
 	}
-	return nil
+	return change, nil
 }
 
 // Bundle is the demo's records, the same bytes every time.

@@ -76,7 +76,7 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 	}
 	if empty {
 		say("Loading the demo's data")
-		if err := demo.Load(ctx, svc); err != nil {
+		if _, err := demo.Load(ctx, svc); err != nil {
 			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
 		}
 	}

@@ -1,0 +1,95 @@
+package service_test
+
+import (
+	"context"
+	"errors"
+	"io"
+	"log/slog"
+	"strings"
+	"testing"
+	"time"
+
+	"dappertally/core/reading"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+)
+
+func newService(t *testing.T) *service.Service {
+	t.Helper()
+	s := service.New(dbtest.Open(t), slog.New(slog.NewTextHandler(io.Discard, nil)), func() time.Time { return demo.Day })
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() { s.Follow(ctx); close(done) }()
+	t.Cleanup(func() { cancel(); <-done })
+	return s
+}
+
+// TestImport takes the demo in and computes from the database what the core
+// computes from the bundle.
+func TestImport(t *testing.T) {
+	s := newService(t)
+	change, err := demo.Load(t.Context(), s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if empty, err := s.Empty(t.Context()); err != nil || empty {
+		t.Errorf("after the import it is empty: %v, %v", empty, err)
+	}
+	r, err := s.Rank(t.Context(), service.Query{After: change})
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	accepted := 0
+	for _, x := range b.Reviews {
+		if x.State == reading.Accepted {
+			accepted++
+		}
+	}
+	if len(r.Cards) != accepted {
+		t.Errorf("%d editions stand, %d reviews are accepted", len(r.Cards), accepted)
+	}
+	again, err := s.Rank(t.Context(), service.Query{})
+	if err != nil || again != r {
+		t.Error("the same query on the same records is computed again")
+	}
+}
+
+func TestImportIsAllOrNothing(t *testing.T) {
+	s := newService(t)
+	b, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	b.Reviews[len(b.Reviews)-1].Readings[0].Criterion = "luck" // what no validation let through
+	if _, err := s.Import(t.Context(), &service.Actor{}, b, nil); err == nil {
+		t.Fatal("a reading of no criterion was imported")
+	}
+	if empty, err := s.Empty(t.Context()); err != nil || !empty {
+		t.Errorf("a failed import left something behind: %v, %v", empty, err)
+	}
+	b, err = demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Import(t.Context(), &service.Actor{}, b, nil); err != nil {
+		t.Fatal(err)
+	}
+	_, err = s.Import(t.Context(), &service.Actor{}, b, nil)
+	var e *service.Error
+	if !errors.As(err, &e) || e.Kind != service.Conflict || !strings.Contains(e.Message, "already") {
+		t.Errorf("the same bundle twice: %v", err)
+	}
+}
+
+func TestReadyTellsWhyNot(t *testing.T) {
+	s := service.New(dbtest.Open(t), slog.New(slog.NewTextHandler(io.Discard, nil)), time.Now)
+	var e *service.Error
+	if err := s.Ready(t.Context()); !errors.As(err, &e) || e.Kind != service.Unavailable {
+		t.Errorf("before it has read its records: %v", err)
+	}
+}
