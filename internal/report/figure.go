@@ -16,8 +16,8 @@ import (
 	"gonum.org/v1/plot/vg/vgsvg"
 )
 
-// The figure's colours are of the page's light scheme, which is the one that
-// prints; classes let the page repaint them at night.
+// The figure's colours are those of the page's light scheme; inline gives them
+// back to the page, which has others at night.
 var (
 	ink  = color.NRGBA{0x16, 0x25, 0x1f, 0xff}
 	rule = color.NRGBA{0xc8, 0xd8, 0xcb, 0xff}
@@ -26,7 +26,7 @@ var (
 )
 
 const (
-	figureWidth = 600 * vg.Length(1)
+	figureWidth = 430 * vg.Length(1)
 	rowHeight   = 24 * vg.Length(1)
 )
 
@@ -132,5 +132,5 @@ func inline(svg, alt string) string {
 	svg = svg[strings.Index(svg, "<svg"):]
 	svg = size.ReplaceAllString(svg, `class="figure"`)
 	svg = strings.Replace(svg, "<svg", fmt.Sprintf(`<svg role="img" aria-label="%s"`, html.EscapeString(alt)), 1)
-	return strings.NewReplacer("font-family:Liberation Sans", "font-family:inherit", "#16251F", "currentColor", "#16251f", "currentColor").Replace(svg)
+	return strings.NewReplacer("font-family:Liberation Sans", "font-family:inherit", "#16251F", "var(--ink)", "#52645A", "var(--soft)", "#C8D8CB", "var(--rule)", "#A8351C", "var(--accent)").Replace(svg)
 }

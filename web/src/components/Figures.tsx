@@ -47,45 +47,60 @@ export function SectionMark({ index }: { index: number }) {
 
 const shapes = ["M-5 0a5 5 0 1 0 10 0a5 5 0 1 0-10 0", "M-4.5-4.5h9v9h-9z", "M0-6 5.5 4.5h-11z", "M0-6 6 0 0 6-6 0z"];
 
+function Mark({ index }: { index: number }) {
+  return (
+    <svg width={14} height={14} viewBox="-7 -7 14 14" className="block" aria-hidden="true">
+      <path d={shapes[index % shapes.length]} fill={index % 2 ? "var(--paper)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
+    </svg>
+  );
+}
+
 /** The mark of the nth edition compared: a shape of its own. */
 export function EditionMark({ index }: { index: number }) {
   return (
-    <svg width={14} height={14} viewBox="-7 -7 14 14" className="mr-1 inline-block align-[-2px]" aria-hidden="true">
-      <path d={shapes[index % shapes.length]} fill={index % 2 ? "var(--paper)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
-    </svg>
+    <span className="mr-1 inline-block align-[-2px]">
+      <Mark index={index} />
+    </span>
   );
 }
 
 /** One line for the overall score and each section, with a mark for each edition on a scale of 0–100. */
 export function SectionDots({ sections, cards }: { sections: Schemas["Heading"]["sections"]; cards: { name: string; card: Schemas["Scorecard"] }[] }) {
   const lines = [
-    { name: "Overall", values: cards.map((c) => c.card.overall) },
-    ...sections.map((s, i) => ({ name: s.title, values: cards.map((c) => c.card.sections[i]?.score ?? null) })),
+    { name: "Overall", hue: "var(--ink)", values: cards.map((c) => c.card.overall) },
+    ...sections.map((s, i) => ({ name: s.title, hue: hue(i), values: cards.map((c) => c.card.sections[i]?.score ?? null) })),
   ];
-  const row = 34;
-  const left = 110;
-  const x = (v: number) => left + v * 5.6;
   const said = lines.map((l) => `${l.name}: ${cards.map((c, i) => `${c.name} ${score(l.values[i])}`).join(", ")}`).join("; ");
   return (
-    <svg role="img" aria-label={`Scores from 0 to 100. ${said}`} viewBox={`0 0 690 ${lines.length * row + 22}`} className="w-full max-w-[760px] min-w-[560px]" fontSize="13" fill="var(--ink)">
+    <div role="img" aria-label={`Scores from 0 to 100. ${said}`} className="grid max-w-[760px] grid-cols-[6.5rem_1fr] items-center gap-x-3 pr-3">
       {lines.map((l, i) => (
-        <g key={l.name} transform={`translate(0 ${i * row + 18})`}>
-          <text y={4} fontWeight={i === 0 ? 600 : 400} fill={i === 0 ? "var(--ink)" : hue(i - 1)}>
-            {l.name}
-          </text>
-          <path d={`M${x(0)} 0H${x(100)}`} stroke="var(--rule)" />
-          {[0, 25, 50, 75, 100].map((t) => (
-            <path key={t} d={`M${x(t)}-4v8`} stroke="var(--rule)" />
-          ))}
-          {l.values.map((v, n) => v != null && <path key={cards[n].name} transform={`translate(${x(v)} 0)`} d={shapes[n % shapes.length]} fill={n % 2 ? "var(--paper)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />)}
-        </g>
+        <div key={l.name} className="col-span-2 grid h-8 grid-cols-subgrid items-center">
+          <span style={{ color: l.hue, fontWeight: i === 0 ? 600 : 400 }}>{l.name}</span>
+          <span className="relative block h-4">
+            <span className="absolute top-2 right-0 left-0 block border-t border-rule" />
+            {ticks.map((t) => (
+              <span key={t} className="absolute top-1 block h-2 border-l border-rule" style={{ left: `${t}%` }} />
+            ))}
+            {l.values.map(
+              (v, n) =>
+                v != null && (
+                  <span key={cards[n].name} className="absolute top-[1px] -ml-[7px] block" style={{ left: `${v}%` }}>
+                    <Mark index={n} />
+                  </span>
+                ),
+            )}
+          </span>
+        </div>
       ))}
-      {[0, 25, 50, 75, 100].map((t) => (
-        <text key={t} x={x(t)} y={lines.length * row + 16} textAnchor="middle" fontSize="11" fill="var(--soft)">
-          {t}
-        </text>
-      ))}
-    </svg>
+      <span className="relative col-start-2 block h-5 text-[11px] text-soft">
+        {ticks.map((t) => (
+          <span key={t} className="absolute -translate-x-1/2" style={{ left: `${t}%` }}>
+            {t}
+          </span>
+        ))}
+      </span>
+    </div>
   );
 }
 
+const ticks = [0, 25, 50, 75, 100];

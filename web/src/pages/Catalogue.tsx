@@ -72,7 +72,7 @@ function Ledger({ distributions, releases, editions, reviewed, wanted }: Data & 
               .toReversed()
               .map((r) => (
                 <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4">
-                  <span className="font-medium">{r.version}</span>
+                  <span className="mr-3 font-medium">{r.version}</span>
                   <span className="text-soft">
                     {day(r.date)}
                     {r.tier && ` · ${r.tier}`}

@@ -78,9 +78,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           {m} has no accepted review on {heading.checklist}, so it is not compared.
         </p>
       ))}
-      <Sideways label="Scores by section">
-        <SectionDots sections={heading.sections} cards={editions.map((e) => ({ name: said(e.name), card: e.scorecard }))} />
-      </Sideways>
+      <SectionDots sections={heading.sections} cards={editions.map((e) => ({ name: said(e.name), card: e.scorecard }))} />
       <div className="h-4" />
       <Sideways label="Comparison">
         <table className="ledger">
