@@ -86,12 +86,10 @@ func scale(rows []row) plot.Plotter {
 func ranges(rows []row) plot.Plotter {
 	return painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
-		faint := red
-		faint.A = 0x8c
 		for i, r := range rows {
 			if r.Card.Low != nil && r.Card.High != nil {
 				h := y(place(rows, i))
-				c.StrokeLine2(draw.LineStyle{Color: faint, Width: 4}, x(*r.Card.Low), h, x(*r.Card.High), h)
+				c.StrokeLine2(draw.LineStyle{Color: red, Width: 3.5}, x(*r.Card.Low), h, x(*r.Card.High), h)
 			}
 		}
 	})
