@@ -23,7 +23,7 @@ func tab(t *testing.T) context.Context {
 		t.Fatal(err)
 	}
 	t.Cleanup(stop)
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
+	ctx, cancel := context.WithTimeout(ctx, 5*time.Minute)
 	t.Cleanup(cancel)
 	return ctx
 }

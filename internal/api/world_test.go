@@ -38,7 +38,15 @@ func newWorld(t testing.TB, filled bool) *world {
 	w.svc, w.server = start(t, st)
 	ctx := context.Background()
 	for _, a := range demo.Accounts {
-		if err := w.svc.FirstPerson(ctx, a.Account, a.Secret); err != nil {
+		// Only one of them signs in by password here: hashing it takes its time.
+		add := func() error { return w.svc.FirstPerson(ctx, a.Account, a.Secret) }
+		if a.Name != "ines" {
+			add = func() error {
+				_, err := st.Write(ctx, "", today, func(tx *store.Tx) error { return tx.AddPerson(&a.Account) })
+				return err
+			}
+		}
+		if err := add(); err != nil {
 			t.Fatal(err)
 		}
 		p, err := st.Person(ctx, a.Name)

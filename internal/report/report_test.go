@@ -78,7 +78,8 @@ func TestHTML(t *testing.T) {
 
 func TestHTMLIsTheSameEveryTime(t *testing.T) {
 	c := content(t, "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside")
-	if page(t, c) != page(t, c) {
+	first, second := page(t, c), page(t, c)
+	if first != second {
 		t.Error("two pages of the same content differ")
 	}
 }
