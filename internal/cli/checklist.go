@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
@@ -10,12 +9,13 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-	"gopkg.in/yaml.v3"
 
 	"dappertally/core/bundle"
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
+	"dappertally/internal/plainyaml"
 )
 
 func (s *session) checklistCommand() *cobra.Command {
@@ -100,7 +100,7 @@ func checklistSheet(c *checklist.Checklist) *sheet {
 		for _, x := range s.Criteria {
 			part := "–"
 			if x.Scored() && within > 0 {
-				part = rounded(100*s.Weight/total*x.Weight/within, 1) + " %"
+				part = numerals.Rounded(100*s.Weight/total*x.Weight/within, 1) + " %"
 			}
 			t.add(s.Key, x.Key, x.Title, string(x.Kind), fmt.Sprint(x.Weight), part, x.Unit, x.Better, string(x.Scope))
 		}
@@ -145,13 +145,9 @@ func readChecklist(cmd *cobra.Command, file string) (*checklist.Checklist, error
 	if err != nil {
 		return nil, err
 	}
-	var v any
-	if err := yaml.Unmarshal(text, &v); err != nil {
-		return nil, fault.List{{Detail: fmt.Sprintf("%s is neither YAML nor JSON: %v", file, err)}}
-	}
-	data, err := json.Marshal(v)
+	data, err := plainyaml.ToJSON(text)
 	if err != nil {
-		return nil, fault.List{{Detail: fmt.Sprintf("%s: %v", file, err)}}
+		return nil, fault.List{{Detail: fmt.Sprintf("%s is neither YAML nor JSON: %v", file, err)}}
 	}
 	var c checklist.Checklist
 	if err := bundle.Decode(data, &c).Err(); err != nil {

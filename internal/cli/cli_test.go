@@ -13,6 +13,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 func TestParseAnswer(t *testing.T) {
@@ -102,9 +103,9 @@ func TestCSVIsGuarded(t *testing.T) {
 func TestFigures(t *testing.T) {
 	x := func(v float64) *float64 { return &v }
 	for _, c := range []struct{ got, want string }{
-		{rounded(2.5, 0), "3"}, {rounded(-2.5, 0), "-3"}, {rounded(0.05, 1), "0.1"},
-		{figure(x(1234.5)), "1235"}, {figure(x(12.34)), "12.3"}, {figure(x(1.234)), "1.23"}, {figure(nil), "–"},
-		{signed(x(3.7)), "+3.70"}, {signed(x(-3.7)), "-3.70"}, {score(nil), "–"}, {share(0.955), "96 %"},
+		{numerals.Rounded(2.5, 0), "3"}, {numerals.Rounded(-2.5, 0), "-3"}, {numerals.Rounded(0.05, 1), "0.1"},
+		{numerals.Value(x(1234.5)), "1235"}, {numerals.Value(x(12.34)), "12.3"}, {numerals.Value(x(1.234)), "1.23"}, {numerals.Value(nil), "–"},
+		{signed(x(3.7)), "+3.70"}, {signed(x(-3.7)), "-3.70"}, {numerals.Score(nil), "–"}, {numerals.Share(0.955), "96 %"},
 	} {
 		if c.got != c.want {
 			t.Errorf("%q, want %q", c.got, c.want)

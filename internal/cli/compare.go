@@ -9,6 +9,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 func (s *session) compareCommand() *cobra.Command {
@@ -66,7 +67,7 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names map[string
 		if r.Verdict == comparing.NotComparable {
 			verdict += ": " + r.Reason
 		}
-		t.add(title(names[r.Edition], r.Edition), r.Criterion, r.Rig, figure(r.BaselineValue), figure(r.Value), c.Unit, c.Better, signed(r.Difference), signed(r.Percent), verdict)
+		t.add(title(names[r.Edition], r.Edition), r.Criterion, r.Rig, numerals.Value(r.BaselineValue), numerals.Value(r.Value), c.Unit, c.Better, signed(r.Difference), signed(r.Percent), verdict)
 	}
 	return t
 }
@@ -85,11 +86,11 @@ func scoresSheet(c *client.Comparison) *sheet {
 		if e.Rank > 0 {
 			rank = fmt.Sprint(e.Rank)
 		}
-		row := []string{name(e.Name), rank, score(e.Scorecard.Overall)}
+		row := []string{name(e.Name), rank, numerals.Score(e.Scorecard.Overall)}
 		for _, sec := range e.Scorecard.Sections {
-			row = append(row, score(sec.Score))
+			row = append(row, numerals.Score(sec.Score))
 		}
-		t.add(append(row, share(e.Scorecard.Coverage))...)
+		t.add(append(row, numerals.Share(e.Scorecard.Coverage))...)
 	}
 	for _, m := range c.Missing {
 		t.note += fmt.Sprintf("%s has no accepted review on %s.\n", m, c.Heading.Checklist)
@@ -106,7 +107,7 @@ func measuresSheet(c *client.Comparison, list *checklist.Checklist) *sheet {
 	t.heading = "Measures against " + names[c.Baseline]
 	for _, m := range c.GeometricMeans {
 		if m.Ratio != nil && slices.ContainsFunc(c.Rows, func(r comparing.Row) bool { return r.Edition == m.Edition }) {
-			t.note += fmt.Sprintf("%s is %s times as good as the baseline, the geometric mean over %d measures.\n", names[m.Edition], rounded(*m.Ratio, 2), m.Over)
+			t.note += fmt.Sprintf("%s is %s times as good as the baseline, the geometric mean over %d measures.\n", names[m.Edition], numerals.Rounded(*m.Ratio, 2), m.Over)
 		}
 	}
 	return t

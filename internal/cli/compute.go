@@ -14,6 +14,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
+	"dappertally/internal/numerals"
 )
 
 // whats lists what compute can print.
@@ -108,7 +109,7 @@ func cardsSheet(cards []scoring.Scorecard) *sheet {
 		for _, b := range c.Barred {
 			bars = append(bars, b.Criterion)
 		}
-		t.add(c.Edition, score(c.Overall), score(c.Total), score(c.Low), score(c.High), share(c.Coverage), share(c.MeasuredShare), list(bars))
+		t.add(c.Edition, numerals.Score(c.Overall), numerals.Score(c.Total), numerals.Score(c.Low), numerals.Score(c.High), numerals.Share(c.Coverage), numerals.Share(c.MeasuredShare), list(bars))
 	}
 	return t
 }
@@ -123,10 +124,10 @@ func placesSheet(r *ranking.Ranking) *sheet {
 		if p.DecidedBy != "" {
 			remark = "decided by " + p.DecidedBy
 		}
-		t.add(rank, p.Edition, score(&p.Overall), remark)
+		t.add(rank, p.Edition, numerals.Score(&p.Overall), remark)
 	}
 	for _, p := range r.Provisional {
-		t.add("provisional", p.Edition, score(p.Overall), share(p.Coverage)+" answered")
+		t.add("provisional", p.Edition, numerals.Score(p.Overall), numerals.Share(p.Coverage)+" answered")
 	}
 	for _, p := range r.Barred {
 		t.add("barred", p.Edition, "–", list(p.Criteria))

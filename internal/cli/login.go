@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bufio"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -12,9 +11,9 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"dappertally/internal/client"
+	"dappertally/internal/prompt"
 )
 
 // login is what is kept between calls, readable by its owner alone.
@@ -84,7 +83,10 @@ func (s *session) loginCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			password, err := askPassword(cmd)
+			password, err := prompt.Password(cmd.ErrOrStderr(), cmd.InOrStdin())
+			if errors.Is(err, prompt.ErrNone) {
+				return usage{err}
+			}
 			if err != nil {
 				return err
 			}
@@ -154,18 +156,4 @@ func (s *session) logoutCommand() *cobra.Command {
 			return nil
 		},
 	}
-}
-
-func askPassword(cmd *cobra.Command) (string, error) {
-	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
-		fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
-		text, err := term.ReadPassword(fd)
-		fmt.Fprintln(cmd.ErrOrStderr())
-		return string(text), err
-	}
-	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
-	if line = strings.TrimRight(line, "\r\n"); line == "" {
-		return "", wrongUsage("no password came on standard input (%v)", err)
-	}
-	return line, nil
 }

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"math"
 	"os"
 	"slices"
 	"strconv"
@@ -16,6 +15,8 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 	"gopkg.in/yaml.v3"
+
+	"dappertally/internal/numerals"
 )
 
 func known(output string) bool {
@@ -175,42 +176,9 @@ func (t *sheet) tabbed(w io.Writer) {
 	}
 }
 
-// rounded writes x with that many decimals, half away from zero.
-func rounded(x float64, decimals int) string {
-	scale := math.Pow(10, float64(decimals))
-	return strconv.FormatFloat(math.Round(x*scale)/scale, 'f', decimals, 64)
-}
-
-// score is a score with one decimal; a dash where there is none.
-func score(x *float64) string {
-	if x == nil {
-		return "–"
-	}
-	return rounded(*x, 1)
-}
-
-func share(x float64) string { return rounded(100*x, 0) + " %" }
-
-// figure is a measured value with three to four figures.
-func figure(x *float64) string {
-	if x == nil {
-		return "–"
-	}
-	switch a := math.Abs(*x); {
-	case a >= 100:
-		return rounded(*x, 0)
-	case a >= 10:
-		return rounded(*x, 1)
-	}
-	return rounded(*x, 2)
-}
-
 func signed(x *float64) string {
-	if x == nil {
-		return "–"
-	}
-	s := figure(x)
-	if *x >= 0 {
+	s := numerals.Value(x)
+	if x != nil && *x >= 0 {
 		s = "+" + s
 	}
 	return s

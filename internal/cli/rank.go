@@ -9,6 +9,7 @@ import (
 
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 // view is through whose eyes and on which rigs a result is asked for.
@@ -81,7 +82,7 @@ func rankingSheet(r *client.Ranking) *sheet {
 		t.heading += " · ordered by " + h.OrderedBy
 	}
 	for _, sec := range h.Sections {
-		t.columns = append(t.columns, fmt.Sprintf(">%s %s", sec.Title, share(sec.Share)))
+		t.columns = append(t.columns, fmt.Sprintf(">%s %s", sec.Title, numerals.Share(sec.Share)))
 	}
 	t.columns = append(t.columns, ">Coverage", "Remarks")
 	for i := range r.Ranking {
@@ -94,7 +95,7 @@ func rankingSheet(r *client.Ranking) *sheet {
 	for i := range r.Barred {
 		t.add(entry(&r.Barred[i], "barred")...)
 	}
-	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.", h.Margin, share(h.MinCoverage))
+	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.", h.Margin, numerals.Share(h.MinCoverage))
 	return t
 }
 
@@ -102,17 +103,17 @@ func entry(e *client.RankingEntry, rank string) []string {
 	if e.DeadHeat {
 		rank = "=" + rank
 	}
-	row := []string{rank, name(e.Name), score(e.Overall), score(e.Low) + "–" + score(e.High)}
+	row := []string{rank, name(e.Name), numerals.Score(e.Overall), numerals.Score(e.Low) + "–" + numerals.Score(e.High)}
 	for _, s := range e.Sections {
-		row = append(row, score(s.Score))
+		row = append(row, numerals.Score(s.Score))
 	}
-	return append(row, share(e.Coverage), strings.Join(remarks(e), "; "))
+	return append(row, numerals.Share(e.Coverage), strings.Join(remarks(e), "; "))
 }
 
 func remarks(e *client.RankingEntry) []string {
 	var out []string
 	for _, b := range e.Barred {
-		out = append(out, fmt.Sprintf("%s has %s points, %s needed", b.Criterion, rounded(b.Points, 0), rounded(b.Needs, 0)))
+		out = append(out, fmt.Sprintf("%s has %s points, %s needed", b.Criterion, numerals.Rounded(b.Points, 0), numerals.Rounded(b.Needs, 0)))
 	}
 	if e.DecidedBy != "" {
 		out = append(out, "decided by "+e.DecidedBy)

@@ -13,6 +13,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 // recordFlags is what a reading says besides its answer.
@@ -226,10 +227,10 @@ func recordedSheet(r *client.Recorded, edition string, c *checklist.Criterion) *
 		remarks = append(remarks, "off context: kept, not scored")
 	}
 	remarks = slices.Concat(remarks, readingRemarks(&r.Reading))
-	value := figure(r.Value)
+	value := numerals.Value(r.Value)
 	if r.Value != nil {
 		value += " " + c.Unit
 	}
-	t.add(edition, c.Title, answerText(&r.Reading.Answer), value, score(r.Points), list(remarks), r.Reading.ID)
+	t.add(edition, c.Title, answerText(&r.Reading.Answer), value, numerals.Score(r.Points), list(remarks), r.Reading.ID)
 	return t
 }

@@ -12,12 +12,11 @@ import (
 	"math/rand/v2"
 	"time"
 
-	"gopkg.in/yaml.v3"
-
 	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/internal/plainyaml"
 	"dappertally/internal/service"
 )
 
@@ -158,11 +157,7 @@ func build() (*world, error) {
 
 // fromYAML reads YAML as strictly as a bundle is read.
 func fromYAML(text []byte, into any) error {
-	var v any
-	if err := yaml.Unmarshal(text, &v); err != nil {
-		return err
-	}
-	data, err := json.Marshal(v)
+	data, err := plainyaml.ToJSON(text)
 	if err != nil {
 		return err
 	}
@@ -171,11 +166,7 @@ func fromYAML(text []byte, into any) error {
 
 // loose reads YAML through encoding/json, which matches names without case.
 func loose(text []byte, into any) error {
-	var v any
-	if err := yaml.Unmarshal(text, &v); err != nil {
-		return err
-	}
-	data, err := json.Marshal(v)
+	data, err := plainyaml.ToJSON(text)
 	if err != nil {
 		return err
 	}

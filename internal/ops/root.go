@@ -1,17 +1,15 @@
 package ops
 
 import (
-	"bufio"
-	"errors"
 	"fmt"
-	"os"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
+	"dappertally/internal/prompt"
 	"dappertally/internal/service"
+	"dappertally/internal/store"
 )
 
 // Command is dtallyd with all that it can do.
@@ -34,11 +32,7 @@ func migrateCommand() *cobra.Command {
 		Example: "  dtallyd migrate --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config /etc/dtally.yaml",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			s, err := loadSettings(cmd.Flags())
-			if err != nil {
-				return err
-			}
-			st, err := open(cmd.Context(), s)
+			_, st, err := connect(cmd)
 			if err != nil {
 				return err
 			}
@@ -98,16 +92,12 @@ func accountCommand() *cobra.Command {
 		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  dtallyd account marit --role lead --role reviewer < password-file",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			s, err := loadSettings(cmd.Flags())
-			if err != nil {
-				return err
-			}
-			st, err := open(cmd.Context(), s)
+			s, st, err := connect(cmd)
 			if err != nil {
 				return err
 			}
 			defer st.Close()
-			password, err := askPassword(cmd)
+			password, err := prompt.Password(cmd.ErrOrStderr(), cmd.InOrStdin())
 			if err != nil {
 				return err
 			}
@@ -128,16 +118,12 @@ func accountCommand() *cobra.Command {
 	return cmd
 }
 
-func askPassword(cmd *cobra.Command) (string, error) {
-	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
-		fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
-		text, err := term.ReadPassword(fd)
-		fmt.Fprintln(cmd.ErrOrStderr())
-		return string(text), err
+// connect loads the settings and opens the database that they name.
+func connect(cmd *cobra.Command) (*Settings, *store.Store, error) {
+	s, err := loadSettings(cmd.Flags())
+	if err != nil {
+		return nil, nil, err
 	}
-	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
-	if line = strings.TrimRight(line, "\r\n"); line == "" {
-		return "", errors.Join(errors.New("no password came on standard input"), err)
-	}
-	return line, nil
+	st, err := open(cmd.Context(), s)
+	return s, st, err
 }

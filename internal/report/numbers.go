@@ -2,64 +2,40 @@ package report
 
 import (
 	"math"
-	"strconv"
 	"strings"
+
+	"dappertally/internal/numerals"
 )
 
-// none stands where there is no number.
-const none = "–"
+func oneDecimal(x *float64) string { return minus(numerals.Score(x)) }
 
-// rounded writes x with that many decimals, half away from zero.
-func rounded(x float64, decimals int) string {
-	scale := math.Pow(10, float64(decimals))
-	return strconv.FormatFloat(math.Round(x*scale)/scale, 'f', decimals, 64)
-}
-
-func oneDecimal(x *float64) string {
-	if x == nil {
-		return none
-	}
-	return minus(rounded(*x, 1))
-}
-
-func share(x float64) string { return rounded(100*x, 0) + " %" }
+func share(x float64) string { return numerals.Share(x) }
 
 func percent(x *float64) string {
 	if x == nil {
-		return none
+		return numerals.None
 	}
 	return signed(x) + " %"
 }
 
-// signed writes a difference: its sign always, one decimal below ten.
+// signed writes a difference: its sign always, one decimal below a hundred.
 func signed(x *float64) string {
 	if x == nil {
-		return none
+		return numerals.None
 	}
 	decimals := 1
 	if math.Abs(*x) >= 100 {
 		decimals = 0
 	}
-	s := rounded(*x, decimals)
+	s := numerals.Rounded(*x, decimals)
 	if !strings.HasPrefix(s, "-") {
 		s = "+" + s
 	}
 	return minus(s)
 }
 
-// number writes a measured value with three to four figures.
-func number(x *float64) string {
-	if x == nil {
-		return none
-	}
-	switch a := math.Abs(*x); {
-	case a >= 100:
-		return minus(rounded(*x, 0))
-	case a >= 10:
-		return minus(rounded(*x, 1))
-	}
-	return minus(rounded(*x, 2))
-}
+// number writes a measured value.
+func number(x *float64) string { return minus(numerals.Value(x)) }
 
 // minus sets the sign that is as wide as a digit.
 func minus(s string) string { return strings.Replace(s, "-", "−", 1) }

@@ -10,13 +10,6 @@ import (
 	"dappertally/core/catalogue"
 )
 
-// Entry is a thing of the catalogue with what its editing needs.
-type Entry[T any] struct {
-	ID       string
-	Revision int
-	Value    T
-}
-
 // Catalogue is all distributions, releases and editions, and all rigs. Keys are
 // full: distribution, distribution/release, distribution/release/edition.
 type Catalogue struct {

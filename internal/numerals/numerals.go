@@ -1,0 +1,41 @@
+// Package numerals writes figures as people read them.
+package numerals
+
+import (
+	"math"
+	"strconv"
+)
+
+// None stands where there is no number.
+const None = "–"
+
+// Rounded writes x with that many decimals, half away from zero.
+func Rounded(x float64, decimals int) string {
+	scale := math.Pow(10, float64(decimals))
+	return strconv.FormatFloat(math.Round(x*scale)/scale, 'f', decimals, 64)
+}
+
+// Score writes a score or points with one decimal.
+func Score(x *float64) string {
+	if x == nil {
+		return None
+	}
+	return Rounded(*x, 1)
+}
+
+// Share writes a share of 1 in percent.
+func Share(x float64) string { return Rounded(100*x, 0) + " %" }
+
+// Value writes a measured value with three to four figures.
+func Value(x *float64) string {
+	if x == nil {
+		return None
+	}
+	switch a := math.Abs(*x); {
+	case a >= 100:
+		return Rounded(*x, 0)
+	case a >= 10:
+		return Rounded(*x, 1)
+	}
+	return Rounded(*x, 2)
+}
