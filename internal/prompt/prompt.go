@@ -25,8 +25,11 @@ func Password(say io.Writer, in io.Reader) (string, error) {
 		return string(text), err
 	}
 	line, err := bufio.NewReader(in).ReadString('\n')
-	if line = strings.TrimRight(line, "\r\n"); line == "" {
-		return "", fmt.Errorf("%w (%v)", ErrNone, err)
+	if line = strings.TrimRight(line, "\r\n"); line != "" {
+		return line, nil
 	}
-	return line, nil
+	if err != nil && !errors.Is(err, io.EOF) {
+		return "", fmt.Errorf("%w: %w", ErrNone, err)
+	}
+	return "", ErrNone
 }

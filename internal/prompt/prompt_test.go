@@ -1,0 +1,35 @@
+package prompt
+
+import (
+	"errors"
+	"io"
+	"os"
+	"strings"
+	"testing"
+	"testing/iotest"
+
+	"golang.org/x/term"
+)
+
+func TestPasswordFromAPipe(t *testing.T) {
+	if term.IsTerminal(int(os.Stdin.Fd())) {
+		t.Skip("standard input is a terminal")
+	}
+	for _, c := range []struct {
+		in   io.Reader
+		want string
+		none bool
+	}{
+		{strings.NewReader("three-old-laptops\nmore\n"), "three-old-laptops", false},
+		{strings.NewReader("no newline"), "no newline", false},
+		{strings.NewReader("from elsewhere\r\n"), "from elsewhere", false},
+		{strings.NewReader(""), "", true},
+		{strings.NewReader("\n"), "", true},
+		{iotest.ErrReader(io.ErrUnexpectedEOF), "", true},
+	} {
+		got, err := Password(io.Discard, c.in)
+		if got != c.want || errors.Is(err, ErrNone) != c.none || (err != nil && strings.Contains(err.Error(), "nil")) {
+			t.Errorf("got %q, %v; want %q", got, err, c.want)
+		}
+	}
+}
