@@ -13,7 +13,7 @@ func number(x float64) *float64 { return &x }
 func card(edition string, overall float64, points ...float64) scoring.Scorecard {
 	c := scoring.Scorecard{Edition: edition, Overall: &overall, Coverage: 1}
 	for i, p := range points {
-		s := scoring.CriterionScore{Key: string(rune('x' + i))}
+		s := scoring.CriterionScore{Cell: &scoring.Cell{Key: string(rune('x' + i))}}
 		if p >= 0 {
 			s.Points = &p
 		}

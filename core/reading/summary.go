@@ -8,10 +8,13 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Value sums up the adjusted runs of a measure as its criterion says: median
-// (the default), mean, or best by direction. Runs must not be empty.
-func Value(r *Reading, c *checklist.Criterion) float64 {
-	runs := Adjusted(r)
+// Value sums up the adjusted runs of a measure as its criterion says. Runs must
+// not be empty.
+func Value(r *Reading, c *checklist.Criterion) float64 { return Summary(Adjusted(r), c) }
+
+// Summary sums up adjusted runs as the criterion says: median (the default),
+// mean, or best by direction. It may sort runs, which must not be empty.
+func Summary(runs []float64, c *checklist.Criterion) float64 {
 	switch c.Runs.Summary {
 	case "mean":
 		return stat.Mean(runs, nil)
@@ -26,10 +29,14 @@ func Value(r *Reading, c *checklist.Criterion) float64 {
 
 // Adjusted is the runs with the known offset taken off, in the order made.
 func Adjusted(r *Reading) []float64 {
+	return AppendAdjusted(make([]float64, 0, len(r.Answer.Runs)), r)
+}
+
+// AppendAdjusted appends the adjusted runs to runs.
+func AppendAdjusted(runs []float64, r *Reading) []float64 {
 	offset := r.Offset()
-	runs := make([]float64, len(r.Answer.Runs))
-	for i, x := range r.Answer.Runs {
-		runs[i] = x - offset
+	for _, x := range r.Answer.Runs {
+		runs = append(runs, x-offset)
 	}
 	return runs
 }

@@ -20,6 +20,15 @@ type Input struct {
 	Checklist *checklist.Checklist
 	Rigs      []catalogue.Rig
 	Reviews   []reading.Review
+	Ignored   map[string]bool // criteria whose readings answer another question, and do not count
+}
+
+func (in *Input) byID() map[string]*reading.Review {
+	byID := make(map[string]*reading.Review, len(in.Reviews))
+	for i := range in.Reviews {
+		byID[in.Reviews[i].ID] = &in.Reviews[i]
+	}
+	return byID
 }
 
 // Options say through whose eyes, as of when and on which rigs to look. The

@@ -67,51 +67,69 @@ type trial struct {
 	value float64
 }
 
+// tabler holds what filling a table uses again for every cell.
+type tabler struct {
+	candidates []trial
+	buffer     []float64
+	trials     pool[trial]
+	rigs       pool[OnRig]
+	names      pool[string]
+	values     pool[float64]
+}
+
 // scoring picks, of the usable readings, those that score: undisturbed, in
 // context and answered, the latest of each reviewer on each rig (in each
-// context, where the worst counts). leftOut names those whose value has no
-// place on the curve.
-func scoring(usable []*reading.Reading, c *checklist.Criterion) (trials []trial, leftOut []string) {
-	type group struct {
-		reviewer, rig string
-		context       checklist.Context
-	}
-	latest := map[group]trial{}
+// context, where the worst counts), by rig and reviewer. leftOut names those
+// whose value has no place on the curve.
+func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (trials []trial, leftOut []string) {
+	found := t.candidates[:0]
 	for _, x := range usable {
 		if x.Disturbance != "" || !c.Context.Accepts(x.Context) || !x.Answer.Answered() {
 			continue
 		}
-		value, ok := worth(x, c)
+		value, ok := t.worth(x, c)
 		if !ok {
 			leftOut = append(leftOut, x.ID)
 			continue
 		}
-		g := group{reviewer: x.Reviewer, rig: x.Rig}
-		if c.Across == "worst" {
-			g.context = x.Context
-		}
-		if old, ok := latest[g]; !ok || later(x, old.Reading) {
-			latest[g] = trial{x, value}
-		}
+		found = append(found, trial{x, value})
 	}
-	for _, t := range latest {
-		trials = append(trials, t)
-	}
-	slices.SortFunc(trials, func(a, b trial) int {
-		return cmp.Or(strings.Compare(a.Rig, b.Rig), strings.Compare(a.Reviewer, b.Reviewer), strings.Compare(a.ID, b.ID))
-	})
+	t.candidates = found
 	slices.Sort(leftOut)
+	if len(found) > 1 {
+		slices.SortFunc(found, func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
+	}
+	n := 0
+	for i, x := range found {
+		if i+1 < len(found) && group(x, found[i+1], c) == 0 {
+			continue // a later one of the same group follows
+		}
+		found[n] = x
+		n++
+	}
+	trials = t.trials.take(n)
+	copy(trials, found)
 	return trials, leftOut
 }
 
+// group compares what readings are grouped by.
+func group(a, b trial, c *checklist.Criterion) int {
+	order := cmp.Or(strings.Compare(a.Rig, b.Rig), strings.Compare(a.Reviewer, b.Reviewer))
+	if order != 0 || c.Across != "worst" {
+		return order
+	}
+	return cmp.Or(strings.Compare(a.Context.Method, b.Context.Method), strings.Compare(a.Context.Setup, b.Context.Setup), strings.Compare(a.Context.Phase, b.Context.Phase))
+}
+
 // worth is a measure's value, or another kind's points.
-func worth(x *reading.Reading, c *checklist.Criterion) (float64, bool) {
+func (t *tabler) worth(x *reading.Reading, c *checklist.Criterion) (float64, bool) {
 	switch c.Kind {
 	case checklist.Measure:
 		if len(x.Answer.Runs) == 0 {
 			return 0, false
 		}
-		v := reading.Value(x, c)
+		t.buffer = reading.AppendAdjusted(t.buffer[:0], x)
+		v := reading.Summary(t.buffer, c)
 		return v, v > 0 || !c.Curve.NeedsPositive()
 	case checklist.Fact:
 		return 0, x.Answer.Fact != nil
@@ -128,62 +146,63 @@ func later(a, b *reading.Reading) bool {
 
 // onRigs sums the trials up for each rig, in the order of rig keys. best gives
 // the best value of the field on a rig; only the field curve asks for it.
-func onRigs(trials []trial, c *checklist.Criterion, reviewers string, best func(rig string) float64) []OnRig {
-	var rigs []OnRig
-	for len(trials) > 0 {
+func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string, best map[string]float64) []OnRig {
+	n := 0
+	for i := range trials {
+		if i == 0 || trials[i].Rig != trials[i-1].Rig {
+			n++
+		}
+	}
+	rigs := t.rigs.take(n)
+	names := t.names.take(len(trials))
+	for i := range rigs {
 		n := 1
 		for n < len(trials) && trials[n].Rig == trials[0].Rig {
 			n++
 		}
-		rigs = append(rigs, onRig(trials[:n], c, reviewers, best))
-		trials = trials[n:]
+		rigs[i] = OnRig{Rig: trials[0].Rig, Readings: names[:n:n], trials: trials[:n:n]}
+		t.sum(&rigs[i], c, reviewers, best)
+		trials, names = trials[n:], names[n:]
 	}
 	return rigs
 }
 
-func onRig(trials []trial, c *checklist.Criterion, reviewers string, best func(string) float64) OnRig {
-	rig := OnRig{Rig: trials[0].Rig, trials: trials}
-	for _, t := range trials {
-		rig.Readings = append(rig.Readings, t.ID)
-		rig.Bounded = rig.Bounded || t.Bound != ""
+func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best map[string]float64) {
+	for i, x := range rig.trials {
+		rig.Readings[i] = x.ID
+		rig.Bounded = rig.Bounded || x.Bound != ""
 	}
 	switch {
 	case c.Kind == checklist.Fact:
 	case c.Kind == checklist.Measure && c.Across != "worst":
-		value := stat.Mean(values(trials), nil)
-		rig.Value = &value
-		rig.Points = c.Curve.At(value, best(rig.Rig), c.Better)
+		value := rig.Mean()
+		rig.Value = t.values.one(value)
+		rig.Points = c.Curve.At(value, best[rig.Rig], c.Better)
 	case c.Kind == checklist.Measure:
-		rig.Points = stat.Mean(worst(trials, func(t trial) float64 { return c.Curve.At(t.value, 0, c.Better) }), nil)
+		rig.Points = stat.Mean(t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }), nil)
+	case len(rig.trials) == 1:
+		rig.Points = rig.trials[0].value
 	default:
-		points := worst(trials, func(t trial) float64 { return t.value })
+		points := t.worst(rig.trials, func(x trial) float64 { return x.value })
 		if reviewers == "median" {
 			rig.Points = reading.Median(points)
 		} else {
 			rig.Points = stat.Mean(points, nil)
 		}
 	}
-	return rig
 }
 
 // worst is the least points of each reviewer; without several contexts every
 // reviewer has a single reading, and the least is that one.
-func worst(trials []trial, points func(trial) float64) []float64 {
-	var least []float64
-	for i, t := range trials {
-		if i == 0 || t.Reviewer != trials[i-1].Reviewer {
+func (t *tabler) worst(trials []trial, points func(trial) float64) []float64 {
+	least := t.buffer[:0]
+	for i, x := range trials {
+		if i == 0 || x.Reviewer != trials[i-1].Reviewer {
 			least = append(least, math.Inf(1))
 		}
 		last := &least[len(least)-1]
-		*last = min(*last, points(t))
+		*last = min(*last, points(x))
 	}
+	t.buffer = least
 	return least
-}
-
-func values(trials []trial) []float64 {
-	vs := make([]float64, len(trials))
-	for i, t := range trials {
-		vs[i] = t.value
-	}
-	return vs
 }

@@ -32,17 +32,11 @@ type SectionScore struct {
 	Share float64  `json:"share"` // of all sections' weight, 0–1
 }
 
-// CriterionScore is one criterion's state, points and effective weight: its
+// CriterionScore is what is known of one criterion, and its effective weight: its
 // share of the overall score.
 type CriterionScore struct {
-	Key           string   `json:"key"`
-	State         State    `json:"state"`
-	Points        *float64 `json:"points"`
-	Weight        float64  `json:"weight"`
-	Rigs          []OnRig  `json:"rigs"`
-	Reason        string   `json:"reason,omitempty"`
-	InheritedFrom string   `json:"inheritedFrom,omitempty"`
-	LeftOut       []string `json:"leftOut,omitempty"`
+	*Cell
+	Weight float64 `json:"weight"`
 }
 
 // Bar is a gate that was failed.
@@ -66,9 +60,12 @@ func Scorecards(in Input, opts Options) ([]Scorecard, error) {
 func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	w := t.weights(a)
 	cards := make([]Scorecard, len(t.Editions))
+	criteria := make([]CriterionScore, 0, len(t.Editions)*w.scored)
 	differ := t.RigsDiffer(a)
 	for e := range t.Editions {
-		cards[e] = t.scorecard(e, a, w)
+		start := len(criteria)
+		cards[e], criteria = t.scorecard(e, a, w, criteria)
+		cards[e].Criteria = criteria[start:len(criteria):len(criteria)]
 		cards[e].RigsDiffer = differ[e]
 	}
 	return cards
@@ -79,108 +76,116 @@ type weights struct {
 	section   []float64
 	total     float64
 	criterion []float64
+	scored    int // criteria that can have points
 }
 
 func (t *Table) weights(a checklist.Audience) weights {
-	w := weights{section: make([]float64, len(t.Checklist.Sections)), criterion: make([]float64, len(t.Criteria))}
+	return weigh(t.Checklist, t.Criteria, a)
+}
+
+func weigh(list *checklist.Checklist, criteria []*checklist.Criterion, a checklist.Audience) weights {
+	w := weights{section: make([]float64, len(list.Sections)), criterion: make([]float64, len(criteria))}
 	for s := range w.section {
-		w.section[s] = a.SectionWeight(&t.Checklist.Sections[s])
+		w.section[s] = a.SectionWeight(&list.Sections[s])
 		w.total += w.section[s]
 	}
-	for i, c := range t.Criteria {
+	for i, c := range criteria {
 		if c.Scored() {
 			w.criterion[i] = a.CriterionWeight(c)
+			w.scored++
 		}
 	}
 	return w
 }
 
-// sums adds up the weights within each section, and the weighted points, with
-// criteria not tested counting as fill points where fill is a number.
-func (t *Table) sums(e int, w weights, fill float64) (weight, points []float64) {
-	weight = make([]float64, len(w.section))
-	points = make([]float64, len(w.section))
+// sums are one edition's weights and weighted points within each section, of
+// what is answered and of all that is asked.
+type sums struct{ answered, points, asked, most []float64 }
+
+func (t *Table) sums(e int, w weights) sums {
+	n := len(w.section)
+	all := make([]float64, 4*n)
+	x := sums{all[:n], all[n : 2*n], all[2*n : 3*n], all[3*n:]}
 	for i := range t.Criteria {
 		cell, s := &t.Cells[e][i], t.Sections[i]
-		switch {
-		case cell.State == Answered:
-			weight[s] += w.criterion[i]
-			points[s] += w.criterion[i] * cell.Points
-		case cell.State == NotTested && !math.IsNaN(fill):
-			weight[s] += w.criterion[i]
-			points[s] += w.criterion[i] * fill
+		switch cell.State {
+		case Answered:
+			if cell.Points == nil {
+				continue
+			}
+			x.answered[s] += w.criterion[i]
+			x.asked[s] += w.criterion[i]
+			x.points[s] += w.criterion[i] * *cell.Points
+			x.most[s] += w.criterion[i] * *cell.Points
+		case NotTested:
+			x.asked[s] += w.criterion[i]
+			x.most[s] += w.criterion[i] * 100
 		}
 	}
-	return weight, points
+	return x
 }
 
-func (t *Table) scorecard(e int, a checklist.Audience, w weights) Scorecard {
+func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []CriterionScore) (Scorecard, []CriterionScore) {
 	card := Scorecard{
 		Edition: t.Editions[e], Checklist: t.Checklist.Name(), Review: t.Reviews[e],
-		Sections: []SectionScore{}, Criteria: []CriterionScore{}, Barred: []Bar{}, GatesOpen: []string{},
+		Sections: make([]SectionScore, len(w.section)), Barred: []Bar{}, GatesOpen: []string{},
 	}
 	r := t.Checklist.Policy.Exponent()
-	answered, points := t.sums(e, w, math.NaN())
-	asked, least := t.sums(e, w, 0)
-	_, most := t.sums(e, w, 100)
-	card.Overall = overall(w.section, answered, points, r)
-	card.Low = overall(w.section, asked, least, r)
-	card.High = overall(w.section, asked, most, r)
+	x := t.sums(e, w)
+	card.Overall = overall(w.section, x.answered, x.points, r)
+	card.Low = overall(w.section, x.asked, x.points, r)
+	card.High = overall(w.section, x.asked, x.most, r)
 	if card.Overall != nil {
 		total := *card.Overall / 100 * t.Checklist.MaximumPoints()
 		card.Total = &total
 	}
 	var scored, countable float64
 	for s := range w.section {
-		sec := SectionScore{Key: t.Checklist.Sections[s].Key}
+		sec := &card.Sections[s]
+		sec.Key = t.Checklist.Sections[s].Key
 		if w.total > 0 {
 			sec.Share = w.section[s] / w.total
 		}
-		if answered[s] > 0 {
-			p := points[s] / answered[s]
+		if x.answered[s] > 0 {
+			p := x.points[s] / x.answered[s]
 			sec.Score = &p
 			scored += w.section[s]
 		}
-		if asked[s] > 0 {
+		if x.asked[s] > 0 {
 			countable += w.section[s]
 		}
-		card.Sections = append(card.Sections, sec)
 	}
 	for i, c := range t.Criteria {
 		if !c.Scored() {
 			continue
 		}
 		cell, s := &t.Cells[e][i], t.Sections[i]
-		score := CriterionScore{
-			Key: c.Key, State: cell.State, Rigs: cell.Rigs, Reason: cell.Reason,
-			InheritedFrom: cell.InheritedFrom, LeftOut: cell.LeftOut,
-		}
+		score := CriterionScore{Cell: cell}
 		if cell.State == Answered {
-			score.Points = &cell.Points
 			if w.criterion[i] > 0 && scored > 0 {
-				score.Weight = w.section[s] / scored * w.criterion[i] / answered[s]
+				score.Weight = w.section[s] / scored * w.criterion[i] / x.answered[s]
 			}
 			if w.criterion[i] > 0 && countable > 0 {
-				card.Coverage += w.section[s] / countable * w.criterion[i] / asked[s]
+				card.Coverage += w.section[s] / countable * w.criterion[i] / x.asked[s]
 			}
 			if c.Kind != checklist.Grade {
 				card.MeasuredShare += score.Weight
 			}
 		}
-		card.Criteria = append(card.Criteria, score)
+		criteria = append(criteria, score)
 		if gate, ok := a.Gate(c); ok {
 			card.gate(c.Key, cell, gate)
 		}
 	}
-	return card
+	return card, criteria
 }
 
 func (card *Scorecard) gate(criterion string, cell *Cell, gate float64) {
 	switch {
 	case cell.State == NotTested:
 		card.GatesOpen = append(card.GatesOpen, criterion)
-	case cell.State == Answered && cell.Points < gate-Slack:
-		card.Barred = append(card.Barred, Bar{criterion, cell.Points, gate})
+	case cell.State == Answered && *cell.Points < gate-Slack:
+		card.Barred = append(card.Barred, Bar{criterion, *cell.Points, gate})
 	}
 }
 

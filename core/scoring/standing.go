@@ -10,13 +10,17 @@ import (
 	"dappertally/core/reading"
 )
 
-// own is the readings that an edition has of itself: those of the review it
-// stands with and of the reviews that this one continues.
+// own is the usable readings that an edition has of itself: those of the review
+// it stands with and of the reviews that this one continues.
 type own struct {
 	edition  string
 	review   *reading.Review
-	readings [][]*reading.Reading // usable ones, by index of the criterion
+	readings []*reading.Reading // by criterion
+	starts   []int32            // where each criterion's readings begin, and the end
 }
+
+// of is the usable readings of criterion i.
+func (o *own) of(i int) []*reading.Reading { return o.readings[o.starts[i]:o.starts[i+1]] }
 
 // standing finds, for each edition, its latest accepted review on the checklist
 // version (by acceptance, then id), in the order of edition keys.
@@ -50,32 +54,76 @@ func accepted(a, b *reading.Review) int {
 	return strings.Compare(a.ID, b.ID)
 }
 
-// gather collects the usable readings of a review and of those that it
-// continues: measured by the moment at, and not replaced by another of them.
-func gather(review *reading.Review, byID map[string]*reading.Review, index map[string]int, at *time.Time) own {
-	var chain []*reading.Review
-	for r := review; r != nil && !slices.Contains(chain, r); r = byID[r.Continues] {
-		chain = append(chain, r)
+// gatherer collects the usable readings of editions.
+type gatherer struct {
+	reviews  map[string]*reading.Review // by id
+	index    map[string]int             // of criteria
+	at       *time.Time
+	ignored  map[string]bool // criteria whose readings answer another question
+	found    []asked         // of the edition in hand
+	next     []int32         // where its next reading of a criterion goes
+	readings pool[*reading.Reading]
+	starts   pool[int32]
+}
+
+type asked struct {
+	criterion int
+	reading   *reading.Reading
+}
+
+// chain is a review and those that it continues, back to the first.
+func chain(review *reading.Review, reviews map[string]*reading.Review) []*reading.Review {
+	var all []*reading.Review
+	for r := review; r != nil && !slices.Contains(all, r); r = reviews[r.Continues] {
+		all = append(all, r)
 	}
-	replaced := map[string]bool{}
+	return all
+}
+
+// replaced names the readings of a chain of reviews that another reading of it,
+// measured by the moment at, has replaced.
+func replaced(chain []*reading.Review, at *time.Time) map[string]bool {
+	var names map[string]bool
 	for _, r := range chain {
 		for i := range r.Readings {
 			if x := &r.Readings[i]; x.Replaces != "" && by(x, at) {
-				replaced[x.Replaces] = true
+				if names == nil {
+					names = map[string]bool{}
+				}
+				names[x.Replaces] = true
 			}
 		}
 	}
-	o := own{edition: review.Edition, review: review, readings: make([][]*reading.Reading, len(index))}
+	return names
+}
+
+// gather collects the usable readings of a review and of those that it
+// continues: measured by the moment at, and not replaced by another of them.
+func (g *gatherer) gather(review *reading.Review) own {
+	chain := chain(review, g.reviews)
+	gone := replaced(chain, g.at)
+	starts := g.starts.take(len(g.index) + 1)
+	g.found = g.found[:0]
 	for _, r := range chain {
 		for i := range r.Readings {
 			x := &r.Readings[i]
-			c, asked := index[x.Criterion]
-			if asked && by(x, at) && !replaced[x.ID] {
-				o.readings[c] = append(o.readings[c], x)
+			c, ok := g.index[x.Criterion]
+			if ok && by(x, g.at) && !gone[x.ID] && !g.ignored[x.Criterion] {
+				g.found = append(g.found, asked{c, x})
+				starts[c+1]++
 			}
 		}
 	}
-	return o
+	for i := 1; i < len(starts); i++ {
+		starts[i] += starts[i-1]
+	}
+	readings := g.readings.take(len(g.found))
+	g.next = append(g.next[:0], starts...)
+	for _, f := range g.found {
+		readings[g.next[f.criterion]] = f.reading
+		g.next[f.criterion]++
+	}
+	return own{edition: review.Edition, review: review, readings: readings, starts: starts}
 }
 
 func by(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
@@ -84,11 +132,15 @@ func by(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.Afte
 // usable reading of their own: within each release or distribution the edition
 // with the newest usable reading, ties to the lower key. It is keyed by the
 // release's or distribution's key; what is inherited is not lent on.
+// A criterion of the edition's own scope has none.
 func lenders(owns []own, criterion int, scope checklist.Scope) map[string]*own {
+	if scope != checklist.ScopeRelease && scope != checklist.ScopeDistribution {
+		return nil
+	}
 	lender := map[string]*own{}
 	newest := map[string]time.Time{}
 	for i := range owns {
-		for _, x := range owns[i].readings[criterion] {
+		for _, x := range owns[i].of(criterion) {
 			group := scopeKey(owns[i].edition, scope)
 			if lender[group] == nil || x.At.After(newest[group]) {
 				lender[group], newest[group] = &owns[i], x.At
@@ -99,10 +151,13 @@ func lenders(owns []own, criterion int, scope checklist.Scope) map[string]*own {
 }
 
 func scopeKey(edition string, scope checklist.Scope) string {
-	if scope == checklist.ScopeRelease {
+	switch scope {
+	case checklist.ScopeRelease:
 		return catalogue.ReleaseOf(edition)
+	case checklist.ScopeDistribution:
+		return catalogue.DistributionOf(edition)
 	}
-	return catalogue.DistributionOf(edition)
+	return edition
 }
 
 // newestReading is when a review's last reading was measured; for a review

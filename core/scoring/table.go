@@ -2,10 +2,7 @@ package scoring
 
 import (
 	"fmt"
-	"math"
 	"slices"
-
-	"gonum.org/v1/gonum/stat"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
@@ -44,7 +41,13 @@ func (r *OnRig) Context() (context checklist.Context, same bool) {
 }
 
 // Mean is the mean over reviewers of a measure's values on this rig.
-func (r *OnRig) Mean() float64 { return stat.Mean(values(r.trials), nil) }
+func (r *OnRig) Mean() float64 {
+	var sum float64
+	for i := range r.trials {
+		sum += r.trials[i].value
+	}
+	return sum / float64(len(r.trials))
+}
 
 // Runs is the adjusted runs of all reviewers on this rig.
 func (r *OnRig) Runs() []float64 {
@@ -66,15 +69,17 @@ func (r *OnRig) Bounds() []string {
 	return bounds
 }
 
-// Cell is one criterion of one edition, before any audience looks at it.
+// Cell is what is known of one criterion for one edition, before any audience
+// looks at it.
 type Cell struct {
-	State         State
-	Points        float64 // 0–100; only where answered and scored
-	Rigs          []OnRig
-	Fact          *reading.Fact // of a fact, the newest
-	Reason        string        // why not tested or not applicable
-	InheritedFrom string        // the edition whose readings stand in
-	LeftOut       []string      // readings whose value has no place on the curve
+	Key           string        `json:"key"`
+	State         State         `json:"state"`
+	Points        *float64      `json:"points"` // 0–100; only where answered and scored
+	Rigs          []OnRig       `json:"rigs"`
+	Reason        string        `json:"reason,omitempty"`        // why not tested or not applicable
+	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings stand in
+	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value has no place on the curve
+	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
 }
 
 // Table is the points of all standing editions on one checklist version.
@@ -94,13 +99,10 @@ type Table struct {
 func Tabulate(in Input, opts Options) *Table {
 	t := newTable(in.Checklist)
 	t.weight = in.rigWeight(&opts)
-	byID := make(map[string]*reading.Review, len(in.Reviews))
-	for i := range in.Reviews {
-		byID[in.Reviews[i].ID] = &in.Reviews[i]
-	}
+	g := gatherer{reviews: in.byID(), index: t.index, at: opts.At, ignored: in.Ignored}
 	var owns []own
 	for _, r := range standing(&in, opts.At) {
-		owns = append(owns, gather(r, byID, t.index, opts.At))
+		owns = append(owns, g.gather(r))
 		t.Editions = append(t.Editions, r.Edition)
 		t.Reviews = append(t.Reviews, r.ID)
 	}
@@ -154,52 +156,76 @@ func (t *Table) Index(criterion string) (int, bool) {
 	return i, ok
 }
 
+// fill computes the cells edition by edition, and then what needs all editions:
+// field curves and common rigs.
 func (t *Table) fill(owns []own, common bool) {
+	n := len(t.Criteria)
+	cells := make([]Cell, len(owns)*n)
 	t.Cells = make([][]Cell, len(owns))
-	for e := range t.Cells {
-		t.Cells[e] = make([]Cell, len(t.Criteria))
-	}
+	lend := make([]map[string]*own, n)
+	field := map[int][][]trial{}
 	for i, c := range t.Criteria {
-		usable, from := whose(owns, i, c.Scope)
-		trials := make([][]trial, len(owns))
-		for e := range owns {
-			cell := &t.Cells[e][i]
-			cell.InheritedFrom = from[e]
-			trials[e], cell.LeftOut = scoring(usable[e], c)
-			cell.State, cell.Reason = state(usable[e], len(trials[e]) > 0)
-			if c.Kind == checklist.Fact && len(trials[e]) > 0 {
-				cell.Fact = newestFact(trials[e])
+		lend[i] = lenders(owns, i, c.Scope)
+		if c.Kind == checklist.Measure && c.Curve.Shape == checklist.Field {
+			field[i] = make([][]trial, len(owns))
+		}
+	}
+	var work tabler
+	for e := range owns {
+		t.Cells[e] = cells[e*n : (e+1)*n : (e+1)*n]
+		for i, c := range t.Criteria {
+			usable, from := owns[e].usable(i, lend[i], c.Scope)
+			trials := work.cell(&t.Cells[e][i], c, usable, from)
+			if wide, ok := field[i]; ok {
+				wide[e] = trials
+				continue
+			}
+			t.Cells[e][i].Rigs = work.onRigs(trials, c, t.Checklist.Policy.Reviewers, nil)
+			if c.Scored() && !common {
+				t.Cells[e][i].weigh(t.weight, nil, &work.values)
 			}
 		}
-		best := fieldBest(trials, c)
-		for e := range owns {
-			t.Cells[e][i].Rigs = onRigs(trials[e], c, t.Checklist.Policy.Reviewers, func(rig string) float64 { return best[rig] })
+	}
+	for i, c := range t.Criteria {
+		if wide, ok := field[i]; ok {
+			best := fieldBest(wide, c)
+			for e := range owns {
+				t.Cells[e][i].Rigs = work.onRigs(wide[e], c, t.Checklist.Policy.Reviewers, best)
+			}
 		}
-		if c.Scored() {
-			t.weigh(i, common)
+		var shared map[string]bool
+		if common {
+			shared = t.sharedRigs(i)
+		}
+		if _, ok := field[i]; c.Scored() && (ok || common) {
+			for e := range owns {
+				t.Cells[e][i].weigh(t.weight, shared, &work.values)
+			}
 		}
 	}
 }
 
-// whose finds the usable readings of criterion i for every edition, its own or
+// usable is the readings of criterion i that an edition goes by, its own or
 // those of the edition that lends to it.
-func whose(owns []own, i int, scope checklist.Scope) (usable [][]*reading.Reading, from []string) {
-	usable = make([][]*reading.Reading, len(owns))
-	from = make([]string, len(owns))
-	wide := scope == checklist.ScopeRelease || scope == checklist.ScopeDistribution
-	var lend map[string]*own
-	if wide {
-		lend = lenders(owns, i, scope)
-	}
-	for e := range owns {
-		usable[e] = owns[e].readings[i]
-		if wide && len(usable[e]) == 0 {
-			if l := lend[scopeKey(owns[e].edition, scope)]; l != nil {
-				usable[e], from[e] = l.readings[i], l.edition
-			}
+func (o *own) usable(i int, lend map[string]*own, scope checklist.Scope) (usable []*reading.Reading, from string) {
+	usable = o.of(i)
+	if len(usable) == 0 && lend != nil {
+		if l := lend[scopeKey(o.edition, scope)]; l != nil {
+			return l.of(i), l.edition
 		}
 	}
-	return usable, from
+	return usable, ""
+}
+
+func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, from string) []trial {
+	cell.Key, cell.InheritedFrom = c.Key, from
+	trials, leftOut := t.scoring(usable, c)
+	cell.LeftOut = leftOut
+	cell.State, cell.Reason = state(usable, len(trials) > 0)
+	if c.Kind == checklist.Fact && len(trials) > 0 {
+		cell.Fact = newestFact(trials)
+	}
+	return trials
 }
 
 // state tells a criterion's state, with the newest reason where it is not
@@ -243,45 +269,46 @@ func fieldBest(trials [][]trial, c *checklist.Criterion) map[string]float64 {
 	}
 	best := map[string]float64{}
 	for _, ts := range trials {
-		for _, r := range onRigs(ts, c, "", func(string) float64 { return math.NaN() }) {
-			old, ok := best[r.Rig]
-			if !ok || (c.LowerIsBetter() && *r.Value < old) || (!c.LowerIsBetter() && *r.Value > old) {
-				best[r.Rig] = *r.Value
+		for len(ts) > 0 {
+			n := 1
+			for n < len(ts) && ts[n].Rig == ts[0].Rig {
+				n++
 			}
+			rig := OnRig{Rig: ts[0].Rig, trials: ts[:n]}
+			value := rig.Mean()
+			old, ok := best[rig.Rig]
+			if !ok || (c.LowerIsBetter() && value < old) || (!c.LowerIsBetter() && value > old) {
+				best[rig.Rig] = value
+			}
+			ts = ts[n:]
 		}
 	}
 	return best
 }
 
-// weigh turns the points on rigs into the points of criterion i, over all rigs
-// or over those only that every edition which answered has.
-func (t *Table) weigh(i int, common bool) {
-	shared := func(string) bool { return true }
-	if common {
-		shared = t.sharedRigs(i)
+// weigh turns the points on rigs into the criterion's points, over all rigs or,
+// where shared is not nil, over those alone.
+func (c *Cell) weigh(weight func(rig string) float64, shared map[string]bool, values *pool[float64]) {
+	if c.State != Answered {
+		return
 	}
-	for e := range t.Cells {
-		cell := &t.Cells[e][i]
-		if cell.State != Answered {
-			continue
+	var sum, total float64
+	for i := range c.Rigs {
+		if r := &c.Rigs[i]; shared == nil || shared[r.Rig] {
+			w := weight(r.Rig)
+			sum += w * r.Points
+			total += w
 		}
-		var sum, total float64
-		for _, r := range cell.Rigs {
-			if shared(r.Rig) {
-				w := t.weight(r.Rig)
-				sum += w * r.Points
-				total += w
-			}
-		}
-		if total == 0 {
-			cell.State, cell.Reason = NotTested, "no rig that counts"
-			continue
-		}
-		cell.Points = sum / total
 	}
+	if total == 0 {
+		c.State, c.Reason = NotTested, "no rig that counts"
+		return
+	}
+	c.Points = values.one(sum / total)
 }
 
-func (t *Table) sharedRigs(i int) func(string) bool {
+// sharedRigs names the rigs that every edition which answered criterion i has.
+func (t *Table) sharedRigs(i int) map[string]bool {
 	has := map[string]int{}
 	answered := 0
 	for e := range t.Cells {
@@ -292,7 +319,11 @@ func (t *Table) sharedRigs(i int) func(string) bool {
 			}
 		}
 	}
-	return func(rig string) bool { return has[rig] == answered }
+	shared := map[string]bool{}
+	for rig, n := range has {
+		shared[rig] = n == answered
+	}
+	return shared
 }
 
 // RigsDiffer reports, for each edition, whether for some weighted measure it
