@@ -6,13 +6,17 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
 
 	"dappertally/core/bundle"
+	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/quality"
 	"dappertally/core/ranking"
+	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
 
@@ -23,9 +27,12 @@ type goldenCase struct {
 		RigWeights map[string]float64
 		CommonRigs bool
 	}
-	Scorecards any
-	Ranking    any
-	Comparison any
+	Scorecards   any
+	Ranking      any
+	Comparison   any
+	Quality      any
+	CommonGround any
+	Effect       any
 }
 
 // TestGolden holds scorecards and rankings against results that an independent
@@ -47,12 +54,13 @@ func TestGolden(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				cards, err := scoring.Scorecards(b.Input(newest), opts)
-				if err != nil {
-					t.Fatal(err)
+				audience, ok := newest.Audience(opts.Audience)
+				if !ok {
+					t.Fatalf("no audience %q", opts.Audience)
 				}
-				agree(t, "scorecards", g.Scorecards, generic(t, cards))
-				r, err := ranking.Rank(cards, newest.Policy, ranking.By{})
+				table := scoring.Tabulate(b.Input(newest), opts)
+				agree(t, "scorecards", g.Scorecards, generic(t, table.Scorecards(audience)))
+				r, err := ranking.Rank(table.Columns(), audience, ranking.By{})
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -60,12 +68,32 @@ func TestGolden(t *testing.T) {
 				if g.Comparison == nil {
 					return
 				}
-				table := scoring.Tabulate(b.Input(newest), opts)
 				c, err := comparing.Compare(table, table.Editions[0], nil)
 				if err != nil {
 					t.Fatal(err)
 				}
 				agree(t, "comparison", g.Comparison, generic(t, c))
+				agree(t, "quality", g.Quality, generic(t, quality.Of(table, quality.LinesOf(b.Distributions))))
+				if g.CommonGround != nil {
+					older, err := scoring.Newest(b.Checklists, "desk@1")
+					if err != nil {
+						t.Fatal(err)
+					}
+					ground, err := comparing.CommonGround(b.Input(newest), older, newest, opts)
+					if err != nil {
+						t.Fatal(err)
+					}
+					agree(t, "common ground", g.CommonGround, generic(t, ground))
+				}
+				if g.Effect != nil {
+					var proposed checklist.Checklist
+					load(t, strings.Replace(file, ".bundle.", ".proposed.", 1), &proposed)
+					effect, err := ranking.EffectOf(b.Input(newest), &proposed, opts)
+					if err != nil {
+						t.Fatal(err)
+					}
+					agree(t, "effect", g.Effect, generic(t, effect))
+				}
 			})
 		}
 	}
@@ -141,4 +169,28 @@ func generic(t *testing.T, v any) (out any) {
 		t.Fatal(err)
 	}
 	return out
+}
+
+// TestGoldenFrames holds the sums of frame times against independent results.
+func TestGoldenFrames(t *testing.T) {
+	data, err := os.ReadFile("testdata/golden/frames.csv")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var times []float64
+	for _, line := range strings.Fields(string(data))[1:] {
+		_, text, _ := strings.Cut(line, ",")
+		ms, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		times = append(times, ms)
+	}
+	frames, err := reading.SumFrames(times)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var want any
+	load(t, "testdata/golden/frames.expected.json", &want)
+	agree(t, "frames", want, generic(t, frames))
 }

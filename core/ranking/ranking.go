@@ -5,6 +5,7 @@ package ranking
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -52,71 +53,113 @@ type By struct {
 // decisiveMargin is how many points of a decisive criterion still count as equal.
 const decisiveMargin = 1
 
-// Rank orders scorecards, all of one checklist version and one audience.
-func Rank(cards []scoring.Scorecard, policy checklist.Policy, by By) (Ranking, error) {
+// Rank orders editions by their points under an audience's weights and gates.
+func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error) {
 	r := Ranking{Ranking: []Place{}, Provisional: []Provisional{}, Barred: []Barred{}}
-	var field []entry
-	for i := range cards {
-		c := &cards[i]
-		score, err := by.score(c)
-		if err != nil {
-			return r, err
-		}
-		switch {
-		case len(c.Barred) > 0:
-			r.Barred = append(r.Barred, Barred{c.Edition, criteria(c.Barred)})
-		case score == nil || c.Coverage < policy.CoverageNeeded()-scoring.Slack:
-			r.Provisional = append(r.Provisional, Provisional{c.Edition, score, c.Coverage})
+	scores := points.Score(a, by.Section != "")
+	field := field{points: points, decisive: map[string][]float64{}}
+	var err error
+	if field.scores, err = by.scores(points, scores); err != nil {
+		return r, err
+	}
+	policy := points.Checklist.Policy
+	bars := barred(points, a)
+	for e, edition := range points.Editions {
+		score := field.scores[e]
+		switch criteria, failed := bars[e]; {
+		case failed:
+			r.Barred = append(r.Barred, Barred{edition, criteria})
+		case math.IsNaN(score) || scores.Coverage[e] < policy.CoverageNeeded()-scoring.Slack:
+			r.Provisional = append(r.Provisional, provisional(edition, score, scores.Coverage[e]))
 		default:
-			field = append(field, entry{c, *score})
+			field.order = append(field.order, e)
 		}
 	}
-	slices.SortFunc(r.Barred, func(a, b Barred) int { return strings.Compare(a.Edition, b.Edition) })
 	slices.SortFunc(r.Provisional, provisionalOrder)
-	slices.SortFunc(field, byScore)
-	for _, heat := range parts(field, policy.Margin(), func(e entry) (float64, bool) { return e.score, true }) {
-		r.place(heat, policy.Decisive)
+	field.sort(field.order, field.scores)
+	r.Ranking = make([]Place, 0, len(field.order))
+	for _, heat := range parts(field.order, field.scores, policy.Margin()) {
+		r.place(&field, heat, policy.Decisive)
 	}
 	return r, nil
 }
 
-type entry struct {
-	card  *scoring.Scorecard
-	score float64
-}
-
-func byScore(a, b entry) int {
-	return cmp.Or(cmp.Compare(b.score, a.score), strings.Compare(a.card.Edition, b.card.Edition))
-}
-
-// parts walks down a sorted field: an entry joins the part that is open while it
-// is within margin of the part's first. Entries without a value stand last, in a
-// part of their own.
-func parts(field []entry, margin float64, value func(entry) (float64, bool)) [][]entry {
-	var out [][]entry
-	for i, e := range field {
-		if i > 0 {
-			open := &out[len(out)-1]
-			first, had := value((*open)[0])
-			v, has := value(e)
-			if had == has && first-v <= margin+scoring.Slack {
-				*open = append(*open, e)
-				continue
+// barred names, by edition, the criteria whose gates were failed.
+func barred(points *scoring.Columns, a checklist.Audience) map[int][]string {
+	bars := map[int][]string{}
+	for i, c := range points.Criteria {
+		gate, ok := a.Gate(c)
+		if !ok || !c.Scored() {
+			continue
+		}
+		for e := range points.Editions {
+			if p, answered := points.Points(i, e); answered && p < gate-scoring.Slack {
+				bars[e] = append(bars[e], c.Key)
 			}
 		}
-		out = append(out, []entry{e})
+	}
+	return bars
+}
+
+func provisional(edition string, score, coverage float64) Provisional {
+	p := Provisional{Edition: edition, Coverage: coverage}
+	if !math.IsNaN(score) {
+		p.Overall = &score
+	}
+	return p
+}
+
+// field is the editions to be ranked, by their place among the columns; places
+// follow the order of keys.
+type field struct {
+	points   *scoring.Columns
+	scores   []float64            // by edition; NaN is none
+	order    []int                // of the editions that are ranked
+	decisive map[string][]float64 // points in decisive criteria, by edition
+}
+
+// sort orders editions by value, highest first and without a value last, then by
+// score, then by key.
+func (f *field) sort(editions []int, value []float64) {
+	slices.SortFunc(editions, func(a, b int) int {
+		switch va, vb := value[a], value[b]; {
+		case va > vb, math.IsNaN(vb) && !math.IsNaN(va):
+			return -1
+		case va < vb, math.IsNaN(va) && !math.IsNaN(vb):
+			return 1
+		}
+		return cmp.Or(cmp.Compare(f.scores[b], f.scores[a]), cmp.Compare(a, b))
+	})
+}
+
+// parts walks down sorted editions: one joins the part that is open while its
+// value is within margin of the first's. Those without a value stand last, in a
+// part of their own.
+func parts(editions []int, value []float64, margin float64) [][]int {
+	var out [][]int
+	first := 0
+	for i, e := range editions {
+		a, b := value[editions[first]], value[e]
+		apart := a-b > margin+scoring.Slack || math.IsNaN(a) != math.IsNaN(b)
+		if i > 0 && apart {
+			out = append(out, editions[first:i:i])
+			first = i
+		}
+	}
+	if len(editions) > 0 {
+		out = append(out, editions[first:])
 	}
 	return out
 }
 
 // place gives the members of a heat their ranks, split by decisive criteria.
-func (r *Ranking) place(heat []entry, decisive []string) {
-	for _, part := range split(heat, decisive, "") {
+func (r *Ranking) place(f *field, heat []int, decisive []string) {
+	for _, part := range f.split(heat, decisive, "") {
 		rank := len(r.Ranking) + 1
-		slices.SortFunc(part.entries, byScore)
-		for _, e := range part.entries {
+		f.sort(part.editions, f.scores)
+		for _, e := range part.editions {
 			r.Ranking = append(r.Ranking, Place{
-				Rank: rank, Edition: e.card.Edition, Overall: e.score,
+				Rank: rank, Edition: f.points.Editions[e], Overall: f.scores[e],
 				DeadHeat: len(heat) > 1, DecidedBy: part.opener,
 			})
 		}
@@ -124,70 +167,66 @@ func (r *Ranking) place(heat []entry, decisive []string) {
 }
 
 type part struct {
-	entries []entry
-	opener  string
+	editions []int
+	opener   string
 }
 
 // split parts a heat by the first decisive criterion, each part by the next,
 // and so on; opener is the criterion that opened the part given.
-func split(heat []entry, decisive []string, opener string) []part {
+func (f *field) split(heat []int, decisive []string, opener string) []part {
 	if len(heat) < 2 || len(decisive) == 0 {
 		return []part{{heat, opener}}
 	}
-	points := func(e entry) (float64, bool) { return criterionPoints(e.card, decisive[0]) }
-	sorted := slices.Clone(heat)
-	slices.SortStableFunc(sorted, func(a, b entry) int {
-		pa, hasA := points(a)
-		pb, hasB := points(b)
-		switch {
-		case hasA && hasB:
-			return cmp.Or(cmp.Compare(pb, pa), byScore(a, b))
-		case hasA != hasB:
-			if hasA {
-				return -1
-			}
-			return 1
-		}
-		return byScore(a, b)
-	})
+	value := f.criterion(decisive[0])
+	f.sort(heat, value)
 	var out []part
-	for i, p := range parts(sorted, decisiveMargin, points) {
+	for i, p := range parts(heat, value, decisiveMargin) {
 		if i > 0 {
 			opener = decisive[0]
 		}
-		out = append(out, split(p, decisive[1:], opener)...)
+		out = append(out, f.split(p, decisive[1:], opener)...)
 	}
 	return out
 }
 
-func criterionPoints(c *scoring.Scorecard, key string) (float64, bool) {
-	for i := range c.Criteria {
-		if c.Criteria[i].Key == key && c.Criteria[i].Points != nil {
-			return *c.Criteria[i].Points, true
+// criterion is the points in a criterion by edition, NaN where there are none.
+func (f *field) criterion(key string) []float64 {
+	if known, ok := f.decisive[key]; ok {
+		return known
+	}
+	values := make([]float64, len(f.points.Editions))
+	i, ok := f.points.Index(key)
+	for e := range values {
+		values[e] = math.NaN()
+		if ok {
+			if p, answered := f.points.Points(i, e); answered {
+				values[e] = p
+			}
 		}
 	}
-	return 0, false
+	f.decisive[key] = values
+	return values
 }
 
-// score is what the card is ordered by; nil where it has none.
-func (by By) score(c *scoring.Scorecard) (*float64, error) {
+// scores is what the ranking is ordered by, by edition; NaN where there is none.
+func (by By) scores(points *scoring.Columns, s scoring.Scores) ([]float64, error) {
+	list := points.Checklist
 	switch {
 	case by.Section != "":
-		for i := range c.Sections {
-			if c.Sections[i].Key == by.Section {
-				return c.Sections[i].Score, nil
-			}
+		i := slices.IndexFunc(list.Sections, func(s checklist.Section) bool { return s.Key == by.Section })
+		if i < 0 {
+			return nil, fmt.Errorf("checklist %s has no section %q", list.Name(), by.Section)
 		}
-		return nil, fmt.Errorf("checklist %s has no section %q", c.Checklist, by.Section)
+		return s.Sections[i], nil
 	case by.Criterion != "":
-		for i := range c.Criteria {
-			if c.Criteria[i].Key == by.Criterion {
-				return c.Criteria[i].Points, nil
-			}
+		i, ok := points.Index(by.Criterion)
+		if !ok || !points.Criteria[i].Scored() {
+			return nil, fmt.Errorf("checklist %s has no scored criterion %q", list.Name(), by.Criterion)
 		}
-		return nil, fmt.Errorf("checklist %s has no scored criterion %q", c.Checklist, by.Criterion)
+		f := field{points: points, decisive: map[string][]float64{}}
+		return f.criterion(by.Criterion), nil
 	}
-	return c.Overall, nil
+	return s.Overall, nil
 }
 
 func provisionalOrder(a, b Provisional) int {
@@ -200,12 +239,4 @@ func provisionalOrder(a, b Provisional) int {
 		return 1
 	}
 	return strings.Compare(a.Edition, b.Edition)
-}
-
-func criteria(bars []scoring.Bar) []string {
-	keys := make([]string, len(bars))
-	for i, b := range bars {
-		keys[i] = b.Criterion
-	}
-	return keys
 }

@@ -11,7 +11,7 @@ import (
 )
 
 // Slack is the absolute difference below which computed numbers are equal.
-const Slack = 1e-9
+const Slack = reading.Slack
 
 // Input is what a scorecard is computed from: one checklist version, the rigs,
 // and all reviews, also those on other versions, since reviews may continue

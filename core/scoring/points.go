@@ -73,7 +73,6 @@ type tabler struct {
 	buffer     []float64
 	trials     pool[trial]
 	rigs       pool[OnRig]
-	names      pool[string]
 	values     pool[float64]
 }
 
@@ -154,22 +153,20 @@ func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string
 		}
 	}
 	rigs := t.rigs.take(n)
-	names := t.names.take(len(trials))
 	for i := range rigs {
 		n := 1
 		for n < len(trials) && trials[n].Rig == trials[0].Rig {
 			n++
 		}
-		rigs[i] = OnRig{Rig: trials[0].Rig, Readings: names[:n:n], trials: trials[:n:n]}
+		rigs[i] = OnRig{Rig: trials[0].Rig, trials: trials[:n:n]}
 		t.sum(&rigs[i], c, reviewers, best)
-		trials, names = trials[n:], names[n:]
+		trials = trials[n:]
 	}
 	return rigs
 }
 
 func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best map[string]float64) {
-	for i, x := range rig.trials {
-		rig.Readings[i] = x.ID
+	for _, x := range rig.trials {
 		rig.Bounded = rig.Bounded || x.Bound != ""
 	}
 	switch {

@@ -203,26 +203,32 @@ func overall(section, weight, points []float64, r float64) *float64 {
 		return nil
 	}
 	for s, w := range section {
-		if weight[s] == 0 || w == 0 {
-			continue
-		}
-		p := points[s] / weight[s]
-		q := max(p, 1)
-		switch r {
-		case 1:
-			sum += w / total * p
-		case 0:
-			sum += w / total * math.Log(q)
-		default:
-			sum += w / total * math.Pow(q, r)
+		if weight[s] > 0 && w > 0 {
+			sum += w / total * powered(points[s]/weight[s], r)
 		}
 	}
+	sum = unpowered(sum, r)
+	return &sum
+}
+
+// powered is a section's score as the power mean with exponent r adds it up;
+// unpowered takes the mean back to a score.
+func powered(p, r float64) float64 {
 	switch r {
 	case 1:
+		return p
 	case 0:
-		sum = math.Exp(sum)
-	default:
-		sum = math.Pow(sum, 1/r)
+		return math.Log(max(p, 1))
 	}
-	return &sum
+	return math.Pow(max(p, 1), r)
+}
+
+func unpowered(mean, r float64) float64 {
+	switch r {
+	case 1:
+		return mean
+	case 0:
+		return math.Exp(mean)
+	}
+	return math.Pow(mean, 1/r)
 }

@@ -10,17 +10,17 @@ import (
 	"dappertally/core/reading"
 )
 
-// own is the usable readings that an edition has of itself: those of the review
+// Own is the usable readings that an edition has of itself: those of the review
 // it stands with and of the reviews that this one continues.
-type own struct {
-	edition  string
-	review   *reading.Review
-	readings []*reading.Reading // by criterion
+type Own struct {
+	Edition  string
+	Review   *reading.Review
+	Readings []*reading.Reading // by criterion
 	starts   []int32            // where each criterion's readings begin, and the end
 }
 
-// of is the usable readings of criterion i.
-func (o *own) of(i int) []*reading.Reading { return o.readings[o.starts[i]:o.starts[i+1]] }
+// Of is the usable readings of the table's criterion i.
+func (o *Own) Of(i int) []*reading.Reading { return o.Readings[o.starts[i]:o.starts[i+1]] }
 
 // standing finds, for each edition, its latest accepted review on the checklist
 // version (by acceptance, then id), in the order of edition keys.
@@ -99,7 +99,7 @@ func replaced(chain []*reading.Review, at *time.Time) map[string]bool {
 
 // gather collects the usable readings of a review and of those that it
 // continues: measured by the moment at, and not replaced by another of them.
-func (g *gatherer) gather(review *reading.Review) own {
+func (g *gatherer) gather(review *reading.Review) Own {
 	chain := chain(review, g.reviews)
 	gone := replaced(chain, g.at)
 	starts := g.starts.take(len(g.index) + 1)
@@ -123,7 +123,7 @@ func (g *gatherer) gather(review *reading.Review) own {
 		readings[g.next[f.criterion]] = f.reading
 		g.next[f.criterion]++
 	}
-	return own{edition: review.Edition, review: review, readings: readings, starts: starts}
+	return Own{Edition: review.Edition, Review: review, Readings: readings, starts: starts}
 }
 
 func by(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
@@ -133,15 +133,15 @@ func by(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.Afte
 // with the newest usable reading, ties to the lower key. It is keyed by the
 // release's or distribution's key; what is inherited is not lent on.
 // A criterion of the edition's own scope has none.
-func lenders(owns []own, criterion int, scope checklist.Scope) map[string]*own {
+func lenders(owns []Own, criterion int, scope checklist.Scope) map[string]*Own {
 	if scope != checklist.ScopeRelease && scope != checklist.ScopeDistribution {
 		return nil
 	}
-	lender := map[string]*own{}
+	lender := map[string]*Own{}
 	newest := map[string]time.Time{}
 	for i := range owns {
-		for _, x := range owns[i].of(criterion) {
-			group := scopeKey(owns[i].edition, scope)
+		for _, x := range owns[i].Of(criterion) {
+			group := scopeKey(owns[i].Edition, scope)
 			if lender[group] == nil || x.At.After(newest[group]) {
 				lender[group], newest[group] = &owns[i], x.At
 			}

@@ -2,7 +2,10 @@ package scoring
 
 import (
 	"fmt"
+	"maps"
 	"slices"
+
+	"gonum.org/v1/gonum/stat"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
@@ -20,12 +23,11 @@ const (
 
 // OnRig is what one rig says of a criterion.
 type OnRig struct {
-	Rig      string   `json:"rig"` // empty: no rig
-	Value    *float64 `json:"value"`
-	Points   float64  `json:"points"`
-	Bounded  bool     `json:"bounded,omitempty"`
-	Readings []string `json:"readings"`
-	trials   []trial
+	Rig     string   `json:"rig"` // empty: no rig
+	Value   *float64 `json:"value"`
+	Points  float64  `json:"points"`
+	Bounded bool     `json:"bounded,omitempty"`
+	trials  []trial
 }
 
 // Context is the context that all readings used agree in; same is false where
@@ -47,6 +49,15 @@ func (r *OnRig) Mean() float64 {
 		sum += r.trials[i].value
 	}
 	return sum / float64(len(r.trials))
+}
+
+// Used is the readings that count on this rig.
+func (r *OnRig) Used() []*reading.Reading {
+	used := make([]*reading.Reading, len(r.trials))
+	for i, t := range r.trials {
+		used[i] = t.Reading
+	}
+	return used
 }
 
 // Runs is the adjusted runs of all reviewers on this rig.
@@ -82,6 +93,34 @@ type Cell struct {
 	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
 }
 
+// Graded is the mean of one reviewer's grades, 0–10, over the rigs.
+type Graded struct {
+	Reviewer string
+	Grade    float64
+}
+
+// Grades is the reviewers' grades of a graded criterion, by reviewer. On a rig
+// where the worst context counts, that is the reviewer's.
+func (c *Cell) Grades() []Graded {
+	sums := map[string][]float64{}
+	for i := range c.Rigs {
+		least := map[string]float64{}
+		for _, t := range c.Rigs[i].trials {
+			if old, ok := least[t.Reviewer]; !ok || t.value < old {
+				least[t.Reviewer] = t.value
+			}
+		}
+		for reviewer, points := range least {
+			sums[reviewer] = append(sums[reviewer], points/10)
+		}
+	}
+	graded := make([]Graded, 0, len(sums))
+	for _, reviewer := range slices.Sorted(maps.Keys(sums)) {
+		graded = append(graded, Graded{reviewer, stat.Mean(sums[reviewer], nil)})
+	}
+	return graded
+}
+
 // Table is the points of all standing editions on one checklist version.
 type Table struct {
 	Checklist *checklist.Checklist
@@ -90,6 +129,7 @@ type Table struct {
 	Editions  []string
 	Reviews   []string // the review that each edition stands with
 	Cells     [][]Cell // by edition, then criterion
+	Owns      []Own    // what each edition has of its own
 	weight    func(rig string) float64
 	index     map[string]int
 }
@@ -100,13 +140,12 @@ func Tabulate(in Input, opts Options) *Table {
 	t := newTable(in.Checklist)
 	t.weight = in.rigWeight(&opts)
 	g := gatherer{reviews: in.byID(), index: t.index, at: opts.At, ignored: in.Ignored}
-	var owns []own
 	for _, r := range standing(&in, opts.At) {
-		owns = append(owns, g.gather(r))
+		t.Owns = append(t.Owns, g.gather(r))
 		t.Editions = append(t.Editions, r.Edition)
 		t.Reviews = append(t.Reviews, r.ID)
 	}
-	t.fill(owns, opts.CommonRigs)
+	t.fill(opts.CommonRigs)
 	return t
 }
 
@@ -158,11 +197,12 @@ func (t *Table) Index(criterion string) (int, bool) {
 
 // fill computes the cells edition by edition, and then what needs all editions:
 // field curves and common rigs.
-func (t *Table) fill(owns []own, common bool) {
+func (t *Table) fill(common bool) {
+	owns := t.Owns
 	n := len(t.Criteria)
 	cells := make([]Cell, len(owns)*n)
 	t.Cells = make([][]Cell, len(owns))
-	lend := make([]map[string]*own, n)
+	lend := make([]map[string]*Own, n)
 	field := map[int][][]trial{}
 	for i, c := range t.Criteria {
 		lend[i] = lenders(owns, i, c.Scope)
@@ -207,11 +247,11 @@ func (t *Table) fill(owns []own, common bool) {
 
 // usable is the readings of criterion i that an edition goes by, its own or
 // those of the edition that lends to it.
-func (o *own) usable(i int, lend map[string]*own, scope checklist.Scope) (usable []*reading.Reading, from string) {
-	usable = o.of(i)
+func (o *Own) usable(i int, lend map[string]*Own, scope checklist.Scope) (usable []*reading.Reading, from string) {
+	usable = o.Of(i)
 	if len(usable) == 0 && lend != nil {
-		if l := lend[scopeKey(o.edition, scope)]; l != nil {
-			return l.of(i), l.edition
+		if l := lend[scopeKey(o.Edition, scope)]; l != nil {
+			return l.Of(i), l.Edition
 		}
 	}
 	return usable, ""

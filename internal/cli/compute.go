@@ -95,7 +95,7 @@ func (s *session) compute(cmd *cobra.Command, table *scoring.Table, audience che
 		t.heading = "Measures against " + baseline
 		return s.print(cmd, c, t)
 	}
-	r, err := ranking.Rank(cards, table.Checklist.Policy, ranking.By{})
+	r, err := ranking.Rank(table.Columns(), audience, ranking.By{})
 	if err != nil {
 		return err
 	}

@@ -37,11 +37,13 @@ func TestStories(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cards, err := scoring.Scorecards(b.Input(list), scoring.Options{Audience: "pensioner"})
-	if err != nil {
-		t.Fatal(err)
+	audience, ok := list.Audience("pensioner")
+	if !ok {
+		t.Fatal("there is no audience pensioner")
 	}
-	r, err := ranking.Rank(cards, list.Policy, ranking.By{})
+	table := scoring.Tabulate(b.Input(list), scoring.Options{})
+	cards := table.Scorecards(audience)
+	r, err := ranking.Rank(table.Columns(), audience, ranking.By{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -29,7 +29,7 @@ func content(t *testing.T, editions ...string) report.Content {
 	audience, _ := list.Audience("pensioner")
 	table := scoring.Tabulate(b.Input(list), scoring.Options{})
 	cards := table.Scorecards(audience)
-	ranked, err := ranking.Rank(cards, list.Policy, ranking.By{})
+	ranked, err := ranking.Rank(table.Columns(), audience, ranking.By{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -115,7 +115,7 @@ func (q Query) rank(state *board.State, list *checklist.Checklist, audience chec
 	r := &Result{State: state, List: list, Audience: audience, Query: q, Table: table}
 	r.Cards = table.Scorecards(audience)
 	var err error
-	if r.Ranking, err = ranking.Rank(r.Cards, list.Policy, q.By); err != nil {
+	if r.Ranking, err = ranking.Rank(table.Columns(), audience, q.By); err != nil {
 		return nil, problem(NotFound, "%s", err)
 	}
 	return r, nil

@@ -1,0 +1,69 @@
+package checklist
+
+import (
+	"reflect"
+	"slices"
+)
+
+// SameRule reports whether two criteria are asked and scored in the same way:
+// everything is equal but weight, gate, title, guidance and needs. What is left
+// out equals its default, and titles of items and levels are wording.
+func SameRule(a, b *Criterion) bool {
+	return reflect.DeepEqual(rule(a), rule(b))
+}
+
+func rule(c *Criterion) Criterion {
+	r := *c
+	r.Weight, r.Gate, r.Title, r.Guidance, r.Needs = 0, nil, "", "", nil
+	if r.Scope == ScopeEdition {
+		r.Scope = ""
+	}
+	switch c.Kind {
+	case Check:
+		points := c.Workaround()
+		r.WorkaroundPoints = &points
+	case Count:
+		share := c.WorkaroundWorth()
+		r.WorkaroundShare = &share
+	case Measure:
+		tolerance := c.Tolerance()
+		r.Runs.Tolerance = &tolerance
+		if r.Runs.Summary == "median" {
+			r.Runs.Summary = ""
+		}
+	}
+	r.Items, r.Levels = nil, nil
+	for _, it := range c.Items {
+		weight := or(it.Weight, 1)
+		r.Items = append(r.Items, Item{Key: it.Key, Weight: &weight})
+	}
+	for _, l := range c.Levels {
+		r.Levels = append(r.Levels, Rung{Key: l.Key, Points: l.Points})
+	}
+	return r
+}
+
+// AnswersStill reports whether answers to the old criterion are answers to the
+// new one: kind, unit and items are the same. Points may differ.
+func AnswersStill(old, new *Criterion) bool {
+	a, b := rule(old), rule(new)
+	return a.Kind == b.Kind && a.Unit == b.Unit && reflect.DeepEqual(a.Items, b.Items)
+}
+
+// CommonGround is the newer list reduced to the scored criteria that the older one
+// asks and scores in the same way, and the keys of these.
+func CommonGround(older, newer *Checklist) (ground Checklist, keys []string) {
+	ground, keys = *newer, []string{}
+	ground.Sections = slices.Clone(newer.Sections)
+	for i := range ground.Sections {
+		s := &ground.Sections[i]
+		s.Criteria = nil
+		for _, c := range newer.Sections[i].Criteria {
+			if old, ok := older.Criterion(c.Key); ok && c.Scored() && SameRule(old, &c) {
+				s.Criteria = append(s.Criteria, c)
+				keys = append(keys, c.Key)
+			}
+		}
+	}
+	return ground, keys
+}

@@ -1,0 +1,45 @@
+package comparing
+
+import (
+	"fmt"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// Ground is the scores of two checklist versions' editions on what both versions
+// ask and score in the same way, weighted by the newer version.
+type Ground struct {
+	Older    string        `json:"older"`
+	Newer    string        `json:"newer"`
+	Criteria []string      `json:"criteria"` // in the newer list's order
+	Scores   []GroundScore `json:"scores"`   // by checklist, then edition
+}
+
+// GroundScore is one edition's score on the common ground; nil where nothing
+// weighted of it is answered.
+type GroundScore struct {
+	Edition   string   `json:"edition"`
+	Checklist string   `json:"checklist"`
+	Score     *float64 `json:"score"`
+}
+
+// CommonGround scores the editions that stand on either version. The audience is
+// the newer version's.
+func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scoring.Options) (Ground, error) {
+	ground, keys := checklist.CommonGround(older, newer)
+	audience, ok := newer.Audience(opts.Audience)
+	if !ok {
+		return Ground{}, fmt.Errorf("checklist %s has no audience %q", newer.Name(), opts.Audience)
+	}
+	g := Ground{Older: older.Name(), Newer: newer.Name(), Criteria: keys, Scores: []GroundScore{}}
+	for _, version := range []*checklist.Checklist{older, newer} {
+		asked := ground
+		asked.Key, asked.Version = version.Key, version.Version
+		in.Checklist = &asked
+		for _, card := range scoring.Tabulate(in, opts).Scorecards(audience) {
+			g.Scores = append(g.Scores, GroundScore{card.Edition, card.Checklist, card.Overall})
+		}
+	}
+	return g, nil
+}

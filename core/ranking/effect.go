@@ -1,0 +1,134 @@
+package ranking
+
+import (
+	"fmt"
+	"math"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// Effect is what a proposed checklist would do to a ranking.
+type Effect struct {
+	TauB      *float64 `json:"tauB"`      // of the ranks of editions ranked in both; nil where it has none
+	Moves     []Move   `json:"moves"`     // by edition
+	NotTested []string `json:"notTested"` // criteria that no answer so far answers
+	Now       Ranking  `json:"now"`
+	Then      Ranking  `json:"then"`
+}
+
+// Move is one edition now and then. A rank is nil where the edition is not ranked.
+type Move struct {
+	Edition      string   `json:"edition"`
+	Now          *int     `json:"now"`
+	Then         *int     `json:"then"`
+	ScoreNow     *float64 `json:"scoreNow"`
+	ScoreThen    *float64 `json:"scoreThen"`
+	CoverageNow  float64  `json:"coverageNow"`
+	CoverageThen float64  `json:"coverageThen"`
+}
+
+// EffectOf ranks the editions that stand on the input's checklist as they are and
+// as the proposed list would have them. A criterion whose kind, items or unit
+// changed, or that is new, is not tested then; a changed curve is computed anew.
+func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Options) (Effect, error) {
+	current := in.Checklist
+	then := *proposed
+	then.Key, then.Version = current.Key, current.Version // so that the same reviews stand
+	e := Effect{Moves: []Move{}, NotTested: []string{}}
+	ignored := map[string]bool{}
+	for _, s := range then.Sections {
+		for i := range s.Criteria {
+			c := &s.Criteria[i]
+			if old, ok := current.Criterion(c.Key); !ok || !checklist.AnswersStill(old, c) {
+				ignored[c.Key] = true
+				if c.Scored() {
+					e.NotTested = append(e.NotTested, c.Key)
+				}
+			}
+		}
+	}
+	before, err := view(in, opts)
+	if err != nil {
+		return e, err
+	}
+	in.Checklist, in.Ignored = &then, ignored
+	after, err := view(in, opts)
+	if err != nil {
+		return e, fmt.Errorf("as proposed: %w", err)
+	}
+	e.Now, e.Then = before.ranking, after.ranking
+	var x, y []int
+	for i, edition := range before.cards {
+		m := Move{
+			Edition: edition.Edition, Now: before.rank(edition.Edition), Then: after.rank(edition.Edition),
+			ScoreNow: edition.Overall, ScoreThen: after.cards[i].Overall,
+			CoverageNow: edition.Coverage, CoverageThen: after.cards[i].Coverage,
+		}
+		e.Moves = append(e.Moves, m)
+		if m.Now != nil && m.Then != nil {
+			x, y = append(x, *m.Now), append(y, *m.Then)
+		}
+	}
+	e.TauB = TauB(x, y)
+	return e, nil
+}
+
+type seen struct {
+	cards   []scoring.Scorecard
+	ranking Ranking
+}
+
+func view(in scoring.Input, opts scoring.Options) (seen, error) {
+	audience, ok := in.Checklist.Audience(opts.Audience)
+	if !ok {
+		return seen{}, fmt.Errorf("checklist %s has no audience %q", in.Checklist.Name(), opts.Audience)
+	}
+	table := scoring.Tabulate(in, opts)
+	r, err := Rank(table.Columns(), audience, By{})
+	return seen{table.Scorecards(audience), r}, err
+}
+
+func (s *seen) rank(edition string) *int {
+	for _, p := range s.ranking.Ranking {
+		if p.Edition == edition {
+			return &p.Rank
+		}
+	}
+	return nil
+}
+
+// TauB is Kendall's tau-b of two rankings of the same things, ties allowed
+// (Kendall, Biometrika 1945). It is nil where either has nothing but ties.
+func TauB(x, y []int) *float64 {
+	var agree, tiedX, tiedY, pairs float64
+	for i := range x {
+		for j := range i {
+			dx, dy := sign(x[i]-x[j]), sign(y[i]-y[j])
+			agree += float64(dx * dy)
+			pairs++
+			if dx == 0 {
+				tiedX++
+			}
+			if dy == 0 {
+				tiedY++
+			}
+		}
+	}
+	scale := (pairs - tiedX) * (pairs - tiedY)
+	if scale == 0 {
+		return nil
+	}
+	tau := agree / math.Sqrt(scale)
+	return &tau
+}
+
+func sign(n int) int {
+	switch {
+	case n < 0:
+		return -1
+	case n > 0:
+		return 1
+	}
+	return 0
+}

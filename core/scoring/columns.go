@@ -1,0 +1,254 @@
+package scoring
+
+import (
+	"math"
+	"runtime"
+	"sync"
+
+	"gonum.org/v1/gonum/floats"
+
+	"dappertally/core/checklist"
+)
+
+// Columns is the points of many editions laid out by column, so that scores
+// under fresh weights cost little more than one pass over the points. It holds
+// what a ranking needs, without what the points came from.
+type Columns struct {
+	Checklist *checklist.Checklist
+	Criteria  []*checklist.Criterion
+	Editions  []string // in the order of their keys
+
+	points  [][]float64 // by criterion, then edition; 0 where there are none
+	section []int       // of each criterion
+	index   map[string]int
+
+	// Which criteria are answered, and which are asked (answered or not tested),
+	// one bit each: stride bytes for an edition, each section beginning a byte of
+	// its own. Sums of weights are then a few lookups, eight criteria at a time.
+	answered, asked []uint8
+	stride          int
+	bit             []int // the place of each criterion's bit
+	lanes           []int // where each section's bytes begin, and the end
+}
+
+// NewColumns is room for the points of these editions, which must stand in the
+// order of their keys; nothing is tested yet.
+func NewColumns(list *checklist.Checklist, editions []string) *Columns {
+	t := newTable(list)
+	c := &Columns{Checklist: list, Criteria: t.Criteria, Editions: editions, section: t.Sections, index: t.index, lanes: []int{0}}
+	c.bit = make([]int, len(c.Criteria))
+	i := 0
+	for s := range list.Sections {
+		for n := range list.Sections[s].Criteria {
+			c.bit[i] = 8*c.stride + n
+			i++
+		}
+		c.stride += (len(list.Sections[s].Criteria) + 7) / 8
+		c.lanes = append(c.lanes, c.stride)
+	}
+	c.points = make([][]float64, len(c.Criteria))
+	for i, criterion := range c.Criteria {
+		if criterion.Scored() {
+			c.points[i] = make([]float64, len(editions))
+		}
+	}
+	c.answered = make([]uint8, len(editions)*c.stride)
+	c.asked = make([]uint8, len(editions)*c.stride)
+	for e := range editions {
+		for i := range c.Criteria {
+			c.Set(e, i, NotTested, 0)
+		}
+	}
+	return c
+}
+
+// Set enters what is known of criterion i for edition e.
+func (c *Columns) Set(e, i int, state State, points float64) {
+	if !c.Criteria[i].Scored() {
+		return
+	}
+	at, mask := e*c.stride+c.bit[i]/8, uint8(1)<<(c.bit[i]%8)
+	c.answered[at] &^= mask
+	c.asked[at] &^= mask
+	c.points[i][e] = 0
+	switch state {
+	case Answered:
+		c.answered[at] |= mask
+		c.asked[at] |= mask
+		c.points[i][e] = points
+	case NotTested:
+		c.asked[at] |= mask
+	}
+}
+
+// Columns lays the table's points out by column.
+func (t *Table) Columns() *Columns {
+	c := NewColumns(t.Checklist, t.Editions)
+	for e := range t.Editions {
+		for i := range t.Criteria {
+			cell, points := &t.Cells[e][i], 0.0
+			if cell.Points != nil {
+				points = *cell.Points
+			}
+			c.Set(e, i, cell.State, points)
+		}
+	}
+	return c
+}
+
+// Points is the points of a criterion for edition e, and whether it has any.
+func (c *Columns) Points(i, e int) (float64, bool) {
+	return c.points[i][e], c.bits(c.answered, i, e)
+}
+
+// Asked reports whether criterion i is answered or not tested for edition e.
+func (c *Columns) Asked(i, e int) bool { return c.bits(c.asked, i, e) }
+
+func (c *Columns) bits(of []uint8, i, e int) bool {
+	return of[e*c.stride+c.bit[i]/8]>>(c.bit[i]%8)&1 == 1
+}
+
+// Index is the place of a criterion among the columns, and whether it has one.
+func (c *Columns) Index(criterion string) (int, bool) {
+	i, ok := c.index[criterion]
+	return i, ok
+}
+
+// Scores is what editions are ordered by, in the order of the columns' editions.
+// NaN is none.
+type Scores struct {
+	Overall  []float64
+	Sections [][]float64 // by section; nil unless they were asked for
+	Coverage []float64
+}
+
+// block is how many editions are summed up at a time: few enough for the sums to
+// stay in the nearest cache while the columns stream by.
+const block = 1024
+
+// Score computes the overall score and the coverage of every edition under an
+// audience's weights, and the scores of the sections where they are wanted. It
+// uses all processors; the result does not depend on how many there are.
+func (c *Columns) Score(a checklist.Audience, sections bool) Scores {
+	n := len(c.Editions)
+	s := Scores{Overall: make([]float64, n), Coverage: make([]float64, n)}
+	if sections {
+		s.Sections = make([][]float64, len(c.Checklist.Sections))
+		for i := range s.Sections {
+			s.Sections[i] = make([]float64, n)
+		}
+	}
+	w := weigh(c.Checklist, c.Criteria, a)
+	tables := c.tables(w)
+	blocks := make(chan int)
+	var workers sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), (n+block-1)/block) {
+		workers.Go(func() {
+			x := newBlockSums(len(w.section))
+			for low := range blocks {
+				c.score(x, w, tables, low, min(low+block, n), &s)
+			}
+		})
+	}
+	for low := 0; low < n; low += block {
+		blocks <- low
+	}
+	close(blocks)
+	workers.Wait()
+	return s
+}
+
+// table holds, for one byte of bits, the weight of the criteria set in each of
+// its 256 patterns.
+type table [256]float64
+
+func (c *Columns) tables(w weights) []table {
+	tables := make([]table, c.stride)
+	for i, bit := range c.bit {
+		t, mask := &tables[bit/8], 1<<(bit%8)
+		for pattern := range t {
+			if pattern&mask != 0 {
+				t[pattern] += w.criterion[i]
+			}
+		}
+	}
+	return tables
+}
+
+// blockSums is, for a block of editions and by section, the weighted points, the
+// weights answered and the weights asked.
+type blockSums struct{ points, answered, asked [][]float64 }
+
+func newBlockSums(sections int) *blockSums {
+	x := &blockSums{}
+	for _, sums := range []*[][]float64{&x.points, &x.answered, &x.asked} {
+		*sums = make([][]float64, sections)
+		for s := range *sums {
+			(*sums)[s] = make([]float64, block)
+		}
+	}
+	return x
+}
+
+func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, out *Scores) {
+	for s := range x.points {
+		clear(x.points[s])
+		c.weigh(x.answered[s], c.answered, tables, s, low, high)
+		c.weigh(x.asked[s], c.asked, tables, s, low, high)
+	}
+	for i, column := range c.points {
+		if weight := w.criterion[i]; weight > 0 {
+			floats.AddScaled(x.points[c.section[i]][:high-low], weight, column[low:high])
+		}
+	}
+	r := c.Checklist.Policy.Exponent()
+	for e := low; e < high; e++ {
+		out.Overall[e], out.Coverage[e] = x.overall(w.section, e-low, r)
+	}
+	for s := range out.Sections {
+		for e := low; e < high; e++ {
+			out.Sections[s][e] = math.NaN()
+			if weight := x.answered[s][e-low]; weight > 0 {
+				out.Sections[s][e] = x.points[s][e-low] / weight
+			}
+		}
+	}
+}
+
+// weigh sums up the weights of the criteria of section s whose bits are set.
+func (c *Columns) weigh(sums []float64, bits []uint8, tables []table, s, low, high int) {
+	from, to := c.lanes[s], c.lanes[s+1]
+	for e := low; e < high; e++ {
+		var sum float64
+		for lane, pattern := range bits[e*c.stride+from : e*c.stride+to] {
+			sum += tables[from+lane][pattern]
+		}
+		sums[e-low] = sum
+	}
+}
+
+// overall is the overall score and the coverage of the edition at place e of the
+// block.
+func (x *blockSums) overall(section []float64, e int, r float64) (score, coverage float64) {
+	var total, sum, countable, covered float64
+	for s, w := range section {
+		if w == 0 {
+			continue
+		}
+		if asked := x.asked[s][e]; asked > 0 {
+			countable += w
+			covered += w * x.answered[s][e] / asked
+		}
+		if answered := x.answered[s][e]; answered > 0 {
+			total += w
+			sum += w * powered(x.points[s][e]/answered, r)
+		}
+	}
+	if countable > 0 {
+		coverage = covered / countable
+	}
+	if total == 0 {
+		return math.NaN(), coverage
+	}
+	return unpowered(sum/total, r), coverage
+}
