@@ -2,7 +2,10 @@
 // their releases and editions, and rigs.
 package catalogue
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Distribution is a project that makes releases.
 type Distribution struct {
@@ -103,4 +106,18 @@ func (e *Edition) Label() string {
 		return e.Desktop
 	}
 	return e.Key
+}
+
+// Meets reports whether the rig has what a criterion needs: a piece of equipment,
+// its class, or that it is virtual or physical.
+func (r *Rig) Meets(need string) bool {
+	switch need {
+	case r.Class:
+		return need != ""
+	case "virtual":
+		return r.Virtual
+	case "physical":
+		return !r.Virtual
+	}
+	return slices.Contains(r.Equipment, need)
 }

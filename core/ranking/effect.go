@@ -32,19 +32,12 @@ type Move struct {
 // as the proposed list would have them. A criterion whose kind, items or unit
 // changed, or that is new, is not tested then; a changed curve is computed anew.
 func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Options) (Effect, error) {
-	current := in.Checklist
-	then := *proposed
-	then.Key, then.Version = current.Key, current.Version // so that the same reviews stand
 	e := Effect{Moves: []Move{}, NotTested: []string{}}
-	ignored := map[string]bool{}
-	for _, s := range then.Sections {
+	then := in.Project(proposed)
+	for _, s := range then.Checklist.Sections {
 		for i := range s.Criteria {
-			c := &s.Criteria[i]
-			if old, ok := current.Criterion(c.Key); !ok || !checklist.AnswersStill(old, c) {
-				ignored[c.Key] = true
-				if c.Scored() {
-					e.NotTested = append(e.NotTested, c.Key)
-				}
+			if c := &s.Criteria[i]; then.Ignored[c.Key] && c.Scored() {
+				e.NotTested = append(e.NotTested, c.Key)
 			}
 		}
 	}
@@ -52,8 +45,7 @@ func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Opti
 	if err != nil {
 		return e, err
 	}
-	in.Checklist, in.Ignored = &then, ignored
-	after, err := view(in, opts)
+	after, err := view(then, opts)
 	if err != nil {
 		return e, fmt.Errorf("as proposed: %w", err)
 	}

@@ -23,6 +23,38 @@ type Input struct {
 	Ignored   map[string]bool // criteria whose readings answer another question, and do not count
 }
 
+// Project is the input as it would be with another list in the place of its own:
+// the same reviews stand, and the readings of a criterion that is new, or whose
+// kind, items or unit changed, no longer answer it.
+func (in Input) Project(list *checklist.Checklist) Input {
+	then := *list
+	then.Key, then.Version = in.Checklist.Key, in.Checklist.Version
+	ignored := map[string]bool{}
+	for _, s := range then.Sections {
+		for i := range s.Criteria {
+			c := &s.Criteria[i]
+			if old, ok := in.Checklist.Criterion(c.Key); !ok || !checklist.AnswersStill(old, c) {
+				ignored[c.Key] = true
+			}
+		}
+	}
+	in.Checklist, in.Ignored = &then, ignored
+	return in
+}
+
+// Others tabulates the other versions of the input's checklist.
+func Others(in Input, lists []checklist.Checklist, opts Options) []*Table {
+	own := in.Checklist
+	var others []*Table
+	for i := range lists {
+		if c := &lists[i]; c.Key == own.Key && c.Version != own.Version && c.State != checklist.Draft {
+			in.Checklist = c
+			others = append(others, Tabulate(in, opts))
+		}
+	}
+	return others
+}
+
 func (in *Input) byID() map[string]*reading.Review {
 	byID := make(map[string]*reading.Review, len(in.Reviews))
 	for i := range in.Reviews {

@@ -12,29 +12,30 @@ import (
 	"dappertally/core/bundle"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 	"dappertally/internal/numerals"
 )
 
 // whats lists what compute can print.
-var whats = []string{"scorecards", "ranking", "comparison"}
+var whats = []string{"scorecards", "ranking", "comparison", "quality", "common-ground", "effect"}
 
 // largestBundle bounds what compute reads.
 const largestBundle = 1 << 30
 
 func (s *session) computeCommand() *cobra.Command {
 	var v view
-	var what, baseline string
+	var o computing
 	cmd := &cobra.Command{
 		Use:     "compute FILE",
-		Short:   "Compute scorecards, a ranking or a comparison from a bundle",
+		Short:   "Compute any result from a bundle",
 		Long:    "Compute from a bundle file, or from standard input where FILE is -, without a service and without a network. --output json gives full precision.",
 		Example: "  dtally compute second-wind.json --what ranking --audience pensioner\n  dtally compute - --what scorecards --output json < second-wind.json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			if !slices.Contains(whats, what) {
-				return wrongUsage("--what must be one of %s, not %q", list(whats), what)
+			if !slices.Contains(whats, o.what) {
+				return wrongUsage("--what must be one of %s, not %q", list(whats), o.what)
 			}
 			opts, err := v.options()
 			if err != nil {
@@ -48,16 +49,20 @@ func (s *session) computeCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%w: %w", errNotFound, err)
 			}
-			audience, ok := list.Audience(opts.Audience)
-			if !ok {
+			o.bundle, o.list, o.options = b, list, opts
+			var ok bool
+			if o.audience, ok = list.Audience(opts.Audience); !ok {
 				return fmt.Errorf("%w: checklist %s has no audience %q", errNotFound, list.Name(), opts.Audience)
 			}
-			return s.compute(cmd, scoring.Tabulate(b.Input(list), opts), audience, what, baseline)
+			return s.compute(cmd, &o)
 		},
 	}
 	v.flags(cmd)
-	cmd.Flags().StringVar(&what, "what", "ranking", strings.Join(whats, ", "))
-	cmd.Flags().StringVar(&baseline, "baseline", "", "of a comparison (default: the alphabetically first edition)")
+	f := cmd.Flags()
+	f.StringVar(&o.what, "what", "ranking", strings.Join(whats, ", "))
+	f.StringVar(&o.baseline, "baseline", "", "of a comparison (default: the alphabetically first edition)")
+	f.StringVar(&o.between, "between", "", "of the common ground: CHECKLIST@V,CHECKLIST@V")
+	f.StringVar(&o.proposed, "proposed", "", "of an effect: a file with the checklist proposed")
 	return cmd
 }
 
@@ -78,28 +83,92 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 	return b, nil
 }
 
-func (s *session) compute(cmd *cobra.Command, table *scoring.Table, audience checklist.Audience, what, baseline string) error {
-	cards := table.Scorecards(audience)
-	switch what {
+// computing is what compute was asked for.
+type computing struct {
+	what, baseline, between, proposed string
+
+	bundle   *bundle.Bundle
+	list     *checklist.Checklist
+	audience checklist.Audience
+	options  scoring.Options
+}
+
+func (s *session) compute(cmd *cobra.Command, o *computing) error {
+	in := o.bundle.Input(o.list)
+	switch o.what {
+	case "common-ground":
+		return s.computeGround(cmd, o, in)
+	case "effect":
+		return s.computeEffect(cmd, o, in)
+	}
+	table := scoring.Tabulate(in, o.options)
+	switch o.what {
 	case "scorecards":
+		cards := table.Scorecards(o.audience)
 		return s.print(cmd, map[string]any{"scorecards": cards}, cardsSheet(cards))
+	case "quality":
+		q := quality.Of(table, quality.LinesOf(o.bundle.Distributions), scoring.Others(in, o.bundle.Checklists, o.options)...)
+		return s.print(cmd, q, qualitySheets(&q)...)
 	case "comparison":
-		if baseline == "" && len(table.Editions) > 0 {
-			baseline = table.Editions[0]
+		if o.baseline == "" && len(table.Editions) > 0 {
+			o.baseline = table.Editions[0]
 		}
-		c, err := comparing.Compare(table, baseline, nil)
+		c, err := comparing.Compare(table, o.baseline, nil)
 		if err != nil {
 			return fmt.Errorf("%w: %w", errNotFound, err)
 		}
 		t := rowsSheet(c.Rows, table.Checklist, nil)
-		t.heading = "Measures against " + baseline
+		t.heading = "Measures against " + o.baseline
 		return s.print(cmd, c, t)
 	}
-	r, err := ranking.Rank(table.Columns(), audience, ranking.By{})
+	r, err := ranking.Rank(table.Columns(), o.audience, ranking.By{})
 	if err != nil {
 		return err
 	}
 	return s.print(cmd, r, placesSheet(&r))
+}
+
+func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Input) error {
+	first, second, ok := strings.Cut(o.between, ",")
+	if !ok {
+		return wrongUsage("say which two versions, as --between CHECKLIST@V,CHECKLIST@V")
+	}
+	var versions []*checklist.Checklist
+	for _, name := range []string{first, second} {
+		v, err := scoring.Newest(o.bundle.Checklists, strings.TrimSpace(name))
+		if err != nil {
+			return fmt.Errorf("%w: %w", errNotFound, err)
+		}
+		versions = append(versions, v)
+	}
+	older, newer := versions[0], versions[1]
+	if older.Key == newer.Key && older.Version > newer.Version {
+		older, newer = newer, older
+	}
+	g, err := comparing.CommonGround(in, older, newer, o.options)
+	if err != nil {
+		return fmt.Errorf("%w: %w", errNotFound, err)
+	}
+	t := &sheet{columns: []string{"Checklist", "Edition", ">Score"}, heading: fmt.Sprintf("On the %d criteria that %s and %s share, weighted by the newer", len(g.Criteria), g.Older, g.Newer)}
+	for _, x := range g.Scores {
+		t.add(x.Checklist, x.Edition, numerals.Score(x.Score))
+	}
+	return s.print(cmd, g, t)
+}
+
+func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Input) error {
+	if o.proposed == "" {
+		return wrongUsage("name the file with the checklist proposed, as --proposed FILE")
+	}
+	proposed, err := readChecklist(cmd, o.proposed)
+	if err != nil {
+		return err
+	}
+	e, err := ranking.EffectOf(in, proposed, o.options)
+	if err != nil {
+		return fmt.Errorf("%w: %w", errNotFound, err)
+	}
+	return s.print(cmd, e, effectSheet(&e))
 }
 
 func cardsSheet(cards []scoring.Scorecard) *sheet {

@@ -93,7 +93,7 @@ func Command() *cobra.Command {
 			root.AddCommand(c)
 		}
 	}
-	add("work", s.recordCommand(), s.rankCommand(), s.compareCommand(), s.computeCommand())
+	add("work", s.recordCommand(), s.rankCommand(), s.compareCommand(), s.computeCommand(), s.framesCommand())
 	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.reviewCommand())
 	add("access", s.loginCommand(), s.logoutCommand())
 	return root

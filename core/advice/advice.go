@@ -1,0 +1,146 @@
+// Package advice says of a checklist what a careful colleague would: where it is
+// sound but hardly means what was meant. Advice is never an error.
+package advice
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// Advice is one thing that somebody should look at.
+type Advice struct {
+	Pointer string `json:"pointer"` // JSON pointer into the checklist
+	Sort    string `json:"sort"`
+	Text    string `json:"text"`
+}
+
+// The sorts of advice.
+const (
+	Weights      = "weights"       // do not add up to what was meant, or count nothing
+	Guidance     = "guidance"      // is missing
+	Method       = "method"        // is missing
+	Unsettled    = "rule"          // a rule that leans on chance
+	Needs        = "needs"         // that nothing meets
+	Unused       = "unused"        // vocabulary that no rule names
+	Alike        = "same points"   // a criterion that hardly tells editions apart
+	BarsAll      = "gate"          // that bars everybody
+	MoveTogether = "move together" // two criteria that say the same
+)
+
+// Of looks at a checklist by itself, at the rigs that its criteria need, and,
+// where there are any, at the points that the readings so far come to under it.
+func Of(list *checklist.Checklist, rigs []catalogue.Rig, points *scoring.Columns) []Advice {
+	b := &book{list: list, advice: []Advice{}}
+	b.weights()
+	b.vocabulary()
+	b.each(func(at string, c *checklist.Criterion) { b.criterion(at, c, rigs) })
+	if points != nil && len(points.Editions) > 0 {
+		b.experience(points)
+	}
+	return b.advice
+}
+
+type book struct {
+	list   *checklist.Checklist
+	advice []Advice
+}
+
+func (b *book) add(pointer, sort, format string, args ...any) {
+	b.advice = append(b.advice, Advice{pointer, sort, fmt.Sprintf(format, args...)})
+}
+
+func (b *book) each(visit func(pointer string, c *checklist.Criterion)) {
+	for i := range b.list.Sections {
+		for j := range b.list.Sections[i].Criteria {
+			visit(fmt.Sprintf("/sections/%d/criteria/%d", i, j), &b.list.Sections[i].Criteria[j])
+		}
+	}
+}
+
+// nearlyHundred is how far from 100 a sum of weights may lie and still look as if
+// shares in percent were meant.
+const nearlyHundred = 20
+
+func (b *book) weights() {
+	var sum float64
+	for i, s := range b.list.Sections {
+		sum += s.Weight
+		if s.Weight == 0 {
+			b.add(fmt.Sprintf("/sections/%d/weight", i), Weights, "section %s weighs nothing: its criteria are asked but do not count", s.Key)
+		}
+		var within float64
+		for _, c := range s.Criteria {
+			within += c.Weight
+		}
+		b.hundred(fmt.Sprintf("/sections/%d/criteria", i), "the criteria of section "+s.Key, within)
+	}
+	b.hundred("/sections", "the sections", sum)
+	for i, a := range b.list.Audiences {
+		var sum float64
+		for j := range b.list.Sections {
+			sum += a.SectionWeight(&b.list.Sections[j])
+		}
+		b.hundred(fmt.Sprintf("/audiences/%d/sections", i), "the sections, as audience "+a.Key+" weighs them,", sum)
+	}
+}
+
+func (b *book) hundred(pointer, what string, sum float64) {
+	if off := math.Abs(sum - 100); off > 1e-9 && off <= nearlyHundred {
+		b.add(pointer, Weights, "%s weigh %s together, not 100; the shares still add up to 100 %%, but hardly to the ones that were meant", what, written(sum))
+	}
+}
+
+func (b *book) vocabulary() {
+	v := b.list.Vocabulary
+	for _, f := range []struct {
+		name  string
+		terms []checklist.Named
+		of    func(checklist.Context) string
+	}{
+		{"methods", v.Methods, func(c checklist.Context) string { return c.Method }},
+		{"setups", v.Setups, func(c checklist.Context) string { return c.Setup }},
+	} {
+		used := map[string]bool{}
+		b.each(func(_ string, c *checklist.Criterion) { used[f.of(c.Context)] = true })
+		for i, t := range f.terms {
+			if !used[t.Key] && t.Title == "" {
+				b.add(fmt.Sprintf("/vocabulary/%s/%d", f.name, i), Unused, "%s is named by no rule and has no title: what is it for?", t.Key)
+			}
+		}
+	}
+}
+
+func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig) {
+	if strings.TrimSpace(c.Guidance) == "" {
+		b.add(at+"/guidance", Guidance, "%s has no guidance: two reviewers will check it in two ways", c.Key)
+	}
+	if c.Scored() && c.Weight == 0 {
+		b.add(at+"/weight", Weights, "%s weighs nothing: it is asked but does not count", c.Key)
+	}
+	for _, need := range c.Needs {
+		if len(rigs) > 0 && !slices.ContainsFunc(rigs, func(r catalogue.Rig) bool { return r.Meets(need) }) {
+			b.add(at+"/needs", Needs, "%s needs %s, which no rig has: it can never be tested", c.Key, need)
+		}
+	}
+	if c.Kind != checklist.Measure {
+		return
+	}
+	if c.Context.Method == "" && c.Across != "worst" {
+		b.add(at+"/context", Method, "%s names no method: figures of different tools would meet in one column", c.Key)
+	}
+	if c.Runs.Expect == 1 {
+		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
+	}
+	if c.Curve != nil && c.Curve.Shape == checklist.Field {
+		b.add(at+"/curve", Unsettled, "%s is scored against the best of the field: an edition added can move the points of all others", c.Key)
+	}
+}
+
+func written(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
