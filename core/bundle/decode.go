@@ -9,6 +9,7 @@ import (
 	"reflect"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -142,29 +143,29 @@ func (d *decoder) opens(tok json.Token, delim json.Delim, wanted string) bool {
 
 func (d *decoder) object(v reflect.Value) {
 	fields := fieldsOf(v.Type())
-	seen := map[string]bool{}
+	seen := make([]bool, len(fields.order))
 	for d.dec.More() {
 		tok, _ := d.dec.Token()
 		key := tok.(string)
 		d.book.In(key, func() {
-			f, known := fields[key]
+			i, known := fields.index[key]
 			switch {
 			case !known:
 				d.book.Add("is not a key that is known here")
 				d.skip()
-			case seen[key]:
+			case seen[i]:
 				d.book.Add("stands here twice")
 				d.skip()
 			default:
-				d.value(v.Field(f.index))
+				seen[i] = true
+				d.value(v.Field(i))
 			}
 		})
-		seen[key] = true
 	}
 	_, _ = d.dec.Token()
-	for _, name := range fields.names(v.Type()) {
-		if fields[name].required && !seen[name] {
-			d.book.Field(name, "is missing")
+	for i, f := range fields.order {
+		if f.required && !seen[i] {
+			d.book.Field(f.name, "is missing")
 		}
 	}
 }
@@ -189,6 +190,10 @@ func (d *decoder) mapping(v reflect.Value) {
 func (d *decoder) list(v reflect.Value) {
 	out := reflect.MakeSlice(v.Type(), 0, 0)
 	for i := 0; d.dec.More(); i++ {
+		if d.book.Full() { // what follows is refused anyway, and must not fill the memory
+			d.skip()
+			continue
+		}
 		element := reflect.New(v.Type().Elem()).Elem()
 		d.book.In(i, func() { d.value(element) })
 		out = reflect.Append(out, element)
@@ -301,28 +306,29 @@ func clip(s string) string {
 	return s
 }
 
+// fields is a struct's fields as their tags have them.
+type fields struct {
+	order []field
+	index map[string]int // by name
+}
+
 type field struct {
-	index    int
+	name     string
 	required bool
 }
 
-type fields map[string]field
+var known sync.Map // fields by type
 
-func fieldsOf(t reflect.Type) fields {
-	fs := fields{}
+func fieldsOf(t reflect.Type) *fields {
+	if fs, ok := known.Load(t); ok {
+		return fs.(*fields)
+	}
+	fs := &fields{index: map[string]int{}}
 	for i := range t.NumField() {
 		name, options, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		fs[name] = field{i, !strings.HasPrefix(options, "omit")}
+		fs.order = append(fs.order, field{name, !strings.HasPrefix(options, "omit")})
+		fs.index[name] = i
 	}
+	known.Store(t, fs)
 	return fs
-}
-
-// names lists the keys in the order of the struct.
-func (fs fields) names(t reflect.Type) []string {
-	names := make([]string, 0, len(fs))
-	for i := range t.NumField() {
-		name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		names = append(names, name)
-	}
-	return names
 }

@@ -42,7 +42,7 @@ func (l List) Error() string {
 // Book collects faults while an input is walked. The zero value is ready.
 type Book struct {
 	faults List
-	at     string
+	path   []any // the steps to the current place
 }
 
 // Limit is how many faults a Book keeps: a broken file of a million readings
@@ -52,16 +52,27 @@ const Limit = 1000
 // Add notes a fault at the current place.
 func (b *Book) Add(format string, args ...any) {
 	if len(b.faults) < Limit {
-		b.faults = append(b.faults, Fault{b.at, fmt.Sprintf(format, args...)})
+		b.faults = append(b.faults, Fault{b.pointer(), fmt.Sprintf(format, args...)})
 	}
 }
 
 // In runs check one step deeper; step is an object's key or an array's index.
 func (b *Book) In(step any, check func()) {
-	outer := b.at
-	b.at = outer + "/" + token(step)
+	b.path = append(b.path, step)
 	check()
-	b.at = outer
+	b.path = b.path[:len(b.path)-1]
+}
+
+// Full reports whether no more faults are kept, so that looking on is in vain.
+func (b *Book) Full() bool { return len(b.faults) >= Limit }
+
+func (b *Book) pointer() string {
+	var p strings.Builder
+	for _, step := range b.path {
+		p.WriteByte('/')
+		p.WriteString(token(step))
+	}
+	return p.String()
 }
 
 // Field notes a fault at a member of the current place.
