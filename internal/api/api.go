@@ -51,7 +51,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		return nil, err
 	}
 	h := &handlers{s, o.Secure}
-	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression))
+	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/"})))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
@@ -66,6 +66,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		}
 		console.serve(c)
 	})
+	h.files(r)
 	strict := NewStrictHandlerWithOptions(h, nil, StrictGinServerOptions{
 		RequestErrorHandlerFunc:  refuse,
 		HandlerErrorFunc:         refuse,

@@ -7,6 +7,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/board"
+	"dappertally/internal/service"
 )
 
 func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequestObject) (ListChecklistsResponseObject, error) {
@@ -20,13 +21,16 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequestOb
 	}
 	list := ChecklistList{Checklists: []ChecklistSummary{}, Next: next}
 	for i := range some {
-		list.Checklists = append(list.Checklists, summary(&some[i]))
+		list.Checklists = append(list.Checklists, summary(st, &some[i]))
 	}
 	return ListChecklists200JSONResponse(list), nil
 }
 
-func summary(c *checklist.Checklist) ChecklistSummary {
-	s := ChecklistSummary{Key: c.Key, Version: c.Version, Title: c.Title, State: ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c)}
+func summary(st *board.State, c *checklist.Checklist) ChecklistSummary {
+	s := ChecklistSummary{
+		Key: c.Key, Version: c.Version, Title: c.Title, State: ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
+		InForce: st.Checklists.InForce[c.Name()], Shown: service.IsShown(st, c),
+	}
 	for _, sec := range c.Sections {
 		s.Criteria += len(sec.Criteria)
 	}
@@ -65,7 +69,7 @@ func (h *handlers) ShowChecklist(ctx context.Context, r ShowChecklistRequestObje
 }
 
 func findChecklist(ctx context.Context, st *board.State, key string, version int) (*checklist.Checklist, error) {
-	name := fmt.Sprintf("%s@%d", key, version)
+	name := listName(key, version)
 	if err := found(ctx, "checklist", st.Checklists.Versions, name); err != nil {
 		return nil, err
 	}
@@ -74,7 +78,7 @@ func findChecklist(ctx context.Context, st *board.State, key string, version int
 }
 
 func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequestObject) (EditChecklistResponseObject, error) {
-	if err := sameKey("name", fmt.Sprintf("%s@%d", r.Checklist, r.Version), r.Body.Name()); err != nil {
+	if err := sameKey("name", listName(r.Checklist, r.Version), r.Body.Name()); err != nil {
 		return nil, err
 	}
 	n, err := h.Service.EditChecklist(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
@@ -90,4 +94,74 @@ func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequestObje
 		return nil, err
 	}
 	return EditChecklist200JSONResponse(*c), nil
+}
+
+func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) (RemoveDraftResponseObject, error) {
+	n, err := h.Service.RemoveDraft(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version))
+	if err != nil {
+		return nil, err
+	}
+	_, err = h.written(ctx, n)
+	return RemoveDraft204Response{}, err
+}
+
+func listName(key string, version int) string { return fmt.Sprintf("%s@%d", key, version) }
+
+func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequestObject) (ShowVersionResponseObject, error) {
+	n, err := h.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version)
+	if err != nil {
+		return nil, err
+	}
+	_, err = h.written(ctx, n)
+	return ShowVersion200JSONResponse(*r.Body), err
+}
+
+func (h *handlers) DifferChecklists(ctx context.Context, r DifferChecklistsRequestObject) (DifferChecklistsResponseObject, error) {
+	d, err := h.Differ(ctx, listName(r.Checklist, r.Older), listName(r.Checklist, r.Version))
+	return DifferChecklists200JSONResponse(d), err
+}
+
+func (h *handlers) AdviseChecklist(ctx context.Context, r AdviseChecklistRequestObject) (AdviseChecklistResponseObject, error) {
+	found, err := h.Advise(ctx, whoAsks(request(ctx)), r.Body)
+	return AdviseChecklist200JSONResponse{Advice: found}, err
+}
+
+func (h *handlers) ListAudiences(ctx context.Context, r ListAudiencesRequestObject) (ListAudiencesResponseObject, error) {
+	revisions, err := h.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
+	if err != nil {
+		return nil, err
+	}
+	list := AudienceList{Revisions: []AudienceState{}}
+	for _, a := range revisions {
+		list.Revisions = append(list.Revisions, AudienceState{Revision: a.Revision, Audience: a.Audience, Dropped: a.Dropped, Reason: a.Reason, Person: a.Person, Created: a.Created})
+	}
+	return ListAudiences200JSONResponse(list), nil
+}
+
+func (h *handlers) ReviseAudience(ctx context.Context, r ReviseAudienceRequestObject) (ReviseAudienceResponseObject, error) {
+	if err := sameKey("key", r.Audience, r.Body.Audience.Key); err != nil {
+		return nil, err
+	}
+	n, err := h.Service.ReviseAudience(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version), r.Body.Audience, false, r.Body.Reason)
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.written(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	c, err := findChecklist(ctx, st, r.Checklist, r.Version)
+	if err != nil {
+		return nil, err
+	}
+	return ReviseAudience200JSONResponse(*c), nil
+}
+
+func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequestObject) (DropAudienceResponseObject, error) {
+	n, err := h.Service.ReviseAudience(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version), checklist.Audience{Key: r.Audience}, true, r.Params.Reason)
+	if err != nil {
+		return nil, err
+	}
+	_, err = h.written(ctx, n)
+	return DropAudience204Response{}, err
 }

@@ -40,7 +40,7 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) 
 func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) Review {
 	out := Review{
 		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: ReviewState(r.State),
-		Accepted: r.Accepted, Continues: r.Continues, Created: r.Created,
+		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created,
 	}
 	if !who.May(service.SeeWork) {
 		out.State = ReviewState(reading.Accepted)

@@ -11,9 +11,12 @@ import (
 	"net/http"
 	"time"
 
+	"dappertally/core/advice"
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/quality"
+	"dappertally/core/ranking"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 
@@ -88,6 +91,30 @@ func (e NewReadingBound) Valid() bool {
 	}
 }
 
+// Defines values for ProposalState.
+const (
+	ProposalStateAccepted  ProposalState = "accepted"
+	ProposalStateDeclined  ProposalState = "declined"
+	ProposalStateOpen      ProposalState = "open"
+	ProposalStateWithdrawn ProposalState = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the ProposalState enum.
+func (e ProposalState) Valid() bool {
+	switch e {
+	case ProposalStateAccepted:
+		return true
+	case ProposalStateDeclined:
+		return true
+	case ProposalStateOpen:
+		return true
+	case ProposalStateWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReleaseStage.
 const (
 	ReleaseStageEmpty      ReleaseStage = ""
@@ -135,25 +162,25 @@ func (e ReleaseTier) Valid() bool {
 
 // Defines values for ReviewState.
 const (
-	Accepted  ReviewState = "accepted"
-	HandedIn  ReviewState = "handed-in"
-	Planned   ReviewState = "planned"
-	Underway  ReviewState = "underway"
-	Withdrawn ReviewState = "withdrawn"
+	ReviewStateAccepted  ReviewState = "accepted"
+	ReviewStateHandedIn  ReviewState = "handed-in"
+	ReviewStatePlanned   ReviewState = "planned"
+	ReviewStateUnderway  ReviewState = "underway"
+	ReviewStateWithdrawn ReviewState = "withdrawn"
 )
 
 // Valid indicates whether the value is a known member of the ReviewState enum.
 func (e ReviewState) Valid() bool {
 	switch e {
-	case Accepted:
+	case ReviewStateAccepted:
 		return true
-	case HandedIn:
+	case ReviewStateHandedIn:
 		return true
-	case Planned:
+	case ReviewStatePlanned:
 		return true
-	case Underway:
+	case ReviewStateUnderway:
 		return true
-	case Withdrawn:
+	case ReviewStateWithdrawn:
 		return true
 	default:
 		return false
@@ -198,14 +225,86 @@ type About struct {
 // Adjustment defines model for Adjustment.
 type Adjustment = reading.Adjustment
 
+// Advice defines model for Advice.
+type Advice = advice.Advice
+
+// AdviceList defines model for AdviceList.
+type AdviceList struct {
+	Advice []Advice `json:"advice"`
+}
+
+// Agreement defines model for Agreement.
+type Agreement = quality.Agreement
+
 // Answer exactly one of its fields
 type Answer = reading.Answer
+
+// AudienceChange defines model for AudienceChange.
+type AudienceChange = checklist.Amended
+
+// AudienceList defines model for AudienceList.
+type AudienceList struct {
+	Revisions []AudienceState `json:"revisions"`
+}
+
+// AudienceRevision defines model for AudienceRevision.
+type AudienceRevision struct {
+	Audience ListedAudience `json:"audience"`
+	Reason   Text           `json:"reason,omitempty,omitzero"`
+}
+
+// AudienceState defines model for AudienceState.
+type AudienceState struct {
+	Audience ListedAudience `json:"audience"`
+	Created  time.Time      `json:"created"`
+	Dropped  bool           `json:"dropped"`
+	Person   string         `json:"person"`
+	Reason   string         `json:"reason"`
+	Revision int            `json:"revision"`
+}
 
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// CarriedList defines model for CarriedList.
+type CarriedList struct {
+	Carried []CarriedReview `json:"carried"`
+	To      string          `json:"to"`
+}
+
+// CarriedReview defines model for CarriedReview.
+type CarriedReview struct {
+	AskedAgain []string `json:"askedAgain"`
+	Edition    string   `json:"edition"`
+	From       Uuid     `json:"from"`
+	Kept       []string `json:"kept"`
+	New        []string `json:"new"`
+
+	// Review the new review
+	Review string   `json:"review,omitempty,omitzero"`
+	Unread []string `json:"unread"`
+}
+
+// CarryOver defines model for CarryOver.
+type CarryOver struct {
+	// Reviews left out: every review that stands on an older version
+	Reviews []Uuid `json:"reviews,omitempty,omitzero"`
+
+	// To KEY@VERSION in force
+	To string `json:"to"`
+
+	// Trial tell what would happen and change nothing
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
+
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
+
+// ChecklistDifference defines model for ChecklistDifference.
+type ChecklistDifference = checklist.Difference
+
+// ChecklistEdit exactly one of: drop, section with criterion, section with weight
+type ChecklistEdit = checklist.Edit
 
 // ChecklistList defines model for ChecklistList.
 type ChecklistList struct {
@@ -218,14 +317,20 @@ type ChecklistSummary struct {
 	Audiences []Named `json:"audiences"`
 
 	// Criteria how many
-	Criteria int    `json:"criteria"`
-	Key      string `json:"key"`
+	Criteria int `json:"criteria"`
+
+	// InForce since when
+	InForce time.Time `json:"inForce,omitempty,omitzero"`
+	Key     string    `json:"key"`
 
 	// Sections how many
-	Sections int                   `json:"sections"`
-	State    ChecklistSummaryState `json:"state"`
-	Title    string                `json:"title"`
-	Version  int                   `json:"version"`
+	Sections int `json:"sections"`
+
+	// Shown shown where a reader asks for no version
+	Shown   bool                  `json:"shown"`
+	State   ChecklistSummaryState `json:"state"`
+	Title   string                `json:"title"`
+	Version int                   `json:"version"`
 }
 
 // ChecklistSummaryState defines model for ChecklistSummary.State.
@@ -270,8 +375,33 @@ type Credentials struct {
 // Criterion defines model for Criterion.
 type Criterion = checklist.Criterion
 
+// CriterionChange defines model for CriterionChange.
+type CriterionChange = checklist.CriterionChange
+
+// CriterionPoints defines model for CriterionPoints.
+type CriterionPoints struct {
+	// Editions those that answered
+	Editions []EditionPoints `json:"editions"`
+	Key      string          `json:"key"`
+}
+
 // CriterionScore defines model for CriterionScore.
 type CriterionScore = scoring.CriterionScore
+
+// CriterionTrace defines model for CriterionTrace.
+type CriterionTrace struct {
+	Criterion string          `json:"criterion"`
+	Readings  []TracedReading `json:"readings"`
+}
+
+// Decision defines model for Decision.
+type Decision struct {
+	Reason Text          `json:"reason,omitempty,omitzero"`
+	State  ProposalState `json:"state"`
+}
+
+// Disagreement defines model for Disagreement.
+type Disagreement = quality.Disagreement
 
 // Distribution defines model for Distribution.
 type Distribution struct {
@@ -334,6 +464,24 @@ type EditionName struct {
 	Release      string `json:"release"`
 }
 
+// EditionPoints defines model for EditionPoints.
+type EditionPoints struct {
+	Edition string  `json:"edition"`
+	Points  float64 `json:"points"`
+	Rigs    []OnRig `json:"rigs"`
+}
+
+// EffectView defines model for EffectView.
+type EffectView struct {
+	Audience   string                 `json:"audience"`
+	Base       string                 `json:"base"`
+	Difference ChecklistDifference    `json:"difference"`
+	Moves      []Move                 `json:"moves"`
+	Names      map[string]EditionName `json:"names"`
+	NotTested  []string               `json:"notTested"`
+	TauB       *float64               `json:"tauB"`
+}
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
@@ -372,11 +520,25 @@ type Heading struct {
 // Key defines model for Key.
 type Key = string
 
+// Leniency defines model for Leniency.
+type Leniency = quality.Leniency
+
+// ListedAudience defines model for ListedAudience.
+type ListedAudience = checklist.Audience
+
 // Model defines model for Model.
 type Model string
 
+// Move defines model for Move.
+type Move = ranking.Move
+
 // Named defines model for Named.
 type Named = checklist.Named
+
+// NewComment defines model for NewComment.
+type NewComment struct {
+	Text Text `json:"text"`
+}
 
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
@@ -385,6 +547,15 @@ type NewPerson struct {
 	Password   string `json:"password"`
 	Roles      []Role `json:"roles"`
 	Title      string `json:"title"`
+}
+
+// NewProposal defines model for NewProposal.
+type NewProposal struct {
+	// Checklist KEY@VERSION in force; the newest where left out
+	Checklist string          `json:"checklist,omitempty,omitzero"`
+	Edits     []ChecklistEdit `json:"edits"`
+	Reason    Text            `json:"reason"`
+	Title     string          `json:"title"`
 }
 
 // NewReading defines model for NewReading.
@@ -458,6 +629,13 @@ type PersonList struct {
 	People []Person `json:"people"`
 }
 
+// PointsView defines model for PointsView.
+type PointsView struct {
+	Checklist string                 `json:"checklist"`
+	Criteria  []CriterionPoints      `json:"criteria"`
+	Names     map[string]EditionName `json:"names"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Detail a sentence that a person can act on
@@ -476,6 +654,46 @@ type Problem struct {
 
 	// Type stable name of the sort of problem
 	Type string `json:"type"`
+}
+
+// Proposal defines model for Proposal.
+type Proposal struct {
+	Checklist string    `json:"checklist"`
+	Comments  []Remark  `json:"comments"`
+	Created   time.Time `json:"created"`
+	Decided   time.Time `json:"decided,omitempty,omitzero"`
+	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
+
+	// Decision why it was decided so
+	Decision string          `json:"decision,omitempty,omitzero"`
+	Edits    []ChecklistEdit `json:"edits"`
+	Id       Uuid            `json:"id"`
+	Person   string          `json:"person"`
+	Reason   string          `json:"reason"`
+	State    ProposalState   `json:"state"`
+	Title    string          `json:"title"`
+}
+
+// ProposalList defines model for ProposalList.
+type ProposalList struct {
+	Next      string     `json:"next,omitempty,omitzero"`
+	Proposals []Proposal `json:"proposals"`
+}
+
+// ProposalState defines model for ProposalState.
+type ProposalState string
+
+// QualityView defines model for QualityView.
+type QualityView struct {
+	Agreement     Agreement              `json:"agreement"`
+	Checklist     string                 `json:"checklist"`
+	Disagreements []Disagreement         `json:"disagreements"`
+	Leniency      []Leniency             `json:"leniency"`
+	Names         map[string]EditionName `json:"names"`
+
+	// Readings those with something to look into
+	Readings  []Scatter  `json:"readings"`
+	Surprises []Surprise `json:"surprises"`
 }
 
 // Ranking defines model for Ranking.
@@ -562,19 +780,29 @@ type ReleaseList struct {
 	Releases []Release `json:"releases"`
 }
 
+// Remark defines model for Remark.
+type Remark struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Text   string    `json:"text"`
+}
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
-	Accepted  time.Time   `json:"accepted,omitempty,omitzero"`
-	Assigned  string      `json:"assigned,omitempty,omitzero"`
-	Checklist string      `json:"checklist"`
-	Continues string      `json:"continues,omitempty,omitzero"`
-	Created   time.Time   `json:"created"`
-	Due       string      `json:"due,omitempty,omitzero"`
-	Edition   string      `json:"edition"`
-	Id        Uuid        `json:"id"`
-	Name      EditionName `json:"name"`
-	Overdue   bool        `json:"overdue,omitempty,omitzero"`
+	Accepted time.Time `json:"accepted,omitempty,omitzero"`
+	Assigned string    `json:"assigned,omitempty,omitzero"`
+
+	// CarriedFrom the review on an older version that this one was carried over from
+	CarriedFrom string      `json:"carriedFrom,omitempty,omitzero"`
+	Checklist   string      `json:"checklist"`
+	Continues   string      `json:"continues,omitempty,omitzero"`
+	Created     time.Time   `json:"created"`
+	Due         string      `json:"due,omitempty,omitzero"`
+	Edition     string      `json:"edition"`
+	Id          Uuid        `json:"id"`
+	Name        EditionName `json:"name"`
+	Overdue     bool        `json:"overdue,omitempty,omitzero"`
 
 	// Reason why it was moved to this state, where one was given
 	Reason string      `json:"reason,omitempty,omitzero"`
@@ -611,6 +839,9 @@ type RigList struct {
 // Role defines model for Role.
 type Role string
 
+// Scatter defines model for Scatter.
+type Scatter = quality.Scatter
+
 // Scorecard defines model for Scorecard.
 type Scorecard = scoring.Scorecard
 
@@ -627,6 +858,9 @@ type ScorecardView struct {
 	Scorecard Scorecard `json:"scorecard"`
 }
 
+// SectionChange defines model for SectionChange.
+type SectionChange = checklist.SectionChange
+
 // SectionScore defines model for SectionScore.
 type SectionScore = scoring.SectionScore
 
@@ -635,6 +869,15 @@ type Session struct {
 	Person   Person `json:"person,omitempty,omitzero"`
 	SignedIn bool   `json:"signedIn"`
 }
+
+// ShownVersion defines model for ShownVersion.
+type ShownVersion struct {
+	// Version 0 leaves it to the newest in force
+	Version int `json:"version"`
+}
+
+// Surprise defines model for Surprise.
+type Surprise = quality.Surprise
 
 // Text defines model for Text.
 type Text = string
@@ -654,6 +897,29 @@ type Token struct {
 // TokenList defines model for TokenList.
 type TokenList struct {
 	Tokens []Token `json:"tokens"`
+}
+
+// TraceList defines model for TraceList.
+type TraceList struct {
+	Checklist string           `json:"checklist"`
+	Edition   string           `json:"edition"`
+	Traces    []CriterionTrace `json:"traces"`
+}
+
+// TracedReading defines model for TracedReading.
+type TracedReading struct {
+	Counts bool `json:"counts"`
+
+	// Edition that the reading was made for
+	Edition string   `json:"edition"`
+	Points  *float64 `json:"points"`
+	Reading Reading  `json:"reading"`
+	Review  string   `json:"review"`
+	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
+	Value   *float64 `json:"value"`
+
+	// Why it does not count; empty where it does
+	Why string `json:"why"`
 }
 
 // Uuid defines model for Uuid.
@@ -704,6 +970,9 @@ type DistributionBody = Distribution
 // EditionBody defines model for EditionBody.
 type EditionBody = Edition
 
+// ProposalBody defines model for ProposalBody.
+type ProposalBody = NewProposal
+
 // ReleaseBody defines model for ReleaseBody.
 type ReleaseBody = Release
 
@@ -719,8 +988,37 @@ type ListChecklistsParams struct {
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
+// ChecklistEffectParams defines parameters for ChecklistEffect.
+type ChecklistEffectParams struct {
+	// Base KEY@VERSION whose ranking it is; the one shown where left out
+	Base string `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+}
+
+// RemoveDraftParams defines parameters for RemoveDraft.
+type RemoveDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // EditChecklistParams defines parameters for EditChecklist.
 type EditChecklistParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// DropAudienceParams defines parameters for DropAudience.
+type DropAudienceParams struct {
+	Reason Text `form:"reason,omitempty" json:"reason,omitempty,omitzero"`
+
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ReviseAudienceParams defines parameters for ReviseAudience.
+type ReviseAudienceParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
@@ -795,6 +1093,70 @@ type ListPeopleParams struct {
 
 	// Cursor `next` of the page before
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+}
+
+// ListPointsParams defines parameters for ListPoints.
+type ListPointsParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+}
+
+// ListProposalsParams defines parameters for ListProposals.
+type ListProposalsParams struct {
+	// Limit entries of a page, 1 to 1000
+	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+
+	// Cursor `next` of the page before
+	Cursor Cursor        `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+	State  ProposalState `form:"state,omitempty" json:"state,omitempty,omitzero"`
+}
+
+// DecideProposalParams defines parameters for DecideProposal.
+type DecideProposalParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// EditProposalParams defines parameters for EditProposal.
+type EditProposalParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ProposalEffectParams defines parameters for ProposalEffect.
+type ProposalEffectParams struct {
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+}
+
+// ShowQualityParams defines parameters for ShowQuality.
+type ShowQualityParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
 // RankingParams defines parameters for Ranking.
@@ -892,11 +1254,44 @@ type ShowScorecardParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// ShowTracesParams defines parameters for ShowTraces.
+type ShowTracesParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+}
+
+// CarryOverJSONRequestBody defines body for CarryOver for application/json ContentType.
+type CarryOverJSONRequestBody = CarryOver
+
 // AddChecklistJSONRequestBody defines body for AddChecklist for application/json ContentType.
 type AddChecklistJSONRequestBody = Checklist
 
+// AdviseChecklistJSONRequestBody defines body for AdviseChecklist for application/json ContentType.
+type AdviseChecklistJSONRequestBody = Checklist
+
+// ChecklistEffectJSONRequestBody defines body for ChecklistEffect for application/json ContentType.
+type ChecklistEffectJSONRequestBody = Checklist
+
+// ShowVersionJSONRequestBody defines body for ShowVersion for application/json ContentType.
+type ShowVersionJSONRequestBody = ShownVersion
+
 // EditChecklistJSONRequestBody defines body for EditChecklist for application/json ContentType.
 type EditChecklistJSONRequestBody = Checklist
+
+// ReviseAudienceJSONRequestBody defines body for ReviseAudience for application/json ContentType.
+type ReviseAudienceJSONRequestBody = AudienceRevision
 
 // AddDistributionJSONRequestBody defines body for AddDistribution for application/json ContentType.
 type AddDistributionJSONRequestBody = Distribution
@@ -912,6 +1307,18 @@ type EditEditionJSONRequestBody = Edition
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
+
+// AddProposalJSONRequestBody defines body for AddProposal for application/json ContentType.
+type AddProposalJSONRequestBody = NewProposal
+
+// DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
+type DecideProposalJSONRequestBody = Decision
+
+// EditProposalJSONRequestBody defines body for EditProposal for application/json ContentType.
+type EditProposalJSONRequestBody = NewProposal
+
+// CommentProposalJSONRequestBody defines body for CommentProposal for application/json ContentType.
+type CommentProposalJSONRequestBody = NewComment
 
 // AddReleaseJSONRequestBody defines body for AddRelease for application/json ContentType.
 type AddReleaseJSONRequestBody = Release
@@ -948,18 +1355,45 @@ type ServerInterface interface {
 	// About What this service is, and its clock
 	// (GET /about)
 	About(c *gin.Context)
+	// CarryOver Carry reviews over to a newer version, one or many in one step
+	// (POST /carried-reviews)
+	CarryOver(c *gin.Context)
 	// ListChecklists Checklist versions, by key and version
 	// (GET /checklists)
 	ListChecklists(c *gin.Context, params ListChecklistsParams)
 	// AddChecklist Add a checklist version, as a draft or in force
 	// (POST /checklists)
 	AddChecklist(c *gin.Context)
+	// AdviseChecklist What a careful colleague would say of a checklist, stored or not
+	// (POST /checklists/advice)
+	AdviseChecklist(c *gin.Context)
+	// ChecklistEffect What a checklist would do to the ranking
+	// (POST /checklists/effect)
+	ChecklistEffect(c *gin.Context, params ChecklistEffectParams)
+	// ShowVersion Choose the version that is shown where a reader asks for none
+	// (PUT /checklists/{checklist}/shown)
+	ShowVersion(c *gin.Context, checklist string)
+	// RemoveDraft Remove a draft
+	// (DELETE /checklists/{checklist}/{version})
+	RemoveDraft(c *gin.Context, checklist string, version int, params RemoveDraftParams)
 	// ShowChecklist A checklist version, whole
 	// (GET /checklists/{checklist}/{version})
 	ShowChecklist(c *gin.Context, checklist string, version int)
 	// EditChecklist Change a draft, put it in force, or retire a version; in force it is frozen but for its state
 	// (PUT /checklists/{checklist}/{version})
 	EditChecklist(c *gin.Context, checklist string, version int, params EditChecklistParams)
+	// ListAudiences What a frozen version's audiences are and were, by key and revision
+	// (GET /checklists/{checklist}/{version}/audiences)
+	ListAudiences(c *gin.Context, checklist string, version int)
+	// DropAudience Drop an audience of a frozen version; its revisions are kept
+	// (DELETE /checklists/{checklist}/{version}/audiences/{audience})
+	DropAudience(c *gin.Context, checklist string, version int, audience Key, params DropAudienceParams)
+	// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	// (PUT /checklists/{checklist}/{version}/audiences/{audience})
+	ReviseAudience(c *gin.Context, checklist string, version int, audience Key, params ReviseAudienceParams)
+	// DifferChecklists What differs from an older version to this one
+	// (GET /checklists/{checklist}/{version}/difference/{older})
+	DifferChecklists(c *gin.Context, checklist string, version int, older int)
 	// Compare Two to twelve editions side by side
 	// (GET /comparison)
 	Compare(c *gin.Context, params CompareParams)
@@ -993,6 +1427,33 @@ type ServerInterface interface {
 	// AddPerson Add an account
 	// (POST /people)
 	AddPerson(c *gin.Context)
+	// ListPoints The points of every edition in every criterion, with the values on rigs
+	// (GET /points)
+	ListPoints(c *gin.Context, params ListPointsParams)
+	// ListProposals Proposals to change the checklist, newest first
+	// (GET /proposals)
+	ListProposals(c *gin.Context, params ListProposalsParams)
+	// AddProposal Propose a change to the checklist in force
+	// (POST /proposals)
+	AddProposal(c *gin.Context)
+	// ShowProposal A proposal with its comments
+	// (GET /proposals/{id})
+	ShowProposal(c *gin.Context, id Id)
+	// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
+	// (PATCH /proposals/{id})
+	DecideProposal(c *gin.Context, id Id, params DecideProposalParams)
+	// EditProposal Change an open proposal of one's own
+	// (PUT /proposals/{id})
+	EditProposal(c *gin.Context, id Id, params EditProposalParams)
+	// CommentProposal Say something of a proposal
+	// (POST /proposals/{id}/comments)
+	CommentProposal(c *gin.Context, id Id)
+	// ProposalEffect What a proposal would do to the ranking, and how the list would differ
+	// (GET /proposals/{id}/effect)
+	ProposalEffect(c *gin.Context, id Id, params ProposalEffectParams)
+	// ShowQuality What there is to look into among the readings that editions stand with
+	// (GET /quality)
+	ShowQuality(c *gin.Context, params ShowQualityParams)
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(c *gin.Context, params RankingParams)
@@ -1020,6 +1481,9 @@ type ServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(c *gin.Context, id Id, params MoveReviewParams)
+	// ReviewDoubts What there is to look into in a review as it stands on the desk
+	// (GET /reviews/{id}/doubts)
+	ReviewDoubts(c *gin.Context, id Id)
 	// ListDrafts What one has typed in a review and not recorded yet
 	// (GET /reviews/{id}/drafts)
 	ListDrafts(c *gin.Context, id Id)
@@ -1050,6 +1514,9 @@ type ServerInterface interface {
 	// ShowScorecard Everything computed for one edition
 	// (GET /scorecards/{distribution}/{release}/{edition})
 	ShowScorecard(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowScorecardParams)
+	// ShowTraces Which readings an edition's points came from, which did not count and why
+	// (GET /scorecards/{distribution}/{release}/{edition}/traces)
+	ShowTraces(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowTracesParams)
 	// SignOut End the session
 	// (DELETE /session)
 	SignOut(c *gin.Context)
@@ -1090,6 +1557,19 @@ func (siw *ServerInterfaceWrapper) About(c *gin.Context) {
 	}
 
 	siw.Handler.About(c)
+}
+
+// CarryOver operation middleware
+func (siw *ServerInterfaceWrapper) CarryOver(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CarryOver(c)
 }
 
 // ListChecklists operation middleware
@@ -1138,6 +1618,137 @@ func (siw *ServerInterfaceWrapper) AddChecklist(c *gin.Context) {
 	}
 
 	siw.Handler.AddChecklist(c)
+}
+
+// AdviseChecklist operation middleware
+func (siw *ServerInterfaceWrapper) AdviseChecklist(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AdviseChecklist(c)
+}
+
+// ChecklistEffect operation middleware
+func (siw *ServerInterfaceWrapper) ChecklistEffect(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChecklistEffectParams
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChecklistEffect(c, params)
+}
+
+// ShowVersion operation middleware
+func (siw *ServerInterfaceWrapper) ShowVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowVersion(c, checklist)
+}
+
+// RemoveDraft operation middleware
+func (siw *ServerInterfaceWrapper) RemoveDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveDraft(c, checklist, version, params)
 }
 
 // ShowChecklist operation middleware
@@ -1230,6 +1841,225 @@ func (siw *ServerInterfaceWrapper) EditChecklist(c *gin.Context) {
 	}
 
 	siw.Handler.EditChecklist(c, checklist, version, params)
+}
+
+// ListAudiences operation middleware
+func (siw *ServerInterfaceWrapper) ListAudiences(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAudiences(c, checklist, version)
+}
+
+// DropAudience operation middleware
+func (siw *ServerInterfaceWrapper) DropAudience(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "audience" -------------
+	var audience Key
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audience", c.Param("audience"), &audience, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropAudienceParams
+
+	// ------------- Optional query parameter "reason" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "reason", c.Request.URL.Query(), &params.Reason, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter reason: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropAudience(c, checklist, version, audience, params)
+}
+
+// ReviseAudience operation middleware
+func (siw *ServerInterfaceWrapper) ReviseAudience(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "audience" -------------
+	var audience Key
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audience", c.Param("audience"), &audience, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReviseAudienceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReviseAudience(c, checklist, version, audience, params)
+}
+
+// DifferChecklists operation middleware
+func (siw *ServerInterfaceWrapper) DifferChecklists(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "checklist" -------------
+	var checklist string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "older" -------------
+	var older int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "older", c.Param("older"), &older, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter older: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DifferChecklists(c, checklist, version, older)
 }
 
 // Compare operation middleware
@@ -1675,6 +2505,364 @@ func (siw *ServerInterfaceWrapper) AddPerson(c *gin.Context) {
 	siw.Handler.AddPerson(c)
 }
 
+// ListPoints operation middleware
+func (siw *ServerInterfaceWrapper) ListPoints(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListPointsParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPoints(c, params)
+}
+
+// ListProposals operation middleware
+func (siw *ServerInterfaceWrapper) ListProposals(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListProposalsParams
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListProposals(c, params)
+}
+
+// AddProposal operation middleware
+func (siw *ServerInterfaceWrapper) AddProposal(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddProposal(c)
+}
+
+// ShowProposal operation middleware
+func (siw *ServerInterfaceWrapper) ShowProposal(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowProposal(c, id)
+}
+
+// DecideProposal operation middleware
+func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DecideProposalParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideProposal(c, id, params)
+}
+
+// EditProposal operation middleware
+func (siw *ServerInterfaceWrapper) EditProposal(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EditProposalParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditProposal(c, id, params)
+}
+
+// CommentProposal operation middleware
+func (siw *ServerInterfaceWrapper) CommentProposal(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CommentProposal(c, id)
+}
+
+// ProposalEffect operation middleware
+func (siw *ServerInterfaceWrapper) ProposalEffect(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ProposalEffectParams
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ProposalEffect(c, id, params)
+}
+
+// ShowQuality operation middleware
+func (siw *ServerInterfaceWrapper) ShowQuality(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowQualityParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowQuality(c, params)
+}
+
 // Ranking operation middleware
 func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
 
@@ -2044,6 +3232,31 @@ func (siw *ServerInterfaceWrapper) MoveReview(c *gin.Context) {
 	siw.Handler.MoveReview(c, id, params)
 }
 
+// ReviewDoubts operation middleware
+func (siw *ServerInterfaceWrapper) ReviewDoubts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReviewDoubts(c, id)
+}
+
 // ListDrafts operation middleware
 func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
 
@@ -2386,6 +3599,92 @@ func (siw *ServerInterfaceWrapper) ShowScorecard(c *gin.Context) {
 	siw.Handler.ShowScorecard(c, distribution, release, edition, params)
 }
 
+// ShowTraces operation middleware
+func (siw *ServerInterfaceWrapper) ShowTraces(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "distribution" -------------
+	var distribution DistributionPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "release" -------------
+	var release ReleasePath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "edition" -------------
+	var edition EditionPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "edition", c.Param("edition"), &edition, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowTracesParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowTraces(c, distribution, release, edition, params)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -2530,12 +3829,29 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/rigs/:rig", wrapper.EditRig)
 	router.GET(options.BaseURL+"/checklists", wrapper.ListChecklists)
 	router.POST(options.BaseURL+"/checklists", wrapper.AddChecklist)
+	router.DELETE(options.BaseURL+"/checklists/:checklist/:version", wrapper.RemoveDraft)
 	router.GET(options.BaseURL+"/checklists/:checklist/:version", wrapper.ShowChecklist)
 	router.PUT(options.BaseURL+"/checklists/:checklist/:version", wrapper.EditChecklist)
+	router.GET(options.BaseURL+"/checklists/:checklist/:version/difference/:older", wrapper.DifferChecklists)
+	router.GET(options.BaseURL+"/checklists/:checklist/:version/audiences", wrapper.ListAudiences)
+	router.DELETE(options.BaseURL+"/checklists/:checklist/:version/audiences/:audience", wrapper.DropAudience)
+	router.PUT(options.BaseURL+"/checklists/:checklist/:version/audiences/:audience", wrapper.ReviseAudience)
+	router.PUT(options.BaseURL+"/checklists/:checklist/shown", wrapper.ShowVersion)
+	router.POST(options.BaseURL+"/checklists/advice", wrapper.AdviseChecklist)
+	router.POST(options.BaseURL+"/checklists/effect", wrapper.ChecklistEffect)
+	router.GET(options.BaseURL+"/proposals", wrapper.ListProposals)
+	router.POST(options.BaseURL+"/proposals", wrapper.AddProposal)
+	router.GET(options.BaseURL+"/proposals/:id", wrapper.ShowProposal)
+	router.PATCH(options.BaseURL+"/proposals/:id", wrapper.DecideProposal)
+	router.PUT(options.BaseURL+"/proposals/:id", wrapper.EditProposal)
+	router.POST(options.BaseURL+"/proposals/:id/comments", wrapper.CommentProposal)
+	router.GET(options.BaseURL+"/proposals/:id/effect", wrapper.ProposalEffect)
 	router.GET(options.BaseURL+"/reviews", wrapper.ListReviews)
 	router.POST(options.BaseURL+"/reviews", wrapper.AddReview)
 	router.GET(options.BaseURL+"/reviews/:id", wrapper.ShowReview)
 	router.PATCH(options.BaseURL+"/reviews/:id", wrapper.MoveReview)
+	router.GET(options.BaseURL+"/reviews/:id/doubts", wrapper.ReviewDoubts)
+	router.POST(options.BaseURL+"/carried-reviews", wrapper.CarryOver)
 	router.GET(options.BaseURL+"/reviews/:id/readings", wrapper.ListReadings)
 	router.PUT(options.BaseURL+"/reviews/:id/readings/:reading", wrapper.Record)
 	router.GET(options.BaseURL+"/reviews/:id/scorecard", wrapper.ShowDesk)
@@ -2543,6 +3859,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/reviews/:id/drafts", wrapper.SaveDraft)
 	router.GET(options.BaseURL+"/ranking", wrapper.Ranking)
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition", wrapper.ShowScorecard)
+	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition/traces", wrapper.ShowTraces)
+	router.GET(options.BaseURL+"/points", wrapper.ListPoints)
+	router.GET(options.BaseURL+"/quality", wrapper.ShowQuality)
 	router.GET(options.BaseURL+"/comparison", wrapper.Compare)
 }
 
@@ -2575,6 +3894,45 @@ type AboutdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AboutdefaultApplicationProblemPlusJSONResponse) VisitAboutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CarryOverRequestObject struct {
+	Body *CarryOverJSONRequestBody
+}
+
+type CarryOverResponseObject interface {
+	VisitCarryOverResponse(w http.ResponseWriter) error
+}
+
+type CarryOver200JSONResponse CarriedList
+
+func (response CarryOver200JSONResponse) VisitCarryOverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CarryOverdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CarryOverdefaultApplicationProblemPlusJSONResponse) VisitCarryOverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2664,6 +4022,160 @@ func (response AddChecklistdefaultApplicationProblemPlusJSONResponse) VisitAddCh
 	return err
 }
 
+type AdviseChecklistRequestObject struct {
+	Body *AdviseChecklistJSONRequestBody
+}
+
+type AdviseChecklistResponseObject interface {
+	VisitAdviseChecklistResponse(w http.ResponseWriter) error
+}
+
+type AdviseChecklist200JSONResponse AdviceList
+
+func (response AdviseChecklist200JSONResponse) VisitAdviseChecklistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AdviseChecklistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AdviseChecklistdefaultApplicationProblemPlusJSONResponse) VisitAdviseChecklistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChecklistEffectRequestObject struct {
+	Params ChecklistEffectParams
+	Body   *ChecklistEffectJSONRequestBody
+}
+
+type ChecklistEffectResponseObject interface {
+	VisitChecklistEffectResponse(w http.ResponseWriter) error
+}
+
+type ChecklistEffect200JSONResponse EffectView
+
+func (response ChecklistEffect200JSONResponse) VisitChecklistEffectResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChecklistEffectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChecklistEffectdefaultApplicationProblemPlusJSONResponse) VisitChecklistEffectResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowVersionRequestObject struct {
+	Checklist string `json:"checklist"`
+	Body      *ShowVersionJSONRequestBody
+}
+
+type ShowVersionResponseObject interface {
+	VisitShowVersionResponse(w http.ResponseWriter) error
+}
+
+type ShowVersion200JSONResponse ShownVersion
+
+func (response ShowVersion200JSONResponse) VisitShowVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowVersiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowVersiondefaultApplicationProblemPlusJSONResponse) VisitShowVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveDraftRequestObject struct {
+	Checklist string `json:"checklist"`
+	Version   int    `json:"version"`
+	Params    RemoveDraftParams
+}
+
+type RemoveDraftResponseObject interface {
+	VisitRemoveDraftResponse(w http.ResponseWriter) error
+}
+
+type RemoveDraft204Response struct {
+}
+
+func (response RemoveDraft204Response) VisitRemoveDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveDraftdefaultApplicationProblemPlusJSONResponse) VisitRemoveDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowChecklistRequestObject struct {
 	Checklist string `json:"checklist"`
 	Version   int    `json:"version"`
@@ -2735,6 +4247,166 @@ type EditChecklistdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditChecklistdefaultApplicationProblemPlusJSONResponse) VisitEditChecklistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAudiencesRequestObject struct {
+	Checklist string `json:"checklist"`
+	Version   int    `json:"version"`
+}
+
+type ListAudiencesResponseObject interface {
+	VisitListAudiencesResponse(w http.ResponseWriter) error
+}
+
+type ListAudiences200JSONResponse AudienceList
+
+func (response ListAudiences200JSONResponse) VisitListAudiencesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAudiencesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAudiencesdefaultApplicationProblemPlusJSONResponse) VisitListAudiencesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropAudienceRequestObject struct {
+	Checklist string `json:"checklist"`
+	Version   int    `json:"version"`
+	Audience  Key    `json:"audience"`
+	Params    DropAudienceParams
+}
+
+type DropAudienceResponseObject interface {
+	VisitDropAudienceResponse(w http.ResponseWriter) error
+}
+
+type DropAudience204Response struct {
+}
+
+func (response DropAudience204Response) VisitDropAudienceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropAudiencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropAudiencedefaultApplicationProblemPlusJSONResponse) VisitDropAudienceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviseAudienceRequestObject struct {
+	Checklist string `json:"checklist"`
+	Version   int    `json:"version"`
+	Audience  Key    `json:"audience"`
+	Params    ReviseAudienceParams
+	Body      *ReviseAudienceJSONRequestBody
+}
+
+type ReviseAudienceResponseObject interface {
+	VisitReviseAudienceResponse(w http.ResponseWriter) error
+}
+
+type ReviseAudience200JSONResponse Checklist
+
+func (response ReviseAudience200JSONResponse) VisitReviseAudienceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviseAudiencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReviseAudiencedefaultApplicationProblemPlusJSONResponse) VisitReviseAudienceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DifferChecklistsRequestObject struct {
+	Checklist string `json:"checklist"`
+	Version   int    `json:"version"`
+	Older     int    `json:"older"`
+}
+
+type DifferChecklistsResponseObject interface {
+	VisitDifferChecklistsResponse(w http.ResponseWriter) error
+}
+
+type DifferChecklists200JSONResponse ChecklistDifference
+
+func (response DifferChecklists200JSONResponse) VisitDifferChecklistsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DifferChecklistsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DifferChecklistsdefaultApplicationProblemPlusJSONResponse) VisitDifferChecklistsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3183,6 +4855,363 @@ func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPerso
 	return err
 }
 
+type ListPointsRequestObject struct {
+	Params ListPointsParams
+}
+
+type ListPointsResponseObject interface {
+	VisitListPointsResponse(w http.ResponseWriter) error
+}
+
+type ListPoints200JSONResponse PointsView
+
+func (response ListPoints200JSONResponse) VisitListPointsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPointsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPointsdefaultApplicationProblemPlusJSONResponse) VisitListPointsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProposalsRequestObject struct {
+	Params ListProposalsParams
+}
+
+type ListProposalsResponseObject interface {
+	VisitListProposalsResponse(w http.ResponseWriter) error
+}
+
+type ListProposals200JSONResponse ProposalList
+
+func (response ListProposals200JSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProposalsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListProposalsdefaultApplicationProblemPlusJSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddProposalRequestObject struct {
+	Body *AddProposalJSONRequestBody
+}
+
+type AddProposalResponseObject interface {
+	VisitAddProposalResponse(w http.ResponseWriter) error
+}
+
+type AddProposal201JSONResponse Proposal
+
+func (response AddProposal201JSONResponse) VisitAddProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddProposaldefaultApplicationProblemPlusJSONResponse) VisitAddProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowProposalRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ShowProposalResponseObject interface {
+	VisitShowProposalResponse(w http.ResponseWriter) error
+}
+
+type ShowProposal200JSONResponse Proposal
+
+func (response ShowProposal200JSONResponse) VisitShowProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowProposaldefaultApplicationProblemPlusJSONResponse) VisitShowProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideProposalRequestObject struct {
+	Id     Id `json:"id"`
+	Params DecideProposalParams
+	Body   *DecideProposalJSONRequestBody
+}
+
+type DecideProposalResponseObject interface {
+	VisitDecideProposalResponse(w http.ResponseWriter) error
+}
+
+type DecideProposal200JSONResponse Proposal
+
+func (response DecideProposal200JSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideProposaldefaultApplicationProblemPlusJSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditProposalRequestObject struct {
+	Id     Id `json:"id"`
+	Params EditProposalParams
+	Body   *EditProposalJSONRequestBody
+}
+
+type EditProposalResponseObject interface {
+	VisitEditProposalResponse(w http.ResponseWriter) error
+}
+
+type EditProposal200JSONResponse Proposal
+
+func (response EditProposal200JSONResponse) VisitEditProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditProposaldefaultApplicationProblemPlusJSONResponse) VisitEditProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CommentProposalRequestObject struct {
+	Id   Id `json:"id"`
+	Body *CommentProposalJSONRequestBody
+}
+
+type CommentProposalResponseObject interface {
+	VisitCommentProposalResponse(w http.ResponseWriter) error
+}
+
+type CommentProposal201JSONResponse Proposal
+
+func (response CommentProposal201JSONResponse) VisitCommentProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CommentProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CommentProposaldefaultApplicationProblemPlusJSONResponse) VisitCommentProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ProposalEffectRequestObject struct {
+	Id     Id `json:"id"`
+	Params ProposalEffectParams
+}
+
+type ProposalEffectResponseObject interface {
+	VisitProposalEffectResponse(w http.ResponseWriter) error
+}
+
+type ProposalEffect200JSONResponse EffectView
+
+func (response ProposalEffect200JSONResponse) VisitProposalEffectResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ProposalEffectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ProposalEffectdefaultApplicationProblemPlusJSONResponse) VisitProposalEffectResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowQualityRequestObject struct {
+	Params ShowQualityParams
+}
+
+type ShowQualityResponseObject interface {
+	VisitShowQualityResponse(w http.ResponseWriter) error
+}
+
+type ShowQuality200JSONResponse QualityView
+
+func (response ShowQuality200JSONResponse) VisitShowQualityResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowQualitydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowQualitydefaultApplicationProblemPlusJSONResponse) VisitShowQualityResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RankingRequestObject struct {
 	Params RankingParams
 }
@@ -3529,6 +5558,45 @@ type MoveReviewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MoveReviewdefaultApplicationProblemPlusJSONResponse) VisitMoveReviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewDoubtsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ReviewDoubtsResponseObject interface {
+	VisitReviewDoubtsResponse(w http.ResponseWriter) error
+}
+
+type ReviewDoubts200JSONResponse QualityView
+
+func (response ReviewDoubts200JSONResponse) VisitReviewDoubtsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewDoubtsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReviewDoubtsdefaultApplicationProblemPlusJSONResponse) VisitReviewDoubtsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3932,6 +6000,48 @@ func (response ShowScorecarddefaultApplicationProblemPlusJSONResponse) VisitShow
 	return err
 }
 
+type ShowTracesRequestObject struct {
+	Distribution DistributionPath `json:"distribution"`
+	Release      ReleasePath      `json:"release"`
+	Edition      EditionPath      `json:"edition"`
+	Params       ShowTracesParams
+}
+
+type ShowTracesResponseObject interface {
+	VisitShowTracesResponse(w http.ResponseWriter) error
+}
+
+type ShowTraces200JSONResponse TraceList
+
+func (response ShowTraces200JSONResponse) VisitShowTracesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTracesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowTracesdefaultApplicationProblemPlusJSONResponse) VisitShowTracesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -4156,18 +6266,45 @@ type StrictServerInterface interface {
 	// About What this service is, and its clock
 	// (GET /about)
 	About(ctx context.Context, request AboutRequestObject) (AboutResponseObject, error)
+	// CarryOver Carry reviews over to a newer version, one or many in one step
+	// (POST /carried-reviews)
+	CarryOver(ctx context.Context, request CarryOverRequestObject) (CarryOverResponseObject, error)
 	// ListChecklists Checklist versions, by key and version
 	// (GET /checklists)
 	ListChecklists(ctx context.Context, request ListChecklistsRequestObject) (ListChecklistsResponseObject, error)
 	// AddChecklist Add a checklist version, as a draft or in force
 	// (POST /checklists)
 	AddChecklist(ctx context.Context, request AddChecklistRequestObject) (AddChecklistResponseObject, error)
+	// AdviseChecklist What a careful colleague would say of a checklist, stored or not
+	// (POST /checklists/advice)
+	AdviseChecklist(ctx context.Context, request AdviseChecklistRequestObject) (AdviseChecklistResponseObject, error)
+	// ChecklistEffect What a checklist would do to the ranking
+	// (POST /checklists/effect)
+	ChecklistEffect(ctx context.Context, request ChecklistEffectRequestObject) (ChecklistEffectResponseObject, error)
+	// ShowVersion Choose the version that is shown where a reader asks for none
+	// (PUT /checklists/{checklist}/shown)
+	ShowVersion(ctx context.Context, request ShowVersionRequestObject) (ShowVersionResponseObject, error)
+	// RemoveDraft Remove a draft
+	// (DELETE /checklists/{checklist}/{version})
+	RemoveDraft(ctx context.Context, request RemoveDraftRequestObject) (RemoveDraftResponseObject, error)
 	// ShowChecklist A checklist version, whole
 	// (GET /checklists/{checklist}/{version})
 	ShowChecklist(ctx context.Context, request ShowChecklistRequestObject) (ShowChecklistResponseObject, error)
 	// EditChecklist Change a draft, put it in force, or retire a version; in force it is frozen but for its state
 	// (PUT /checklists/{checklist}/{version})
 	EditChecklist(ctx context.Context, request EditChecklistRequestObject) (EditChecklistResponseObject, error)
+	// ListAudiences What a frozen version's audiences are and were, by key and revision
+	// (GET /checklists/{checklist}/{version}/audiences)
+	ListAudiences(ctx context.Context, request ListAudiencesRequestObject) (ListAudiencesResponseObject, error)
+	// DropAudience Drop an audience of a frozen version; its revisions are kept
+	// (DELETE /checklists/{checklist}/{version}/audiences/{audience})
+	DropAudience(ctx context.Context, request DropAudienceRequestObject) (DropAudienceResponseObject, error)
+	// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	// (PUT /checklists/{checklist}/{version}/audiences/{audience})
+	ReviseAudience(ctx context.Context, request ReviseAudienceRequestObject) (ReviseAudienceResponseObject, error)
+	// DifferChecklists What differs from an older version to this one
+	// (GET /checklists/{checklist}/{version}/difference/{older})
+	DifferChecklists(ctx context.Context, request DifferChecklistsRequestObject) (DifferChecklistsResponseObject, error)
 	// Compare Two to twelve editions side by side
 	// (GET /comparison)
 	Compare(ctx context.Context, request CompareRequestObject) (CompareResponseObject, error)
@@ -4201,6 +6338,33 @@ type StrictServerInterface interface {
 	// AddPerson Add an account
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// ListPoints The points of every edition in every criterion, with the values on rigs
+	// (GET /points)
+	ListPoints(ctx context.Context, request ListPointsRequestObject) (ListPointsResponseObject, error)
+	// ListProposals Proposals to change the checklist, newest first
+	// (GET /proposals)
+	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
+	// AddProposal Propose a change to the checklist in force
+	// (POST /proposals)
+	AddProposal(ctx context.Context, request AddProposalRequestObject) (AddProposalResponseObject, error)
+	// ShowProposal A proposal with its comments
+	// (GET /proposals/{id})
+	ShowProposal(ctx context.Context, request ShowProposalRequestObject) (ShowProposalResponseObject, error)
+	// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
+	// (PATCH /proposals/{id})
+	DecideProposal(ctx context.Context, request DecideProposalRequestObject) (DecideProposalResponseObject, error)
+	// EditProposal Change an open proposal of one's own
+	// (PUT /proposals/{id})
+	EditProposal(ctx context.Context, request EditProposalRequestObject) (EditProposalResponseObject, error)
+	// CommentProposal Say something of a proposal
+	// (POST /proposals/{id}/comments)
+	CommentProposal(ctx context.Context, request CommentProposalRequestObject) (CommentProposalResponseObject, error)
+	// ProposalEffect What a proposal would do to the ranking, and how the list would differ
+	// (GET /proposals/{id}/effect)
+	ProposalEffect(ctx context.Context, request ProposalEffectRequestObject) (ProposalEffectResponseObject, error)
+	// ShowQuality What there is to look into among the readings that editions stand with
+	// (GET /quality)
+	ShowQuality(ctx context.Context, request ShowQualityRequestObject) (ShowQualityResponseObject, error)
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(ctx context.Context, request RankingRequestObject) (RankingResponseObject, error)
@@ -4228,6 +6392,9 @@ type StrictServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(ctx context.Context, request MoveReviewRequestObject) (MoveReviewResponseObject, error)
+	// ReviewDoubts What there is to look into in a review as it stands on the desk
+	// (GET /reviews/{id}/doubts)
+	ReviewDoubts(ctx context.Context, request ReviewDoubtsRequestObject) (ReviewDoubtsResponseObject, error)
 	// ListDrafts What one has typed in a review and not recorded yet
 	// (GET /reviews/{id}/drafts)
 	ListDrafts(ctx context.Context, request ListDraftsRequestObject) (ListDraftsResponseObject, error)
@@ -4258,6 +6425,9 @@ type StrictServerInterface interface {
 	// ShowScorecard Everything computed for one edition
 	// (GET /scorecards/{distribution}/{release}/{edition})
 	ShowScorecard(ctx context.Context, request ShowScorecardRequestObject) (ShowScorecardResponseObject, error)
+	// ShowTraces Which readings an edition's points came from, which did not count and why
+	// (GET /scorecards/{distribution}/{release}/{edition}/traces)
+	ShowTraces(ctx context.Context, request ShowTracesRequestObject) (ShowTracesResponseObject, error)
 	// SignOut End the session
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -4359,6 +6529,48 @@ func (sh *strictHandler) About(ctx *gin.Context) {
 	}
 }
 
+// CarryOver operation middleware
+func (sh *strictHandler) CarryOver(ctx *gin.Context) {
+	var request CarryOverRequestObject
+
+	var body CarryOverJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CarryOver(ctx, request.(CarryOverRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CarryOver")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CarryOverResponseObject); ok {
+		if err := validResponse.VisitCarryOverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListChecklists operation middleware
 func (sh *strictHandler) ListChecklists(ctx *gin.Context, params ListChecklistsParams) {
 	var request ListChecklistsRequestObject
@@ -4420,6 +6632,164 @@ func (sh *strictHandler) AddChecklist(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddChecklistResponseObject); ok {
 		if err := validResponse.VisitAddChecklistResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AdviseChecklist operation middleware
+func (sh *strictHandler) AdviseChecklist(ctx *gin.Context) {
+	var request AdviseChecklistRequestObject
+
+	var body AdviseChecklistJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AdviseChecklist(ctx, request.(AdviseChecklistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AdviseChecklist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AdviseChecklistResponseObject); ok {
+		if err := validResponse.VisitAdviseChecklistResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChecklistEffect operation middleware
+func (sh *strictHandler) ChecklistEffect(ctx *gin.Context, params ChecklistEffectParams) {
+	var request ChecklistEffectRequestObject
+
+	request.Params = params
+
+	var body ChecklistEffectJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChecklistEffect(ctx, request.(ChecklistEffectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChecklistEffect")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChecklistEffectResponseObject); ok {
+		if err := validResponse.VisitChecklistEffectResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowVersion operation middleware
+func (sh *strictHandler) ShowVersion(ctx *gin.Context, checklist string) {
+	var request ShowVersionRequestObject
+
+	request.Checklist = checklist
+
+	var body ShowVersionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowVersion(ctx, request.(ShowVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowVersionResponseObject); ok {
+		if err := validResponse.VisitShowVersionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveDraft operation middleware
+func (sh *strictHandler) RemoveDraft(ctx *gin.Context, checklist string, version int, params RemoveDraftParams) {
+	var request RemoveDraftRequestObject
+
+	request.Checklist = checklist
+	request.Version = version
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveDraft(ctx, request.(RemoveDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveDraftResponseObject); ok {
+		if err := validResponse.VisitRemoveDraftResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4493,6 +6863,137 @@ func (sh *strictHandler) EditChecklist(ctx *gin.Context, checklist string, versi
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditChecklistResponseObject); ok {
 		if err := validResponse.VisitEditChecklistResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAudiences operation middleware
+func (sh *strictHandler) ListAudiences(ctx *gin.Context, checklist string, version int) {
+	var request ListAudiencesRequestObject
+
+	request.Checklist = checklist
+	request.Version = version
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAudiences(ctx, request.(ListAudiencesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAudiences")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAudiencesResponseObject); ok {
+		if err := validResponse.VisitListAudiencesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DropAudience operation middleware
+func (sh *strictHandler) DropAudience(ctx *gin.Context, checklist string, version int, audience Key, params DropAudienceParams) {
+	var request DropAudienceRequestObject
+
+	request.Checklist = checklist
+	request.Version = version
+	request.Audience = audience
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropAudience(ctx, request.(DropAudienceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropAudience")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropAudienceResponseObject); ok {
+		if err := validResponse.VisitDropAudienceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReviseAudience operation middleware
+func (sh *strictHandler) ReviseAudience(ctx *gin.Context, checklist string, version int, audience Key, params ReviseAudienceParams) {
+	var request ReviseAudienceRequestObject
+
+	request.Checklist = checklist
+	request.Version = version
+	request.Audience = audience
+	request.Params = params
+
+	var body ReviseAudienceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReviseAudience(ctx, request.(ReviseAudienceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReviseAudience")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReviseAudienceResponseObject); ok {
+		if err := validResponse.VisitReviseAudienceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DifferChecklists operation middleware
+func (sh *strictHandler) DifferChecklists(ctx *gin.Context, checklist string, version int, older int) {
+	var request DifferChecklistsRequestObject
+
+	request.Checklist = checklist
+	request.Version = version
+	request.Older = older
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DifferChecklists(ctx, request.(DifferChecklistsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DifferChecklists")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DifferChecklistsResponseObject); ok {
+		if err := validResponse.VisitDifferChecklistsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4876,6 +7377,313 @@ func (sh *strictHandler) AddPerson(ctx *gin.Context) {
 	}
 }
 
+// ListPoints operation middleware
+func (sh *strictHandler) ListPoints(ctx *gin.Context, params ListPointsParams) {
+	var request ListPointsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPoints(ctx, request.(ListPointsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPoints")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPointsResponseObject); ok {
+		if err := validResponse.VisitListPointsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListProposals operation middleware
+func (sh *strictHandler) ListProposals(ctx *gin.Context, params ListProposalsParams) {
+	var request ListProposalsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListProposals(ctx, request.(ListProposalsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListProposals")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListProposalsResponseObject); ok {
+		if err := validResponse.VisitListProposalsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddProposal operation middleware
+func (sh *strictHandler) AddProposal(ctx *gin.Context) {
+	var request AddProposalRequestObject
+
+	var body AddProposalJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddProposal(ctx, request.(AddProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddProposalResponseObject); ok {
+		if err := validResponse.VisitAddProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowProposal operation middleware
+func (sh *strictHandler) ShowProposal(ctx *gin.Context, id Id) {
+	var request ShowProposalRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowProposal(ctx, request.(ShowProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowProposalResponseObject); ok {
+		if err := validResponse.VisitShowProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideProposal operation middleware
+func (sh *strictHandler) DecideProposal(ctx *gin.Context, id Id, params DecideProposalParams) {
+	var request DecideProposalRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body DecideProposalJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideProposal(ctx, request.(DecideProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideProposalResponseObject); ok {
+		if err := validResponse.VisitDecideProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EditProposal operation middleware
+func (sh *strictHandler) EditProposal(ctx *gin.Context, id Id, params EditProposalParams) {
+	var request EditProposalRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body EditProposalJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditProposal(ctx, request.(EditProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditProposalResponseObject); ok {
+		if err := validResponse.VisitEditProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CommentProposal operation middleware
+func (sh *strictHandler) CommentProposal(ctx *gin.Context, id Id) {
+	var request CommentProposalRequestObject
+
+	request.Id = id
+
+	var body CommentProposalJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CommentProposal(ctx, request.(CommentProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CommentProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CommentProposalResponseObject); ok {
+		if err := validResponse.VisitCommentProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ProposalEffect operation middleware
+func (sh *strictHandler) ProposalEffect(ctx *gin.Context, id Id, params ProposalEffectParams) {
+	var request ProposalEffectRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ProposalEffect(ctx, request.(ProposalEffectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ProposalEffect")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ProposalEffectResponseObject); ok {
+		if err := validResponse.VisitProposalEffectResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowQuality operation middleware
+func (sh *strictHandler) ShowQuality(ctx *gin.Context, params ShowQualityParams) {
+	var request ShowQualityRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowQuality(ctx, request.(ShowQualityRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowQuality")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowQualityResponseObject); ok {
+		if err := validResponse.VisitShowQualityResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Ranking operation middleware
 func (sh *strictHandler) Ranking(ctx *gin.Context, params RankingParams) {
 	var request RankingRequestObject
@@ -5175,6 +7983,32 @@ func (sh *strictHandler) MoveReview(ctx *gin.Context, id Id, params MoveReviewPa
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MoveReviewResponseObject); ok {
 		if err := validResponse.VisitMoveReviewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReviewDoubts operation middleware
+func (sh *strictHandler) ReviewDoubts(ctx *gin.Context, id Id) {
+	var request ReviewDoubtsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReviewDoubts(ctx, request.(ReviewDoubtsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReviewDoubts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReviewDoubtsResponseObject); ok {
+		if err := validResponse.VisitReviewDoubtsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5510,6 +8344,35 @@ func (sh *strictHandler) ShowScorecard(ctx *gin.Context, distribution Distributi
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ShowScorecardResponseObject); ok {
 		if err := validResponse.VisitShowScorecardResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowTraces operation middleware
+func (sh *strictHandler) ShowTraces(ctx *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowTracesParams) {
+	var request ShowTracesRequestObject
+
+	request.Distribution = distribution
+	request.Release = release
+	request.Edition = edition
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowTraces(ctx, request.(ShowTracesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowTraces")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowTracesResponseObject); ok {
+		if err := validResponse.VisitShowTracesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -19,7 +19,8 @@ import (
 )
 
 func (s *session) checklistCommand() *cobra.Command {
-	return noun("checklist", "The shared checklist and its versions", s.listChecklists(), s.showChecklist(), s.addChecklist())
+	return noun("checklist", "The shared checklist and its versions", s.listChecklists(), s.showChecklist(), s.addChecklist(), s.editChecklist(),
+		s.exportChecklist(), s.importChecklist(), s.checkChecklist(), s.differChecklists(), s.kitCommand())
 }
 
 func (s *session) listChecklists() *cobra.Command {
@@ -33,23 +34,27 @@ func (s *session) listChecklists() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			cs, err := all(func(cursor string) (*http.Response, error) {
-				return c.ListChecklists(cmd.Context(), &client.ListChecklistsParams{Cursor: cursor})
-			}, func(l *client.ChecklistList) ([]client.ChecklistSummary, string) { return l.Checklists, l.Next })
+			cs, err := s.checklists(cmd, c)
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Checklist", "Title", "State", ">Sections", ">Criteria", "Audiences"}}
+			t := &sheet{columns: []string{"Checklist", "Title", "State", "Shown", ">Sections", ">Criteria", "Audiences"}}
 			for _, x := range cs {
 				var audiences []string
 				for _, a := range x.Audiences {
 					audiences = append(audiences, a.Key)
 				}
-				t.add(fmt.Sprintf("%s@%d", x.Key, x.Version), x.Title, string(x.State), fmt.Sprint(x.Sections), fmt.Sprint(x.Criteria), list(audiences))
+				t.add(fmt.Sprintf("%s@%d", x.Key, x.Version), x.Title, string(x.State), mark(x.Shown, "shown"), fmt.Sprint(x.Sections), fmt.Sprint(x.Criteria), list(audiences))
 			}
 			return s.print(cmd, client.ChecklistList{Checklists: cs}, t)
 		},
 	}
+}
+
+func (s *session) checklists(cmd *cobra.Command, c *client.Client) ([]client.ChecklistSummary, error) {
+	return all(func(cursor string) (*http.Response, error) {
+		return c.ListChecklists(cmd.Context(), &client.ListChecklistsParams{Cursor: cursor})
+	}, func(l *client.ChecklistList) ([]client.ChecklistSummary, string) { return l.Checklists, l.Next })
 }
 
 func splitChecklist(name string) (key string, version int, err error) {

@@ -94,7 +94,7 @@ func Command() *cobra.Command {
 		}
 	}
 	add("work", s.recordCommand(), s.rankCommand(), s.compareCommand(), s.computeCommand(), s.framesCommand())
-	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.reviewCommand())
+	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.audienceCommand(), s.proposalCommand(), s.reviewCommand())
 	add("access", s.loginCommand(), s.logoutCommand())
 	return root
 }

@@ -14,9 +14,12 @@ import (
 	"strings"
 	"time"
 
+	"dappertally/core/advice"
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/quality"
+	"dappertally/core/ranking"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 
@@ -89,6 +92,30 @@ func (e NewReadingBound) Valid() bool {
 	}
 }
 
+// Defines values for ProposalState.
+const (
+	ProposalStateAccepted  ProposalState = "accepted"
+	ProposalStateDeclined  ProposalState = "declined"
+	ProposalStateOpen      ProposalState = "open"
+	ProposalStateWithdrawn ProposalState = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the ProposalState enum.
+func (e ProposalState) Valid() bool {
+	switch e {
+	case ProposalStateAccepted:
+		return true
+	case ProposalStateDeclined:
+		return true
+	case ProposalStateOpen:
+		return true
+	case ProposalStateWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReleaseStage.
 const (
 	ReleaseStageEmpty      ReleaseStage = ""
@@ -136,25 +163,25 @@ func (e ReleaseTier) Valid() bool {
 
 // Defines values for ReviewState.
 const (
-	Accepted  ReviewState = "accepted"
-	HandedIn  ReviewState = "handed-in"
-	Planned   ReviewState = "planned"
-	Underway  ReviewState = "underway"
-	Withdrawn ReviewState = "withdrawn"
+	ReviewStateAccepted  ReviewState = "accepted"
+	ReviewStateHandedIn  ReviewState = "handed-in"
+	ReviewStatePlanned   ReviewState = "planned"
+	ReviewStateUnderway  ReviewState = "underway"
+	ReviewStateWithdrawn ReviewState = "withdrawn"
 )
 
 // Valid indicates whether the value is a known member of the ReviewState enum.
 func (e ReviewState) Valid() bool {
 	switch e {
-	case Accepted:
+	case ReviewStateAccepted:
 		return true
-	case HandedIn:
+	case ReviewStateHandedIn:
 		return true
-	case Planned:
+	case ReviewStatePlanned:
 		return true
-	case Underway:
+	case ReviewStateUnderway:
 		return true
-	case Withdrawn:
+	case ReviewStateWithdrawn:
 		return true
 	default:
 		return false
@@ -199,14 +226,86 @@ type About struct {
 // Adjustment defines model for Adjustment.
 type Adjustment = reading.Adjustment
 
+// Advice defines model for Advice.
+type Advice = advice.Advice
+
+// AdviceList defines model for AdviceList.
+type AdviceList struct {
+	Advice []Advice `json:"advice"`
+}
+
+// Agreement defines model for Agreement.
+type Agreement = quality.Agreement
+
 // Answer exactly one of its fields
 type Answer = reading.Answer
+
+// AudienceChange defines model for AudienceChange.
+type AudienceChange = checklist.Amended
+
+// AudienceList defines model for AudienceList.
+type AudienceList struct {
+	Revisions []AudienceState `json:"revisions"`
+}
+
+// AudienceRevision defines model for AudienceRevision.
+type AudienceRevision struct {
+	Audience ListedAudience `json:"audience"`
+	Reason   Text           `json:"reason,omitempty,omitzero"`
+}
+
+// AudienceState defines model for AudienceState.
+type AudienceState struct {
+	Audience ListedAudience `json:"audience"`
+	Created  time.Time      `json:"created"`
+	Dropped  bool           `json:"dropped"`
+	Person   string         `json:"person"`
+	Reason   string         `json:"reason"`
+	Revision int            `json:"revision"`
+}
 
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// CarriedList defines model for CarriedList.
+type CarriedList struct {
+	Carried []CarriedReview `json:"carried"`
+	To      string          `json:"to"`
+}
+
+// CarriedReview defines model for CarriedReview.
+type CarriedReview struct {
+	AskedAgain []string `json:"askedAgain"`
+	Edition    string   `json:"edition"`
+	From       Uuid     `json:"from"`
+	Kept       []string `json:"kept"`
+	New        []string `json:"new"`
+
+	// Review the new review
+	Review string   `json:"review,omitempty,omitzero"`
+	Unread []string `json:"unread"`
+}
+
+// CarryOver defines model for CarryOver.
+type CarryOver struct {
+	// Reviews left out: every review that stands on an older version
+	Reviews []Uuid `json:"reviews,omitempty,omitzero"`
+
+	// To KEY@VERSION in force
+	To string `json:"to"`
+
+	// Trial tell what would happen and change nothing
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
+
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
+
+// ChecklistDifference defines model for ChecklistDifference.
+type ChecklistDifference = checklist.Difference
+
+// ChecklistEdit exactly one of: drop, section with criterion, section with weight
+type ChecklistEdit = checklist.Edit
 
 // ChecklistList defines model for ChecklistList.
 type ChecklistList struct {
@@ -219,14 +318,20 @@ type ChecklistSummary struct {
 	Audiences []Named `json:"audiences"`
 
 	// Criteria how many
-	Criteria int    `json:"criteria"`
-	Key      string `json:"key"`
+	Criteria int `json:"criteria"`
+
+	// InForce since when
+	InForce time.Time `json:"inForce,omitempty,omitzero"`
+	Key     string    `json:"key"`
 
 	// Sections how many
-	Sections int                   `json:"sections"`
-	State    ChecklistSummaryState `json:"state"`
-	Title    string                `json:"title"`
-	Version  int                   `json:"version"`
+	Sections int `json:"sections"`
+
+	// Shown shown where a reader asks for no version
+	Shown   bool                  `json:"shown"`
+	State   ChecklistSummaryState `json:"state"`
+	Title   string                `json:"title"`
+	Version int                   `json:"version"`
 }
 
 // ChecklistSummaryState defines model for ChecklistSummary.State.
@@ -271,8 +376,33 @@ type Credentials struct {
 // Criterion defines model for Criterion.
 type Criterion = checklist.Criterion
 
+// CriterionChange defines model for CriterionChange.
+type CriterionChange = checklist.CriterionChange
+
+// CriterionPoints defines model for CriterionPoints.
+type CriterionPoints struct {
+	// Editions those that answered
+	Editions []EditionPoints `json:"editions"`
+	Key      string          `json:"key"`
+}
+
 // CriterionScore defines model for CriterionScore.
 type CriterionScore = scoring.CriterionScore
+
+// CriterionTrace defines model for CriterionTrace.
+type CriterionTrace struct {
+	Criterion string          `json:"criterion"`
+	Readings  []TracedReading `json:"readings"`
+}
+
+// Decision defines model for Decision.
+type Decision struct {
+	Reason Text          `json:"reason,omitempty,omitzero"`
+	State  ProposalState `json:"state"`
+}
+
+// Disagreement defines model for Disagreement.
+type Disagreement = quality.Disagreement
 
 // Distribution defines model for Distribution.
 type Distribution struct {
@@ -335,6 +465,24 @@ type EditionName struct {
 	Release      string `json:"release"`
 }
 
+// EditionPoints defines model for EditionPoints.
+type EditionPoints struct {
+	Edition string  `json:"edition"`
+	Points  float64 `json:"points"`
+	Rigs    []OnRig `json:"rigs"`
+}
+
+// EffectView defines model for EffectView.
+type EffectView struct {
+	Audience   string                 `json:"audience"`
+	Base       string                 `json:"base"`
+	Difference ChecklistDifference    `json:"difference"`
+	Moves      []Move                 `json:"moves"`
+	Names      map[string]EditionName `json:"names"`
+	NotTested  []string               `json:"notTested"`
+	TauB       *float64               `json:"tauB"`
+}
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
@@ -373,11 +521,25 @@ type Heading struct {
 // Key defines model for Key.
 type Key = string
 
+// Leniency defines model for Leniency.
+type Leniency = quality.Leniency
+
+// ListedAudience defines model for ListedAudience.
+type ListedAudience = checklist.Audience
+
 // Model defines model for Model.
 type Model string
 
+// Move defines model for Move.
+type Move = ranking.Move
+
 // Named defines model for Named.
 type Named = checklist.Named
+
+// NewComment defines model for NewComment.
+type NewComment struct {
+	Text Text `json:"text"`
+}
 
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
@@ -386,6 +548,15 @@ type NewPerson struct {
 	Password   string `json:"password"`
 	Roles      []Role `json:"roles"`
 	Title      string `json:"title"`
+}
+
+// NewProposal defines model for NewProposal.
+type NewProposal struct {
+	// Checklist KEY@VERSION in force; the newest where left out
+	Checklist string          `json:"checklist,omitempty,omitzero"`
+	Edits     []ChecklistEdit `json:"edits"`
+	Reason    Text            `json:"reason"`
+	Title     string          `json:"title"`
 }
 
 // NewReading defines model for NewReading.
@@ -459,6 +630,13 @@ type PersonList struct {
 	People []Person `json:"people"`
 }
 
+// PointsView defines model for PointsView.
+type PointsView struct {
+	Checklist string                 `json:"checklist"`
+	Criteria  []CriterionPoints      `json:"criteria"`
+	Names     map[string]EditionName `json:"names"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Detail a sentence that a person can act on
@@ -477,6 +655,46 @@ type Problem struct {
 
 	// Type stable name of the sort of problem
 	Type string `json:"type"`
+}
+
+// Proposal defines model for Proposal.
+type Proposal struct {
+	Checklist string    `json:"checklist"`
+	Comments  []Remark  `json:"comments"`
+	Created   time.Time `json:"created"`
+	Decided   time.Time `json:"decided,omitempty,omitzero"`
+	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
+
+	// Decision why it was decided so
+	Decision string          `json:"decision,omitempty,omitzero"`
+	Edits    []ChecklistEdit `json:"edits"`
+	Id       Uuid            `json:"id"`
+	Person   string          `json:"person"`
+	Reason   string          `json:"reason"`
+	State    ProposalState   `json:"state"`
+	Title    string          `json:"title"`
+}
+
+// ProposalList defines model for ProposalList.
+type ProposalList struct {
+	Next      string     `json:"next,omitempty,omitzero"`
+	Proposals []Proposal `json:"proposals"`
+}
+
+// ProposalState defines model for ProposalState.
+type ProposalState string
+
+// QualityView defines model for QualityView.
+type QualityView struct {
+	Agreement     Agreement              `json:"agreement"`
+	Checklist     string                 `json:"checklist"`
+	Disagreements []Disagreement         `json:"disagreements"`
+	Leniency      []Leniency             `json:"leniency"`
+	Names         map[string]EditionName `json:"names"`
+
+	// Readings those with something to look into
+	Readings  []Scatter  `json:"readings"`
+	Surprises []Surprise `json:"surprises"`
 }
 
 // Ranking defines model for Ranking.
@@ -563,19 +781,29 @@ type ReleaseList struct {
 	Releases []Release `json:"releases"`
 }
 
+// Remark defines model for Remark.
+type Remark struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Text   string    `json:"text"`
+}
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
-	Accepted  time.Time   `json:"accepted,omitempty,omitzero"`
-	Assigned  string      `json:"assigned,omitempty,omitzero"`
-	Checklist string      `json:"checklist"`
-	Continues string      `json:"continues,omitempty,omitzero"`
-	Created   time.Time   `json:"created"`
-	Due       string      `json:"due,omitempty,omitzero"`
-	Edition   string      `json:"edition"`
-	Id        Uuid        `json:"id"`
-	Name      EditionName `json:"name"`
-	Overdue   bool        `json:"overdue,omitempty,omitzero"`
+	Accepted time.Time `json:"accepted,omitempty,omitzero"`
+	Assigned string    `json:"assigned,omitempty,omitzero"`
+
+	// CarriedFrom the review on an older version that this one was carried over from
+	CarriedFrom string      `json:"carriedFrom,omitempty,omitzero"`
+	Checklist   string      `json:"checklist"`
+	Continues   string      `json:"continues,omitempty,omitzero"`
+	Created     time.Time   `json:"created"`
+	Due         string      `json:"due,omitempty,omitzero"`
+	Edition     string      `json:"edition"`
+	Id          Uuid        `json:"id"`
+	Name        EditionName `json:"name"`
+	Overdue     bool        `json:"overdue,omitempty,omitzero"`
 
 	// Reason why it was moved to this state, where one was given
 	Reason string      `json:"reason,omitempty,omitzero"`
@@ -612,6 +840,9 @@ type RigList struct {
 // Role defines model for Role.
 type Role string
 
+// Scatter defines model for Scatter.
+type Scatter = quality.Scatter
+
 // Scorecard defines model for Scorecard.
 type Scorecard = scoring.Scorecard
 
@@ -628,6 +859,9 @@ type ScorecardView struct {
 	Scorecard Scorecard `json:"scorecard"`
 }
 
+// SectionChange defines model for SectionChange.
+type SectionChange = checklist.SectionChange
+
 // SectionScore defines model for SectionScore.
 type SectionScore = scoring.SectionScore
 
@@ -636,6 +870,15 @@ type Session struct {
 	Person   Person `json:"person,omitempty,omitzero"`
 	SignedIn bool   `json:"signedIn"`
 }
+
+// ShownVersion defines model for ShownVersion.
+type ShownVersion struct {
+	// Version 0 leaves it to the newest in force
+	Version int `json:"version"`
+}
+
+// Surprise defines model for Surprise.
+type Surprise = quality.Surprise
 
 // Text defines model for Text.
 type Text = string
@@ -655,6 +898,29 @@ type Token struct {
 // TokenList defines model for TokenList.
 type TokenList struct {
 	Tokens []Token `json:"tokens"`
+}
+
+// TraceList defines model for TraceList.
+type TraceList struct {
+	Checklist string           `json:"checklist"`
+	Edition   string           `json:"edition"`
+	Traces    []CriterionTrace `json:"traces"`
+}
+
+// TracedReading defines model for TracedReading.
+type TracedReading struct {
+	Counts bool `json:"counts"`
+
+	// Edition that the reading was made for
+	Edition string   `json:"edition"`
+	Points  *float64 `json:"points"`
+	Reading Reading  `json:"reading"`
+	Review  string   `json:"review"`
+	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
+	Value   *float64 `json:"value"`
+
+	// Why it does not count; empty where it does
+	Why string `json:"why"`
 }
 
 // Uuid defines model for Uuid.
@@ -705,6 +971,9 @@ type DistributionBody = Distribution
 // EditionBody defines model for EditionBody.
 type EditionBody = Edition
 
+// ProposalBody defines model for ProposalBody.
+type ProposalBody = NewProposal
+
 // ReleaseBody defines model for ReleaseBody.
 type ReleaseBody = Release
 
@@ -720,8 +989,37 @@ type ListChecklistsParams struct {
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
+// ChecklistEffectParams defines parameters for ChecklistEffect.
+type ChecklistEffectParams struct {
+	// Base KEY@VERSION whose ranking it is; the one shown where left out
+	Base string `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+}
+
+// RemoveDraftParams defines parameters for RemoveDraft.
+type RemoveDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // EditChecklistParams defines parameters for EditChecklist.
 type EditChecklistParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// DropAudienceParams defines parameters for DropAudience.
+type DropAudienceParams struct {
+	Reason Text `form:"reason,omitempty" json:"reason,omitempty,omitzero"`
+
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ReviseAudienceParams defines parameters for ReviseAudience.
+type ReviseAudienceParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
@@ -796,6 +1094,70 @@ type ListPeopleParams struct {
 
 	// Cursor `next` of the page before
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+}
+
+// ListPointsParams defines parameters for ListPoints.
+type ListPointsParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+}
+
+// ListProposalsParams defines parameters for ListProposals.
+type ListProposalsParams struct {
+	// Limit entries of a page, 1 to 1000
+	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+
+	// Cursor `next` of the page before
+	Cursor Cursor        `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+	State  ProposalState `form:"state,omitempty" json:"state,omitempty,omitzero"`
+}
+
+// DecideProposalParams defines parameters for DecideProposal.
+type DecideProposalParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// EditProposalParams defines parameters for EditProposal.
+type EditProposalParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ProposalEffectParams defines parameters for ProposalEffect.
+type ProposalEffectParams struct {
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+}
+
+// ShowQualityParams defines parameters for ShowQuality.
+type ShowQualityParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
 // RankingParams defines parameters for Ranking.
@@ -893,11 +1255,44 @@ type ShowScorecardParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// ShowTracesParams defines parameters for ShowTraces.
+type ShowTracesParams struct {
+	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+}
+
+// CarryOverJSONRequestBody defines body for CarryOver for application/json ContentType.
+type CarryOverJSONRequestBody = CarryOver
+
 // AddChecklistJSONRequestBody defines body for AddChecklist for application/json ContentType.
 type AddChecklistJSONRequestBody = Checklist
 
+// AdviseChecklistJSONRequestBody defines body for AdviseChecklist for application/json ContentType.
+type AdviseChecklistJSONRequestBody = Checklist
+
+// ChecklistEffectJSONRequestBody defines body for ChecklistEffect for application/json ContentType.
+type ChecklistEffectJSONRequestBody = Checklist
+
+// ShowVersionJSONRequestBody defines body for ShowVersion for application/json ContentType.
+type ShowVersionJSONRequestBody = ShownVersion
+
 // EditChecklistJSONRequestBody defines body for EditChecklist for application/json ContentType.
 type EditChecklistJSONRequestBody = Checklist
+
+// ReviseAudienceJSONRequestBody defines body for ReviseAudience for application/json ContentType.
+type ReviseAudienceJSONRequestBody = AudienceRevision
 
 // AddDistributionJSONRequestBody defines body for AddDistribution for application/json ContentType.
 type AddDistributionJSONRequestBody = Distribution
@@ -913,6 +1308,18 @@ type EditEditionJSONRequestBody = Edition
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
+
+// AddProposalJSONRequestBody defines body for AddProposal for application/json ContentType.
+type AddProposalJSONRequestBody = NewProposal
+
+// DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
+type DecideProposalJSONRequestBody = Decision
+
+// EditProposalJSONRequestBody defines body for EditProposal for application/json ContentType.
+type EditProposalJSONRequestBody = NewProposal
+
+// CommentProposalJSONRequestBody defines body for CommentProposal for application/json ContentType.
+type CommentProposalJSONRequestBody = NewComment
 
 // AddReleaseJSONRequestBody defines body for AddRelease for application/json ContentType.
 type AddReleaseJSONRequestBody = Release
@@ -1023,6 +1430,20 @@ type ClientInterface interface {
 	// Corresponds with GET /about (the `About` operationId).
 	About(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// CarryOverWithBody Carry reviews over to a newer version, one or many in one step
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+	CarryOverWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CarryOver Carry reviews over to a newer version, one or many in one step
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+	CarryOver(ctx context.Context, body CarryOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListChecklists Checklist versions, by key and version
 	//
 	// Corresponds with GET /checklists (the `ListChecklists` operationId).
@@ -1042,6 +1463,53 @@ type ClientInterface interface {
 	// Corresponds with POST /checklists (the `AddChecklist` operationId).
 	AddChecklist(ctx context.Context, body AddChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AdviseChecklistWithBody What a careful colleague would say of a checklist, stored or not
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+	AdviseChecklistWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AdviseChecklist What a careful colleague would say of a checklist, stored or not
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+	AdviseChecklist(ctx context.Context, body AdviseChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChecklistEffectWithBody What a checklist would do to the ranking
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+	ChecklistEffectWithBody(ctx context.Context, params *ChecklistEffectParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChecklistEffect What a checklist would do to the ranking
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+	ChecklistEffect(ctx context.Context, params *ChecklistEffectParams, body ChecklistEffectJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowVersionWithBody Choose the version that is shown where a reader asks for none
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+	ShowVersionWithBody(ctx context.Context, checklist string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowVersion Choose the version that is shown where a reader asks for none
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+	ShowVersion(ctx context.Context, checklist string, body ShowVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveDraft Remove a draft
+	//
+	// Corresponds with DELETE /checklists/{checklist}/{version} (the `RemoveDraft` operationId).
+	RemoveDraft(ctx context.Context, checklist string, version int, params *RemoveDraftParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ShowChecklist A checklist version, whole
 	//
 	// Corresponds with GET /checklists/{checklist}/{version} (the `ShowChecklist` operationId).
@@ -1060,6 +1528,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /checklists/{checklist}/{version} (the `EditChecklist` operationId).
 	EditChecklist(ctx context.Context, checklist string, version int, params *EditChecklistParams, body EditChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListAudiences What a frozen version's audiences are and were, by key and revision
+	//
+	// Corresponds with GET /checklists/{checklist}/{version}/audiences (the `ListAudiences` operationId).
+	ListAudiences(ctx context.Context, checklist string, version int, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropAudience Drop an audience of a frozen version; its revisions are kept
+	//
+	// Corresponds with DELETE /checklists/{checklist}/{version}/audiences/{audience} (the `DropAudience` operationId).
+	DropAudience(ctx context.Context, checklist string, version int, audience Key, params *DropAudienceParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReviseAudienceWithBody Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+	ReviseAudienceWithBody(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+	ReviseAudience(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, body ReviseAudienceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DifferChecklists What differs from an older version to this one
+	//
+	// Corresponds with GET /checklists/{checklist}/{version}/difference/{older} (the `DifferChecklists` operationId).
+	DifferChecklists(ctx context.Context, checklist string, version int, older int, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// Compare Two to twelve editions side by side
 	//
@@ -1161,6 +1658,87 @@ type ClientInterface interface {
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListPoints The points of every edition in every criterion, with the values on rigs
+	//
+	// Corresponds with GET /points (the `ListPoints` operationId).
+	ListPoints(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListProposals Proposals to change the checklist, newest first
+	//
+	// Corresponds with GET /proposals (the `ListProposals` operationId).
+	ListProposals(ctx context.Context, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddProposalWithBody Propose a change to the checklist in force
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /proposals (the `AddProposal` operationId).
+	AddProposalWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddProposal Propose a change to the checklist in force
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /proposals (the `AddProposal` operationId).
+	AddProposal(ctx context.Context, body AddProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowProposal A proposal with its comments
+	//
+	// Corresponds with GET /proposals/{id} (the `ShowProposal` operationId).
+	ShowProposal(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideProposalWithBody Accept a proposal into the draft, decline it, or withdraw one's own
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+	DecideProposalWithBody(ctx context.Context, id Id, params *DecideProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+	DecideProposal(ctx context.Context, id Id, params *DecideProposalParams, body DecideProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditProposalWithBody Change an open proposal of one's own
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+	EditProposalWithBody(ctx context.Context, id Id, params *EditProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditProposal Change an open proposal of one's own
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+	EditProposal(ctx context.Context, id Id, params *EditProposalParams, body EditProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CommentProposalWithBody Say something of a proposal
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+	CommentProposalWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CommentProposal Say something of a proposal
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+	CommentProposal(ctx context.Context, id Id, body CommentProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ProposalEffect What a proposal would do to the ranking, and how the list would differ
+	//
+	// Corresponds with GET /proposals/{id}/effect (the `ProposalEffect` operationId).
+	ProposalEffect(ctx context.Context, id Id, params *ProposalEffectParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowQuality What there is to look into among the readings that editions stand with
+	//
+	// Corresponds with GET /quality (the `ShowQuality` operationId).
+	ShowQuality(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// Ranking Editions in order of score
 	//
 	// Corresponds with GET /ranking (the `Ranking` operationId).
@@ -1241,6 +1819,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReview(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReviewDoubts What there is to look into in a review as it stands on the desk
+	//
+	// Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
+	ReviewDoubts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDrafts What one has typed in a review and not recorded yet
 	//
@@ -1328,6 +1911,11 @@ type ClientInterface interface {
 	// Corresponds with GET /scorecards/{distribution}/{release}/{edition} (the `ShowScorecard` operationId).
 	ShowScorecard(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowScorecardParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ShowTraces Which readings an edition's points came from, which did not count and why
+	//
+	// Corresponds with GET /scorecards/{distribution}/{release}/{edition}/traces (the `ShowTraces` operationId).
+	ShowTraces(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowTracesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// SignOut End the session
 	//
 	// Corresponds with DELETE /session (the `SignOut` operationId).
@@ -1392,6 +1980,40 @@ func (c *Client) About(ctx context.Context, reqEditors ...RequestEditorFn) (*htt
 	return c.Client.Do(req)
 }
 
+// CarryOverWithBody Carry reviews over to a newer version, one or many in one step
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+func (c *Client) CarryOverWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCarryOverRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CarryOver Carry reviews over to a newer version, one or many in one step
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+func (c *Client) CarryOver(ctx context.Context, body CarryOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCarryOverRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListChecklists Checklist versions, by key and version
 //
 // Corresponds with GET /checklists (the `ListChecklists` operationId).
@@ -1441,6 +2063,123 @@ func (c *Client) AddChecklist(ctx context.Context, body AddChecklistJSONRequestB
 	return c.Client.Do(req)
 }
 
+// AdviseChecklistWithBody What a careful colleague would say of a checklist, stored or not
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+func (c *Client) AdviseChecklistWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdviseChecklistRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AdviseChecklist What a careful colleague would say of a checklist, stored or not
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+func (c *Client) AdviseChecklist(ctx context.Context, body AdviseChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdviseChecklistRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChecklistEffectWithBody What a checklist would do to the ranking
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+func (c *Client) ChecklistEffectWithBody(ctx context.Context, params *ChecklistEffectParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChecklistEffectRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChecklistEffect What a checklist would do to the ranking
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+func (c *Client) ChecklistEffect(ctx context.Context, params *ChecklistEffectParams, body ChecklistEffectJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChecklistEffectRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowVersionWithBody Choose the version that is shown where a reader asks for none
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+func (c *Client) ShowVersionWithBody(ctx context.Context, checklist string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowVersionRequestWithBody(c.Server, checklist, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowVersion Choose the version that is shown where a reader asks for none
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+func (c *Client) ShowVersion(ctx context.Context, checklist string, body ShowVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowVersionRequest(c.Server, checklist, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveDraft Remove a draft
+//
+// Corresponds with DELETE /checklists/{checklist}/{version} (the `RemoveDraft` operationId).
+func (c *Client) RemoveDraft(ctx context.Context, checklist string, version int, params *RemoveDraftParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveDraftRequest(c.Server, checklist, version, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ShowChecklist A checklist version, whole
 //
 // Corresponds with GET /checklists/{checklist}/{version} (the `ShowChecklist` operationId).
@@ -1480,6 +2219,85 @@ func (c *Client) EditChecklistWithBody(ctx context.Context, checklist string, ve
 // Corresponds with PUT /checklists/{checklist}/{version} (the `EditChecklist` operationId).
 func (c *Client) EditChecklist(ctx context.Context, checklist string, version int, params *EditChecklistParams, body EditChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewEditChecklistRequest(c.Server, checklist, version, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListAudiences What a frozen version's audiences are and were, by key and revision
+//
+// Corresponds with GET /checklists/{checklist}/{version}/audiences (the `ListAudiences` operationId).
+func (c *Client) ListAudiences(ctx context.Context, checklist string, version int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAudiencesRequest(c.Server, checklist, version)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropAudience Drop an audience of a frozen version; its revisions are kept
+//
+// Corresponds with DELETE /checklists/{checklist}/{version}/audiences/{audience} (the `DropAudience` operationId).
+func (c *Client) DropAudience(ctx context.Context, checklist string, version int, audience Key, params *DropAudienceParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropAudienceRequest(c.Server, checklist, version, audience, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReviseAudienceWithBody Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+func (c *Client) ReviseAudienceWithBody(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReviseAudienceRequestWithBody(c.Server, checklist, version, audience, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+func (c *Client) ReviseAudience(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, body ReviseAudienceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReviseAudienceRequest(c.Server, checklist, version, audience, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DifferChecklists What differs from an older version to this one
+//
+// Corresponds with GET /checklists/{checklist}/{version}/difference/{older} (the `DifferChecklists` operationId).
+func (c *Client) DifferChecklists(ctx context.Context, checklist string, version int, older int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDifferChecklistsRequest(c.Server, checklist, version, older)
 	if err != nil {
 		return nil, err
 	}
@@ -1750,6 +2568,217 @@ func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
+// ListPoints The points of every edition in every criterion, with the values on rigs
+//
+// Corresponds with GET /points (the `ListPoints` operationId).
+func (c *Client) ListPoints(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPointsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListProposals Proposals to change the checklist, newest first
+//
+// Corresponds with GET /proposals (the `ListProposals` operationId).
+func (c *Client) ListProposals(ctx context.Context, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListProposalsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddProposalWithBody Propose a change to the checklist in force
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /proposals (the `AddProposal` operationId).
+func (c *Client) AddProposalWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddProposalRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddProposal Propose a change to the checklist in force
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /proposals (the `AddProposal` operationId).
+func (c *Client) AddProposal(ctx context.Context, body AddProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddProposalRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowProposal A proposal with its comments
+//
+// Corresponds with GET /proposals/{id} (the `ShowProposal` operationId).
+func (c *Client) ShowProposal(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowProposalRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideProposalWithBody Accept a proposal into the draft, decline it, or withdraw one's own
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+func (c *Client) DecideProposalWithBody(ctx context.Context, id Id, params *DecideProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideProposalRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+func (c *Client) DecideProposal(ctx context.Context, id Id, params *DecideProposalParams, body DecideProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideProposalRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditProposalWithBody Change an open proposal of one's own
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+func (c *Client) EditProposalWithBody(ctx context.Context, id Id, params *EditProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditProposalRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditProposal Change an open proposal of one's own
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+func (c *Client) EditProposal(ctx context.Context, id Id, params *EditProposalParams, body EditProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditProposalRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CommentProposalWithBody Say something of a proposal
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+func (c *Client) CommentProposalWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCommentProposalRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CommentProposal Say something of a proposal
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+func (c *Client) CommentProposal(ctx context.Context, id Id, body CommentProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCommentProposalRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ProposalEffect What a proposal would do to the ranking, and how the list would differ
+//
+// Corresponds with GET /proposals/{id}/effect (the `ProposalEffect` operationId).
+func (c *Client) ProposalEffect(ctx context.Context, id Id, params *ProposalEffectParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewProposalEffectRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowQuality What there is to look into among the readings that editions stand with
+//
+// Corresponds with GET /quality (the `ShowQuality` operationId).
+func (c *Client) ShowQuality(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowQualityRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // Ranking Editions in order of score
 //
 // Corresponds with GET /ranking (the `Ranking` operationId).
@@ -1951,6 +2980,21 @@ func (c *Client) MoveReviewWithBody(ctx context.Context, id Id, params *MoveRevi
 // Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 func (c *Client) MoveReview(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMoveReviewRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReviewDoubts What there is to look into in a review as it stands on the desk
+//
+// Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
+func (c *Client) ReviewDoubts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReviewDoubtsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -2187,6 +3231,21 @@ func (c *Client) ShowScorecard(ctx context.Context, distribution DistributionPat
 	return c.Client.Do(req)
 }
 
+// ShowTraces Which readings an edition's points came from, which did not count and why
+//
+// Corresponds with GET /scorecards/{distribution}/{release}/{edition}/traces (the `ShowTraces` operationId).
+func (c *Client) ShowTraces(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowTracesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowTracesRequest(c.Server, distribution, release, edition, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // SignOut End the session
 //
 // Corresponds with DELETE /session (the `SignOut` operationId).
@@ -2342,6 +3401,46 @@ func NewAboutRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewCarryOverRequest calls the generic CarryOver builder with application/json body
+func NewCarryOverRequest(server string, body CarryOverJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCarryOverRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewCarryOverRequestWithBody constructs an http.Request for the CarryOver method, with any body, and a specified content type
+func NewCarryOverRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/carried-reviews")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListChecklistsRequest constructs an http.Request for the ListChecklists method
 func NewListChecklistsRequest(server string, params *ListChecklistsParams) (*http.Request, error) {
 	var err error
@@ -2436,6 +3535,218 @@ func NewAddChecklistRequestWithBody(server string, contentType string, body io.R
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAdviseChecklistRequest calls the generic AdviseChecklist builder with application/json body
+func NewAdviseChecklistRequest(server string, body AdviseChecklistJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAdviseChecklistRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAdviseChecklistRequestWithBody constructs an http.Request for the AdviseChecklist method, with any body, and a specified content type
+func NewAdviseChecklistRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/advice")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewChecklistEffectRequest calls the generic ChecklistEffect builder with application/json body
+func NewChecklistEffectRequest(server string, params *ChecklistEffectParams, body ChecklistEffectJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChecklistEffectRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewChecklistEffectRequestWithBody constructs an http.Request for the ChecklistEffect method, with any body, and a specified content type
+func NewChecklistEffectRequestWithBody(server string, params *ChecklistEffectParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/effect")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewShowVersionRequest calls the generic ShowVersion builder with application/json body
+func NewShowVersionRequest(server string, checklist string, body ShowVersionJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewShowVersionRequestWithBody(server, checklist, "application/json", bodyReader)
+}
+
+// NewShowVersionRequestWithBody constructs an http.Request for the ShowVersion method, with any body, and a specified content type
+func NewShowVersionRequestWithBody(server string, checklist string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/shown", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRemoveDraftRequest constructs an http.Request for the RemoveDraft method
+func NewRemoveDraftRequest(server string, checklist string, version int, params *RemoveDraftParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
 
 	return req, nil
 }
@@ -2543,6 +3854,253 @@ func NewEditChecklistRequestWithBody(server string, checklist string, version in
 
 		req.Header.Set("If-Match", headerParam0)
 
+	}
+
+	return req, nil
+}
+
+// NewListAudiencesRequest constructs an http.Request for the ListAudiences method
+func NewListAudiencesRequest(server string, checklist string, version int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/%s/audiences", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDropAudienceRequest constructs an http.Request for the DropAudience method
+func NewDropAudienceRequest(server string, checklist string, version int, audience Key, params *DropAudienceParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "audience", audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/%s/audiences/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "reason", params.Reason, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewReviseAudienceRequest calls the generic ReviseAudience builder with application/json body
+func NewReviseAudienceRequest(server string, checklist string, version int, audience Key, params *ReviseAudienceParams, body ReviseAudienceJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReviseAudienceRequestWithBody(server, checklist, version, audience, params, "application/json", bodyReader)
+}
+
+// NewReviseAudienceRequestWithBody constructs an http.Request for the ReviseAudience method, with any body, and a specified content type
+func NewReviseAudienceRequestWithBody(server string, checklist string, version int, audience Key, params *ReviseAudienceParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "audience", audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/%s/audiences/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewDifferChecklistsRequest constructs an http.Request for the DifferChecklists method
+func NewDifferChecklistsRequest(server string, checklist string, version int, older int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "checklist", checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "older", older, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/checklists/%s/%s/difference/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -3204,6 +4762,542 @@ func NewAddPersonRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewListPointsRequest constructs an http.Request for the ListPoints method
+func NewListPointsRequest(server string, params *ListPointsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/points")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListProposalsRequest constructs an http.Request for the ListProposals method
+func NewListProposalsRequest(server string, params *ListProposalsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddProposalRequest calls the generic AddProposal builder with application/json body
+func NewAddProposalRequest(server string, body AddProposalJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddProposalRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddProposalRequestWithBody constructs an http.Request for the AddProposal method, with any body, and a specified content type
+func NewAddProposalRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewShowProposalRequest constructs an http.Request for the ShowProposal method
+func NewShowProposalRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDecideProposalRequest calls the generic DecideProposal builder with application/json body
+func NewDecideProposalRequest(server string, id Id, params *DecideProposalParams, body DecideProposalJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewDecideProposalRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewDecideProposalRequestWithBody constructs an http.Request for the DecideProposal method, with any body, and a specified content type
+func NewDecideProposalRequestWithBody(server string, id Id, params *DecideProposalParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewEditProposalRequest calls the generic EditProposal builder with application/json body
+func NewEditProposalRequest(server string, id Id, params *EditProposalParams, body EditProposalJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEditProposalRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewEditProposalRequestWithBody constructs an http.Request for the EditProposal method, with any body, and a specified content type
+func NewEditProposalRequestWithBody(server string, id Id, params *EditProposalParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewCommentProposalRequest calls the generic CommentProposal builder with application/json body
+func NewCommentProposalRequest(server string, id Id, body CommentProposalJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCommentProposalRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewCommentProposalRequestWithBody constructs an http.Request for the CommentProposal method, with any body, and a specified content type
+func NewCommentProposalRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals/%s/comments", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewProposalEffectRequest constructs an http.Request for the ProposalEffect method
+func NewProposalEffectRequest(server string, id Id, params *ProposalEffectParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/proposals/%s/effect", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowQualityRequest constructs an http.Request for the ShowQuality method
+func NewShowQualityRequest(server string, params *ShowQualityParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/quality")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewRankingRequest constructs an http.Request for the Ranking method
 func NewRankingRequest(server string, params *RankingParams) (*http.Request, error) {
 	var err error
@@ -3736,6 +5830,40 @@ func NewMoveReviewRequestWithBody(server string, id Id, params *MoveReviewParams
 	return req, nil
 }
 
+// NewReviewDoubtsRequest constructs an http.Request for the ReviewDoubts method
+func NewReviewDoubtsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/doubts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListDraftsRequest constructs an http.Request for the ListDrafts method
 func NewListDraftsRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -4238,6 +6366,113 @@ func NewShowScorecardRequest(server string, distribution DistributionPath, relea
 	return req, nil
 }
 
+// NewShowTracesRequest constructs an http.Request for the ShowTraces method
+func NewShowTracesRequest(server string, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowTracesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "distribution", distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "release", release, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "edition", edition, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/scorecards/%s/%s/%s/traces", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewSignOutRequest constructs an http.Request for the SignOut method
 func NewSignOutRequest(server string) (*http.Request, error) {
 	var err error
@@ -4484,6 +6719,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /about (the `About` operationId).
 	AboutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AboutResponse, error)
 
+	// CarryOverWithBodyWithResponse Carry reviews over to a newer version, one or many in one step
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+	CarryOverWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CarryOverResponse, error)
+
+	// CarryOverWithResponse Carry reviews over to a newer version, one or many in one step
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+	CarryOverWithResponse(ctx context.Context, body CarryOverJSONRequestBody, reqEditors ...RequestEditorFn) (*CarryOverResponse, error)
+
 	// ListChecklistsWithResponse Checklist versions, by key and version
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4505,6 +6754,55 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /checklists (the `AddChecklist` operationId).
 	AddChecklistWithResponse(ctx context.Context, body AddChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*AddChecklistResponse, error)
 
+	// AdviseChecklistWithBodyWithResponse What a careful colleague would say of a checklist, stored or not
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+	AdviseChecklistWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdviseChecklistResponse, error)
+
+	// AdviseChecklistWithResponse What a careful colleague would say of a checklist, stored or not
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+	AdviseChecklistWithResponse(ctx context.Context, body AdviseChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*AdviseChecklistResponse, error)
+
+	// ChecklistEffectWithBodyWithResponse What a checklist would do to the ranking
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+	ChecklistEffectWithBodyWithResponse(ctx context.Context, params *ChecklistEffectParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChecklistEffectResponse, error)
+
+	// ChecklistEffectWithResponse What a checklist would do to the ranking
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+	ChecklistEffectWithResponse(ctx context.Context, params *ChecklistEffectParams, body ChecklistEffectJSONRequestBody, reqEditors ...RequestEditorFn) (*ChecklistEffectResponse, error)
+
+	// ShowVersionWithBodyWithResponse Choose the version that is shown where a reader asks for none
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+	ShowVersionWithBodyWithResponse(ctx context.Context, checklist string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShowVersionResponse, error)
+
+	// ShowVersionWithResponse Choose the version that is shown where a reader asks for none
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+	ShowVersionWithResponse(ctx context.Context, checklist string, body ShowVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*ShowVersionResponse, error)
+
+	// RemoveDraftWithResponse Remove a draft
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /checklists/{checklist}/{version} (the `RemoveDraft` operationId).
+	RemoveDraftWithResponse(ctx context.Context, checklist string, version int, params *RemoveDraftParams, reqEditors ...RequestEditorFn) (*RemoveDraftResponse, error)
+
 	// ShowChecklistWithResponse A checklist version, whole
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4525,6 +6823,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /checklists/{checklist}/{version} (the `EditChecklist` operationId).
 	EditChecklistWithResponse(ctx context.Context, checklist string, version int, params *EditChecklistParams, body EditChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*EditChecklistResponse, error)
+
+	// ListAudiencesWithResponse What a frozen version's audiences are and were, by key and revision
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /checklists/{checklist}/{version}/audiences (the `ListAudiences` operationId).
+	ListAudiencesWithResponse(ctx context.Context, checklist string, version int, reqEditors ...RequestEditorFn) (*ListAudiencesResponse, error)
+
+	// DropAudienceWithResponse Drop an audience of a frozen version; its revisions are kept
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /checklists/{checklist}/{version}/audiences/{audience} (the `DropAudience` operationId).
+	DropAudienceWithResponse(ctx context.Context, checklist string, version int, audience Key, params *DropAudienceParams, reqEditors ...RequestEditorFn) (*DropAudienceResponse, error)
+
+	// ReviseAudienceWithBodyWithResponse Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+	ReviseAudienceWithBodyWithResponse(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReviseAudienceResponse, error)
+
+	// ReviseAudienceWithResponse Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+	ReviseAudienceWithResponse(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, body ReviseAudienceJSONRequestBody, reqEditors ...RequestEditorFn) (*ReviseAudienceResponse, error)
+
+	// DifferChecklistsWithResponse What differs from an older version to this one
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /checklists/{checklist}/{version}/difference/{older} (the `DifferChecklists` operationId).
+	DifferChecklistsWithResponse(ctx context.Context, checklist string, version int, older int, reqEditors ...RequestEditorFn) (*DifferChecklistsResponse, error)
 
 	// CompareWithResponse Two to twelve editions side by side
 	//
@@ -4638,6 +6971,97 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
 
+	// ListPointsWithResponse The points of every edition in every criterion, with the values on rigs
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /points (the `ListPoints` operationId).
+	ListPointsWithResponse(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*ListPointsResponse, error)
+
+	// ListProposalsWithResponse Proposals to change the checklist, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /proposals (the `ListProposals` operationId).
+	ListProposalsWithResponse(ctx context.Context, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error)
+
+	// AddProposalWithBodyWithResponse Propose a change to the checklist in force
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /proposals (the `AddProposal` operationId).
+	AddProposalWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProposalResponse, error)
+
+	// AddProposalWithResponse Propose a change to the checklist in force
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /proposals (the `AddProposal` operationId).
+	AddProposalWithResponse(ctx context.Context, body AddProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProposalResponse, error)
+
+	// ShowProposalWithResponse A proposal with its comments
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /proposals/{id} (the `ShowProposal` operationId).
+	ShowProposalWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowProposalResponse, error)
+
+	// DecideProposalWithBodyWithResponse Accept a proposal into the draft, decline it, or withdraw one's own
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+	DecideProposalWithBodyWithResponse(ctx context.Context, id Id, params *DecideProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideProposalResponse, error)
+
+	// DecideProposalWithResponse Accept a proposal into the draft, decline it, or withdraw one's own
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+	DecideProposalWithResponse(ctx context.Context, id Id, params *DecideProposalParams, body DecideProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideProposalResponse, error)
+
+	// EditProposalWithBodyWithResponse Change an open proposal of one's own
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+	EditProposalWithBodyWithResponse(ctx context.Context, id Id, params *EditProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditProposalResponse, error)
+
+	// EditProposalWithResponse Change an open proposal of one's own
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+	EditProposalWithResponse(ctx context.Context, id Id, params *EditProposalParams, body EditProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*EditProposalResponse, error)
+
+	// CommentProposalWithBodyWithResponse Say something of a proposal
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+	CommentProposalWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CommentProposalResponse, error)
+
+	// CommentProposalWithResponse Say something of a proposal
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+	CommentProposalWithResponse(ctx context.Context, id Id, body CommentProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*CommentProposalResponse, error)
+
+	// ProposalEffectWithResponse What a proposal would do to the ranking, and how the list would differ
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /proposals/{id}/effect (the `ProposalEffect` operationId).
+	ProposalEffectWithResponse(ctx context.Context, id Id, params *ProposalEffectParams, reqEditors ...RequestEditorFn) (*ProposalEffectResponse, error)
+
+	// ShowQualityWithResponse What there is to look into among the readings that editions stand with
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /quality (the `ShowQuality` operationId).
+	ShowQualityWithResponse(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*ShowQualityResponse, error)
+
 	// RankingWithResponse Editions in order of score
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4728,6 +7152,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReviewWithResponse(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveReviewResponse, error)
+
+	// ReviewDoubtsWithResponse What there is to look into in a review as it stands on the desk
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
+	ReviewDoubtsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReviewDoubtsResponse, error)
 
 	// ListDraftsWithResponse What one has typed in a review and not recorded yet
 	//
@@ -4826,6 +7257,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /scorecards/{distribution}/{release}/{edition} (the `ShowScorecard` operationId).
 	ShowScorecardWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowScorecardParams, reqEditors ...RequestEditorFn) (*ShowScorecardResponse, error)
+
+	// ShowTracesWithResponse Which readings an edition's points came from, which did not count and why
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /scorecards/{distribution}/{release}/{edition}/traces (the `ShowTraces` operationId).
+	ShowTracesWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowTracesParams, reqEditors ...RequestEditorFn) (*ShowTracesResponse, error)
 
 	// SignOutWithResponse End the session
 	//
@@ -4932,6 +7370,54 @@ func (r AboutResponse) ContentType() string {
 	return ""
 }
 
+type CarryOverResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *CarriedList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CarryOverResponse) GetJSON200() *CarriedList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CarryOverResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CarryOverResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CarryOverResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CarryOverResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CarryOverResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListChecklistsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -5028,6 +7514,191 @@ func (r AddChecklistResponse) ContentType() string {
 	return ""
 }
 
+type AdviseChecklistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AdviceList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AdviseChecklistResponse) GetJSON200() *AdviceList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AdviseChecklistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AdviseChecklistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AdviseChecklistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AdviseChecklistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AdviseChecklistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChecklistEffectResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *EffectView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChecklistEffectResponse) GetJSON200() *EffectView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChecklistEffectResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChecklistEffectResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChecklistEffectResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChecklistEffectResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChecklistEffectResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowVersionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ShownVersion
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowVersionResponse) GetJSON200() *ShownVersion {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowVersionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowVersionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowVersionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowVersionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowVersionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveDraftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowChecklistResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -5118,6 +7789,191 @@ func (r EditChecklistResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r EditChecklistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListAudiencesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AudienceList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAudiencesResponse) GetJSON200() *AudienceList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAudiencesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAudiencesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAudiencesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAudiencesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAudiencesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropAudienceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropAudienceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropAudienceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropAudienceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropAudienceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropAudienceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReviseAudienceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Checklist
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReviseAudienceResponse) GetJSON200() *Checklist {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReviseAudienceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReviseAudienceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReviseAudienceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReviseAudienceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReviseAudienceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DifferChecklistsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ChecklistDifference
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DifferChecklistsResponse) GetJSON200() *ChecklistDifference {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DifferChecklistsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DifferChecklistsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DifferChecklistsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DifferChecklistsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DifferChecklistsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5652,6 +8508,438 @@ func (r AddPersonResponse) ContentType() string {
 	return ""
 }
 
+type ListPointsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PointsView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPointsResponse) GetJSON200() *PointsView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPointsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPointsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPointsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPointsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPointsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListProposalsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProposalList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListProposalsResponse) GetJSON200() *ProposalList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListProposalsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListProposalsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListProposalsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListProposalsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Proposal
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddProposalResponse) GetJSON201() *Proposal {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Proposal
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowProposalResponse) GetJSON200() *Proposal {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DecideProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Proposal
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DecideProposalResponse) GetJSON200() *Proposal {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DecideProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DecideProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DecideProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DecideProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DecideProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EditProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Proposal
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r EditProposalResponse) GetJSON200() *Proposal {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EditProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EditProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EditProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EditProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EditProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CommentProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Proposal
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r CommentProposalResponse) GetJSON201() *Proposal {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CommentProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CommentProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CommentProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CommentProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CommentProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ProposalEffectResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *EffectView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ProposalEffectResponse) GetJSON200() *EffectView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ProposalEffectResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ProposalEffectResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ProposalEffectResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ProposalEffectResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ProposalEffectResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowQualityResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *QualityView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowQualityResponse) GetJSON200() *QualityView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowQualityResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowQualityResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowQualityResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowQualityResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowQualityResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type RankingResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6078,6 +9366,54 @@ func (r MoveReviewResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MoveReviewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReviewDoubtsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *QualityView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReviewDoubtsResponse) GetJSON200() *QualityView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReviewDoubtsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReviewDoubtsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReviewDoubtsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReviewDoubtsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReviewDoubtsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -6557,6 +9893,54 @@ func (r ShowScorecardResponse) ContentType() string {
 	return ""
 }
 
+type ShowTracesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TraceList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowTracesResponse) GetJSON200() *TraceList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowTracesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowTracesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowTracesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowTracesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowTracesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SignOutResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6844,6 +10228,32 @@ func (c *ClientWithResponses) AboutWithResponse(ctx context.Context, reqEditors 
 	return ParseAboutResponse(rsp)
 }
 
+// CarryOverWithBodyWithResponse Carry reviews over to a newer version, one or many in one step
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+func (c *ClientWithResponses) CarryOverWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CarryOverResponse, error) {
+	rsp, err := c.CarryOverWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCarryOverResponse(rsp)
+}
+
+// CarryOverWithResponse Carry reviews over to a newer version, one or many in one step
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /carried-reviews (the `CarryOver` operationId).
+func (c *ClientWithResponses) CarryOverWithResponse(ctx context.Context, body CarryOverJSONRequestBody, reqEditors ...RequestEditorFn) (*CarryOverResponse, error) {
+	rsp, err := c.CarryOver(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCarryOverResponse(rsp)
+}
+
 // ListChecklistsWithResponse Checklist versions, by key and version
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6883,6 +10293,97 @@ func (c *ClientWithResponses) AddChecklistWithResponse(ctx context.Context, body
 	return ParseAddChecklistResponse(rsp)
 }
 
+// AdviseChecklistWithBodyWithResponse What a careful colleague would say of a checklist, stored or not
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+func (c *ClientWithResponses) AdviseChecklistWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdviseChecklistResponse, error) {
+	rsp, err := c.AdviseChecklistWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAdviseChecklistResponse(rsp)
+}
+
+// AdviseChecklistWithResponse What a careful colleague would say of a checklist, stored or not
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /checklists/advice (the `AdviseChecklist` operationId).
+func (c *ClientWithResponses) AdviseChecklistWithResponse(ctx context.Context, body AdviseChecklistJSONRequestBody, reqEditors ...RequestEditorFn) (*AdviseChecklistResponse, error) {
+	rsp, err := c.AdviseChecklist(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAdviseChecklistResponse(rsp)
+}
+
+// ChecklistEffectWithBodyWithResponse What a checklist would do to the ranking
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+func (c *ClientWithResponses) ChecklistEffectWithBodyWithResponse(ctx context.Context, params *ChecklistEffectParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChecklistEffectResponse, error) {
+	rsp, err := c.ChecklistEffectWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChecklistEffectResponse(rsp)
+}
+
+// ChecklistEffectWithResponse What a checklist would do to the ranking
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /checklists/effect (the `ChecklistEffect` operationId).
+func (c *ClientWithResponses) ChecklistEffectWithResponse(ctx context.Context, params *ChecklistEffectParams, body ChecklistEffectJSONRequestBody, reqEditors ...RequestEditorFn) (*ChecklistEffectResponse, error) {
+	rsp, err := c.ChecklistEffect(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChecklistEffectResponse(rsp)
+}
+
+// ShowVersionWithBodyWithResponse Choose the version that is shown where a reader asks for none
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+func (c *ClientWithResponses) ShowVersionWithBodyWithResponse(ctx context.Context, checklist string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShowVersionResponse, error) {
+	rsp, err := c.ShowVersionWithBody(ctx, checklist, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowVersionResponse(rsp)
+}
+
+// ShowVersionWithResponse Choose the version that is shown where a reader asks for none
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /checklists/{checklist}/shown (the `ShowVersion` operationId).
+func (c *ClientWithResponses) ShowVersionWithResponse(ctx context.Context, checklist string, body ShowVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*ShowVersionResponse, error) {
+	rsp, err := c.ShowVersion(ctx, checklist, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowVersionResponse(rsp)
+}
+
+// RemoveDraftWithResponse Remove a draft
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /checklists/{checklist}/{version} (the `RemoveDraft` operationId).
+func (c *ClientWithResponses) RemoveDraftWithResponse(ctx context.Context, checklist string, version int, params *RemoveDraftParams, reqEditors ...RequestEditorFn) (*RemoveDraftResponse, error) {
+	rsp, err := c.RemoveDraft(ctx, checklist, version, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveDraftResponse(rsp)
+}
+
 // ShowChecklistWithResponse A checklist version, whole
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6920,6 +10421,71 @@ func (c *ClientWithResponses) EditChecklistWithResponse(ctx context.Context, che
 		return nil, err
 	}
 	return ParseEditChecklistResponse(rsp)
+}
+
+// ListAudiencesWithResponse What a frozen version's audiences are and were, by key and revision
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /checklists/{checklist}/{version}/audiences (the `ListAudiences` operationId).
+func (c *ClientWithResponses) ListAudiencesWithResponse(ctx context.Context, checklist string, version int, reqEditors ...RequestEditorFn) (*ListAudiencesResponse, error) {
+	rsp, err := c.ListAudiences(ctx, checklist, version, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAudiencesResponse(rsp)
+}
+
+// DropAudienceWithResponse Drop an audience of a frozen version; its revisions are kept
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /checklists/{checklist}/{version}/audiences/{audience} (the `DropAudience` operationId).
+func (c *ClientWithResponses) DropAudienceWithResponse(ctx context.Context, checklist string, version int, audience Key, params *DropAudienceParams, reqEditors ...RequestEditorFn) (*DropAudienceResponse, error) {
+	rsp, err := c.DropAudience(ctx, checklist, version, audience, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropAudienceResponse(rsp)
+}
+
+// ReviseAudienceWithBodyWithResponse Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+func (c *ClientWithResponses) ReviseAudienceWithBodyWithResponse(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReviseAudienceResponse, error) {
+	rsp, err := c.ReviseAudienceWithBody(ctx, checklist, version, audience, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReviseAudienceResponse(rsp)
+}
+
+// ReviseAudienceWithResponse Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /checklists/{checklist}/{version}/audiences/{audience} (the `ReviseAudience` operationId).
+func (c *ClientWithResponses) ReviseAudienceWithResponse(ctx context.Context, checklist string, version int, audience Key, params *ReviseAudienceParams, body ReviseAudienceJSONRequestBody, reqEditors ...RequestEditorFn) (*ReviseAudienceResponse, error) {
+	rsp, err := c.ReviseAudience(ctx, checklist, version, audience, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReviseAudienceResponse(rsp)
+}
+
+// DifferChecklistsWithResponse What differs from an older version to this one
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /checklists/{checklist}/{version}/difference/{older} (the `DifferChecklists` operationId).
+func (c *ClientWithResponses) DifferChecklistsWithResponse(ctx context.Context, checklist string, version int, older int, reqEditors ...RequestEditorFn) (*DifferChecklistsResponse, error) {
+	rsp, err := c.DifferChecklists(ctx, checklist, version, older, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDifferChecklistsResponse(rsp)
 }
 
 // CompareWithResponse Two to twelve editions side by side
@@ -7130,6 +10696,175 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, body Ad
 	return ParseAddPersonResponse(rsp)
 }
 
+// ListPointsWithResponse The points of every edition in every criterion, with the values on rigs
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /points (the `ListPoints` operationId).
+func (c *ClientWithResponses) ListPointsWithResponse(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*ListPointsResponse, error) {
+	rsp, err := c.ListPoints(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPointsResponse(rsp)
+}
+
+// ListProposalsWithResponse Proposals to change the checklist, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /proposals (the `ListProposals` operationId).
+func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error) {
+	rsp, err := c.ListProposals(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListProposalsResponse(rsp)
+}
+
+// AddProposalWithBodyWithResponse Propose a change to the checklist in force
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /proposals (the `AddProposal` operationId).
+func (c *ClientWithResponses) AddProposalWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddProposalResponse, error) {
+	rsp, err := c.AddProposalWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddProposalResponse(rsp)
+}
+
+// AddProposalWithResponse Propose a change to the checklist in force
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /proposals (the `AddProposal` operationId).
+func (c *ClientWithResponses) AddProposalWithResponse(ctx context.Context, body AddProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*AddProposalResponse, error) {
+	rsp, err := c.AddProposal(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddProposalResponse(rsp)
+}
+
+// ShowProposalWithResponse A proposal with its comments
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /proposals/{id} (the `ShowProposal` operationId).
+func (c *ClientWithResponses) ShowProposalWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowProposalResponse, error) {
+	rsp, err := c.ShowProposal(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowProposalResponse(rsp)
+}
+
+// DecideProposalWithBodyWithResponse Accept a proposal into the draft, decline it, or withdraw one's own
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+func (c *ClientWithResponses) DecideProposalWithBodyWithResponse(ctx context.Context, id Id, params *DecideProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideProposalResponse, error) {
+	rsp, err := c.DecideProposalWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideProposalResponse(rsp)
+}
+
+// DecideProposalWithResponse Accept a proposal into the draft, decline it, or withdraw one's own
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /proposals/{id} (the `DecideProposal` operationId).
+func (c *ClientWithResponses) DecideProposalWithResponse(ctx context.Context, id Id, params *DecideProposalParams, body DecideProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideProposalResponse, error) {
+	rsp, err := c.DecideProposal(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideProposalResponse(rsp)
+}
+
+// EditProposalWithBodyWithResponse Change an open proposal of one's own
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+func (c *ClientWithResponses) EditProposalWithBodyWithResponse(ctx context.Context, id Id, params *EditProposalParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditProposalResponse, error) {
+	rsp, err := c.EditProposalWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditProposalResponse(rsp)
+}
+
+// EditProposalWithResponse Change an open proposal of one's own
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /proposals/{id} (the `EditProposal` operationId).
+func (c *ClientWithResponses) EditProposalWithResponse(ctx context.Context, id Id, params *EditProposalParams, body EditProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*EditProposalResponse, error) {
+	rsp, err := c.EditProposal(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditProposalResponse(rsp)
+}
+
+// CommentProposalWithBodyWithResponse Say something of a proposal
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+func (c *ClientWithResponses) CommentProposalWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CommentProposalResponse, error) {
+	rsp, err := c.CommentProposalWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCommentProposalResponse(rsp)
+}
+
+// CommentProposalWithResponse Say something of a proposal
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /proposals/{id}/comments (the `CommentProposal` operationId).
+func (c *ClientWithResponses) CommentProposalWithResponse(ctx context.Context, id Id, body CommentProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*CommentProposalResponse, error) {
+	rsp, err := c.CommentProposal(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCommentProposalResponse(rsp)
+}
+
+// ProposalEffectWithResponse What a proposal would do to the ranking, and how the list would differ
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /proposals/{id}/effect (the `ProposalEffect` operationId).
+func (c *ClientWithResponses) ProposalEffectWithResponse(ctx context.Context, id Id, params *ProposalEffectParams, reqEditors ...RequestEditorFn) (*ProposalEffectResponse, error) {
+	rsp, err := c.ProposalEffect(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseProposalEffectResponse(rsp)
+}
+
+// ShowQualityWithResponse What there is to look into among the readings that editions stand with
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /quality (the `ShowQuality` operationId).
+func (c *ClientWithResponses) ShowQualityWithResponse(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*ShowQualityResponse, error) {
+	rsp, err := c.ShowQuality(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowQualityResponse(rsp)
+}
+
 // RankingWithResponse Editions in order of score
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7297,6 +11032,19 @@ func (c *ClientWithResponses) MoveReviewWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseMoveReviewResponse(rsp)
+}
+
+// ReviewDoubtsWithResponse What there is to look into in a review as it stands on the desk
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
+func (c *ClientWithResponses) ReviewDoubtsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReviewDoubtsResponse, error) {
+	rsp, err := c.ReviewDoubts(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReviewDoubtsResponse(rsp)
 }
 
 // ListDraftsWithResponse What one has typed in a review and not recorded yet
@@ -7481,6 +11229,19 @@ func (c *ClientWithResponses) ShowScorecardWithResponse(ctx context.Context, dis
 	return ParseShowScorecardResponse(rsp)
 }
 
+// ShowTracesWithResponse Which readings an edition's points came from, which did not count and why
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /scorecards/{distribution}/{release}/{edition}/traces (the `ShowTraces` operationId).
+func (c *ClientWithResponses) ShowTracesWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *ShowTracesParams, reqEditors ...RequestEditorFn) (*ShowTracesResponse, error) {
+	rsp, err := c.ShowTraces(ctx, distribution, release, edition, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowTracesResponse(rsp)
+}
+
 // SignOutWithResponse End the session
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7618,6 +11379,39 @@ func ParseAboutResponse(rsp *http.Response) (*AboutResponse, error) {
 	return response, nil
 }
 
+// ParseCarryOverResponse parses an HTTP response from a CarryOverWithResponse call
+func ParseCarryOverResponse(rsp *http.Response) (*CarryOverResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CarryOverResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest CarriedList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListChecklistsResponse parses an HTTP response from a ListChecklistsWithResponse call
 func ParseListChecklistsResponse(rsp *http.Response) (*ListChecklistsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -7684,6 +11478,134 @@ func ParseAddChecklistResponse(rsp *http.Response) (*AddChecklistResponse, error
 	return response, nil
 }
 
+// ParseAdviseChecklistResponse parses an HTTP response from a AdviseChecklistWithResponse call
+func ParseAdviseChecklistResponse(rsp *http.Response) (*AdviseChecklistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AdviseChecklistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AdviceList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChecklistEffectResponse parses an HTTP response from a ChecklistEffectWithResponse call
+func ParseChecklistEffectResponse(rsp *http.Response) (*ChecklistEffectResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChecklistEffectResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest EffectView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowVersionResponse parses an HTTP response from a ShowVersionWithResponse call
+func ParseShowVersionResponse(rsp *http.Response) (*ShowVersionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowVersionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ShownVersion
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveDraftResponse parses an HTTP response from a RemoveDraftWithResponse call
+func ParseRemoveDraftResponse(rsp *http.Response) (*RemoveDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseShowChecklistResponse parses an HTTP response from a ShowChecklistWithResponse call
 func ParseShowChecklistResponse(rsp *http.Response) (*ShowChecklistResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -7733,6 +11655,134 @@ func ParseEditChecklistResponse(rsp *http.Response) (*EditChecklistResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Checklist
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListAudiencesResponse parses an HTTP response from a ListAudiencesWithResponse call
+func ParseListAudiencesResponse(rsp *http.Response) (*ListAudiencesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAudiencesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AudienceList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropAudienceResponse parses an HTTP response from a DropAudienceWithResponse call
+func ParseDropAudienceResponse(rsp *http.Response) (*DropAudienceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropAudienceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReviseAudienceResponse parses an HTTP response from a ReviseAudienceWithResponse call
+func ParseReviseAudienceResponse(rsp *http.Response) (*ReviseAudienceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReviseAudienceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Checklist
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDifferChecklistsResponse parses an HTTP response from a DifferChecklistsWithResponse call
+func ParseDifferChecklistsResponse(rsp *http.Response) (*DifferChecklistsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DifferChecklistsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ChecklistDifference
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -8113,6 +12163,303 @@ func ParseAddPersonResponse(rsp *http.Response) (*AddPersonResponse, error) {
 	return response, nil
 }
 
+// ParseListPointsResponse parses an HTTP response from a ListPointsWithResponse call
+func ParseListPointsResponse(rsp *http.Response) (*ListPointsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPointsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PointsView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListProposalsResponse parses an HTTP response from a ListProposalsWithResponse call
+func ParseListProposalsResponse(rsp *http.Response) (*ListProposalsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListProposalsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProposalList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddProposalResponse parses an HTTP response from a AddProposalWithResponse call
+func ParseAddProposalResponse(rsp *http.Response) (*AddProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Proposal
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowProposalResponse parses an HTTP response from a ShowProposalWithResponse call
+func ParseShowProposalResponse(rsp *http.Response) (*ShowProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Proposal
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDecideProposalResponse parses an HTTP response from a DecideProposalWithResponse call
+func ParseDecideProposalResponse(rsp *http.Response) (*DecideProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DecideProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Proposal
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEditProposalResponse parses an HTTP response from a EditProposalWithResponse call
+func ParseEditProposalResponse(rsp *http.Response) (*EditProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EditProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Proposal
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCommentProposalResponse parses an HTTP response from a CommentProposalWithResponse call
+func ParseCommentProposalResponse(rsp *http.Response) (*CommentProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CommentProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Proposal
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseProposalEffectResponse parses an HTTP response from a ProposalEffectWithResponse call
+func ParseProposalEffectResponse(rsp *http.Response) (*ProposalEffectResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ProposalEffectResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest EffectView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowQualityResponse parses an HTTP response from a ShowQualityWithResponse call
+func ParseShowQualityResponse(rsp *http.Response) (*ShowQualityResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowQualityResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest QualityView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseRankingResponse parses an HTTP response from a RankingWithResponse call
 func ParseRankingResponse(rsp *http.Response) (*RankingResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -8393,6 +12740,39 @@ func ParseMoveReviewResponse(rsp *http.Response) (*MoveReviewResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Review
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReviewDoubtsResponse parses an HTTP response from a ReviewDoubtsWithResponse call
+func ParseReviewDoubtsResponse(rsp *http.Response) (*ReviewDoubtsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReviewDoubtsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest QualityView
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -8719,6 +13099,39 @@ func ParseShowScorecardResponse(rsp *http.Response) (*ShowScorecardResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest ScorecardView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowTracesResponse parses an HTTP response from a ShowTracesWithResponse call
+func ParseShowTracesResponse(rsp *http.Response) (*ShowTracesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowTracesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TraceList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

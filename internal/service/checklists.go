@@ -2,10 +2,13 @@ package service
 
 import (
 	"context"
-	"slices"
+	"fmt"
+	"strings"
 
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
 	"dappertally/internal/store"
 )
 
@@ -20,12 +23,122 @@ func (s *Service) AddChecklist(ctx context.Context, who *Actor, c *checklist.Che
 	if c.State == checklist.Retired {
 		return 0, wrong("/state", "a new version is a draft or in force")
 	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	if err := isNext(state, c); err != nil {
+		return 0, err
+	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		if _, err := tx.AddChecklist(c); err != nil {
 			return exists(err, "there is a checklist %s already; give it the next version", c.Name())
 		}
 		return tx.Log("added", store.SortChecklist, c.Name(), string(c.State))
 	})
+}
+
+// isNext checks that a new version has the number that is its turn, and that no
+// other draft is being written: a draft is edited by all together.
+func isNext(state *board.State, c *checklist.Checklist) error {
+	newest := 0
+	for i := range state.Checklists.Lists {
+		x := &state.Checklists.Lists[i]
+		if x.Key != c.Key {
+			continue
+		}
+		newest = max(newest, x.Version)
+		if x.State == checklist.Draft && x.Version != c.Version {
+			return problem(Conflict, "%s is being drafted already; make your changes there, or remove it first", x.Name())
+		}
+	}
+	if c.Version > newest+1 {
+		return wrong("/version", "the next version of %s is %d, not %d", c.Key, newest+1, c.Version)
+	}
+	return nil
+}
+
+// RemoveDraft takes a draft away for good.
+func (s *Service) RemoveDraft(ctx context.Context, who *Actor, v Version, name string) (int64, error) {
+	if err := who.permit(EditChecklist); err != nil {
+		return 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	ref, err := based(state.Checklists.Versions, name, v)
+	if err != nil {
+		return 0, err
+	}
+	if list, _ := version(state, name); list.State != checklist.Draft {
+		return 0, problem(Conflict, "%s is %s and stays: reviews rest on it", name, list.State)
+	}
+	return s.write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.DropVersion(ref); err != nil {
+			return err
+		}
+		return tx.Log("removed", store.SortChecklist, name, "")
+	})
+}
+
+// Show makes a version the one that is shown where a reader asks for none; 0
+// leaves it to the newest in force.
+func (s *Service) Show(ctx context.Context, who *Actor, key string, number int) (int64, error) {
+	if err := who.permit(EditChecklist); err != nil {
+		return 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	if _, known := state.Checklists.Shown[key]; !known {
+		return 0, problem(NotFound, "there is no checklist %q", key)
+	}
+	if number > 0 {
+		list, err := version(state, fmt.Sprintf("%s@%d", key, number))
+		if err != nil {
+			return 0, err
+		}
+		if list.State == checklist.Draft {
+			return 0, problem(Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name())
+		}
+	}
+	return s.write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.Show(key, number); err != nil {
+			return err
+		}
+		return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(number))
+	})
+}
+
+// version finds a checklist version by key@version.
+func version(state *board.State, name string) (*checklist.Checklist, error) {
+	for i := range state.Checklists.Lists {
+		if list := &state.Checklists.Lists[i]; list.Name() == name {
+			return list, nil
+		}
+	}
+	return nil, problem(NotFound, "there is no checklist version %q", name)
+}
+
+// Shown is the version that results are shown on: the one asked for, or the one
+// that the lead chose to show, or the newest in force.
+func Shown(state *board.State, name string) (*checklist.Checklist, error) {
+	list, err := scoring.Newest(state.Checklists.Lists, name)
+	if err != nil {
+		return nil, problem(NotFound, "%s", err)
+	}
+	if chosen := state.Checklists.Shown[list.Key]; chosen > 0 && !strings.Contains(name, "@") {
+		return version(state, fmt.Sprintf("%s@%d", list.Key, chosen))
+	}
+	return list, nil
+}
+
+// IsShown reports whether a version is the one shown where a reader asks for none.
+func IsShown(state *board.State, list *checklist.Checklist) bool {
+	chosen, err := Shown(state, list.Key)
+	return err == nil && chosen.Version == list.Version
 }
 
 // EditChecklist changes a draft, puts it in force, or retires a version. A
@@ -45,8 +158,10 @@ func (s *Service) EditChecklist(ctx context.Context, who *Actor, v Version, c *c
 	if err != nil {
 		return 0, err
 	}
-	i := slices.IndexFunc(state.Checklists.Lists, func(x checklist.Checklist) bool { return x.Name() == c.Name() })
-	old := &state.Checklists.Lists[i]
+	old, err := version(state, c.Name())
+	if err != nil {
+		return 0, err
+	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		if old.State == checklist.Draft {
 			if c.State == checklist.Retired {

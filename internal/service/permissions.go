@@ -37,6 +37,7 @@ type Action string
 const (
 	EditCatalogue Action = "change the catalogue and the rigs"
 	EditChecklist Action = "change the checklist"
+	Propose       Action = "propose a change to the checklist"
 	PlanReview    Action = "plan a review"
 	Record        Action = "record readings"
 	HandIn        Action = "hand in a review"
@@ -48,6 +49,7 @@ const (
 var permissions = map[Action][]Role{
 	EditCatalogue: {Reviewer, Lead},
 	EditChecklist: {Lead},
+	Propose:       {Reviewer, Lead},
 	PlanReview:    {Reviewer, Lead},
 	Record:        {Reviewer},
 	HandIn:        {Reviewer, Lead},

@@ -13,6 +13,7 @@ func TestPermissions(t *testing.T) {
 	}{
 		{EditCatalogue, false, true, true, false},
 		{EditChecklist, false, false, true, false},
+		{Propose, false, true, true, false},
 		{PlanReview, false, true, true, false},
 		{Record, false, true, false, false},
 		{HandIn, false, true, true, false},
@@ -41,8 +42,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 8 {
-		t.Errorf("%d actions have permissions; this table has 8", len(permissions))
+	if len(permissions) != 9 {
+		t.Errorf("%d actions have permissions; this table has 9", len(permissions))
 	}
 }
 

@@ -84,9 +84,9 @@ func (q Query) String() string {
 }
 
 func (q Query) resolve(state *board.State) (*checklist.Checklist, checklist.Audience, error) {
-	list, err := scoring.Newest(state.Checklists.Lists, q.Checklist)
+	list, err := Shown(state, q.Checklist)
 	if err != nil {
-		return nil, checklist.Audience{}, problem(NotFound, "%s", err)
+		return nil, checklist.Audience{}, err
 	}
 	audience, ok := list.Audience(q.Audience)
 	if !ok {

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"dappertally/core/checklist"
 )
@@ -13,15 +14,23 @@ import (
 type Checklists struct {
 	Lists    []checklist.Checklist
 	Versions map[string]Ref // by key@version
+	Shown    map[string]int // the version shown where none is asked for, by key; 0: the newest in force
+	InForce  map[string]time.Time
 }
 
 func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
-	c := &Checklists{Lists: []checklist.Checklist{}, Versions: map[string]Ref{}}
-	err := each(ctx, q, "SELECT v.id, v.revision, v.state, v.document FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version", nil, func(row *sql.Rows) error {
+	c := &Checklists{Lists: []checklist.Checklist{}, Versions: map[string]Ref{}, Shown: map[string]int{}, InForce: map[string]time.Time{}}
+	audiences, err := loadAudiences(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	err = each(ctx, q, "SELECT v.id, v.revision, v.state, v.document, c.shown, v.in_force FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version", nil, func(row *sql.Rows) error {
 		var ref Ref
 		var state checklist.State
 		var document []byte
-		if err := row.Scan(&ref.ID, &ref.Revision, &state, &document); err != nil {
+		var shown sql.NullInt64
+		var inForce sql.NullTime
+		if err := row.Scan(&ref.ID, &ref.Revision, &state, &document, &shown, &inForce); err != nil {
 			return err
 		}
 		var list checklist.Checklist
@@ -29,6 +38,11 @@ func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
 			return fmt.Errorf("checklist version %s: %w", ref.ID, err)
 		}
 		list.State = state
+		if newest, ok := audiences[ref.ID]; ok {
+			list.Audiences = revised(list.Audiences, newest)
+		}
+		c.Shown[list.Key] = int(shown.Int64)
+		c.InForce[list.Name()] = inForce.Time
 		c.Lists = append(c.Lists, list)
 		c.Versions[list.Name()] = ref
 		return nil
@@ -50,7 +64,30 @@ func (t *Tx) AddChecklist(c *checklist.Checklist) (id string, err error) {
 		id, parent, c.Version, c.State, asJSON(c), t.inForce(c)); err != nil {
 		return "", err
 	}
+	if c.State != checklist.Draft {
+		if err := t.freezeAudiences(id, c); err != nil {
+			return "", err
+		}
+	}
 	return id, t.addCriteria(id, c)
+}
+
+// Show makes a version the one that is shown where none is asked for; 0 leaves it
+// to the newest in force.
+func (t *Tx) Show(key string, version int) error {
+	return t.exec("UPDATE checklists SET shown = ? WHERE `key` = ?", sql.NullInt64{Int64: int64(version), Valid: version > 0}, key)
+}
+
+// DropVersion removes a draft. It must not have reviews or proposals.
+func (t *Tx) DropVersion(ref Ref) error {
+	res, err := t.ExecContext(t.ctx, `DELETE FROM checklist_versions WHERE id = ? AND revision = ? AND state = ?`, ref.ID, ref.Revision, checklist.Draft)
+	if err != nil {
+		return translate(err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 1 {
+		return translate(err)
+	}
+	return ErrStale
 }
 
 func (t *Tx) inForce(c *checklist.Checklist) sql.NullTime {
@@ -76,6 +113,11 @@ func (t *Tx) EditDraft(ref Ref, c *checklist.Checklist) error {
 	}
 	if err := t.exec(`DELETE FROM criteria WHERE checklist_version = ?`, ref.ID); err != nil {
 		return err
+	}
+	if c.State == checklist.InForce {
+		if err := t.freezeAudiences(ref.ID, c); err != nil {
+			return err
+		}
 	}
 	return t.addCriteria(ref.ID, c)
 }

@@ -18,6 +18,7 @@ type Review struct {
 	State     string
 	Accepted  time.Time // zero: never
 	Continues string
+	Carried   string // the review on an older version that this one was carried over from
 	Assigned  string // a person's name
 	Due       string // YYYY-MM-DD
 	Reason    string
@@ -38,7 +39,7 @@ type Record struct {
 }
 
 const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
-	r.continues, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, r.record,
+	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, r.record,
 	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
 	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned`
@@ -54,7 +55,7 @@ func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error)
 		var r Review
 		var accepted sql.NullTime
 		var record []byte
-		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
+		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Carried}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
 			return err
 		}
 		r.Accepted = accepted.Time
@@ -75,9 +76,9 @@ func anys(ss []string) []any {
 // AddReview adds a review with its ids of edition, checklist version and,
 // where it has them, assigned person and continued review.
 func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
-	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, assigned, due, reason, created, record)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues),
+	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created, record)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues), null(r.Carried),
 		null(assigned), null(r.Due), r.Reason, t.now, asJSON(r.Record))
 }
 

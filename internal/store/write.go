@@ -21,6 +21,8 @@ const (
 	SortChecklist Sort = "checklist"
 	SortReview    Sort = "review"
 	SortPerson    Sort = "person"
+	SortProposal  Sort = "proposal"
+	SortFile      Sort = "file"
 )
 
 // Tx is one transaction that changes something.

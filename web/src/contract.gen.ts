@@ -281,6 +281,204 @@ export interface paths {
         /** Change a draft, put it in force, or retire a version; in force it is frozen but for its state */
         put: operations["editChecklist"];
         post?: never;
+        /** Remove a draft */
+        delete: operations["removeDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/{checklist}/{version}/difference/{older}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+                /** @description the version to compare with */
+                older: number;
+            };
+            cookie?: never;
+        };
+        /** What differs from an older version to this one */
+        get: operations["differChecklists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/{checklist}/{version}/audiences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        /** What a frozen version's audiences are and were, by key and revision */
+        get: operations["listAudiences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/{checklist}/{version}/audiences/{audience}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+                audience: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag */
+        put: operations["reviseAudience"];
+        post?: never;
+        /** Drop an audience of a frozen version; its revisions are kept */
+        delete: operations["dropAudience"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/{checklist}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose the version that is shown where a reader asks for none */
+        put: operations["showVersion"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a careful colleague would say of a checklist, stored or not */
+        post: operations["adviseChecklist"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a checklist would do to the ranking */
+        post: operations["checklistEffect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Proposals to change the checklist, newest first */
+        get: operations["listProposals"];
+        put?: never;
+        /** Propose a change to the checklist in force */
+        post: operations["addProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/proposals/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A proposal with its comments */
+        get: operations["showProposal"];
+        /** Change an open proposal of one's own */
+        put: operations["editProposal"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Accept a proposal into the draft, decline it, or withdraw one's own */
+        patch: operations["decideProposal"];
+        trace?: never;
+    };
+    "/proposals/{id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say something of a proposal */
+        post: operations["commentProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/proposals/{id}/effect": {
+        parameters: {
+            query?: {
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What a proposal would do to the ranking, and how the list would differ */
+        get: operations["proposalEffect"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -323,6 +521,42 @@ export interface paths {
         head?: never;
         /** Move a review to another state */
         patch: operations["moveReview"];
+        trace?: never;
+    };
+    "/reviews/{id}/doubts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What there is to look into in a review as it stands on the desk */
+        get: operations["reviewDoubts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/carried-reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry reviews over to a newer version, one or many in one step */
+        post: operations["carryOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/reviews/{id}/readings": {
@@ -429,6 +663,57 @@ export interface paths {
         };
         /** Everything computed for one edition */
         get: operations["showScorecard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/scorecards/{distribution}/{release}/{edition}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which readings an edition's points came from, which did not count and why */
+        get: operations["showTraces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The points of every edition in every criterion, with the values on rigs */
+        get: operations["listPoints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/quality": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What there is to look into among the readings that editions stand with */
+        get: operations["showQuality"];
         put?: never;
         post?: never;
         delete?: never;
@@ -720,19 +1005,285 @@ export interface components {
                 weight: number;
                 criteria: components["schemas"]["Criterion"][];
             }[];
-            audiences?: {
-                key: string;
-                title?: string;
-                sections?: {
-                    [key: string]: number;
-                };
-                criteria?: {
-                    [key: string]: number;
-                };
-                gates?: {
-                    [key: string]: number;
-                };
-            }[];
+            audiences?: components["schemas"]["ListedAudience"][];
+        };
+        ListedAudience: {
+            key: string;
+            title?: string;
+            sections?: {
+                [key: string]: number;
+            };
+            criteria?: {
+                [key: string]: number;
+            };
+            gates?: {
+                [key: string]: number;
+            };
+        };
+        AudienceRevision: {
+            audience: components["schemas"]["ListedAudience"];
+            reason?: components["schemas"]["Text"];
+        };
+        AudienceList: {
+            revisions: components["schemas"]["AudienceState"][];
+        };
+        AudienceState: {
+            revision: number;
+            audience: components["schemas"]["ListedAudience"];
+            dropped: boolean;
+            reason: string;
+            person: string;
+            /** Format: date-time */
+            created: string;
+        };
+        ShownVersion: {
+            /** @description 0 leaves it to the newest in force */
+            version: number;
+        };
+        Advice: {
+            /** @description JSON pointer into the checklist */
+            pointer: string;
+            sort: string;
+            text: string;
+        };
+        AdviceList: {
+            advice: components["schemas"]["Advice"][];
+        };
+        SectionChange: {
+            key: string;
+            title: string;
+            sorts: string[];
+            /** Format: double */
+            oldShare: number;
+            /** Format: double */
+            newShare: number;
+        };
+        CriterionChange: {
+            key: string;
+            title: string;
+            section: string;
+            sorts: string[];
+            /** Format: double */
+            oldShare: number;
+            /** Format: double */
+            newShare: number;
+            details: string[];
+        };
+        AudienceChange: {
+            key: string;
+            title: string;
+            sorts: string[];
+            details: string[];
+        };
+        ChecklistDifference: {
+            older: string;
+            newer: string;
+            sections: components["schemas"]["SectionChange"][];
+            criteria: components["schemas"]["CriterionChange"][];
+            shifted: components["schemas"]["CriterionChange"][];
+            audiences: components["schemas"]["AudienceChange"][];
+            rest: string[];
+        };
+        /** @description exactly one of: drop, section with criterion, section with weight */
+        ChecklistEdit: {
+            drop?: string;
+            section?: string;
+            criterion?: components["schemas"]["Criterion"];
+            /** Format: double */
+            weight?: number;
+        };
+        /** @enum {string} */
+        ProposalState: "open" | "accepted" | "declined" | "withdrawn";
+        NewProposal: {
+            /** @description KEY@VERSION in force; the newest where left out */
+            checklist?: string;
+            title: string;
+            reason: components["schemas"]["Text"];
+            edits: components["schemas"]["ChecklistEdit"][];
+        };
+        Remark: {
+            person: string;
+            /** Format: date-time */
+            at: string;
+            text: string;
+        };
+        Proposal: {
+            id: components["schemas"]["Uuid"];
+            checklist: string;
+            person: string;
+            title: string;
+            reason: string;
+            edits: components["schemas"]["ChecklistEdit"][];
+            state: components["schemas"]["ProposalState"];
+            /** Format: date-time */
+            created: string;
+            /** Format: date-time */
+            decided?: string | null;
+            decidedBy?: string;
+            /** @description why it was decided so */
+            decision?: string;
+            comments: components["schemas"]["Remark"][];
+        };
+        ProposalList: {
+            proposals: components["schemas"]["Proposal"][];
+            next?: string;
+        };
+        Decision: {
+            state: components["schemas"]["ProposalState"];
+            reason?: components["schemas"]["Text"];
+        };
+        NewComment: {
+            text: components["schemas"]["Text"];
+        };
+        Move: {
+            edition: string;
+            now: number | null;
+            then: number | null;
+            /** Format: double */
+            scoreNow: number | null;
+            /** Format: double */
+            scoreThen: number | null;
+            /** Format: double */
+            coverageNow: number;
+            /** Format: double */
+            coverageThen: number;
+        };
+        EffectView: {
+            base: string;
+            audience: string;
+            /** Format: double */
+            tauB: number | null;
+            moves: components["schemas"]["Move"][];
+            notTested: string[];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            difference: components["schemas"]["ChecklistDifference"];
+        };
+        CarryOver: {
+            /** @description KEY@VERSION in force */
+            to: string;
+            /** @description left out: every review that stands on an older version */
+            reviews?: components["schemas"]["Uuid"][];
+            /** @description tell what would happen and change nothing */
+            trial?: boolean;
+        };
+        CarriedReview: {
+            from: components["schemas"]["Uuid"];
+            /** @description the new review */
+            review?: string;
+            edition: string;
+            kept: string[];
+            askedAgain: string[];
+            new: string[];
+            unread: string[];
+        };
+        CarriedList: {
+            to: string;
+            carried: components["schemas"]["CarriedReview"][];
+        };
+        Scatter: {
+            id: string;
+            edition: string;
+            review: string;
+            criterion: string;
+            reviewer: string;
+            rig: string;
+            /** Format: double */
+            summary: number;
+            /** Format: double */
+            spread: number | null;
+            unsteady: boolean;
+            outliers: number[];
+            tooFew: boolean;
+            runs: number;
+        };
+        Agreement: {
+            /** Format: double */
+            alpha: number | null;
+            units: number;
+        };
+        Disagreement: {
+            edition: string;
+            criterion: string;
+            /** Format: double */
+            spread: number;
+            reviewers: string[];
+        };
+        Leniency: {
+            reviewer: string;
+            /** Format: double */
+            shift: number;
+            items: number;
+        };
+        Surprise: {
+            edition: string;
+            criterion: string;
+            rig: string;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            earlier: number | null;
+            previous: string;
+            /** Format: double */
+            median: number | null;
+            others: number;
+            confirmed: string;
+            reviewers: string[];
+            readings: string[];
+        };
+        QualityView: {
+            checklist: string;
+            /** @description those with something to look into */
+            readings: components["schemas"]["Scatter"][];
+            agreement: components["schemas"]["Agreement"];
+            disagreements: components["schemas"]["Disagreement"][];
+            leniency: components["schemas"]["Leniency"][];
+            surprises: components["schemas"]["Surprise"][];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+        };
+        TracedReading: {
+            review: string;
+            /** @description that the reading was made for */
+            edition: string;
+            reading: components["schemas"]["Reading"];
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            points: number | null;
+            counts: boolean;
+            /** @description it does not count; empty where it does */
+            why: string;
+            scatter?: components["schemas"]["Scatter"];
+        };
+        CriterionTrace: {
+            criterion: string;
+            readings: components["schemas"]["TracedReading"][];
+        };
+        TraceList: {
+            checklist: string;
+            edition: string;
+            traces: components["schemas"]["CriterionTrace"][];
+        };
+        EditionPoints: {
+            edition: string;
+            /** Format: double */
+            points: number;
+            rigs: components["schemas"]["OnRig"][];
+        };
+        CriterionPoints: {
+            key: string;
+            /** @description those that answered */
+            editions: components["schemas"]["EditionPoints"][];
+        };
+        PointsView: {
+            checklist: string;
+            criteria: components["schemas"]["CriterionPoints"][];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
         };
         ChecklistSummary: {
             key: string;
@@ -745,6 +1296,13 @@ export interface components {
             /** @description how many */
             criteria: number;
             audiences: components["schemas"]["Named"][];
+            /** @description shown where a reader asks for no version */
+            shown: boolean;
+            /**
+             * Format: date-time
+             * @description since when
+             */
+            inForce?: string | null;
         };
         ChecklistList: {
             checklists: components["schemas"]["ChecklistSummary"][];
@@ -777,6 +1335,8 @@ export interface components {
              */
             accepted?: string | null;
             continues?: string;
+            /** @description the review on an older version that this one was carried over from */
+            carriedFrom?: string;
             assigned?: string;
             due?: string;
             overdue?: boolean;
@@ -974,7 +1534,6 @@ export interface components {
             /** Format: double */
             points: number;
             bounded?: boolean;
-            readings: string[];
         };
         CriterionScore: {
             key: string;
@@ -984,7 +1543,7 @@ export interface components {
             points: number | null;
             /** Format: double */
             weight: number;
-            rigs: components["schemas"]["OnRig"][] | null;
+            rigs: components["schemas"]["OnRig"][];
             reason?: string;
             inheritedFrom?: string;
             leftOut?: string[];
@@ -1114,6 +1673,11 @@ export interface components {
         RigBody: {
             content: {
                 "application/json": components["schemas"]["Rig"];
+            };
+        };
+        ProposalBody: {
+            content: {
+                "application/json": components["schemas"]["NewProposal"];
             };
         };
         ChecklistBody: {
@@ -1827,6 +2391,395 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    removeDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                checklist: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    differChecklists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+                /** @description the version to compare with */
+                older: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description difference */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecklistDifference"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAudiences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description audiences */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AudienceList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reviseAudience: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                checklist: string;
+                version: number;
+                audience: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AudienceRevision"];
+            };
+        };
+        responses: {
+            /** @description the version with its audiences */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checklist"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropAudience: {
+        parameters: {
+            query?: {
+                reason?: components["schemas"]["Text"];
+            };
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                checklist: string;
+                version: number;
+                audience: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShownVersion"];
+            };
+        };
+        responses: {
+            /** @description the version shown now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownVersion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    adviseChecklist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["ChecklistBody"];
+        responses: {
+            /** @description advice; none is an error */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdviceList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checklistEffect: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION whose ranking it is; the one shown where left out */
+                base?: string;
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["ChecklistBody"];
+        responses: {
+            /** @description effect */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProposals: {
+        parameters: {
+            query?: {
+                /** @description entries of a page, 1 to 1000 */
+                limit?: components["parameters"]["Limit"];
+                /** @description `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                state?: components["schemas"]["ProposalState"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description proposals */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addProposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["ProposalBody"];
+        responses: {
+            /** @description proposed */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showProposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description proposal */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editProposal: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["ProposalBody"];
+        responses: {
+            /** @description changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideProposal: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description decided */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    commentProposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComment"];
+            };
+        };
+        responses: {
+            /** @description said */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    proposalEffect: {
+        parameters: {
+            query?: {
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description effect */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listReviews: {
         parameters: {
             query?: {
@@ -1931,6 +2884,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reviewDoubts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description doubts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualityView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    carryOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryOver"];
+            };
+        };
+        responses: {
+            /** @description carried over */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedList"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2125,6 +3126,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScorecardView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showTraces: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+            };
+            header?: never;
+            path: {
+                distribution: components["parameters"]["DistributionPath"];
+                release: components["parameters"]["ReleasePath"];
+                edition: components["parameters"]["EditionPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description traces */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPoints: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description points */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showQuality: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description quality */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualityView"];
                 };
             };
             default: components["responses"]["Problem"];

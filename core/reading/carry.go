@@ -1,0 +1,47 @@
+package reading
+
+import "dappertally/core/checklist"
+
+// Carried tells, for a review that moves on to a newer list, what becomes of each
+// of that list's criteria. The keys are in the list's order.
+type Carried struct {
+	Kept       []string `json:"kept"`       // asked alike and read before
+	AskedAgain []string `json:"askedAgain"` // read before, but asked in another way now
+	New        []string `json:"new"`        // not asked before
+	Unread     []string `json:"unread"`     // asked alike, but never read
+}
+
+// Carry sorts a newer list's criteria by what the older list and the readings made
+// on it have for them, and picks the readings to keep: all of criteria asked alike.
+func Carry(older, newer *checklist.Checklist, readings []Reading) (Carried, []Reading) {
+	c := Carried{Kept: []string{}, AskedAgain: []string{}, New: []string{}, Unread: []string{}}
+	read := map[string]bool{}
+	for i := range readings {
+		read[readings[i].Criterion] = true
+	}
+	keep := map[string]bool{}
+	for _, s := range newer.Sections {
+		for i := range s.Criteria {
+			x := &s.Criteria[i]
+			old, asked := older.Criterion(x.Key)
+			switch {
+			case !asked:
+				c.New = append(c.New, x.Key)
+			case !checklist.AskedAlike(old, x):
+				c.AskedAgain = append(c.AskedAgain, x.Key)
+			case !read[x.Key]:
+				c.Unread = append(c.Unread, x.Key)
+			default:
+				c.Kept = append(c.Kept, x.Key)
+				keep[x.Key] = true
+			}
+		}
+	}
+	kept := []Reading{}
+	for _, x := range readings {
+		if keep[x.Criterion] {
+			kept = append(kept, x)
+		}
+	}
+	return c, kept
+}

@@ -1,0 +1,68 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/service"
+)
+
+// Files are put and fetched as they are, by hash, outside the contract's strict
+// handlers, which keep whole bodies in memory.
+const (
+	filePath = base + "/files/:sha256"
+	fileTime = 10 * time.Minute // for 64 MiB over a slow line
+)
+
+func (h *handlers) files(r gin.IRouter) {
+	r.PUT(filePath, limitFile, h.identify, h.putFile)
+	r.GET(filePath, limitFile, h.getFile)
+	r.HEAD(filePath, limitFile, h.getFile)
+}
+
+func limitFile(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), fileTime)
+	defer cancel()
+	c.Request = c.Request.WithContext(ctx)
+	if c.Request.Body != nil {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, service.LargestFile+1)
+	}
+	c.Next()
+}
+
+func (h *handlers) putFile(c *gin.Context) {
+	size, change, err := h.PutFile(c, whoAsks(c), c.Param("sha256"), c.Request.Body)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	if change > 0 {
+		c.Header("Dtally-Change", itoa(change))
+	}
+	c.JSON(http.StatusOK, gin.H{"sha256": c.Param("sha256"), "size": size})
+}
+
+// getFile answers inertly: nothing that was uploaded is ever shown by a browser.
+func (h *handlers) getFile(c *gin.Context) {
+	name := c.Param("sha256")
+	size, err := h.FileSize(c, name)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Type", "application/octet-stream")
+	c.Header("Content-Disposition", "attachment")
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.Header("Content-Length", itoa(size))
+	c.Status(http.StatusOK)
+	if c.Request.Method == http.MethodHead {
+		return
+	}
+	if err := h.WriteFile(c, name, c.Writer); err != nil {
+		c.Error(err) //nolint:errcheck // the answer has begun; the short body tells the caller
+		c.Abort()
+	}
+}

@@ -1,0 +1,135 @@
+package api
+
+import (
+	"context"
+	"maps"
+
+	"dappertally/core/checklist"
+	"dappertally/core/quality"
+	"dappertally/core/scoring"
+	"dappertally/internal/service"
+)
+
+func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequestObject) (ShowQualityResponseObject, error) {
+	p := r.Params
+	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	if err != nil {
+		return nil, err
+	}
+	found, result, err := h.Quality(ctx, whoAsks(request(ctx)), q)
+	if err != nil {
+		return nil, err
+	}
+	return ShowQuality200JSONResponse(qualityView(&found, result)), nil
+}
+
+func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequestObject) (ReviewDoubtsResponseObject, error) {
+	after, err := h.after(ctx)
+	if err != nil {
+		return nil, err
+	}
+	found, result, err := h.Doubts(ctx, whoAsks(request(ctx)), r.Id, after)
+	if err != nil {
+		return nil, err
+	}
+	return ReviewDoubts200JSONResponse(qualityView(&found, result)), nil
+}
+
+// qualityView leaves out the readings that there is nothing to look into.
+func qualityView(q *quality.Quality, r *service.Result) QualityView {
+	v := QualityView{
+		Checklist: r.List.Name(), Readings: []Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
+	}
+	for i := range q.Readings {
+		if q.Readings[i].Doubtful() {
+			v.Readings = append(v.Readings, q.Readings[i])
+		}
+	}
+	v.Names = names(r.State, v.Readings, func(x quality.Scatter) string { return x.Edition })
+	maps.Copy(v.Names, names(r.State, q.Disagreements, func(x quality.Disagreement) string { return x.Edition }))
+	maps.Copy(v.Names, names(r.State, q.Surprises, func(x quality.Surprise) string { return x.Edition }))
+	for _, x := range q.Surprises {
+		if x.Previous != "" {
+			v.Names[x.Previous] = editionName(r.State, x.Previous)
+		}
+	}
+	return v
+}
+
+func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (ShowTracesResponseObject, error) {
+	p := r.Params
+	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	if err != nil {
+		return nil, err
+	}
+	edition := r.Distribution + "/" + r.Release + "/" + r.Edition
+	traces, result, err := h.Traces(ctx, q, edition)
+	if err != nil {
+		return nil, err
+	}
+	list := TraceList{Checklist: result.List.Name(), Edition: edition, Traces: []CriterionTrace{}}
+	for _, t := range traces {
+		c, _ := result.List.Criterion(t.Criterion)
+		list.Traces = append(list.Traces, traceView(&t, c))
+	}
+	return ShowTraces200JSONResponse(list), nil
+}
+
+func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
+	view := CriterionTrace{Criterion: t.Criterion, Readings: []TracedReading{}}
+	for _, x := range t.Readings {
+		one := TracedReading{Review: x.Review, Edition: x.Edition, Reading: *x.Reading, Value: x.Value, Points: x.Points, Counts: x.Counts, Why: x.Why}
+		if c.Kind == checklist.Measure && len(x.Reading.Answer.Runs) > 0 {
+			one.Scatter = quality.Runs(x.Reading, c)
+		}
+		view.Readings = append(view.Readings, one)
+	}
+	return view
+}
+
+func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (ListPointsResponseObject, error) {
+	p := r.Params
+	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	if err != nil {
+		return nil, err
+	}
+	result, err := h.Rank(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	v := PointsView{Checklist: result.List.Name(), Criteria: []CriterionPoints{}, Names: map[string]EditionName{}}
+	for i, c := range result.Table.Criteria {
+		if !c.Scored() {
+			continue
+		}
+		points := CriterionPoints{Key: c.Key, Editions: []EditionPoints{}}
+		for e, edition := range result.Table.Editions {
+			cell := &result.Table.Cells[e][i]
+			if cell.State == scoring.Answered {
+				points.Editions = append(points.Editions, EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs})
+			}
+		}
+		v.Criteria = append(v.Criteria, points)
+	}
+	for _, edition := range result.Table.Editions {
+		v.Names[edition] = editionName(result.State, edition)
+	}
+	return ListPoints200JSONResponse(v), nil
+}
+
+func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (CarryOverResponseObject, error) {
+	carried, n, err := h.Service.CarryOver(ctx, whoAsks(request(ctx)), r.Body.Reviews, r.Body.To, r.Body.Trial)
+	if err != nil {
+		return nil, err
+	}
+	if n > 0 {
+		if _, err := h.written(ctx, n); err != nil {
+			return nil, err
+		}
+	}
+	list := CarriedList{To: r.Body.To, Carried: []CarriedReview{}}
+	for _, c := range carried {
+		list.Carried = append(list.Carried, CarriedReview{From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New, Unread: c.Unread})
+	}
+	return CarryOver200JSONResponse(list), nil
+}

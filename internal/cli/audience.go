@@ -1,0 +1,217 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/client"
+	"dappertally/internal/numerals"
+)
+
+func (s *session) audienceCommand() *cobra.Command {
+	return noun("audience", "Audiences: weights and gates for one sort of reader", s.listAudiences(), s.showAudience(), s.editAudience(), s.removeAudience())
+}
+
+func (s *session) listAudiences() *cobra.Command {
+	return &cobra.Command{
+		Use:     "list KEY@VERSION",
+		Short:   "List the audiences of a checklist version with the sections' shares",
+		Example: "  dtally audience list workshop@2\n  dtally audience list workshop@2 --output csv",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			list := &x.Value
+			t := &sheet{columns: []string{"Audience", "Title"}, heading: list.Title + ", " + list.Name() + " · shares of the sections"}
+			for _, sec := range list.Sections {
+				t.columns = append(t.columns, ">"+sec.Key)
+			}
+			t.columns = append(t.columns, "Gates")
+			for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
+				row := []string{audience.Key, audience.Title}
+				for _, share := range list.SectionShares(audience) {
+					row = append(row, numerals.Rounded(100*share, 1)+" %")
+				}
+				t.add(append(row, gatesText(list, audience))...)
+			}
+			return s.print(cmd, map[string]any{"audiences": list.Audiences}, t)
+		},
+	}
+}
+
+func gatesText(list *checklist.Checklist, a checklist.Audience) string {
+	var out []string
+	for i := range list.Sections {
+		for j := range list.Sections[i].Criteria {
+			x := &list.Sections[i].Criteria[j]
+			if gate, ok := a.Gate(x); ok {
+				out = append(out, x.Key+" "+numerals.Rounded(gate, 0))
+			}
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func (s *session) showAudience() *cobra.Command {
+	return &cobra.Command{
+		Use:     "show KEY@VERSION AUDIENCE",
+		Short:   "Show an audience's share for each criterion, and its revisions",
+		Example: "  dtally audience show workshop@2 pensioner\n  dtally audience show workshop@2 tinkerer --output json",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			audience, ok := x.Value.Audience(a[1])
+			if !ok {
+				return fmt.Errorf("%w: %s has no audience %q", errNotFound, a[0], a[1])
+			}
+			revisions, err := client.Read[client.AudienceList](c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version))
+			if err != nil {
+				return err
+			}
+			own := slices.DeleteFunc(revisions.Value.Revisions, func(r client.AudienceState) bool { return r.Audience.Key != a[1] })
+			return s.print(cmd, map[string]any{"audience": audience, "revisions": own}, sharesSheet(&x.Value, audience), revisionsSheet(own))
+		},
+	}
+}
+
+func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
+	t := &sheet{columns: []string{"Section", "Criterion", ">Share", ">On the list's own weights", ">Gate"}, heading: a.Title + ", " + list.Name()}
+	own, plain := checklist.Shares(list, a), checklist.Shares(list, checklist.Audience{})
+	for i := range list.Sections {
+		for j := range list.Sections[i].Criteria {
+			x := &list.Sections[i].Criteria[j]
+			if !x.Scored() {
+				continue
+			}
+			gate := ""
+			if g, ok := a.Gate(x); ok {
+				gate = numerals.Rounded(g, 0)
+			}
+			t.add(list.Sections[i].Key, x.Key, numerals.Rounded(100*own[x.Key], 1)+" %", numerals.Rounded(100*plain[x.Key], 1)+" %", gate)
+		}
+	}
+	return t
+}
+
+func revisionsSheet(revisions []client.AudienceState) *sheet {
+	t := &sheet{columns: []string{">Revision", "Made", "By", "Reason"}, heading: "Revisions"}
+	for _, r := range revisions {
+		reason := r.Reason
+		if r.Dropped {
+			reason = "dropped: " + reason
+		}
+		t.add(fmt.Sprint(r.Revision), r.Created.Format("2006-01-02 15:04 UTC"), r.Person, reason)
+	}
+	return t
+}
+
+func (s *session) editAudience() *cobra.Command {
+	var sections, criteria, gates []string
+	var title, reason string
+	cmd := &cobra.Command{
+		Use:     "edit KEY@VERSION AUDIENCE",
+		Short:   "Add an audience to a version in force, or make a revision of one",
+		Long:    "Add an audience to a version in force, or make a revision of one. What a flag does not name stays as it is; KEY= goes back to the list's own weight or gate.",
+		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'asked for by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			audience, ok := x.Value.Audience(a[1])
+			if !ok {
+				audience = checklist.Audience{Key: a[1]}
+			}
+			if title != "" {
+				audience.Title = title
+			}
+			for _, f := range []struct {
+				pairs []string
+				into  *map[string]float64
+			}{{sections, &audience.Sections}, {criteria, &audience.Criteria}, {gates, &audience.Gates}} {
+				if *f.into, err = changedWeights(*f.into, f.pairs); err != nil {
+					return err
+				}
+			}
+			changed, err := client.Read[client.Checklist](c.ReviseAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.ReviseAudienceParams{IfMatch: x.ETag}, client.AudienceRevision{Audience: audience, Reason: reason}))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, audience, sharesSheet(&changed.Value, audience))
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&title, "title", "", "how the audience is called")
+	f.StringArrayVar(&sections, "section", nil, "SECTION=WEIGHT, repeatable")
+	f.StringArrayVar(&criteria, "criterion", nil, "CRITERION=WEIGHT, repeatable")
+	f.StringArrayVar(&gates, "gate", nil, "CRITERION=POINTS, repeatable")
+	f.StringVar(&reason, "reason", "", "why; kept with the revision")
+	return cmd
+}
+
+func changedWeights(old map[string]float64, pairs []string) (map[string]float64, error) {
+	next := map[string]float64{}
+	for key, w := range old {
+		next[key] = w
+	}
+	for _, pair := range pairs {
+		key, text, ok := strings.Cut(pair, "=")
+		if ok && text == "" {
+			delete(next, key)
+			continue
+		}
+		w, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			return nil, wrongUsage("%q is not KEY=NUMBER", pair)
+		}
+		next[key] = w
+	}
+	return next, nil
+}
+
+func (s *session) removeAudience() *cobra.Command {
+	var reason string
+	cmd := &cobra.Command{
+		Use:     "remove KEY@VERSION AUDIENCE",
+		Short:   "Drop an audience of a version in force; its revisions are kept",
+		Example: "  dtally audience remove workshop@2 library --reason 'the reading room closed'\n  dtally audience remove workshop@1 tinkerer",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			_, err = client.Read[struct{}](c.DropAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.DropAudienceParams{IfMatch: x.ETag, Reason: reason}))
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the revision")
+	return cmd
+}

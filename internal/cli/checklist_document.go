@@ -1,0 +1,335 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/advice"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/scoring"
+	"dappertally/internal/client"
+	"dappertally/internal/numerals"
+)
+
+func mark(set bool, word string) string {
+	if set {
+		return word
+	}
+	return ""
+}
+
+// fetchChecklist reads a version from the service.
+func (s *session) fetchChecklist(cmd *cobra.Command, c *client.Client, name string) (client.Got[client.Checklist], error) {
+	key, version, err := splitChecklist(name)
+	if err != nil {
+		return client.Got[client.Checklist]{}, err
+	}
+	return client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+}
+
+func (s *session) exportChecklist() *cobra.Command {
+	return &cobra.Command{
+		Use:     "export KEY@VERSION [FILE]",
+		Short:   "Write a checklist version as a YAML document, to a file or standard output",
+		Long:    "Write a checklist version as a YAML document. Nothing is lost: dtally checklist import takes it back as it was. --output json writes JSON instead.",
+		Example: "  dtally checklist export workshop@2 checklist.yaml\n  dtally checklist export workshop@1 --output json",
+		Args:    args(1, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			if s.output != "json" {
+				s.output = "yaml"
+			}
+			if len(a) == 1 {
+				return s.print(cmd, x.Value, nil)
+			}
+			return whole(a[1], func(w io.Writer) error {
+				cmd.SetOut(w)
+				return s.print(cmd, x.Value, nil)
+			})
+		},
+	}
+}
+
+// whole writes a file completely or not at all.
+func whole(name string, write func(io.Writer) error) error {
+	f, err := os.CreateTemp(dir(name), ".dtally-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	if err := write(f); err != nil {
+		f.Close()
+		return err
+	}
+	if err := f.Close(); err != nil {
+		return err
+	}
+	if err := os.Chmod(f.Name(), 0o644); err != nil {
+		return err
+	}
+	return os.Rename(f.Name(), name)
+}
+
+func (s *session) importChecklist() *cobra.Command {
+	var dryRun bool
+	cmd := &cobra.Command{
+		Use:     "import FILE",
+		Short:   "Make a YAML or JSON document the draft of the next version, or - from standard input",
+		Long:    "Make a document the draft of its checklist's next version: a draft that is there already is changed to it, else one is added. Its version and state do not matter. What differs is shown; --dry-run shows it and changes nothing.",
+		Example: "  dtally checklist import checklist.yaml --dry-run\n  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' | dtally checklist import -",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			x, err := readChecklist(cmd, a[0])
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			base, draft, err := s.versions(cmd, c, x.Key)
+			if err != nil {
+				return err
+			}
+			x.State, x.Version = checklist.Draft, 1
+			if base != nil {
+				x.Version = base.Version + 1
+			}
+			if dryRun {
+				if err := sound(x); err != nil {
+					return fmt.Errorf("%s:\n%w", a[0], err)
+				}
+			} else if draft != nil {
+				x.Version = draft.Value.Version
+				_, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), x.Key, x.Version, &client.EditChecklistParams{IfMatch: draft.ETag}, *x))
+			} else {
+				_, err = client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
+			}
+			if err != nil {
+				return err
+			}
+			if base == nil {
+				return s.print(cmd, x, checklistSheet(x))
+			}
+			d := checklist.Differ(base, x)
+			return s.print(cmd, d, differenceSheets(&d)...)
+		},
+	}
+	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "show what differs and change nothing")
+	return cmd
+}
+
+func sound(x *checklist.Checklist) error {
+	var book fault.Book
+	checklist.Validate(x, &book)
+	return book.List().Err()
+}
+
+// versions finds a checklist's newest version that is not a draft, and its draft.
+func (s *session) versions(cmd *cobra.Command, c *client.Client, key string) (base *checklist.Checklist, draft *client.Got[client.Checklist], err error) {
+	all, err := s.checklists(cmd, c)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, x := range all {
+		if x.Key != key {
+			continue
+		}
+		got, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, x.Version))
+		if err != nil {
+			return nil, nil, err
+		}
+		if x.State == client.ChecklistSummaryState(checklist.Draft) {
+			draft = &got
+		} else {
+			base = &got.Value
+		}
+	}
+	return base, draft, nil
+}
+
+func (s *session) checkChecklist() *cobra.Command {
+	var bundleFile string
+	cmd := &cobra.Command{
+		Use:     "check FILE|KEY@VERSION",
+		Short:   "Say of a checklist what a careful colleague would",
+		Long:    "Check a checklist, in a file or on the service, against the readings so far: weights, guidance, methods, gates that bar everybody, criteria that tell nothing apart. With --bundle the readings come from a file and no service is needed. Faults fail; advice does not.",
+		Example: "  dtally checklist check workshop@2\n  dtally checklist check checklist.yaml --bundle second-wind.json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if bundleFile != "" {
+				return s.checkOffline(cmd, a[0], bundleFile)
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			var x *checklist.Checklist
+			if _, _, bad := splitChecklist(a[0]); bad == nil {
+				got, err := s.fetchChecklist(cmd, c, a[0])
+				if err != nil {
+					return err
+				}
+				x = &got.Value
+			} else if x, err = readChecklist(cmd, a[0]); err != nil {
+				return err
+			}
+			found, err := client.Read[client.AdviceList](c.AdviseChecklist(cmd.Context(), *x))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, found.Value, adviceSheet(x, found.Value.Advice))
+		},
+	}
+	cmd.Flags().StringVar(&bundleFile, "bundle", "", "a bundle file with the readings so far")
+	return cmd
+}
+
+func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) error {
+	b, err := readBundle(cmd, bundleFile)
+	if err != nil {
+		return err
+	}
+	var x *checklist.Checklist
+	if _, _, bad := splitChecklist(file); bad == nil {
+		if x, err = scoring.Newest(b.Checklists, file); err != nil {
+			return fmt.Errorf("%w: %w", errNotFound, err)
+		}
+	} else if x, err = readChecklist(cmd, file); err != nil {
+		return err
+	}
+	if err := sound(x); err != nil {
+		return fmt.Errorf("%s:\n%w", file, err)
+	}
+	var points *scoring.Columns
+	if base, err := scoring.Newest(b.Checklists, x.Key); err == nil {
+		points = scoring.Tabulate(b.Input(base).Project(x), scoring.Options{}).Columns()
+	}
+	found := advice.Of(x, b.Rigs, points)
+	return s.print(cmd, client.AdviceList{Advice: found}, adviceSheet(x, found))
+}
+
+func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
+	t := &sheet{columns: []string{"About", "Advice", "Where"}, heading: fmt.Sprintf("%s: %d to look at", x.Name(), len(found))}
+	for _, a := range found {
+		t.add(a.Sort, a.Text, a.Pointer)
+	}
+	return t
+}
+
+func (s *session) differChecklists() *cobra.Command {
+	return &cobra.Command{
+		Use:     "diff KEY@OLDER KEY@NEWER",
+		Short:   "Tell what differs between two versions of a checklist",
+		Example: "  dtally checklist diff workshop@1 workshop@2\n  dtally checklist diff workshop@2 workshop@3 --output json",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			older, from, err := splitChecklist(a[0])
+			if err != nil {
+				return err
+			}
+			newer, to, err := splitChecklist(a[1])
+			if err != nil {
+				return err
+			}
+			if older != newer {
+				return wrongUsage("%s and %s are two checklists, not versions of one", older, newer)
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			d, err := client.Read[client.ChecklistDifference](c.DifferChecklists(cmd.Context(), newer, to, from))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, d.Value, differenceSheets(&d.Value)...)
+		},
+	}
+}
+
+// differenceSheets tells a difference: what was done first, then whose share moved
+// by it.
+func differenceSheets(d *checklist.Difference) []*sheet {
+	share := func(x float64, gone bool) string {
+		if gone {
+			return numerals.None
+		}
+		return numerals.Rounded(100*x, 1) + " %"
+	}
+	changes := &sheet{columns: []string{"What", "Key", "Title", ">Share was", ">Is", "Details"}, heading: fmt.Sprintf("From %s to %s", d.Older, d.Newer)}
+	for _, x := range d.Sections {
+		changes.add("section "+list(x.Sorts), x.Key, x.Title, share(x.OldShare, x.Sorts[0] == checklist.Added), share(x.NewShare, x.Sorts[0] == checklist.Dropped), "")
+	}
+	for _, x := range d.Criteria {
+		changes.add(list(x.Sorts), x.Key, x.Title, share(x.OldShare, x.Sorts[0] == checklist.Added), share(x.NewShare, x.Sorts[0] == checklist.Dropped), list(x.Details))
+	}
+	for _, x := range d.Audiences {
+		changes.add("audience "+list(x.Sorts), x.Key, x.Title, "", "", list(x.Details))
+	}
+	for _, x := range d.Rest {
+		changes.add("list", "", "", "", "", x)
+	}
+	if len(changes.rows) == 0 {
+		changes.note = "Nothing differs."
+	}
+	if len(d.Shifted) == 0 {
+		return []*sheet{changes}
+	}
+	shifted := &sheet{columns: []string{"Key", "Title", ">Share was", ">Is"}, heading: "Unchanged, but weighing more or less since others changed"}
+	for _, x := range d.Shifted {
+		shifted.add(x.Key, x.Title, share(x.OldShare, false), share(x.NewShare, false))
+	}
+	return []*sheet{changes, shifted}
+}
+
+func (s *session) editChecklist() *cobra.Command {
+	var state string
+	var shown bool
+	cmd := &cobra.Command{
+		Use:     "edit KEY@VERSION",
+		Short:   "Put a draft in force, retire a version, or make one the version shown",
+		Example: "  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if state == "" && !shown {
+				return wrongUsage("say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft")
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			list := x.Value
+			if state != "" {
+				list.State = checklist.State(state)
+				if x, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), list.Key, list.Version, &client.EditChecklistParams{IfMatch: x.ETag}, list)); err != nil {
+					return err
+				}
+			}
+			if shown {
+				if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version})); err != nil {
+					return err
+				}
+			}
+			return s.print(cmd, x.Value, checklistSheet(&x.Value))
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "in-force or retired")
+	cmd.Flags().BoolVar(&shown, "shown", false, "show this version where a reader asks for none")
+	return cmd
+}

@@ -1,0 +1,179 @@
+package cli
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/client"
+)
+
+func dir(name string) string { return filepath.Dir(name) }
+
+// kitFile is what became of one file of a kit.
+type kitFile struct {
+	Name   string `json:"name"`
+	Size   int64  `json:"size"`
+	SHA256 string `json:"sha256"`
+	State  string `json:"state"`
+	Note   string `json:"note,omitempty"`
+}
+
+func (s *session) kitCommand() *cobra.Command {
+	var folder, upload string
+	cmd := &cobra.Command{
+		Use:   "kit KEY@VERSION",
+		Short: "Fetch and verify the files that every reviewer uses, or upload one",
+		Long: "Fetch the kit of a checklist version into a folder and verify each file by its hash. What is there and sound is not fetched again; what is there and differs is named and left alone. " +
+			"Files that the service does not keep are listed with where to get them. --upload FILE puts a file of the kit onto the service (up to 64 MiB).",
+		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload school-folder.tar",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := s.fetchChecklist(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			if upload != "" {
+				return s.uploadKit(cmd, c, upload, &x.Value)
+			}
+			return s.fetchKit(cmd, c, folder, x.Value.Kit)
+		},
+	}
+	cmd.Flags().StringVar(&folder, "folder", "kit", "where the files go")
+	cmd.Flags().StringVar(&upload, "upload", "", "a file of the kit to put onto the service")
+	return cmd
+}
+
+func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, kit []checklist.KitFile) error {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	var files []kitFile
+	unsound := 0
+	for _, f := range kit {
+		state, err := fetchFile(cmd, c, filepath.Join(folder, f.Name), f)
+		if err != nil {
+			return fmt.Errorf("%s: %w", f.Name, err)
+		}
+		if state != kitFetched && state != kitThere {
+			unsound++
+		}
+		files = append(files, kitFile{f.Name, f.Size, f.SHA256, state, f.Note})
+	}
+	t := &sheet{columns: []string{"File", ">Bytes", "State", "Note"}, heading: fmt.Sprintf("%d files in %s", len(kit), folder)}
+	for _, f := range files {
+		t.add(f.Name, fmt.Sprint(f.Size), f.State, f.Note)
+	}
+	if err := s.print(cmd, map[string]any{"folder": folder, "files": files}, t); err != nil {
+		return err
+	}
+	if unsound > 0 {
+		return fmt.Errorf("%d of %d files are not there or not sound", unsound, len(kit))
+	}
+	return nil
+}
+
+// What may become of a file of a kit.
+const (
+	kitFetched  = "fetched and verified"
+	kitThere    = "there and verified"
+	kitDiffers  = "differs: another file of that name is there; move it away"
+	kitNotKept  = "not kept by the service: get it as the note says"
+	kitUnlisted = "not a file of this kit"
+)
+
+func fetchFile(cmd *cobra.Command, c *client.Client, name string, f checklist.KitFile) (string, error) {
+	sum, _, err := hashFile(name)
+	switch {
+	case err == nil && sum == f.SHA256:
+		return kitThere, nil
+	case err == nil:
+		return kitDiffers, nil
+	case !errors.Is(err, os.ErrNotExist):
+		return "", err
+	}
+	body, err := client.Download(cmd.Context(), c, f.SHA256)
+	var refused *client.Refusal
+	if errors.As(err, &refused) && refused.Status == http.StatusNotFound {
+		return kitNotKept, nil
+	}
+	if err != nil {
+		return "", err
+	}
+	defer body.Close()
+	return kitFetched, whole(name, func(w io.Writer) error {
+		hash := sha256.New()
+		bar := progress(cmd, f.Size, f.Name)
+		if _, err := io.Copy(io.MultiWriter(w, hash, bar), body); err != nil {
+			return fmt.Errorf("the download broke off: %w", err)
+		}
+		if got := hex.EncodeToString(hash.Sum(nil)); got != f.SHA256 {
+			return fmt.Errorf("what came has the SHA-256 %s, not %s; fetch it again", got, f.SHA256)
+		}
+		return nil
+	})
+}
+
+// progress draws a bar on standard error, where that is a terminal and the work
+// takes long enough to wait for.
+func progress(cmd *cobra.Command, size int64, what string) io.Writer {
+	const worthABar = 8 << 20
+	if size < worthABar || !isTerminal(cmd.ErrOrStderr()) {
+		return io.Discard
+	}
+	return progressbar.NewOptions64(size, progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription(what),
+		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish())
+}
+
+func hashFile(name string) (sum string, size int64, err error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return "", 0, err
+	}
+	defer f.Close()
+	hash := sha256.New()
+	size, err = io.Copy(hash, f)
+	return hex.EncodeToString(hash.Sum(nil)), size, err
+}
+
+func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, list *checklist.Checklist) error {
+	sum, size, err := hashFile(name)
+	if err != nil {
+		return err
+	}
+	listed := false
+	for _, f := range list.Kit {
+		listed = listed || f.SHA256 == sum
+	}
+	if !listed && list.State != checklist.Draft {
+		return fmt.Errorf("%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of the next version", name, sum, list.Name())
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	if err := client.Upload(cmd.Context(), c, sum, size, io.TeeReader(f, progress(cmd, size, filepath.Base(name)))); err != nil {
+		return err
+	}
+	state := kitThere
+	if !listed {
+		state = kitUnlisted + " yet: add it to the draft by this hash"
+	}
+	t := &sheet{columns: []string{"File", ">Bytes", "SHA-256", "State"}}
+	t.add(filepath.Base(name), fmt.Sprint(size), sum, state)
+	return s.print(cmd, kitFile{filepath.Base(name), size, sum, state, ""}, t)
+}

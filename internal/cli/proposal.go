@@ -1,0 +1,250 @@
+package cli
+
+import (
+	"fmt"
+	"net/http"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/ranking"
+	"dappertally/internal/client"
+	"dappertally/internal/plainyaml"
+)
+
+func (s *session) proposalCommand() *cobra.Command {
+	return noun("proposal", "Proposed changes to the checklist", s.listProposals(), s.showProposal(), s.addProposal(), s.commentProposal(), s.effectOfProposal(),
+		s.decideProposal("accept", "Accept a proposal into the draft of the next version", client.ProposalStateAccepted), s.decideProposal("decline", "Decline a proposal, with the reason", client.ProposalStateDeclined),
+		s.decideProposal("withdraw", "Withdraw a proposal of your own", client.ProposalStateWithdrawn))
+}
+
+func (s *session) listProposals() *cobra.Command {
+	var p client.ListProposalsParams
+	var state string
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List proposals, newest first",
+		Example: "  dtally proposal list --state open\n  dtally proposal list --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p.State = client.ProposalState(state)
+			ps, err := all(func(cursor string) (*http.Response, error) {
+				p.Cursor = cursor
+				return c.ListProposals(cmd.Context(), &p)
+			}, func(l *client.ProposalList) ([]client.Proposal, string) { return l.Proposals, l.Next })
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, client.ProposalList{Proposals: ps}, proposalSheet(ps...))
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "open, accepted, declined or withdrawn")
+	return cmd
+}
+
+func proposalSheet(ps ...client.Proposal) *sheet {
+	t := &sheet{columns: []string{"Proposal", "About", "State", "Title", "By", "Edits", ">Comments"}}
+	for _, p := range ps {
+		var edits []string
+		for i := range p.Edits {
+			edits = append(edits, editText(&p.Edits[i]))
+		}
+		t.add(p.Id, p.Checklist, string(p.State), p.Title, p.Person, list(edits), fmt.Sprint(len(p.Comments)))
+	}
+	return t
+}
+
+func editText(e *checklist.Edit) string {
+	switch {
+	case e.Drop != "":
+		return "drop " + e.Drop
+	case e.Criterion != nil:
+		return "set " + e.Criterion.Key + " in " + e.Section
+	case e.Weight != nil:
+		return fmt.Sprintf("weigh %s %v", e.Section, *e.Weight)
+	}
+	return "nothing"
+}
+
+func (s *session) showProposal() *cobra.Command {
+	return &cobra.Command{
+		Use:     "show PROPOSAL",
+		Short:   "Show a proposal with its reason and what was said of it",
+		Example: "  dtally proposal show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --output yaml",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			said := &sheet{columns: []string{"Said by", "At", "What"}}
+			said.add(p.Value.Person, p.Value.Created.Format("2006-01-02 15:04 UTC"), "reason: "+p.Value.Reason)
+			for _, r := range p.Value.Comments {
+				said.add(r.Person, r.At.Format("2006-01-02 15:04 UTC"), r.Text)
+			}
+			if p.Value.DecidedBy != "" {
+				said.add(p.Value.DecidedBy, p.Value.Decided.Format("2006-01-02 15:04 UTC"), string(p.Value.State)+": "+p.Value.Decision)
+			}
+			return s.print(cmd, p.Value, proposalSheet(p.Value), said)
+		},
+	}
+}
+
+func (s *session) addProposal() *cobra.Command {
+	n := client.NewProposal{}
+	var file string
+	cmd := &cobra.Command{
+		Use:   "add --title TITLE --reason REASON (--edits FILE | CHECKLIST-FILE)",
+		Short: "Propose a change to the checklist in force",
+		Long: "Propose a change. Either hand over the checklist as you would have it, as dtally checklist export writes it: the edits are found by comparing it with the version in force. " +
+			"Or write the edits themselves, a list in YAML or JSON: {drop: KEY}, {section: KEY, criterion: {…}} or {section: KEY, weight: N}.",
+		Example: "  dtally proposal add changed.yaml --title 'Start-up counts more' --reason 'What volunteers wait for most'\n  dtally proposal add --edits edits.yaml --title 'Drop the fax test' --reason 'Nobody has one'",
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if (file == "") == (len(a) == 0) {
+				return wrongUsage("name either a checklist file or --edits FILE")
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			if file != "" {
+				n.Edits, err = readEdits(file)
+			} else {
+				n.Edits, err = s.editsOf(cmd, c, a[0])
+			}
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.AddProposal(cmd.Context(), n))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, p.Value, proposalSheet(p.Value))
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&n.Title, "title", "", "what changes, in a few words")
+	f.StringVar(&n.Reason, "reason", "", "why")
+	f.StringVar(&n.Checklist, "checklist", "", "KEY@VERSION in force (default: the newest)")
+	f.StringVar(&file, "edits", "", "a YAML or JSON file with a list of edits")
+	return cmd
+}
+
+func readEdits(file string) ([]checklist.Edit, error) {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return nil, err
+	}
+	data, err := plainyaml.ToJSON(text)
+	if err != nil {
+		return nil, fmt.Errorf("%s is neither YAML nor JSON: %w", file, err)
+	}
+	var edits []checklist.Edit
+	if err := bundle.Decode(data, &edits).Err(); err != nil {
+		return nil, fmt.Errorf("%s:\n%w", file, err)
+	}
+	return edits, nil
+}
+
+// editsOf compares a checklist file with the version in force that it is about.
+func (s *session) editsOf(cmd *cobra.Command, c *client.Client, file string) ([]checklist.Edit, error) {
+	x, err := readChecklist(cmd, file)
+	if err != nil {
+		return nil, err
+	}
+	base, _, err := s.versions(cmd, c, x.Key)
+	if err != nil {
+		return nil, err
+	}
+	if base == nil {
+		return nil, fmt.Errorf("%w: there is no checklist %q in force", errNotFound, x.Key)
+	}
+	edits, rest := checklist.EditsBetween(base, x)
+	if len(rest) > 0 {
+		return nil, fmt.Errorf("a proposal is about criteria and the weights of sections; this file changes something else too: %s", list(rest))
+	}
+	return edits, nil
+}
+
+func (s *session) commentProposal() *cobra.Command {
+	return &cobra.Command{
+		Use:     "comment PROPOSAL TEXT",
+		Short:   "Say something of a proposal",
+		Example: "  dtally proposal comment 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'Only if we keep the old curve'\n  dtally proposal comment 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'Agreed'",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.CommentProposal(cmd.Context(), a[0], client.NewComment{Text: a[1]}))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, p.Value, proposalSheet(p.Value))
+		},
+	}
+}
+
+func (s *session) effectOfProposal() *cobra.Command {
+	var audience string
+	cmd := &cobra.Command{
+		Use:     "effect PROPOSAL",
+		Short:   "Show what a proposal would do to the ranking",
+		Example: "  dtally proposal effect 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal effect 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --audience pensioner --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			e, err := client.Read[client.EffectView](c.ProposalEffect(cmd.Context(), a[0], &client.ProposalEffectParams{Audience: audience}))
+			if err != nil {
+				return err
+			}
+			v := &e.Value
+			sheets := append([]*sheet{effectSheet(&ranking.Effect{TauB: v.TauB, Moves: v.Moves, NotTested: v.NotTested})}, differenceSheets(&v.Difference)...)
+			return s.print(cmd, e.Value, sheets...)
+		},
+	}
+	cmd.Flags().StringVar(&audience, "audience", "", "look through this audience's weights and gates")
+	return cmd
+}
+
+func (s *session) decideProposal(verb, short string, state client.ProposalState) *cobra.Command {
+	var reason string
+	cmd := &cobra.Command{
+		Use:     verb + " PROPOSAL",
+		Short:   short,
+		Example: fmt.Sprintf("  dtally proposal %s 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal %s 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reason 'talked over on Friday'", verb, verb),
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			decided, err := client.Read[client.Proposal](c.DecideProposal(cmd.Context(), a[0], &client.DecideProposalParams{IfMatch: p.ETag}, client.Decision{State: state, Reason: reason}))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, decided.Value, proposalSheet(decided.Value))
+		},
+	}
+	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the decision")
+	return cmd
+}

@@ -1,0 +1,57 @@
+package client
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+)
+
+// Download opens a file that the service keeps under the SHA-256 of its content.
+// Whoever reads it checks the hash, and closes it.
+func Download(ctx context.Context, c *Client, sum string) (io.ReadCloser, error) {
+	resp, err := transfer(ctx, c, http.MethodGet, sum, 0, nil)
+	if err != nil {
+		return nil, err
+	}
+	return resp.Body, nil
+}
+
+// Upload puts a file onto the service under the SHA-256 of its content, which the
+// service checks.
+func Upload(ctx context.Context, c *Client, sum string, size int64, content io.Reader) error {
+	resp, err := transfer(ctx, c, http.MethodPut, sum, size, content)
+	if err != nil {
+		return err
+	}
+	return resp.Body.Close()
+}
+
+// transfer stands outside the generated client, which would keep whole files in
+// memory and give up on slow lines.
+func transfer(ctx context.Context, c *Client, method, sum string, size int64, content io.Reader) (*http.Response, error) {
+	req, err := http.NewRequestWithContext(ctx, method, c.Server+"files/"+sum, content)
+	if err != nil {
+		return nil, err
+	}
+	if content != nil {
+		req.ContentLength = size
+		req.Header.Set("Content-Type", "application/octet-stream")
+	}
+	if err := c.applyEditors(ctx, req, nil); err != nil {
+		return nil, err
+	}
+	resp, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)
+	}
+	if resp.StatusCode >= http.StatusBadRequest {
+		defer resp.Body.Close()
+		body, err := io.ReadAll(io.LimitReader(resp.Body, 1<<20))
+		if err != nil {
+			return nil, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+		}
+		return nil, refusal(resp, body)
+	}
+	return resp, nil
+}

@@ -1,0 +1,91 @@
+package service
+
+import (
+	"context"
+
+	"dappertally/core/advice"
+	"dappertally/core/checklist"
+	"dappertally/core/ranking"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+)
+
+// Advise says of a checklist, stored or not, what a careful colleague would; it
+// looks at the readings so far as the list would score them.
+func (s *Service) Advise(ctx context.Context, who *Actor, list *checklist.Checklist) ([]advice.Advice, error) {
+	if err := who.permit(SeeWork); err != nil {
+		return nil, err
+	}
+	if err := soundChecklist(list); err != nil {
+		return nil, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var points *scoring.Columns
+	if in, ok := experience(state, list); ok {
+		points = scoring.Tabulate(in, scoring.Options{}).Columns()
+	}
+	return advice.Of(list, state.Catalogue.Rigs, points), nil
+}
+
+// experience is what stands on the list itself or, where nothing does, what stands
+// on the version that is shown, as the list would score it.
+func experience(state *board.State, list *checklist.Checklist) (scoring.Input, bool) {
+	if own, err := version(state, list.Name()); err == nil && own.State != checklist.Draft {
+		in := state.Input(own).Project(list)
+		if len(scoring.Tabulate(in, scoring.Options{}).Editions) > 0 {
+			return in, true
+		}
+	}
+	base, err := Shown(state, list.Key)
+	if err != nil {
+		return scoring.Input{}, false
+	}
+	return state.Input(base).Project(list), true
+}
+
+// Effect is what a proposed list would do to the ranking on the version named; to
+// the one shown where it is empty.
+func (s *Service) Effect(ctx context.Context, who *Actor, base, audience string, proposed *checklist.Checklist) (ranking.Effect, error) {
+	if err := who.permit(SeeWork); err != nil {
+		return ranking.Effect{}, err
+	}
+	if err := soundChecklist(proposed); err != nil {
+		return ranking.Effect{}, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return ranking.Effect{}, err
+	}
+	if base == "" {
+		base = proposed.Key
+	}
+	list, err := Shown(state, base)
+	if err != nil {
+		return ranking.Effect{}, err
+	}
+	effect, err := ranking.EffectOf(state.Input(list), proposed, scoring.Options{Audience: audience})
+	if err != nil {
+		return effect, problem(NotFound, "%s", err)
+	}
+	return effect, nil
+}
+
+// Differ tells what differs from one version to another.
+func (s *Service) Differ(ctx context.Context, older, newer string) (checklist.Difference, error) {
+	state, err := s.latest(ctx)
+	if err != nil {
+		return checklist.Difference{}, err
+	}
+	from, err := version(state, older)
+	if err != nil {
+		return checklist.Difference{}, err
+	}
+	to, err := version(state, newer)
+	if err != nil {
+		return checklist.Difference{}, err
+	}
+	return checklist.Differ(from, to), nil
+}
