@@ -71,12 +71,31 @@ func (v *validator) reviews() {
 			if r.Continues != "" && reviews[r.Continues] == nil {
 				v.Field("continues", "there is no review %q here", clip(r.Continues))
 			}
+			if r.Carried != "" {
+				v.carried(r, reviews[r.Carried])
+			}
 			if circular(r.ID, continued) {
 				v.Field("continues", "goes round in a circle")
 				return
 			}
 			v.replacements(chain(r, reviews))
 		})
+	}
+}
+
+// carried checks that a review was carried over from one of the same edition, on
+// an older version of the same checklist.
+func (v *validator) carried(r, from *reading.Review) {
+	if from == nil {
+		v.Field("carriedFrom", "there is no review %q here", clip(r.Carried))
+		return
+	}
+	if from.Edition != r.Edition {
+		v.Field("carriedFrom", "%s reviews %s, not this edition", from.ID, from.Edition)
+	}
+	older, newer := v.lists[from.Checklist], v.lists[r.Checklist]
+	if older != nil && newer != nil && (older.Key != newer.Key || older.Version >= newer.Version) {
+		v.Field("carriedFrom", "%s was made on %s, which is no older version of %s", from.ID, from.Checklist, r.Checklist)
 	}
 }
 

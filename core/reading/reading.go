@@ -29,6 +29,7 @@ type Review struct {
 	State      string            `json:"state"`
 	Accepted   *time.Time        `json:"accepted,omitempty"`
 	Continues  string            `json:"continues,omitempty"` // the review that it goes on from
+	Carried    string            `json:"carriedFrom,omitempty"` // the review on an older version that it was carried over from
 	States     []System          `json:"states,omitempty"`
 	Readings   []Reading         `json:"readings"`
 	Findings   []json.RawMessage `json:"findings,omitempty"`

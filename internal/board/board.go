@@ -230,7 +230,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 // stands with what its last acceptance pinned.
 func Standing(r *store.Review, readings []reading.Reading) reading.Review {
 	out := reading.Review{
-		ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Readings: readings,
+		ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Carried: r.Carried, Readings: readings,
 		States: r.Record.States, Findings: r.Record.Findings, Changes: r.Record.Changes, Claims: r.Record.Claims,
 		Journal: r.Record.Journal, Experience: r.Record.Experience, Verdicts: r.Record.Verdicts,
 	}

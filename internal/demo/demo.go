@@ -60,8 +60,17 @@ func Load(ctx context.Context, s *service.Service) (change int64, err error) {
 			return 0, fmt.Errorf("adding %s: %w", a.Name, err)
 		}
 	}
-	if change, err = s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
+	if _, err = s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
 		return 0, fmt.Errorf("importing the demo's data: %w", err)
+	}
+	following, stop := context.WithCancel(ctx)
+	followed := make(chan struct{})
+	go func() { s.Follow(following); close(followed) }()
+	change, err = work(ctx, s)
+	stop()
+	<-followed
+	if err != nil {
+		return 0, fmt.Errorf("the demo's proposals and kit: %w", err)
 	}
 	return change, nil
 }
@@ -94,6 +103,8 @@ type plan struct {
 				MemoryMiB, DiskGiB             int64
 				Quality                        []float64
 				Reviewed                       string
+				First                          string // when reviewed on the first version of the checklist
+				Old                            bool   // before the second version was thought of
 			} `json:"editions"`
 		} `json:"releases"`
 	}
@@ -124,6 +135,7 @@ func build() (*world, error) {
 		return nil, err
 	}
 	w.bundle.Rigs = p.Rigs
+	var before []past
 	for _, pd := range p.Distributions {
 		d := pd.Distribution
 		d.Releases = nil
@@ -139,13 +151,22 @@ func build() (*world, error) {
 					e.Profile = "full"
 				}
 				r.Editions = append(r.Editions, e)
-				w.review(&subject{d, r, e, pe.Quality}, pe.Reviewed)
+				about := &subject{d, r, e, pe.Quality}
+				if !pe.Old {
+					w.review(about, pe.Reviewed)
+				}
+				if pe.First != "" {
+					before = append(before, past{about, pe.First})
+				}
 			}
 			d.Releases = append(d.Releases, r)
 		}
 		w.bundle.Distributions = append(w.bundle.Distributions, d)
 	}
 	if err := w.stories(); err != nil {
+		return nil, err
+	}
+	if err := w.history(before); err != nil {
 		return nil, err
 	}
 	var text bytes.Buffer

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"math"
+	"slices"
 	"time"
 
 	"dappertally/core/catalogue"
@@ -43,7 +44,7 @@ func (w *world) review(s *subject, accepted string) {
 	for i := range w.list.Sections {
 		for j := range w.list.Sections[i].Criteria {
 			c := &w.list.Sections[i].Criteria[j]
-			if w.answered(s, c) {
+			if slices.Contains(extraFacts, c.Key) || w.answered(s, c) {
 				continue
 			}
 			q := w.around(spread(s.quality[i]), 0.1)

@@ -112,6 +112,15 @@ func (s *Service) Show(ctx context.Context, who *Actor, key string, number int) 
 	})
 }
 
+// ChecklistNamed finds a checklist version by key@version, as of now.
+func (s *Service) ChecklistNamed(ctx context.Context, name string) (*checklist.Checklist, error) {
+	state, err := s.latest(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return version(state, name)
+}
+
 // version finds a checklist version by key@version.
 func version(state *board.State, name string) (*checklist.Checklist, error) {
 	for i := range state.Checklists.Lists {

@@ -116,7 +116,7 @@ func (im *importer) reviews(b *bundle.Bundle) error {
 	for len(left) > 0 {
 		var later []*reading.Review
 		for _, r := range left {
-			if !there[r.Continues] {
+			if !there[r.Continues] || !there[r.Carried] {
 				later = append(later, r)
 				continue
 			}
@@ -144,7 +144,7 @@ func (im *importer) reviews(b *bundle.Bundle) error {
 
 func (im *importer) review(r *reading.Review) error {
 	row := store.Review{
-		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues, Due: im.plans[r.ID].Due,
+		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues, Carried: r.Carried, Due: im.plans[r.ID].Due,
 		Record: store.Record{States: r.States, Findings: r.Findings, Changes: r.Changes, Claims: r.Claims, Journal: r.Journal, Experience: r.Experience, Verdicts: r.Verdicts},
 	}
 	if r.Accepted != nil {

@@ -2925,7 +2925,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description carried over */
+            /** @description carried over, or what would be */
             200: {
                 headers: {
                     [name: string]: unknown;
