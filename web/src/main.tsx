@@ -11,7 +11,13 @@ import { RankingPage } from "./pages/Ranking";
 const Scorecard = lazy(() => import("./pages/Scorecard"));
 const Compare = lazy(() => import("./pages/Compare"));
 const Catalogue = lazy(() => import("./pages/Catalogue"));
-const Checklist = lazy(() => import("./pages/Checklist"));
+const Questions = lazy(() => import("./pages/checklist/Questions"));
+const Audiences = lazy(() => import("./pages/checklist/Audiences"));
+const Versions = lazy(() => import("./pages/checklist/Versions"));
+const Proposals = lazy(() => import("./pages/checklist/Proposals"));
+const Proposal = lazy(() => import("./pages/checklist/Proposal"));
+const Editor = lazy(() => import("./pages/checklist/Editor"));
+const LookInto = lazy(() => import("./pages/LookInto"));
 const Work = lazy(() => import("./pages/Work"));
 const Desk = lazy(() => import("./pages/desk/Desk"));
 const SignIn = lazy(() => import("./pages/SignIn"));
@@ -47,7 +53,14 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/edition/:distribution/:release/:edition" element={<Scorecard />} />
             <Route path="/compare" element={<Compare />} />
             <Route path="/catalogue" element={<Catalogue />} />
-            <Route path="/checklist" element={<Checklist />} />
+            <Route path="/checklist" element={<Questions />} />
+            <Route path="/checklist/audiences" element={<Audiences />} />
+            <Route path="/checklist/versions" element={<Versions />} />
+            <Route path="/checklist/proposals" element={<Proposals />} />
+            <Route path="/checklist/proposals/:id" element={<Proposal />} />
+            <Route path="/checklist/edit/:name" element={<Editor proposing={false} />} />
+            <Route path="/checklist/propose/:name" element={<Editor proposing />} />
+            <Route path="/look-into" element={<LookInto />} />
             <Route path="/work" element={<Work />} />
             <Route path="/desk/:id" element={<Desk />} />
             <Route path="/sign-in" element={<SignIn />} />

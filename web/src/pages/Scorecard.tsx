@@ -1,14 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../checklist";
+import { answerText, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Points } from "../components/Points";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
-import { figure, percent, rounded, score } from "../numbers";
+import { scatterWords } from "../doubts";
+import { figure, moment, percent, rounded, score } from "../numbers";
+import { ruleText } from "../rules";
 import { useView } from "../view";
 
 export default function ScorecardPage() {
@@ -40,8 +43,12 @@ type Data = Schemas["ScorecardView"];
 
 function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnType<typeof useView> }) {
   const { heading, name, scorecard: card } = data;
-  const readings = useQuery({ queryKey: ["readings", card.review], queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id: card.review } } })) });
-  const byID = new Map((readings.data?.readings ?? []).map((r) => [r.id, r]));
+  const [distribution, release, edition] = card.edition.split("/");
+  const traces = useQuery({
+    queryKey: ["traces", card.edition, view.query],
+    queryFn: () => take(api.GET("/scorecards/{distribution}/{release}/{edition}/traces", { params: { path: { distribution, release, edition }, query: view.query } })),
+  });
+  const byKey = new Map((traces.data?.traces ?? []).map((t) => [t.criterion, t.readings]));
   const compare = new URLSearchParams(view.carry);
   compare.append("edition", card.edition);
   return (
@@ -65,7 +72,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       </div>
       <Sum data={data} list={list} />
       {list.sections.map((s, i) => (
-        <SectionTable key={s.key} index={i} section={s} data={data} readings={byID} />
+        <SectionTable key={s.key} index={i} section={s} data={data} traces={byKey} />
       ))}
       <Facts data={data} list={list} />
     </>
@@ -106,9 +113,10 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
   );
 }
 
-type Readings = Map<string, Reading>;
+type Traced = Schemas["TracedReading"];
+type Traces = Map<string, Traced[]>;
 
-function SectionTable({ index, section, data, readings }: { index: number; section: Checklist["sections"][number]; data: Data; readings: Readings }) {
+function SectionTable({ index, section, data, traces }: { index: number; section: Checklist["sections"][number]; data: Data; traces: Traces }) {
   const card = data.scorecard;
   const own = card.sections[index];
   return (
@@ -138,7 +146,7 @@ function SectionTable({ index, section, data, readings }: { index: number; secti
           <tbody>
             {section.criteria.map((c) => {
               const x = card.criteria.find((s) => s.key === c.key);
-              return x && <Line key={c.key} criterion={c} cell={x} index={index} readings={readings} />;
+              return x && <Line key={c.key} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} />;
             })}
           </tbody>
         </table>
@@ -147,27 +155,88 @@ function SectionTable({ index, section, data, readings }: { index: number; secti
   );
 }
 
-function Line({ criterion: c, cell, index, readings }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; readings: Readings }) {
+function Line({ criterion: c, cell, index, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[] }) {
+  const [open, setOpen] = useState(false);
+  const doubtful = traces.filter((t) => t.counts && t.scatter && (t.scatter.unsteady || t.scatter.tooFew || t.scatter.outliers.length));
+  const flags = [
+    cell.inheritedFrom && `from ${cell.inheritedFrom}`,
+    doubtful.some((t) => t.scatter!.unsteady) && "unsteady",
+    doubtful.some((t) => t.scatter!.tooFew) && "too few runs",
+    doubtful.some((t) => t.scatter!.outliers.length) && "a run stands apart",
+    traces.some((t) => t.counts && t.reading.adjustment) && "adjusted",
+    cell.leftOut?.length && "a value has no place on the rule",
+  ].filter(Boolean);
   return (
-    <tr>
-      <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
-        {titleOf(c)}
-        {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
-      </th>
-      <td className={cell.state === "answered" ? "" : "text-soft italic"}>
-        <Found criterion={c} cell={cell} readings={readings} />
-        {cell.inheritedFrom && <span className="ml-2 text-[12px] text-soft">from {cell.inheritedFrom}</span>}
-      </td>
-      <td className="num">
-        <Points value={cell.points} index={index} />
-      </td>
-      <td className="num">{cell.weight ? `${rounded(100 * cell.weight, 1)} %` : "–"}</td>
-      <td className="num">{cell.points != null ? rounded(cell.points * cell.weight, 2) : "–"}</td>
-    </tr>
+    <>
+      <tr data-chosen={open}>
+        <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
+          <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={() => setOpen(!open)} disabled={traces.length === 0}>
+            <span aria-hidden="true" className="mr-1 inline-block w-3 text-soft">
+              {traces.length > 0 && (open ? "−" : "+")}
+            </span>
+            {titleOf(c)}
+          </button>
+          {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
+        </th>
+        <td className={cell.state === "answered" ? "" : "text-soft italic"}>
+          <Found criterion={c} cell={cell} traces={traces} />
+          {flags.length > 0 && <span className="ml-2 text-[12px] text-soft not-italic">{flags.join(" · ")}</span>}
+        </td>
+        <td className="num">
+          <Points value={cell.points} index={index} />
+        </td>
+        <td className="num">{cell.weight ? `${rounded(100 * cell.weight, 1)} %` : "–"}</td>
+        <td className="num">{cell.points != null ? rounded(cell.points * cell.weight, 2) : "–"}</td>
+      </tr>
+      {open && (
+        <tr data-chosen="true">
+          <td className="margin" />
+          <td colSpan={4}>
+            <HowItCameAbout criterion={c} cell={cell} traces={traces} />
+          </td>
+        </tr>
+      )}
+    </>
   );
 }
 
-function Found({ criterion: c, cell, readings }: { criterion: Criterion; cell: Schemas["CriterionScore"]; readings: Readings }) {
+/** Every reading of a criterion: which counted, which did not and why. */
+function HowItCameAbout({ criterion: c, cell, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
+  return (
+    <div className="py-1">
+      <p className="text-[13px]">
+        {ruleText(c)}
+        {(cell.rigs ?? []).length > 1 && ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
+      </p>
+      <ul>
+        {traces.map((t) => (
+          <li key={t.review + t.reading.id} className="border-t border-rule py-1 text-[13px]">
+            <span className={t.counts ? "font-medium" : "text-soft line-through decoration-1"}>{answerText(t.reading.answer, c)}</span>{" "}
+            {t.value != null && t.reading.answer.runs && t.reading.answer.runs.length > 1 && (
+              <span>
+                → {figure(t.value)} {c.unit}
+              </span>
+            )}{" "}
+            <span className="text-soft">
+              {[t.reading.reviewer, t.reading.rig, ...Object.values(t.reading.context ?? {}), moment(t.reading.at), t.edition !== undefined && cell.inheritedFrom ? `made for ${t.edition}` : ""].filter(Boolean).join(" · ")}
+            </span>
+            {t.reading.adjustment && (
+              <span className="block">
+                {t.reading.adjustment.amount} {c.unit} taken off every run: {t.reading.adjustment.reason}
+              </span>
+            )}
+            {t.counts ? "" : <span className="block">does not count: {t.why}</span>}
+            {t.scatter && scatterWords(t.scatter, c) && <span className="block">{scatterWords(t.scatter, c)}</span>}
+            {t.reading.repeat && <span className="block">made again after a restart</span>}
+            {t.reading.note && <span className="block text-soft">“{t.reading.note}”</span>}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Found({ criterion: c, cell, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
   if (cell.state !== "answered") return <>{cell.state.replace("-", " ")}{cell.reason && `: ${cell.reason}`}</>;
   const rigs = cell.rigs ?? [];
   if (c.kind === "measure")
@@ -186,16 +255,15 @@ function Found({ criterion: c, cell, readings }: { criterion: Criterion; cell: S
   return rigs.map((rig, i) => (
     <span key={rig.rig}>
       {i > 0 && <span className="text-soft"> · </span>}
-      {rig.readings.map((id, n) => {
-        const x = readings.get(id);
-        return (
-          <span key={id}>
+      {traces
+        .filter((t) => t.counts && (t.reading.rig ?? "") === rig.rig)
+        .map((t, n) => (
+          <span key={t.reading.id}>
             {n > 0 && <span className="text-soft">, </span>}
-            {x ? answerText(x.answer, c) : "recorded elsewhere"}
-            {x && c.kind === "grade" && <span className="text-[12px] text-soft"> by {x.reviewer}</span>}
+            {answerText(t.reading.answer, c)}
+            {c.kind === "grade" && <span className="text-[12px] text-soft"> by {t.reading.reviewer}</span>}
           </span>
-        );
-      })}
+        ))}
       {rig.rig && <span className="text-[12px] text-soft"> {rig.rig}</span>}
     </span>
   ));

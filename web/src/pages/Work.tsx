@@ -37,6 +37,14 @@ export default function WorkPage() {
   return (
     <Frame title="My work">
       <h1>My work</h1>
+      <p className="mt-2 flex gap-6 text-[13px]">
+        <Link className="act" to="/look-into">
+          To look into
+        </Link>
+        <Link className="act" to="/checklist/proposals">
+          Proposals
+        </Link>
+      </p>
       {reviews.isPending ? (
         <Loading what="reviews" />
       ) : reviews.isError ? (

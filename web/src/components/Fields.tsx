@@ -1,0 +1,66 @@
+import { useEffect, useId, useState, type ReactNode } from "react";
+
+type Common = { label: string; hint?: string; wrong?: string };
+
+function Labelled({ label, hint, wrong, id, children }: Common & { id: string; children: ReactNode }) {
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className="block text-[13px] text-soft">
+        {label} {hint && <span className="text-[12px]">({hint})</span>}
+      </label>
+      {children}
+      {wrong && <span className="block text-[13px] text-accent">{wrong}</span>}
+    </div>
+  );
+}
+
+/** A text of one line, or of several where rows says so. */
+export function TextField({ value, onChange, rows, ...common }: Common & { value: string | undefined; onChange: (text: string) => void; rows?: number }) {
+  const id = useId();
+  return (
+    <Labelled {...common} id={id}>
+      {rows ? (
+        <textarea id={id} className="field w-full" rows={rows} value={value ?? ""} onChange={(e) => onChange(e.target.value)} />
+      ) : (
+        <input id={id} className="field w-full" value={value ?? ""} onChange={(e) => onChange(e.target.value)} />
+      )}
+    </Labelled>
+  );
+}
+
+/** Reads a number with a decimal point or comma; undefined where there is none. */
+export function parsed(text: string): number | undefined {
+  const x = Number(text.trim().replace(",", "."));
+  return text.trim() === "" || !Number.isFinite(x) ? undefined : x;
+}
+
+/** A number; empty is none. What is no number stays as typed and is told. */
+export function NumberField({ value, onChange, bare = false, ...common }: Common & { value: number | undefined; onChange: (x: number | undefined) => void; bare?: boolean }) {
+  const id = useId();
+  const [text, setText] = useState(value === undefined ? "" : String(value));
+  useEffect(() => {
+    setText((old) => (parsed(old) === value ? old : value === undefined ? "" : String(value)));
+  }, [value]);
+  const odd = text.trim() !== "" && parsed(text) === undefined;
+  const input = (
+    <input
+      id={id}
+      aria-label={bare ? common.label : undefined}
+      aria-invalid={odd}
+      className={`field text-right ${bare ? "w-16 py-0" : "w-full"}`}
+      inputMode="decimal"
+      value={text}
+      onChange={(e) => {
+        setText(e.target.value);
+        const x = parsed(e.target.value);
+        if (x !== undefined || e.target.value.trim() === "") onChange(x);
+      }}
+    />
+  );
+  if (bare) return input;
+  return (
+    <Labelled {...common} wrong={odd ? `“${text}” is not a number` : common.wrong} id={id}>
+      {input}
+    </Labelled>
+  );
+}

@@ -1,0 +1,253 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { Refusal, api, take, takeWhole, type Schemas } from "../../api";
+import { findCriterion, titleOf, type Checklist } from "../../checklist";
+import { fetchVersion, nameOf, pathOf, useVersions } from "../../checklists";
+import { TextField } from "../../components/Fields";
+import { useRoles } from "../../components/Frame";
+import { Empty, Failure, Loading } from "../../components/States";
+import { Around } from "./Around";
+import { Difference } from "./Difference";
+import { Effect } from "./Effect";
+import { ListForm } from "./ListForm";
+import { Outline, placeOf, type Place } from "./Outline";
+import { PlaceForm } from "./PlaceForm";
+import { useTicks } from "./Questions";
+import { editsBetween } from "./edits";
+import { merge, same } from "./merge";
+
+/** What is being written, kept in the browser until it is saved: nothing typed is lost. */
+type Work = { base: Checklist; etag: string; doc: Checklist };
+
+const storeKey = (name: string, proposing: boolean) => `checklist ${proposing ? "proposal" : "draft"} ${name}`;
+
+function kept(key: string): Work | undefined {
+  try {
+    return JSON.parse(localStorage.getItem(key) ?? "null") ?? undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Edits a draft, or, where proposing, a copy of the list in force that becomes a proposal. */
+export default function EditorPage({ proposing }: { proposing: boolean }) {
+  const { name = "" } = useParams();
+  const roles = useRoles();
+  const stored = useQuery({ queryKey: ["checklist to edit", name], queryFn: () => fetchVersion(name), staleTime: 0, gcTime: 0 });
+  const may = roles.includes("lead") || (proposing && roles.includes("reviewer"));
+  const wrongState = stored.data && (stored.data.data.state === "draft") === proposing;
+  return (
+    <Around title={proposing ? "Propose a change" : `Draft ${name}`}>
+      {stored.isError ? (
+        <Failure error={stored.error} again={() => stored.refetch()} />
+      ) : !stored.data ? (
+        <Loading what="the checklist" />
+      ) : !may ? (
+        <Empty>
+          {proposing ? "To propose a change one needs the role reviewer or lead." : "To edit the draft one needs the role lead."}{" "}
+          <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
+            Sign in
+          </Link>
+        </Empty>
+      ) : wrongState ? (
+        <Empty>{proposing ? `${name} is a draft; a proposal is about a checklist in force.` : `${name} is frozen, since reviews rest on it. Changes go into a draft of the next version.`}</Empty>
+      ) : (
+        <Editor key={name} name={name} proposing={proposing} stored={stored.data} />
+      )}
+    </Around>
+  );
+}
+
+function Editor({ name, proposing, stored }: { name: string; proposing: boolean; stored: { data: Checklist; etag: string } }) {
+  const key = storeKey(name, proposing);
+  const [work, setWork] = useState<Work>(() => kept(key) ?? { base: stored.data, etag: stored.etag, doc: stored.data });
+  const [place, setPlace] = useState<Place>({ on: "list" });
+  const [notice, setNotice] = useState("");
+  const { base, doc } = work;
+  const changed = !same(base, doc);
+  useEffect(() => {
+    if (changed) localStorage.setItem(key, JSON.stringify(work));
+    else localStorage.removeItem(key);
+  }, [key, work, changed]);
+  const change = (make: (doc: Checklist) => void) => {
+    setNotice("");
+    setWork((w) => {
+      const next = structuredClone(w.doc);
+      make(next);
+      return { ...w, doc: next };
+    });
+  };
+  const versions = useVersions();
+  const shown = versions.data?.find((v) => v.shown && v.key === doc.key);
+  const ticks = useTicks(shown && nameOf(shown));
+  const queries = useQueryClient();
+
+  const save = useMutation({
+    mutationFn: async () => {
+      let { base, etag, doc } = work;
+      for (;;) {
+        try {
+          const saved = await takeWhole(api.PUT("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } }, body: doc }));
+          return { work: { base: saved.data, etag: (await fetchVersion(name)).etag, doc: saved.data }, notice: "Saved." };
+        } catch (error) {
+          if (!(error instanceof Refusal) || error.problem.status !== 412) throw error;
+          const theirs = await fetchVersion(name);
+          const { merged, conflicts } = merge(base, doc, theirs.data);
+          if (conflicts.length) return { work: { base: theirs.data, etag: theirs.etag, doc: merged }, notice: `Somebody else changed the draft too. Their changes are taken in; where both of you changed the same, yours stands and is not saved yet: ${conflicts.join("; ")}. Look it over and save again.` };
+          [base, etag, doc] = [theirs.data, theirs.etag, merged];
+        }
+      }
+    },
+    onSuccess: (done) => {
+      setWork(done.work);
+      setNotice(done.notice);
+      queries.invalidateQueries({ queryKey: ["checklist"] });
+      queries.invalidateQueries({ queryKey: ["checklists"] });
+    },
+  });
+
+  const wrong = save.error instanceof Refusal ? (save.error.problem.errors ?? []) : [];
+  return (
+    <>
+      <div className="sticky top-0 z-10 flex flex-wrap items-baseline gap-x-5 gap-y-1 border-b border-ink bg-paper py-2">
+        <h1 className="mr-auto">
+          {proposing ? "Propose a change to" : "Draft"} {titleOf(doc)}, version {doc.version}
+        </h1>
+        <span role="status" className="text-[13px] text-soft">
+          {save.isPending ? "Saving…" : changed ? (proposing ? `${editsBetween(base, doc).length} edits, kept in this browser` : "changed, kept in this browser") : "as stored"}
+        </span>
+        {changed && (
+          <button type="button" className="act" onClick={() => (setWork({ ...work, doc: base }), save.reset(), setNotice(""))}>
+            Discard
+          </button>
+        )}
+        {!proposing && (
+          <button type="button" className="main-act" disabled={!changed || save.isPending} onClick={() => save.mutate()}>
+            Save the draft
+          </button>
+        )}
+      </div>
+      {notice && (
+        <p role="status" className="my-2 max-w-[80ch] border-l-2 border-accent pl-3">
+          {notice}
+        </p>
+      )}
+      {save.error && (
+        <div role="alert" className="my-2 max-w-[80ch] border-l-2 border-accent pl-3">
+          {save.error.message}
+          <ul>
+            {wrong.map((w) => (
+              <li key={w.pointer + w.detail}>
+                <button type="button" className="act" onClick={() => setPlace(placeOf(w.pointer, doc) ?? { on: "list" })}>
+                  {w.pointer.replace(/^\//, "").replaceAll("/", " › ")}
+                </button>{" "}
+                {w.detail}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+        <Outline doc={doc} base={base} place={place} setPlace={setPlace} change={change} whole={!proposing} />
+        <section aria-label="What is chosen" className="min-w-0">
+          {place.on === "list" ? proposing ? <Propose name={name} base={base} doc={doc} done={() => localStorage.removeItem(key)} /> : <ListForm doc={doc} change={change} /> : <PlaceForm place={place} setPlace={setPlace} doc={doc} base={base} change={change} ticks={ticks} />}
+        </section>
+      </div>
+      <Consequences doc={doc} base={base} setPlace={setPlace} advise={!proposing} />
+    </>
+  );
+}
+
+/** What a colleague would say of the list, how it differs, and what it would do to the ranking: asked for, since it takes a moment. */
+function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: Checklist; setPlace: (p: Place) => void; advise: boolean }) {
+  const versions = useVersions();
+  const shown = versions.data?.find((v) => v.shown && v.key === doc.key);
+  const advice = useMutation({ mutationFn: () => take(api.POST("/checklists/advice", { body: doc })) });
+  const effect = useMutation({ mutationFn: () => take(api.POST("/checklists/effect", { params: { query: { base: shown && nameOf(shown) } }, body: doc })) });
+  return (
+    <>
+      <p className="mt-8 flex gap-6 border-t border-ink pt-3">
+        {advise && (
+          <button type="button" className="act" disabled={advice.isPending} onClick={() => advice.mutate()}>
+            Check it as a colleague would
+          </button>
+        )}
+        <button type="button" className="act" disabled={effect.isPending} onClick={() => effect.mutate()}>
+          Show what it would do to the ranking
+        </button>
+      </p>
+      {advice.error && <Failure error={advice.error} />}
+      {advice.data && (
+        <section className="mt-3">
+          <h2 className="border-b border-ink pb-1">{advice.data.advice.length ? `${advice.data.advice.length} to look at` : "Nothing to remark"}</h2>
+          <ul>
+            {advice.data.advice.map((a) => (
+              <li key={a.pointer + a.text} className="grid gap-x-4 border-b border-rule py-1 md:grid-cols-[9rem_1fr_auto]">
+                <span className="text-[13px] text-soft">{a.sort}</span>
+                <span>{a.text}</span>
+                <button type="button" className="act justify-self-start" onClick={() => setPlace(placeOf(a.pointer, doc) ?? { on: "list" })}>
+                  Go there
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {effect.error && <Failure error={effect.error} />}
+      {effect.data && (
+        <section className="mt-3">
+          <h2 className="border-b border-ink pb-1">Against {effect.data.base}, as {nameOf(base)} stands</h2>
+          <Difference of={effect.data.difference} />
+          <Effect of={effect.data} title={(key) => titleOf(findCriterion(doc, key) ?? { key })} />
+        </section>
+      )}
+    </>
+  );
+}
+
+function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc: Checklist; done: () => void }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [title, setTitle] = useState("");
+  const [reason, setReason] = useState("");
+  const edits = editsBetween(base, doc);
+  const propose = useMutation({
+    mutationFn: () => take(api.POST("/proposals", { body: { checklist: name, title, reason, edits } })),
+    onSuccess: (p: Schemas["Proposal"]) => {
+      done();
+      queries.invalidateQueries({ queryKey: ["proposals"] });
+      navigate(`/checklist/proposals/${p.id}`);
+    },
+  });
+  return (
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        propose.mutate();
+      }}
+    >
+      <h2>Propose {edits.length === 1 ? "one edit" : `${edits.length} edits`}</h2>
+      {edits.length === 0 ? (
+        <p className="text-soft">Choose a criterion on the left and change it, weigh a section anew, add a criterion or drop one. Then come back here and say why.</p>
+      ) : (
+        <ul className="text-[13px]">
+          {edits.map((e, i) => (
+            <li key={i} className="border-b border-rule py-0.5">
+              {e.drop ? `drop ${titleOf(findCriterion(base, e.drop) ?? { key: e.drop })}` : e.criterion ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}` : `weigh ${e.section} ${e.weight}`}
+            </li>
+          ))}
+        </ul>
+      )}
+      <TextField label="What changes, in a few words" value={title} onChange={setTitle} />
+      <TextField label="Why" rows={3} value={reason} onChange={setReason} />
+      {propose.error && <Failure error={propose.error} />}
+      <p>
+        <button type="submit" className="main-act" disabled={!edits.length || !title.trim() || !reason.trim() || propose.isPending}>
+          Propose it
+        </button>
+      </p>
+    </form>
+  );
+}

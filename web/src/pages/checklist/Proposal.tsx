@@ -1,0 +1,154 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, take, takeWhole, type Schemas } from "../../api";
+import { findCriterion, titleOf, useChecklist } from "../../checklist";
+import { Choice } from "../../components/Choice";
+import { useRoles, useSession } from "../../components/Frame";
+import { Failure, Loading, Wrong } from "../../components/States";
+import { moment } from "../../numbers";
+import { Around } from "./Around";
+import { Difference } from "./Difference";
+import { Effect } from "./Effect";
+
+export default function ProposalPage() {
+  const { id = "" } = useParams();
+  const proposal = useQuery({ queryKey: ["proposal", id], queryFn: () => takeWhole(api.GET("/proposals/{id}", { params: { path: { id } } })) });
+  return (
+    <Around title={proposal.data?.data.title ?? "Proposal"}>
+      {proposal.isError ? <Failure error={proposal.error} again={() => proposal.refetch()} /> : !proposal.data ? <Loading what="the proposal" /> : <Body proposal={proposal.data.data} etag={proposal.data.etag} />}
+    </Around>
+  );
+}
+
+function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: string }) {
+  const [audience, setAudience] = useState("");
+  const list = useChecklist(p.checklist);
+  const effect = useQuery({
+    queryKey: ["effect", p.id, audience, etag],
+    queryFn: () => take(api.GET("/proposals/{id}/effect", { params: { path: { id: p.id }, query: { audience: audience || undefined } } })),
+    placeholderData: (old) => old,
+  });
+  return (
+    <>
+      <p className="text-[13px] text-soft">
+        Proposal by {p.person}, {moment(p.created)} · about {p.checklist} · {p.state}
+      </p>
+      <h1>{p.title}</h1>
+      <p className="my-2 max-w-[70ch] text-[15px]">{p.reason}</p>
+      {p.state !== "open" && (
+        <p className="my-2 max-w-[70ch] border-l-2 border-accent pl-3">
+          {p.state} by {p.decidedBy}, {p.decided && moment(p.decided)}
+          {p.decision && `: ${p.decision}`}
+        </p>
+      )}
+      <Decide proposal={p} etag={etag} />
+      <section className="mt-6">
+        <h2 className="border-b border-ink pb-1">What would change</h2>
+        {effect.data && <Difference of={effect.data.difference} />}
+      </section>
+      <section className="mt-6">
+        <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
+          What it would do to the ranking
+          <span className="font-sans text-[13px] font-normal">
+            <Choice label="for" value={audience} onChange={setAudience} options={[{ value: "", label: "everybody (default)" }, ...(list.data?.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))]} />
+          </span>
+        </h2>
+        {effect.isError ? <Failure error={effect.error} /> : effect.data ? <Effect of={effect.data} title={(key) => titleOf(findCriterion(list.data, key) ?? { key })} /> : <Loading what="its effect" />}
+      </section>
+      <Comments proposal={p} />
+    </>
+  );
+}
+
+function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: string }) {
+  const queries = useQueryClient();
+  const roles = useRoles();
+  const me = useSession().data?.person?.name;
+  const [reason, setReason] = useState("");
+  const decide = useMutation({
+    mutationFn: (state: Schemas["ProposalState"]) => take(api.PATCH("/proposals/{id}", { params: { path: { id: p.id }, header: { "If-Match": etag } }, body: { state, reason } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (p.state !== "open" || (!roles.includes("lead") && p.person !== me)) return null;
+  return (
+    <div className="my-3 flex max-w-[760px] flex-wrap items-end gap-4">
+      <label className="min-w-[260px] flex-1">
+        <span className="block text-[13px] text-soft">Reason (needed to decline)</span>
+        <input className="field w-full" value={reason} maxLength={4000} onChange={(e) => setReason(e.target.value)} />
+      </label>
+      {roles.includes("lead") && (
+        <>
+          <button type="button" className="main-act" disabled={decide.isPending} onClick={() => decide.mutate("accepted")}>
+            Accept into the draft
+          </button>
+          <button type="button" className="act" disabled={decide.isPending || !reason.trim()} onClick={() => decide.mutate("declined")}>
+            Decline
+          </button>
+        </>
+      )}
+      {p.person === me && (
+        <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("withdrawn")}>
+          Withdraw
+        </button>
+      )}
+      {decide.error && (
+        <div role="alert" className="w-full text-accent">
+          {decide.error.message} <Wrong error={decide.error} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
+  const queries = useQueryClient();
+  const roles = useRoles();
+  const [text, setText] = useState("");
+  const say = useMutation({
+    mutationFn: () => take(api.POST("/proposals/{id}/comments", { params: { path: { id: p.id } }, body: { text } })),
+    onSuccess: () => {
+      setText("");
+      queries.invalidateQueries({ queryKey: ["proposal", p.id] });
+    },
+  });
+  return (
+    <section className="mt-6 max-w-[760px]">
+      <h2 className="border-b border-ink pb-1">What is said of it</h2>
+      {p.comments.length === 0 && <p className="py-2 text-soft">Nobody has said anything yet.</p>}
+      <ul>
+        {p.comments.map((c) => (
+          <li key={c.at + c.text} className="border-b border-rule py-2">
+            <span className="text-[13px] text-soft">
+              {c.person}, {moment(c.at)}
+            </span>
+            <span className="block whitespace-pre-wrap">{c.text}</span>
+          </li>
+        ))}
+      </ul>
+      {(roles.includes("reviewer") || roles.includes("lead")) && (
+        <form
+          className="mt-3 flex flex-wrap items-end gap-4"
+          onSubmit={(e) => {
+            e.preventDefault();
+            say.mutate();
+          }}
+        >
+          <label className="min-w-[260px] flex-1">
+            <span className="block text-[13px] text-soft">Your comment</span>
+            <textarea className="field w-full" rows={2} value={text} maxLength={4000} onChange={(e) => setText(e.target.value)} />
+          </label>
+          <button type="submit" className="act" disabled={!text.trim() || say.isPending}>
+            Say it
+          </button>
+          {say.error && <p className="text-accent">{say.error.message}</p>}
+        </form>
+      )}
+      <p className="mt-4 text-[13px]">
+        <Link className="act" to="/checklist/proposals">
+          All proposals
+        </Link>
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,70 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, take, type Schemas } from "../../api";
+import { useRoles, useSession } from "../../components/Frame";
+import { Empty, Failure, Loading } from "../../components/States";
+import { nameOf, useVersions } from "../../checklists";
+import { day } from "../../numbers";
+import { Around } from "./Around";
+
+export default function ProposalsPage() {
+  const session = useSession();
+  const roles = useRoles();
+  const versions = useVersions();
+  const base = versions.data?.findLast((v) => v.state === "in-force");
+  const proposals = useQuery({ queryKey: ["proposals"], enabled: !!session.data?.signedIn, queryFn: () => take(api.GET("/proposals", { params: { query: { limit: 1000 } } })) });
+  const all = proposals.data?.proposals ?? [];
+  const open = all.filter((p) => p.state === "open");
+  return (
+    <Around title="Proposals">
+      <h1>Proposals</h1>
+      <p className="max-w-[70ch] text-[13px] text-soft">Anybody who reviews can propose a change to the checklist in force. Everybody sees what it would do to the ranking before a lead accepts it into the draft of the next version.</p>
+      {session.data && !session.data.signedIn ? (
+        <Empty>
+          <Link className="act" to="/sign-in?to=/checklist/proposals">
+            Sign in
+          </Link>{" "}
+          to see what the team proposes.
+        </Empty>
+      ) : proposals.isError ? (
+        <Failure error={proposals.error} again={() => proposals.refetch()} />
+      ) : !proposals.data ? (
+        <Loading what="the proposals" />
+      ) : (
+        <>
+          {base && (roles.includes("reviewer") || roles.includes("lead")) && (
+            <p className="my-3">
+              <Link className="main-act" to={`/checklist/propose/${nameOf(base)}`}>
+                Propose a change
+              </Link>
+            </p>
+          )}
+          <Group title="Open" none="Nothing is proposed at the moment." proposals={open} />
+          <Group title="Decided" none="Nothing has been decided yet." proposals={all.filter((p) => p.state !== "open")} />
+        </>
+      )}
+    </Around>
+  );
+}
+
+function Group({ title, none, proposals }: { title: string; none: string; proposals: Schemas["Proposal"][] }) {
+  return (
+    <section className="mt-6">
+      <h2 className="border-b border-ink pb-1">{title}</h2>
+      {proposals.length === 0 && <p className="py-2 text-soft">{none}</p>}
+      <ul>
+        {proposals.map((p) => (
+          <li key={p.id} className="border-b border-rule py-2">
+            <Link className="font-serif text-[16px] font-semibold hover:underline" to={`/checklist/proposals/${p.id}`}>
+              {p.title}
+            </Link>
+            <span className="block text-[13px] text-soft">
+              {p.person}, {day(p.created)} · about {p.checklist} · {p.edits.length} {p.edits.length === 1 ? "edit" : "edits"} · {p.comments.length} {p.comments.length === 1 ? "comment" : "comments"}
+              {p.state !== "open" && ` · ${p.state} by ${p.decidedBy}${p.decision ? `: ${p.decision}` : ""}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

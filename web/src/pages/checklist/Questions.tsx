@@ -1,0 +1,201 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, take } from "../../api";
+import { contextText, titleOf, useChecklist, type Checklist, type Criterion } from "../../checklist";
+import { criterionShares, nameOf, sectionShares, useVersions } from "../../checklists";
+import { Choice } from "../../components/Choice";
+import { Curve, type Tick } from "../../components/Curve";
+import { SectionMark } from "../../components/Figures";
+import { useRoles } from "../../components/Frame";
+import { Shares } from "../../components/Shares";
+import { Sideways } from "../../components/Sideways";
+import { Empty, Failure, Loading } from "../../components/States";
+import { figure, percent, rounded } from "../../numbers";
+import { ruleText } from "../../rules";
+import { useView } from "../../view";
+import { Around } from "./Around";
+
+export default function QuestionsPage() {
+  const view = useView();
+  const versions = useVersions();
+  const all = versions.data ?? [];
+  const shown = all.find((c) => c.shown) ?? all.at(-1);
+  const name = view.checklist || (shown && nameOf(shown));
+  const list = useChecklist(name);
+  const error = versions.error ?? list.error;
+  return (
+    <Around title="Checklist">
+      {error ? (
+        <Failure error={error} again={() => (versions.refetch(), list.refetch())} />
+      ) : versions.data && all.length === 0 ? (
+        <Empty>There is no checklist yet. A lead adds one with dtally checklist add FILE.</Empty>
+      ) : !list.data ? (
+        <Loading what="the checklist" />
+      ) : (
+        <Document list={list.data} view={view} names={all.map(nameOf)} />
+      )}
+    </Around>
+  );
+}
+
+/** The present readings of every criterion, as ticks on its rule. */
+export function useTicks(name: string | undefined): Map<string, Tick[]> {
+  const points = useQuery({ queryKey: ["points", name], enabled: !!name, staleTime: 60_000, queryFn: () => take(api.GET("/points", { params: { query: { checklist: name } } })) });
+  const said = (edition: string) => {
+    const n = points.data?.names[edition];
+    return n ? `${n.distribution} ${n.release} ${n.edition}` : edition;
+  };
+  return new Map(
+    (points.data?.criteria ?? []).map((c) => [
+      c.key,
+      c.editions.flatMap((e): Tick[] => {
+        const measured = e.rigs.filter((r) => r.value != null);
+        return measured.length ? measured.map((r) => ({ value: r.value, points: r.points, rig: r.rig, name: said(e.edition) })) : [{ points: e.points, name: said(e.edition) }];
+      }),
+    ]),
+  );
+}
+
+function Document({ list, view, names }: { list: Checklist; view: ReturnType<typeof useView>; names: string[] }) {
+  const audience = list.audiences?.find((a) => a.key === view.audience);
+  const sections = sectionShares(list, audience);
+  const shares = criterionShares(list, audience);
+  const ticks = useTicks(list.state === "draft" ? undefined : nameOf(list));
+  const roles = useRoles();
+  return (
+    <>
+      <h1>
+        {titleOf(list)}, version {list.version} {audience && <em>for {titleOf(audience)}</em>}
+      </h1>
+      <p className="text-[13px] text-soft">
+        {list.state === "in-force" ? "in force" : list.state} · every review asks these questions in this way · {list.sections.reduce((n, s) => n + s.criteria.length, 0)} criteria
+      </p>
+      <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+        {names.length > 1 && <Choice label="Version" value={nameOf(list)} onChange={(checklist) => view.set({ checklist })} options={names.map((n) => ({ value: n, label: n }))} />}
+        <Choice
+          label="Weights for"
+          value={view.audience}
+          onChange={(audience) => view.set({ audience })}
+          options={[{ value: "", label: "everybody (default)" }, ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))]}
+        />
+        {list.state === "draft" && roles.includes("lead") && (
+          <Link className="act" to={`/checklist/edit/${nameOf(list)}`}>
+            Edit this draft
+          </Link>
+        )}
+        {list.state === "in-force" && (roles.includes("lead") || roles.includes("reviewer")) && (
+          <Link className="act" to={`/checklist/propose/${nameOf(list)}`}>
+            Propose a change
+          </Link>
+        )}
+      </div>
+      <Shares sections={list.sections} shares={sections} />
+      {list.sections.map((s, i) => (
+        <section key={s.key} className="mt-6">
+          <h2 className="mb-1">
+            <SectionMark index={i} />
+            {titleOf(s)} <span className="ml-2 font-sans text-[13px] font-normal text-soft">{percent(sections[i])} of the weight</span>
+          </h2>
+          <Sideways label={titleOf(s)}>
+            <table className="ledger">
+              <thead>
+                <tr>
+                  <th className="margin num w-20">Share</th>
+                  <th>Criterion and how to check it</th>
+                  <th className="w-[280px]">What earns points</th>
+                  <th className="w-[226px]">The rule, and where editions stand on it</th>
+                </tr>
+              </thead>
+              <tbody>
+                {s.criteria.map((c) => (
+                  <tr key={c.key} className="align-top">
+                    <td className="margin num">{c.kind === "fact" ? "fact" : `${rounded(100 * (shares.get(c.key) ?? 0), 1)} %`}</td>
+                    <td className="max-w-[560px] min-w-[220px]">
+                      <span className="font-medium">{titleOf(c)}</span>
+                      <span className="ml-2 text-[12px] text-soft">{c.kind}</span>
+                      <Gate criterion={c} own={audience?.gates?.[c.key]} />
+                      <span className="block text-[13px] text-soft">{c.guidance}</span>
+                    </td>
+                    <td className="min-w-[200px] text-[13px]">
+                      <Rule criterion={c} list={list} />
+                    </td>
+                    <td className="min-w-[220px] align-middle">{c.kind !== "fact" && <Curve criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sideways>
+        </section>
+      ))}
+      <Kit list={list} />
+    </>
+  );
+}
+
+function Kit({ list }: { list: Checklist }) {
+  if (!list.kit?.length && !list.shots?.length) return null;
+  return (
+    <div className="mt-8 grid gap-8 md:grid-cols-2">
+      {list.kit?.length ? (
+        <section>
+          <h2 className="border-b border-ink pb-1">Kit</h2>
+          <p className="py-1 text-[13px] text-soft">The files that every reviewer uses. dtally checklist kit {nameOf(list)} fetches and verifies them.</p>
+          <ul>
+            {list.kit.map((f) => (
+              <li key={f.sha256} className="border-b border-rule py-1">
+                {f.size <= 64 << 20 ? (
+                  <a className="act" href={`/api/v1/files/${f.sha256}`} download={f.name}>
+                    {f.name}
+                  </a>
+                ) : (
+                  <span className="font-medium">{f.name}</span>
+                )}{" "}
+                <span className="text-[13px] text-soft">
+                  {bytes(f.size)} · {f.note}
+                </span>
+                <span className="block overflow-hidden text-[11px] text-ellipsis text-soft">SHA-256 {f.sha256}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+      {list.shots?.length ? (
+        <section>
+          <h2 className="border-b border-ink pb-1">Shots</h2>
+          <p className="py-1 text-[13px] text-soft">The pictures that every review takes.</p>
+          <ol className="ml-5 list-decimal">
+            {list.shots.map((s) => (
+              <li key={s.key} className="py-0.5">
+                {titleOf(s)}
+              </li>
+            ))}
+          </ol>
+        </section>
+      ) : null}
+    </div>
+  );
+}
+
+/** A size in bytes as people say it. */
+export function bytes(n: number): string {
+  if (n < 1024) return `${n} bytes`;
+  if (n < 1 << 20) return `${figure(n / 1024)} KiB`;
+  return `${figure(n / (1 << 20))} MiB`;
+}
+
+function Gate({ criterion, own }: { criterion: Criterion; own?: number }) {
+  const gate = own ?? criterion.gate;
+  return gate == null ? null : <span className="ml-2 text-[13px] text-accent">a must: at least {gate} points</span>;
+}
+
+function Rule({ criterion: c, list }: { criterion: Criterion; list: Checklist }) {
+  const context = contextText(c, list);
+  return (
+    <>
+      {ruleText(c)}
+      {context && <span className="block text-soft">{context}</span>}
+      {c.needs?.length ? <span className="block text-soft">needs {c.needs.join(", ")}</span> : null}
+      {c.scope && c.scope !== "edition" && <span className="block text-soft">holds for the whole {c.scope}</span>}
+    </>
+  );
+}

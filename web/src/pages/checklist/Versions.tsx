@@ -1,0 +1,210 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, take, type Schemas } from "../../api";
+import { fetchVersion, nameOf, pathOf, useVersions, type Summary } from "../../checklists";
+import { Choice } from "../../components/Choice";
+import { useRoles } from "../../components/Frame";
+import { Sideways } from "../../components/Sideways";
+import { Failure, Loading, Wrong } from "../../components/States";
+import { moment } from "../../numbers";
+import { Around } from "./Around";
+import { Difference } from "./Difference";
+
+export default function VersionsPage() {
+  const versions = useVersions();
+  return (
+    <Around title="Versions of the checklist">
+      {versions.isError ? <Failure error={versions.error} again={() => versions.refetch()} /> : !versions.data ? <Loading what="the versions" /> : <Body versions={versions.data} />}
+    </Around>
+  );
+}
+
+function Body({ versions }: { versions: Summary[] }) {
+  const lead = useRoles().includes("lead");
+  const [search, setSearch] = useSearchParams();
+  const names = versions.map(nameOf);
+  const newer = search.get("to") ?? names.at(-1) ?? "";
+  const older = search.get("from") ?? versions.filter((v) => nameOf(v) !== newer && v.key === newer.split("@")[0] && v.version < pathOf(newer).version).map(nameOf).at(-1) ?? "";
+  const choose = (change: Record<string, string>) => setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
+  const difference = useQuery({
+    queryKey: ["difference", older, newer],
+    enabled: !!older && !!newer && older.split("@")[0] === newer.split("@")[0],
+    queryFn: () => take(api.GET("/checklists/{checklist}/{version}/difference/{older}", { params: { path: { ...pathOf(newer), older: pathOf(older).version } } })),
+  });
+  return (
+    <>
+      <h1>Versions</h1>
+      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. The version shown is the one that readers see where they ask for none; it need not be the newest in force.</p>
+      <Sideways label="Versions">
+        <table className="ledger my-3">
+          <thead>
+            <tr>
+              <th className="margin w-[130px]">Version</th>
+              <th>Title</th>
+              <th>State</th>
+              <th className="num">Criteria</th>
+              <th>In force since</th>
+              <th>{lead && "What a lead can do"}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {versions.map((v) => (
+              <tr key={nameOf(v)} data-chosen={v.shown}>
+                <td className="margin">
+                  <Link className="font-serif font-semibold hover:underline" to={`/checklist?checklist=${nameOf(v)}`}>
+                    {nameOf(v)}
+                  </Link>
+                </td>
+                <td>{v.title}</td>
+                <td>
+                  {v.state === "in-force" ? "in force" : v.state}
+                  {v.shown && <strong className="font-semibold">, shown</strong>}
+                </td>
+                <td className="num">{v.criteria}</td>
+                <td>{v.inForce ? moment(v.inForce) : "–"}</td>
+                <td>{lead && <Acts version={v} versions={versions} />}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Sideways>
+      {lead && <Draft versions={versions} />}
+      {names.length > 1 && (
+        <section className="mt-8">
+          <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
+            What changed
+            <span className="flex flex-wrap gap-4 font-sans text-[13px] font-normal">
+              <Choice label="from" value={older} onChange={(from) => choose({ from })} options={names.map((n) => ({ value: n, label: n }))} />
+              <Choice label="to" value={newer} onChange={(to) => choose({ to })} options={names.map((n) => ({ value: n, label: n }))} />
+            </span>
+          </h2>
+          {difference.isError ? <Failure error={difference.error} /> : difference.data ? <Difference of={difference.data} /> : <Loading what="the difference" />}
+        </section>
+      )}
+    </>
+  );
+}
+
+/** Makes a draft of the next version, where there is none yet. */
+function Draft({ versions }: { versions: Summary[] }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const base = versions.findLast((v) => v.state === "in-force");
+  const draft = versions.find((v) => v.state === "draft" && v.key === base?.key);
+  const make = useMutation({
+    mutationFn: async () => {
+      const { data } = await fetchVersion(nameOf(base!));
+      return take(api.POST("/checklists", { body: { ...data, version: Math.max(...versions.filter((v) => v.key === data.key).map((v) => v.version)) + 1, state: "draft" } }));
+    },
+    onSuccess: (made) => {
+      queries.invalidateQueries({ queryKey: ["checklists"] });
+      navigate(`/checklist/edit/${nameOf(made)}`);
+    },
+  });
+  if (!base || draft) return null;
+  return (
+    <p>
+      <button type="button" className="main-act" disabled={make.isPending} onClick={() => make.mutate()}>
+        Draft version {Math.max(...versions.filter((v) => v.key === base.key).map((v) => v.version)) + 1}
+      </button>
+      {make.error && <Failure error={make.error} />}
+    </p>
+  );
+}
+
+type Step = { say: string; ask: string; run: () => Promise<unknown> };
+
+function Acts({ version: v, versions }: { version: Summary; versions: Summary[] }) {
+  const queries = useQueryClient();
+  const [asked, setAsked] = useState<Step>();
+  const name = nameOf(v);
+  const toState = async (state: "in-force" | "retired") => {
+    const { data, etag } = await fetchVersion(name);
+    return take(api.PUT("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } }, body: { ...data, state } }));
+  };
+  const remove = async () => {
+    const { etag } = await fetchVersion(name);
+    return take(api.DELETE("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } } }));
+  };
+  const show = () => take(api.PUT("/checklists/{checklist}/shown", { params: { path: { checklist: v.key } }, body: { version: v.version } }));
+  const act = useMutation({
+    mutationFn: (step: Step) => step.run(),
+    onSuccess: () => {
+      setAsked(undefined);
+      queries.invalidateQueries();
+    },
+  });
+  const steps: Step[] = [];
+  if (v.state === "draft") steps.push({ say: "Put in force", ask: `Put ${name} in force? It is frozen then; new reviews are made on it.`, run: () => toState("in-force") }, { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove });
+  if (v.state !== "draft" && !v.shown) steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
+  if (v.state === "in-force" && versions.some((o) => o.key === v.key && o.state === "in-force" && o.version > v.version)) steps.push({ say: "Retire", ask: `Retire ${name}? Its reviews stay; no new ones are made on it.`, run: () => toState("retired") });
+  return (
+    <span className="flex flex-wrap items-baseline gap-4">
+      {asked ? (
+        <>
+          <span>{asked.ask}</span>
+          <button type="button" className="act" disabled={act.isPending} onClick={() => act.mutate(asked)}>
+            Yes
+          </button>
+          <button type="button" className="act" onClick={() => (setAsked(undefined), act.reset())}>
+            No
+          </button>
+        </>
+      ) : (
+        <>
+          {v.state === "draft" && (
+            <Link className="act" to={`/checklist/edit/${name}`}>
+              Edit
+            </Link>
+          )}
+          {steps.map((s) => (
+            <button key={s.say} type="button" className="act" onClick={() => setAsked(s)}>
+              {s.say}
+            </button>
+          ))}
+          {v.state === "in-force" && <Carry to={v} />}
+        </>
+      )}
+      {act.error && (
+        <span role="alert" className="text-accent">
+          {act.error.message} <Wrong error={act.error} />
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** Carries everything that stands on older versions over to this one, after saying what that means. */
+function Carry({ to }: { to: Summary }) {
+  const queries = useQueryClient();
+  const [plan, setPlan] = useState<Schemas["CarriedList"]>();
+  const carry = useMutation({
+    mutationFn: (trial: boolean) => take(api.POST("/carried-reviews", { body: { to: nameOf(to), trial } })),
+    onSuccess: (list, trial) => {
+      setPlan(trial ? list : undefined);
+      if (!trial) queries.invalidateQueries();
+    },
+  });
+  if (carry.isSuccess && !carry.variables) return <span>{carry.data.carried.length} reviews were carried over; they stand under “my work” to be finished.</span>;
+  if (plan)
+    return (
+      <span>
+        {plan.carried.length} reviews: {plan.carried[0]?.kept.length} criteria kept, {(plan.carried[0]?.new.length ?? 0) + (plan.carried[0]?.askedAgain.length ?? 0)} to be answered in each. {" "}
+        <button type="button" className="act" onClick={() => carry.mutate(false)}>
+          Carry them over
+        </button>{" "}
+        <button type="button" className="act" onClick={() => setPlan(undefined)}>
+          No
+        </button>
+      </span>
+    );
+  return (
+    <>
+      <button type="button" className="act" disabled={carry.isPending} onClick={() => carry.mutate(true)}>
+        Carry reviews over
+      </button>
+      {carry.error && <span className="text-[13px] text-soft">{carry.error.message}</span>}
+    </>
+  );
+}
