@@ -56,6 +56,12 @@ func (w *world) history(reviews []past) error {
 		old.review(p.subject, p.accepted)
 	}
 	w.list = second
+	lining := *old
+	lining.list = second
+	lining.lines()
+	if err := old.confirmed(); err != nil {
+		return err
+	}
 	for i := range w.bundle.Reviews {
 		old.extras(&w.bundle.Reviews[i], second)
 	}
