@@ -1,6 +1,6 @@
 // Command screenshots takes the pictures of docs/screenshots from a running demo.
 //
-//	go run ./e2e/screenshots [-server http://127.0.0.1:8310] [-out docs/screenshots] [-only NAME] [-width N] [-scheme light|dark] [-page PATH -as NAME]
+//	go run ./e2e/screenshots [-server http://127.0.0.1:8310] [-out docs/screenshots] [-only NAME] [-width N] [-height N] [-scheme light|dark] [-page PATH -as NAME]
 package main
 
 import (
@@ -54,6 +54,7 @@ func main() {
 	page := flag.String("page", "", "another page, instead of those of the list")
 	as := flag.String("as", "", "sign in as this person for -page")
 	width := flag.Int64("width", 0, "another width")
+	height := flag.Int64("height", 0, "another height")
 	scheme := flag.String("scheme", "", "another colour scheme")
 	flag.Parse()
 	list := shots
@@ -66,6 +67,9 @@ func main() {
 		}
 		if *width != 0 {
 			s.width, s.height = *width, 844
+		}
+		if *height != 0 {
+			s.height = *height
 		}
 		if *scheme != "" {
 			s.scheme = *scheme

@@ -39,10 +39,13 @@ export function answerText(a: Answer, c?: Criterion): string {
 }
 
 /** What a criterion asks its readings to be made by and in. */
-export function contextText(c: Criterion, list: Checklist): string {
+export const contextText = (c: Criterion, list: Checklist) => contextWords(c.context, list);
+
+/** A context in the words of the checklist's vocabulary. */
+export function contextWords(context: Criterion["context"], list: Checklist): string {
   const name = (of: Schemas["Named"][] | undefined, key: string | undefined) => of?.find((n) => n.key === key)?.title || key;
   const v = list.vocabulary;
-  return [name(v?.methods, c.context?.method), name(v?.setups, c.context?.setup), name(v?.phases, c.context?.phase)].filter(Boolean).join(" · ");
+  return [name(v?.methods, context?.method), name(v?.setups, context?.setup), name(v?.phases, context?.phase)].filter(Boolean).join(" · ");
 }
 
 export const direction = (c: Criterion) => (c.better ? `${c.better} is better` : "");

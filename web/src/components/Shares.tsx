@@ -7,8 +7,8 @@ export function Shares({ sections, shares }: { sections: { key: string; title?: 
     <div role="img" aria-label={sections.map((s, i) => `${s.title || s.key} ${percent(shares[i])}`).join(", ")} className="flex h-[22px] w-full max-w-[760px] gap-[2px]">
       {sections.map((s, i) =>
         shares[i] > 0 ? (
-          <span key={s.key} className="block min-w-0 overflow-hidden border-b-[5px] text-[12px] leading-[17px] whitespace-nowrap" style={{ width: `${100 * shares[i]}%`, borderColor: hue(i) }}>
-            {s.title || s.key} <span className="text-soft">{percent(shares[i])}</span>
+          <span key={s.key} className="block min-w-0 truncate border-b-[5px] text-[12px] leading-[17px]" style={{ width: `${100 * shares[i]}%`, borderColor: hue(i) }}>
+            <span className="text-soft">{percent(shares[i])}</span> {s.title || s.key}
           </span>
         ) : null,
       )}

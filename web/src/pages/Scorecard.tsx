@@ -1,8 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { answerText, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
+import { answerText, contextWords, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
@@ -72,7 +71,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       </div>
       <Sum data={data} list={list} />
       {list.sections.map((s, i) => (
-        <SectionTable key={s.key} index={i} section={s} data={data} traces={byKey} />
+        <SectionTable key={s.key} list={list} index={i} section={s} data={data} traces={byKey} open={view.search.getAll("open")} setOpen={(open) => view.set({ open })} />
       ))}
       <Facts data={data} list={list} />
     </>
@@ -116,7 +115,9 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
 type Traced = Schemas["TracedReading"];
 type Traces = Map<string, Traced[]>;
 
-function SectionTable({ index, section, data, traces }: { index: number; section: Checklist["sections"][number]; data: Data; traces: Traces }) {
+type Opened = { open: string[]; setOpen: (keys: string[]) => void };
+
+function SectionTable({ index, section, data, traces, open, setOpen, list }: { list: Checklist; index: number; section: Checklist["sections"][number]; data: Data; traces: Traces } & Opened) {
   const card = data.scorecard;
   const own = card.sections[index];
   return (
@@ -146,7 +147,7 @@ function SectionTable({ index, section, data, traces }: { index: number; section
           <tbody>
             {section.criteria.map((c) => {
               const x = card.criteria.find((s) => s.key === c.key);
-              return x && <Line key={c.key} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} />;
+              return x && <Line key={c.key} list={list} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} open={open.includes(c.key)} toggle={() => setOpen(open.includes(c.key) ? open.filter((k) => k !== c.key) : [...open, c.key])} />;
             })}
           </tbody>
         </table>
@@ -155,8 +156,7 @@ function SectionTable({ index, section, data, traces }: { index: number; section
   );
 }
 
-function Line({ criterion: c, cell, index, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[] }) {
-  const [open, setOpen] = useState(false);
+function Line({ criterion: c, cell, index, traces, open, toggle, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[]; open: boolean; toggle: () => void }) {
   const doubtful = traces.filter((t) => t.counts && t.scatter && (t.scatter.unsteady || t.scatter.tooFew || t.scatter.outliers.length));
   const flags = [
     cell.inheritedFrom && `from ${cell.inheritedFrom}`,
@@ -170,7 +170,7 @@ function Line({ criterion: c, cell, index, traces }: { criterion: Criterion; cel
     <>
       <tr data-chosen={open}>
         <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
-          <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={() => setOpen(!open)} disabled={traces.length === 0}>
+          <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={toggle} disabled={traces.length === 0}>
             <span aria-hidden="true" className="mr-1 inline-block w-3 text-soft">
               {traces.length > 0 && (open ? "−" : "+")}
             </span>
@@ -192,7 +192,7 @@ function Line({ criterion: c, cell, index, traces }: { criterion: Criterion; cel
         <tr data-chosen="true">
           <td className="margin" />
           <td colSpan={4}>
-            <HowItCameAbout criterion={c} cell={cell} traces={traces} />
+            <HowItCameAbout criterion={c} cell={cell} traces={traces} list={list} />
           </td>
         </tr>
       )}
@@ -201,7 +201,7 @@ function Line({ criterion: c, cell, index, traces }: { criterion: Criterion; cel
 }
 
 /** Every reading of a criterion: which counted, which did not and why. */
-function HowItCameAbout({ criterion: c, cell, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
+function HowItCameAbout({ criterion: c, cell, traces, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
   return (
     <div className="py-1">
       <p className="text-[13px]">
@@ -218,7 +218,7 @@ function HowItCameAbout({ criterion: c, cell, traces }: { criterion: Criterion; 
               </span>
             )}{" "}
             <span className="text-soft">
-              {[t.reading.reviewer, t.reading.rig, ...Object.values(t.reading.context ?? {}), moment(t.reading.at), t.edition !== undefined && cell.inheritedFrom ? `made for ${t.edition}` : ""].filter(Boolean).join(" · ")}
+              {[t.reading.reviewer, t.reading.rig, contextWords(t.reading.context, list), moment(t.reading.at), t.edition !== undefined && cell.inheritedFrom ? `made for ${t.edition}` : ""].filter(Boolean).join(" · ")}
             </span>
             {t.reading.adjustment && (
               <span className="block">

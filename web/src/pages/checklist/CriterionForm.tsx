@@ -13,6 +13,7 @@ type Props = { criterion: Criterion; list: Checklist; index: number; ticks: Tick
 export function CriterionForm({ criterion: c, list, index, ticks, change }: Props) {
   return (
     <div className="grid gap-3">
+      {c.kind !== "fact" && <Curve criterion={c} ticks={ticks} index={index} />}
       <div className="grid grid-cols-2 gap-3">
         <TextField label="Title" value={c.title} onChange={(x) => change((c) => void (c.title = x || undefined))} />
         <NumberField label="Weight in its section" value={c.kind === "fact" ? undefined : (c.weight ?? 0)} onChange={(x) => change((c) => void (c.weight = x || undefined))} />
@@ -35,7 +36,6 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
         </div>
       )}
       <TextField label="Surveyed fact that answers it" value={c.survey} onChange={(x) => change((c) => void (c.survey = x || undefined))} />
-      {c.kind !== "fact" && <Curve criterion={c} ticks={ticks} index={index} />}
     </div>
   );
 }

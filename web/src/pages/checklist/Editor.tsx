@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { Refusal, api, take, takeWhole, type Schemas } from "../../api";
 import { findCriterion, titleOf, type Checklist } from "../../checklist";
 import { fetchVersion, nameOf, pathOf, useVersions } from "../../checklists";
@@ -11,7 +11,7 @@ import { Around } from "./Around";
 import { Difference } from "./Difference";
 import { Effect } from "./Effect";
 import { ListForm } from "./ListForm";
-import { Outline, placeOf, type Place } from "./Outline";
+import { Outline, placeOf, placeOfKey, type Place } from "./Outline";
 import { PlaceForm } from "./PlaceForm";
 import { useTicks } from "./Questions";
 import { editsBetween } from "./edits";
@@ -62,8 +62,15 @@ export default function EditorPage({ proposing }: { proposing: boolean }) {
 function Editor({ name, proposing, stored }: { name: string; proposing: boolean; stored: { data: Checklist; etag: string } }) {
   const key = storeKey(name, proposing);
   const [work, setWork] = useState<Work>(() => kept(key) ?? { base: stored.data, etag: stored.etag, doc: stored.data });
-  const [place, setPlace] = useState<Place>({ on: "list" });
+  const [search] = useSearchParams();
+  const [place, setPlace] = useState<Place>(() => placeOfKey(search.get("criterion") ?? "", stored.data) ?? { on: "list" });
   const [notice, setNotice] = useState("");
+  const form = useRef<HTMLElement>(null);
+  const choose = (to: Place) => {
+    setPlace(to);
+    // On a narrow page the form lies below the outline.
+    if (window.innerWidth < 1024) requestAnimationFrame(() => form.current?.scrollIntoView());
+  };
   const { base, doc } = work;
   const changed = !same(base, doc);
   useEffect(() => {
@@ -139,7 +146,7 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
           <ul>
             {wrong.map((w) => (
               <li key={w.pointer + w.detail}>
-                <button type="button" className="act" onClick={() => setPlace(placeOf(w.pointer, doc) ?? { on: "list" })}>
+                <button type="button" className="act" onClick={() => choose(placeOf(w.pointer, doc) ?? { on: "list" })}>
                   {w.pointer.replace(/^\//, "").replaceAll("/", " › ")}
                 </button>{" "}
                 {w.detail}
@@ -149,12 +156,17 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
         </div>
       )}
       <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
-        <Outline doc={doc} base={base} place={place} setPlace={setPlace} change={change} whole={!proposing} />
-        <section aria-label="What is chosen" className="min-w-0">
+        <Outline doc={doc} base={base} place={place} setPlace={choose} change={change} whole={!proposing} />
+        <section aria-label="What is chosen" ref={form} className="min-w-0 scroll-mt-28">
+          <p className="mb-3 lg:hidden">
+            <button type="button" className="act" onClick={() => window.scrollTo(0, 0)}>
+              Back to the outline
+            </button>
+          </p>
           {place.on === "list" ? proposing ? <Propose name={name} base={base} doc={doc} done={() => localStorage.removeItem(key)} /> : <ListForm doc={doc} change={change} /> : <PlaceForm place={place} setPlace={setPlace} doc={doc} base={base} change={change} ticks={ticks} />}
         </section>
       </div>
-      <Consequences doc={doc} base={base} setPlace={setPlace} advise={!proposing} />
+      <Consequences doc={doc} base={base} setPlace={choose} advise={!proposing} />
     </>
   );
 }

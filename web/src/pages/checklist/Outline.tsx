@@ -23,6 +23,12 @@ export function placeOf(pointer: string, doc: Checklist): Place | undefined {
   return undefined;
 }
 
+/** The place of the criterion with that key. */
+export function placeOfKey(key: string, doc: Checklist): Place | undefined {
+  const section = doc.sections.findIndex((s) => s.criteria.some((c) => c.key === key));
+  return section < 0 ? undefined : { on: "criterion", section, criterion: doc.sections[section].criteria.findIndex((c) => c.key === key) };
+}
+
 type Props = { doc: Checklist; base: Checklist; place: Place; setPlace: (p: Place) => void; change: (make: (doc: Checklist) => void) => void; whole: boolean };
 
 /** The list at a glance, with weights to be typed and shares that follow. */
