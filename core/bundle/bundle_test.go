@@ -5,11 +5,13 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 
 	"dappertally/core/bundle"
 	"dappertally/core/fault"
+	"dappertally/core/reading"
 )
 
 const sound = `{"format": "dapper-tally/bundle", "version": 1,
@@ -129,6 +131,55 @@ func FuzzParse(f *testing.F) {
 			t.Errorf("bundle %v with error %v", b, err)
 		}
 	})
+}
+
+// TestMemoryIsBounded feeds an input that is nothing but faults: past the limit no
+// more of it is kept.
+func TestMemoryIsBounded(t *testing.T) {
+	input := `{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[{"readings":[` + strings.Repeat("{},", 400_000) + `{}]}]}`
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	_, err := bundle.Parse(strings.NewReader(input), 64<<20)
+	runtime.ReadMemStats(&after)
+	var faults fault.List
+	if !errors.As(err, &faults) || len(faults) != fault.Limit {
+		t.Fatalf("%d faults, want %d", len(faults), fault.Limit)
+	}
+	if used := after.TotalAlloc - before.TotalAlloc; used > 200<<20 {
+		t.Errorf("%d MiB were allocated for an input of %d", used>>20, len(input)>>20)
+	}
+}
+
+func TestCarriedFrom(t *testing.T) {
+	carry := func(change func(b *bundle.Bundle)) error {
+		b, err := bundle.Parse(strings.NewReader(sound), 1<<20)
+		if err != nil {
+			t.Fatal(err)
+		}
+		second := *b.Checklists[0].Clone()
+		second.Version++
+		b.Checklists = append(b.Checklists, second)
+		next := b.Reviews[0]
+		next.ID, next.Checklist, next.Carried = "019b8c6a-0000-7000-8000-000000000099", second.Name(), b.Reviews[0].ID
+		b.Reviews = append(b.Reviews, next)
+		change(b)
+		return b.Validate().Err()
+	}
+	if err := carry(func(*bundle.Bundle) {}); err != nil {
+		t.Errorf("carried over as it should be: %v", err)
+	}
+	last := func(b *bundle.Bundle) *reading.Review { return &b.Reviews[len(b.Reviews)-1] }
+	for _, c := range []struct {
+		says   string
+		change func(b *bundle.Bundle)
+	}{
+		{"no review", func(b *bundle.Bundle) { last(b).Carried = "019b8c6a-0000-7000-8000-00000000dead" }},
+		{"no older version", func(b *bundle.Bundle) { last(b).Checklist = b.Checklists[0].Name() }},
+	} {
+		if err := carry(c.change); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("want %q, got %v", c.says, err)
+		}
+	}
 }
 
 func holds(faults fault.List, pointer, says string) bool {
