@@ -387,7 +387,7 @@ func TestDraftsAreOnesOwn(t *testing.T) {
 
 func TestFrozenChecklist(t *testing.T) {
 	w := newWorld(t, true)
-	path := "/api/v1/checklists/workshop/1"
+	path := "/api/v1/checklists/workshop/2"
 	r := w.must(200, "marit", "GET", path, nil)
 	var list map[string]any
 	r.into(t, &list)
@@ -396,7 +396,7 @@ func TestFrozenChecklist(t *testing.T) {
 	list["title"], list["state"] = "Workshop checklist", "retired"
 	w.must(200, "marit", "PUT", path, list, "If-Match", r.header.Get("ETag"))
 	w.must(404, "", "GET", "/api/v1/ranking", nil)
-	list["version"], list["state"] = 2, "in-force"
+	list["version"], list["state"] = 3, "in-force"
 	w.must(201, "marit", "POST", "/api/v1/checklists", list)
 	w.must(409, "marit", "POST", "/api/v1/checklists", list)
 	w.must(200, "", "GET", "/api/v1/ranking", nil)

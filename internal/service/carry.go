@@ -84,8 +84,15 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 		for i := range c.all {
 			r := &c.all[i]
 			older, err := version(c.state, r.Checklist)
-			if err == nil && older.Key == c.newer.Key && older.Version < c.newer.Version && stands(r) && c.latest(r) && c.carried(r) == "" && !c.reviewed(r.Edition) {
+			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) || !c.latest(r) || c.reviewed(r.Edition) {
+				continue
+			}
+			// Of an edition that stands on several older versions, the newest goes on.
+			before := slices.IndexFunc(chosen, func(x *store.Review) bool { return x.Edition == r.Edition })
+			if before < 0 {
 				chosen = append(chosen, r)
+			} else if old, err := version(c.state, chosen[before].Checklist); err == nil && older.Version > old.Version {
+				chosen[before] = r
 			}
 		}
 		if len(chosen) == 0 {

@@ -3,6 +3,8 @@ package service
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"dappertally/core/checklist"
@@ -49,7 +51,7 @@ func isNext(state *board.State, c *checklist.Checklist) error {
 		}
 		newest = max(newest, x.Version)
 		if x.State == checklist.Draft && x.Version != c.Version {
-			return problem(Conflict, "%s is being drafted already; make your changes there, or remove it first", x.Name())
+			return problem(Conflict, "the draft %s is there already; make your changes in it, or remove it first", x.Name())
 		}
 	}
 	if c.Version > newest+1 {
@@ -134,12 +136,18 @@ func version(state *board.State, name string) (*checklist.Checklist, error) {
 // Shown is the version that results are shown on: the one asked for, or the one
 // that the lead chose to show, or the newest in force.
 func Shown(state *board.State, name string) (*checklist.Checklist, error) {
+	if !strings.Contains(name, "@") {
+		key := name
+		if keys := slices.Collect(maps.Keys(state.Checklists.Shown)); key == "" && len(keys) == 1 {
+			key = keys[0]
+		}
+		if chosen := state.Checklists.Shown[key]; chosen > 0 {
+			return version(state, fmt.Sprintf("%s@%d", key, chosen))
+		}
+	}
 	list, err := scoring.Newest(state.Checklists.Lists, name)
 	if err != nil {
 		return nil, problem(NotFound, "%s", err)
-	}
-	if chosen := state.Checklists.Shown[list.Key]; chosen > 0 && !strings.Contains(name, "@") {
-		return version(state, fmt.Sprintf("%s@%d", list.Key, chosen))
 	}
 	return list, nil
 }

@@ -46,7 +46,7 @@ func TestImport(t *testing.T) {
 	}
 	accepted := 0
 	for _, x := range b.Reviews {
-		if x.State == reading.Accepted {
+		if x.State == reading.Accepted && x.Checklist == r.List.Name() {
 			accepted++
 		}
 	}
