@@ -79,8 +79,8 @@ func TestClient(t *testing.T) {
 		t.Errorf("%s is not provisional: %v", review, r.Provisional)
 	}
 
-	list := ines.must("checklist", "show", "workshop@1", "--output", "yaml")
-	next := strings.Replace(strings.Replace(list, "version: 1\n", "version: 2\n", 1), "state: in-force", "state: draft", 1)
+	list := ines.must("checklist", "show", "workshop@2", "--output", "yaml")
+	next := strings.Replace(strings.Replace(list, "version: 2\n", "version: 3\n", 1), "state: in-force", "state: draft", 1)
 	if _, errs, code := marit.run(next, "checklist", "add", "-"); code != 0 {
 		t.Errorf("a checklist as YAML, edited and added again: exit %d\n%s", code, errs)
 	}

@@ -15,6 +15,9 @@ import (
 	"dappertally/e2e/browser"
 )
 
+// patience bounds a whole test in the browser.
+const patience = 150 * time.Second
+
 // tab opens the one browser of a test.
 func tab(t *testing.T) context.Context {
 	t.Helper()
@@ -23,16 +26,25 @@ func tab(t *testing.T) context.Context {
 		t.Fatal(err)
 	}
 	t.Cleanup(stop)
-	ctx, cancel := context.WithTimeout(ctx, 5*time.Minute)
+	ctx, cancel := context.WithTimeout(ctx, patience)
 	t.Cleanup(cancel)
 	return ctx
 }
 
+// eachStep bounds one step, so that a page which does not do its part is told soon
+// and with what it says instead.
+const eachStep = 25 * time.Second
+
 func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 	t.Helper()
-	if err := chromedp.Do(ctx, steps...); err != nil {
-		page, _ := chromedp.Run(ctx, chromedp.Evaluate[string](`document.body.innerText.slice(0, 3000)`))
-		t.Fatalf("%v\nthe page says:\n%s", err, page)
+	for i, step := range steps {
+		limited, cancel := context.WithTimeout(ctx, eachStep)
+		err := chromedp.Do(limited, step)
+		cancel()
+		if err != nil {
+			page, _ := chromedp.Run(ctx, chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`))
+			t.Fatalf("step %d: %v\nthe page says:\n%s", i+1, err, page)
+		}
 	}
 }
 
@@ -122,15 +134,20 @@ func TestPages(t *testing.T) {
 		t.Fatal(err)
 	}
 	ctx := tab(t)
-	ines := newClient(t, server).login("tomas")
+	marit := newClient(t, server).login("marit")
 	var list struct{ Reviews []struct{ ID string } }
-	decode(t, ines.must("review", "list", "--state", "underway", "--output", "json"), &list)
+	decode(t, marit.must("review", "list", "--state", "underway", "--output", "json"), &list)
+	var proposals struct{ Proposals []struct{ ID string } }
+	decode(t, marit.must("proposal", "list", "--output", "json"), &proposals)
+	marit.withDraft()
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=mossgate/12/hearthside&edition=thistledown/2.7/pebbledash"
 	pages := []string{
-		"/", "/?audience=pensioner&rigs=common", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist",
+		"/", "/?audience=pensioner&rigs=common", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
+		"/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" + proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
+		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into", "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
 		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
 	}
-	do(t, ctx, browser.SignIn(server, "tomas", secret("tomas")))
+	do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
 	for _, width := range []int64{1280, 390} {
 		for _, scheme := range []string{"light", "dark"} {
 			do(t, ctx, browser.Look(width, 800, scheme))

@@ -106,14 +106,15 @@ func (s *session) importChecklist() *cobra.Command {
 			if base != nil {
 				x.Version = base.Version + 1
 			}
-			if dryRun {
-				if err := sound(x); err != nil {
-					return fmt.Errorf("%s:\n%w", a[0], err)
-				}
-			} else if draft != nil {
+			if err := sound(x); err != nil {
+				return fmt.Errorf("%s:\n%w", a[0], err)
+			}
+			switch {
+			case dryRun:
+			case draft != nil:
 				x.Version = draft.Value.Version
 				_, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), x.Key, x.Version, &client.EditChecklistParams{IfMatch: draft.ETag}, *x))
-			} else {
+			default:
 				_, err = client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
 			}
 			if err != nil {
