@@ -123,7 +123,7 @@ func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordRes
 	if out.Change > 0 {
 		changed(ctx, out.Change)
 	}
-	return Record200JSONResponse{Reading: out.Reading, Fresh: out.Fresh, Waits: out.Waits, Value: out.Value, Points: out.Points}, nil
+	return Record200JSONResponse{Reading: out.Reading, Fresh: out.Fresh, Waits: out.Waits, Value: out.Value, Points: out.Points, Scatter: out.Scatter}, nil
 }
 
 func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequestObject) (ListDraftsResponseObject, error) {

@@ -743,6 +743,7 @@ type Recorded struct {
 	// Points the points of this reading alone
 	Points  *float64 `json:"points,omitempty"`
 	Reading Reading  `json:"reading"`
+	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
 
 	// Value a measure's adjusted and summed-up value
 	Value *float64 `json:"value,omitempty"`

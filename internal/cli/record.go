@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/checklist"
+	"dappertally/core/quality"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
@@ -225,6 +226,12 @@ func recordedSheet(r *client.Recorded, edition string, c *checklist.Criterion) *
 	}
 	if !c.Context.Accepts(r.Reading.Context) {
 		remarks = append(remarks, "off context: kept, not scored")
+	}
+	if r.Scatter.Unsteady {
+		remarks = append(remarks, fmt.Sprintf("unsteady: the runs scatter by %s, %s is tolerated; measure it again", spread(r.Scatter.Spread), numerals.Rounded(100*c.Tolerance(), 1)+" %"))
+	}
+	if doubt := (&quality.Scatter{TooFew: r.Scatter.TooFew, Outliers: r.Scatter.Outliers}); doubt.Doubtful() {
+		remarks = append(remarks, doubts(doubt))
 	}
 	remarks = slices.Concat(remarks, readingRemarks(&r.Reading))
 	value := numerals.Value(r.Value)

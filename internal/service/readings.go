@@ -7,6 +7,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
+	"dappertally/core/quality"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/board"
@@ -21,6 +22,7 @@ type Recorded struct {
 	Value   *float64 // a measure's, adjusted and summed up
 	Points  *float64 // of this reading alone
 	Change  int64
+	Scatter quality.Scatter // of a measure: how its runs lie; zero for other kinds
 }
 
 // ahead is how far a reading's time may lie before the service's clock.
@@ -57,6 +59,9 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x readi
 	}
 	out := Recorded{Reading: x, Fresh: true}
 	out.Value, out.Points = worth(&x, list)
+	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 {
+		out.Scatter = quality.Runs(&x, c)
+	}
 	out.Change, err = s.write(ctx, who, func(tx *store.Tx) error {
 		reviewState, version, err := tx.LockReview(review)
 		if err != nil {

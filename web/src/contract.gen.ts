@@ -1430,6 +1430,7 @@ export interface components {
              * @description a measure's adjusted and summed-up value
              */
             value?: number | null;
+            scatter?: components["schemas"]["Scatter"];
             /**
              * Format: double
              * @description the points of this reading alone

@@ -9,7 +9,7 @@ const NONE = "none chosen";
 /** A choice among a few: text with an underline that opens a list. */
 export function Choice({ label, value, options, onChange, quiet = false }: { label: string; value: string; options: Option[]; onChange: (value: string) => void; quiet?: boolean }) {
   return (
-    <span className="inline-flex items-baseline gap-2">
+    <span className="inline-flex max-w-full flex-wrap items-baseline gap-x-2">
       <span className={quiet ? "sr-only" : "text-soft"}>{label}</span>
       <Select.Root value={value || NONE} onValueChange={(v) => onChange(v === NONE ? "" : v)}>
         <Select.Trigger aria-label={label} className="inline-flex items-center gap-1 border-b border-ink px-1 font-medium whitespace-nowrap">

@@ -155,7 +155,7 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
           </ul>
         </div>
       )}
-      <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+      <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
         <Outline doc={doc} base={base} place={place} setPlace={choose} change={change} whole={!proposing} />
         <section aria-label="What is chosen" ref={form} className="min-w-0 scroll-mt-28">
           <p className="mb-3 lg:hidden">

@@ -135,7 +135,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
 function Kit({ list }: { list: Checklist }) {
   if (!list.kit?.length && !list.shots?.length) return null;
   return (
-    <div className="mt-8 grid gap-8 md:grid-cols-2">
+    <div className="mt-8 grid grid-cols-[minmax(0,1fr)] gap-8 md:grid-cols-2">
       {list.kit?.length ? (
         <section>
           <h2 className="border-b border-ink pb-1">Kit</h2>
@@ -153,7 +153,7 @@ function Kit({ list }: { list: Checklist }) {
                 <span className="text-[13px] text-soft">
                   {bytes(f.size)} · {f.note}
                 </span>
-                <span className="block overflow-hidden text-[11px] text-ellipsis text-soft">SHA-256 {f.sha256}</span>
+                <span className="block truncate text-[11px] text-soft">SHA-256 {f.sha256}</span>
               </li>
             ))}
           </ul>

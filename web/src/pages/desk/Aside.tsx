@@ -1,17 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, take } from "../../api";
+import { api, take, type Schemas } from "../../api";
 import { answerText, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
+import { scatterWords } from "../../doubts";
 import { figure, score } from "../../numbers";
 
 /** Beside the desk: what others have here, what earns points, what was recorded before. */
-export function Aside({ criterion: c, rig, list, readings, points, index }: { criterion: Criterion; rig: string; list: Checklist; readings: Reading[]; points?: number | null; index: number }) {
+export function Aside({ review, criterion: c, rig, rigs, list, readings, points, index }: { review: string; criterion: Criterion; rig: string; rigs: Schemas["Rig"][]; list: Checklist; readings: Reading[]; points?: number | null; index: number }) {
   return (
     <aside className="border-rule px-5 py-4 max-lg:border-t lg:w-[300px] lg:border-l">
+      <Needs criterion={c} rig={rigs.find((r) => r.key === rig)} rigs={rigs} />
       {c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
       {c.curve && <Curve criterion={c} points={points} index={index} />}
-      <History criterion={c} readings={readings} />
+      <History review={review} criterion={c} readings={readings} />
     </aside>
   );
 }
@@ -87,7 +89,44 @@ function Curve({ criterion: c, points, index }: { criterion: Criterion; points?:
   );
 }
 
-function History({ criterion: c, readings }: { criterion: Criterion; readings: Reading[] }) {
+/** What a criterion cannot be tried without, and whether the rig in hand has it. */
+function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schemas["Rig"]; rigs: Schemas["Rig"][] }) {
+  if (!c.needs?.length) return null;
+  const meets = (r: Schemas["Rig"], need: string) => (need === "virtual" ? r.virtual : need === "physical" ? !r.virtual : need === r.class || !!r.equipment?.includes(need));
+  const lacking = rig ? c.needs.filter((n) => !meets(rig, n)) : [];
+  const others = rigs.filter((r) => c.needs!.every((n) => meets(r, n)));
+  return (
+    <section className="mb-6 text-[13px]">
+      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Needs</h2>
+      <p>{c.needs.join(", ")}</p>
+      {lacking.length > 0 && (
+        <p className="font-medium">
+          {rig!.name || rig!.key} has no {lacking.join(", ")}: {others.length ? `try it on ${others.map((r) => r.name || r.key).join(" or ")}, ` : ""}or say not tested.
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** What there is to look into in the review as it stands, by reading. */
+function useDoubts(review: string, readings: Reading[], c: Criterion): Map<string, string> {
+  const quality = useQuery({
+    queryKey: ["doubts", review, readings.length],
+    queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review } } })),
+    placeholderData: (old) => old,
+  });
+  const doubts = new Map((quality.data?.readings ?? []).filter((r) => r.criterion === c.key).map((r) => [r.id, scatterWords(r, c)]));
+  for (const s of quality.data?.surprises ?? [])
+    for (const id of s.readings)
+      if (s.criterion === c.key && !s.confirmed) {
+        const why = s.earlier != null ? `the release before had ${figure(s.earlier)}` : `the median of ${s.others} others is ${figure(s.median)}`;
+        doubts.set(id, [doubts.get(id), `surprising: ${why}; have it confirmed by another reviewer, another method, or after a restart`].filter(Boolean).join("; "));
+      }
+  return doubts;
+}
+
+function History({ review, criterion: c, readings }: { review: string; criterion: Criterion; readings: Reading[] }) {
+  const doubts = useDoubts(review, readings, c);
   const here = readings.filter((r) => r.criterion === c.key).toReversed();
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
   return (
@@ -100,6 +139,7 @@ function History({ criterion: c, readings }: { criterion: Criterion; readings: R
             {answerText(r.answer, c)} <span className="text-soft">{[r.reviewer, r.rig].filter(Boolean).join(", ")}</span>
             {r.adjustment && <span className="block text-soft">less {r.adjustment.amount}: {r.adjustment.reason}</span>}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}
+            {doubts.has(r.id) && <span className="block">{doubts.get(r.id)}</span>}
             {r.note && <span className="block text-soft">{r.note}</span>}
           </li>
         ))}

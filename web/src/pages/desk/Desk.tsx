@@ -211,7 +211,7 @@ function Desk(p: Props) {
             ))}
           </ol>
         </div>
-        <Aside criterion={inHand} rig={place.rig} list={list} readings={readings} points={pointsOf(inHand)} index={at} />
+        <Aside review={review.id} criterion={inHand} rig={place.rig} rigs={p.rigs} list={list} readings={readings} points={pointsOf(inHand)} index={at} />
       </div>
       <MoveDialog review={review.id} etag={p.etag} to="handed-in" title="Hand in this review?" act="Hand in" open={dialog === "handed-in"} onOpen={(on) => setDialog(on ? "handed-in" : "")}>
         <Missing list={list} card={card} items={outbox.items} />
