@@ -14,7 +14,7 @@ export function AudienceForm({ audience: a, list, change }: { audience: Audience
       a[of] = Object.keys(next).length ? next : undefined;
     });
   return (
-    <div className="grid gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <TextField label="Title" hint="after “for”" value={a.title} onChange={(x) => change((a) => void (a.title = x || undefined))} />
       <Shares sections={list.sections} shares={sectionShares(list, a)} />
       <table className="ledger">

@@ -12,7 +12,7 @@ type Props = { criterion: Criterion; list: Checklist; index: number; ticks: Tick
 /** Everything about one criterion: how it is asked, and how answers become points. */
 export function CriterionForm({ criterion: c, list, index, ticks, change }: Props) {
   return (
-    <div className="grid gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       {c.kind !== "fact" && <Curve criterion={c} ticks={ticks} index={index} />}
       <div className="grid grid-cols-2 gap-3">
         <TextField label="Title" value={c.title} onChange={(x) => change((c) => void (c.title = x || undefined))} />
@@ -197,7 +197,7 @@ export function Rows<T>({ label, rows, row, add, remove }: { label: string; rows
     <fieldset>
       <legend className="text-[13px] text-soft">{label}</legend>
       {rows.map((x, i) => (
-        <div key={i} className="flex items-center gap-2 border-b border-rule py-1 text-[13px]">
+        <div key={i} className="flex flex-wrap items-center gap-2 border-b border-rule py-1 text-[13px]">
           {row(x, i)}
           <button type="button" className="act ml-auto" aria-label={`Remove entry ${i + 1} of ${label}`} onClick={() => remove(i)}>
             Remove

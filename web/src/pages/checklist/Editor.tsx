@@ -179,7 +179,7 @@ function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: C
   const effect = useMutation({ mutationFn: () => take(api.POST("/checklists/effect", { params: { query: { base: shown && nameOf(shown) } }, body: doc })) });
   return (
     <>
-      <p className="mt-8 flex gap-6 border-t border-ink pt-3">
+      <p className="mt-8 flex flex-wrap gap-x-6 gap-y-2 border-t border-ink pt-3">
         {advise && (
           <button type="button" className="act" disabled={advice.isPending} onClick={() => advice.mutate()}>
             Check it as a colleague would
@@ -234,7 +234,7 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
   });
   return (
     <form
-      className="grid gap-3"
+      className="grid grid-cols-[minmax(0,1fr)] gap-3"
       onSubmit={(e) => {
         e.preventDefault();
         propose.mutate();

@@ -18,7 +18,7 @@ export function ListForm({ doc, change }: Props) {
     });
   const scored = doc.sections.flatMap((s) => s.criteria.filter((c) => c.kind !== "fact"));
   return (
-    <div className="grid gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <h2 className="border-b border-ink pb-1">The list</h2>
       <TextField label="Title" value={doc.title} onChange={(x) => change((d) => void (d.title = x || undefined))} />
       <div className="grid grid-cols-2 gap-3">
@@ -43,7 +43,7 @@ export function ListForm({ doc, change }: Props) {
 /** Methods, setups and phases: contexts are chosen from them, never typed. */
 export function VocabularyForm({ doc, change }: Props) {
   return (
-    <div className="grid gap-5">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
       <h2 className="border-b border-ink pb-1">Vocabulary</h2>
       {(
         [
@@ -94,7 +94,7 @@ export function KitForm({ doc, change }: Props) {
     onSuccess: (f) => change((d) => void (d.kit = [...(d.kit ?? []).filter((k) => k.name !== f.name), f])),
   });
   return (
-    <div className="grid gap-5">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
       <h2 className="border-b border-ink pb-1">Kit and shots</h2>
       <div>
         <label className="block text-[13px] text-soft">

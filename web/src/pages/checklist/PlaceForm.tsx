@@ -33,7 +33,7 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
       if (!s) return null;
       const set = (make: (s: Checklist["sections"][number]) => void) => change((d) => make(d.sections[place.section]));
       return (
-        <div className="grid gap-3">
+        <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
           <Heading text={`Section: ${titleOf(s)}`} remove={doc.sections.length > 1 ? () => (setPlace({ on: "list" }), change((d) => void d.sections.splice(place.section, 1))) : undefined} />
           {!base.sections.some((x) => x.key === s.key) && <TextField label="Key" hint="it never changes once in force" value={s.key} onChange={(x) => set((s) => void (s.key = x))} />}
           <TextField label="Title" value={s.title} onChange={(x) => set((s) => void (s.title = x || undefined))} />
@@ -46,7 +46,7 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
       if (!c) return null;
       const known = base.sections.some((s) => s.criteria.some((x) => x.key === c.key));
       return (
-        <div className="grid gap-3">
+        <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
           <Heading text={titleOf(c)} remove={() => (setPlace({ on: "list" }), change((d) => drop(d, place.section, place.criterion)))} word="Drop" />
           {!known && <TextField label="Key" hint="it never changes once in force" value={c.key} onChange={(x) => change((d) => void (d.sections[place.section].criteria[place.criterion].key = x))} />}
           <Choice
