@@ -224,7 +224,9 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 			t.Fatal(errs)
 		}
 	}
-	field := func(label string) string { return fmt.Sprintf(`//label[contains(., %q)]/following-sibling::*[1]`, label) }
+	field := func(label string) string {
+		return fmt.Sprintf(`//label[contains(., %q)]/following-sibling::*[1]`, label)
+	}
 	retype := func(label, text string) []browser.Step {
 		return []browser.Step{chromedp.Click(field(label)), keys("a", chromedp.KeyModifiers(2)), keys(text)}
 	}

@@ -28,7 +28,7 @@ type Review struct {
 	Checklist  string            `json:"checklist"` // key@version
 	State      string            `json:"state"`
 	Accepted   *time.Time        `json:"accepted,omitempty"`
-	Continues  string            `json:"continues,omitempty"` // the review that it goes on from
+	Continues  string            `json:"continues,omitempty"`   // the review that it goes on from
 	Carried    string            `json:"carriedFrom,omitempty"` // the review on an older version that it was carried over from
 	States     []System          `json:"states,omitempty"`
 	Readings   []Reading         `json:"readings"`

@@ -85,15 +85,20 @@ func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequestObje
 	if err != nil {
 		return nil, err
 	}
-	st, err := h.written(ctx, n)
-	if err != nil {
-		return nil, err
-	}
-	c, err := findChecklist(ctx, st, r.Checklist, r.Version)
+	c, err := h.writtenChecklist(ctx, n, r.Checklist, r.Version)
 	if err != nil {
 		return nil, err
 	}
 	return EditChecklist200JSONResponse(*c), nil
+}
+
+// writtenChecklist is a version as it stands after a change of it.
+func (h *handlers) writtenChecklist(ctx context.Context, change int64, key string, version int) (*checklist.Checklist, error) {
+	st, err := h.written(ctx, change)
+	if err != nil {
+		return nil, err
+	}
+	return findChecklist(ctx, st, key, version)
 }
 
 func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) (RemoveDraftResponseObject, error) {
@@ -146,11 +151,7 @@ func (h *handlers) ReviseAudience(ctx context.Context, r ReviseAudienceRequestOb
 	if err != nil {
 		return nil, err
 	}
-	st, err := h.written(ctx, n)
-	if err != nil {
-		return nil, err
-	}
-	c, err := findChecklist(ctx, st, r.Checklist, r.Version)
+	c, err := h.writtenChecklist(ctx, n, r.Checklist, r.Version)
 	if err != nil {
 		return nil, err
 	}

@@ -174,7 +174,9 @@ func TestAdviceAndEffect(t *testing.T) {
 	w.must(401, "", "POST", "/api/v1/checklists/advice", list)
 	w.must(401, "", "POST", "/api/v1/checklists/effect", list)
 	list.Sections[0].Criteria[1].Guidance, list.Sections[0].Criteria[1].Gate = "", number(100)
-	var found struct{ Advice []struct{ Pointer, Sort string } }
+	var found struct {
+		Advice []struct{ Pointer, Sort string }
+	}
 	w.must(200, "ines", "POST", "/api/v1/checklists/advice", list).into(t, &found)
 	if !slices.ContainsFunc(found.Advice, func(a struct{ Pointer, Sort string }) bool { return a.Pointer == "/sections/0/criteria/1/guidance" }) {
 		t.Errorf("missing guidance is not remarked on: %+v", found.Advice)

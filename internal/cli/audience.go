@@ -24,28 +24,22 @@ func (s *session) listAudiences() *cobra.Command {
 		Example: "  dtally audience list workshop@2\n  dtally audience list workshop@2 --output csv",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			list := &x.Value
-			t := &sheet{columns: []string{"Audience", "Title"}, heading: list.Title + ", " + list.Name() + " · shares of the sections"}
-			for _, sec := range list.Sections {
-				t.columns = append(t.columns, ">"+sec.Key)
-			}
-			t.columns = append(t.columns, "Gates")
-			for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
-				row := []string{audience.Key, audience.Title}
-				for _, share := range list.SectionShares(audience) {
-					row = append(row, numerals.Rounded(100*share, 1)+" %")
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+				list := &x.Value
+				t := &sheet{columns: []string{"Audience", "Title"}, heading: list.Title + ", " + list.Name() + " · shares of the sections"}
+				for _, sec := range list.Sections {
+					t.columns = append(t.columns, ">"+sec.Key)
 				}
-				t.add(append(row, gatesText(list, audience))...)
-			}
-			return s.print(cmd, map[string]any{"audiences": list.Audiences}, t)
+				t.columns = append(t.columns, "Gates")
+				for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
+					row := []string{audience.Key, audience.Title}
+					for _, share := range list.SectionShares(audience) {
+						row = append(row, numerals.Rounded(100*share, 1)+" %")
+					}
+					t.add(append(row, gatesText(list, audience))...)
+				}
+				return s.print(cmd, map[string]any{"audiences": list.Audiences}, t)
+			})
 		},
 	}
 }
@@ -70,24 +64,18 @@ func (s *session) showAudience() *cobra.Command {
 		Example: "  dtally audience show workshop@2 pensioner\n  dtally audience show workshop@2 tinkerer --output json",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			audience, ok := x.Value.Audience(a[1])
-			if !ok {
-				return fmt.Errorf("%w: %s has no audience %q", errNotFound, a[0], a[1])
-			}
-			revisions, err := client.Read[client.AudienceList](c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version))
-			if err != nil {
-				return err
-			}
-			own := slices.DeleteFunc(revisions.Value.Revisions, func(r client.AudienceState) bool { return r.Audience.Key != a[1] })
-			return s.print(cmd, map[string]any{"audience": audience, "revisions": own}, sharesSheet(&x.Value, audience), revisionsSheet(own))
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+				audience, ok := x.Value.Audience(a[1])
+				if !ok {
+					return fmt.Errorf("%w: %s has no audience %q", errNotFound, a[0], a[1])
+				}
+				revisions, err := client.Read[client.AudienceList](c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version))
+				if err != nil {
+					return err
+				}
+				own := slices.DeleteFunc(revisions.Value.Revisions, func(r client.AudienceState) bool { return r.Audience.Key != a[1] })
+				return s.print(cmd, map[string]any{"audience": audience, "revisions": own}, sharesSheet(&x.Value, audience), revisionsSheet(own))
+			})
 		},
 	}
 }
@@ -133,34 +121,30 @@ func (s *session) editAudience() *cobra.Command {
 		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'asked for by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			audience, ok := x.Value.Audience(a[1])
-			if !ok {
-				audience = checklist.Audience{Key: a[1]}
-			}
-			if title != "" {
-				audience.Title = title
-			}
-			for _, f := range []struct {
-				pairs []string
-				into  *map[string]float64
-			}{{sections, &audience.Sections}, {criteria, &audience.Criteria}, {gates, &audience.Gates}} {
-				if *f.into, err = changedWeights(*f.into, f.pairs); err != nil {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+				audience, ok := x.Value.Audience(a[1])
+				if !ok {
+					audience = checklist.Audience{Key: a[1]}
+				}
+				if title != "" {
+					audience.Title = title
+				}
+				for _, f := range []struct {
+					pairs []string
+					into  *map[string]float64
+				}{{sections, &audience.Sections}, {criteria, &audience.Criteria}, {gates, &audience.Gates}} {
+					next, err := changedWeights(*f.into, f.pairs)
+					if err != nil {
+						return err
+					}
+					*f.into = next
+				}
+				changed, err := client.Read[client.Checklist](c.ReviseAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.ReviseAudienceParams{IfMatch: x.ETag}, client.AudienceRevision{Audience: audience, Reason: reason}))
+				if err != nil {
 					return err
 				}
-			}
-			changed, err := client.Read[client.Checklist](c.ReviseAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.ReviseAudienceParams{IfMatch: x.ETag}, client.AudienceRevision{Audience: audience, Reason: reason}))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, audience, sharesSheet(&changed.Value, audience))
+				return s.print(cmd, audience, sharesSheet(&changed.Value, audience))
+			})
 		},
 	}
 	f := cmd.Flags()
@@ -200,16 +184,10 @@ func (s *session) removeAudience() *cobra.Command {
 		Example: "  dtally audience remove workshop@2 library --reason 'the reading room closed'\n  dtally audience remove workshop@1 tinkerer",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+				_, err := client.Read[struct{}](c.DropAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.DropAudienceParams{IfMatch: x.ETag, Reason: reason}))
 				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			_, err = client.Read[struct{}](c.DropAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.DropAudienceParams{IfMatch: x.ETag, Reason: reason}))
-			return err
+			})
 		},
 	}
 	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the revision")

@@ -31,6 +31,19 @@ func (s *session) fetchChecklist(cmd *cobra.Command, c *client.Client, name stri
 	return client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
 }
 
+// onChecklist connects, reads a version from the service and goes on with both.
+func (s *session) onChecklist(cmd *cobra.Command, name string, do func(*client.Client, client.Got[client.Checklist]) error) error {
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	x, err := s.fetchChecklist(cmd, c, name)
+	if err != nil {
+		return err
+	}
+	return do(c, x)
+}
+
 func (s *session) exportChecklist() *cobra.Command {
 	return &cobra.Command{
 		Use:     "export KEY@VERSION [FILE]",
@@ -39,23 +52,17 @@ func (s *session) exportChecklist() *cobra.Command {
 		Example: "  dtally checklist export workshop@2 checklist.yaml\n  dtally checklist export workshop@1 --output json",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			if s.output != "json" {
-				s.output = "yaml"
-			}
-			if len(a) == 1 {
-				return s.print(cmd, x.Value, nil)
-			}
-			return whole(a[1], func(w io.Writer) error {
-				cmd.SetOut(w)
-				return s.print(cmd, x.Value, nil)
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+				if s.output != "json" {
+					s.output = "yaml"
+				}
+				if len(a) == 1 {
+					return s.print(cmd, x.Value, nil)
+				}
+				return whole(a[1], func(w io.Writer) error {
+					cmd.SetOut(w)
+					return s.print(cmd, x.Value, nil)
+				})
 			})
 		},
 	}
@@ -307,27 +314,22 @@ func (s *session) editChecklist() *cobra.Command {
 			if state == "" && !shown {
 				return wrongUsage("say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft")
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			list := x.Value
-			if state != "" {
-				list.State = checklist.State(state)
-				if x, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), list.Key, list.Version, &client.EditChecklistParams{IfMatch: x.ETag}, list)); err != nil {
-					return err
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+				list := x.Value
+				var err error
+				if state != "" {
+					list.State = checklist.State(state)
+					if x, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), list.Key, list.Version, &client.EditChecklistParams{IfMatch: x.ETag}, list)); err != nil {
+						return err
+					}
 				}
-			}
-			if shown {
-				if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version})); err != nil {
-					return err
+				if shown {
+					if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version})); err != nil {
+						return err
+					}
 				}
-			}
-			return s.print(cmd, x.Value, checklistSheet(&x.Value))
+				return s.print(cmd, x.Value, checklistSheet(&x.Value))
+			})
 		},
 	}
 	cmd.Flags().StringVar(&state, "state", "", "in-force or retired")

@@ -38,18 +38,12 @@ func (s *session) kitCommand() *cobra.Command {
 		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload school-folder.tar",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := s.fetchChecklist(cmd, c, a[0])
-			if err != nil {
-				return err
-			}
-			if upload != "" {
-				return s.uploadKit(cmd, c, upload, &x.Value)
-			}
-			return s.fetchKit(cmd, c, folder, x.Value.Kit)
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+				if upload != "" {
+					return s.uploadKit(cmd, c, upload, &x.Value)
+				}
+				return s.fetchKit(cmd, c, folder, x.Value.Kit)
+			})
 		},
 	}
 	cmd.Flags().StringVar(&folder, "folder", "kit", "where the files go")
