@@ -25,12 +25,11 @@ func TestDemoSurvivesAKill(t *testing.T) {
 	p := launch(t, "dtallyd", "demo", "--dir", dir, "--listen", "127.0.0.1:0", "--log-level", "error")
 	server := p.address(t, ready)
 	ines := newClient(t, server).login("ines")
-	ines.must("review", "add", "ivybeck/5.4/hearthside")
+	var planned struct{ ID string }
+	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
 	kept := readLogin(t, ines)
 
-	var review struct{ Reviews []struct{ ID string } }
-	decode(t, ines.must("review", "list", "--edition", "ivybeck/5.4/hearthside", "--output", "json"), &review)
-	url := server + "/api/v1/reviews/" + review.Reviews[0].ID + "/readings/"
+	url := server + "/api/v1/reviews/" + planned.ID + "/readings/"
 	var mu sync.Mutex
 	acknowledged := map[string]bool{}
 	var wg sync.WaitGroup
@@ -79,7 +78,7 @@ func TestDemoSurvivesAKill(t *testing.T) {
 	ines.server = server
 	ines.login("ines")
 	var after struct{ Readings []struct{ ID string } }
-	decode(t, ines.must("review", "show", "ivybeck/5.4/hearthside", "--output", "json"), &after)
+	decode(t, ines.must("review", "show", planned.ID, "--output", "json"), &after)
 	for _, r := range after.Readings {
 		delete(acknowledged, r.ID)
 	}
