@@ -6,6 +6,7 @@ import (
 	"context"
 	"log/slog"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -265,6 +266,16 @@ func (s *State) Edition(key string) (catalogue.Edition, bool) {
 
 // DistributionName is how a distribution is called.
 func (s *State) DistributionName(key string) string { return s.names[key] }
+
+// Standing counts the reviews that stand, by the key of their checklist.
+func (s *State) Standing() map[string]int {
+	counts := map[string]int{}
+	for i := range s.standing {
+		key, _, _ := strings.Cut(s.standing[i].Checklist, "@")
+		counts[key]++
+	}
+	return counts
+}
 
 // Input is what the core computes from, for one checklist version. Its reviews
 // are shared and must not be altered.

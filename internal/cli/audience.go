@@ -33,9 +33,7 @@ func (s *session) listAudiences() *cobra.Command {
 				t.columns = append(t.columns, "Gates")
 				for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
 					row := []string{audience.Key, audience.Title}
-					for _, share := range list.SectionShares(audience) {
-						row = append(row, numerals.Rounded(100*share, 1)+" %")
-					}
+					row = append(row, numerals.Shares(list.SectionShares(audience))...)
 					t.add(append(row, gatesText(list, audience))...)
 				}
 				return s.print(cmd, map[string]any{"audiences": list.Audiences}, t)

@@ -137,12 +137,11 @@ func version(state *board.State, name string) (*checklist.Checklist, error) {
 // that the lead chose to show, or the newest in force.
 func Shown(state *board.State, name string) (*checklist.Checklist, error) {
 	if !strings.Contains(name, "@") {
-		key := name
-		if keys := slices.Collect(maps.Keys(state.Checklists.Shown)); key == "" && len(keys) == 1 {
-			key = keys[0]
+		if name == "" {
+			name = leading(state)
 		}
-		if chosen := state.Checklists.Shown[key]; chosen > 0 {
-			return version(state, fmt.Sprintf("%s@%d", key, chosen))
+		if chosen := state.Checklists.Shown[name]; chosen > 0 {
+			return version(state, fmt.Sprintf("%s@%d", name, chosen))
 		}
 	}
 	list, err := scoring.Newest(state.Checklists.Lists, name)
@@ -150,6 +149,19 @@ func Shown(state *board.State, name string) (*checklist.Checklist, error) {
 		return nil, problem(NotFound, "%s", err)
 	}
 	return list, nil
+}
+
+// leading is the checklist that most reviews stand on, of several; the first by
+// key among equals.
+func leading(state *board.State) string {
+	standing := state.Standing()
+	best := ""
+	for _, key := range slices.Sorted(maps.Keys(state.Checklists.Shown)) {
+		if best == "" || standing[key] > standing[best] {
+			best = key
+		}
+	}
+	return best
 }
 
 // IsShown reports whether a version is the one shown where a reader asks for none.

@@ -39,3 +39,19 @@ export function moment(iso: string): string {
 export function day(iso: string): string {
   return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 }
+
+/**
+ * Shares of 1 in percent, so that what stands there sums to 100: whole numbers
+ * where all are whole, else one decimal, rounded where it is least wrong.
+ */
+export function sharesText(shares: number[]): string[] {
+  const decimals = shares.every((s) => Math.abs(100 * s - Math.round(100 * s)) < 1e-9) ? 0 : 1;
+  const unit = 100 * 10 ** decimals;
+  const parts = shares.map((s) => Math.floor(unit * s + 1e-9));
+  const sum = shares.reduce((a, b) => a + b, 0);
+  if (Math.abs(sum - 1) < 1e-9) {
+    const order = shares.map((_, i) => i).sort((a, b) => unit * shares[b] - parts[b] - (unit * shares[a] - parts[a]) || a - b);
+    for (let left = unit - parts.reduce((a, b) => a + b, 0), i = 0; left > 0; left--, i++) parts[order[i % order.length]]++;
+  }
+  return parts.map((p) => `${(p / 10 ** decimals).toFixed(decimals)} %`);
+}

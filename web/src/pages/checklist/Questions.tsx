@@ -10,7 +10,7 @@ import { useRoles } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
-import { figure, percent, rounded } from "../../numbers";
+import { figure, sharesText } from "../../numbers";
 import { ruleText } from "../../rules";
 import { useView } from "../../view";
 import { Around } from "./Around";
@@ -59,7 +59,10 @@ export function useTicks(name: string | undefined): Map<string, Tick[]> {
 function Document({ list, view, names }: { list: Checklist; view: ReturnType<typeof useView>; names: string[] }) {
   const audience = list.audiences?.find((a) => a.key === view.audience);
   const sections = sectionShares(list, audience);
+  const texts = sharesText(sections);
   const shares = criterionShares(list, audience);
+  const written = sharesText([...shares.values()]);
+  const shareTexts = new Map([...shares.keys()].map((key, i) => [key, written[i]]));
   const ticks = useTicks(list.state === "draft" ? undefined : nameOf(list));
   const roles = useRoles();
   return (
@@ -94,7 +97,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
         <section key={s.key} className="mt-6">
           <h2 className="mb-1">
             <SectionMark index={i} />
-            {titleOf(s)} <span className="ml-2 font-sans text-[13px] font-normal text-soft">{percent(sections[i])} of the weight</span>
+            {titleOf(s)} <span className="ml-2 font-sans text-[13px] font-normal text-soft">{texts[i]} of the weight</span>
           </h2>
           <Sideways label={titleOf(s)}>
             <table className="ledger">
@@ -109,7 +112,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
               <tbody>
                 {s.criteria.map((c) => (
                   <tr key={c.key} className="align-top">
-                    <td className="margin num">{c.kind === "fact" ? "fact" : `${rounded(100 * (shares.get(c.key) ?? 0), 1)} %`}</td>
+                    <td className="margin num">{c.kind === "fact" ? "fact" : shareTexts.get(c.key)}</td>
                     <td className="max-w-[560px] min-w-[220px]">
                       <span className="font-medium">{titleOf(c)}</span>
                       <span className="ml-2 text-[12px] text-soft">{c.kind}</span>
