@@ -113,6 +113,9 @@ func (in *Input) rigWeight(opts *Options) func(rig string) float64 {
 		weights[rig] = w
 	}
 	return func(rig string) float64 {
+		if rig == "" {
+			return 1
+		}
 		if w, ok := weights[rig]; ok {
 			return w
 		}

@@ -95,9 +95,12 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 	}
 	t.candidates = found
 	slices.Sort(leftOut)
-	if len(found) > 1 {
-		slices.SortFunc(found, func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
+	if len(found) <= 1 { // by far the most
+		trials = t.trials.take(len(found))
+		copy(trials, found)
+		return trials, leftOut
 	}
+	slices.SortFunc(found, func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
 	n := 0
 	for i, x := range found {
 		if i+1 < len(found) && group(x, found[i+1], c) == 0 {

@@ -61,10 +61,11 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	w := t.weights(a)
 	cards := make([]Scorecard, len(t.Editions))
 	criteria := make([]CriterionScore, 0, len(t.Editions)*w.scored)
-	differ := t.RigsDiffer(a)
+	differ, name := t.RigsDiffer(a), t.Checklist.Name()
 	for e := range t.Editions {
 		start := len(criteria)
 		cards[e], criteria = t.scorecard(e, a, w, criteria)
+		cards[e].Checklist = name
 		cards[e].Criteria = criteria[start:len(criteria):len(criteria)]
 		cards[e].RigsDiffer = differ[e]
 	}
@@ -127,7 +128,7 @@ func (t *Table) sums(e int, w weights) sums {
 
 func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []CriterionScore) (Scorecard, []CriterionScore) {
 	card := Scorecard{
-		Edition: t.Editions[e], Checklist: t.Checklist.Name(), Review: t.Reviews[e],
+		Edition: t.Editions[e], Review: t.Reviews[e],
 		Sections: make([]SectionScore, len(w.section)), Barred: []Bar{}, GatesOpen: []string{},
 	}
 	r := t.Checklist.Policy.Exponent()

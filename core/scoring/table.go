@@ -132,6 +132,8 @@ type Table struct {
 	Owns      []Own    // what each edition has of its own
 	weight    func(rig string) float64
 	index     map[string]int
+	rigs      [][]string // that measures were answered on, by criterion
+	rigCount  []int32    // how many of them, by edition and criterion
 }
 
 // Tabulate computes the points of every edition that stands on the input's
@@ -210,6 +212,7 @@ func (t *Table) fill(common bool) {
 			field[i] = make([][]trial, len(owns))
 		}
 	}
+	t.rigs, t.rigCount = make([][]string, n), make([]int32, len(owns)*n)
 	var work tabler
 	for e := range owns {
 		t.Cells[e] = cells[e*n : (e+1)*n : (e+1)*n]
@@ -223,6 +226,9 @@ func (t *Table) fill(common bool) {
 			t.Cells[e][i].Rigs = work.onRigs(trials, c, t.Checklist.Policy.Reviewers, nil)
 			if c.Scored() && !common {
 				t.Cells[e][i].weigh(t.weight, nil, &work.values)
+			}
+			if c.Kind == checklist.Measure && !common {
+				t.countRigs(e, i)
 			}
 		}
 	}
@@ -240,6 +246,9 @@ func (t *Table) fill(common bool) {
 		if _, ok := field[i]; c.Scored() && (ok || common) {
 			for e := range owns {
 				t.Cells[e][i].weigh(t.weight, shared, &work.values)
+				if c.Kind == checklist.Measure {
+					t.countRigs(e, i)
+				}
 			}
 		}
 	}
@@ -375,23 +384,30 @@ func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 		if c.Kind != checklist.Measure || a.CriterionWeight(c) == 0 || a.SectionWeight(s) == 0 {
 			continue
 		}
-		all := map[string]bool{}
-		counting := func(e int) (n int) {
-			for _, r := range t.Cells[e][i].Rigs {
-				if t.weight(r.Rig) > 0 {
-					all[r.Rig] = true
-					n++
-				}
+		all := int32(len(t.rigs[i]))
+		for e := range differ {
+			if n := t.rigCount[e*len(t.Criteria)+i]; n > 0 && n < all {
+				differ[e] = true
 			}
-			return n
-		}
-		rigs := make([]int, len(t.Editions))
-		for e := range t.Editions {
-			rigs[e] = counting(e)
-		}
-		for e := range t.Editions {
-			differ[e] = differ[e] || (t.Cells[e][i].State == Answered && rigs[e] < len(all))
 		}
 	}
 	return differ
+}
+
+// countRigs notes on which rigs that weigh something a measure was answered.
+func (t *Table) countRigs(e, i int) {
+	cell := &t.Cells[e][i]
+	if cell.State != Answered {
+		return
+	}
+	for r := range cell.Rigs {
+		rig := cell.Rigs[r].Rig
+		if t.weight(rig) == 0 {
+			continue
+		}
+		t.rigCount[e*len(t.Criteria)+i]++
+		if !slices.Contains(t.rigs[i], rig) {
+			t.rigs[i] = append(t.rigs[i], rig)
+		}
+	}
 }
