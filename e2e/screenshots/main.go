@@ -27,6 +27,16 @@ const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthsid
 // section: its address is not known beforehand.
 const deskOfMine = "desk"
 
+// firstProposal stands for the proposal that is open.
+const firstProposal = "proposal"
+
+func openProposal(server string) []browser.Step {
+	return []browser.Step{
+		chromedp.Navigate(server + "/checklist/proposals"), browser.Settled(),
+		chromedp.Click(`//h2[text()="Open"]/following-sibling::ul//a`), browser.Until(`document.body.textContent.includes("Kendall")`), browser.Settled(),
+	}
+}
+
 func openDesk() []browser.Step {
 	return []browser.Step{
 		chromedp.Click(chromedp.CSS(`a[href^="/desk/"]`)), chromedp.WaitVisible(chromedp.ID("in-hand")),
@@ -41,6 +51,12 @@ var shots = []shot{
 	{name: "ranking-dark", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "dark", width: 1280, height: 800},
 	{name: "ranking-narrow", path: "/?audience=old-laptop", scheme: "light", width: 390, height: 844},
 	{name: "scorecard", path: "/edition/eiderloft/2026-04/latchwork?audience=pensioner", scheme: "light", width: 1280, height: 800},
+	{name: "how-it-came-about", path: "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder", scheme: "light", width: 1280, height: 800},
+	{name: "versions", path: "/checklist/versions", scheme: "light", as: "marit", width: 1280, height: 800},
+	{name: "audiences", path: "/checklist/audiences", scheme: "light", width: 1280, height: 800},
+	{name: "proposal", path: firstProposal, scheme: "light", as: "marit", width: 1280, height: 800},
+	{name: "editor", path: "/checklist/propose/workshop@2?criterion=cold-start", scheme: "dark", as: "ines", width: 1280, height: 800},
+	{name: "look-into", path: "/look-into", scheme: "light", as: "marit", width: 1280, height: 800},
 	{name: "compare", path: "/compare?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 	{name: "desk", path: deskOfMine, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "checklist", path: "/checklist", scheme: "light", width: 1280, height: 800},
@@ -93,10 +109,16 @@ func take(server, out string, s shot) error {
 			steps = append(steps, browser.SignIn(server, a.Name, a.Secret), browser.Settled())
 		}
 	}
-	if s.path == deskOfMine {
+	switch s.path {
+	case deskOfMine:
 		steps = append(steps, openDesk()...)
-	} else {
+	case firstProposal:
+		steps = append(steps, openProposal(server)...)
+	default:
 		steps = append(steps, chromedp.Navigate(server+s.path), browser.Settled())
+		if s.name == "editor" { // the readings on the curve come after the rest
+			steps = append(steps, browser.Until(`document.querySelectorAll("svg[role=img] path").length > 10`))
+		}
 	}
 	if err := chromedp.Do(tab, steps...); err != nil {
 		return err

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { answerText, contextWords, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
@@ -147,7 +148,7 @@ function SectionTable({ index, section, data, traces, open, setOpen, list }: { l
           <tbody>
             {section.criteria.map((c) => {
               const x = card.criteria.find((s) => s.key === c.key);
-              return x && <Line key={c.key} list={list} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} open={open.includes(c.key)} toggle={() => setOpen(open.includes(c.key) ? open.filter((k) => k !== c.key) : [...open, c.key])} />;
+              return x && <Line key={c.key} list={list} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} open={open.includes(c.key)} first={open[0] === c.key} toggle={() => setOpen(open.includes(c.key) ? open.filter((k) => k !== c.key) : [...open, c.key])} />;
             })}
           </tbody>
         </table>
@@ -156,7 +157,12 @@ function SectionTable({ index, section, data, traces, open, setOpen, list }: { l
   );
 }
 
-function Line({ criterion: c, cell, index, traces, open, toggle, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[]; open: boolean; toggle: () => void }) {
+function Line({ criterion: c, cell, index, traces, open, first, toggle, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[]; open: boolean; first: boolean; toggle: () => void }) {
+  const row = useRef<HTMLTableRowElement>(null);
+  // An address that opens criteria leads to the first of them.
+  useEffect(() => {
+    if (first) row.current?.scrollIntoView({ block: "start" });
+  }, []);
   const doubtful = traces.filter((t) => t.counts && t.scatter && (t.scatter.unsteady || t.scatter.tooFew || t.scatter.outliers.length));
   const flags = [
     cell.inheritedFrom && `from ${cell.inheritedFrom}`,
@@ -168,7 +174,7 @@ function Line({ criterion: c, cell, index, traces, open, toggle, list }: { list:
   ].filter(Boolean);
   return (
     <>
-      <tr data-chosen={open}>
+      <tr data-chosen={open} ref={row}>
         <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
           <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={toggle} disabled={traces.length === 0}>
             <span aria-hidden="true" className="mr-1 inline-block w-3 text-soft">

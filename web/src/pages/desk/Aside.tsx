@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
-import { answerText, type Checklist, type Criterion, type Reading } from "../../checklist";
+import { answerText, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
+import { inContext } from "./outbox";
 import { scatterWords } from "../../doubts";
 import { figure, score } from "../../numbers";
 
@@ -13,7 +14,7 @@ export function Aside({ review, criterion: c, rig, rigs, list, readings, points,
       <Needs criterion={c} rig={rigs.find((r) => r.key === rig)} rigs={rigs} />
       {c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
       {c.curve && <Curve criterion={c} points={points} index={index} />}
-      <History review={review} criterion={c} readings={readings} />
+      <History review={review} criterion={c} list={list} readings={readings} />
     </aside>
   );
 }
@@ -125,7 +126,7 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
   return doubts;
 }
 
-function History({ review, criterion: c, readings }: { review: string; criterion: Criterion; readings: Reading[] }) {
+function History({ review, criterion: c, list, readings }: { review: string; criterion: Criterion; list: Checklist; readings: Reading[] }) {
   const doubts = useDoubts(review, readings, c);
   const here = readings.filter((r) => r.criterion === c.key).toReversed();
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
@@ -136,7 +137,8 @@ function History({ review, criterion: c, readings }: { review: string; criterion
       <ul className="text-[13px]">
         {here.map((r) => (
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
-            {answerText(r.answer, c)} <span className="text-soft">{[r.reviewer, r.rig].filter(Boolean).join(", ")}</span>
+            {answerText(r.answer, c)} <span className="text-soft">{[r.reviewer, r.rig, !inContext(r, c) && contextWords(r.context, list)].filter(Boolean).join(", ")}</span>
+            {!inContext(r, c) && <span className="block text-soft">made otherwise than asked: kept, does not score</span>}
             {r.adjustment && <span className="block text-soft">less {r.adjustment.amount}: {r.adjustment.reason}</span>}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}
             {doubts.has(r.id) && <span className="block">{doubts.get(r.id)}</span>}

@@ -117,7 +117,7 @@ function Desk(p: Props) {
   }, [key, send]);
   useEffect(() => () => void send(before.current), [send]);
 
-  const typed = outbox.items[key]?.typed ?? fields(inHand, mine(readings, person, place));
+  const typed = outbox.items[key]?.typed ?? fields(inHand, mine(readings, person, place, list));
   const type = (change: Partial<Typed>) => outbox.type(place, { ...typed, ...change });
   const step = (by: number) => {
     setExtra("");
@@ -262,7 +262,7 @@ function Saving({ outbox }: { outbox: Outbox }) {
 function Row({ criterion: c, chosen, rig, readings, items, points, onOpen }: { criterion: Criterion; chosen: boolean; rig: string; readings: Reading[]; items: Record<string, Item>; points?: number | null; onOpen: () => void }) {
   const place = { criterion: c.key, rig };
   const kept = items[placeKey(place)];
-  const here = standing(readings, place);
+  const here = standing(readings, place, c);
   const last = here.at(-1);
   return (
     <button type="button" onClick={onOpen} aria-current={chosen || undefined} className={`grid min-h-[36px] w-full grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1 text-left hover:bg-wash/50 md:grid-cols-[minmax(0,1fr)_minmax(0,18rem)_3.5rem] ${chosen ? "bg-chosen" : ""}`}>

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, take, Unreachable } from "../../api";
-import type { Checklist, Reading } from "../../checklist";
+import type { Checklist, Criterion, Reading } from "../../checklist";
 import { findCriterion } from "../../checklist";
 import { adjustment, answer, newID, NotANumber, type Typed } from "./typed";
 
@@ -94,7 +94,7 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
       change(key, { ...item, state: "sending", sent: true });
       try {
         if (item.sent) await queries.refetchQueries({ queryKey: ["readings", review] });
-        const standing = mine(now.current.readings, person, item.place);
+        const standing = mine(now.current.readings, person, item.place, now.current.list);
         await take(
           api.PUT("/reviews/{id}/readings/{reading}", {
             params: { path: { id: review, reading: item.typed.id } },
@@ -166,15 +166,18 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
 
 export type Outbox = ReturnType<typeof useOutbox>;
 
+/** Whether a reading was made as its criterion asks: what was made otherwise is kept, and never scores. */
+export const inContext = (r: Reading, c: Criterion | undefined) => (["method", "setup", "phase"] as const).every((part) => !c?.context?.[part] || c.context[part] === r.context?.[part]);
+
 /** The reading of a person that stands at a place: the latest that none replaces. */
-export function mine(readings: Reading[], person: string, place: Place): Reading | undefined {
-  return standing(readings, place).findLast((r) => r.reviewer === person);
+export function mine(readings: Reading[], person: string, place: Place, list: Checklist | undefined): Reading | undefined {
+  return standing(readings, place, findCriterion(list, place.criterion)).findLast((r) => r.reviewer === person);
 }
 
-/** The readings that stand at a place, by time. */
-export function standing(readings: Reading[], place: Place): Reading[] {
+/** The readings that stand at a place and were made as asked, by time. */
+export function standing(readings: Reading[], place: Place, c: Criterion | undefined): Reading[] {
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
-  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id));
+  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id) && inContext(r, c));
 }
 
 function restore(storage: string): Items {
