@@ -121,9 +121,12 @@ func tagged(c *gin.Context) {
 	c.Writer = held
 	c.Next()
 	c.Writer = held.ResponseWriter
-	if held.status == http.StatusOK && held.body.Len() > 0 {
-		sum := sha256.Sum256(held.body.Bytes())
-		etag := `"` + strconv.Itoa(c.GetInt(keyRevision)) + "." + hex.EncodeToString(sum[:8]) + `"`
+	body := held.bytes()
+	if held.status == http.StatusOK && len(body) > 0 {
+		if held.sum == "" {
+			held.sum = sum(body)
+		}
+		etag := `"` + strconv.Itoa(c.GetInt(keyRevision)) + "." + held.sum + `"`
 		c.Header("ETag", etag)
 		c.Header("Cache-Control", "no-cache")
 		c.Header("Vary", "Cookie, Authorization")
@@ -135,15 +138,35 @@ func tagged(c *gin.Context) {
 		}
 	}
 	c.Status(held.status)
-	_, _ = c.Writer.Write(held.body.Bytes()) // who asked may have left
+	_, _ = c.Writer.Write(body) // who asked may have left
+}
+
+// sum is the part of a tag that stands for an answer's bytes.
+func sum(body []byte) string {
+	hash := sha256.Sum256(body)
+	return hex.EncodeToString(hash[:8])
 }
 
 // heldWriter keeps an answer until its tag is known.
 type heldWriter struct {
 	gin.ResponseWriter
 	body   bytes.Buffer
+	whole  []byte // the answer, where it was known as a whole
+	sum    string // of the answer, where it is known
 	status int
 	wrote  bool
+}
+
+// hold takes an answer that is shared and not altered, and its sum.
+func (w *heldWriter) hold(body []byte, sum string) {
+	w.whole, w.sum, w.wrote = body, sum, true
+}
+
+func (w *heldWriter) bytes() []byte {
+	if w.whole != nil {
+		return w.whole
+	}
+	return w.body.Bytes()
 }
 
 func (w *heldWriter) WriteHeader(status int) { w.status = status }

@@ -54,20 +54,27 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 	if err != nil {
 		return nil, err
 	}
-	body, err := board.Remember(result.State, "JSON of "+q.String(), func() (encoded, error) {
-		return json.Marshal(rankingView(result))
+	return board.Remember(result.State, "JSON of "+q.String(), func() (encoded, error) {
+		body, err := json.Marshal(rankingView(result))
+		return encoded{body, sum(body)}, err
 	})
-	return body, err
 }
 
 // encoded is a ranking as it goes over the network: the page that most readers
-// open is written once for each change of the records.
-type encoded []byte
+// ask for is written, and its tag computed, once for each change.
+type encoded struct {
+	body []byte
+	sum  string
+}
 
-// VisitRankingResponse writes the answer.
+// VisitRankingResponse writes the ranking.
 func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
-	_, err := w.Write(e)
+	if held, ok := w.(*heldWriter); ok {
+		held.hold(e.body, e.sum)
+		return nil
+	}
+	_, err := w.Write(e.body)
 	return err
 }
 
