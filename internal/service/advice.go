@@ -13,7 +13,7 @@ import (
 // Advise says of a checklist, stored or not, what a careful colleague would; it
 // looks at the readings so far as the list would score them.
 func (s *Service) Advise(ctx context.Context, who *Actor, list *checklist.Checklist) ([]advice.Advice, error) {
-	if err := who.permit(SeeWork); err != nil {
+	if err := who.permit(WeighChecklist); err != nil {
 		return nil, err
 	}
 	if err := soundChecklist(list); err != nil {
@@ -49,7 +49,7 @@ func experience(state *board.State, list *checklist.Checklist) (scoring.Input, b
 // Effect is what a proposed list would do to the ranking on the version named; to
 // the one shown where it is empty.
 func (s *Service) Effect(ctx context.Context, who *Actor, base, audience string, proposed *checklist.Checklist) (ranking.Effect, error) {
-	if err := who.permit(SeeWork); err != nil {
+	if err := who.permit(WeighChecklist); err != nil {
 		return ranking.Effect{}, err
 	}
 	if err := soundChecklist(proposed); err != nil {

@@ -195,6 +195,14 @@ func (c *carrier) find(id string) *store.Review {
 }
 
 func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows []store.ReadingRow) (string, error) {
+	// The lock lets nobody else carry the same review over in the meantime.
+	if _, _, err := tx.LockReview(r.ID); err != nil {
+		return "", err
+	}
+	newer := c.state.Checklists.Versions[c.newer.Name()].ID
+	if already, err := tx.CarriedTo(r.ID, newer); err != nil || already {
+		return "", orConflict(err, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
+	}
 	people, err := tx.PeopleIDs()
 	if err != nil {
 		return "", err
@@ -203,8 +211,7 @@ func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows
 		Ref: store.Ref{ID: store.NewID()}, State: reading.Underway, Carried: r.ID, Record: record,
 		Reason: fmt.Sprintf("carried over from %s", r.Checklist),
 	}
-	versions := c.state.Checklists.Versions
-	if err := tx.AddReview(&next, c.state.Catalogue.Versions[r.Edition].ID, versions[c.newer.Name()].ID, people[r.Assigned]); err != nil {
+	if err := tx.AddReview(&next, c.state.Catalogue.Versions[r.Edition].ID, newer, people[r.Assigned]); err != nil {
 		return "", err
 	}
 	for i := range rows {
@@ -214,4 +221,12 @@ func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows
 		return "", err
 	}
 	return next.ID, tx.Log("carried over", store.SortReview, next.ID, r.Edition)
+}
+
+// orConflict is err, or, where there is none, a conflict in these words.
+func orConflict(err error, format string, args ...any) error {
+	if err != nil {
+		return err
+	}
+	return problem(Conflict, format, args...)
 }

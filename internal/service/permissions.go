@@ -35,27 +35,29 @@ type Action string
 
 // The actions.
 const (
-	EditCatalogue Action = "change the catalogue and the rigs"
-	EditChecklist Action = "change the checklist"
-	Propose       Action = "propose a change to the checklist"
-	PlanReview    Action = "plan a review"
-	Record        Action = "record readings"
-	HandIn        Action = "hand in a review"
-	Accept        Action = "accept, reopen or withdraw a review"
-	SeeWork       Action = "see work that is not accepted yet"
-	ManagePeople  Action = "manage accounts"
+	EditCatalogue  Action = "change the catalogue and the rigs"
+	EditChecklist  Action = "change the checklist"
+	Propose        Action = "propose a change to the checklist"
+	WeighChecklist Action = "check a checklist and see its effect"
+	PlanReview     Action = "plan a review"
+	Record         Action = "record readings"
+	HandIn         Action = "hand in a review"
+	Accept         Action = "accept, reopen or withdraw a review"
+	SeeWork        Action = "see work that is not accepted yet"
+	ManagePeople   Action = "manage accounts"
 )
 
 var permissions = map[Action][]Role{
-	EditCatalogue: {Reviewer, Lead},
-	EditChecklist: {Lead},
-	Propose:       {Reviewer, Lead},
-	PlanReview:    {Reviewer, Lead},
-	Record:        {Reviewer},
-	HandIn:        {Reviewer, Lead},
-	Accept:        {Lead},
-	SeeWork:       {Reviewer, Lead, Administrator},
-	ManagePeople:  {Administrator},
+	EditCatalogue:  {Reviewer, Lead},
+	EditChecklist:  {Lead},
+	Propose:        {Reviewer, Lead},
+	WeighChecklist: {Reviewer, Lead, Administrator},
+	PlanReview:     {Reviewer, Lead},
+	Record:         {Reviewer},
+	HandIn:         {Reviewer, Lead},
+	Accept:         {Lead},
+	SeeWork:        {Reviewer, Lead, Administrator},
+	ManagePeople:   {Administrator},
 }
 
 // May reports whether the actor may do that.

@@ -14,6 +14,7 @@ func TestPermissions(t *testing.T) {
 		{EditCatalogue, false, true, true, false},
 		{EditChecklist, false, false, true, false},
 		{Propose, false, true, true, false},
+		{WeighChecklist, false, true, true, true},
 		{PlanReview, false, true, true, false},
 		{Record, false, true, false, false},
 		{HandIn, false, true, true, false},
@@ -42,8 +43,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 9 {
-		t.Errorf("%d actions have permissions; this table has 9", len(permissions))
+	if len(permissions) != 10 {
+		t.Errorf("%d actions have permissions; this table has 10", len(permissions))
 	}
 }
 

@@ -215,7 +215,7 @@ func intoDraft(tx *store.Tx, state *board.State, base *checklist.Checklist, edit
 	}
 	next.Version, next.State = newest.Version+1, checklist.Draft
 	if _, err := tx.AddChecklist(next); err != nil {
-		return err
+		return exists(err, "somebody else began the draft %s this moment; try again", next.Name())
 	}
 	return tx.Log("added", store.SortChecklist, next.Name(), "by a proposal")
 }

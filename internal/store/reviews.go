@@ -102,6 +102,13 @@ func (t *Tx) LockReview(id string) (state, version string, err error) {
 	return state, version, translate(err)
 }
 
+// CarriedTo reports whether a review was carried over to a checklist version
+// already.
+func (t *Tx) CarriedTo(id, version string) (already bool, err error) {
+	err = t.row(`SELECT EXISTS (SELECT 1 FROM reviews WHERE carried_from = ? AND checklist_version = ? AND state <> ?)`, id, version, reading.Withdrawn).Scan(&already)
+	return already, translate(err)
+}
+
 // Start moves a planned review to underway.
 func (t *Tx) Start(id string) error {
 	return t.exec(`UPDATE reviews SET state = ?, revision = revision + 1 WHERE id = ? AND state = ?`, reading.Underway, id, reading.Planned)

@@ -74,8 +74,12 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
   const { base, doc } = work;
   const changed = !same(base, doc);
   useEffect(() => {
-    if (changed) localStorage.setItem(key, JSON.stringify(work));
-    else localStorage.removeItem(key);
+    try {
+      if (changed) localStorage.setItem(key, JSON.stringify(work));
+      else localStorage.removeItem(key);
+    } catch {
+      setNotice("This browser has no room to keep your changes: save them before you leave the page.");
+    }
   }, [key, work, changed]);
   const change = (make: (doc: Checklist) => void) => {
     setNotice("");

@@ -1,0 +1,121 @@
+package scoring
+
+import (
+	"maps"
+	"slices"
+
+	"gonum.org/v1/gonum/stat"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+)
+
+// State is what is known of one criterion for one edition.
+type State string
+
+// The states of a cell.
+const (
+	Answered      State = "answered"
+	NotApplicable State = "not-applicable"
+	NotTested     State = "not-tested"
+)
+
+// OnRig is what one rig says of a criterion.
+type OnRig struct {
+	Rig     string   `json:"rig"` // empty: no rig
+	Value   *float64 `json:"value"`
+	Points  float64  `json:"points"`
+	Bounded bool     `json:"bounded,omitempty"`
+	trials  []trial
+}
+
+// Context is the context that all readings used agree in; same is false where
+// they do not, and then values of this rig compare with nothing.
+func (r *OnRig) Context() (context checklist.Context, same bool) {
+	context = r.trials[0].Context
+	for _, t := range r.trials[1:] {
+		if t.Context != context {
+			return context, false
+		}
+	}
+	return context, true
+}
+
+// Mean is the mean over reviewers of a measure's values on this rig.
+func (r *OnRig) Mean() float64 {
+	var sum float64
+	for i := range r.trials {
+		sum += r.trials[i].value
+	}
+	return sum / float64(len(r.trials))
+}
+
+// Used is the readings that count on this rig.
+func (r *OnRig) Used() []*reading.Reading {
+	used := make([]*reading.Reading, len(r.trials))
+	for i, t := range r.trials {
+		used[i] = t.Reading
+	}
+	return used
+}
+
+// Runs is the adjusted runs of all reviewers on this rig.
+func (r *OnRig) Runs() []float64 {
+	var runs []float64
+	for _, t := range r.trials {
+		runs = append(runs, reading.Adjusted(t.Reading)...)
+	}
+	return runs
+}
+
+// Bounds is the bounds of the readings used, without the empty one.
+func (r *OnRig) Bounds() []string {
+	var bounds []string
+	for _, t := range r.trials {
+		if t.Bound != "" {
+			bounds = append(bounds, t.Bound)
+		}
+	}
+	return bounds
+}
+
+// Cell is what is known of one criterion for one edition, before any audience
+// looks at it.
+type Cell struct {
+	Key           string        `json:"key"`
+	State         State         `json:"state"`
+	Points        *float64      `json:"points"` // 0–100; only where answered and scored
+	Rigs          []OnRig       `json:"rigs"`
+	Reason        string        `json:"reason,omitempty"`        // why not tested or not applicable
+	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings stand in
+	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value has no place on the curve
+	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
+}
+
+// Graded is the mean of one reviewer's grades, 0–10, over the rigs.
+type Graded struct {
+	Reviewer string
+	Grade    float64
+}
+
+// Grades is the reviewers' grades of a graded criterion, by reviewer. On a rig
+// where the worst context counts, that is the reviewer's.
+func (c *Cell) Grades() []Graded {
+	sums := map[string][]float64{}
+	for i := range c.Rigs {
+		least := map[string]float64{}
+		for _, t := range c.Rigs[i].trials {
+			if old, ok := least[t.Reviewer]; !ok || t.value < old {
+				least[t.Reviewer] = t.value
+			}
+		}
+		for reviewer, points := range least {
+			sums[reviewer] = append(sums[reviewer], points/10)
+		}
+	}
+	graded := make([]Graded, 0, len(sums))
+	for _, reviewer := range slices.Sorted(maps.Keys(sums)) {
+		graded = append(graded, Graded{reviewer, stat.Mean(sums[reviewer], nil)})
+	}
+	return graded
+}

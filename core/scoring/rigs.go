@@ -1,0 +1,84 @@
+package scoring
+
+import (
+	"slices"
+
+	"dappertally/core/checklist"
+)
+
+// weigh turns the points on rigs into the criterion's points, over all rigs or,
+// where shared is not nil, over those alone.
+func (c *Cell) weigh(weight func(rig string) float64, shared map[string]bool, values *pool[float64]) {
+	if c.State != Answered {
+		return
+	}
+	var sum, total float64
+	for i := range c.Rigs {
+		if r := &c.Rigs[i]; shared == nil || shared[r.Rig] {
+			w := weight(r.Rig)
+			sum += w * r.Points
+			total += w
+		}
+	}
+	if total == 0 {
+		c.State, c.Reason = NotTested, "no rig that counts"
+		return
+	}
+	c.Points = values.one(sum / total)
+}
+
+// sharedRigs names the rigs that every edition which answered criterion i has.
+func (t *Table) sharedRigs(i int) map[string]bool {
+	has := map[string]int{}
+	answered := 0
+	for e := range t.Cells {
+		if cell := &t.Cells[e][i]; cell.State == Answered {
+			answered++
+			for _, r := range cell.Rigs {
+				has[r.Rig]++
+			}
+		}
+	}
+	shared := map[string]bool{}
+	for rig, n := range has {
+		shared[rig] = n == answered
+	}
+	return shared
+}
+
+// RigsDiffer reports, for each edition, whether for some weighted measure it
+// lacks a rig that another edition was measured on.
+func (t *Table) RigsDiffer(a checklist.Audience) []bool {
+	differ := make([]bool, len(t.Editions))
+	for i, c := range t.Criteria {
+		s := &t.Checklist.Sections[t.Sections[i]]
+		if c.Kind != checklist.Measure || a.CriterionWeight(c) == 0 || a.SectionWeight(s) == 0 {
+			continue
+		}
+		all := int32(len(t.rigs[i]))
+		for e := range differ {
+			if n := t.rigCount[e*len(t.Criteria)+i]; n > 0 && n < all {
+				differ[e] = true
+			}
+		}
+	}
+	return differ
+}
+
+// countRigs notes on which rigs that weigh something a measure was answered.
+func (t *Table) countRigs(e, i int) {
+	cell := &t.Cells[e][i]
+	if cell.State != Answered {
+		return
+	}
+	for r := range cell.Rigs {
+		rig := cell.Rigs[r].Rig
+		if t.weight(rig) == 0 {
+			continue
+		}
+		t.rigCount[e*len(t.Criteria)+i]++
+		if !slices.Contains(t.rigs[i], rig) {
+			t.rigs[i] = append(t.rigs[i], rig)
+		}
+	}
+}
