@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 )
@@ -74,5 +76,62 @@ func TestStories(t *testing.T) {
 	}
 	if states[scoring.NotTested] == 0 || states[scoring.NotApplicable] == 0 || inherited == 0 {
 		t.Errorf("states %v, %d inherited", states, inherited)
+	}
+}
+
+// TestHistory: the first version of the checklist has its reviews, some of which
+// were carried over; what a later release differs in is told as surprising.
+func TestHistory(t *testing.T) {
+	b, err := Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	editions, readings, carried := map[string]bool{}, 0, 0
+	for _, r := range b.Reviews {
+		editions[r.Edition] = true
+		readings += len(r.Readings)
+		if r.Carried != "" {
+			carried++
+		}
+	}
+	t.Logf("%d editions reviewed, %d readings", len(editions), readings)
+	if len(editions) < 36 || readings < 3000 || carried != 5 {
+		t.Errorf("%d editions, %d readings, %d reviews carried over", len(editions), readings, carried)
+	}
+	first, err := scoring.Newest(b.Checklists, "workshop@1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	second, err := scoring.Newest(b.Checklists, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := checklist.Differ(first, second)
+	sorts := map[string]bool{}
+	for _, c := range d.Criteria {
+		for _, sort := range c.Sorts {
+			sorts[sort] = true
+		}
+	}
+	for _, sort := range []string{checklist.Added, checklist.Dropped, checklist.Reweighted, checklist.RuleChange, checklist.Wording} {
+		if !sorts[sort] {
+			t.Errorf("nothing between the two versions is %s", sort)
+		}
+	}
+	in := b.Input(second)
+	q := quality.Of(scoring.Tabulate(in, scoring.Options{}), quality.LinesOf(b.Distributions), scoring.Others(in, b.Checklists, scoring.Options{})...)
+	confirmed, unsteady := 0, 0
+	for _, s := range q.Surprises {
+		if s.Confirmed != "" {
+			confirmed++
+		}
+	}
+	for _, r := range q.Readings {
+		if r.Unsteady {
+			unsteady++
+		}
+	}
+	if confirmed == 0 || unsteady == 0 || len(q.Surprises) > 40 {
+		t.Errorf("%d surprises, %d confirmed; %d readings unsteady", len(q.Surprises), confirmed, unsteady)
 	}
 }

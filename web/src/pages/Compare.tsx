@@ -66,7 +66,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           label="Audience"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "Everybody" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
+          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
         />
         <Choice label="Baseline" value={data.baseline} onChange={(baseline) => view.set({ baseline })} options={editions.map((e) => ({ value: e.scorecard.edition, label: said(e.name) }))} />
         <a className="act ml-auto" href={`/report?${report}`}>

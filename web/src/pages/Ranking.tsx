@@ -87,7 +87,7 @@ export function Controls({ heading, view }: { heading: Heading; view: View }) {
         label="Audience"
         value={view.audience}
         onChange={(audience) => view.set({ audience })}
-        options={[{ value: "", label: "Everybody" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
+        options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
       />
       <Choice
         label="Rigs"

@@ -64,7 +64,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
           label="Audience"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "Everybody" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
+          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
         />
         <Link className="act ml-auto" to={`/?${compare}`}>
           Choose others to compare with

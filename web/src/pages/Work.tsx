@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
+import { nameOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
 import { Frame, useRoles, useSession } from "../components/Frame";
 import { Empty, Failure, Loading, Wrong } from "../components/States";
@@ -14,6 +15,7 @@ export default function WorkPage() {
   const me = session.data?.person;
   const reviews = useQuery({ queryKey: ["reviews"], enabled: !!me, queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })) });
   const roles = useRoles();
+  const versions = useVersions();
   if (session.isPending)
     return (
       <Frame title="My work">
@@ -33,6 +35,13 @@ export default function WorkPage() {
       </Frame>
     );
   const all = reviews.data?.reviews ?? [];
+  // The newest version in force that a review could be carried over to.
+  const newer = (r: Review): string | undefined => {
+    const [key, version] = r.checklist.split("@");
+    const next = versions.data?.findLast((v) => v.key === key && v.state === "in-force" && v.version > Number(version));
+    const there = next && all.some((x) => x.edition === r.edition && x.checklist === nameOf(next) && x.state !== "withdrawn");
+    return next && !there ? nameOf(next) : undefined;
+  };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
   return (
     <Frame title="My work">
@@ -54,7 +63,7 @@ export default function WorkPage() {
           {roles.includes("reviewer") && <Group title="Mine to do" none="Nothing is assigned to you." reviews={all.filter((r) => open(r) && r.assigned === me.name)} />}
           <Group title="Waiting for the lead" none="No review is handed in." reviews={all.filter((r) => r.state === "handed-in")} />
           <Group title="Others under way" none="No other review is under way." reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !roles.includes("reviewer")))} />
-          <Group title="Accepted" none="No review is accepted yet." reviews={all.filter((r) => r.state === "accepted")} />
+          <Group title="Accepted" none="No review is accepted yet." reviews={all.filter((r) => r.state === "accepted")} newer={roles.includes("reviewer") || roles.includes("lead") ? newer : undefined} />
           {(roles.includes("reviewer") || roles.includes("lead")) && <PlanReview />}
         </>
       )}
@@ -62,7 +71,7 @@ export default function WorkPage() {
   );
 }
 
-function Group({ title, none, reviews }: { title: string; none: string; reviews: Review[] }) {
+function Group({ title, none, reviews, newer }: { title: string; none: string; reviews: Review[]; newer?: (r: Review) => string | undefined }) {
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">{title}</h2>
@@ -82,6 +91,9 @@ function Group({ title, none, reviews }: { title: string; none: string; reviews:
                 {r.overdue && ", overdue"}
                 {r.state === "accepted" && r.accepted && `accepted ${moment(r.accepted)}`}
                 {r.accepted && !!r.waiting && ` · ${r.waiting} readings wait`}
+                {` · ${r.checklist}`}
+                {r.carriedFrom && ", carried over"}
+                {newer?.(r) && <CarryOne review={r} to={newer(r)!} />}
               </span>
               <Link className="act self-start" to={`/desk/${r.id}`}>
                 Open
@@ -91,6 +103,27 @@ function Group({ title, none, reviews }: { title: string; none: string; reviews:
         </ul>
       )}
     </section>
+  );
+}
+
+function CarryOne({ review, to }: { review: Review; to: string }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const carry = useMutation({
+    mutationFn: () => take(api.POST("/carried-reviews", { body: { to, reviews: [review.id] } })),
+    onSuccess: (list) => {
+      void queries.invalidateQueries({ queryKey: ["reviews"] });
+      navigate(`/desk/${list.carried[0].review}`);
+    },
+  });
+  return (
+    <>
+      {" "}
+      <button type="button" className="act ml-2" disabled={carry.isPending} onClick={() => carry.mutate()}>
+        Carry over to {to}
+      </button>
+      {carry.error && <span role="alert"> {carry.error.message}</span>}
+    </>
   );
 }
 
