@@ -1032,7 +1032,7 @@ type CompareParams struct {
 	// Baseline one of the editions; the first where left out
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1098,7 +1098,7 @@ type ListPeopleParams struct {
 
 // ListPointsParams defines parameters for ListPoints.
 type ListPointsParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1144,7 +1144,7 @@ type ProposalEffectParams struct {
 
 // ShowQualityParams defines parameters for ShowQuality.
 type ShowQualityParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1162,7 +1162,7 @@ type ShowQualityParams struct {
 
 // RankingParams defines parameters for Ranking.
 type RankingParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1239,7 +1239,7 @@ type EditRigParams struct {
 
 // ShowScorecardParams defines parameters for ShowScorecard.
 type ShowScorecardParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1257,7 +1257,7 @@ type ShowScorecardParams struct {
 
 // ShowTracesParams defines parameters for ShowTraces.
 type ShowTracesParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out

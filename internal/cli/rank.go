@@ -21,7 +21,7 @@ type view struct {
 
 func (v *view) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the newest in force)")
+	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
 	f.StringVar(&v.audience, "audience", "", "look through this audience's weights and gates")
 	f.StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01T00:00:00Z")
 	f.StringArrayVar(&v.rigWeights, "rig-weight", nil, "KEY=N, repeatable: weigh this rig so")

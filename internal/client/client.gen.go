@@ -1033,7 +1033,7 @@ type CompareParams struct {
 	// Baseline one of the editions; the first where left out
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1099,7 +1099,7 @@ type ListPeopleParams struct {
 
 // ListPointsParams defines parameters for ListPoints.
 type ListPointsParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1145,7 +1145,7 @@ type ProposalEffectParams struct {
 
 // ShowQualityParams defines parameters for ShowQuality.
 type ShowQualityParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1163,7 +1163,7 @@ type ShowQualityParams struct {
 
 // RankingParams defines parameters for Ranking.
 type RankingParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1240,7 +1240,7 @@ type EditRigParams struct {
 
 // ShowScorecardParams defines parameters for ShowScorecard.
 type ShowScorecardParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out
@@ -1258,7 +1258,7 @@ type ShowScorecardParams struct {
 
 // ShowTracesParams defines parameters for ShowTraces.
 type ShowTracesParams struct {
-	// Checklist KEY@VERSION, or KEY for its newest in force; the newest in force where left out
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
 	// Audience an audience of the checklist; its own weights where left out

@@ -1644,7 +1644,7 @@ export interface components {
         EditionPath: string;
         /** @description the ETag that the change is based on */
         IfMatch: string;
-        /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+        /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
         ChecklistName: string;
         /** @description an audience of the checklist; its own weights where left out */
         Audience: string;
@@ -3063,7 +3063,7 @@ export interface operations {
     ranking: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
@@ -3099,7 +3099,7 @@ export interface operations {
     showScorecard: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
@@ -3135,7 +3135,7 @@ export interface operations {
     showTraces: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
@@ -3171,7 +3171,7 @@ export interface operations {
     listPoints: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
@@ -3203,7 +3203,7 @@ export interface operations {
     showQuality: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
@@ -3239,7 +3239,7 @@ export interface operations {
                 edition: string[];
                 /** @description one of the editions; the first where left out */
                 baseline?: string;
-                /** @description KEY@VERSION, or KEY for its newest in force; the newest in force where left out */
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */
                 audience?: components["parameters"]["Audience"];
