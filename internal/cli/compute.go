@@ -59,6 +59,7 @@ func (s *session) computeCommand() *cobra.Command {
 	}
 	v.flags(cmd)
 	f := cmd.Flags()
+	f.Lookup("checklist").Usage = "KEY@VERSION (default: the newest in force)" // a bundle does not say which is shown
 	f.StringVar(&o.what, "what", "ranking", strings.Join(whats, ", "))
 	f.StringVar(&o.baseline, "baseline", "", "of a comparison (default: the alphabetically first edition)")
 	f.StringVar(&o.between, "between", "", "of the common ground: CHECKLIST@V,CHECKLIST@V")
