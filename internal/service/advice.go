@@ -23,27 +23,23 @@ func (s *Service) Advise(ctx context.Context, who *Actor, list *checklist.Checkl
 	if err != nil {
 		return nil, err
 	}
-	var points *scoring.Columns
-	if in, ok := experience(state, list); ok {
-		points = scoring.Tabulate(in, scoring.Options{}).Columns()
-	}
-	return advice.Of(list, state.Catalogue.Rigs, points), nil
+	return advice.Of(list, state.Catalogue.Rigs, experience(state, list)), nil
 }
 
-// experience is what stands on the list itself or, where nothing does, what stands
-// on the version that is shown, as the list would score it.
-func experience(state *board.State, list *checklist.Checklist) (scoring.Input, bool) {
+// experience is the points of what stands on the list itself or, where nothing
+// does, on the version that is shown, as the list would score it; nil where there
+// is neither.
+func experience(state *board.State, list *checklist.Checklist) *scoring.Columns {
 	if own, err := version(state, list.Name()); err == nil && own.State != checklist.Draft {
-		in := state.Input(own).Project(list)
-		if len(scoring.Tabulate(in, scoring.Options{}).Editions) > 0 {
-			return in, true
+		if table := scoring.Tabulate(state.Input(own).Project(list), scoring.Options{}); len(table.Editions) > 0 {
+			return table.Columns()
 		}
 	}
 	base, err := Shown(state, list.Key)
 	if err != nil {
-		return scoring.Input{}, false
+		return nil
 	}
-	return state.Input(base).Project(list), true
+	return scoring.Tabulate(state.Input(base).Project(list), scoring.Options{}).Columns()
 }
 
 // Effect is what a proposed list would do to the ranking on the version named; to

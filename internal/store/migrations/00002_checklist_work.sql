@@ -16,6 +16,11 @@ CREATE TABLE audiences (
   FOREIGN KEY (person) REFERENCES people (id)
 );
 
+INSERT INTO audiences (checklist_version, `key`, revision, document, created)
+SELECT v.id, a.k, 1, a.document, COALESCE(v.in_force, UTC_TIMESTAMP(6))
+FROM checklist_versions v, JSON_TABLE(v.document, '$.audiences[*]' COLUMNS (k VARCHAR(64) PATH '$.key', document JSON PATH '$')) a
+WHERE v.state <> 'draft';
+
 ALTER TABLE reviews
   ADD COLUMN carried_from UUID NULL COMMENT 'the review on an older version that this one was carried over from',
   ADD FOREIGN KEY (carried_from) REFERENCES reviews (id);

@@ -1,0 +1,64 @@
+package store
+
+import (
+	"testing"
+
+	"dappertally/core/checklist"
+)
+
+// UpgradeDSN is set by the outside tests' helper: the address of an empty schema.
+var UpgradeDSN func(testing.TB) string
+
+// TestUpgrade brings a database that was filled at the first version up to date,
+// back, and up again: audiences of frozen versions become first revisions.
+func TestUpgrade(t *testing.T) {
+	s, err := Open(UpgradeDSN(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	provider, err := s.provider()
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx := t.Context()
+	if _, err := provider.UpTo(ctx, 1); err != nil {
+		t.Fatal(err)
+	}
+	list := checklist.Checklist{
+		Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{{Key: "guide", Kind: checklist.Grade, Weight: 1}}}},
+		Audiences: []checklist.Audience{{Key: "pensioner", Title: "die „Alten“", Sections: map[string]float64{"all": 2.5}}, {Key: "radio"}},
+	}
+	draft := list
+	draft.Version, draft.State = 2, checklist.Draft
+	if _, err := s.db.ExecContext(ctx, "INSERT INTO checklists (id, `key`) VALUES (?, ?)", NewID(), "desk"); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []*checklist.Checklist{&list, &draft} {
+		if _, err := s.db.ExecContext(ctx, "INSERT INTO checklist_versions (id, checklist, version, state, document) SELECT ?, id, ?, ?, ? FROM checklists", NewID(), c.Version, c.State, asJSON(c)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for range 2 {
+		if _, err := provider.Up(ctx); err != nil {
+			t.Fatal(err)
+		}
+		lists, err := loadChecklists(ctx, s.db)
+		if err != nil {
+			t.Fatal(err)
+		}
+		revisions, err := s.AudienceRevisions(ctx, lists.Versions["desk@1"].ID)
+		if err != nil || len(revisions) != 2 || revisions[0].Audience.Title != "die „Alten“" || revisions[0].Audience.Sections["all"] != 2.5 || revisions[1].Revision != 1 {
+			t.Errorf("revisions: %+v, %v", revisions, err)
+		}
+		if own := lists.Lists[0].Audiences; len(own) != 2 || own[0].Key != "pensioner" {
+			t.Errorf("audiences: %+v", own)
+		}
+		if revisions, err := s.AudienceRevisions(ctx, lists.Versions["desk@2"].ID); err != nil || len(revisions) != 0 {
+			t.Errorf("a draft's audiences are revisions: %+v, %v", revisions, err)
+		}
+		if _, err := provider.DownTo(ctx, 1); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
