@@ -102,3 +102,14 @@ func TestPoints(t *testing.T) {
 		t.Errorf("%d scored criteria, want 44", len(v.Criteria))
 	}
 }
+
+// TestKnownAddresses: that an address was found sound once says nothing of others.
+func TestKnownAddresses(t *testing.T) {
+	w := newWorld(t, false)
+	for range 2 {
+		w.must(200, "", "GET", "/api/v1/rigs?limit=5", nil)
+		w.must(422, "", "GET", "/api/v1/rigs?limit=0", nil)
+		w.must(422, "", "GET", "/api/v1/rigs?limit=many", nil)
+		w.must(422, "", "GET", "/api/v1/reviews/nothing", nil)
+	}
+}
