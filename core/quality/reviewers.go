@@ -41,7 +41,7 @@ func (q *Quality) reviewers(t *scoring.Table) {
 	for e, edition := range t.Editions {
 		for i, c := range t.Criteria {
 			cell := &t.Cells[e][i]
-			if c.Kind != checklist.Grade || cell.InheritedFrom != "" {
+			if c.Kind != checklist.Grade || cell.Lender() != "" {
 				continue
 			}
 			graded := cell.Grades()

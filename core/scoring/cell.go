@@ -82,14 +82,43 @@ func (r *OnRig) Bounds() []string {
 // Cell is what is known of one criterion for one edition, before any audience
 // looks at it.
 type Cell struct {
-	Key           string        `json:"key"`
-	State         State         `json:"state"`
-	Points        *float64      `json:"points"` // 0–100; only where answered and scored
-	Rigs          []OnRig       `json:"rigs"`
+	Key      string   `json:"key"`
+	State    State    `json:"state"`
+	Points   *float64 `json:"points"` // 0–100; only where answered and scored
+	Rigs     []OnRig  `json:"rigs"`
+	*Remarks          // nil for most
+}
+
+// Remarks is what few cells have to say.
+type Remarks struct {
 	Reason        string        `json:"reason,omitempty"`        // why not tested or not applicable
 	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings stand in
 	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value has no place on the curve
 	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
+}
+
+// Lender is the edition whose readings stand in; empty where the edition has its
+// own, or none.
+func (c *Cell) Lender() string {
+	if c.Remarks == nil {
+		return ""
+	}
+	return c.Remarks.InheritedFrom
+}
+
+// NewestFact is what a fact says; nil where it says nothing.
+func (c *Cell) NewestFact() *reading.Fact {
+	if c.Remarks == nil {
+		return nil
+	}
+	return c.Remarks.Fact
+}
+
+func (c *Cell) remark(why string) {
+	if c.Remarks == nil {
+		c.Remarks = &Remarks{}
+	}
+	c.Remarks.Reason = why
 }
 
 // Graded is the mean of one reviewer's grades, 0–10, over the rigs.

@@ -21,7 +21,8 @@ func (c *Cell) weigh(weight func(rig string) float64, shared map[string]bool, va
 		}
 	}
 	if total == 0 {
-		c.State, c.Reason = NotTested, "no rig that counts"
+		c.State = NotTested
+		c.remark("no rig that counts")
 		return
 	}
 	c.Points = values.one(sum / total)

@@ -154,12 +154,16 @@ func (o *Own) usable(i int, lend map[string]*Own, scope checklist.Scope) (usable
 }
 
 func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, from string) []trial {
-	cell.Key, cell.InheritedFrom = c.Key, from
+	cell.Key = c.Key
 	trials, leftOut := t.scoring(usable, c)
-	cell.LeftOut = leftOut
-	cell.State, cell.Reason = state(usable, len(trials) > 0)
-	if c.Kind == checklist.Fact && len(trials) > 0 {
-		cell.Fact = newestFact(trials)
+	var reason string
+	cell.State, reason = state(usable, len(trials) > 0)
+	fact := c.Kind == checklist.Fact && len(trials) > 0
+	if from != "" || leftOut != nil || reason != "" || fact {
+		cell.Remarks = &Remarks{Reason: reason, InheritedFrom: from, LeftOut: leftOut}
+	}
+	if fact {
+		cell.Remarks.Fact = newestFact(trials)
 	}
 	return trials
 }

@@ -43,7 +43,7 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 		lent := map[string][]Traced{}
 		t.traceChain(slices.Index(t.Editions, lender), reviews, &opts, lent)
 		for i, c := range t.Criteria {
-			if t.Cells[e][i].InheritedFrom == lender {
+			if t.Cells[e][i].Lender() == lender {
 				byCriterion[c.Key] = append(byCriterion[c.Key], lent[c.Key]...)
 			}
 		}
@@ -63,7 +63,7 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 func (t *Table) lendersTo(e int) map[string]bool {
 	lenders := map[string]bool{}
 	for i := range t.Cells[e] {
-		if from := t.Cells[e][i].InheritedFrom; from != "" {
+		if from := t.Cells[e][i].Lender(); from != "" {
 			lenders[from] = true
 		}
 	}

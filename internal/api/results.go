@@ -175,7 +175,7 @@ func facts(t *scoring.Table, edition string) []FactValue {
 			continue
 		}
 		for i, c := range t.Criteria {
-			if f := t.Cells[e][i].Fact; c.Kind == checklist.Fact && f != nil {
+			if f := t.Cells[e][i].NewestFact(); c.Kind == checklist.Fact && f != nil {
 				out = append(out, FactValue{Key: c.Key, Value: f.String()})
 			}
 		}

@@ -69,7 +69,7 @@ func TestStories(t *testing.T) {
 	for _, c := range cards {
 		for _, x := range c.Criteria {
 			states[x.State]++
-			if x.InheritedFrom != "" {
+			if x.Lender() != "" {
 				inherited++
 			}
 		}
