@@ -1,8 +1,6 @@
 package bundle
 
 import (
-	"slices"
-
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
@@ -78,7 +76,7 @@ func (v *validator) reviews() {
 				v.Field("continues", "goes round in a circle")
 				return
 			}
-			v.replacements(chain(r, reviews))
+			v.replacements(reading.Chain(r, reviews))
 		})
 	}
 }
@@ -97,15 +95,6 @@ func (v *validator) carried(r, from *reading.Review) {
 	if older != nil && newer != nil && (older.Key != newer.Key || older.Version >= newer.Version) {
 		v.Field("carriedFrom", "%s was made on %s, which is no older version of %s", from.ID, from.Checklist, r.Checklist)
 	}
-}
-
-// chain is a review and those that it continues, the newest first.
-func chain(r *reading.Review, reviews map[string]*reading.Review) []*reading.Review {
-	var rs []*reading.Review
-	for ; r != nil && !slices.Contains(rs, r); r = reviews[r.Continues] {
-		rs = append(rs, r)
-	}
-	return rs
 }
 
 func (v *validator) review(r *reading.Review) {

@@ -85,29 +85,6 @@ func Differ(older, newer *Checklist) Difference {
 	return d
 }
 
-// Shares is each scored criterion's share of the total, 0–1, under an audience:
-// its section's share times its own within the section.
-func Shares(c *Checklist, a Audience) map[string]float64 {
-	shares := map[string]float64{}
-	var total float64
-	for i := range c.Sections {
-		total += a.SectionWeight(&c.Sections[i])
-	}
-	for i := range c.Sections {
-		s := &c.Sections[i]
-		var within float64
-		for j := range s.Criteria {
-			within += a.CriterionWeight(&s.Criteria[j])
-		}
-		for j := range s.Criteria {
-			if x := &s.Criteria[j]; x.Scored() && total > 0 && within > 0 {
-				shares[x.Key] = a.SectionWeight(s) / total * a.CriterionWeight(x) / within
-			}
-		}
-	}
-	return shares
-}
-
 func has(c *Checklist, criterion string) bool {
 	_, ok := c.Criterion(criterion)
 	return ok
@@ -121,26 +98,20 @@ func (c *Checklist) section(key string) (*Section, bool) {
 	return &c.Sections[i], true
 }
 
-func (c *Checklist) sectionShare(key string) float64 {
-	var total, own float64
-	for _, s := range c.Sections {
-		total += s.Weight
-		if s.Key == key {
-			own = s.Weight
-		}
-	}
-	return own / total
-}
-
 func (d *Difference) sections(older, newer *Checklist) {
-	for _, s := range newer.Sections {
-		change := SectionChange{Key: s.Key, Title: s.Title, NewShare: newer.sectionShare(s.Key)}
+	was, is := older.SectionShares(Audience{}), newer.SectionShares(Audience{})
+	before := map[string]float64{}
+	for i, s := range older.Sections {
+		before[s.Key] = was[i]
+	}
+	for i, s := range newer.Sections {
+		change := SectionChange{Key: s.Key, Title: s.Title, NewShare: is[i]}
 		old, ok := older.section(s.Key)
 		switch {
 		case !ok:
 			change.Sorts = []string{Added}
 		default:
-			change.OldShare = older.sectionShare(s.Key)
+			change.OldShare = before[s.Key]
 			if !equal(change.OldShare, change.NewShare) {
 				change.Sorts = append(change.Sorts, Reweighted)
 			} else if old.Title != s.Title {
@@ -153,7 +124,7 @@ func (d *Difference) sections(older, newer *Checklist) {
 	}
 	for _, s := range older.Sections {
 		if _, ok := newer.section(s.Key); !ok {
-			d.Sections = append(d.Sections, SectionChange{Key: s.Key, Title: s.Title, Sorts: []string{Dropped}, OldShare: older.sectionShare(s.Key)})
+			d.Sections = append(d.Sections, SectionChange{Key: s.Key, Title: s.Title, Sorts: []string{Dropped}, OldShare: before[s.Key]})
 		}
 	}
 }

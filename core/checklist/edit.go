@@ -204,17 +204,3 @@ func EditsBetween(from, to *Checklist) (edits []Edit, rest []string) {
 	}
 	return edits, append(rest, d.Rest...)
 }
-
-// SectionShares is each section's share of the total, 0–1, under an audience.
-func (c *Checklist) SectionShares(a Audience) []float64 {
-	shares := make([]float64, len(c.Sections))
-	var total float64
-	for i := range c.Sections {
-		shares[i] = a.SectionWeight(&c.Sections[i])
-		total += shares[i]
-	}
-	for i := range shares {
-		shares[i] /= total
-	}
-	return shares
-}

@@ -4,6 +4,7 @@ package reading
 
 import (
 	"encoding/json"
+	"slices"
 	"time"
 
 	"dappertally/core/checklist"
@@ -82,4 +83,14 @@ func (r *Reading) Offset() float64 {
 		return 0
 	}
 	return r.Adjustment.Amount
+}
+
+// Chain is a review and those that it continues, back to the first; reviews are by
+// id.
+func Chain(r *Review, reviews map[string]*Review) []*Review {
+	var all []*Review
+	for ; r != nil && !slices.Contains(all, r); r = reviews[r.Continues] {
+		all = append(all, r)
+	}
+	return all
 }

@@ -71,44 +71,36 @@ type asked struct {
 	reading   *reading.Reading
 }
 
-// chain is a review and those that it continues, back to the first.
-func chain(review *reading.Review, reviews map[string]*reading.Review) []*reading.Review {
-	var all []*reading.Review
-	for r := review; r != nil && !slices.Contains(all, r); r = reviews[r.Continues] {
-		all = append(all, r)
-	}
-	return all
-}
-
-// replaced names the readings of a chain of reviews that another reading of it,
-// measured by the moment at, has replaced.
-func replaced(chain []*reading.Review, at *time.Time) map[string]bool {
-	var names map[string]bool
+// replaced names, for each reading of a chain of reviews that another reading of
+// it, measured by the moment at, has replaced, that other one.
+func replaced(chain []*reading.Review, at *time.Time) map[string]string {
+	var by map[string]string
 	for _, r := range chain {
 		for i := range r.Readings {
-			if x := &r.Readings[i]; x.Replaces != "" && by(x, at) {
-				if names == nil {
-					names = map[string]bool{}
+			if x := &r.Readings[i]; x.Replaces != "" && measuredBy(x, at) {
+				if by == nil {
+					by = map[string]string{}
 				}
-				names[x.Replaces] = true
+				by[x.Replaces] = x.ID
 			}
 		}
 	}
-	return names
+	return by
 }
 
 // gather collects the usable readings of a review and of those that it
 // continues: measured by the moment at, and not replaced by another of them.
 func (g *gatherer) gather(review *reading.Review) Own {
-	chain := chain(review, g.reviews)
-	gone := replaced(chain, g.at)
+	chain := reading.Chain(review, g.reviews)
+	successors := replaced(chain, g.at)
 	starts := g.starts.take(len(g.index) + 1)
 	g.found = g.found[:0]
 	for _, r := range chain {
 		for i := range r.Readings {
 			x := &r.Readings[i]
 			c, ok := g.index[x.Criterion]
-			if ok && by(x, g.at) && !gone[x.ID] && !g.ignored[x.Criterion] {
+			_, gone := successors[x.ID]
+			if ok && !gone && measuredBy(x, g.at) && !g.ignored[x.Criterion] {
 				g.found = append(g.found, asked{c, x})
 				starts[c+1]++
 			}
@@ -126,7 +118,7 @@ func (g *gatherer) gather(review *reading.Review) Own {
 	return Own{Edition: review.Edition, Review: review, Readings: readings, starts: starts}
 }
 
-func by(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
+func measuredBy(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
 
 // lenders finds who answers a criterion of wide scope for editions that have no
 // usable reading of their own: within each release or distribution the edition

@@ -73,21 +73,14 @@ func (t *Table) lendersTo(e int) map[string]bool {
 // traceChain collects the readings of the review that edition e stands with and of
 // those that it continues, and says of the unusable ones why they are.
 func (t *Table) traceChain(e int, reviews map[string]*reading.Review, opts *Options, into map[string][]Traced) {
-	chain := chain(t.Owns[e].Review, reviews)
-	successors := map[string]string{}
-	for _, r := range chain {
-		for i := range r.Readings {
-			if x := &r.Readings[i]; x.Replaces != "" && by(x, opts.At) {
-				successors[x.Replaces] = x.ID
-			}
-		}
-	}
+	chain := reading.Chain(t.Owns[e].Review, reviews)
+	successors := replaced(chain, opts.At)
 	for _, r := range chain {
 		for i := range r.Readings {
 			x := &r.Readings[i]
 			traced := Traced{Review: r.ID, Edition: r.Edition, Reading: x}
 			switch successor, gone := successors[x.ID]; {
-			case !by(x, opts.At):
+			case !measuredBy(x, opts.At):
 				traced.Why = "measured later than the moment asked for"
 			case gone:
 				traced.Why = "replaced by reading " + successor

@@ -114,17 +114,13 @@ func heading(r *service.Result) Heading {
 	if r.Query.At != nil {
 		h.At = *r.Query.At
 	}
-	total := 0.0
-	for i := range r.List.Sections {
-		total += r.Audience.SectionWeight(&r.List.Sections[i])
-	}
-	for i := range r.List.Sections {
+	for i, share := range r.List.SectionShares(r.Audience) {
 		s := &r.List.Sections[i]
 		h.Sections = append(h.Sections, struct {
 			Key   string  `json:"key"`
 			Share float64 `json:"share"`
 			Title string  `json:"title"`
-		}{s.Key, r.Audience.SectionWeight(s) / total, s.Title})
+		}{s.Key, share, s.Title})
 	}
 	return h
 }

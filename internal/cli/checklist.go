@@ -73,19 +73,9 @@ func (s *session) showChecklist() *cobra.Command {
 		Example: "  dtally checklist show workshop@1\n  dtally checklist show workshop@1 --output yaml > checklist.yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			key, version, err := splitChecklist(a[0])
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			x, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, x.Value, checklistSheet(&x.Value))
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+				return s.print(cmd, x.Value, checklistSheet(&x.Value))
+			})
 		},
 	}
 }
@@ -93,19 +83,12 @@ func (s *session) showChecklist() *cobra.Command {
 func checklistSheet(c *checklist.Checklist) *sheet {
 	t := &sheet{columns: []string{"Section", "Criterion", "Title", "Kind", ">Weight", ">Share", "Unit", "Better", "Scope"}}
 	t.heading = fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State)
-	total := 0.0
+	shares := checklist.Shares(c, checklist.Audience{})
 	for _, s := range c.Sections {
-		total += s.Weight
-	}
-	for _, s := range c.Sections {
-		within := 0.0
 		for _, x := range s.Criteria {
-			within += x.Weight
-		}
-		for _, x := range s.Criteria {
-			part := "–"
-			if x.Scored() && within > 0 {
-				part = numerals.Rounded(100*s.Weight/total*x.Weight/within, 1) + " %"
+			part := numerals.None
+			if share, scored := shares[x.Key]; scored {
+				part = numerals.Rounded(100*share, 1) + " %"
 			}
 			t.add(s.Key, x.Key, x.Title, string(x.Kind), fmt.Sprint(x.Weight), part, x.Unit, x.Better, string(x.Scope))
 		}

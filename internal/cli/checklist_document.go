@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -70,7 +71,7 @@ func (s *session) exportChecklist() *cobra.Command {
 
 // whole writes a file completely or not at all.
 func whole(name string, write func(io.Writer) error) error {
-	f, err := os.CreateTemp(dir(name), ".dtally-*")
+	f, err := os.CreateTemp(filepath.Dir(name), ".dtally-*")
 	if err != nil {
 		return err
 	}

@@ -17,8 +17,6 @@ import (
 	"dappertally/internal/client"
 )
 
-func dir(name string) string { return filepath.Dir(name) }
-
 // kitFile is what became of one file of a kit.
 type kitFile struct {
 	Name   string `json:"name"`

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"dappertally/core/catalogue"
@@ -45,15 +46,7 @@ func (w *world) lines() {
 
 func byDate(releases []catalogue.Release) []catalogue.Release {
 	sorted := slices.Clone(releases)
-	slices.SortStableFunc(sorted, func(a, b catalogue.Release) int {
-		switch {
-		case a.Date < b.Date:
-			return -1
-		case a.Date > b.Date:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(sorted, func(a, b catalogue.Release) int { return strings.Compare(a.Date, b.Date) })
 	return sorted
 }
 

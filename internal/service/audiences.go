@@ -15,15 +15,7 @@ func (s *Service) ReviseAudience(ctx context.Context, who *Actor, v Version, nam
 	if err := who.permit(EditChecklist); err != nil {
 		return 0, err
 	}
-	state, err := s.latest(ctx)
-	if err != nil {
-		return 0, err
-	}
-	ref, err := based(state.Checklists.Versions, name, v)
-	if err != nil {
-		return 0, err
-	}
-	list, err := version(state, name)
+	ref, list, err := s.basedOn(ctx, name, v)
 	if err != nil {
 		return 0, err
 	}

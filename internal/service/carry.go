@@ -200,8 +200,12 @@ func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows
 		return "", err
 	}
 	newer := c.state.Checklists.Versions[c.newer.Name()].ID
-	if already, err := tx.CarriedTo(r.ID, newer); err != nil || already {
-		return "", orConflict(err, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
+	already, err := tx.CarriedTo(r.ID, newer)
+	if err != nil {
+		return "", err
+	}
+	if already {
+		return "", problem(Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
 	}
 	people, err := tx.PeopleIDs()
 	if err != nil {
@@ -221,12 +225,4 @@ func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows
 		return "", err
 	}
 	return next.ID, tx.Log("carried over", store.SortReview, next.ID, r.Edition)
-}
-
-// orConflict is err, or, where there is none, a conflict in these words.
-func orConflict(err error, format string, args ...any) error {
-	if err != nil {
-		return err
-	}
-	return problem(Conflict, format, args...)
 }

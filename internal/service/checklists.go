@@ -60,20 +60,31 @@ func isNext(state *board.State, c *checklist.Checklist) error {
 	return nil
 }
 
+// basedOn finds the checklist version that an edit is about, as of now, and checks
+// that the edit is based on it.
+func (s *Service) basedOn(ctx context.Context, name string, v Version) (store.Ref, *checklist.Checklist, error) {
+	state, err := s.latest(ctx)
+	if err != nil {
+		return store.Ref{}, nil, err
+	}
+	ref, err := based(state.Checklists.Versions, name, v)
+	if err != nil {
+		return ref, nil, err
+	}
+	list, err := version(state, name)
+	return ref, list, err
+}
+
 // RemoveDraft takes a draft away for good.
 func (s *Service) RemoveDraft(ctx context.Context, who *Actor, v Version, name string) (int64, error) {
 	if err := who.permit(EditChecklist); err != nil {
 		return 0, err
 	}
-	state, err := s.latest(ctx)
+	ref, list, err := s.basedOn(ctx, name, v)
 	if err != nil {
 		return 0, err
 	}
-	ref, err := based(state.Checklists.Versions, name, v)
-	if err != nil {
-		return 0, err
-	}
-	if list, _ := version(state, name); list.State != checklist.Draft {
+	if list.State != checklist.Draft {
 		return 0, problem(Conflict, "%s is %s and stays: reviews rest on it", name, list.State)
 	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
@@ -179,15 +190,7 @@ func (s *Service) EditChecklist(ctx context.Context, who *Actor, v Version, c *c
 	if err := soundChecklist(c); err != nil {
 		return 0, err
 	}
-	state, err := s.latest(ctx)
-	if err != nil {
-		return 0, err
-	}
-	ref, err := based(state.Checklists.Versions, c.Name(), v)
-	if err != nil {
-		return 0, err
-	}
-	old, err := version(state, c.Name())
+	ref, old, err := s.basedOn(ctx, c.Name(), v)
 	if err != nil {
 		return 0, err
 	}

@@ -85,16 +85,3 @@ func (s *Service) WriteFile(ctx context.Context, name string, w io.Writer) error
 	}
 	return s.store.WriteFile(ctx, hash, w)
 }
-
-// Kept names, by SHA-256 in hexadecimal, the files that are kept here.
-func (s *Service) Kept(ctx context.Context) (map[string]bool, error) {
-	files, err := s.store.Files(ctx)
-	if err != nil {
-		return nil, failed(err, "reading files")
-	}
-	kept := map[string]bool{}
-	for _, f := range files {
-		kept[hex.EncodeToString(f.SHA256)] = true
-	}
-	return kept, nil
-}

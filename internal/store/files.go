@@ -6,12 +6,6 @@ import (
 	"io"
 )
 
-// File is a stored file, named by the SHA-256 of its content.
-type File struct {
-	SHA256 []byte
-	Size   int64
-}
-
 // piece is how much of a file one row holds; it fits the server's packet.
 const piece = 1 << 20
 
@@ -61,16 +55,4 @@ func (s *Store) WriteFile(ctx context.Context, hash []byte, w io.Writer) error {
 			return err
 		}
 	}
-}
-
-// Files lists the hashes of all stored files.
-func (s *Store) Files(ctx context.Context) ([]File, error) {
-	files := []File{}
-	err := each(ctx, s.db, `SELECT sha256, size FROM files ORDER BY sha256`, nil, func(row *sql.Rows) error {
-		var f File
-		err := row.Scan(&f.SHA256, &f.Size)
-		files = append(files, f)
-		return err
-	})
-	return files, err
 }

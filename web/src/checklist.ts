@@ -23,6 +23,9 @@ export function findCriterion(list: Checklist | undefined, key: string): Criteri
   return list?.sections.flatMap((s) => s.criteria).find((c) => c.key === key);
 }
 
+/** What a criterion is called, by its key; the key itself where the list has none such. */
+export const titleIn = (list: Checklist | undefined, key: string) => titleOf(findCriterion(list, key) ?? { key });
+
 /** An answer as a person reads it. */
 export function answerText(a: Answer, c?: Criterion): string {
   if (a.notTested) return `not tested: ${a.notTested}`;

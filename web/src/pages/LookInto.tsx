@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { findCriterion, titleOf, useChecklist, type Checklist } from "../checklist";
+import { findCriterion, titleIn, useChecklist, type Checklist } from "../checklist";
 import { EditionLink } from "../components/Edition";
 import { Frame, useSession } from "../components/Frame";
 import { Sideways } from "../components/Sideways";
@@ -42,7 +42,7 @@ export default function LookIntoPage() {
 
 function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   const criterion = (key: string) => findCriterion(list, key);
-  const title = (key: string) => titleOf(criterion(key) ?? { key });
+  const title = (key: string) => titleIn(list, key);
   const open = q.surprises.filter((s) => !s.confirmed);
   return (
     <>

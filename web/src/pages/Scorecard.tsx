@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { answerText, contextWords, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
+import { answerText, contextWords, titleIn, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
@@ -102,11 +102,11 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
         </p>
         {card.barred.map((b) => (
           <p key={b.criterion} className="text-accent">
-            Barred: {titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === b.criterion) ?? { key: b.criterion })} has {score(b.points)} points and needs {score(b.needs)}.
+            Barred: {titleIn(list, b.criterion)} has {score(b.points)} points and needs {score(b.needs)}.
           </p>
         ))}
         {card.gatesOpen.map((g) => (
-          <p key={g}>Gate open: {titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === g) ?? { key: g })} is not tested yet.</p>
+          <p key={g}>Gate open: {titleIn(list, g)} is not tested yet.</p>
         ))}
       </div>
     </section>
@@ -283,7 +283,7 @@ function Facts({ data, list }: { data: Data; list: Checklist }) {
       <dl className="grid max-w-xl grid-cols-[12rem_1fr]">
         {data.facts.map((f) => (
           <div key={f.key} className="col-span-2 grid grid-cols-subgrid border-b border-rule py-1">
-            <dt className="text-soft">{titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === f.key) ?? { key: f.key })}</dt>
+            <dt className="text-soft">{titleIn(list, f.key)}</dt>
             <dd>{f.value}</dd>
           </div>
         ))}

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, take } from "../../api";
-import { titleOf, useChecklist, type Checklist } from "../../checklist";
+import { titleIn, titleOf, useChecklist, type Checklist } from "../../checklist";
 import { fetchVersion, nameOf, pathOf, sectionShares, useVersions, type Audience } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
@@ -64,7 +64,7 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
                 </td>
                 <td className="text-[13px]">
                   {Object.entries(a.criteria ?? {})
-                    .map(([key, w]) => `${name(list, key)} ${rounded(w, 1).replace(/\.0$/, "")}`)
+                    .map(([key, w]) => `${titleIn(list, key)} ${rounded(w, 1).replace(/\.0$/, "")}`)
                     .join(", ")}
                 </td>
                 <td className="text-[13px]">{musts(list, a)}</td>
@@ -99,8 +99,6 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
     </>
   );
 }
-
-const name = (list: Checklist, key: string) => titleOf(list.sections.flatMap((s) => s.criteria).find((c) => c.key === key) ?? { key });
 
 function musts(list: Checklist, a: Audience): string {
   return list.sections

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { Refusal, api, take, takeWhole, type Schemas } from "../../api";
-import { findCriterion, titleOf, type Checklist } from "../../checklist";
+import { findCriterion, titleIn, titleOf, type Checklist } from "../../checklist";
 import { fetchVersion, nameOf, pathOf, useVersions } from "../../checklists";
 import { TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
@@ -215,7 +215,7 @@ function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: C
         <section className="mt-3">
           <h2 className="border-b border-ink pb-1">Against {effect.data.base}, as {nameOf(base)} stands</h2>
           <Difference of={effect.data.difference} />
-          <Effect of={effect.data} title={(key) => titleOf(findCriterion(doc, key) ?? { key })} />
+          <Effect of={effect.data} title={(key) => titleIn(doc, key)} />
         </section>
       )}
     </>
@@ -251,7 +251,7 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
         <ul className="text-[13px]">
           {edits.map((e, i) => (
             <li key={i} className="border-b border-rule py-0.5">
-              {e.drop ? `drop ${titleOf(findCriterion(base, e.drop) ?? { key: e.drop })}` : e.criterion ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}` : `weigh ${e.section} ${e.weight}`}
+              {e.drop ? `drop ${titleIn(base, e.drop)}` : e.criterion ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}` : `weigh ${e.section} ${e.weight}`}
             </li>
           ))}
         </ul>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { findCriterion, titleOf, useChecklist } from "../../checklist";
+import { titleIn, titleOf, useChecklist } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { useRoles, useSession } from "../../components/Frame";
 import { Failure, Loading, Wrong } from "../../components/States";
@@ -54,7 +54,7 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
             <Choice label="for" value={audience} onChange={setAudience} options={[{ value: "", label: "everybody (default)" }, ...(list.data?.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))]} />
           </span>
         </h2>
-        {effect.isError ? <Failure error={effect.error} /> : effect.data ? <Effect of={effect.data} title={(key) => titleOf(findCriterion(list.data, key) ?? { key })} /> : <Loading what="its effect" />}
+        {effect.isError ? <Failure error={effect.error} /> : effect.data ? <Effect of={effect.data} title={(key) => titleIn(list.data, key)} /> : <Loading what="its effect" />}
       </section>
       <Comments proposal={p} />
     </>

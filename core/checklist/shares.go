@@ -1,0 +1,38 @@
+package checklist
+
+// SectionShares is each section's share of the total, 0–1, under an audience; all
+// are 0 where nothing weighs anything.
+func (c *Checklist) SectionShares(a Audience) []float64 {
+	shares := make([]float64, len(c.Sections))
+	var total float64
+	for i := range c.Sections {
+		shares[i] = a.SectionWeight(&c.Sections[i])
+		total += shares[i]
+	}
+	if total == 0 {
+		return shares
+	}
+	for i := range shares {
+		shares[i] /= total
+	}
+	return shares
+}
+
+// Shares is each scored criterion's share of the total, 0–1, under an audience:
+// its section's share times its own within the section.
+func Shares(c *Checklist, a Audience) map[string]float64 {
+	shares := map[string]float64{}
+	for i, share := range c.SectionShares(a) {
+		s := &c.Sections[i]
+		var within float64
+		for j := range s.Criteria {
+			within += a.CriterionWeight(&s.Criteria[j])
+		}
+		for j := range s.Criteria {
+			if x := &s.Criteria[j]; x.Scored() && within > 0 {
+				shares[x.Key] = share * a.CriterionWeight(x) / within
+			}
+		}
+	}
+	return shares
+}
