@@ -31,6 +31,7 @@ type goldenCase struct {
 	Ranking      any
 	Comparison   any
 	Quality      any
+	Records      any
 	CommonGround any
 	Effect       any
 }
@@ -73,6 +74,7 @@ func TestGolden(t *testing.T) {
 					t.Fatal(err)
 				}
 				agree(t, "comparison", g.Comparison, generic(t, c))
+				agree(t, "records", g.Records, generic(t, comparing.RecordsOf(b.Checklists, b.Reviews, opts.At)))
 				agree(t, "quality", g.Quality, generic(t, quality.Of(table, quality.LinesOf(b.Distributions))))
 				if g.CommonGround != nil {
 					older, err := scoring.Newest(b.Checklists, "desk@1")

@@ -158,7 +158,7 @@ func (d *decoder) object(v reflect.Value) {
 				d.skip()
 			default:
 				seen[i] = true
-				d.value(v.Field(i))
+				d.value(v.FieldByIndex(fields.order[i].index))
 			}
 		})
 	}
@@ -315,6 +315,7 @@ type fields struct {
 type field struct {
 	name     string
 	required bool
+	index    []int // through embedded structs
 }
 
 var known sync.Map // fields by type
@@ -324,10 +325,13 @@ func fieldsOf(t reflect.Type) *fields {
 		return fs.(*fields)
 	}
 	fs := &fields{index: map[string]int{}}
-	for i := range t.NumField() {
-		name, options, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		fs.order = append(fs.order, field{name, !strings.HasPrefix(options, "omit")})
-		fs.index[name] = i
+	for _, f := range reflect.VisibleFields(t) {
+		if f.Anonymous {
+			continue // its fields are visible themselves
+		}
+		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
+		fs.index[name] = len(fs.order)
+		fs.order = append(fs.order, field{name, !strings.HasPrefix(options, "omit"), f.Index})
 	}
 	known.Store(t, fs)
 	return fs

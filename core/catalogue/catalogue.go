@@ -14,6 +14,7 @@ type Distribution struct {
 	Family   []string  `json:"family"` // what it is built on, nearest first
 	Model    string    `json:"model"`  // fixed, rolling, semi-rolling
 	Aim      string    `json:"aim,omitempty"`
+	Retired  bool      `json:"retired,omitempty"` // kept, and no longer offered
 	Releases []Release `json:"releases"`
 }
 
@@ -26,7 +27,8 @@ type Release struct {
 	Stage        string    `json:"stage,omitempty"` // pre-release, final
 	EndOfSupport string    `json:"endOfSupport,omitempty"`
 	Replaces     []string  `json:"replaces,omitempty"`
-	BasedOn      string    `json:"basedOn,omitempty"`
+	BasedOn      string    `json:"basedOn,omitempty"` // distribution/release
+	Retired      bool      `json:"retired,omitempty"`
 	Editions     []Edition `json:"editions"`
 }
 
@@ -39,6 +41,7 @@ type Edition struct {
 	Profile      string `json:"profile,omitempty"`
 	Purpose      string `json:"purpose,omitempty"`
 	Needs        Needs  `json:"needs,omitzero"`
+	Retired      bool   `json:"retired,omitempty"`
 }
 
 // Needs is the hardware that an edition's makers ask for.
@@ -59,7 +62,9 @@ type Rig struct {
 	Graphics  string   `json:"graphics,omitempty"`
 	Storage   string   `json:"storage,omitempty"`
 	Equipment []string `json:"equipment,omitempty"`
-	Weight    *float64 `json:"weight,omitempty"` // nil is 1
+	Weight    *float64 `json:"weight,omitempty"`   // nil is 1
+	Replaces  string   `json:"replaces,omitempty"` // the rig that this machine was before it changed
+	Retired   bool     `json:"retired,omitempty"`
 }
 
 // The words that a field may hold.

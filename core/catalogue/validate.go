@@ -128,6 +128,12 @@ func ValidateRig(r *Rig, book *fault.Book) {
 	if r.MemoryMiB < 0 {
 		book.Field("memoryMiB", "must be 1 or more")
 	}
+	if r.Replaces != "" && !checklist.ValidKey(r.Replaces) {
+		book.Field("replaces", "%.70q is not the key of a rig", r.Replaces)
+	}
+	if r.Replaces == r.Key && r.Key != "" {
+		book.Field("replaces", "a rig does not replace itself")
+	}
 	if r.Weight != nil && !(*r.Weight >= 0 && *r.Weight <= 1e6) {
 		book.Field("weight", "must be between 0 and a million")
 	}

@@ -3,7 +3,6 @@
 package reading
 
 import (
-	"encoding/json"
 	"slices"
 	"time"
 
@@ -24,29 +23,16 @@ var ReviewStates = []string{Planned, Underway, HandedIn, Accepted, Withdrawn}
 
 // Review is one team assessment of one edition against one checklist version.
 type Review struct {
-	ID         string            `json:"id"`
-	Edition    string            `json:"edition"`   // distribution/release/edition
-	Checklist  string            `json:"checklist"` // key@version
-	State      string            `json:"state"`
-	Accepted   *time.Time        `json:"accepted,omitempty"`
-	Continues  string            `json:"continues,omitempty"`   // the review that it goes on from
-	Carried    string            `json:"carriedFrom,omitempty"` // the review on an older version that it was carried over from
-	States     []System          `json:"states,omitempty"`
-	Readings   []Reading         `json:"readings"`
-	Findings   []json.RawMessage `json:"findings,omitempty"`
-	Changes    []json.RawMessage `json:"changes,omitempty"`
-	Claims     []json.RawMessage `json:"claims,omitempty"`
-	Journal    []json.RawMessage `json:"journal,omitempty"`
-	Experience []json.RawMessage `json:"experience,omitempty"`
-	Verdicts   []json.RawMessage `json:"verdicts,omitempty"`
-}
-
-// System is the system under review as it stood.
-type System struct {
-	ID    string          `json:"id"`
-	At    time.Time       `json:"at"`
-	Note  string          `json:"note,omitempty"`
-	Facts map[string]Fact `json:"facts,omitempty"`
+	ID        string     `json:"id"`
+	Edition   string     `json:"edition"`   // distribution/release/edition
+	Checklist string     `json:"checklist"` // key@version
+	State     string     `json:"state"`
+	Accepted  *time.Time `json:"accepted,omitempty"`
+	Continues string     `json:"continues,omitempty"`   // the review that it goes on from
+	Carried   string     `json:"carriedFrom,omitempty"` // the review on an older version that it was carried over from
+	States    []System   `json:"states,omitempty"`
+	Readings  []Reading  `json:"readings"`
+	Record
 }
 
 // Reading is one recorded answer to one criterion.

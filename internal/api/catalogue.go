@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 	"strconv"
+	"strings"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/board"
@@ -78,11 +79,11 @@ func (h *handlers) ListDistributions(ctx context.Context, r ListDistributionsReq
 }
 
 func distribution(d *catalogue.Distribution) Distribution {
-	return Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: Model(d.Model), Aim: d.Aim}
+	return Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: Model(d.Model), Aim: d.Aim, Retired: d.Retired}
 }
 
 func coreDistribution(d *Distribution) *catalogue.Distribution {
-	return &catalogue.Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: string(d.Model), Aim: d.Aim}
+	return &catalogue.Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: string(d.Model), Aim: d.Aim, Retired: d.Retired}
 }
 
 func (h *handlers) AddDistribution(ctx context.Context, r AddDistributionRequestObject) (AddDistributionResponseObject, error) {
@@ -109,6 +110,7 @@ func (h *handlers) ShowDistribution(ctx context.Context, r ShowDistributionReque
 }
 
 func findDistribution(ctx context.Context, st *board.State, key string) (*catalogue.Distribution, error) {
+	key = st.Catalogue.Resolve(key)
 	if err := found(ctx, "distribution", st.Catalogue.Versions, key); err != nil {
 		return nil, err
 	}
@@ -159,14 +161,14 @@ func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequestObject
 func release(distribution string, r *catalogue.Release) Release {
 	return Release{
 		Distribution: distribution, Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: ReleaseTier(r.Tier), Stage: ReleaseStage(r.Stage),
-		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn,
+		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn, Retired: r.Retired,
 	}
 }
 
 func coreRelease(r *Release) *catalogue.Release {
 	return &catalogue.Release{
 		Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: string(r.Tier), Stage: string(r.Stage),
-		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn,
+		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn, Retired: r.Retired,
 	}
 }
 
@@ -186,23 +188,25 @@ func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	x, err := findRelease(ctx, st, r.Distribution, r.Release)
+	x, of, err := findRelease(ctx, st, r.Distribution, r.Release)
 	if err != nil {
 		return nil, err
 	}
-	return ShowRelease200JSONResponse(release(r.Distribution, x)), nil
+	return ShowRelease200JSONResponse(release(of, x)), nil
 }
 
-func findRelease(ctx context.Context, st *board.State, distribution, version string) (*catalogue.Release, error) {
-	d, err := findDistribution(ctx, st, distribution)
-	if err != nil {
-		return nil, err
+// findRelease finds a release by its key, or an older one, and gives the key of its
+// distribution as well.
+func findRelease(ctx context.Context, st *board.State, distribution, version string) (*catalogue.Release, string, error) {
+	key := st.Catalogue.Resolve(distribution + "/" + version)
+	if err := found(ctx, "release", st.Catalogue.Versions, key); err != nil {
+		return nil, "", err
 	}
-	if err := found(ctx, "release", st.Catalogue.Versions, distribution+"/"+version); err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
-	return &d.Releases[i], nil
+	distribution, version, _ = strings.Cut(key, "/")
+	i := slices.IndexFunc(st.Catalogue.Distributions, func(d catalogue.Distribution) bool { return d.Key == distribution })
+	d := &st.Catalogue.Distributions[i]
+	j := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
+	return &d.Releases[j], distribution, nil
 }
 
 func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) (EditReleaseResponseObject, error) {
@@ -217,11 +221,11 @@ func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	x, err := findRelease(ctx, st, r.Distribution, r.Release)
+	x, of, err := findRelease(ctx, st, r.Distribution, r.Release)
 	if err != nil {
 		return nil, err
 	}
-	return EditRelease200JSONResponse(release(r.Distribution, x)), nil
+	return EditRelease200JSONResponse(release(of, x)), nil
 }
 
 func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject) (ListEditionsResponseObject, error) {
@@ -251,14 +255,14 @@ func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject
 func edition(distribution, release string, e *catalogue.Edition) Edition {
 	return Edition{
 		Distribution: distribution, Release: release, Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
-		Profile: e.Profile, Purpose: e.Purpose, MemoryMiB: e.Needs.MemoryMiB, DiskGiB: e.Needs.DiskGiB,
+		Profile: e.Profile, Purpose: e.Purpose, MemoryMiB: e.Needs.MemoryMiB, DiskGiB: e.Needs.DiskGiB, Retired: e.Retired,
 	}
 }
 
 func coreEdition(e *Edition) *catalogue.Edition {
 	return &catalogue.Edition{
 		Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture, Profile: e.Profile, Purpose: e.Purpose,
-		Needs: catalogue.Needs{MemoryMiB: e.MemoryMiB, DiskGiB: e.DiskGiB},
+		Needs: catalogue.Needs{MemoryMiB: e.MemoryMiB, DiskGiB: e.DiskGiB}, Retired: e.Retired,
 	}
 }
 
@@ -287,11 +291,12 @@ func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequestObject) 
 }
 
 func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (Edition, error) {
-	full := catalogue.EditionKey(distribution, release, key)
+	full := st.Catalogue.Resolve(catalogue.EditionKey(distribution, release, key))
 	if err := found(ctx, "edition", st.Catalogue.Versions, full); err != nil {
 		return Edition{}, err
 	}
 	e, _ := st.Edition(full)
+	distribution, release, _, _ = catalogue.SplitEdition(full)
 	return edition(distribution, release, &e), nil
 }
 
@@ -351,6 +356,7 @@ func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequestObject) (ShowRig
 }
 
 func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, error) {
+	key = st.Catalogue.ResolveRig(key)
 	if err := found(ctx, "rig", st.Catalogue.RigVersions, key); err != nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -19,8 +20,8 @@ const (
 
 func (h *handlers) files(r gin.IRouter) {
 	r.PUT(filePath, limitFile, h.identify, h.putFile)
-	r.GET(filePath, limitFile, h.getFile)
-	r.HEAD(filePath, limitFile, h.getFile)
+	r.GET(filePath, limitFile, h.identify, h.getFile)
+	r.HEAD(filePath, limitFile, h.identify, h.getFile)
 }
 
 func limitFile(c *gin.Context) {
@@ -45,17 +46,27 @@ func (h *handlers) putFile(c *gin.Context) {
 	c.JSON(http.StatusOK, gin.H{"sha256": c.Param("sha256"), "size": size})
 }
 
-// getFile answers inertly: nothing that was uploaded is ever shown by a browser.
+// getFile answers inertly: a browser shows pictures, by their content, and saves
+// everything else.
 func (h *handlers) getFile(c *gin.Context) {
 	name := c.Param("sha256")
-	size, err := h.FileSize(c, name)
+	size, mediaType, public, err := h.OpenFile(c, whoAsks(c), name)
 	if err != nil {
 		refuse(c, err)
 		return
 	}
 	c.Header("Content-Type", "application/octet-stream")
 	c.Header("Content-Disposition", "attachment")
-	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	if slices.Contains(service.Pictures, mediaType) {
+		c.Header("Content-Type", mediaType)
+		c.Header("Content-Disposition", "inline")
+	}
+	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
+	whose := "private"
+	if public {
+		whose = "public"
+	}
+	c.Header("Cache-Control", whose+", max-age=31536000, immutable")
 	c.Header("Content-Length", itoa(size))
 	c.Status(http.StatusOK)
 	if c.Request.Method == http.MethodHead {

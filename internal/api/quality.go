@@ -62,7 +62,11 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (S
 	if err != nil {
 		return nil, err
 	}
-	edition := r.Distribution + "/" + r.Release + "/" + r.Edition
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	edition := st.Catalogue.Resolve(r.Distribution + "/" + r.Release + "/" + r.Edition)
 	traces, result, err := h.Traces(ctx, q, edition)
 	if err != nil {
 		return nil, err

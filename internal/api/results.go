@@ -148,7 +148,7 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequestObje
 	if err != nil {
 		return nil, err
 	}
-	key := catalogue.EditionKey(r.Distribution, r.Release, r.Edition)
+	key := result.State.Catalogue.Resolve(catalogue.EditionKey(r.Distribution, r.Release, r.Edition))
 	if _, ok := result.State.Edition(key); !ok {
 		return nil, &service.Error{Kind: service.NotFound, Message: "there is no edition " + key}
 	}

@@ -20,8 +20,9 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
+	edition := st.Catalogue.Resolve(r.Params.Edition)
 	all = slices.DeleteFunc(all, func(x service.ReviewRecord) bool {
-		return (r.Params.State != "" && x.State != string(r.Params.State)) || (r.Params.Edition != "" && x.Edition != r.Params.Edition) ||
+		return (r.Params.State != "" && x.State != string(r.Params.State)) || (r.Params.Edition != "" && x.Edition != edition) ||
 			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
 	})
 	some, next, err := page(all, func(x service.ReviewRecord) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
@@ -40,8 +41,9 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) 
 func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) Review {
 	out := Review{
 		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: ReviewState(r.State),
-		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created,
+		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
 	}
+	out.PreRelease, out.Final = service.PreRelease(st, r.Edition)
 	if !who.May(service.SeeWork) {
 		out.State = ReviewState(reading.Accepted)
 		return out
@@ -100,18 +102,22 @@ func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequestObject) (M
 }
 
 func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequestObject) (ListReadingsResponseObject, error) {
-	rs, err := h.Readings(ctx, whoAsks(request(ctx)), r.Id)
+	rs, hidden, err := h.Readings(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return ListReadings200JSONResponse{Readings: rs}, nil
+	list := ReadingList{Readings: append([]Reading{}, rs...)}
+	for _, x := range hidden {
+		list.Hidden = append(list.Hidden, HiddenGrade{Criterion: x.Criterion, Reviewer: x.Reviewer})
+	}
+	return ListReadings200JSONResponse(list), nil
 }
 
 func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordResponseObject, error) {
 	b := r.Body
 	x := reading.Reading{
 		ID: r.Reading, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
-		Bound: string(b.Bound), Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+		Bound: string(b.Bound), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
 	}
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment

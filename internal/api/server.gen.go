@@ -25,6 +25,30 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
+// Defines values for CatalogueSort.
+const (
+	CatalogueSortDistribution CatalogueSort = "distribution"
+	CatalogueSortEdition      CatalogueSort = "edition"
+	CatalogueSortRelease      CatalogueSort = "release"
+	CatalogueSortRig          CatalogueSort = "rig"
+)
+
+// Valid indicates whether the value is a known member of the CatalogueSort enum.
+func (e CatalogueSort) Valid() bool {
+	switch e {
+	case CatalogueSortDistribution:
+		return true
+	case CatalogueSortEdition:
+		return true
+	case CatalogueSortRelease:
+		return true
+	case CatalogueSortRig:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChecklistSummaryState.
 const (
 	ChecklistSummaryStateDraft   ChecklistSummaryState = "draft"
@@ -40,6 +64,36 @@ func (e ChecklistSummaryState) Valid() bool {
 	case ChecklistSummaryStateInForce:
 		return true
 	case ChecklistSummaryStateRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LooseEndSort.
+const (
+	LooseEndSortApart      LooseEndSort = "apart"
+	LooseEndSortDoubtful   LooseEndSort = "doubtful"
+	LooseEndSortFinding    LooseEndSort = "finding"
+	LooseEndSortMissing    LooseEndSort = "missing"
+	LooseEndSortShot       LooseEndSort = "shot"
+	LooseEndSortSurprising LooseEndSort = "surprising"
+)
+
+// Valid indicates whether the value is a known member of the LooseEndSort enum.
+func (e LooseEndSort) Valid() bool {
+	switch e {
+	case LooseEndSortApart:
+		return true
+	case LooseEndSortDoubtful:
+		return true
+	case LooseEndSortFinding:
+		return true
+	case LooseEndSortMissing:
+		return true
+	case LooseEndSortShot:
+		return true
+	case LooseEndSortSurprising:
 		return true
 	default:
 		return false
@@ -85,6 +139,24 @@ func (e NewReadingBound) Valid() bool {
 	case NewReadingBoundAtMost:
 		return true
 	case NewReadingBoundEmpty:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PolicySecondReviewer.
+const (
+	Advised  PolicySecondReviewer = "advised"
+	Required PolicySecondReviewer = "required"
+)
+
+// Valid indicates whether the value is a known member of the PolicySecondReviewer enum.
+func (e PolicySecondReviewer) Valid() bool {
+	switch e {
+	case Advised:
+		return true
+	case Required:
 		return true
 	default:
 		return false
@@ -266,6 +338,17 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// Beside defines model for Beside.
+type Beside struct {
+	// Edition of the release before; left out where none was reviewed
+	Edition  string           `json:"edition,omitempty,omitzero"`
+	Findings []EarlierFinding `json:"findings"`
+	Name     EditionName      `json:"name,omitempty,omitzero"`
+	Readings []Reading        `json:"readings"`
+	Records  []RecordBook     `json:"records"`
+	Review   string           `json:"review,omitempty,omitzero"`
+}
+
 // CarriedList defines model for CarriedList.
 type CarriedList struct {
 	Carried []CarriedReview `json:"carried"`
@@ -296,6 +379,9 @@ type CarryOver struct {
 	// Trial tell what would happen and change nothing
 	Trial bool `json:"trial,omitempty,omitzero"`
 }
+
+// CatalogueSort defines model for CatalogueSort.
+type CatalogueSort string
 
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
@@ -335,6 +421,9 @@ type ChecklistSummary struct {
 
 // ChecklistSummaryState defines model for ChecklistSummary.State.
 type ChecklistSummaryState string
+
+// Claim defines model for Claim.
+type Claim = reading.Claim
 
 // Compared defines model for Compared.
 type Compared struct {
@@ -403,6 +492,9 @@ type Decision struct {
 // Disagreement defines model for Disagreement.
 type Disagreement = quality.Disagreement
 
+// Disclosure defines model for Disclosure.
+type Disclosure = reading.Disclosure
+
 // Distribution defines model for Distribution.
 type Distribution struct {
 	Aim Text `json:"aim,omitempty,omitzero"`
@@ -412,6 +504,9 @@ type Distribution struct {
 	Key    Key    `json:"key"`
 	Model  Model  `json:"model"`
 	Name   string `json:"name"`
+
+	// Retired kept and no longer offered
+	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
 // DistributionList defines model for DistributionList.
@@ -435,6 +530,16 @@ type DraftList struct {
 	Drafts []Draft `json:"drafts"`
 }
 
+// EarlierFinding defines model for EarlierFinding.
+type EarlierFinding struct {
+	Edition string  `json:"edition"`
+	Finding Finding `json:"finding"`
+
+	// FollowedBy the finding in this review that says what became of it
+	FollowedBy string `json:"followedBy,omitempty,omitzero"`
+	Review     string `json:"review"`
+}
+
 // Edition defines model for Edition.
 type Edition struct {
 	Architecture string `json:"architecture,omitempty,omitzero"`
@@ -449,6 +554,9 @@ type Edition struct {
 	Profile   string `json:"profile,omitempty,omitzero"`
 	Purpose   string `json:"purpose,omitempty,omitzero"`
 	Release   string `json:"release"`
+
+	// Retired kept and no longer offered
+	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
 // EditionList defines model for EditionList.
@@ -482,11 +590,40 @@ type EffectView struct {
 	TauB       *float64               `json:"tauB"`
 }
 
+// Entry exactly one of its fields is set
+type Entry = reading.Entry
+
+// EntryList defines model for EntryList.
+type EntryList struct {
+	Entries []EntryView `json:"entries"`
+}
+
+// EntryView defines model for EntryView.
+type EntryView struct {
+	// Entry exactly one of its fields is set
+	Entry Entry `json:"entry"`
+
+	// Pinned an acceptance has seen it
+	Pinned    bool      `json:"pinned"`
+	Revision  int       `json:"revision"`
+	Written   time.Time `json:"written"`
+	WrittenBy string    `json:"writtenBy,omitempty,omitzero"`
+}
+
+// Evidence defines model for Evidence.
+type Evidence = reading.Evidence
+
+// Experience defines model for Experience.
+type Experience = reading.Experience
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
 	Value string `json:"value"`
 }
+
+// Finding defines model for Finding.
+type Finding = reading.Finding
 
 // GeometricMean defines model for GeometricMean.
 type GeometricMean = comparing.Means
@@ -517,14 +654,73 @@ type Heading struct {
 	Title string `json:"title"`
 }
 
+// HiddenGrade defines model for HiddenGrade.
+type HiddenGrade struct {
+	Criterion string `json:"criterion"`
+	Reviewer  string `json:"reviewer"`
+}
+
+// JournalEntry defines model for JournalEntry.
+type JournalEntry = reading.Journal
+
 // Key defines model for Key.
 type Key = string
+
+// KeyNow defines model for KeyNow.
+type KeyNow struct {
+	Key string `json:"key"`
+}
 
 // Leniency defines model for Leniency.
 type Leniency = quality.Leniency
 
+// Line defines model for Line.
+type Line = string
+
 // ListedAudience defines model for ListedAudience.
 type ListedAudience = checklist.Audience
+
+// LongText defines model for LongText.
+type LongText = string
+
+// LooseEnd defines model for LooseEnd.
+type LooseEnd struct {
+	Criterion string       `json:"criterion,omitempty,omitzero"`
+	Says      string       `json:"says"`
+	Sort      LooseEndSort `json:"sort"`
+
+	// Subject id of the readings or finding, key of the shot
+	Subject string `json:"subject,omitempty,omitzero"`
+}
+
+// LooseEndSort defines model for LooseEnd.Sort.
+type LooseEndSort string
+
+// LooseEndList defines model for LooseEndList.
+type LooseEndList struct {
+	LooseEnds []LooseEnd `json:"looseEnds"`
+}
+
+// Merged defines model for Merged.
+type Merged struct {
+	Key string `json:"key"`
+
+	// Moves what goes where
+	Moves []string `json:"moves"`
+}
+
+// Merging defines model for Merging.
+type Merging struct {
+	// Into the one that stays
+	Into string `json:"into"`
+
+	// Key the duplicate
+	Key  string        `json:"key"`
+	Sort CatalogueSort `json:"sort"`
+
+	// Trial only say what would be moved
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
 
 // Model defines model for Model.
 type Model string
@@ -577,6 +773,9 @@ type NewReading struct {
 	// Replaces the id of the reading that this one takes the place of
 	Replaces string `json:"replaces,omitempty,omitzero"`
 	Rig      string `json:"rig,omitempty,omitzero"`
+
+	// System id of the system state that it was made in
+	System string `json:"system,omitempty,omitzero"`
 }
 
 // NewReadingBound defines model for NewReading.Bound.
@@ -635,6 +834,18 @@ type PointsView struct {
 	Criteria  []CriterionPoints      `json:"criteria"`
 	Names     map[string]EditionName `json:"names"`
 }
+
+// Policy defines model for Policy.
+type Policy struct {
+	// RetestDays after how many days a review of a rolling release is stale
+	RetestDays int `json:"retestDays"`
+
+	// SecondReviewer whether somebody else than a review's only reviewer must accept it
+	SecondReviewer PolicySecondReviewer `json:"secondReviewer"`
+}
+
+// PolicySecondReviewer whether somebody else than a review's only reviewer must accept it
+type PolicySecondReviewer string
 
 // Problem defines model for Problem.
 type Problem struct {
@@ -732,8 +943,13 @@ type Reading = reading.Reading
 
 // ReadingList defines model for ReadingList.
 type ReadingList struct {
-	Readings []Reading `json:"readings"`
+	// Hidden grades of others that are shown once one's own is in
+	Hidden   []HiddenGrade `json:"hidden,omitempty,omitzero"`
+	Readings []Reading     `json:"readings"`
 }
+
+// RecordBook defines model for RecordBook.
+type RecordBook = comparing.Records
 
 // Recorded defines model for Recorded.
 type Recorded struct {
@@ -762,11 +978,14 @@ type Release struct {
 	Distribution Key    `json:"distribution"`
 
 	// EndOfSupport YYYY-MM-DD
-	EndOfSupport string       `json:"endOfSupport,omitempty,omitzero"`
-	Replaces     []string     `json:"replaces,omitempty,omitzero"`
-	Stage        ReleaseStage `json:"stage,omitempty,omitzero"`
-	Tier         ReleaseTier  `json:"tier,omitempty,omitzero"`
-	Version      string       `json:"version"`
+	EndOfSupport string   `json:"endOfSupport,omitempty,omitzero"`
+	Replaces     []string `json:"replaces,omitempty,omitzero"`
+
+	// Retired kept and no longer offered
+	Retired bool         `json:"retired,omitempty,omitzero"`
+	Stage   ReleaseStage `json:"stage,omitempty,omitzero"`
+	Tier    ReleaseTier  `json:"tier,omitempty,omitzero"`
+	Version string       `json:"version"`
 }
 
 // ReleaseStage defines model for Release.Stage.
@@ -774,6 +993,9 @@ type ReleaseStage string
 
 // ReleaseTier defines model for Release.Tier.
 type ReleaseTier string
+
+// ReleaseChange defines model for ReleaseChange.
+type ReleaseChange = reading.Change
 
 // ReleaseList defines model for ReleaseList.
 type ReleaseList struct {
@@ -788,28 +1010,47 @@ type Remark struct {
 	Text   string    `json:"text"`
 }
 
+// Renaming defines model for Renaming.
+type Renaming struct {
+	// Key the full key, such as distribution/release
+	Key  string        `json:"key"`
+	Sort CatalogueSort `json:"sort"`
+
+	// To the last part of the new one
+	To string `json:"to"`
+}
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
 	Accepted time.Time `json:"accepted,omitempty,omitzero"`
-	Assigned string    `json:"assigned,omitempty,omitzero"`
+
+	// Alone accepted by its only reviewer
+	Alone    bool   `json:"alone,omitempty,omitzero"`
+	Assigned string `json:"assigned,omitempty,omitzero"`
 
 	// CarriedFrom the review on an older version that this one was carried over from
-	CarriedFrom string      `json:"carriedFrom,omitempty,omitzero"`
-	Checklist   string      `json:"checklist"`
-	Continues   string      `json:"continues,omitempty,omitzero"`
-	Created     time.Time   `json:"created"`
-	Due         string      `json:"due,omitempty,omitzero"`
-	Edition     string      `json:"edition"`
-	Id          Uuid        `json:"id"`
-	Name        EditionName `json:"name"`
-	Overdue     bool        `json:"overdue,omitempty,omitzero"`
+	CarriedFrom string    `json:"carriedFrom,omitempty,omitzero"`
+	Checklist   string    `json:"checklist"`
+	Continues   string    `json:"continues,omitempty,omitzero"`
+	Created     time.Time `json:"created"`
+	Due         string    `json:"due,omitempty,omitzero"`
+	Edition     string    `json:"edition"`
+
+	// Final the edition of the final release, where it is out: to be checked again
+	Final   string      `json:"final,omitempty,omitzero"`
+	Id      Uuid        `json:"id"`
+	Name    EditionName `json:"name"`
+	Overdue bool        `json:"overdue,omitempty,omitzero"`
+
+	// PreRelease of a pre-release
+	PreRelease bool `json:"preRelease,omitempty,omitzero"`
 
 	// Reason why it was moved to this state, where one was given
 	Reason string      `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
 
-	// Waiting readings that no acceptance has pinned yet
+	// Waiting readings and entries that no acceptance has pinned yet
 	Waiting int `json:"waiting,omitempty,omitzero"`
 }
 
@@ -880,6 +1121,9 @@ type ShownVersion struct {
 // Surprise defines model for Surprise.
 type Surprise = quality.Surprise
 
+// SystemState defines model for SystemState.
+type SystemState = reading.System
+
 // Text defines model for Text.
 type Text = string
 
@@ -923,8 +1167,36 @@ type TracedReading struct {
 	Why string `json:"why"`
 }
 
+// Trouble defines model for Trouble.
+type Trouble = reading.Trouble
+
+// TroubleList defines model for TroubleList.
+type TroubleList struct {
+	Troubles []TroubleView `json:"troubles"`
+}
+
+// TroubleView defines model for TroubleView.
+type TroubleView struct {
+	Cases []struct {
+		Edition string      `json:"edition"`
+		Finding Finding     `json:"finding"`
+		Name    EditionName `json:"name"`
+		Review  string      `json:"review"`
+	} `json:"cases"`
+	Trouble Trouble `json:"trouble"`
+}
+
+// UpgradeAdvice defines model for UpgradeAdvice.
+type UpgradeAdvice = reading.Advice
+
+// Use defines model for Use.
+type Use = reading.Use
+
 // Uuid defines model for Uuid.
 type Uuid = string
+
+// Verdict defines model for Verdict.
+type Verdict = reading.Verdict
 
 // At defines model for At.
 type At = time.Time
@@ -979,6 +1251,9 @@ type ReleaseBody = Release
 
 // RigBody defines model for RigBody.
 type RigBody = Rig
+
+// TroubleBody defines model for TroubleBody.
+type TroubleBody = Trouble
 
 // ListChecklistsParams defines parameters for ListChecklists.
 type ListChecklistsParams struct {
@@ -1114,6 +1389,12 @@ type ListPointsParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// SetPolicyParams defines parameters for SetPolicy.
+type SetPolicyParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListProposalsParams defines parameters for ListProposals.
 type ListProposalsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1222,6 +1503,18 @@ type MoveReviewParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DropEntryParams defines parameters for DropEntry.
+type DropEntryParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PutEntryParams defines parameters for PutEntry.
+type PutEntryParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListRigsParams defines parameters for ListRigs.
 type ListRigsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1273,6 +1566,12 @@ type ShowTracesParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// EditTroubleParams defines parameters for EditTrouble.
+type EditTroubleParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // CarryOverJSONRequestBody defines body for CarryOver for application/json ContentType.
 type CarryOverJSONRequestBody = CarryOver
 
@@ -1306,8 +1605,14 @@ type AddEditionJSONRequestBody = Edition
 // EditEditionJSONRequestBody defines body for EditEdition for application/json ContentType.
 type EditEditionJSONRequestBody = Edition
 
+// MergeJSONRequestBody defines body for Merge for application/json ContentType.
+type MergeJSONRequestBody = Merging
+
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
+
+// SetPolicyJSONRequestBody defines body for SetPolicy for application/json ContentType.
+type SetPolicyJSONRequestBody = Policy
 
 // AddProposalJSONRequestBody defines body for AddProposal for application/json ContentType.
 type AddProposalJSONRequestBody = NewProposal
@@ -1327,6 +1632,9 @@ type AddReleaseJSONRequestBody = Release
 // EditReleaseJSONRequestBody defines body for EditRelease for application/json ContentType.
 type EditReleaseJSONRequestBody = Release
 
+// RenameJSONRequestBody defines body for Rename for application/json ContentType.
+type RenameJSONRequestBody = Renaming
+
 // AddReviewJSONRequestBody defines body for AddReview for application/json ContentType.
 type AddReviewJSONRequestBody = NewReview
 
@@ -1335,6 +1643,9 @@ type MoveReviewJSONRequestBody = ReviewMove
 
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
+
+// PutEntryJSONRequestBody defines body for PutEntry for application/json ContentType.
+type PutEntryJSONRequestBody = Entry
 
 // RecordJSONRequestBody defines body for Record for application/json ContentType.
 type RecordJSONRequestBody = NewReading
@@ -1350,6 +1661,12 @@ type SignInJSONRequestBody = Credentials
 
 // CreateTokenJSONRequestBody defines body for CreateToken for application/json ContentType.
 type CreateTokenJSONRequestBody = NewToken
+
+// AddTroubleJSONRequestBody defines body for AddTrouble for application/json ContentType.
+type AddTroubleJSONRequestBody = Trouble
+
+// EditTroubleJSONRequestBody defines body for EditTrouble for application/json ContentType.
+type EditTroubleJSONRequestBody = Trouble
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -1422,6 +1739,9 @@ type ServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams)
+	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	// (POST /merged)
+	Merge(c *gin.Context)
 	// ListPeople The team
 	// (GET /people)
 	ListPeople(c *gin.Context, params ListPeopleParams)
@@ -1431,6 +1751,12 @@ type ServerInterface interface {
 	// ListPoints The points of every edition in every criterion, with the values on rigs
 	// (GET /points)
 	ListPoints(c *gin.Context, params ListPointsParams)
+	// ShowPolicy The team's own rules
+	// (GET /policy)
+	ShowPolicy(c *gin.Context)
+	// SetPolicy Change the team's rules
+	// (PUT /policy)
+	SetPolicy(c *gin.Context, params SetPolicyParams)
 	// ListProposals Proposals to change the checklist, newest first
 	// (GET /proposals)
 	ListProposals(c *gin.Context, params ListProposalsParams)
@@ -1470,6 +1796,9 @@ type ServerInterface interface {
 	// EditRelease Correct a release; its version stays
 	// (PUT /releases/{distribution}/{release})
 	EditRelease(c *gin.Context, distribution DistributionPath, release ReleasePath, params EditReleaseParams)
+	// Rename Give something in the catalogue another key; the old one leads on
+	// (POST /renamed)
+	Rename(c *gin.Context)
 	// ListReviews Reviews, by edition; without an account only those that stand
 	// (GET /reviews)
 	ListReviews(c *gin.Context, params ListReviewsParams)
@@ -1482,6 +1811,9 @@ type ServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(c *gin.Context, id Id, params MoveReviewParams)
+	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+	// (GET /reviews/{id}/beside)
+	ShowBeside(c *gin.Context, id Id)
 	// ReviewDoubts What there is to look into in a review as it stands on the desk
 	// (GET /reviews/{id}/doubts)
 	ReviewDoubts(c *gin.Context, id Id)
@@ -1491,6 +1823,18 @@ type ServerInterface interface {
 	// SaveDraft Keep what is being typed; an empty text removes it
 	// (PUT /reviews/{id}/drafts)
 	SaveDraft(c *gin.Context, id Id)
+	// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+	// (GET /reviews/{id}/entries)
+	ListEntries(c *gin.Context, id Id)
+	// DropEntry Take an entry out of the record; its revisions are kept
+	// (DELETE /reviews/{id}/entries/{entry})
+	DropEntry(c *gin.Context, id Id, entry string, params DropEntryParams)
+	// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	// (PUT /reviews/{id}/entries/{entry})
+	PutEntry(c *gin.Context, id Id, entry string, params PutEntryParams)
+	// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+	// (GET /reviews/{id}/loose-ends)
+	LooseEnds(c *gin.Context, id Id)
 	// ListReadings A review's readings, by time measured; without an account only those that an acceptance pinned
 	// (GET /reviews/{id}/readings)
 	ListReadings(c *gin.Context, id Id)
@@ -1536,6 +1880,18 @@ type ServerInterface interface {
 	// RevokeToken End one of one's own tokens
 	// (DELETE /tokens/{id})
 	RevokeToken(c *gin.Context, id Id)
+	// ListTroubles Troubles that several findings share, by key
+	// (GET /troubles)
+	ListTroubles(c *gin.Context)
+	// AddTrouble Add a trouble
+	// (POST /troubles)
+	AddTrouble(c *gin.Context)
+	// ShowTrouble A trouble with its cases
+	// (GET /troubles/{trouble})
+	ShowTrouble(c *gin.Context, trouble string)
+	// EditTrouble Correct a trouble; what is written here reaches all its cases
+	// (PUT /troubles/{trouble})
+	EditTrouble(c *gin.Context, trouble string, params EditTroubleParams)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -2458,6 +2814,19 @@ func (siw *ServerInterfaceWrapper) EditEdition(c *gin.Context) {
 	siw.Handler.EditEdition(c, distribution, release, edition, params)
 }
 
+// Merge operation middleware
+func (siw *ServerInterfaceWrapper) Merge(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Merge(c)
+}
+
 // ListPeople operation middleware
 func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 
@@ -2563,6 +2932,59 @@ func (siw *ServerInterfaceWrapper) ListPoints(c *gin.Context) {
 	}
 
 	siw.Handler.ListPoints(c, params)
+}
+
+// ShowPolicy operation middleware
+func (siw *ServerInterfaceWrapper) ShowPolicy(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowPolicy(c)
+}
+
+// SetPolicy operation middleware
+func (siw *ServerInterfaceWrapper) SetPolicy(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetPolicyParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetPolicy(c, params)
 }
 
 // ListProposals operation middleware
@@ -3087,6 +3509,19 @@ func (siw *ServerInterfaceWrapper) EditRelease(c *gin.Context) {
 	siw.Handler.EditRelease(c, distribution, release, params)
 }
 
+// Rename operation middleware
+func (siw *ServerInterfaceWrapper) Rename(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Rename(c)
+}
+
 // ListReviews operation middleware
 func (siw *ServerInterfaceWrapper) ListReviews(c *gin.Context) {
 
@@ -3233,6 +3668,31 @@ func (siw *ServerInterfaceWrapper) MoveReview(c *gin.Context) {
 	siw.Handler.MoveReview(c, id, params)
 }
 
+// ShowBeside operation middleware
+func (siw *ServerInterfaceWrapper) ShowBeside(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowBeside(c, id)
+}
+
 // ReviewDoubts operation middleware
 func (siw *ServerInterfaceWrapper) ReviewDoubts(c *gin.Context) {
 
@@ -3306,6 +3766,172 @@ func (siw *ServerInterfaceWrapper) SaveDraft(c *gin.Context) {
 	}
 
 	siw.Handler.SaveDraft(c, id)
+}
+
+// ListEntries operation middleware
+func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListEntries(c, id)
+}
+
+// DropEntry operation middleware
+func (siw *ServerInterfaceWrapper) DropEntry(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "entry" -------------
+	var entry string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "entry", c.Param("entry"), &entry, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropEntryParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropEntry(c, id, entry, params)
+}
+
+// PutEntry operation middleware
+func (siw *ServerInterfaceWrapper) PutEntry(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "entry" -------------
+	var entry string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "entry", c.Param("entry"), &entry, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutEntryParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutEntry(c, id, entry, params)
+}
+
+// LooseEnds operation middleware
+func (siw *ServerInterfaceWrapper) LooseEnds(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LooseEnds(c, id)
 }
 
 // ListReadings operation middleware
@@ -3776,6 +4402,106 @@ func (siw *ServerInterfaceWrapper) RevokeToken(c *gin.Context) {
 	siw.Handler.RevokeToken(c, id)
 }
 
+// ListTroubles operation middleware
+func (siw *ServerInterfaceWrapper) ListTroubles(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTroubles(c)
+}
+
+// AddTrouble operation middleware
+func (siw *ServerInterfaceWrapper) AddTrouble(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddTrouble(c)
+}
+
+// ShowTrouble operation middleware
+func (siw *ServerInterfaceWrapper) ShowTrouble(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "trouble" -------------
+	var trouble string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Param("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter trouble: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowTrouble(c, trouble)
+}
+
+// EditTrouble operation middleware
+func (siw *ServerInterfaceWrapper) EditTrouble(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "trouble" -------------
+	var trouble string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Param("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter trouble: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EditTroubleParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditTrouble(c, trouble, params)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -3858,6 +4584,19 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/reviews/:id/scorecard", wrapper.ShowDesk)
 	router.GET(options.BaseURL+"/reviews/:id/drafts", wrapper.ListDrafts)
 	router.PUT(options.BaseURL+"/reviews/:id/drafts", wrapper.SaveDraft)
+	router.GET(options.BaseURL+"/reviews/:id/entries", wrapper.ListEntries)
+	router.DELETE(options.BaseURL+"/reviews/:id/entries/:entry", wrapper.DropEntry)
+	router.PUT(options.BaseURL+"/reviews/:id/entries/:entry", wrapper.PutEntry)
+	router.GET(options.BaseURL+"/reviews/:id/loose-ends", wrapper.LooseEnds)
+	router.GET(options.BaseURL+"/reviews/:id/beside", wrapper.ShowBeside)
+	router.GET(options.BaseURL+"/troubles", wrapper.ListTroubles)
+	router.POST(options.BaseURL+"/troubles", wrapper.AddTrouble)
+	router.GET(options.BaseURL+"/troubles/:trouble", wrapper.ShowTrouble)
+	router.PUT(options.BaseURL+"/troubles/:trouble", wrapper.EditTrouble)
+	router.GET(options.BaseURL+"/policy", wrapper.ShowPolicy)
+	router.PUT(options.BaseURL+"/policy", wrapper.SetPolicy)
+	router.POST(options.BaseURL+"/renamed", wrapper.Rename)
+	router.POST(options.BaseURL+"/merged", wrapper.Merge)
 	router.GET(options.BaseURL+"/ranking", wrapper.Ranking)
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition", wrapper.ShowScorecard)
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition/traces", wrapper.ShowTraces)
@@ -4778,6 +5517,45 @@ func (response EditEditiondefaultApplicationProblemPlusJSONResponse) VisitEditEd
 	return err
 }
 
+type MergeRequestObject struct {
+	Body *MergeJSONRequestBody
+}
+
+type MergeResponseObject interface {
+	VisitMergeResponse(w http.ResponseWriter) error
+}
+
+type Merge200JSONResponse Merged
+
+func (response Merge200JSONResponse) VisitMergeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MergedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MergedefaultApplicationProblemPlusJSONResponse) VisitMergeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPeopleRequestObject struct {
 	Params ListPeopleParams
 }
@@ -4884,6 +5662,84 @@ type ListPointsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPointsdefaultApplicationProblemPlusJSONResponse) VisitListPointsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowPolicyRequestObject struct {
+}
+
+type ShowPolicyResponseObject interface {
+	VisitShowPolicyResponse(w http.ResponseWriter) error
+}
+
+type ShowPolicy200JSONResponse Policy
+
+func (response ShowPolicy200JSONResponse) VisitShowPolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowPolicydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowPolicydefaultApplicationProblemPlusJSONResponse) VisitShowPolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPolicyRequestObject struct {
+	Params SetPolicyParams
+	Body   *SetPolicyJSONRequestBody
+}
+
+type SetPolicyResponseObject interface {
+	VisitSetPolicyResponse(w http.ResponseWriter) error
+}
+
+type SetPolicy200JSONResponse Policy
+
+func (response SetPolicy200JSONResponse) VisitSetPolicyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPolicydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPolicydefaultApplicationProblemPlusJSONResponse) VisitSetPolicyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5412,6 +6268,45 @@ func (response EditReleasedefaultApplicationProblemPlusJSONResponse) VisitEditRe
 	return err
 }
 
+type RenameRequestObject struct {
+	Body *RenameJSONRequestBody
+}
+
+type RenameResponseObject interface {
+	VisitRenameResponse(w http.ResponseWriter) error
+}
+
+type Rename200JSONResponse KeyNow
+
+func (response Rename200JSONResponse) VisitRenameResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenamedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenamedefaultApplicationProblemPlusJSONResponse) VisitRenameResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListReviewsRequestObject struct {
 	Params ListReviewsParams
 }
@@ -5570,6 +6465,45 @@ func (response MoveReviewdefaultApplicationProblemPlusJSONResponse) VisitMoveRev
 	return err
 }
 
+type ShowBesideRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ShowBesideResponseObject interface {
+	VisitShowBesideResponse(w http.ResponseWriter) error
+}
+
+type ShowBeside200JSONResponse Beside
+
+func (response ShowBeside200JSONResponse) VisitShowBesideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowBesidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowBesidedefaultApplicationProblemPlusJSONResponse) VisitShowBesideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ReviewDoubtsRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -5671,6 +6605,161 @@ type SaveDraftdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SaveDraftdefaultApplicationProblemPlusJSONResponse) VisitSaveDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListEntriesRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListEntriesResponseObject interface {
+	VisitListEntriesResponse(w http.ResponseWriter) error
+}
+
+type ListEntries200JSONResponse EntryList
+
+func (response ListEntries200JSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListEntriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropEntryRequestObject struct {
+	Id     Id     `json:"id"`
+	Entry  string `json:"entry"`
+	Params DropEntryParams
+}
+
+type DropEntryResponseObject interface {
+	VisitDropEntryResponse(w http.ResponseWriter) error
+}
+
+type DropEntry204Response struct {
+}
+
+func (response DropEntry204Response) VisitDropEntryResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropEntrydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropEntrydefaultApplicationProblemPlusJSONResponse) VisitDropEntryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntryRequestObject struct {
+	Id     Id     `json:"id"`
+	Entry  string `json:"entry"`
+	Params PutEntryParams
+	Body   *PutEntryJSONRequestBody
+}
+
+type PutEntryResponseObject interface {
+	VisitPutEntryResponse(w http.ResponseWriter) error
+}
+
+type PutEntry200JSONResponse EntryView
+
+func (response PutEntry200JSONResponse) VisitPutEntryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntrydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutEntrydefaultApplicationProblemPlusJSONResponse) VisitPutEntryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LooseEndsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type LooseEndsResponseObject interface {
+	VisitLooseEndsResponse(w http.ResponseWriter) error
+}
+
+type LooseEnds200JSONResponse LooseEndList
+
+func (response LooseEnds200JSONResponse) VisitLooseEndsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LooseEndsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LooseEndsdefaultApplicationProblemPlusJSONResponse) VisitLooseEndsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6262,6 +7351,163 @@ func (response RevokeTokendefaultApplicationProblemPlusJSONResponse) VisitRevoke
 	return err
 }
 
+type ListTroublesRequestObject struct {
+}
+
+type ListTroublesResponseObject interface {
+	VisitListTroublesResponse(w http.ResponseWriter) error
+}
+
+type ListTroubles200JSONResponse TroubleList
+
+func (response ListTroubles200JSONResponse) VisitListTroublesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTroublesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTroublesdefaultApplicationProblemPlusJSONResponse) VisitListTroublesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddTroubleRequestObject struct {
+	Body *AddTroubleJSONRequestBody
+}
+
+type AddTroubleResponseObject interface {
+	VisitAddTroubleResponse(w http.ResponseWriter) error
+}
+
+type AddTrouble201JSONResponse TroubleView
+
+func (response AddTrouble201JSONResponse) VisitAddTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddTroubledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddTroubledefaultApplicationProblemPlusJSONResponse) VisitAddTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTroubleRequestObject struct {
+	Trouble string `json:"trouble"`
+}
+
+type ShowTroubleResponseObject interface {
+	VisitShowTroubleResponse(w http.ResponseWriter) error
+}
+
+type ShowTrouble200JSONResponse TroubleView
+
+func (response ShowTrouble200JSONResponse) VisitShowTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTroubledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowTroubledefaultApplicationProblemPlusJSONResponse) VisitShowTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditTroubleRequestObject struct {
+	Trouble string `json:"trouble"`
+	Params  EditTroubleParams
+	Body    *EditTroubleJSONRequestBody
+}
+
+type EditTroubleResponseObject interface {
+	VisitEditTroubleResponse(w http.ResponseWriter) error
+}
+
+type EditTrouble200JSONResponse TroubleView
+
+func (response EditTrouble200JSONResponse) VisitEditTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditTroubledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditTroubledefaultApplicationProblemPlusJSONResponse) VisitEditTroubleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// About What this service is, and its clock
@@ -6333,6 +7579,9 @@ type StrictServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(ctx context.Context, request EditEditionRequestObject) (EditEditionResponseObject, error)
+	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	// (POST /merged)
+	Merge(ctx context.Context, request MergeRequestObject) (MergeResponseObject, error)
 	// ListPeople The team
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -6342,6 +7591,12 @@ type StrictServerInterface interface {
 	// ListPoints The points of every edition in every criterion, with the values on rigs
 	// (GET /points)
 	ListPoints(ctx context.Context, request ListPointsRequestObject) (ListPointsResponseObject, error)
+	// ShowPolicy The team's own rules
+	// (GET /policy)
+	ShowPolicy(ctx context.Context, request ShowPolicyRequestObject) (ShowPolicyResponseObject, error)
+	// SetPolicy Change the team's rules
+	// (PUT /policy)
+	SetPolicy(ctx context.Context, request SetPolicyRequestObject) (SetPolicyResponseObject, error)
 	// ListProposals Proposals to change the checklist, newest first
 	// (GET /proposals)
 	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
@@ -6381,6 +7636,9 @@ type StrictServerInterface interface {
 	// EditRelease Correct a release; its version stays
 	// (PUT /releases/{distribution}/{release})
 	EditRelease(ctx context.Context, request EditReleaseRequestObject) (EditReleaseResponseObject, error)
+	// Rename Give something in the catalogue another key; the old one leads on
+	// (POST /renamed)
+	Rename(ctx context.Context, request RenameRequestObject) (RenameResponseObject, error)
 	// ListReviews Reviews, by edition; without an account only those that stand
 	// (GET /reviews)
 	ListReviews(ctx context.Context, request ListReviewsRequestObject) (ListReviewsResponseObject, error)
@@ -6393,6 +7651,9 @@ type StrictServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(ctx context.Context, request MoveReviewRequestObject) (MoveReviewResponseObject, error)
+	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+	// (GET /reviews/{id}/beside)
+	ShowBeside(ctx context.Context, request ShowBesideRequestObject) (ShowBesideResponseObject, error)
 	// ReviewDoubts What there is to look into in a review as it stands on the desk
 	// (GET /reviews/{id}/doubts)
 	ReviewDoubts(ctx context.Context, request ReviewDoubtsRequestObject) (ReviewDoubtsResponseObject, error)
@@ -6402,6 +7663,18 @@ type StrictServerInterface interface {
 	// SaveDraft Keep what is being typed; an empty text removes it
 	// (PUT /reviews/{id}/drafts)
 	SaveDraft(ctx context.Context, request SaveDraftRequestObject) (SaveDraftResponseObject, error)
+	// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+	// (GET /reviews/{id}/entries)
+	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
+	// DropEntry Take an entry out of the record; its revisions are kept
+	// (DELETE /reviews/{id}/entries/{entry})
+	DropEntry(ctx context.Context, request DropEntryRequestObject) (DropEntryResponseObject, error)
+	// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	// (PUT /reviews/{id}/entries/{entry})
+	PutEntry(ctx context.Context, request PutEntryRequestObject) (PutEntryResponseObject, error)
+	// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+	// (GET /reviews/{id}/loose-ends)
+	LooseEnds(ctx context.Context, request LooseEndsRequestObject) (LooseEndsResponseObject, error)
 	// ListReadings A review's readings, by time measured; without an account only those that an acceptance pinned
 	// (GET /reviews/{id}/readings)
 	ListReadings(ctx context.Context, request ListReadingsRequestObject) (ListReadingsResponseObject, error)
@@ -6447,6 +7720,18 @@ type StrictServerInterface interface {
 	// RevokeToken End one of one's own tokens
 	// (DELETE /tokens/{id})
 	RevokeToken(ctx context.Context, request RevokeTokenRequestObject) (RevokeTokenResponseObject, error)
+	// ListTroubles Troubles that several findings share, by key
+	// (GET /troubles)
+	ListTroubles(ctx context.Context, request ListTroublesRequestObject) (ListTroublesResponseObject, error)
+	// AddTrouble Add a trouble
+	// (POST /troubles)
+	AddTrouble(ctx context.Context, request AddTroubleRequestObject) (AddTroubleResponseObject, error)
+	// ShowTrouble A trouble with its cases
+	// (GET /troubles/{trouble})
+	ShowTrouble(ctx context.Context, request ShowTroubleRequestObject) (ShowTroubleResponseObject, error)
+	// EditTrouble Correct a trouble; what is written here reaches all its cases
+	// (PUT /troubles/{trouble})
+	EditTrouble(ctx context.Context, request EditTroubleRequestObject) (EditTroubleResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -7310,6 +8595,48 @@ func (sh *strictHandler) EditEdition(ctx *gin.Context, distribution Distribution
 	}
 }
 
+// Merge operation middleware
+func (sh *strictHandler) Merge(ctx *gin.Context) {
+	var request MergeRequestObject
+
+	var body MergeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Merge(ctx, request.(MergeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Merge")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MergeResponseObject); ok {
+		if err := validResponse.VisitMergeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListPeople operation middleware
 func (sh *strictHandler) ListPeople(ctx *gin.Context, params ListPeopleParams) {
 	var request ListPeopleRequestObject
@@ -7397,6 +8724,74 @@ func (sh *strictHandler) ListPoints(ctx *gin.Context, params ListPointsParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListPointsResponseObject); ok {
 		if err := validResponse.VisitListPointsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowPolicy operation middleware
+func (sh *strictHandler) ShowPolicy(ctx *gin.Context) {
+	var request ShowPolicyRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowPolicy(ctx, request.(ShowPolicyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowPolicy")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowPolicyResponseObject); ok {
+		if err := validResponse.VisitShowPolicyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetPolicy operation middleware
+func (sh *strictHandler) SetPolicy(ctx *gin.Context, params SetPolicyParams) {
+	var request SetPolicyRequestObject
+
+	request.Params = params
+
+	var body SetPolicyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetPolicy(ctx, request.(SetPolicyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetPolicy")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetPolicyResponseObject); ok {
+		if err := validResponse.VisitSetPolicyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7852,6 +9247,48 @@ func (sh *strictHandler) EditRelease(ctx *gin.Context, distribution Distribution
 	}
 }
 
+// Rename operation middleware
+func (sh *strictHandler) Rename(ctx *gin.Context) {
+	var request RenameRequestObject
+
+	var body RenameJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Rename(ctx, request.(RenameRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Rename")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameResponseObject); ok {
+		if err := validResponse.VisitRenameResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListReviews operation middleware
 func (sh *strictHandler) ListReviews(ctx *gin.Context, params ListReviewsParams) {
 	var request ListReviewsRequestObject
@@ -7991,6 +9428,32 @@ func (sh *strictHandler) MoveReview(ctx *gin.Context, id Id, params MoveReviewPa
 	}
 }
 
+// ShowBeside operation middleware
+func (sh *strictHandler) ShowBeside(ctx *gin.Context, id Id) {
+	var request ShowBesideRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowBeside(ctx, request.(ShowBesideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowBeside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowBesideResponseObject); ok {
+		if err := validResponse.VisitShowBesideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ReviewDoubts operation middleware
 func (sh *strictHandler) ReviewDoubts(ctx *gin.Context, id Id) {
 	var request ReviewDoubtsRequestObject
@@ -8080,6 +9543,132 @@ func (sh *strictHandler) SaveDraft(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SaveDraftResponseObject); ok {
 		if err := validResponse.VisitSaveDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListEntries operation middleware
+func (sh *strictHandler) ListEntries(ctx *gin.Context, id Id) {
+	var request ListEntriesRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListEntries(ctx, request.(ListEntriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListEntries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListEntriesResponseObject); ok {
+		if err := validResponse.VisitListEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DropEntry operation middleware
+func (sh *strictHandler) DropEntry(ctx *gin.Context, id Id, entry string, params DropEntryParams) {
+	var request DropEntryRequestObject
+
+	request.Id = id
+	request.Entry = entry
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropEntry(ctx, request.(DropEntryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropEntry")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropEntryResponseObject); ok {
+		if err := validResponse.VisitDropEntryResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutEntry operation middleware
+func (sh *strictHandler) PutEntry(ctx *gin.Context, id Id, entry string, params PutEntryParams) {
+	var request PutEntryRequestObject
+
+	request.Id = id
+	request.Entry = entry
+	request.Params = params
+
+	var body PutEntryJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutEntry(ctx, request.(PutEntryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutEntry")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutEntryResponseObject); ok {
+		if err := validResponse.VisitPutEntryResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LooseEnds operation middleware
+func (sh *strictHandler) LooseEnds(ctx *gin.Context, id Id) {
+	var request LooseEndsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LooseEnds(ctx, request.(LooseEndsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LooseEnds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LooseEndsResponseObject); ok {
+		if err := validResponse.VisitLooseEndsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -8556,6 +10145,143 @@ func (sh *strictHandler) RevokeToken(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RevokeTokenResponseObject); ok {
 		if err := validResponse.VisitRevokeTokenResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListTroubles operation middleware
+func (sh *strictHandler) ListTroubles(ctx *gin.Context) {
+	var request ListTroublesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTroubles(ctx, request.(ListTroublesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTroubles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListTroublesResponseObject); ok {
+		if err := validResponse.VisitListTroublesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddTrouble operation middleware
+func (sh *strictHandler) AddTrouble(ctx *gin.Context) {
+	var request AddTroubleRequestObject
+
+	var body AddTroubleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddTrouble(ctx, request.(AddTroubleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddTrouble")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddTroubleResponseObject); ok {
+		if err := validResponse.VisitAddTroubleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowTrouble operation middleware
+func (sh *strictHandler) ShowTrouble(ctx *gin.Context, trouble string) {
+	var request ShowTroubleRequestObject
+
+	request.Trouble = trouble
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowTrouble(ctx, request.(ShowTroubleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowTrouble")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowTroubleResponseObject); ok {
+		if err := validResponse.VisitShowTroubleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EditTrouble operation middleware
+func (sh *strictHandler) EditTrouble(ctx *gin.Context, trouble string, params EditTroubleParams) {
+	var request EditTroubleRequestObject
+
+	request.Trouble = trouble
+	request.Params = params
+
+	var body EditTroubleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditTrouble(ctx, request.(EditTroubleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditTrouble")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditTroubleResponseObject); ok {
+		if err := validResponse.VisitEditTroubleResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

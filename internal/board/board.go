@@ -209,9 +209,13 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 		if err != nil {
 			return err
 		}
+		entries, err := snap.Entries(touched)
+		if err != nil {
+			return err
+		}
 		for i := range reviews {
 			if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
-				s.reviews[r.ID] = Standing(r, pinned[r.ID])
+				s.reviews[r.ID] = Standing(r, pinned[r.ID], entries[r.ID])
 			}
 		}
 	}
@@ -229,12 +233,9 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 
 // Standing is a stored review as the core sees it. One that was reopened still
 // stands with what its last acceptance pinned.
-func Standing(r *store.Review, readings []reading.Reading) reading.Review {
-	out := reading.Review{
-		ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Carried: r.Carried, Readings: readings,
-		States: r.Record.States, Findings: r.Record.Findings, Changes: r.Record.Changes, Claims: r.Record.Claims,
-		Journal: r.Record.Journal, Experience: r.Record.Experience, Verdicts: r.Record.Verdicts,
-	}
+func Standing(r *store.Review, readings []reading.Reading, entries []reading.Entry) reading.Review {
+	out := reading.Review{ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Carried: r.Carried, Readings: readings}
+	out.Take(entries)
 	if !r.Accepted.IsZero() {
 		accepted := r.Accepted
 		out.Accepted = &accepted
@@ -262,6 +263,30 @@ func (s *State) index() {
 func (s *State) Edition(key string) (catalogue.Edition, bool) {
 	e, ok := s.editions[key]
 	return e, ok
+}
+
+// Retired names the part of an edition's key that is retired: the distribution, the
+// release or the edition itself; empty where none is.
+func (s *State) Retired(edition string) string {
+	for _, d := range s.Catalogue.Distributions {
+		for _, r := range d.Releases {
+			for _, e := range r.Editions {
+				if catalogue.EditionKey(d.Key, r.Version, e.Key) != edition {
+					continue
+				}
+				switch {
+				case d.Retired:
+					return d.Key
+				case r.Retired:
+					return d.Key + "/" + r.Version
+				case e.Retired:
+					return edition
+				}
+				return ""
+			}
+		}
+	}
+	return ""
 }
 
 // DistributionName is how a distribution is called.

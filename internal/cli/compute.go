@@ -6,6 +6,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -19,7 +20,7 @@ import (
 )
 
 // whats lists what compute can print.
-var whats = []string{"scorecards", "ranking", "comparison", "quality", "common-ground", "effect"}
+var whats = []string{"scorecards", "ranking", "comparison", "quality", "common-ground", "effect", "records"}
 
 // largestBundle bounds what compute reads.
 const largestBundle = 1 << 30
@@ -101,6 +102,9 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		return s.computeGround(cmd, o, in)
 	case "effect":
 		return s.computeEffect(cmd, o, in)
+	case "records":
+		records := comparing.RecordsOf(o.bundle.Checklists, o.bundle.Reviews, o.options.At)
+		return s.print(cmd, map[string]any{"records": records}, recordsSheet(records))
 	}
 	table := scoring.Tabulate(in, o.options)
 	switch o.what {
@@ -173,6 +177,15 @@ func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Inp
 		return fmt.Errorf("%w: %w", errNotFound, err)
 	}
 	return s.print(cmd, e, effectSheet(&e))
+}
+
+func recordsSheet(records []comparing.Records) *sheet {
+	t := &sheet{columns: []string{"Criterion", "Rig", "Method", "Setup", "Phase", ">Record", "Edition", "Measured"}}
+	for _, r := range records {
+		best := r.Newest()
+		t.add(r.Criterion, r.Rig, r.Method, r.Setup, r.Phase, numerals.Value(&best.Value), best.Edition, best.At.Format(time.DateOnly))
+	}
+	return t
 }
 
 func cardsSheet(cards []scoring.Scorecard) *sheet {

@@ -26,6 +26,30 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
+// Defines values for CatalogueSort.
+const (
+	CatalogueSortDistribution CatalogueSort = "distribution"
+	CatalogueSortEdition      CatalogueSort = "edition"
+	CatalogueSortRelease      CatalogueSort = "release"
+	CatalogueSortRig          CatalogueSort = "rig"
+)
+
+// Valid indicates whether the value is a known member of the CatalogueSort enum.
+func (e CatalogueSort) Valid() bool {
+	switch e {
+	case CatalogueSortDistribution:
+		return true
+	case CatalogueSortEdition:
+		return true
+	case CatalogueSortRelease:
+		return true
+	case CatalogueSortRig:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChecklistSummaryState.
 const (
 	ChecklistSummaryStateDraft   ChecklistSummaryState = "draft"
@@ -41,6 +65,36 @@ func (e ChecklistSummaryState) Valid() bool {
 	case ChecklistSummaryStateInForce:
 		return true
 	case ChecklistSummaryStateRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LooseEndSort.
+const (
+	LooseEndSortApart      LooseEndSort = "apart"
+	LooseEndSortDoubtful   LooseEndSort = "doubtful"
+	LooseEndSortFinding    LooseEndSort = "finding"
+	LooseEndSortMissing    LooseEndSort = "missing"
+	LooseEndSortShot       LooseEndSort = "shot"
+	LooseEndSortSurprising LooseEndSort = "surprising"
+)
+
+// Valid indicates whether the value is a known member of the LooseEndSort enum.
+func (e LooseEndSort) Valid() bool {
+	switch e {
+	case LooseEndSortApart:
+		return true
+	case LooseEndSortDoubtful:
+		return true
+	case LooseEndSortFinding:
+		return true
+	case LooseEndSortMissing:
+		return true
+	case LooseEndSortShot:
+		return true
+	case LooseEndSortSurprising:
 		return true
 	default:
 		return false
@@ -86,6 +140,24 @@ func (e NewReadingBound) Valid() bool {
 	case NewReadingBoundAtMost:
 		return true
 	case NewReadingBoundEmpty:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PolicySecondReviewer.
+const (
+	Advised  PolicySecondReviewer = "advised"
+	Required PolicySecondReviewer = "required"
+)
+
+// Valid indicates whether the value is a known member of the PolicySecondReviewer enum.
+func (e PolicySecondReviewer) Valid() bool {
+	switch e {
+	case Advised:
+		return true
+	case Required:
 		return true
 	default:
 		return false
@@ -267,6 +339,17 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// Beside defines model for Beside.
+type Beside struct {
+	// Edition of the release before; left out where none was reviewed
+	Edition  string           `json:"edition,omitempty,omitzero"`
+	Findings []EarlierFinding `json:"findings"`
+	Name     EditionName      `json:"name,omitempty,omitzero"`
+	Readings []Reading        `json:"readings"`
+	Records  []RecordBook     `json:"records"`
+	Review   string           `json:"review,omitempty,omitzero"`
+}
+
 // CarriedList defines model for CarriedList.
 type CarriedList struct {
 	Carried []CarriedReview `json:"carried"`
@@ -297,6 +380,9 @@ type CarryOver struct {
 	// Trial tell what would happen and change nothing
 	Trial bool `json:"trial,omitempty,omitzero"`
 }
+
+// CatalogueSort defines model for CatalogueSort.
+type CatalogueSort string
 
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
@@ -336,6 +422,9 @@ type ChecklistSummary struct {
 
 // ChecklistSummaryState defines model for ChecklistSummary.State.
 type ChecklistSummaryState string
+
+// Claim defines model for Claim.
+type Claim = reading.Claim
 
 // Compared defines model for Compared.
 type Compared struct {
@@ -404,6 +493,9 @@ type Decision struct {
 // Disagreement defines model for Disagreement.
 type Disagreement = quality.Disagreement
 
+// Disclosure defines model for Disclosure.
+type Disclosure = reading.Disclosure
+
 // Distribution defines model for Distribution.
 type Distribution struct {
 	Aim Text `json:"aim,omitempty,omitzero"`
@@ -413,6 +505,9 @@ type Distribution struct {
 	Key    Key    `json:"key"`
 	Model  Model  `json:"model"`
 	Name   string `json:"name"`
+
+	// Retired kept and no longer offered
+	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
 // DistributionList defines model for DistributionList.
@@ -436,6 +531,16 @@ type DraftList struct {
 	Drafts []Draft `json:"drafts"`
 }
 
+// EarlierFinding defines model for EarlierFinding.
+type EarlierFinding struct {
+	Edition string  `json:"edition"`
+	Finding Finding `json:"finding"`
+
+	// FollowedBy the finding in this review that says what became of it
+	FollowedBy string `json:"followedBy,omitempty,omitzero"`
+	Review     string `json:"review"`
+}
+
 // Edition defines model for Edition.
 type Edition struct {
 	Architecture string `json:"architecture,omitempty,omitzero"`
@@ -450,6 +555,9 @@ type Edition struct {
 	Profile   string `json:"profile,omitempty,omitzero"`
 	Purpose   string `json:"purpose,omitempty,omitzero"`
 	Release   string `json:"release"`
+
+	// Retired kept and no longer offered
+	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
 // EditionList defines model for EditionList.
@@ -483,11 +591,40 @@ type EffectView struct {
 	TauB       *float64               `json:"tauB"`
 }
 
+// Entry exactly one of its fields is set
+type Entry = reading.Entry
+
+// EntryList defines model for EntryList.
+type EntryList struct {
+	Entries []EntryView `json:"entries"`
+}
+
+// EntryView defines model for EntryView.
+type EntryView struct {
+	// Entry exactly one of its fields is set
+	Entry Entry `json:"entry"`
+
+	// Pinned an acceptance has seen it
+	Pinned    bool      `json:"pinned"`
+	Revision  int       `json:"revision"`
+	Written   time.Time `json:"written"`
+	WrittenBy string    `json:"writtenBy,omitempty,omitzero"`
+}
+
+// Evidence defines model for Evidence.
+type Evidence = reading.Evidence
+
+// Experience defines model for Experience.
+type Experience = reading.Experience
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
 	Value string `json:"value"`
 }
+
+// Finding defines model for Finding.
+type Finding = reading.Finding
 
 // GeometricMean defines model for GeometricMean.
 type GeometricMean = comparing.Means
@@ -518,14 +655,73 @@ type Heading struct {
 	Title string `json:"title"`
 }
 
+// HiddenGrade defines model for HiddenGrade.
+type HiddenGrade struct {
+	Criterion string `json:"criterion"`
+	Reviewer  string `json:"reviewer"`
+}
+
+// JournalEntry defines model for JournalEntry.
+type JournalEntry = reading.Journal
+
 // Key defines model for Key.
 type Key = string
+
+// KeyNow defines model for KeyNow.
+type KeyNow struct {
+	Key string `json:"key"`
+}
 
 // Leniency defines model for Leniency.
 type Leniency = quality.Leniency
 
+// Line defines model for Line.
+type Line = string
+
 // ListedAudience defines model for ListedAudience.
 type ListedAudience = checklist.Audience
+
+// LongText defines model for LongText.
+type LongText = string
+
+// LooseEnd defines model for LooseEnd.
+type LooseEnd struct {
+	Criterion string       `json:"criterion,omitempty,omitzero"`
+	Says      string       `json:"says"`
+	Sort      LooseEndSort `json:"sort"`
+
+	// Subject id of the readings or finding, key of the shot
+	Subject string `json:"subject,omitempty,omitzero"`
+}
+
+// LooseEndSort defines model for LooseEnd.Sort.
+type LooseEndSort string
+
+// LooseEndList defines model for LooseEndList.
+type LooseEndList struct {
+	LooseEnds []LooseEnd `json:"looseEnds"`
+}
+
+// Merged defines model for Merged.
+type Merged struct {
+	Key string `json:"key"`
+
+	// Moves what goes where
+	Moves []string `json:"moves"`
+}
+
+// Merging defines model for Merging.
+type Merging struct {
+	// Into the one that stays
+	Into string `json:"into"`
+
+	// Key the duplicate
+	Key  string        `json:"key"`
+	Sort CatalogueSort `json:"sort"`
+
+	// Trial only say what would be moved
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
 
 // Model defines model for Model.
 type Model string
@@ -578,6 +774,9 @@ type NewReading struct {
 	// Replaces the id of the reading that this one takes the place of
 	Replaces string `json:"replaces,omitempty,omitzero"`
 	Rig      string `json:"rig,omitempty,omitzero"`
+
+	// System id of the system state that it was made in
+	System string `json:"system,omitempty,omitzero"`
 }
 
 // NewReadingBound defines model for NewReading.Bound.
@@ -636,6 +835,18 @@ type PointsView struct {
 	Criteria  []CriterionPoints      `json:"criteria"`
 	Names     map[string]EditionName `json:"names"`
 }
+
+// Policy defines model for Policy.
+type Policy struct {
+	// RetestDays after how many days a review of a rolling release is stale
+	RetestDays int `json:"retestDays"`
+
+	// SecondReviewer whether somebody else than a review's only reviewer must accept it
+	SecondReviewer PolicySecondReviewer `json:"secondReviewer"`
+}
+
+// PolicySecondReviewer whether somebody else than a review's only reviewer must accept it
+type PolicySecondReviewer string
 
 // Problem defines model for Problem.
 type Problem struct {
@@ -733,8 +944,13 @@ type Reading = reading.Reading
 
 // ReadingList defines model for ReadingList.
 type ReadingList struct {
-	Readings []Reading `json:"readings"`
+	// Hidden grades of others that are shown once one's own is in
+	Hidden   []HiddenGrade `json:"hidden,omitempty,omitzero"`
+	Readings []Reading     `json:"readings"`
 }
+
+// RecordBook defines model for RecordBook.
+type RecordBook = comparing.Records
 
 // Recorded defines model for Recorded.
 type Recorded struct {
@@ -763,11 +979,14 @@ type Release struct {
 	Distribution Key    `json:"distribution"`
 
 	// EndOfSupport YYYY-MM-DD
-	EndOfSupport string       `json:"endOfSupport,omitempty,omitzero"`
-	Replaces     []string     `json:"replaces,omitempty,omitzero"`
-	Stage        ReleaseStage `json:"stage,omitempty,omitzero"`
-	Tier         ReleaseTier  `json:"tier,omitempty,omitzero"`
-	Version      string       `json:"version"`
+	EndOfSupport string   `json:"endOfSupport,omitempty,omitzero"`
+	Replaces     []string `json:"replaces,omitempty,omitzero"`
+
+	// Retired kept and no longer offered
+	Retired bool         `json:"retired,omitempty,omitzero"`
+	Stage   ReleaseStage `json:"stage,omitempty,omitzero"`
+	Tier    ReleaseTier  `json:"tier,omitempty,omitzero"`
+	Version string       `json:"version"`
 }
 
 // ReleaseStage defines model for Release.Stage.
@@ -775,6 +994,9 @@ type ReleaseStage string
 
 // ReleaseTier defines model for Release.Tier.
 type ReleaseTier string
+
+// ReleaseChange defines model for ReleaseChange.
+type ReleaseChange = reading.Change
 
 // ReleaseList defines model for ReleaseList.
 type ReleaseList struct {
@@ -789,28 +1011,47 @@ type Remark struct {
 	Text   string    `json:"text"`
 }
 
+// Renaming defines model for Renaming.
+type Renaming struct {
+	// Key the full key, such as distribution/release
+	Key  string        `json:"key"`
+	Sort CatalogueSort `json:"sort"`
+
+	// To the last part of the new one
+	To string `json:"to"`
+}
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
 	Accepted time.Time `json:"accepted,omitempty,omitzero"`
-	Assigned string    `json:"assigned,omitempty,omitzero"`
+
+	// Alone accepted by its only reviewer
+	Alone    bool   `json:"alone,omitempty,omitzero"`
+	Assigned string `json:"assigned,omitempty,omitzero"`
 
 	// CarriedFrom the review on an older version that this one was carried over from
-	CarriedFrom string      `json:"carriedFrom,omitempty,omitzero"`
-	Checklist   string      `json:"checklist"`
-	Continues   string      `json:"continues,omitempty,omitzero"`
-	Created     time.Time   `json:"created"`
-	Due         string      `json:"due,omitempty,omitzero"`
-	Edition     string      `json:"edition"`
-	Id          Uuid        `json:"id"`
-	Name        EditionName `json:"name"`
-	Overdue     bool        `json:"overdue,omitempty,omitzero"`
+	CarriedFrom string    `json:"carriedFrom,omitempty,omitzero"`
+	Checklist   string    `json:"checklist"`
+	Continues   string    `json:"continues,omitempty,omitzero"`
+	Created     time.Time `json:"created"`
+	Due         string    `json:"due,omitempty,omitzero"`
+	Edition     string    `json:"edition"`
+
+	// Final the edition of the final release, where it is out: to be checked again
+	Final   string      `json:"final,omitempty,omitzero"`
+	Id      Uuid        `json:"id"`
+	Name    EditionName `json:"name"`
+	Overdue bool        `json:"overdue,omitempty,omitzero"`
+
+	// PreRelease of a pre-release
+	PreRelease bool `json:"preRelease,omitempty,omitzero"`
 
 	// Reason why it was moved to this state, where one was given
 	Reason string      `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
 
-	// Waiting readings that no acceptance has pinned yet
+	// Waiting readings and entries that no acceptance has pinned yet
 	Waiting int `json:"waiting,omitempty,omitzero"`
 }
 
@@ -881,6 +1122,9 @@ type ShownVersion struct {
 // Surprise defines model for Surprise.
 type Surprise = quality.Surprise
 
+// SystemState defines model for SystemState.
+type SystemState = reading.System
+
 // Text defines model for Text.
 type Text = string
 
@@ -924,8 +1168,36 @@ type TracedReading struct {
 	Why string `json:"why"`
 }
 
+// Trouble defines model for Trouble.
+type Trouble = reading.Trouble
+
+// TroubleList defines model for TroubleList.
+type TroubleList struct {
+	Troubles []TroubleView `json:"troubles"`
+}
+
+// TroubleView defines model for TroubleView.
+type TroubleView struct {
+	Cases []struct {
+		Edition string      `json:"edition"`
+		Finding Finding     `json:"finding"`
+		Name    EditionName `json:"name"`
+		Review  string      `json:"review"`
+	} `json:"cases"`
+	Trouble Trouble `json:"trouble"`
+}
+
+// UpgradeAdvice defines model for UpgradeAdvice.
+type UpgradeAdvice = reading.Advice
+
+// Use defines model for Use.
+type Use = reading.Use
+
 // Uuid defines model for Uuid.
 type Uuid = string
+
+// Verdict defines model for Verdict.
+type Verdict = reading.Verdict
 
 // At defines model for At.
 type At = time.Time
@@ -980,6 +1252,9 @@ type ReleaseBody = Release
 
 // RigBody defines model for RigBody.
 type RigBody = Rig
+
+// TroubleBody defines model for TroubleBody.
+type TroubleBody = Trouble
 
 // ListChecklistsParams defines parameters for ListChecklists.
 type ListChecklistsParams struct {
@@ -1115,6 +1390,12 @@ type ListPointsParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// SetPolicyParams defines parameters for SetPolicy.
+type SetPolicyParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListProposalsParams defines parameters for ListProposals.
 type ListProposalsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1223,6 +1504,18 @@ type MoveReviewParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DropEntryParams defines parameters for DropEntry.
+type DropEntryParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PutEntryParams defines parameters for PutEntry.
+type PutEntryParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListRigsParams defines parameters for ListRigs.
 type ListRigsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1274,6 +1567,12 @@ type ShowTracesParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// EditTroubleParams defines parameters for EditTrouble.
+type EditTroubleParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // CarryOverJSONRequestBody defines body for CarryOver for application/json ContentType.
 type CarryOverJSONRequestBody = CarryOver
 
@@ -1307,8 +1606,14 @@ type AddEditionJSONRequestBody = Edition
 // EditEditionJSONRequestBody defines body for EditEdition for application/json ContentType.
 type EditEditionJSONRequestBody = Edition
 
+// MergeJSONRequestBody defines body for Merge for application/json ContentType.
+type MergeJSONRequestBody = Merging
+
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
+
+// SetPolicyJSONRequestBody defines body for SetPolicy for application/json ContentType.
+type SetPolicyJSONRequestBody = Policy
 
 // AddProposalJSONRequestBody defines body for AddProposal for application/json ContentType.
 type AddProposalJSONRequestBody = NewProposal
@@ -1328,6 +1633,9 @@ type AddReleaseJSONRequestBody = Release
 // EditReleaseJSONRequestBody defines body for EditRelease for application/json ContentType.
 type EditReleaseJSONRequestBody = Release
 
+// RenameJSONRequestBody defines body for Rename for application/json ContentType.
+type RenameJSONRequestBody = Renaming
+
 // AddReviewJSONRequestBody defines body for AddReview for application/json ContentType.
 type AddReviewJSONRequestBody = NewReview
 
@@ -1336,6 +1644,9 @@ type MoveReviewJSONRequestBody = ReviewMove
 
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
+
+// PutEntryJSONRequestBody defines body for PutEntry for application/json ContentType.
+type PutEntryJSONRequestBody = Entry
 
 // RecordJSONRequestBody defines body for Record for application/json ContentType.
 type RecordJSONRequestBody = NewReading
@@ -1351,6 +1662,12 @@ type SignInJSONRequestBody = Credentials
 
 // CreateTokenJSONRequestBody defines body for CreateToken for application/json ContentType.
 type CreateTokenJSONRequestBody = NewToken
+
+// AddTroubleJSONRequestBody defines body for AddTrouble for application/json ContentType.
+type AddTroubleJSONRequestBody = Trouble
+
+// EditTroubleJSONRequestBody defines body for EditTrouble for application/json ContentType.
+type EditTroubleJSONRequestBody = Trouble
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -1640,6 +1957,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// MergeWithBody Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /merged (the `Merge` operationId).
+	MergeWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /merged (the `Merge` operationId).
+	Merge(ctx context.Context, body MergeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListPeople The team
 	//
 	// Corresponds with GET /people (the `ListPeople` operationId).
@@ -1663,6 +1994,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /points (the `ListPoints` operationId).
 	ListPoints(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowPolicy The team's own rules
+	//
+	// Corresponds with GET /policy (the `ShowPolicy` operationId).
+	ShowPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetPolicyWithBody Change the team's rules
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /policy (the `SetPolicy` operationId).
+	SetPolicyWithBody(ctx context.Context, params *SetPolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetPolicy Change the team's rules
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /policy (the `SetPolicy` operationId).
+	SetPolicy(ctx context.Context, params *SetPolicyParams, body SetPolicyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListProposals Proposals to change the checklist, newest first
 	//
@@ -1783,6 +2133,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /releases/{distribution}/{release} (the `EditRelease` operationId).
 	EditRelease(ctx context.Context, distribution DistributionPath, release ReleasePath, params *EditReleaseParams, body EditReleaseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RenameWithBody Give something in the catalogue another key; the old one leads on
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /renamed (the `Rename` operationId).
+	RenameWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Rename Give something in the catalogue another key; the old one leads on
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /renamed (the `Rename` operationId).
+	Rename(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListReviews Reviews, by edition; without an account only those that stand
 	//
 	// Corresponds with GET /reviews (the `ListReviews` operationId).
@@ -1821,6 +2185,11 @@ type ClientInterface interface {
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReview(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+	//
+	// Corresponds with GET /reviews/{id}/beside (the `ShowBeside` operationId).
+	ShowBeside(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ReviewDoubts What there is to look into in a review as it stands on the desk
 	//
 	// Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
@@ -1844,6 +2213,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /reviews/{id}/drafts (the `SaveDraft` operationId).
 	SaveDraft(ctx context.Context, id Id, body SaveDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+	//
+	// Corresponds with GET /reviews/{id}/entries (the `ListEntries` operationId).
+	ListEntries(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropEntry Take an entry out of the record; its revisions are kept
+	//
+	// Corresponds with DELETE /reviews/{id}/entries/{entry} (the `DropEntry` operationId).
+	DropEntry(ctx context.Context, id Id, entry string, params *DropEntryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutEntryWithBody Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+	PutEntryWithBody(ctx context.Context, id Id, entry string, params *PutEntryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+	PutEntry(ctx context.Context, id Id, entry string, params *PutEntryParams, body PutEntryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+	//
+	// Corresponds with GET /reviews/{id}/loose-ends (the `LooseEnds` operationId).
+	LooseEnds(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListReadings A review's readings, by time measured; without an account only those that an acceptance pinned
 	//
@@ -1964,6 +2362,44 @@ type ClientInterface interface {
 	//
 	// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
 	RevokeToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListTroubles Troubles that several findings share, by key
+	//
+	// Corresponds with GET /troubles (the `ListTroubles` operationId).
+	ListTroubles(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddTroubleWithBody Add a trouble
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /troubles (the `AddTrouble` operationId).
+	AddTroubleWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddTrouble Add a trouble
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /troubles (the `AddTrouble` operationId).
+	AddTrouble(ctx context.Context, body AddTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowTrouble A trouble with its cases
+	//
+	// Corresponds with GET /troubles/{trouble} (the `ShowTrouble` operationId).
+	ShowTrouble(ctx context.Context, trouble string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditTroubleWithBody Correct a trouble; what is written here reaches all its cases
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+	EditTroubleWithBody(ctx context.Context, trouble string, params *EditTroubleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditTrouble Correct a trouble; what is written here reaches all its cases
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+	EditTrouble(ctx context.Context, trouble string, params *EditTroubleParams, body EditTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // About What this service is, and its clock
@@ -2520,6 +2956,40 @@ func (c *Client) EditEdition(ctx context.Context, distribution DistributionPath,
 	return c.Client.Do(req)
 }
 
+// MergeWithBody Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /merged (the `Merge` operationId).
+func (c *Client) MergeWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMergeRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /merged (the `Merge` operationId).
+func (c *Client) Merge(ctx context.Context, body MergeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMergeRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListPeople The team
 //
 // Corresponds with GET /people (the `ListPeople` operationId).
@@ -2574,6 +3044,55 @@ func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, r
 // Corresponds with GET /points (the `ListPoints` operationId).
 func (c *Client) ListPoints(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListPointsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowPolicy The team's own rules
+//
+// Corresponds with GET /policy (the `ShowPolicy` operationId).
+func (c *Client) ShowPolicy(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowPolicyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetPolicyWithBody Change the team's rules
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /policy (the `SetPolicy` operationId).
+func (c *Client) SetPolicyWithBody(ctx context.Context, params *SetPolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetPolicyRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetPolicy Change the team's rules
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /policy (the `SetPolicy` operationId).
+func (c *Client) SetPolicy(ctx context.Context, params *SetPolicyParams, body SetPolicyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetPolicyRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2893,6 +3412,40 @@ func (c *Client) EditRelease(ctx context.Context, distribution DistributionPath,
 	return c.Client.Do(req)
 }
 
+// RenameWithBody Give something in the catalogue another key; the old one leads on
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /renamed (the `Rename` operationId).
+func (c *Client) RenameWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Rename Give something in the catalogue another key; the old one leads on
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /renamed (the `Rename` operationId).
+func (c *Client) Rename(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListReviews Reviews, by edition; without an account only those that stand
 //
 // Corresponds with GET /reviews (the `ListReviews` operationId).
@@ -2991,6 +3544,21 @@ func (c *Client) MoveReview(ctx context.Context, id Id, params *MoveReviewParams
 	return c.Client.Do(req)
 }
 
+// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+//
+// Corresponds with GET /reviews/{id}/beside (the `ShowBeside` operationId).
+func (c *Client) ShowBeside(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowBesideRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ReviewDoubts What there is to look into in a review as it stands on the desk
 //
 // Corresponds with GET /reviews/{id}/doubts (the `ReviewDoubts` operationId).
@@ -3045,6 +3613,85 @@ func (c *Client) SaveDraftWithBody(ctx context.Context, id Id, contentType strin
 // Corresponds with PUT /reviews/{id}/drafts (the `SaveDraft` operationId).
 func (c *Client) SaveDraft(ctx context.Context, id Id, body SaveDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSaveDraftRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+//
+// Corresponds with GET /reviews/{id}/entries (the `ListEntries` operationId).
+func (c *Client) ListEntries(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListEntriesRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropEntry Take an entry out of the record; its revisions are kept
+//
+// Corresponds with DELETE /reviews/{id}/entries/{entry} (the `DropEntry` operationId).
+func (c *Client) DropEntry(ctx context.Context, id Id, entry string, params *DropEntryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropEntryRequest(c.Server, id, entry, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutEntryWithBody Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+func (c *Client) PutEntryWithBody(ctx context.Context, id Id, entry string, params *PutEntryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutEntryRequestWithBody(c.Server, id, entry, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+func (c *Client) PutEntry(ctx context.Context, id Id, entry string, params *PutEntryParams, body PutEntryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutEntryRequest(c.Server, id, entry, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+//
+// Corresponds with GET /reviews/{id}/loose-ends (the `LooseEnds` operationId).
+func (c *Client) LooseEnds(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLooseEndsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -3365,6 +4012,104 @@ func (c *Client) CreateToken(ctx context.Context, body CreateTokenJSONRequestBod
 // Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
 func (c *Client) RevokeToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRevokeTokenRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListTroubles Troubles that several findings share, by key
+//
+// Corresponds with GET /troubles (the `ListTroubles` operationId).
+func (c *Client) ListTroubles(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTroublesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddTroubleWithBody Add a trouble
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /troubles (the `AddTrouble` operationId).
+func (c *Client) AddTroubleWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddTroubleRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddTrouble Add a trouble
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /troubles (the `AddTrouble` operationId).
+func (c *Client) AddTrouble(ctx context.Context, body AddTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddTroubleRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowTrouble A trouble with its cases
+//
+// Corresponds with GET /troubles/{trouble} (the `ShowTrouble` operationId).
+func (c *Client) ShowTrouble(ctx context.Context, trouble string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowTroubleRequest(c.Server, trouble)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditTroubleWithBody Correct a trouble; what is written here reaches all its cases
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+func (c *Client) EditTroubleWithBody(ctx context.Context, trouble string, params *EditTroubleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditTroubleRequestWithBody(c.Server, trouble, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditTrouble Correct a trouble; what is written here reaches all its cases
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+func (c *Client) EditTrouble(ctx context.Context, trouble string, params *EditTroubleParams, body EditTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditTroubleRequest(c.Server, trouble, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4665,6 +5410,46 @@ func NewEditEditionRequestWithBody(server string, distribution DistributionPath,
 	return req, nil
 }
 
+// NewMergeRequest calls the generic Merge builder with application/json body
+func NewMergeRequest(server string, body MergeJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewMergeRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewMergeRequestWithBody constructs an http.Request for the Merge method, with any body, and a specified content type
+func NewMergeRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/merged")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListPeopleRequest constructs an http.Request for the ListPeople method
 func NewListPeopleRequest(server string, params *ListPeopleParams) (*http.Request, error) {
 	var err error
@@ -4844,6 +5629,86 @@ func NewListPointsRequest(server string, params *ListPointsParams) (*http.Reques
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowPolicyRequest constructs an http.Request for the ShowPolicy method
+func NewShowPolicyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/policy")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetPolicyRequest calls the generic SetPolicy builder with application/json body
+func NewSetPolicyRequest(server string, params *SetPolicyParams, body SetPolicyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetPolicyRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewSetPolicyRequestWithBody constructs an http.Request for the SetPolicy method, with any body, and a specified content type
+func NewSetPolicyRequestWithBody(server string, params *SetPolicyParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/policy")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
 	}
 
 	return req, nil
@@ -5615,6 +6480,46 @@ func NewEditReleaseRequestWithBody(server string, distribution DistributionPath,
 	return req, nil
 }
 
+// NewRenameRequest calls the generic Rename builder with application/json body
+func NewRenameRequest(server string, body RenameJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRenameRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewRenameRequestWithBody constructs an http.Request for the Rename method, with any body, and a specified content type
+func NewRenameRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/renamed")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListReviewsRequest constructs an http.Request for the ListReviews method
 func NewListReviewsRequest(server string, params *ListReviewsParams) (*http.Request, error) {
 	var err error
@@ -5831,6 +6736,40 @@ func NewMoveReviewRequestWithBody(server string, id Id, params *MoveReviewParams
 	return req, nil
 }
 
+// NewShowBesideRequest constructs an http.Request for the ShowBeside method
+func NewShowBesideRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/beside", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewReviewDoubtsRequest constructs an http.Request for the ReviewDoubts method
 func NewReviewDoubtsRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -5942,6 +6881,195 @@ func NewSaveDraftRequestWithBody(server string, id Id, contentType string, body 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListEntriesRequest constructs an http.Request for the ListEntries method
+func NewListEntriesRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/entries", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDropEntryRequest constructs an http.Request for the DropEntry method
+func NewDropEntryRequest(server string, id Id, entry string, params *DropEntryParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "entry", entry, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/entries/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewPutEntryRequest calls the generic PutEntry builder with application/json body
+func NewPutEntryRequest(server string, id Id, entry string, params *PutEntryParams, body PutEntryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutEntryRequestWithBody(server, id, entry, params, "application/json", bodyReader)
+}
+
+// NewPutEntryRequestWithBody constructs an http.Request for the PutEntry method, with any body, and a specified content type
+func NewPutEntryRequestWithBody(server string, id Id, entry string, params *PutEntryParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "entry", entry, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/entries/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewLooseEndsRequest constructs an http.Request for the LooseEnds method
+func NewLooseEndsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/loose-ends", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -6669,6 +7797,167 @@ func NewRevokeTokenRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListTroublesRequest constructs an http.Request for the ListTroubles method
+func NewListTroublesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/troubles")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddTroubleRequest calls the generic AddTrouble builder with application/json body
+func NewAddTroubleRequest(server string, body AddTroubleJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddTroubleRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddTroubleRequestWithBody constructs an http.Request for the AddTrouble method, with any body, and a specified content type
+func NewAddTroubleRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/troubles")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewShowTroubleRequest constructs an http.Request for the ShowTrouble method
+func NewShowTroubleRequest(server string, trouble string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "trouble", trouble, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/troubles/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewEditTroubleRequest calls the generic EditTrouble builder with application/json body
+func NewEditTroubleRequest(server string, trouble string, params *EditTroubleParams, body EditTroubleJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEditTroubleRequestWithBody(server, trouble, params, "application/json", bodyReader)
+}
+
+// NewEditTroubleRequestWithBody constructs an http.Request for the EditTrouble method, with any body, and a specified content type
+func NewEditTroubleRequestWithBody(server string, trouble string, params *EditTroubleParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "trouble", trouble, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/troubles/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 func (c *Client) applyEditors(ctx context.Context, req *http.Request, additionalEditors []RequestEditorFn) error {
 	for _, r := range c.RequestEditors {
 		if err := r(ctx, req); err != nil {
@@ -6951,6 +8240,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEditionWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*EditEditionResponse, error)
 
+	// MergeWithBodyWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /merged (the `Merge` operationId).
+	MergeWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MergeResponse, error)
+
+	// MergeWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /merged (the `Merge` operationId).
+	MergeWithResponse(ctx context.Context, body MergeJSONRequestBody, reqEditors ...RequestEditorFn) (*MergeResponse, error)
+
 	// ListPeopleWithResponse The team
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -6978,6 +8281,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /points (the `ListPoints` operationId).
 	ListPointsWithResponse(ctx context.Context, params *ListPointsParams, reqEditors ...RequestEditorFn) (*ListPointsResponse, error)
+
+	// ShowPolicyWithResponse The team's own rules
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /policy (the `ShowPolicy` operationId).
+	ShowPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ShowPolicyResponse, error)
+
+	// SetPolicyWithBodyWithResponse Change the team's rules
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /policy (the `SetPolicy` operationId).
+	SetPolicyWithBodyWithResponse(ctx context.Context, params *SetPolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPolicyResponse, error)
+
+	// SetPolicyWithResponse Change the team's rules
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /policy (the `SetPolicy` operationId).
+	SetPolicyWithResponse(ctx context.Context, params *SetPolicyParams, body SetPolicyJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPolicyResponse, error)
 
 	// ListProposalsWithResponse Proposals to change the checklist, newest first
 	//
@@ -7112,6 +8436,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /releases/{distribution}/{release} (the `EditRelease` operationId).
 	EditReleaseWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, params *EditReleaseParams, body EditReleaseJSONRequestBody, reqEditors ...RequestEditorFn) (*EditReleaseResponse, error)
 
+	// RenameWithBodyWithResponse Give something in the catalogue another key; the old one leads on
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /renamed (the `Rename` operationId).
+	RenameWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameResponse, error)
+
+	// RenameWithResponse Give something in the catalogue another key; the old one leads on
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /renamed (the `Rename` operationId).
+	RenameWithResponse(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameResponse, error)
+
 	// ListReviewsWithResponse Reviews, by edition; without an account only those that stand
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -7154,6 +8492,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReviewWithResponse(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveReviewResponse, error)
 
+	// ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reviews/{id}/beside (the `ShowBeside` operationId).
+	ShowBesideWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowBesideResponse, error)
+
 	// ReviewDoubtsWithResponse What there is to look into in a review as it stands on the desk
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -7181,6 +8526,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /reviews/{id}/drafts (the `SaveDraft` operationId).
 	SaveDraftWithResponse(ctx context.Context, id Id, body SaveDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveDraftResponse, error)
+
+	// ListEntriesWithResponse A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reviews/{id}/entries (the `ListEntries` operationId).
+	ListEntriesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
+
+	// DropEntryWithResponse Take an entry out of the record; its revisions are kept
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reviews/{id}/entries/{entry} (the `DropEntry` operationId).
+	DropEntryWithResponse(ctx context.Context, id Id, entry string, params *DropEntryParams, reqEditors ...RequestEditorFn) (*DropEntryResponse, error)
+
+	// PutEntryWithBodyWithResponse Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+	PutEntryWithBodyWithResponse(ctx context.Context, id Id, entry string, params *PutEntryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntryResponse, error)
+
+	// PutEntryWithResponse Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+	PutEntryWithResponse(ctx context.Context, id Id, entry string, params *PutEntryParams, body PutEntryJSONRequestBody, reqEditors ...RequestEditorFn) (*PutEntryResponse, error)
+
+	// LooseEndsWithResponse What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reviews/{id}/loose-ends (the `LooseEnds` operationId).
+	LooseEndsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*LooseEndsResponse, error)
 
 	// ListReadingsWithResponse A review's readings, by time measured; without an account only those that an acceptance pinned
 	//
@@ -7321,6 +8701,48 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
 	RevokeTokenWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error)
+
+	// ListTroublesWithResponse Troubles that several findings share, by key
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /troubles (the `ListTroubles` operationId).
+	ListTroublesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTroublesResponse, error)
+
+	// AddTroubleWithBodyWithResponse Add a trouble
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /troubles (the `AddTrouble` operationId).
+	AddTroubleWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTroubleResponse, error)
+
+	// AddTroubleWithResponse Add a trouble
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /troubles (the `AddTrouble` operationId).
+	AddTroubleWithResponse(ctx context.Context, body AddTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTroubleResponse, error)
+
+	// ShowTroubleWithResponse A trouble with its cases
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /troubles/{trouble} (the `ShowTrouble` operationId).
+	ShowTroubleWithResponse(ctx context.Context, trouble string, reqEditors ...RequestEditorFn) (*ShowTroubleResponse, error)
+
+	// EditTroubleWithBodyWithResponse Correct a trouble; what is written here reaches all its cases
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+	EditTroubleWithBodyWithResponse(ctx context.Context, trouble string, params *EditTroubleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditTroubleResponse, error)
+
+	// EditTroubleWithResponse Correct a trouble; what is written here reaches all its cases
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+	EditTroubleWithResponse(ctx context.Context, trouble string, params *EditTroubleParams, body EditTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*EditTroubleResponse, error)
 }
 
 type AboutResponse struct {
@@ -8413,6 +9835,54 @@ func (r EditEditionResponse) ContentType() string {
 	return ""
 }
 
+type MergeResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Merged
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r MergeResponse) GetJSON200() *Merged {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MergeResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MergeResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MergeResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MergeResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MergeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPeopleResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -8551,6 +10021,102 @@ func (r ListPointsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListPointsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowPolicyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Policy
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowPolicyResponse) GetJSON200() *Policy {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowPolicyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowPolicyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowPolicyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowPolicyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowPolicyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetPolicyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Policy
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetPolicyResponse) GetJSON200() *Policy {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetPolicyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetPolicyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetPolicyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetPolicyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetPolicyResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -9181,6 +10747,54 @@ func (r EditReleaseResponse) ContentType() string {
 	return ""
 }
 
+type RenameResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *KeyNow
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RenameResponse) GetJSON200() *KeyNow {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenameResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenameResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenameResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenameResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenameResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListReviewsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -9373,6 +10987,54 @@ func (r MoveReviewResponse) ContentType() string {
 	return ""
 }
 
+type ShowBesideResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Beside
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowBesideResponse) GetJSON200() *Beside {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowBesideResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowBesideResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowBesideResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowBesideResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowBesideResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ReviewDoubtsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -9504,6 +11166,191 @@ func (r SaveDraftResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SaveDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListEntriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *EntryList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListEntriesResponse) GetJSON200() *EntryList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListEntriesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListEntriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListEntriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListEntriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropEntryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropEntryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropEntryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropEntryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropEntryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropEntryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutEntryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *EntryView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutEntryResponse) GetJSON200() *EntryView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutEntryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutEntryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutEntryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutEntryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutEntryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type LooseEndsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LooseEndList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r LooseEndsResponse) GetJSON200() *LooseEndList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LooseEndsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LooseEndsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LooseEndsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LooseEndsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LooseEndsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10216,6 +12063,198 @@ func (r RevokeTokenResponse) ContentType() string {
 	return ""
 }
 
+type ListTroublesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TroubleList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTroublesResponse) GetJSON200() *TroubleList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTroublesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTroublesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTroublesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTroublesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTroublesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddTroubleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *TroubleView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddTroubleResponse) GetJSON201() *TroubleView {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddTroubleResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddTroubleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddTroubleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddTroubleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddTroubleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowTroubleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TroubleView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowTroubleResponse) GetJSON200() *TroubleView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowTroubleResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowTroubleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowTroubleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowTroubleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowTroubleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EditTroubleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TroubleView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r EditTroubleResponse) GetJSON200() *TroubleView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EditTroubleResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EditTroubleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EditTroubleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EditTroubleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EditTroubleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // AboutWithResponse What this service is, and its clock
 //
 // Returns a wrapper object for the known response body format(s).
@@ -10658,6 +12697,32 @@ func (c *ClientWithResponses) EditEditionWithResponse(ctx context.Context, distr
 	return ParseEditEditionResponse(rsp)
 }
 
+// MergeWithBodyWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /merged (the `Merge` operationId).
+func (c *ClientWithResponses) MergeWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MergeResponse, error) {
+	rsp, err := c.MergeWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMergeResponse(rsp)
+}
+
+// MergeWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /merged (the `Merge` operationId).
+func (c *ClientWithResponses) MergeWithResponse(ctx context.Context, body MergeJSONRequestBody, reqEditors ...RequestEditorFn) (*MergeResponse, error) {
+	rsp, err := c.Merge(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMergeResponse(rsp)
+}
+
 // ListPeopleWithResponse The team
 //
 // Returns a wrapper object for the known response body format(s).
@@ -10708,6 +12773,45 @@ func (c *ClientWithResponses) ListPointsWithResponse(ctx context.Context, params
 		return nil, err
 	}
 	return ParseListPointsResponse(rsp)
+}
+
+// ShowPolicyWithResponse The team's own rules
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /policy (the `ShowPolicy` operationId).
+func (c *ClientWithResponses) ShowPolicyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ShowPolicyResponse, error) {
+	rsp, err := c.ShowPolicy(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowPolicyResponse(rsp)
+}
+
+// SetPolicyWithBodyWithResponse Change the team's rules
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /policy (the `SetPolicy` operationId).
+func (c *ClientWithResponses) SetPolicyWithBodyWithResponse(ctx context.Context, params *SetPolicyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPolicyResponse, error) {
+	rsp, err := c.SetPolicyWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetPolicyResponse(rsp)
+}
+
+// SetPolicyWithResponse Change the team's rules
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /policy (the `SetPolicy` operationId).
+func (c *ClientWithResponses) SetPolicyWithResponse(ctx context.Context, params *SetPolicyParams, body SetPolicyJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPolicyResponse, error) {
+	rsp, err := c.SetPolicy(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetPolicyResponse(rsp)
 }
 
 // ListProposalsWithResponse Proposals to change the checklist, newest first
@@ -10957,6 +13061,32 @@ func (c *ClientWithResponses) EditReleaseWithResponse(ctx context.Context, distr
 	return ParseEditReleaseResponse(rsp)
 }
 
+// RenameWithBodyWithResponse Give something in the catalogue another key; the old one leads on
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /renamed (the `Rename` operationId).
+func (c *ClientWithResponses) RenameWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameResponse, error) {
+	rsp, err := c.RenameWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameResponse(rsp)
+}
+
+// RenameWithResponse Give something in the catalogue another key; the old one leads on
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /renamed (the `Rename` operationId).
+func (c *ClientWithResponses) RenameWithResponse(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameResponse, error) {
+	rsp, err := c.Rename(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameResponse(rsp)
+}
+
 // ListReviewsWithResponse Reviews, by edition; without an account only those that stand
 //
 // Returns a wrapper object for the known response body format(s).
@@ -11035,6 +13165,19 @@ func (c *ClientWithResponses) MoveReviewWithResponse(ctx context.Context, id Id,
 	return ParseMoveReviewResponse(rsp)
 }
 
+// ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reviews/{id}/beside (the `ShowBeside` operationId).
+func (c *ClientWithResponses) ShowBesideWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowBesideResponse, error) {
+	rsp, err := c.ShowBeside(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowBesideResponse(rsp)
+}
+
 // ReviewDoubtsWithResponse What there is to look into in a review as it stands on the desk
 //
 // Returns a wrapper object for the known response body format(s).
@@ -11085,6 +13228,71 @@ func (c *ClientWithResponses) SaveDraftWithResponse(ctx context.Context, id Id, 
 		return nil, err
 	}
 	return ParseSaveDraftResponse(rsp)
+}
+
+// ListEntriesWithResponse A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reviews/{id}/entries (the `ListEntries` operationId).
+func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error) {
+	rsp, err := c.ListEntries(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListEntriesResponse(rsp)
+}
+
+// DropEntryWithResponse Take an entry out of the record; its revisions are kept
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reviews/{id}/entries/{entry} (the `DropEntry` operationId).
+func (c *ClientWithResponses) DropEntryWithResponse(ctx context.Context, id Id, entry string, params *DropEntryParams, reqEditors ...RequestEditorFn) (*DropEntryResponse, error) {
+	rsp, err := c.DropEntry(ctx, id, entry, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropEntryResponse(rsp)
+}
+
+// PutEntryWithBodyWithResponse Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+func (c *ClientWithResponses) PutEntryWithBodyWithResponse(ctx context.Context, id Id, entry string, params *PutEntryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntryResponse, error) {
+	rsp, err := c.PutEntryWithBody(ctx, id, entry, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutEntryResponse(rsp)
+}
+
+// PutEntryWithResponse Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reviews/{id}/entries/{entry} (the `PutEntry` operationId).
+func (c *ClientWithResponses) PutEntryWithResponse(ctx context.Context, id Id, entry string, params *PutEntryParams, body PutEntryJSONRequestBody, reqEditors ...RequestEditorFn) (*PutEntryResponse, error) {
+	rsp, err := c.PutEntry(ctx, id, entry, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutEntryResponse(rsp)
+}
+
+// LooseEndsWithResponse What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reviews/{id}/loose-ends (the `LooseEnds` operationId).
+func (c *ClientWithResponses) LooseEndsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*LooseEndsResponse, error) {
+	rsp, err := c.LooseEnds(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLooseEndsResponse(rsp)
 }
 
 // ListReadingsWithResponse A review's readings, by time measured; without an account only those that an acceptance pinned
@@ -11345,6 +13553,84 @@ func (c *ClientWithResponses) RevokeTokenWithResponse(ctx context.Context, id Id
 		return nil, err
 	}
 	return ParseRevokeTokenResponse(rsp)
+}
+
+// ListTroublesWithResponse Troubles that several findings share, by key
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /troubles (the `ListTroubles` operationId).
+func (c *ClientWithResponses) ListTroublesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTroublesResponse, error) {
+	rsp, err := c.ListTroubles(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTroublesResponse(rsp)
+}
+
+// AddTroubleWithBodyWithResponse Add a trouble
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /troubles (the `AddTrouble` operationId).
+func (c *ClientWithResponses) AddTroubleWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTroubleResponse, error) {
+	rsp, err := c.AddTroubleWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddTroubleResponse(rsp)
+}
+
+// AddTroubleWithResponse Add a trouble
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /troubles (the `AddTrouble` operationId).
+func (c *ClientWithResponses) AddTroubleWithResponse(ctx context.Context, body AddTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTroubleResponse, error) {
+	rsp, err := c.AddTrouble(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddTroubleResponse(rsp)
+}
+
+// ShowTroubleWithResponse A trouble with its cases
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /troubles/{trouble} (the `ShowTrouble` operationId).
+func (c *ClientWithResponses) ShowTroubleWithResponse(ctx context.Context, trouble string, reqEditors ...RequestEditorFn) (*ShowTroubleResponse, error) {
+	rsp, err := c.ShowTrouble(ctx, trouble, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowTroubleResponse(rsp)
+}
+
+// EditTroubleWithBodyWithResponse Correct a trouble; what is written here reaches all its cases
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+func (c *ClientWithResponses) EditTroubleWithBodyWithResponse(ctx context.Context, trouble string, params *EditTroubleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditTroubleResponse, error) {
+	rsp, err := c.EditTroubleWithBody(ctx, trouble, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditTroubleResponse(rsp)
+}
+
+// EditTroubleWithResponse Correct a trouble; what is written here reaches all its cases
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /troubles/{trouble} (the `EditTrouble` operationId).
+func (c *ClientWithResponses) EditTroubleWithResponse(ctx context.Context, trouble string, params *EditTroubleParams, body EditTroubleJSONRequestBody, reqEditors ...RequestEditorFn) (*EditTroubleResponse, error) {
+	rsp, err := c.EditTrouble(ctx, trouble, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditTroubleResponse(rsp)
 }
 
 // ParseAboutResponse parses an HTTP response from a AboutWithResponse call
@@ -12098,6 +14384,39 @@ func ParseEditEditionResponse(rsp *http.Response) (*EditEditionResponse, error) 
 	return response, nil
 }
 
+// ParseMergeResponse parses an HTTP response from a MergeWithResponse call
+func ParseMergeResponse(rsp *http.Response) (*MergeResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MergeResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Merged
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListPeopleResponse parses an HTTP response from a ListPeopleWithResponse call
 func ParseListPeopleResponse(rsp *http.Response) (*ListPeopleResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -12180,6 +14499,72 @@ func ParseListPointsResponse(rsp *http.Response) (*ListPointsResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest PointsView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowPolicyResponse parses an HTTP response from a ShowPolicyWithResponse call
+func ParseShowPolicyResponse(rsp *http.Response) (*ShowPolicyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowPolicyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Policy
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetPolicyResponse parses an HTTP response from a SetPolicyWithResponse call
+func ParseSetPolicyResponse(rsp *http.Response) (*SetPolicyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetPolicyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Policy
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -12626,6 +15011,39 @@ func ParseEditReleaseResponse(rsp *http.Response) (*EditReleaseResponse, error) 
 	return response, nil
 }
 
+// ParseRenameResponse parses an HTTP response from a RenameWithResponse call
+func ParseRenameResponse(rsp *http.Response) (*RenameResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenameResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest KeyNow
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListReviewsResponse parses an HTTP response from a ListReviewsWithResponse call
 func ParseListReviewsResponse(rsp *http.Response) (*ListReviewsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -12758,6 +15176,39 @@ func ParseMoveReviewResponse(rsp *http.Response) (*MoveReviewResponse, error) {
 	return response, nil
 }
 
+// ParseShowBesideResponse parses an HTTP response from a ShowBesideWithResponse call
+func ParseShowBesideResponse(rsp *http.Response) (*ShowBesideResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowBesideResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Beside
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseReviewDoubtsResponse parses an HTTP response from a ReviewDoubtsWithResponse call
 func ParseReviewDoubtsResponse(rsp *http.Response) (*ReviewDoubtsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -12840,6 +15291,134 @@ func ParseSaveDraftResponse(rsp *http.Response) (*SaveDraftResponse, error) {
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListEntriesResponse parses an HTTP response from a ListEntriesWithResponse call
+func ParseListEntriesResponse(rsp *http.Response) (*ListEntriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListEntriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest EntryList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropEntryResponse parses an HTTP response from a DropEntryWithResponse call
+func ParseDropEntryResponse(rsp *http.Response) (*DropEntryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropEntryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutEntryResponse parses an HTTP response from a PutEntryWithResponse call
+func ParsePutEntryResponse(rsp *http.Response) (*PutEntryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutEntryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest EntryView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseLooseEndsResponse parses an HTTP response from a LooseEndsWithResponse call
+func ParseLooseEndsResponse(rsp *http.Response) (*LooseEndsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LooseEndsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LooseEndList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -13327,6 +15906,138 @@ func ParseRevokeTokenResponse(rsp *http.Response) (*RevokeTokenResponse, error) 
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListTroublesResponse parses an HTTP response from a ListTroublesWithResponse call
+func ParseListTroublesResponse(rsp *http.Response) (*ListTroublesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTroublesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TroubleList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddTroubleResponse parses an HTTP response from a AddTroubleWithResponse call
+func ParseAddTroubleResponse(rsp *http.Response) (*AddTroubleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddTroubleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest TroubleView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowTroubleResponse parses an HTTP response from a ShowTroubleWithResponse call
+func ParseShowTroubleResponse(rsp *http.Response) (*ShowTroubleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowTroubleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TroubleView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEditTroubleResponse parses an HTTP response from a EditTroubleWithResponse call
+func ParseEditTroubleResponse(rsp *http.Response) (*EditTroubleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EditTroubleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TroubleView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -76,7 +76,7 @@ func (s *Service) whose(p store.Person, err error) (Actor, error) {
 }
 
 func actor(p store.Person) Actor {
-	return Actor{ID: p.ID, Name: p.Name, Title: p.Title, Roles: p.Roles, Disclosure: p.Disclosure}
+	return Actor{ID: p.ID, Name: p.Name, Title: p.Title, Roles: p.Roles, Grades: p.Grades, Disclosure: p.Disclosure}
 }
 
 // ActorNamed is somebody of the team, for a program on this machine that acts in

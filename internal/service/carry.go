@@ -50,9 +50,9 @@ func (s *Service) CarryOver(ctx context.Context, who *Actor, ids []string, to st
 	}
 	out := make([]CarriedReview, len(chosen))
 	rows := make([][]store.ReadingRow, len(chosen))
-	records := make([]store.Record, len(chosen))
+	entries := make([][]reading.Entry, len(chosen))
 	for i, r := range chosen {
-		if out[i], records[i], rows[i], err = c.prepare(ctx, r); err != nil {
+		if out[i], entries[i], rows[i], err = c.prepare(ctx, r); err != nil {
 			return nil, 0, err
 		}
 	}
@@ -61,7 +61,7 @@ func (s *Service) CarryOver(ctx context.Context, who *Actor, ids []string, to st
 	}
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
 		for i, r := range chosen {
-			if out[i].ID, err = c.carry(tx, r, records[i], rows[i]); err != nil {
+			if out[i].ID, err = c.carry(tx, r, entries[i], rows[i]); err != nil {
 				return err
 			}
 		}
@@ -152,18 +152,18 @@ func (c *carrier) latest(r *store.Review) bool {
 
 // prepare collects what a review, and those that it continues, have for the newer
 // version. Of a review that stands only what its acceptance pinned is taken.
-func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, store.Record, []store.ReadingRow, error) {
+func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, []reading.Entry, []store.ReadingRow, error) {
 	older, err := version(c.state, r.Checklist)
 	if err != nil {
-		return CarriedReview{}, store.Record{}, nil, err
+		return CarriedReview{}, nil, nil, err
 	}
 	var readings []reading.Reading
-	var record store.Record
+	var entries []reading.Entry
 	known, replaced := map[string]bool{}, map[string]bool{}
 	for x := r; x != nil; x = c.find(x.Continues) {
 		own, err := c.store.Readings(ctx, x.ID, stands(x))
 		if err != nil {
-			return CarriedReview{}, record, nil, failed(err, "reading readings")
+			return CarriedReview{}, nil, nil, failed(err, "reading readings")
 		}
 		for _, one := range own {
 			if known[one.ID] || (one.Replaces != "" && replaced[one.Replaces]) {
@@ -172,7 +172,16 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, 
 			known[one.ID], replaced[one.Replaces] = true, true
 			readings = append(readings, one)
 		}
-		record.States = append(record.States, x.Record.States...)
+		written, err := c.store.Entries(ctx, x.ID, stands(x))
+		if err != nil {
+			return CarriedReview{}, nil, nil, failed(err, "reading a review's record")
+		}
+		for _, e := range written {
+			if _, head := e.Part(); !known[head.ID] && c.holds(&e.Entry) {
+				known[head.ID] = true
+				entries = append(entries, e.Entry)
+			}
+		}
 	}
 	carried, kept := reading.Carry(older, c.newer, readings)
 	rows := make([]store.ReadingRow, len(kept))
@@ -183,7 +192,15 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, 
 			rows[i].Received = *x.Received
 		}
 	}
-	return CarriedReview{Carried: carried, From: r.ID, Edition: r.Edition}, record, rows, nil
+	return CarriedReview{Carried: carried, From: r.ID, Edition: r.Edition}, entries, rows, nil
+}
+
+// holds reports whether an entry makes sense on the newer version: one about a
+// criterion that is no longer asked stays behind.
+func (c *carrier) holds(e *reading.Entry) bool {
+	var book fault.Book
+	reading.ValidateEntry(e, c.newer, &book)
+	return len(book.List()) == 0
 }
 
 func (c *carrier) find(id string) *store.Review {
@@ -194,7 +211,7 @@ func (c *carrier) find(id string) *store.Review {
 	return &c.all[i]
 }
 
-func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows []store.ReadingRow) (string, error) {
+func (c *carrier) carry(tx *store.Tx, r *store.Review, entries []reading.Entry, rows []store.ReadingRow) (string, error) {
 	// The lock lets nobody else carry the same review over in the meantime.
 	if _, _, err := tx.LockReview(r.ID); err != nil {
 		return "", err
@@ -212,11 +229,16 @@ func (c *carrier) carry(tx *store.Tx, r *store.Review, record store.Record, rows
 		return "", err
 	}
 	next := store.Review{
-		Ref: store.Ref{ID: store.NewID()}, State: reading.Underway, Carried: r.ID, Record: record,
+		Ref: store.Ref{ID: store.NewID()}, State: reading.Underway, Carried: r.ID,
 		Reason: fmt.Sprintf("carried over from %s", r.Checklist),
 	}
 	if err := tx.AddReview(&next, c.state.Catalogue.Versions[r.Edition].ID, newer, people[r.Assigned]); err != nil {
 		return "", err
+	}
+	for i := range entries {
+		if err := tx.AddEntry(next.ID, 1, &entries[i], false, false); err != nil {
+			return "", err
+		}
 	}
 	for i := range rows {
 		rows[i].Review, rows[i].Reviewer = next.ID, people[rows[i].Reading.Reviewer]

@@ -148,7 +148,10 @@ func (s *Service) EditEdition(ctx context.Context, who *Actor, v Version, releas
 
 // AddRig adds a rig.
 func (s *Service) AddRig(ctx context.Context, who *Actor, r *catalogue.Rig) (int64, error) {
-	return s.edit(ctx, who, "the rig", func(b *fault.Book) { catalogue.ValidateRig(r, b) }, func(_ *board.State, tx *store.Tx) error {
+	return s.edit(ctx, who, "the rig", func(b *fault.Book) { catalogue.ValidateRig(r, b) }, func(st *board.State, tx *store.Tx) error {
+		if err := knownRig(st, r.Replaces); err != nil {
+			return err
+		}
 		if _, err := tx.AddRig(r); err != nil {
 			return exists(err, "there is a rig %q already", r.Key)
 		}
@@ -164,19 +167,29 @@ func (s *Service) EditRig(ctx context.Context, who *Actor, v Version, r *catalog
 		if err != nil {
 			return err
 		}
+		if err := knownRig(st, r.Replaces); err != nil {
+			return err
+		}
 		used, err := tx.RigUsed(ref.ID)
 		if err != nil {
 			return err
 		}
 		i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
 		if used && !sameMachine(&st.Catalogue.Rigs[i], r) {
-			return problem(Conflict, "readings were made on %s, so its specification is fixed; add the changed machine as a new rig", r.Key)
+			return problem(Conflict, "readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it", r.Key)
 		}
 		if err := tx.EditRig(ref, r); err != nil {
 			return err
 		}
 		return tx.Log("corrected", store.SortRig, r.Key, "")
 	})
+}
+
+func knownRig(st *board.State, key string) error {
+	if _, ok := st.Catalogue.RigVersions[key]; key != "" && !ok {
+		return wrong("/replaces", "there is no rig %q", key)
+	}
+	return nil
 }
 
 func sameMachine(a, b *catalogue.Rig) bool {

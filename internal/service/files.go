@@ -6,8 +6,12 @@ import (
 	"encoding/hex"
 	"errors"
 	"io"
+	"net/http"
 	"os"
+	"slices"
+	"strings"
 
+	"dappertally/core/checklist"
 	"dappertally/internal/store"
 )
 
@@ -15,11 +19,66 @@ import (
 // with where to get them.
 const LargestFile = 64 << 20
 
+// MediaType tells what a file is from its first bytes, never from its name.
+func MediaType(start []byte) string {
+	kind, _, _ := strings.Cut(http.DetectContentType(start), ";")
+	if kind == "text/html" || kind == "text/xml" {
+		return "text/plain" // nothing that was uploaded is a page of ours
+	}
+	return kind
+}
+
+// Pictures lists the media types that a browser may show.
+var Pictures = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
+
+// OpenFile tells what a kept file is. One that belongs to no checklist's kit, and to
+// no review that stands, is the team's own.
+func (s *Service) OpenFile(ctx context.Context, who *Actor, name string) (size int64, mediaType string, public bool, err error) {
+	hash, err := hex.DecodeString(name)
+	if err != nil || len(hash) != sha256.Size {
+		return 0, "", false, problem(NotFound, "there is no file %q", name)
+	}
+	public, err = s.publicFile(ctx, name)
+	if err != nil {
+		return 0, "", false, err
+	}
+	size, start, err := s.store.FileStart(ctx, hash)
+	if errors.Is(err, store.ErrNotFound) || (err == nil && !public && !who.May(SeeWork)) {
+		return 0, "", false, problem(NotFound, "no file with the SHA-256 %s is kept here", name)
+	}
+	if err != nil {
+		return 0, "", false, failed(err, "reading a file")
+	}
+	return size, MediaType(start), public, nil
+}
+
+func (s *Service) publicFile(ctx context.Context, name string) (bool, error) {
+	state, err := s.State(ctx, 0)
+	if err != nil {
+		return false, err
+	}
+	for i := range state.Checklists.Lists {
+		list := &state.Checklists.Lists[i]
+		if slices.ContainsFunc(list.Kit, func(f checklist.KitFile) bool { return f.SHA256 == name }) {
+			return true, nil
+		}
+	}
+	is, err := s.store.IsEvidence(ctx, name)
+	if err != nil {
+		return false, failed(err, "looking up a file")
+	}
+	return is, nil
+}
+
 // PutFile keeps a file under the SHA-256 of its content, in hexadecimal. Putting
 // the same file again does no harm.
 func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content io.Reader) (size int64, change int64, err error) {
-	if err := who.permit(EditChecklist); err != nil {
+	if err := who.permit(Upload); err != nil {
 		return 0, 0, err
+	}
+	most := int64(LargestFile)
+	if !who.May(EditChecklist) {
+		most = LargestEvidence
 	}
 	hash, err := hex.DecodeString(name)
 	if err != nil || len(hash) != sha256.Size {
@@ -36,12 +95,14 @@ func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content 
 	defer os.Remove(spool.Name())
 	defer spool.Close()
 	sum := sha256.New()
-	size, err = io.Copy(io.MultiWriter(spool, sum), io.LimitReader(content, LargestFile+1))
+	size, err = io.Copy(io.MultiWriter(spool, sum), io.LimitReader(content, most+1))
 	switch {
 	case err != nil:
 		return 0, 0, &Error{Kind: Unavailable, Message: "the upload broke off, or there is no room for it; nothing was kept", cause: err}
-	case size > LargestFile:
-		return 0, 0, problem(Invalid, "a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note", LargestFile>>20)
+	case size > most && most == LargestEvidence:
+		return 0, 0, problem(Invalid, "a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code", most>>20)
+	case size > most:
+		return 0, 0, problem(Invalid, "a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note", most>>20)
 	case hex.EncodeToString(sum.Sum(nil)) != name:
 		return 0, 0, problem(Invalid, "the content has the SHA-256 %x, not %s; the upload was damaged on its way, or the wrong file was sent", sum.Sum(nil), name)
 	}
@@ -59,22 +120,6 @@ func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content 
 		return size, 0, nil // somebody else was faster with the same file
 	}
 	return size, change, err
-}
-
-// FileSize is the size of a kept file.
-func (s *Service) FileSize(ctx context.Context, name string) (int64, error) {
-	hash, err := hex.DecodeString(name)
-	if err != nil || len(hash) != sha256.Size {
-		return 0, problem(NotFound, "there is no file %q", name)
-	}
-	size, err := s.store.FileSize(ctx, hash)
-	if errors.Is(err, store.ErrNotFound) {
-		return 0, problem(NotFound, "no file with the SHA-256 %s is kept here", name)
-	}
-	if err != nil {
-		return 0, failed(err, "reading a file")
-	}
-	return size, nil
 }
 
 // WriteFile writes a kept file.

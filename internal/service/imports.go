@@ -145,12 +145,20 @@ func (im *importer) reviews(b *bundle.Bundle) error {
 func (im *importer) review(r *reading.Review) error {
 	row := store.Review{
 		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues, Carried: r.Carried, Due: im.plans[r.ID].Due,
-		Record: store.Record{States: r.States, Findings: r.Findings, Changes: r.Changes, Claims: r.Claims, Journal: r.Journal, Experience: r.Experience, Verdicts: r.Verdicts},
 	}
 	if r.Accepted != nil {
 		row.Accepted = *r.Accepted
 	}
-	return exists(im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]), "there is a review %s already", r.ID)
+	if err := im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]); err != nil {
+		return exists(err, "there is a review %s already", r.ID)
+	}
+	entries := r.Entries()
+	for i := range entries {
+		if err := im.tx.AddEntry(r.ID, 1, &entries[i], false, r.Accepted != nil); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Empty reports whether nothing was ever recorded here.

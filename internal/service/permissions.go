@@ -24,6 +24,7 @@ type Actor struct {
 	Name       string
 	Title      string
 	Roles      []Role
+	Grades     bool // the account is a reviewer's, whatever the token at hand may do
 	Disclosure string
 }
 
@@ -36,11 +37,15 @@ type Action string
 // The actions.
 const (
 	EditCatalogue  Action = "change the catalogue and the rigs"
+	Rearrange      Action = "rename and merge entries of the catalogue"
 	EditChecklist  Action = "change the checklist"
 	Propose        Action = "propose a change to the checklist"
 	WeighChecklist Action = "check a checklist and see its effect"
 	PlanReview     Action = "plan a review"
 	Record         Action = "record readings"
+	KeepRecord     Action = "write findings, states, journal and the rest of a review's record"
+	Upload         Action = "upload evidence"
+	SetPolicy      Action = "set the team's rules"
 	HandIn         Action = "hand in a review"
 	Accept         Action = "accept, reopen or withdraw a review"
 	SeeWork        Action = "see work that is not accepted yet"
@@ -49,11 +54,15 @@ const (
 
 var permissions = map[Action][]Role{
 	EditCatalogue:  {Reviewer, Lead},
+	Rearrange:      {Lead},
 	EditChecklist:  {Lead},
 	Propose:        {Reviewer, Lead},
 	WeighChecklist: {Reviewer, Lead, Administrator},
 	PlanReview:     {Reviewer, Lead},
 	Record:         {Reviewer},
+	KeepRecord:     {Reviewer, Lead},
+	Upload:         {Reviewer, Lead},
+	SetPolicy:      {Lead},
 	HandIn:         {Reviewer, Lead},
 	Accept:         {Lead},
 	SeeWork:        {Reviewer, Lead, Administrator},

@@ -12,11 +12,15 @@ func TestPermissions(t *testing.T) {
 		reader, reviewer, lead, manager bool
 	}{
 		{EditCatalogue, false, true, true, false},
+		{Rearrange, false, false, true, false},
 		{EditChecklist, false, false, true, false},
 		{Propose, false, true, true, false},
 		{WeighChecklist, false, true, true, true},
 		{PlanReview, false, true, true, false},
 		{Record, false, true, false, false},
+		{KeepRecord, false, true, true, false},
+		{Upload, false, true, true, false},
+		{SetPolicy, false, false, true, false},
 		{HandIn, false, true, true, false},
 		{Accept, false, false, true, false},
 		{SeeWork, false, true, true, true},
@@ -43,8 +47,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 10 {
-		t.Errorf("%d actions have permissions; this table has 10", len(permissions))
+	if len(permissions) != 14 {
+		t.Errorf("%d actions have permissions; this table has 14", len(permissions))
 	}
 }
 

@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"errors"
+	"slices"
 	"time"
 
 	"dappertally/core/checklist"
@@ -47,7 +48,7 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x readi
 	if err != nil {
 		return Recorded{}, failed(err, "finding the review's checklist")
 	}
-	x.Reviewer = who.Name
+	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
 	now := s.Now()
 	timed := !x.At.IsZero()
 	if !timed {
@@ -55,6 +56,9 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x readi
 	}
 	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
 	if err := s.soundReading(state, list, &x, now); err != nil {
+		return Recorded{}, err
+	}
+	if err := s.knownSystem(ctx, &r, x.System); err != nil {
 		return Recorded{}, err
 	}
 	out := Recorded{Reading: x, Fresh: true}
@@ -85,6 +89,9 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x readi
 			row.Rig = state.Catalogue.RigVersions[x.Rig].ID
 		}
 		if err := tx.AddReadings([]store.ReadingRow{row}); err != nil {
+			return err
+		}
+		if err := s.disclose(tx, who, review); err != nil {
 			return err
 		}
 		if err := tx.Start(review); err != nil {
@@ -122,6 +129,29 @@ func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x 
 	return invalid("the reading", book.List())
 }
 
+// knownSystem checks that a reading's system state stands in its review or in one
+// that this continues.
+func (s *Service) knownSystem(ctx context.Context, r *store.Review, system string) error {
+	for seen := 0; system != "" && seen < 100; seen++ {
+		entries, err := s.store.Entries(ctx, r.ID, false)
+		if err != nil {
+			return failed(err, "reading a review's record")
+		}
+		if slices.ContainsFunc(entries, func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system }) {
+			return nil
+		}
+		if r.Continues == "" {
+			return wrong("/system", "this review has no system state %q; write it down first", system)
+		}
+		before, err := s.store.Review(ctx, r.Continues)
+		if err != nil {
+			return failed(err, "reading a review")
+		}
+		r = &before
+	}
+	return nil
+}
+
 // again answers a reading whose id is recorded already.
 func again(out *Recorded, old *reading.Reading, timed bool) error {
 	a, b := *old, out.Reading
@@ -150,6 +180,9 @@ func (s *Service) checkReplaced(ctx context.Context, tx *store.Tx, review string
 		return err
 	case old.Criterion != x.Criterion:
 		return wrong("/replaces", "that reading answers another criterion, %s", old.Criterion)
+	}
+	if old.Answer.Grade != nil && old.Reviewer != x.Reviewer {
+		return problem(Conflict, "a grade is its reviewer's own; give yours beside it")
 	}
 	by, err := tx.ReplacedBy(review, x.Replaces)
 	if errors.Is(err, store.ErrNotFound) {

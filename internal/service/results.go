@@ -141,11 +141,11 @@ func (s *Service) Desk(ctx context.Context, who *Actor, id string, after int64) 
 	}
 	in := state.Input(list)
 	in.Reviews = slices.DeleteFunc(slices.Clone(in.Reviews), func(x reading.Review) bool { return x.ID == id })
-	readings, err := s.store.Readings(ctx, id, false)
+	readings, _, err := s.Readings(ctx, who, id)
 	if err != nil {
-		return nil, "", failed(err, "reading readings")
+		return nil, "", err
 	}
-	in.Reviews = append(in.Reviews, board.Standing(&r, readings))
+	in.Reviews = append(in.Reviews, board.Standing(&r, readings, nil))
 	table, err := scoring.Desk(in, id, scoring.Options{})
 	if err != nil {
 		return nil, "", failed(err, "scoring the desk")
@@ -175,7 +175,12 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 		return nil, err
 	}
 	c := &Comparison{Result: r, Editions: []string{}, Missing: []string{}}
-	for i, e := range editions {
+	baseline = r.State.Catalogue.Resolve(baseline)
+	asked := editions
+	editions = make([]string, len(asked))
+	for i, e := range asked {
+		e = r.State.Catalogue.Resolve(e)
+		editions[i] = e
 		if slices.Contains(editions[:i], e) {
 			return nil, wrong("edition", "%s is named twice", e)
 		}

@@ -45,16 +45,18 @@ func (s *Service) Review(ctx context.Context, who *Actor, id string) (store.Revi
 func stands(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
 // Readings lists a review's readings: all for the team, for everybody else those
-// that the last acceptance pinned.
-func (s *Service) Readings(ctx context.Context, who *Actor, id string) ([]reading.Reading, error) {
-	if _, err := s.Review(ctx, who, id); err != nil {
-		return nil, err
+// that the last acceptance pinned. Grades that the actor must not see yet are told
+// without their value.
+func (s *Service) Readings(ctx context.Context, who *Actor, id string) ([]reading.Reading, []Hidden, error) {
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return nil, nil, err
 	}
 	rs, err := s.store.Readings(ctx, id, !who.May(SeeWork))
 	if err != nil {
-		return nil, failed(err, "reading readings")
+		return nil, nil, failed(err, "reading readings")
 	}
-	return rs, nil
+	return s.visible(ctx, who, &r, rs)
 }
 
 // NewReview is a review to be planned.
@@ -76,9 +78,13 @@ func (s *Service) AddReview(ctx context.Context, who *Actor, n NewReview) (id st
 		return "", 0, err
 	}
 	var book fault.Book
+	n.Edition = state.Catalogue.Resolve(n.Edition)
 	edition, ok := state.Catalogue.Versions[n.Edition]
 	if _, _, _, whole := catalogue.SplitEdition(n.Edition); !ok || !whole {
 		book.Field("edition", "there is no edition %q; name it distribution/release/edition", n.Edition)
+	}
+	if why := state.Retired(n.Edition); why != "" {
+		book.Field("edition", "%s is retired; bring it back first", why)
 	}
 	list, err := scoring.Newest(state.Checklists.Lists, n.Checklist)
 	switch {
@@ -162,6 +168,15 @@ func (s *Service) MoveReview(ctx context.Context, who *Actor, id string, v Versi
 		return 0, wrong("/reason", "say why a review that is %s becomes %s", r.State, to)
 	}
 	ref, err := based(map[string]store.Ref{id: r.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	switch to {
+	case reading.HandedIn:
+		err = s.mayHandIn(ctx, who, id, reason)
+	case reading.Accepted:
+		err = s.mayAccept(ctx, who, id)
+	}
 	if err != nil {
 		return 0, err
 	}

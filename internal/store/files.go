@@ -40,6 +40,23 @@ func (s *Store) FileSize(ctx context.Context, hash []byte) (size int64, err erro
 	return size, translate(err)
 }
 
+// sniffed is how much of a file tells what it is.
+const sniffed = 512
+
+// FileStart is the size of a stored file and its first bytes.
+func (s *Store) FileStart(ctx context.Context, hash []byte) (size int64, start []byte, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT f.size, COALESCE(LEFT(p.content, ?), '') FROM files f LEFT JOIN file_pieces p ON p.sha256 = f.sha256 AND p.number = 0 WHERE f.sha256 = ?`,
+		sniffed, hash).Scan(&size, &start)
+	return size, start, translate(err)
+}
+
+// IsEvidence reports whether a file is evidence that an acceptance has pinned.
+func (s *Store) IsEvidence(ctx context.Context, name string) (is bool, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM review_entries e JOIN reviews r ON r.id = e.review
+		WHERE e.part = 'evidence' AND e.pinned AND r.state <> 'withdrawn' AND JSON_VALUE(e.document, '$.sha256') = ?)`, name).Scan(&is)
+	return is, translate(err)
+}
+
 // WriteFile writes a stored file's content piece by piece.
 func (s *Store) WriteFile(ctx context.Context, hash []byte, w io.Writer) error {
 	for number := 0; ; number++ {

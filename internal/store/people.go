@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	"slices"
 	"strings"
 	"time"
 )
@@ -14,6 +15,7 @@ type Person struct {
 	Name       string
 	Title      string
 	Roles      []string
+	Grades     bool   // the account has the role reviewer, whatever the token at hand has
 	Password   string // argon2id hash
 	Disclosure string
 }
@@ -25,6 +27,7 @@ func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
 	var roles string
 	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure)
 	p.Roles = set(roles)
+	p.Grades = slices.Contains(p.Roles, "reviewer")
 	return p, err
 }
 

@@ -63,6 +63,18 @@ func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([
 	return all[review], nil
 }
 
+// Pinned is the ids of a review's readings that an acceptance has pinned.
+func (s *Store) Pinned(ctx context.Context, review string) (map[string]bool, error) {
+	pinned := map[string]bool{}
+	err := each(ctx, s.db, `SELECT id FROM readings WHERE review = ? AND pinned`, []any{review}, func(row *sql.Rows) error {
+		var id string
+		err := row.Scan(&id)
+		pinned[id] = true
+		return err
+	})
+	return pinned, err
+}
+
 // FindReading reads one reading of a review within the transaction.
 func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
 	_, x, err := scanReading(t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.id = ?`, review, id))

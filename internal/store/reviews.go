@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"strings"
 	"time"
 
@@ -13,36 +12,27 @@ import (
 // Review is a review as the store keeps it, its readings apart.
 type Review struct {
 	Ref
-	Edition   string // distribution/release/edition
-	Checklist string // key@version
-	State     string
-	Accepted  time.Time // zero: never
-	Continues string
-	Carried   string // the review on an older version that this one was carried over from
-	Assigned  string // a person's name
-	Due       string // YYYY-MM-DD
-	Reason    string
-	Created   time.Time
-	Waiting   int    // readings that no acceptance has pinned
-	Record    Record // what a bundle carries besides the readings
-}
-
-// Record is the parts of a review that are kept as they came.
-type Record struct {
-	States     []reading.System  `json:"states,omitempty"`
-	Findings   []json.RawMessage `json:"findings,omitempty"`
-	Changes    []json.RawMessage `json:"changes,omitempty"`
-	Claims     []json.RawMessage `json:"claims,omitempty"`
-	Journal    []json.RawMessage `json:"journal,omitempty"`
-	Experience []json.RawMessage `json:"experience,omitempty"`
-	Verdicts   []json.RawMessage `json:"verdicts,omitempty"`
+	Edition    string // distribution/release/edition
+	Checklist  string // key@version
+	State      string
+	Accepted   time.Time // zero: never
+	Continues  string
+	Carried    string // the review on an older version that this one was carried over from
+	Assigned   string // a person's name
+	Due        string // YYYY-MM-DD
+	Reason     string
+	Created    time.Time
+	AcceptedBy string // a person's name
+	Waiting    int    // readings and entries that no acceptance has pinned
+	Alone      bool   // the one who accepted it last was its only reviewer
 }
 
 const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
-	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, r.record,
-	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
+	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, q.name,
+	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned) + (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned),
+	r.accepted_by IS NOT NULL AND NOT EXISTS (SELECT 1 FROM readings x WHERE x.review = r.id AND x.pinned AND x.reviewer <> r.accepted_by)
 	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
-	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned`
+	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned LEFT JOIN people q ON q.id = r.accepted_by`
 
 // loadReviews reads the reviews with those ids, or all where ids is nil.
 func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {
@@ -54,13 +44,12 @@ func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error)
 	err := each(ctx, q, query+" ORDER BY d.key, e2.date, e2.version, e.key, r.created, r.id", args, func(row *sql.Rows) error {
 		var r Review
 		var accepted sql.NullTime
-		var record []byte
-		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Carried}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, &record, &r.Waiting); err != nil {
+		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Carried}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, orEmpty{&r.AcceptedBy}, &r.Waiting, &r.Alone); err != nil {
 			return err
 		}
 		r.Accepted = accepted.Time
 		reviews = append(reviews, r)
-		return json.Unmarshal(record, &reviews[len(reviews)-1].Record)
+		return nil
 	})
 	return reviews, err
 }
@@ -76,10 +65,10 @@ func anys(ss []string) []any {
 // AddReview adds a review with its ids of edition, checklist version and,
 // where it has them, assigned person and continued review.
 func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
-	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created, record)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues), null(r.Carried),
-		null(assigned), null(r.Due), r.Reason, t.now, asJSON(r.Record))
+		null(assigned), null(r.Due), r.Reason, t.now)
 }
 
 // MoveReview sets a review's state.
@@ -87,12 +76,15 @@ func (t *Tx) MoveReview(ref Ref, state, reason string) error {
 	return t.edit("reviews", ref.ID, ref.Revision, "state = ?, reason = ?", state, reason)
 }
 
-// AcceptReview accepts a review and pins all its readings.
+// AcceptReview accepts a review and pins all its readings and entries.
 func (t *Tx) AcceptReview(ref Ref, reason string) error {
-	if err := t.edit("reviews", ref.ID, ref.Revision, "state = ?, accepted = ?, reason = ?", reading.Accepted, t.now, reason); err != nil {
+	if err := t.edit("reviews", ref.ID, ref.Revision, "state = ?, accepted = ?, accepted_by = ?, reason = ?", reading.Accepted, t.now, null(t.person), reason); err != nil {
 		return err
 	}
-	return t.exec(`UPDATE readings SET pinned = TRUE WHERE review = ?`, ref.ID)
+	if err := t.exec(`UPDATE readings SET pinned = TRUE WHERE review = ?`, ref.ID); err != nil {
+		return err
+	}
+	return t.PinEntries(ref.ID)
 }
 
 // LockReview reads a review's state and locks it against being moved until the

@@ -15,7 +15,6 @@ import (
 	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
-	"github.com/pressly/goose/v3/lock"
 )
 
 // The kinds of failure that callers tell apart.
@@ -80,7 +79,17 @@ func (s *Store) Migrate(ctx context.Context) (applied int, err error) {
 	if err != nil {
 		return 0, err
 	}
+	conn, err := s.db.Conn(ctx)
+	if err != nil {
+		return 0, translate(err)
+	}
+	defer conn.Close()
+	if err := lockMigrations(ctx, conn); err != nil {
+		return 0, translate(err)
+	}
 	done, err := provider.Up(ctx)
+	// A connection that cannot unlock is lost, and the lock with it.
+	_, _ = conn.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(`+lockName+`)`)
 	if err != nil {
 		return 0, fmt.Errorf("migrating the schema: %w", translate(err))
 	}
@@ -103,19 +112,15 @@ func (s *Store) provider() (*goose.Provider, error) {
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectMySQL, s.db, files,
-		goose.WithSessionLocker(migrationLock{}), goose.WithVerbose(false))
+	return goose.NewProvider(goose.DialectMySQL, s.db, files, goose.WithVerbose(false))
 }
-
-// migrationLock is a named lock of the database server, held by one connection.
-type migrationLock struct{}
-
-var _ lock.SessionLocker = migrationLock{}
 
 // The name carries the schema, since one server may hold several.
 const lockName = `CONCAT('dtally-migrate-', DATABASE())`
 
-func (migrationLock) SessionLock(ctx context.Context, conn *sql.Conn) error {
+// lockMigrations takes a named lock of the database server, held by one connection.
+// The migrator's own lock comes too late: it looks at the schema before it waits.
+func lockMigrations(ctx context.Context, conn *sql.Conn) error {
 	var got sql.NullInt64
 	if err := conn.QueryRowContext(ctx, `SELECT GET_LOCK(`+lockName+`, 60)`).Scan(&got); err != nil {
 		return err
@@ -124,11 +129,6 @@ func (migrationLock) SessionLock(ctx context.Context, conn *sql.Conn) error {
 		return errors.New("another instance has been migrating the schema for a minute")
 	}
 	return nil
-}
-
-func (migrationLock) SessionUnlock(ctx context.Context, conn *sql.Conn) error {
-	_, err := conn.ExecContext(ctx, `DO RELEASE_LOCK(`+lockName+`)`)
-	return err
 }
 
 // NewID makes an id: a UUID of version 7, which sorts by time.

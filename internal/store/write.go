@@ -23,6 +23,10 @@ const (
 	SortPerson    Sort = "person"
 	SortProposal  Sort = "proposal"
 	SortFile      Sort = "file"
+	SortQueue     Sort = "queue"
+	SortPlan      Sort = "plan"
+	SortTrouble   Sort = "trouble"
+	SortPolicy    Sort = "policy"
 )
 
 // Tx is one transaction that changes something.

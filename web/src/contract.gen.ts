@@ -637,6 +637,175 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reviews/{id}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned */
+        get: operations["listEntries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reviews/{id}/entries/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description the id in the entry, which the caller makes */
+                entry: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Write an entry; adding the same again does no harm, correcting one names its revision in If-Match */
+        put: operations["putEntry"];
+        post?: never;
+        /** Take an entry out of the record; its revisions are kept */
+        delete: operations["dropEntry"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reviews/{id}/loose-ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason */
+        get: operations["looseEnds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reviews/{id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records */
+        get: operations["showBeside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/troubles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Troubles that several findings share, by key */
+        get: operations["listTroubles"];
+        put?: never;
+        /** Add a trouble */
+        post: operations["addTrouble"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/troubles/{trouble}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trouble: string;
+            };
+            cookie?: never;
+        };
+        /** A trouble with its cases */
+        get: operations["showTrouble"];
+        /** Correct a trouble; what is written here reaches all its cases */
+        put: operations["editTrouble"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The team's own rules */
+        get: operations["showPolicy"];
+        /** Change the team's rules */
+        put: operations["setPolicy"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/renamed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give something in the catalogue another key; the old one leads on */
+        post: operations["rename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/merged": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone */
+        post: operations["merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/ranking": {
         parameters: {
             query?: never;
@@ -839,6 +1008,8 @@ export interface components {
             family?: components["schemas"]["Key"][];
             model: components["schemas"]["Model"];
             aim?: components["schemas"]["Text"];
+            /** @description kept and no longer offered */
+            retired?: boolean;
         };
         DistributionList: {
             distributions: components["schemas"]["Distribution"][];
@@ -858,6 +1029,8 @@ export interface components {
             endOfSupport?: string;
             replaces?: string[];
             basedOn?: string;
+            /** @description kept and no longer offered */
+            retired?: boolean;
         };
         ReleaseList: {
             releases: components["schemas"]["Release"][];
@@ -877,6 +1050,8 @@ export interface components {
             memoryMiB?: number;
             /** Format: int64 */
             diskGiB?: number;
+            /** @description kept and no longer offered */
+            retired?: boolean;
         };
         EditionList: {
             editions: components["schemas"]["Edition"][];
@@ -897,6 +1072,10 @@ export interface components {
             equipment?: components["schemas"]["Key"][];
             /** Format: double */
             weight?: number;
+            /** @description the rig that this machine was before it changed */
+            replaces?: string;
+            /** @description kept and no longer offered */
+            retired?: boolean;
         };
         RigList: {
             rigs: components["schemas"]["Rig"][];
@@ -1344,8 +1523,332 @@ export interface components {
             reason?: string;
             /** Format: date-time */
             created: string;
-            /** @description readings that no acceptance has pinned yet */
+            /** @description readings and entries that no acceptance has pinned yet */
             waiting?: number;
+            /** @description accepted by its only reviewer */
+            alone?: boolean;
+            /** @description of a pre-release */
+            preRelease?: boolean;
+            /** @description the edition of the final release, where it is out: to be checked again */
+            final?: string;
+        };
+        LongText: string;
+        Line: string;
+        /** @description exactly one of its fields is set */
+        Entry: {
+            system?: components["schemas"]["SystemState"];
+            finding?: components["schemas"]["Finding"];
+            change?: components["schemas"]["ReleaseChange"];
+            claim?: components["schemas"]["Claim"];
+            journal?: components["schemas"]["JournalEntry"];
+            experience?: components["schemas"]["Experience"];
+            verdict?: components["schemas"]["Verdict"];
+            advice?: components["schemas"]["UpgradeAdvice"];
+            use?: components["schemas"]["Use"];
+            disclosure?: components["schemas"]["Disclosure"];
+            evidence?: components["schemas"]["Evidence"];
+        };
+        SystemState: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            note?: components["schemas"]["LongText"];
+            rig?: string;
+            installed?: string[];
+            changed?: string[];
+            updated?: string[];
+            /** @description surveyed facts: texts, numbers and lists of texts */
+            facts?: {
+                [key: string]: unknown;
+            };
+        };
+        Finding: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            /** @enum {string} */
+            sort: "" | "strength" | "weakness" | "quirk";
+            title: components["schemas"]["Line"];
+            text?: components["schemas"]["LongText"];
+            /** @enum {string} */
+            severity?: "" | "minor" | "major" | "blocking";
+            /** @enum {string} */
+            nature?: "" | "defect" | "taste";
+            /** @enum {string} */
+            seen?: "" | "always" | "sometimes" | "once";
+            /** @enum {string} */
+            sure?: "" | "certain" | "likely" | "unsure";
+            criterion?: string;
+            rig?: string;
+            system?: string;
+            workaround?: components["schemas"]["LongText"];
+            reported?: string[];
+            outcome?: components["schemas"]["LongText"];
+            trouble?: string;
+            /** @description the finding of an earlier review that this one looks after */
+            follows?: string;
+            /** @enum {string} */
+            fate?: "" | "still-there" | "fixed" | "changed";
+        };
+        ReleaseChange: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            component: components["schemas"]["Line"];
+            was?: components["schemas"]["LongText"];
+            is?: components["schemas"]["LongText"];
+            /** @enum {string} */
+            source: "" | "announced" | "found" | "both";
+            /** @enum {string} */
+            effect: "" | "better" | "worse" | "neutral";
+            whom?: components["schemas"]["Line"];
+            link?: string;
+            note?: components["schemas"]["LongText"];
+        };
+        Claim: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            text: components["schemas"]["LongText"];
+            /** @enum {string} */
+            by: "" | "makers" | "users" | "folklore";
+            source: components["schemas"]["LongText"];
+            /** @enum {string} */
+            state: "" | "open" | "upheld" | "refuted";
+            reason?: components["schemas"]["LongText"];
+            criteria?: string[];
+        };
+        JournalEntry: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            text: components["schemas"]["LongText"];
+            rig?: string;
+        };
+        Experience: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            text: components["schemas"]["LongText"];
+            since?: components["schemas"]["Line"];
+        };
+        Verdict: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            audience: string;
+            /** @enum {string} */
+            verdict: "" | "recommended" | "conditional" | "not-recommended";
+            conditions?: components["schemas"]["LongText"];
+            reason: components["schemas"]["LongText"];
+            alternatives?: string[];
+        };
+        UpgradeAdvice: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            /** @enum {string} */
+            advice: "" | "upgrade" | "wait" | "stay";
+            reason: components["schemas"]["LongText"];
+        };
+        Use: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            days: number;
+            rig?: string;
+            note?: components["schemas"]["LongText"];
+        };
+        Disclosure: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            text: components["schemas"]["LongText"];
+        };
+        Evidence: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description now where left out
+             */
+            at?: string;
+            /** @description who wrote it; the service fills it in */
+            reviewer?: string;
+            /** @description id of a reading or an entry */
+            of?: string;
+            /** @description key of a standard shot */
+            shot?: string;
+            sha256?: string;
+            name?: components["schemas"]["Line"];
+            /** @description told from the content */
+            type?: string;
+            /** Format: int64 */
+            size?: number;
+            link?: string;
+            timeCode?: string;
+            caption?: components["schemas"]["LongText"];
+        };
+        EntryView: {
+            entry: components["schemas"]["Entry"];
+            revision: number;
+            writtenBy?: string;
+            /** Format: date-time */
+            written: string;
+            /** @description an acceptance has seen it */
+            pinned: boolean;
+        };
+        EntryList: {
+            entries: components["schemas"]["EntryView"][];
+        };
+        LooseEnd: {
+            /** @enum {string} */
+            sort: "missing" | "doubtful" | "surprising" | "apart" | "shot" | "finding";
+            criterion?: string;
+            /** @description id of the readings or finding, key of the shot */
+            subject?: string;
+            says: string;
+        };
+        LooseEndList: {
+            looseEnds: components["schemas"]["LooseEnd"][];
+        };
+        EarlierFinding: {
+            finding: components["schemas"]["Finding"];
+            edition: string;
+            review: string;
+            /** @description the finding in this review that says what became of it */
+            followedBy?: string;
+        };
+        RecordBook: {
+            criterion: string;
+            rig: string;
+            method: string;
+            setup: string;
+            phase: string;
+            records: {
+                /** Format: date-time */
+                at: string;
+                /** Format: double */
+                value: number;
+                edition: string;
+            }[];
+        };
+        Beside: {
+            /** @description of the release before; left out where none was reviewed */
+            edition?: string;
+            name?: components["schemas"]["EditionName"];
+            review?: string;
+            readings: components["schemas"]["Reading"][];
+            records: components["schemas"]["RecordBook"][];
+            findings: components["schemas"]["EarlierFinding"][];
+        };
+        Trouble: {
+            key: components["schemas"]["Key"];
+            title: components["schemas"]["Line"];
+            text?: components["schemas"]["LongText"];
+            /** @enum {string} */
+            origin?: "" | "component" | "base" | "driver" | "desktop" | "hardware" | "unknown";
+            component?: components["schemas"]["Line"];
+            workaround?: components["schemas"]["LongText"];
+            reported?: string[];
+            outcome?: components["schemas"]["LongText"];
+            settled?: boolean;
+        };
+        TroubleView: {
+            trouble: components["schemas"]["Trouble"];
+            cases: {
+                review: string;
+                edition: string;
+                name: components["schemas"]["EditionName"];
+                finding: components["schemas"]["Finding"];
+            }[];
+        };
+        TroubleList: {
+            troubles: components["schemas"]["TroubleView"][];
+        };
+        Policy: {
+            /**
+             * @description whether somebody else than a review's only reviewer must accept it
+             * @enum {string}
+             */
+            secondReviewer: "required" | "advised";
+            /** @description after how many days a review of a rolling release is stale */
+            retestDays: number;
+        };
+        /** @enum {string} */
+        CatalogueSort: "distribution" | "release" | "edition" | "rig";
+        Renaming: {
+            sort: components["schemas"]["CatalogueSort"];
+            /** @description the full key, such as distribution/release */
+            key: string;
+            /** @description the last part of the new one */
+            to: string;
+        };
+        KeyNow: {
+            key: string;
+        };
+        Merging: {
+            sort: components["schemas"]["CatalogueSort"];
+            /** @description the duplicate */
+            key: string;
+            /** @description the one that stays */
+            into: string;
+            /** @description only say what would be moved */
+            trial?: boolean;
+        };
+        Merged: {
+            key: string;
+            /** @description what goes where */
+            moves: string[];
         };
         ReviewList: {
             reviews: components["schemas"]["Review"][];
@@ -1391,6 +1894,8 @@ export interface components {
             adjustment?: components["schemas"]["Adjustment"];
             /** @enum {string} */
             bound?: "" | "about" | "at-least" | "at-most";
+            /** @description id of the system state that it was made in */
+            system?: string;
             disturbance?: string;
             /** @description the id of the reading that this one takes the place of */
             replaces?: string;
@@ -1418,6 +1923,12 @@ export interface components {
         };
         ReadingList: {
             readings: components["schemas"]["Reading"][];
+            /** @description grades of others that are shown once one's own is in */
+            hidden?: components["schemas"]["HiddenGrade"][];
+        };
+        HiddenGrade: {
+            criterion: string;
+            reviewer: string;
         };
         Recorded: {
             reading: components["schemas"]["Reading"];
@@ -1674,6 +2185,11 @@ export interface components {
         RigBody: {
             content: {
                 "application/json": components["schemas"]["Rig"];
+            };
+        };
+        TroubleBody: {
+            content: {
+                "application/json": components["schemas"]["Trouble"];
             };
         };
         ProposalBody: {
@@ -3056,6 +3572,323 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listEntries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description entries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putEntry: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description the id in the entry, which the caller makes */
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Entry"];
+            };
+        };
+        responses: {
+            /** @description written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropEntry: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description the id in the entry, which the caller makes */
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    looseEnds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description loose ends */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooseEndList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showBeside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description beside */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTroubles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description troubles */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addTrouble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["TroubleBody"];
+        responses: {
+            /** @description added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showTrouble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trouble: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description trouble */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editTrouble: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                trouble: string;
+            };
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["TroubleBody"];
+        responses: {
+            /** @description corrected */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showPolicy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Policy"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setPolicy: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Policy"];
+            };
+        };
+        responses: {
+            /** @description changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Policy"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renaming"];
+            };
+        };
+        responses: {
+            /** @description renamed; the key that it has now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyNow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merging"];
+            };
+        };
+        responses: {
+            /** @description merged, or what would be */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Merged"];
+                };
             };
             default: components["responses"]["Problem"];
         };

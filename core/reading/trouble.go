@@ -1,0 +1,38 @@
+package reading
+
+import (
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+)
+
+// Trouble is what several findings share, with its suspected origin. A better
+// workaround written here reaches all of them.
+type Trouble struct {
+	Key        string   `json:"key"`
+	Title      string   `json:"title"`
+	Text       string   `json:"text,omitempty"`
+	Origin     string   `json:"origin,omitempty"`    // what sort of thing is suspected
+	Component  string   `json:"component,omitempty"` // which one
+	Workaround string   `json:"workaround,omitempty"`
+	Reported   []string `json:"reported,omitempty"` // where: addresses
+	Outcome    string   `json:"outcome,omitempty"`
+	Settled    bool     `json:"settled,omitempty"` // nobody need look for it any more
+}
+
+// Origins lists what may be suspected of a trouble.
+var Origins = []string{"component", "base", "driver", "desktop", "hardware", "unknown"}
+
+// ValidateTrouble notes what is wrong with a trouble.
+func ValidateTrouble(t *Trouble, book *fault.Book) {
+	v := entryValidator{book, nil}
+	if !checklist.ValidKey(t.Key) {
+		v.Field("key", "%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit", t.Key)
+	}
+	v.words("title", t.Title, longTitle, true)
+	v.words("text", t.Text, longText, false)
+	v.word("origin", t.Origin, Origins, false)
+	v.words("component", t.Component, longTitle, false)
+	v.words("workaround", t.Workaround, longText, false)
+	v.words("outcome", t.Outcome, longText, false)
+	v.links("reported", t.Reported)
+}

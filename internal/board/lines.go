@@ -1,0 +1,70 @@
+package board
+
+import (
+	"slices"
+	"time"
+
+	"dappertally/core/comparing"
+	"dappertally/core/quality"
+	"dappertally/core/reading"
+)
+
+// lines is the edition lines of the catalogue, found once for each state.
+func (s *State) lines() quality.Lines {
+	lines, _ := Remember(s, "lines", func() (quality.Lines, error) { return quality.LinesOf(s.Catalogue.Distributions), nil }) // it has no error to give
+	return lines
+}
+
+// Previous is the review with which the nearest earlier release on an edition's
+// line stands; nil where none does.
+func (s *State) Previous(edition string) *reading.Review {
+	for _, earlier := range slices.Backward(s.lines()[edition]) {
+		if r := s.StandsWith(earlier); r != nil {
+			return r
+		}
+	}
+	return nil
+}
+
+// StandsWith is the latest accepted review of an edition, on any checklist
+// version; nil where there is none.
+func (s *State) StandsWith(edition string) *reading.Review {
+	var latest *reading.Review
+	for i := range s.standing {
+		r := &s.standing[i]
+		if r.Edition == edition && (latest == nil || r.Accepted.After(*latest.Accepted)) {
+			latest = r
+		}
+	}
+	return latest
+}
+
+// Usable is the readings of a review and of those that it continues which no other
+// of them has replaced.
+func (s *State) Usable(r *reading.Review) []reading.Reading {
+	out := []reading.Reading{}
+	gone := map[string]bool{}
+	byID := map[string]*reading.Review{}
+	for i := range s.standing {
+		byID[s.standing[i].ID] = &s.standing[i]
+	}
+	chain := reading.Chain(r, byID)
+	for _, one := range chain {
+		for i := range one.Readings {
+			gone[one.Readings[i].Replaces] = true
+		}
+	}
+	for _, one := range chain {
+		for i := range one.Readings {
+			if !gone[one.Readings[i].ID] {
+				out = append(out, one.Readings[i])
+			}
+		}
+	}
+	return out
+}
+
+// Records is the record book of what stands, as of a moment; nil is now.
+func (s *State) Records(at *time.Time) []comparing.Records {
+	return comparing.RecordsOf(s.Checklists.Lists, s.standing, at)
+}

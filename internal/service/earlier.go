@@ -1,0 +1,120 @@
+package service
+
+import (
+	"context"
+	"slices"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/comparing"
+	"dappertally/core/reading"
+	"dappertally/internal/board"
+)
+
+// EarlierFinding is a finding of an earlier review of the same edition line.
+type EarlierFinding struct {
+	Finding reading.Finding
+	Edition string // whose review it stands in
+	Review  string
+	// FollowedBy is the finding in this review that says what became of it; empty
+	// where it still waits.
+	FollowedBy string
+}
+
+// Unfollowed gives the findings that stand for the release before, along the
+// edition's line, and what this review says became of each. Those that were found
+// to be fixed there are left out.
+func (s *Service) Unfollowed(ctx context.Context, who *Actor, review string) ([]EarlierFinding, error) {
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return nil, err
+	}
+	state, err := s.State(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	here, err := s.Entries(ctx, who, review)
+	if err != nil {
+		return nil, err
+	}
+	followed := map[string]string{}
+	for _, e := range here {
+		if e.Finding != nil && e.Finding.Follows != "" {
+			followed[e.Finding.Follows] = e.Finding.ID
+		}
+	}
+	out := []EarlierFinding{}
+	before := state.Previous(r.Edition)
+	if before == nil {
+		return out, nil
+	}
+	for _, f := range before.Findings {
+		if f.Fate != "fixed" {
+			out = append(out, EarlierFinding{f, before.Edition, before.ID, followed[f.ID]})
+		}
+	}
+	return out, nil
+}
+
+// Beside is what a reviewer looks at beside an entry field.
+type Beside struct {
+	Edition  string            // of the release before on the line; empty: there is none that was reviewed
+	Review   string            // with which it stands
+	Readings []reading.Reading // that it stands with
+	Records  []comparing.Records
+}
+
+// Beside gives what the release before had, and the present records.
+func (s *Service) Beside(ctx context.Context, who *Actor, review string) (Beside, error) {
+	if err := who.permit(SeeWork); err != nil {
+		return Beside{}, err
+	}
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return Beside{}, err
+	}
+	state, err := s.State(ctx, 0)
+	if err != nil {
+		return Beside{}, err
+	}
+	out := Beside{Readings: []reading.Reading{}}
+	if before := state.Previous(r.Edition); before != nil {
+		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
+	}
+	out.Records, err = board.Remember(state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil })
+	return out, err
+}
+
+// PreRelease reports whether an edition belongs to a pre-release, and gives the
+// edition of the final release that took its place, if it is out.
+func PreRelease(state *board.State, edition string) (pre bool, final string) {
+	d, version, key, ok := catalogue.SplitEdition(edition)
+	if !ok {
+		return false, ""
+	}
+	i := slices.IndexFunc(state.Catalogue.Distributions, func(x catalogue.Distribution) bool { return x.Key == d })
+	if i < 0 {
+		return false, ""
+	}
+	releases := state.Catalogue.Distributions[i].Releases
+	j := slices.IndexFunc(releases, func(x catalogue.Release) bool { return x.Version == version })
+	if j < 0 || releases[j].Stage != "pre-release" {
+		return false, ""
+	}
+	line := key
+	for _, e := range releases[j].Editions {
+		if e.Key == key && e.Line != "" {
+			line = e.Line
+		}
+	}
+	for _, x := range releases {
+		if x.Stage == "pre-release" || !slices.Contains(x.Replaces, version) {
+			continue
+		}
+		for _, e := range x.Editions {
+			if e.Line == line || (e.Line == "" && e.Key == line) {
+				final = catalogue.EditionKey(d, x.Version, e.Key)
+			}
+		}
+	}
+	return true, final
+}

@@ -1,0 +1,53 @@
+package service
+
+import (
+	"context"
+	"slices"
+
+	"dappertally/core/reading"
+	"dappertally/internal/store"
+)
+
+// Hidden tells that somebody graded, and not what.
+type Hidden struct {
+	Criterion string
+	Reviewer  string
+}
+
+// visible leaves out of a review's readings the grades of others that the actor
+// must not see yet, so that reviewers do not lean on each other: those that no
+// acceptance has pinned, of criteria that a reviewer has not graded. A lead sees
+// what is handed in. Every answer that rests on readings not yet accepted goes
+// through here.
+func (s *Service) visible(ctx context.Context, who *Actor, r *store.Review, all []reading.Reading) (seen []reading.Reading, hidden []Hidden, err error) {
+	if !who.Grades || (r.State == reading.HandedIn && slices.Contains(who.Roles, Lead)) {
+		return all, nil, nil
+	}
+	own := map[string]bool{}
+	for i := range all {
+		if all[i].Answer.Grade != nil && all[i].Reviewer == who.Name {
+			own[all[i].Criterion] = true
+		}
+	}
+	if !slices.ContainsFunc(all, func(x reading.Reading) bool { return leans(&x, who, own) }) {
+		return all, nil, nil
+	}
+	pinned, err := s.store.Pinned(ctx, r.ID)
+	if err != nil {
+		return nil, nil, failed(err, "reading readings")
+	}
+	for _, x := range all {
+		if leans(&x, who, own) && !pinned[x.ID] {
+			hidden = append(hidden, Hidden{x.Criterion, x.Reviewer})
+			continue
+		}
+		seen = append(seen, x)
+	}
+	return seen, hidden, nil
+}
+
+// leans reports whether a reading is somebody else's grade of what the actor has
+// not graded.
+func leans(x *reading.Reading, who *Actor, own map[string]bool) bool {
+	return x.Answer.Grade != nil && x.Reviewer != who.Name && !own[x.Criterion]
+}

@@ -1,0 +1,307 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/internal/board"
+	"dappertally/internal/store"
+)
+
+// The sorts of thing in the catalogue that have keys.
+const (
+	SortDistribution = "distribution"
+	SortRelease      = "release"
+	SortEdition      = "edition"
+	SortRig          = "rig"
+)
+
+// thing is something in the catalogue.
+type thing struct {
+	store.Ref
+	sort, key   string // the full key
+	parent      string // id; empty for distributions and rigs
+	own, before string // the last part of the key, and what comes before it
+}
+
+// find gives the thing of that sort and full key, by an older key too.
+func find(state *board.State, sort, key string) (thing, error) {
+	refs := state.Catalogue.Versions
+	depth := map[string]int{SortDistribution: 0, SortRelease: 1, SortEdition: 2, SortRig: 0}
+	if sort == SortRig {
+		refs, key = state.Catalogue.RigVersions, state.Catalogue.ResolveRig(key)
+	} else {
+		key = state.Catalogue.Resolve(key)
+	}
+	ref, ok := refs[key]
+	if !ok || strings.Count(key, "/") != depth[sort] {
+		return thing{}, problem(NotFound, "there is no %s %q", sort, key)
+	}
+	t := thing{Ref: ref, sort: sort, key: key, own: key}
+	if i := strings.LastIndexByte(key, '/'); i >= 0 {
+		t.before, t.own = key[:i], key[i+1:]
+		t.parent = state.Catalogue.Versions[t.before].ID
+	}
+	return t, nil
+}
+
+// Rename gives a thing in the catalogue another key and gives its full key then.
+// The old one leads on, and what names it by key follows.
+func (s *Service) Rename(ctx context.Context, who *Actor, sort, key, to string) (now string, change int64, err error) {
+	if err := who.permit(Rearrange); err != nil {
+		return "", 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return "", 0, err
+	}
+	t, err := find(state, sort, key)
+	if err != nil {
+		return "", 0, err
+	}
+	var book fault.Book
+	if sort == SortRelease {
+		catalogue.ValidateRelease(&catalogue.Release{Version: to, Date: "2000-01-01"}, &book)
+	} else if !checklist.ValidKey(to) {
+		book.Field("to", "%.70q is not a key: lower-case letters, digits, point, hyphen and underscore", to)
+	}
+	if err := invalid("the new key", book.List()); err != nil {
+		return "", 0, err
+	}
+	if to == t.own {
+		return t.key, state.Number, nil
+	}
+	now = to
+	if t.before != "" {
+		now = t.before + "/" + to
+	}
+	change, err = s.write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.SetKey(sort, t.Ref, to); err != nil {
+			return exists(err, "there is a %s %s already; merge the two if they are the same", sort, now)
+		}
+		if err := tx.LeadOn(sort, t.parent, t.own, t.ID); err != nil {
+			return err
+		}
+		if sort == SortRig {
+			if err := tx.RenameDrafts(t.own, to); err != nil {
+				return err
+			}
+		}
+		if err := renameMentions(tx, state, &t, now, nil); err != nil {
+			return err
+		}
+		return logMoved(tx, "renamed", sort, t.key, now)
+	})
+	return now, change, err
+}
+
+// logMoved tells every instance that keys have changed: reviews carry them.
+func logMoved(tx *store.Tx, action, sort, key, now string) error {
+	to := store.SortCatalogue
+	if sort == SortRig {
+		to = store.SortRig
+	}
+	if err := tx.Log(action, to, key, now); err != nil {
+		return err
+	}
+	return tx.Log(action+" "+sort, store.SortReview, "*", key+" to "+now)
+}
+
+// renameMentions corrects what names a thing by its key: families, replaced
+// releases, bases, and rigs that came before. gone holds the ids of rows that are
+// not to be touched any more.
+func renameMentions(tx *store.Tx, state *board.State, t *thing, now string, gone map[string]bool) error {
+	own := now[strings.LastIndexByte(now, '/')+1:]
+	for i := range state.Catalogue.Distributions {
+		d := state.Catalogue.Distributions[i]
+		ref := state.Catalogue.Versions[d.Key]
+		if t.sort == SortDistribution && slices.Contains(d.Family, t.own) && !gone[ref.ID] {
+			d.Family = replace(d.Family, t.own, own, d.Key)
+			if err := tx.EditDistribution(ref, &d); err != nil {
+				return err
+			}
+		}
+		for _, r := range d.Releases {
+			ref := state.Catalogue.Versions[d.Key+"/"+r.Version]
+			based := renamed(r.BasedOn, t.key, now)
+			replaces := r.Replaces
+			if t.sort == SortRelease && d.Key == t.before {
+				replaces = replace(r.Replaces, t.own, own, r.Version)
+			}
+			if gone[ref.ID] || ref.ID == t.ID || (based == r.BasedOn && slices.Equal(replaces, r.Replaces)) {
+				continue
+			}
+			r.BasedOn, r.Replaces = based, replaces
+			if err := tx.EditRelease(ref, &r); err != nil {
+				return err
+			}
+		}
+	}
+	for _, r := range state.Catalogue.Rigs {
+		ref := state.Catalogue.RigVersions[r.Key]
+		if t.sort != SortRig || r.Replaces != t.own || gone[ref.ID] || ref.ID == t.ID {
+			continue
+		}
+		if r.Replaces = own; r.Key == own {
+			r.Replaces = ""
+		}
+		if err := tx.EditRig(ref, &r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// renamed is a key whose beginning may have got another name.
+func renamed(key, old, now string) string {
+	if key == old || strings.HasPrefix(key, old+"/") {
+		return now + key[len(old):]
+	}
+	return key
+}
+
+// replace puts one key in the place of another, once, and never the owner's own.
+func replace(keys []string, old, now, owner string) []string {
+	var out []string
+	for _, k := range keys {
+		if k == old {
+			k = now
+		}
+		if k != owner && !slices.Contains(out, k) {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+var errTrial = errors.New("a trial changes nothing")
+
+// Merge moves everything that hangs on a duplicate to the one that stays and
+// removes the duplicate, whose key leads on. moves says what goes where. A trial
+// changes nothing.
+func (s *Service) Merge(ctx context.Context, who *Actor, sort, key, into string, trial bool) (moves []string, change int64, err error) {
+	if err := who.permit(Rearrange); err != nil {
+		return nil, 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	from, err := find(state, sort, key)
+	if err != nil {
+		return nil, 0, err
+	}
+	to, err := find(state, sort, into)
+	if err != nil {
+		return nil, 0, err
+	}
+	if from.ID == to.ID {
+		return nil, 0, problem(Conflict, "%s and %s are the same already", key, into)
+	}
+	if sort == SortRig {
+		if err := sameRig(state, from.key, to.key); err != nil {
+			return nil, 0, err
+		}
+	}
+	m := merger{state: state}
+	change, err = s.write(ctx, who, func(tx *store.Tx) error {
+		m.tx, m.moves, m.gone = tx, []string{}, map[string]bool{}
+		if err := m.merge(sort, &from, &to); err != nil {
+			return err
+		}
+		if err := renameMentions(tx, state, &from, to.key, m.gone); err != nil {
+			return err
+		}
+		if trial {
+			return errTrial
+		}
+		return logMoved(tx, "merged", sort, from.key, to.key)
+	})
+	if errors.Is(err, errTrial) {
+		return m.moves, state.Number, nil
+	}
+	return m.moves, change, err
+}
+
+func sameRig(state *board.State, a, b string) error {
+	rig := func(key string) *catalogue.Rig {
+		i := slices.IndexFunc(state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == key })
+		return &state.Catalogue.Rigs[i]
+	}
+	if !sameMachine(rig(a), rig(b)) {
+		return problem(Conflict, "%s and %s are different machines; figures of one never become figures of the other", a, b)
+	}
+	return nil
+}
+
+type merger struct {
+	tx    *store.Tx
+	state *board.State
+	moves []string
+	gone  map[string]bool // ids of rows that were absorbed
+}
+
+func (m *merger) merge(sort string, from, to *thing) error {
+	below := map[string]string{SortDistribution: SortRelease, SortRelease: SortEdition}[sort]
+	if below != "" {
+		if err := m.mergeBelow(below, from, to); err != nil {
+			return err
+		}
+	}
+	count, what := 0, ""
+	var err error
+	switch sort {
+	case SortEdition:
+		count, err = m.tx.CountReviews(from.ID)
+		what = "reviews"
+	case SortRig:
+		count, err = m.tx.CountReadings(from.ID)
+		what = "readings"
+	}
+	if err != nil {
+		return err
+	}
+	if what != "" {
+		m.moves = append(m.moves, fmt.Sprintf("%d %s of %s go to %s", count, what, from.key, to.key))
+	}
+	if err := m.tx.Absorb(sort, from.ID, to.ID); err != nil {
+		return err
+	}
+	m.gone[from.ID] = true
+	m.moves = append(m.moves, fmt.Sprintf("%s %s leads to %s", sort, from.key, to.key))
+	return m.tx.LeadOn(sort, from.parent, from.own, to.ID)
+}
+
+// mergeBelow moves releases or editions over; those of the same key are merged.
+func (m *merger) mergeBelow(sort string, from, to *thing) error {
+	there, err := m.tx.Below(sort+"s", to.ID)
+	if err != nil {
+		return err
+	}
+	mine, err := m.tx.Below(sort+"s", from.ID)
+	if err != nil {
+		return err
+	}
+	for _, own := range slices.Sorted(maps.Keys(mine)) {
+		child := thing{Ref: store.Ref{ID: mine[own]}, sort: sort, key: from.key + "/" + own, own: own, parent: from.ID}
+		if twin, ok := there[own]; ok {
+			if err := m.merge(sort, &child, &thing{Ref: store.Ref{ID: twin}, sort: sort, key: to.key + "/" + own, own: own, parent: to.ID}); err != nil {
+				return err
+			}
+			continue
+		}
+		if err := m.tx.Rehang(sort, child.ID, to.ID); err != nil {
+			return err
+		}
+		m.gone[child.ID] = true // its revision moved on; what it mentions moves with the next edit
+		m.moves = append(m.moves, fmt.Sprintf("%s %s becomes %s/%s", sort, child.key, to.key, own))
+	}
+	return nil
+}

@@ -1,0 +1,145 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"strings"
+)
+
+// alias is an old key: of a release below its distribution's id, of an edition
+// below its release's.
+type alias struct{ sort, parent, key string }
+
+// topLevel is the parent of what stands by itself.
+const topLevel = "00000000-0000-0000-0000-000000000000"
+
+func (c *Catalogue) loadAliases(ctx context.Context, q querier) error {
+	for key, ref := range c.Versions {
+		c.keys[ref.ID] = key
+	}
+	for key, ref := range c.RigVersions {
+		c.keys[ref.ID] = key
+	}
+	return each(ctx, q, "SELECT sort, parent, `key`, target FROM aliases", nil, func(row *sql.Rows) error {
+		var a alias
+		var target string
+		err := row.Scan(&a.sort, &a.parent, &a.key, &target)
+		c.aliases[a] = target
+		return err
+	})
+}
+
+// Resolve gives the full key that something in the catalogue has now, whether it
+// is asked for by that or by an older one; a key that leads nowhere comes back as
+// it is.
+func (c *Catalogue) Resolve(key string) string {
+	if _, ok := c.Versions[key]; ok {
+		return key
+	}
+	sorts := []string{"distribution", "release", "edition"}
+	parts := strings.Split(key, "/")
+	if len(parts) > len(sorts) {
+		return key
+	}
+	now, parent := "", topLevel
+	for i, part := range parts {
+		next := part
+		if now != "" {
+			next = now + "/" + part
+		}
+		if _, ok := c.Versions[next]; !ok {
+			if next, ok = c.keys[c.aliases[alias{sorts[i], parent, part}]]; !ok {
+				return key
+			}
+		}
+		now, parent = next, c.Versions[next].ID
+	}
+	return now
+}
+
+// ResolveRig gives the key that a rig has now.
+func (c *Catalogue) ResolveRig(key string) string {
+	if _, ok := c.RigVersions[key]; ok {
+		return key
+	}
+	if now, ok := c.keys[c.aliases[alias{"rig", topLevel, key}]]; ok {
+		return now
+	}
+	return key
+}
+
+// LeadOn lets an old key lead to what has another now.
+func (t *Tx) LeadOn(sort, parent, key, target string) error {
+	if parent == "" {
+		parent = topLevel
+	}
+	return t.exec("INSERT INTO aliases (sort, parent, `key`, target) VALUES (?, ?, ?, ?) ON DUPLICATE KEY UPDATE target = VALUES(target)", sort, parent, key, target)
+}
+
+// Below is the rows of a table below a parent, by key: releases of a distribution,
+// editions of a release.
+func (t *Tx) Below(table, parent string) (map[string]string, error) {
+	columns := map[string]string{"releases": "version, id FROM releases WHERE distribution", "editions": "`key`, id FROM editions WHERE `release`"}
+	ids := map[string]string{}
+	err := each(t.ctx, t.Tx, "SELECT "+columns[table]+" = ?", []any{parent}, func(row *sql.Rows) error {
+		var key, id string
+		err := row.Scan(&key, &id)
+		ids[key] = id
+		return err
+	})
+	return ids, err
+}
+
+// SetKey gives a row of the catalogue another key.
+func (t *Tx) SetKey(sort string, ref Ref, key string) error {
+	column := "`key`"
+	if sort == "release" {
+		column = "version"
+	}
+	return t.edit(sort+"s", ref.ID, ref.Revision, column+" = ?", key)
+}
+
+// Rehang moves a release to another distribution, or an edition to another release.
+func (t *Tx) Rehang(sort, id, parent string) error {
+	if sort == "release" {
+		return t.exec(`UPDATE releases SET distribution = ?, revision = revision + 1 WHERE id = ?`, parent, id)
+	}
+	return t.exec("UPDATE editions SET `release` = ?, revision = revision + 1 WHERE id = ?", parent, id)
+}
+
+// Absorb removes a row of the catalogue whose readings, reviews and old keys go to
+// another one of the same sort. What hangs below it must have been moved.
+func (t *Tx) Absorb(sort, id, into string) error {
+	moves := []string{"UPDATE aliases SET target = ? WHERE target = ?"}
+	switch sort {
+	case "distribution", "release":
+		moves = append(moves, "UPDATE IGNORE aliases SET parent = ? WHERE parent = ?")
+	case "edition":
+		moves = append(moves, "UPDATE reviews SET edition = ?, revision = revision + 1 WHERE edition = ?")
+	case "rig":
+		moves = append(moves, "UPDATE readings SET rig = ? WHERE rig = ?", "UPDATE bench_sessions SET rig = ? WHERE rig = ?")
+	}
+	for _, m := range moves {
+		if err := t.exec(m, into, id); err != nil {
+			return err
+		}
+	}
+	return t.exec("DELETE FROM "+sort+"s WHERE id = ?", id)
+}
+
+// CountReviews counts the reviews of an edition.
+func (t *Tx) CountReviews(edition string) (n int, err error) {
+	err = t.row(`SELECT COUNT(*) FROM reviews WHERE edition = ?`, edition).Scan(&n)
+	return n, translate(err)
+}
+
+// CountReadings counts the readings made on a rig.
+func (t *Tx) CountReadings(rig string) (n int, err error) {
+	err = t.row(`SELECT COUNT(*) FROM readings WHERE rig = ?`, rig).Scan(&n)
+	return n, translate(err)
+}
+
+// RenameDrafts lets what is being typed go on at a rig's new key.
+func (t *Tx) RenameDrafts(old, now string) error {
+	return t.exec(`UPDATE IGNORE drafts SET rig = ? WHERE rig = ?`, now, old)
+}

@@ -1,0 +1,121 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"dappertally/core/reading"
+)
+
+// EntryRow is the newest revision of an entry of a review's record.
+type EntryRow struct {
+	Review string
+	reading.Entry
+	Revision int
+	Person   string // who wrote this revision; empty: the service itself
+	Written  time.Time
+	Pinned   bool // an acceptance has seen it
+}
+
+const selectEntries = `SELECT e.review, e.id, e.revision, e.part, e.document, e.dropped, p.name, e.written, e.pinned FROM review_entries e LEFT JOIN people p ON p.id = e.person`
+
+// loadEntries reads the newest revision of each entry that is not dropped, or of
+// what is pinned alone. where narrows the entries down.
+func loadEntries(ctx context.Context, q querier, pinnedOnly bool, where string, args ...any) ([]EntryRow, error) {
+	newest := `e.revision = (SELECT MAX(n.revision) FROM review_entries n WHERE n.review = e.review AND n.id = e.id)`
+	if pinnedOnly {
+		newest = `e.revision = (SELECT MAX(n.revision) FROM review_entries n WHERE n.review = e.review AND n.id = e.id AND n.pinned)`
+	}
+	rows := []EntryRow{}
+	err := each(ctx, q, selectEntries+` WHERE `+newest+` AND NOT e.dropped `+where+` ORDER BY e.review, e.id`, args, func(row *sql.Rows) error {
+		r, _, err := scanEntry(row)
+		rows = append(rows, r)
+		return err
+	})
+	return rows, err
+}
+
+func scanEntry(row interface{ Scan(...any) error }) (r EntryRow, dropped bool, err error) {
+	var id, part string
+	var document []byte
+	if err := row.Scan(&r.Review, &id, &r.Revision, &part, &document, &dropped, orEmpty{&r.Person}, &r.Written, &r.Pinned); err != nil {
+		return r, false, err
+	}
+	if err := json.Unmarshal(wrapped(part, document), &r.Entry); err != nil {
+		return r, false, err
+	}
+	_, head := r.Part()
+	head.ID = id
+	return r, dropped, nil
+}
+
+// wrapped is a document under the name of its part, as an Entry is written.
+func wrapped(part string, document []byte) []byte {
+	return append(append([]byte(`{"`+part+`":`), document...), '}')
+}
+
+// document is an entry without the name of its part.
+func document(e *reading.Entry) (part, document string) {
+	part, _ = e.Part()
+	var fields map[string]json.RawMessage
+	if err := json.Unmarshal([]byte(asJSON(e)), &fields); err != nil {
+		panic(err)
+	}
+	return part, string(fields[part])
+}
+
+// Entries reads the entries of a review; pinnedOnly gives what the public sees.
+func (s *Store) Entries(ctx context.Context, review string, pinnedOnly bool) ([]EntryRow, error) {
+	return loadEntries(ctx, s.db, pinnedOnly, `AND e.review = ?`, review)
+}
+
+// FindEntry reads the newest revision of an entry, and whether it was dropped,
+// within the transaction.
+func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {
+	r, dropped, err := scanEntry(t.row(selectEntries+` WHERE e.review = ? AND e.id = ? ORDER BY e.revision DESC LIMIT 1`, review, id))
+	return r, dropped, translate(err)
+}
+
+// Disclosed reports whether the person that writes has, or had, a disclosure in a
+// review.
+func (t *Tx) Disclosed(review string) (has bool, err error) {
+	err = t.row(`SELECT EXISTS (SELECT 1 FROM review_entries WHERE review = ? AND part = 'disclosure' AND person = ?)`, review, null(t.person)).Scan(&has)
+	return has, translate(err)
+}
+
+// AddEntry writes a revision of an entry: 1 for a new one. Two writers of the same
+// revision get ErrExists.
+func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pinned bool) error {
+	part, doc := document(e)
+	_, head := e.Part()
+	return t.exec(`INSERT INTO review_entries (review, id, revision, part, document, dropped, person, written, pinned) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		review, head.ID, revision, part, doc, dropped, null(t.person), t.now, pinned)
+}
+
+// PinEntries lets the public see what a review's record holds now.
+func (t *Tx) PinEntries(review string) error {
+	return t.exec(`UPDATE review_entries SET pinned = TRUE WHERE review = ?`, review)
+}
+
+// Entries reads what acceptances have pinned, by review: of the reviews with those
+// ids, or of all where ids is nil.
+func (s *Snapshot) Entries(ids []string) (map[string][]reading.Entry, error) {
+	all := map[string][]reading.Entry{}
+	take := func(rows []EntryRow, err error) error {
+		for _, r := range rows {
+			all[r.Review] = append(all[r.Review], r.Entry)
+		}
+		return err
+	}
+	if ids == nil {
+		return all, take(loadEntries(s.ctx, s.tx, true, ``))
+	}
+	for _, id := range ids {
+		if err := take(loadEntries(s.ctx, s.tx, true, `AND e.review = ?`, id)); err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}

@@ -1,0 +1,30 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+)
+
+// Policy is the team's own rules.
+type Policy struct {
+	// SecondReviewer says whether somebody else than a review's only reviewer must
+	// accept it: required or advised.
+	SecondReviewer string `json:"secondReviewer,omitempty"`
+	// RetestDays is after how many days a review of a rolling release is stale.
+	RetestDays int `json:"retestDays,omitempty"`
+}
+
+// Policy reads the team's rules.
+func (s *Store) Policy(ctx context.Context) (p Policy, ref Ref, err error) {
+	var document []byte
+	err = s.db.QueryRowContext(ctx, `SELECT id, revision, document FROM policy`).Scan(&ref.ID, &ref.Revision, &document)
+	if err != nil {
+		return p, ref, translate(err)
+	}
+	return p, ref, json.Unmarshal(document, &p)
+}
+
+// SetPolicy changes the team's rules.
+func (t *Tx) SetPolicy(ref Ref, p Policy) error {
+	return t.edit("policy", ref.ID, ref.Revision, "document = ?", asJSON(p))
+}
