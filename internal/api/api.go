@@ -3,6 +3,7 @@
 package api
 
 import (
+	"context"
 	_ "embed"
 	"fmt"
 	"io/fs"
@@ -23,13 +24,15 @@ var contract []byte
 type Options struct {
 	Console fs.FS // the built console
 	Log     *slog.Logger
-	Secure  bool // behind TLS: cookies travel over it alone
+	Secure  bool            // behind TLS: cookies travel over it alone
+	Until   context.Context // ends the streams of events; nil: they go on
 }
 
 // handlers answers the operations of the contract.
 type handlers struct {
 	*service.Service
 	secure bool
+	until  context.Context
 }
 
 const base = "/api/v1"
@@ -50,8 +53,11 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	h := &handlers{s, o.Secure}
-	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/"})))
+	if o.Until == nil {
+		o.Until = context.Background()
+	}
+	h := &handlers{s, o.Secure, o.Until}
+	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", eventsPath})))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
@@ -67,6 +73,8 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		console.serve(c)
 	})
 	h.files(r)
+	r.GET(eventsPath, h.identify, h.events)
+	r.GET(calendarPath, limitTime, tagged, h.calendar)
 	strict := NewStrictHandlerWithOptions(h, nil, StrictGinServerOptions{
 		RequestErrorHandlerFunc:  refuse,
 		HandlerErrorFunc:         refuse,

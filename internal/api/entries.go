@@ -213,4 +213,3 @@ func (h *handlers) Merge(ctx context.Context, r MergeRequestObject) (MergeRespon
 	}
 	return Merge200JSONResponse{Key: r.Body.Into, Moves: moves}, nil
 }
-

@@ -86,19 +86,24 @@ const cookieName = "dtally_session"
 // leaves a reader; a token that is not valid is refused, since whoever sent it
 // expects to be known.
 func (h *handlers) identify(c *gin.Context) {
-	var who service.Actor
-	var err error
-	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		who, err = h.ByToken(c, bearer)
-	} else if secret, _ := c.Cookie(cookieName); secret != "" {
-		who, err = h.BySession(c, secret)
-	}
+	who, err := h.whoIs(c)
 	if err != nil {
 		refuse(c, err)
 		return
 	}
 	c.Set(keyActor, &who)
 	c.Next()
+}
+
+// whoIs looks up who asks.
+func (h *handlers) whoIs(c *gin.Context) (service.Actor, error) {
+	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		return h.ByToken(c, bearer)
+	}
+	if secret, _ := c.Cookie(cookieName); secret != "" {
+		return h.BySession(c, secret)
+	}
+	return service.Actor{}, nil
 }
 
 // whoAsks is the actor that identify found; a reader where it did not run.

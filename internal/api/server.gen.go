@@ -15,6 +15,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/planning"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/reading"
@@ -145,6 +146,27 @@ func (e NewReadingBound) Valid() bool {
 	}
 }
 
+// Defines values for PlanState.
+const (
+	PlanStateDone    PlanState = "done"
+	PlanStateDropped PlanState = "dropped"
+	PlanStateOpen    PlanState = "open"
+)
+
+// Valid indicates whether the value is a known member of the PlanState enum.
+func (e PlanState) Valid() bool {
+	switch e {
+	case PlanStateDone:
+		return true
+	case PlanStateDropped:
+		return true
+	case PlanStateOpen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PolicySecondReviewer.
 const (
 	Advised  PolicySecondReviewer = "advised"
@@ -181,6 +203,33 @@ func (e ProposalState) Valid() bool {
 	case ProposalStateOpen:
 		return true
 	case ProposalStateWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for QueueItemWhySort.
+const (
+	QueueItemWhySortFinal   QueueItemWhySort = "final"
+	QueueItemWhySortNew     QueueItemWhySort = "new"
+	QueueItemWhySortNewer   QueueItemWhySort = "newer"
+	QueueItemWhySortRequest QueueItemWhySort = "request"
+	QueueItemWhySortRetest  QueueItemWhySort = "retest"
+)
+
+// Valid indicates whether the value is a known member of the QueueItemWhySort enum.
+func (e QueueItemWhySort) Valid() bool {
+	switch e {
+	case QueueItemWhySortFinal:
+		return true
+	case QueueItemWhySortNew:
+		return true
+	case QueueItemWhySortNewer:
+		return true
+	case QueueItemWhySortRequest:
+		return true
+	case QueueItemWhySortRetest:
 		return true
 	default:
 		return false
@@ -226,6 +275,24 @@ func (e ReleaseTier) Valid() bool {
 	case ReleaseTierRegular:
 		return true
 	case ReleaseTierSnapshot:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RequestDecisionState.
+const (
+	RequestDecisionStateDeclined RequestDecisionState = "declined"
+	RequestDecisionStateMet      RequestDecisionState = "met"
+)
+
+// Valid indicates whether the value is a known member of the RequestDecisionState enum.
+func (e RequestDecisionState) Valid() bool {
+	switch e {
+	case RequestDecisionStateDeclined:
+		return true
+	case RequestDecisionStateMet:
 		return true
 	default:
 		return false
@@ -280,6 +347,66 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SuggestionState.
+const (
+	SuggestionStateDeclined SuggestionState = "declined"
+	SuggestionStateHeld     SuggestionState = "held"
+	SuggestionStateLetIn    SuggestionState = "let-in"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionState enum.
+func (e SuggestionState) Valid() bool {
+	switch e {
+	case SuggestionStateDeclined:
+		return true
+	case SuggestionStateHeld:
+		return true
+	case SuggestionStateLetIn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SuggestionDecisionState.
+const (
+	SuggestionDecisionStateDeclined SuggestionDecisionState = "declined"
+	SuggestionDecisionStateLetIn    SuggestionDecisionState = "let-in"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionDecisionState enum.
+func (e SuggestionDecisionState) Valid() bool {
+	switch e {
+	case SuggestionDecisionStateDeclined:
+		return true
+	case SuggestionDecisionStateLetIn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SuggestionSort.
+const (
+	SuggestionSortChecklist  SuggestionSort = "checklist"
+	SuggestionSortCorrection SuggestionSort = "correction"
+	SuggestionSortReview     SuggestionSort = "review"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionSort enum.
+func (e SuggestionSort) Valid() bool {
+	switch e {
+	case SuggestionSortChecklist:
+		return true
+	case SuggestionSortCorrection:
+		return true
+	case SuggestionSortReview:
+		return true
+	default:
+		return false
+	}
+}
+
 // About defines model for About.
 type About struct {
 	// Change the number of the newest change seen
@@ -311,6 +438,14 @@ type Agreement = quality.Agreement
 // Answer exactly one of its fields
 type Answer = reading.Answer
 
+// Assignment defines model for Assignment.
+type Assignment struct {
+	Assigned string `json:"assigned,omitempty,omitzero"`
+
+	// Due YYYY-MM-DD
+	Due string `json:"due,omitempty,omitzero"`
+}
+
 // AudienceChange defines model for AudienceChange.
 type AudienceChange = checklist.Amended
 
@@ -338,6 +473,37 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// BenchClosing defines model for BenchClosing.
+type BenchClosing struct {
+	Closed bool `json:"closed"`
+}
+
+// BenchSheet defines model for BenchSheet.
+type BenchSheet struct {
+	Baseline  string      `json:"baseline"`
+	Criterion Criterion   `json:"criterion"`
+	Lines     []SheetLine `json:"lines"`
+}
+
+// BenchSummary defines model for BenchSummary.
+type BenchSummary struct {
+	Closed  time.Time `json:"closed,omitempty,omitzero"`
+	Id      string    `json:"id"`
+	Person  string    `json:"person"`
+	Rig     string    `json:"rig"`
+	Seed    int64     `json:"seed"`
+	Started time.Time `json:"started"`
+}
+
+// BenchView defines model for BenchView.
+type BenchView struct {
+	// Lots by criterion: a round for each run, each an order of the contenders
+	Lots     map[string][][]string `json:"lots"`
+	Placings []PlacingView         `json:"placings"`
+	Plan     PlanView              `json:"plan"`
+	Session  BenchSummary          `json:"session"`
+}
+
 // Beside defines model for Beside.
 type Beside struct {
 	// Edition of the release before; left out where none was reviewed
@@ -347,6 +513,12 @@ type Beside struct {
 	Readings []Reading        `json:"readings"`
 	Records  []RecordBook     `json:"records"`
 	Review   string           `json:"review,omitempty,omitzero"`
+}
+
+// CalendarAddress defines model for CalendarAddress.
+type CalendarAddress struct {
+	// Path below the address of the service
+	Path string `json:"path"`
 }
 
 // CarriedList defines model for CarriedList.
@@ -449,11 +621,19 @@ type Comparison struct {
 	Rows    []ComparisonRow `json:"rows"`
 }
 
+// ComparisonPlan defines model for ComparisonPlan.
+type ComparisonPlan = planning.Plan
+
 // ComparisonRow defines model for ComparisonRow.
 type ComparisonRow = comparing.Row
 
 // Context defines model for Context.
 type Context = checklist.Context
+
+// Created defines model for Created.
+type Created struct {
+	Id string `json:"id"`
+}
 
 // Credentials defines model for Credentials.
 type Credentials struct {
@@ -671,6 +851,12 @@ type KeyNow struct {
 	Key string `json:"key"`
 }
 
+// LeftOut defines model for LeftOut.
+type LeftOut struct {
+	Subject string `json:"subject"`
+	Why     Text   `json:"why,omitempty,omitzero"`
+}
+
 // Leniency defines model for Leniency.
 type Leniency = quality.Leniency
 
@@ -731,6 +917,14 @@ type Move = ranking.Move
 // Named defines model for Named.
 type Named = checklist.Named
 
+// NewBench defines model for NewBench.
+type NewBench struct {
+	Rig string `json:"rig"`
+
+	// Seed draws the order; one is chosen where left out
+	Seed int64 `json:"seed,omitempty,omitzero"`
+}
+
 // NewComment defines model for NewComment.
 type NewComment struct {
 	Text Text `json:"text"`
@@ -743,6 +937,17 @@ type NewPerson struct {
 	Password   string `json:"password"`
 	Roles      []Role `json:"roles"`
 	Title      string `json:"title"`
+}
+
+// NewPlacing defines model for NewPlacing.
+type NewPlacing struct {
+	Criterion string `json:"criterion,omitempty,omitzero"`
+	Note      Text   `json:"note,omitempty,omitzero"`
+
+	// Order editions, best first; those of one place tied
+	Order    [][]string `json:"order"`
+	Question string     `json:"question,omitempty,omitzero"`
+	Replaces Uuid       `json:"replaces,omitempty,omitzero"`
 }
 
 // NewProposal defines model for NewProposal.
@@ -781,6 +986,14 @@ type NewReading struct {
 // NewReadingBound defines model for NewReading.Bound.
 type NewReadingBound string
 
+// NewRequest defines model for NewRequest.
+type NewRequest struct {
+	Reason Text `json:"reason,omitempty,omitzero"`
+
+	// Subject best distribution/release/edition; words where it is not in the catalogue
+	Subject string `json:"subject"`
+}
+
 // NewReview defines model for NewReview.
 type NewReview struct {
 	// Assigned a person's name; oneself where left out
@@ -795,6 +1008,14 @@ type NewReview struct {
 
 	// Edition distribution/release/edition
 	Edition string `json:"edition"`
+}
+
+// NewSuggestion defines model for NewSuggestion.
+type NewSuggestion struct {
+	Contact string         `json:"contact,omitempty,omitzero"`
+	Sort    SuggestionSort `json:"sort"`
+	Subject string         `json:"subject"`
+	Text    Text           `json:"text"`
 }
 
 // NewToken defines model for NewToken.
@@ -827,6 +1048,58 @@ type PersonList struct {
 	Next   string   `json:"next,omitempty,omitzero"`
 	People []Person `json:"people"`
 }
+
+// PlacingView defines model for PlacingView.
+type PlacingView struct {
+	At        time.Time  `json:"at"`
+	Criterion string     `json:"criterion,omitempty,omitzero"`
+	Id        string     `json:"id"`
+	Note      string     `json:"note,omitempty,omitzero"`
+	Order     [][]string `json:"order"`
+	Person    string     `json:"person"`
+	Question  string     `json:"question,omitempty,omitzero"`
+}
+
+// PlanCell defines model for PlanCell.
+type PlanCell = planning.Done
+
+// PlanList defines model for PlanList.
+type PlanList struct {
+	Plans []PlanSummary `json:"plans"`
+}
+
+// PlanState defines model for PlanState.
+type PlanState string
+
+// PlanSummary defines model for PlanSummary.
+type PlanSummary struct {
+	Contenders int       `json:"contenders"`
+	Created    time.Time `json:"created"`
+	Id         string    `json:"id"`
+	Person     string    `json:"person,omitempty,omitzero"`
+	Question   string    `json:"question"`
+	State      PlanState `json:"state"`
+	Title      string    `json:"title"`
+}
+
+// PlanView defines model for PlanView.
+type PlanView struct {
+	Created time.Time              `json:"created"`
+	Id      string                 `json:"id"`
+	Matrix  []PlanCell             `json:"matrix"`
+	Names   map[string]EditionName `json:"names"`
+	Person  string                 `json:"person,omitempty,omitzero"`
+	Plan    ComparisonPlan         `json:"plan"`
+
+	// Reviews the review that a contender's readings go into, by edition
+	Reviews  map[string]string `json:"reviews"`
+	Sessions []BenchSummary    `json:"sessions"`
+	State    PlanState         `json:"state"`
+	Warnings []PlanWarning     `json:"warnings"`
+}
+
+// PlanWarning defines model for PlanWarning.
+type PlanWarning = planning.Warning
 
 // PointsView defines model for PointsView.
 type PointsView struct {
@@ -905,6 +1178,45 @@ type QualityView struct {
 	// Readings those with something to look into
 	Readings  []Scatter  `json:"readings"`
 	Surprises []Surprise `json:"surprises"`
+}
+
+// Queue defines model for Queue.
+type Queue struct {
+	Items []QueueItem `json:"items"`
+}
+
+// QueueItem defines model for QueueItem.
+type QueueItem struct {
+	// Edition the subject is an edition in the catalogue
+	Edition bool `json:"edition"`
+
+	// LeftOut why it is not to be reviewed now
+	LeftOut string      `json:"leftOut,omitempty,omitzero"`
+	Name    EditionName `json:"name,omitempty,omitzero"`
+	Overdue bool        `json:"overdue,omitempty,omitzero"`
+
+	// Place the lead's; left out where there is none
+	Place int `json:"place,omitempty,omitzero"`
+
+	// Progress coverage of that review, 0 to 1
+	Progress float64       `json:"progress"`
+	Request  ReviewRequest `json:"request,omitempty,omitzero"`
+	Review   Review        `json:"review,omitempty,omitzero"`
+
+	// Subject an edition's key; a release's, a distribution's or words where a wish names no more
+	Subject string `json:"subject"`
+	Why     []struct {
+		Says string           `json:"says"`
+		Sort QueueItemWhySort `json:"sort"`
+	} `json:"why"`
+}
+
+// QueueItemWhySort defines model for QueueItem.Why.Sort.
+type QueueItemWhySort string
+
+// QueueOrder defines model for QueueOrder.
+type QueueOrder struct {
+	Subjects []string `json:"subjects"`
 }
 
 // Ranking defines model for Ranking.
@@ -1020,6 +1332,15 @@ type Renaming struct {
 	To string `json:"to"`
 }
 
+// RequestDecision defines model for RequestDecision.
+type RequestDecision struct {
+	Decision Text                 `json:"decision"`
+	State    RequestDecisionState `json:"state"`
+}
+
+// RequestDecisionState defines model for RequestDecision.State.
+type RequestDecisionState string
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
@@ -1064,6 +1385,22 @@ type ReviewList struct {
 type ReviewMove struct {
 	Reason Text        `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
+}
+
+// ReviewRequest defines model for ReviewRequest.
+type ReviewRequest struct {
+	Created time.Time `json:"created"`
+	Id      string    `json:"id"`
+
+	// Revision for If-Match
+	Revision int `json:"revision"`
+	Voices   []struct {
+		At time.Time `json:"at"`
+
+		// Person left out for a reader without an account
+		Person string `json:"person,omitempty,omitzero"`
+		Reason string `json:"reason,omitempty,omitzero"`
+	} `json:"voices"`
 }
 
 // ReviewState defines model for ReviewState.
@@ -1112,11 +1449,62 @@ type Session struct {
 	SignedIn bool   `json:"signedIn"`
 }
 
+// SheetLine defines model for SheetLine.
+type SheetLine struct {
+	Edition string `json:"edition"`
+
+	// Points on this rig
+	Points   *float64  `json:"points,omitempty"`
+	Readings []Reading `json:"readings"`
+
+	// Review that its readings go into; left out where there is none
+	Review string        `json:"review,omitempty,omitzero"`
+	Row    ComparisonRow `json:"row,omitempty,omitzero"`
+}
+
 // ShownVersion defines model for ShownVersion.
 type ShownVersion struct {
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }
+
+// Suggestion defines model for Suggestion.
+type Suggestion struct {
+	// Became id of the request that it led to
+	Became    string    `json:"became,omitempty,omitzero"`
+	Contact   string    `json:"contact,omitempty,omitzero"`
+	Created   time.Time `json:"created"`
+	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
+	Decision  string    `json:"decision,omitempty,omitzero"`
+	Id        string    `json:"id"`
+
+	// Revision for If-Match
+	Revision int             `json:"revision"`
+	Sort     SuggestionSort  `json:"sort"`
+	State    SuggestionState `json:"state"`
+	Subject  string          `json:"subject"`
+	Text     string          `json:"text"`
+}
+
+// SuggestionState defines model for Suggestion.State.
+type SuggestionState string
+
+// SuggestionDecision defines model for SuggestionDecision.
+type SuggestionDecision struct {
+	Decision Text                    `json:"decision,omitempty,omitzero"`
+	State    SuggestionDecisionState `json:"state"`
+}
+
+// SuggestionDecisionState defines model for SuggestionDecision.State.
+type SuggestionDecisionState string
+
+// SuggestionList defines model for SuggestionList.
+type SuggestionList struct {
+	Suggestions []Suggestion `json:"suggestions"`
+}
+
+// SuggestionSort defines model for SuggestionSort.
+type SuggestionSort string
 
 // Surprise defines model for Surprise.
 type Surprise = quality.Surprise
@@ -1371,6 +1759,15 @@ type ListPeopleParams struct {
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
+// EditPlanParams defines parameters for EditPlan.
+type EditPlanParams struct {
+	// State open where left out
+	State PlanState `form:"state,omitempty" json:"state,omitempty,omitzero"`
+
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListPointsParams defines parameters for ListPoints.
 type ListPointsParams struct {
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1441,6 +1838,12 @@ type ShowQualityParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// OrderQueueParams defines parameters for OrderQueue.
+type OrderQueueParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // RankingParams defines parameters for Ranking.
 type RankingParams struct {
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1481,6 +1884,12 @@ type EditReleaseParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DecideRequestParams defines parameters for DecideRequest.
+type DecideRequestParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListReviewsParams defines parameters for ListReviews.
 type ListReviewsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1499,6 +1908,12 @@ type ListReviewsParams struct {
 
 // MoveReviewParams defines parameters for MoveReview.
 type MoveReviewParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// AssignReviewParams defines parameters for AssignReview.
+type AssignReviewParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
@@ -1566,6 +1981,24 @@ type ShowTracesParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// CloseBenchParams defines parameters for CloseBench.
+type CloseBenchParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ShowSheetParams defines parameters for ShowSheet.
+type ShowSheetParams struct {
+	// Baseline the contender that differences are taken against; the first where left out
+	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
+}
+
+// DecideSuggestionParams defines parameters for DecideSuggestion.
+type DecideSuggestionParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // EditTroubleParams defines parameters for EditTrouble.
 type EditTroubleParams struct {
 	// IfMatch the ETag that the change is based on
@@ -1611,6 +2044,18 @@ type MergeJSONRequestBody = Merging
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
 
+// AddPlanJSONRequestBody defines body for AddPlan for application/json ContentType.
+type AddPlanJSONRequestBody = ComparisonPlan
+
+// TryPlanJSONRequestBody defines body for TryPlan for application/json ContentType.
+type TryPlanJSONRequestBody = ComparisonPlan
+
+// EditPlanJSONRequestBody defines body for EditPlan for application/json ContentType.
+type EditPlanJSONRequestBody = ComparisonPlan
+
+// OpenBenchJSONRequestBody defines body for OpenBench for application/json ContentType.
+type OpenBenchJSONRequestBody = NewBench
+
 // SetPolicyJSONRequestBody defines body for SetPolicy for application/json ContentType.
 type SetPolicyJSONRequestBody = Policy
 
@@ -1626,6 +2071,12 @@ type EditProposalJSONRequestBody = NewProposal
 // CommentProposalJSONRequestBody defines body for CommentProposal for application/json ContentType.
 type CommentProposalJSONRequestBody = NewComment
 
+// LeaveOutJSONRequestBody defines body for LeaveOut for application/json ContentType.
+type LeaveOutJSONRequestBody = LeftOut
+
+// OrderQueueJSONRequestBody defines body for OrderQueue for application/json ContentType.
+type OrderQueueJSONRequestBody = QueueOrder
+
 // AddReleaseJSONRequestBody defines body for AddRelease for application/json ContentType.
 type AddReleaseJSONRequestBody = Release
 
@@ -1635,11 +2086,20 @@ type EditReleaseJSONRequestBody = Release
 // RenameJSONRequestBody defines body for Rename for application/json ContentType.
 type RenameJSONRequestBody = Renaming
 
+// AskForReviewJSONRequestBody defines body for AskForReview for application/json ContentType.
+type AskForReviewJSONRequestBody = NewRequest
+
+// DecideRequestJSONRequestBody defines body for DecideRequest for application/json ContentType.
+type DecideRequestJSONRequestBody = RequestDecision
+
 // AddReviewJSONRequestBody defines body for AddReview for application/json ContentType.
 type AddReviewJSONRequestBody = NewReview
 
 // MoveReviewJSONRequestBody defines body for MoveReview for application/json ContentType.
 type MoveReviewJSONRequestBody = ReviewMove
+
+// AssignReviewJSONRequestBody defines body for AssignReview for application/json ContentType.
+type AssignReviewJSONRequestBody = Assignment
 
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
@@ -1658,6 +2118,18 @@ type EditRigJSONRequestBody = Rig
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
+
+// CloseBenchJSONRequestBody defines body for CloseBench for application/json ContentType.
+type CloseBenchJSONRequestBody = BenchClosing
+
+// PlaceJSONRequestBody defines body for Place for application/json ContentType.
+type PlaceJSONRequestBody = NewPlacing
+
+// SuggestJSONRequestBody defines body for Suggest for application/json ContentType.
+type SuggestJSONRequestBody = NewSuggestion
+
+// DecideSuggestionJSONRequestBody defines body for DecideSuggestion for application/json ContentType.
+type DecideSuggestionJSONRequestBody = SuggestionDecision
 
 // CreateTokenJSONRequestBody defines body for CreateToken for application/json ContentType.
 type CreateTokenJSONRequestBody = NewToken
@@ -1739,6 +2211,12 @@ type ServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams)
+	// CloseCalendar End the address of one's own calendar
+	// (DELETE /me/calendar)
+	CloseCalendar(c *gin.Context)
+	// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
+	// (POST /me/calendar)
+	OpenCalendar(c *gin.Context)
 	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 	// (POST /merged)
 	Merge(c *gin.Context)
@@ -1748,6 +2226,24 @@ type ServerInterface interface {
 	// AddPerson Add an account
 	// (POST /people)
 	AddPerson(c *gin.Context)
+	// ListPlans Comparison plans, newest first
+	// (GET /plans)
+	ListPlans(c *gin.Context)
+	// AddPlan Add a comparison plan
+	// (POST /plans)
+	AddPlan(c *gin.Context)
+	// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
+	// (POST /plans/trial)
+	TryPlan(c *gin.Context)
+	// ShowPlan A plan with its warnings, what has been done, and its sessions
+	// (GET /plans/{id})
+	ShowPlan(c *gin.Context, id Id)
+	// EditPlan Change a plan
+	// (PUT /plans/{id})
+	EditPlan(c *gin.Context, id Id, params EditPlanParams)
+	// OpenBench Open a bench session on one of the rigs of the plan
+	// (POST /plans/{id}/sessions)
+	OpenBench(c *gin.Context, id Id)
 	// ListPoints The points of every edition in every criterion, with the values on rigs
 	// (GET /points)
 	ListPoints(c *gin.Context, params ListPointsParams)
@@ -1781,6 +2277,15 @@ type ServerInterface interface {
 	// ShowQuality What there is to look into among the readings that editions stand with
 	// (GET /quality)
 	ShowQuality(c *gin.Context, params ShowQualityParams)
+	// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
+	// (GET /queue)
+	ShowQueue(c *gin.Context)
+	// LeaveOut Take something out of the queue with a reason, or put it back with none
+	// (PUT /queue/left-out)
+	LeaveOut(c *gin.Context)
+	// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	// (PUT /queue/order)
+	OrderQueue(c *gin.Context, params OrderQueueParams)
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(c *gin.Context, params RankingParams)
@@ -1799,6 +2304,12 @@ type ServerInterface interface {
 	// Rename Give something in the catalogue another key; the old one leads on
 	// (POST /renamed)
 	Rename(c *gin.Context)
+	// AskForReview Ask for a review; the same wish again adds a voice
+	// (POST /requests)
+	AskForReview(c *gin.Context)
+	// DecideRequest Close a wish that is met by other means, or declined
+	// (PATCH /requests/{id})
+	DecideRequest(c *gin.Context, id Id, params DecideRequestParams)
 	// ListReviews Reviews, by edition; without an account only those that stand
 	// (GET /reviews)
 	ListReviews(c *gin.Context, params ListReviewsParams)
@@ -1811,6 +2322,9 @@ type ServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(c *gin.Context, id Id, params MoveReviewParams)
+	// AssignReview Give a review to a reviewer, with a date; either may be empty
+	// (PUT /reviews/{id}/assignment)
+	AssignReview(c *gin.Context, id Id, params AssignReviewParams)
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	// (GET /reviews/{id}/beside)
 	ShowBeside(c *gin.Context, id Id)
@@ -1871,6 +2385,27 @@ type ServerInterface interface {
 	// SignIn Sign in with name and password; sets the session cookie
 	// (POST /session)
 	SignIn(c *gin.Context)
+	// ShowBench A bench session with its plan, the order of its contenders and its placings
+	// (GET /sessions/{id})
+	ShowBench(c *gin.Context, id Id)
+	// CloseBench Close a session, or open it again
+	// (PATCH /sessions/{id})
+	CloseBench(c *gin.Context, id Id, params CloseBenchParams)
+	// ShowSheet One criterion across all contenders: what was read and how they differ so far
+	// (GET /sessions/{id}/criteria/{criterion})
+	ShowSheet(c *gin.Context, id Id, criterion string, params ShowSheetParams)
+	// Place Record the order in which contenders came out, with ties
+	// (PUT /sessions/{id}/placings/{placing})
+	Place(c *gin.Context, id Id, placing Uuid)
+	// ListSuggestions What readers without an account sent in, newest first
+	// (GET /suggestions)
+	ListSuggestions(c *gin.Context)
+	// Suggest Send a suggestion in; anybody may, and a lead decides
+	// (POST /suggestions)
+	Suggest(c *gin.Context)
+	// DecideSuggestion Let a suggestion in or decline it
+	// (PATCH /suggestions/{id})
+	DecideSuggestion(c *gin.Context, id Id, params DecideSuggestionParams)
 	// ListTokens One's own tokens, without their secrets
 	// (GET /tokens)
 	ListTokens(c *gin.Context)
@@ -2814,6 +3349,32 @@ func (siw *ServerInterfaceWrapper) EditEdition(c *gin.Context) {
 	siw.Handler.EditEdition(c, distribution, release, edition, params)
 }
 
+// CloseCalendar operation middleware
+func (siw *ServerInterfaceWrapper) CloseCalendar(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CloseCalendar(c)
+}
+
+// OpenCalendar operation middleware
+func (siw *ServerInterfaceWrapper) OpenCalendar(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenCalendar(c)
+}
+
 // Merge operation middleware
 func (siw *ServerInterfaceWrapper) Merge(c *gin.Context) {
 
@@ -2873,6 +3434,152 @@ func (siw *ServerInterfaceWrapper) AddPerson(c *gin.Context) {
 	}
 
 	siw.Handler.AddPerson(c)
+}
+
+// ListPlans operation middleware
+func (siw *ServerInterfaceWrapper) ListPlans(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPlans(c)
+}
+
+// AddPlan operation middleware
+func (siw *ServerInterfaceWrapper) AddPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddPlan(c)
+}
+
+// TryPlan operation middleware
+func (siw *ServerInterfaceWrapper) TryPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryPlan(c)
+}
+
+// ShowPlan operation middleware
+func (siw *ServerInterfaceWrapper) ShowPlan(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowPlan(c, id)
+}
+
+// EditPlan operation middleware
+func (siw *ServerInterfaceWrapper) EditPlan(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EditPlanParams
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditPlan(c, id, params)
+}
+
+// OpenBench operation middleware
+func (siw *ServerInterfaceWrapper) OpenBench(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenBench(c, id)
 }
 
 // ListPoints operation middleware
@@ -3286,6 +3993,72 @@ func (siw *ServerInterfaceWrapper) ShowQuality(c *gin.Context) {
 	siw.Handler.ShowQuality(c, params)
 }
 
+// ShowQueue operation middleware
+func (siw *ServerInterfaceWrapper) ShowQueue(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowQueue(c)
+}
+
+// LeaveOut operation middleware
+func (siw *ServerInterfaceWrapper) LeaveOut(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LeaveOut(c)
+}
+
+// OrderQueue operation middleware
+func (siw *ServerInterfaceWrapper) OrderQueue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OrderQueueParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OrderQueue(c, params)
+}
+
 // Ranking operation middleware
 func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
 
@@ -3522,6 +4295,68 @@ func (siw *ServerInterfaceWrapper) Rename(c *gin.Context) {
 	siw.Handler.Rename(c)
 }
 
+// AskForReview operation middleware
+func (siw *ServerInterfaceWrapper) AskForReview(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskForReview(c)
+}
+
+// DecideRequest operation middleware
+func (siw *ServerInterfaceWrapper) DecideRequest(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DecideRequestParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideRequest(c, id, params)
+}
+
 // ListReviews operation middleware
 func (siw *ServerInterfaceWrapper) ListReviews(c *gin.Context) {
 
@@ -3666,6 +4501,55 @@ func (siw *ServerInterfaceWrapper) MoveReview(c *gin.Context) {
 	}
 
 	siw.Handler.MoveReview(c, id, params)
+}
+
+// AssignReview operation middleware
+func (siw *ServerInterfaceWrapper) AssignReview(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AssignReviewParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AssignReview(c, id, params)
 }
 
 // ShowBeside operation middleware
@@ -4351,6 +5235,234 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// ShowBench operation middleware
+func (siw *ServerInterfaceWrapper) ShowBench(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowBench(c, id)
+}
+
+// CloseBench operation middleware
+func (siw *ServerInterfaceWrapper) CloseBench(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CloseBenchParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CloseBench(c, id, params)
+}
+
+// ShowSheet operation middleware
+func (siw *ServerInterfaceWrapper) ShowSheet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "criterion" -------------
+	var criterion string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criterion", c.Param("criterion"), &criterion, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterion: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowSheetParams
+
+	// ------------- Optional query parameter "baseline" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "baseline", c.Request.URL.Query(), &params.Baseline, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter baseline: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowSheet(c, id, criterion, params)
+}
+
+// Place operation middleware
+func (siw *ServerInterfaceWrapper) Place(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "placing" -------------
+	var placing Uuid
+
+	err = runtime.BindStyledParameterWithOptions("simple", "placing", c.Param("placing"), &placing, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter placing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Place(c, id, placing)
+}
+
+// ListSuggestions operation middleware
+func (siw *ServerInterfaceWrapper) ListSuggestions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSuggestions(c)
+}
+
+// Suggest operation middleware
+func (siw *ServerInterfaceWrapper) Suggest(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Suggest(c)
+}
+
+// DecideSuggestion operation middleware
+func (siw *ServerInterfaceWrapper) DecideSuggestion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DecideSuggestionParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideSuggestion(c, id, params)
+}
+
 // ListTokens operation middleware
 func (siw *ServerInterfaceWrapper) ListTokens(c *gin.Context) {
 
@@ -4597,6 +5709,27 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/policy", wrapper.SetPolicy)
 	router.POST(options.BaseURL+"/renamed", wrapper.Rename)
 	router.POST(options.BaseURL+"/merged", wrapper.Merge)
+	router.PUT(options.BaseURL+"/reviews/:id/assignment", wrapper.AssignReview)
+	router.GET(options.BaseURL+"/queue", wrapper.ShowQueue)
+	router.PUT(options.BaseURL+"/queue/order", wrapper.OrderQueue)
+	router.PUT(options.BaseURL+"/queue/left-out", wrapper.LeaveOut)
+	router.POST(options.BaseURL+"/requests", wrapper.AskForReview)
+	router.PATCH(options.BaseURL+"/requests/:id", wrapper.DecideRequest)
+	router.GET(options.BaseURL+"/suggestions", wrapper.ListSuggestions)
+	router.POST(options.BaseURL+"/suggestions", wrapper.Suggest)
+	router.PATCH(options.BaseURL+"/suggestions/:id", wrapper.DecideSuggestion)
+	router.DELETE(options.BaseURL+"/me/calendar", wrapper.CloseCalendar)
+	router.POST(options.BaseURL+"/me/calendar", wrapper.OpenCalendar)
+	router.GET(options.BaseURL+"/plans", wrapper.ListPlans)
+	router.POST(options.BaseURL+"/plans", wrapper.AddPlan)
+	router.POST(options.BaseURL+"/plans/trial", wrapper.TryPlan)
+	router.GET(options.BaseURL+"/plans/:id", wrapper.ShowPlan)
+	router.PUT(options.BaseURL+"/plans/:id", wrapper.EditPlan)
+	router.POST(options.BaseURL+"/plans/:id/sessions", wrapper.OpenBench)
+	router.GET(options.BaseURL+"/sessions/:id", wrapper.ShowBench)
+	router.PATCH(options.BaseURL+"/sessions/:id", wrapper.CloseBench)
+	router.GET(options.BaseURL+"/sessions/:id/criteria/:criterion", wrapper.ShowSheet)
+	router.PUT(options.BaseURL+"/sessions/:id/placings/:placing", wrapper.Place)
 	router.GET(options.BaseURL+"/ranking", wrapper.Ranking)
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition", wrapper.ShowScorecard)
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition/traces", wrapper.ShowTraces)
@@ -5517,6 +6650,76 @@ func (response EditEditiondefaultApplicationProblemPlusJSONResponse) VisitEditEd
 	return err
 }
 
+type CloseCalendarRequestObject struct {
+}
+
+type CloseCalendarResponseObject interface {
+	VisitCloseCalendarResponse(w http.ResponseWriter) error
+}
+
+type CloseCalendar204Response struct {
+}
+
+func (response CloseCalendar204Response) VisitCloseCalendarResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type CloseCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseCalendardefaultApplicationProblemPlusJSONResponse) VisitCloseCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenCalendarRequestObject struct {
+}
+
+type OpenCalendarResponseObject interface {
+	VisitOpenCalendarResponse(w http.ResponseWriter) error
+}
+
+type OpenCalendar201JSONResponse CalendarAddress
+
+func (response OpenCalendar201JSONResponse) VisitOpenCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenCalendardefaultApplicationProblemPlusJSONResponse) VisitOpenCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MergeRequestObject struct {
 	Body *MergeJSONRequestBody
 }
@@ -5623,6 +6826,242 @@ type AddPersondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPlansRequestObject struct {
+}
+
+type ListPlansResponseObject interface {
+	VisitListPlansResponse(w http.ResponseWriter) error
+}
+
+type ListPlans200JSONResponse PlanList
+
+func (response ListPlans200JSONResponse) VisitListPlansResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPlansdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPlansdefaultApplicationProblemPlusJSONResponse) VisitListPlansResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPlanRequestObject struct {
+	Body *AddPlanJSONRequestBody
+}
+
+type AddPlanResponseObject interface {
+	VisitAddPlanResponse(w http.ResponseWriter) error
+}
+
+type AddPlan201JSONResponse PlanView
+
+func (response AddPlan201JSONResponse) VisitAddPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPlandefaultApplicationProblemPlusJSONResponse) VisitAddPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryPlanRequestObject struct {
+	Body *TryPlanJSONRequestBody
+}
+
+type TryPlanResponseObject interface {
+	VisitTryPlanResponse(w http.ResponseWriter) error
+}
+
+type TryPlan200JSONResponse PlanView
+
+func (response TryPlan200JSONResponse) VisitTryPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryPlandefaultApplicationProblemPlusJSONResponse) VisitTryPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowPlanRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ShowPlanResponseObject interface {
+	VisitShowPlanResponse(w http.ResponseWriter) error
+}
+
+type ShowPlan200JSONResponse PlanView
+
+func (response ShowPlan200JSONResponse) VisitShowPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowPlandefaultApplicationProblemPlusJSONResponse) VisitShowPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditPlanRequestObject struct {
+	Id     Id `json:"id"`
+	Params EditPlanParams
+	Body   *EditPlanJSONRequestBody
+}
+
+type EditPlanResponseObject interface {
+	VisitEditPlanResponse(w http.ResponseWriter) error
+}
+
+type EditPlan200JSONResponse PlanView
+
+func (response EditPlan200JSONResponse) VisitEditPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditPlandefaultApplicationProblemPlusJSONResponse) VisitEditPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenBenchRequestObject struct {
+	Id   Id `json:"id"`
+	Body *OpenBenchJSONRequestBody
+}
+
+type OpenBenchResponseObject interface {
+	VisitOpenBenchResponse(w http.ResponseWriter) error
+}
+
+type OpenBench201JSONResponse BenchView
+
+func (response OpenBench201JSONResponse) VisitOpenBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenBenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenBenchdefaultApplicationProblemPlusJSONResponse) VisitOpenBenchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6069,6 +7508,111 @@ func (response ShowQualitydefaultApplicationProblemPlusJSONResponse) VisitShowQu
 	return err
 }
 
+type ShowQueueRequestObject struct {
+}
+
+type ShowQueueResponseObject interface {
+	VisitShowQueueResponse(w http.ResponseWriter) error
+}
+
+type ShowQueue200JSONResponse Queue
+
+func (response ShowQueue200JSONResponse) VisitShowQueueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowQueuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowQueuedefaultApplicationProblemPlusJSONResponse) VisitShowQueueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeaveOutRequestObject struct {
+	Body *LeaveOutJSONRequestBody
+}
+
+type LeaveOutResponseObject interface {
+	VisitLeaveOutResponse(w http.ResponseWriter) error
+}
+
+type LeaveOut204Response struct {
+}
+
+func (response LeaveOut204Response) VisitLeaveOutResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LeaveOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveOutdefaultApplicationProblemPlusJSONResponse) VisitLeaveOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OrderQueueRequestObject struct {
+	Params OrderQueueParams
+	Body   *OrderQueueJSONRequestBody
+}
+
+type OrderQueueResponseObject interface {
+	VisitOrderQueueResponse(w http.ResponseWriter) error
+}
+
+type OrderQueue204Response struct {
+}
+
+func (response OrderQueue204Response) VisitOrderQueueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type OrderQueuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OrderQueuedefaultApplicationProblemPlusJSONResponse) VisitOrderQueueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RankingRequestObject struct {
 	Params RankingParams
 }
@@ -6307,6 +7851,80 @@ func (response RenamedefaultApplicationProblemPlusJSONResponse) VisitRenameRespo
 	return err
 }
 
+type AskForReviewRequestObject struct {
+	Body *AskForReviewJSONRequestBody
+}
+
+type AskForReviewResponseObject interface {
+	VisitAskForReviewResponse(w http.ResponseWriter) error
+}
+
+type AskForReview201JSONResponse Created
+
+func (response AskForReview201JSONResponse) VisitAskForReviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskForReviewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskForReviewdefaultApplicationProblemPlusJSONResponse) VisitAskForReviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideRequestRequestObject struct {
+	Id     Id `json:"id"`
+	Params DecideRequestParams
+	Body   *DecideRequestJSONRequestBody
+}
+
+type DecideRequestResponseObject interface {
+	VisitDecideRequestResponse(w http.ResponseWriter) error
+}
+
+type DecideRequest204Response struct {
+}
+
+func (response DecideRequest204Response) VisitDecideRequestResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideRequestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideRequestdefaultApplicationProblemPlusJSONResponse) VisitDecideRequestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListReviewsRequestObject struct {
 	Params ListReviewsParams
 }
@@ -6454,6 +8072,47 @@ type MoveReviewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MoveReviewdefaultApplicationProblemPlusJSONResponse) VisitMoveReviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AssignReviewRequestObject struct {
+	Id     Id `json:"id"`
+	Params AssignReviewParams
+	Body   *AssignReviewJSONRequestBody
+}
+
+type AssignReviewResponseObject interface {
+	VisitAssignReviewResponse(w http.ResponseWriter) error
+}
+
+type AssignReview200JSONResponse Review
+
+func (response AssignReview200JSONResponse) VisitAssignReviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AssignReviewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AssignReviewdefaultApplicationProblemPlusJSONResponse) VisitAssignReviewResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7241,6 +8900,274 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type ShowBenchRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ShowBenchResponseObject interface {
+	VisitShowBenchResponse(w http.ResponseWriter) error
+}
+
+type ShowBench200JSONResponse BenchView
+
+func (response ShowBench200JSONResponse) VisitShowBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowBenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowBenchdefaultApplicationProblemPlusJSONResponse) VisitShowBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseBenchRequestObject struct {
+	Id     Id `json:"id"`
+	Params CloseBenchParams
+	Body   *CloseBenchJSONRequestBody
+}
+
+type CloseBenchResponseObject interface {
+	VisitCloseBenchResponse(w http.ResponseWriter) error
+}
+
+type CloseBench200JSONResponse BenchView
+
+func (response CloseBench200JSONResponse) VisitCloseBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseBenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseBenchdefaultApplicationProblemPlusJSONResponse) VisitCloseBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowSheetRequestObject struct {
+	Id        Id     `json:"id"`
+	Criterion string `json:"criterion"`
+	Params    ShowSheetParams
+}
+
+type ShowSheetResponseObject interface {
+	VisitShowSheetResponse(w http.ResponseWriter) error
+}
+
+type ShowSheet200JSONResponse BenchSheet
+
+func (response ShowSheet200JSONResponse) VisitShowSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowSheetdefaultApplicationProblemPlusJSONResponse) VisitShowSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlaceRequestObject struct {
+	Id      Id   `json:"id"`
+	Placing Uuid `json:"placing"`
+	Body    *PlaceJSONRequestBody
+}
+
+type PlaceResponseObject interface {
+	VisitPlaceResponse(w http.ResponseWriter) error
+}
+
+type Place200JSONResponse BenchView
+
+func (response Place200JSONResponse) VisitPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlacedefaultApplicationProblemPlusJSONResponse) VisitPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSuggestionsRequestObject struct {
+}
+
+type ListSuggestionsResponseObject interface {
+	VisitListSuggestionsResponse(w http.ResponseWriter) error
+}
+
+type ListSuggestions200JSONResponse SuggestionList
+
+func (response ListSuggestions200JSONResponse) VisitListSuggestionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSuggestionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSuggestionsdefaultApplicationProblemPlusJSONResponse) VisitListSuggestionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SuggestRequestObject struct {
+	Body *SuggestJSONRequestBody
+}
+
+type SuggestResponseObject interface {
+	VisitSuggestResponse(w http.ResponseWriter) error
+}
+
+type Suggest202Response struct {
+}
+
+func (response Suggest202Response) VisitSuggestResponse(w http.ResponseWriter) error {
+	w.WriteHeader(202)
+	return nil
+}
+
+type SuggestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SuggestdefaultApplicationProblemPlusJSONResponse) VisitSuggestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideSuggestionRequestObject struct {
+	Id     Id `json:"id"`
+	Params DecideSuggestionParams
+	Body   *DecideSuggestionJSONRequestBody
+}
+
+type DecideSuggestionResponseObject interface {
+	VisitDecideSuggestionResponse(w http.ResponseWriter) error
+}
+
+type DecideSuggestion204Response struct {
+}
+
+func (response DecideSuggestion204Response) VisitDecideSuggestionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideSuggestiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideSuggestiondefaultApplicationProblemPlusJSONResponse) VisitDecideSuggestionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTokensRequestObject struct {
 }
 
@@ -7579,6 +9506,12 @@ type StrictServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(ctx context.Context, request EditEditionRequestObject) (EditEditionResponseObject, error)
+	// CloseCalendar End the address of one's own calendar
+	// (DELETE /me/calendar)
+	CloseCalendar(ctx context.Context, request CloseCalendarRequestObject) (CloseCalendarResponseObject, error)
+	// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
+	// (POST /me/calendar)
+	OpenCalendar(ctx context.Context, request OpenCalendarRequestObject) (OpenCalendarResponseObject, error)
 	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 	// (POST /merged)
 	Merge(ctx context.Context, request MergeRequestObject) (MergeResponseObject, error)
@@ -7588,6 +9521,24 @@ type StrictServerInterface interface {
 	// AddPerson Add an account
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// ListPlans Comparison plans, newest first
+	// (GET /plans)
+	ListPlans(ctx context.Context, request ListPlansRequestObject) (ListPlansResponseObject, error)
+	// AddPlan Add a comparison plan
+	// (POST /plans)
+	AddPlan(ctx context.Context, request AddPlanRequestObject) (AddPlanResponseObject, error)
+	// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
+	// (POST /plans/trial)
+	TryPlan(ctx context.Context, request TryPlanRequestObject) (TryPlanResponseObject, error)
+	// ShowPlan A plan with its warnings, what has been done, and its sessions
+	// (GET /plans/{id})
+	ShowPlan(ctx context.Context, request ShowPlanRequestObject) (ShowPlanResponseObject, error)
+	// EditPlan Change a plan
+	// (PUT /plans/{id})
+	EditPlan(ctx context.Context, request EditPlanRequestObject) (EditPlanResponseObject, error)
+	// OpenBench Open a bench session on one of the rigs of the plan
+	// (POST /plans/{id}/sessions)
+	OpenBench(ctx context.Context, request OpenBenchRequestObject) (OpenBenchResponseObject, error)
 	// ListPoints The points of every edition in every criterion, with the values on rigs
 	// (GET /points)
 	ListPoints(ctx context.Context, request ListPointsRequestObject) (ListPointsResponseObject, error)
@@ -7621,6 +9572,15 @@ type StrictServerInterface interface {
 	// ShowQuality What there is to look into among the readings that editions stand with
 	// (GET /quality)
 	ShowQuality(ctx context.Context, request ShowQualityRequestObject) (ShowQualityResponseObject, error)
+	// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
+	// (GET /queue)
+	ShowQueue(ctx context.Context, request ShowQueueRequestObject) (ShowQueueResponseObject, error)
+	// LeaveOut Take something out of the queue with a reason, or put it back with none
+	// (PUT /queue/left-out)
+	LeaveOut(ctx context.Context, request LeaveOutRequestObject) (LeaveOutResponseObject, error)
+	// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	// (PUT /queue/order)
+	OrderQueue(ctx context.Context, request OrderQueueRequestObject) (OrderQueueResponseObject, error)
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(ctx context.Context, request RankingRequestObject) (RankingResponseObject, error)
@@ -7639,6 +9599,12 @@ type StrictServerInterface interface {
 	// Rename Give something in the catalogue another key; the old one leads on
 	// (POST /renamed)
 	Rename(ctx context.Context, request RenameRequestObject) (RenameResponseObject, error)
+	// AskForReview Ask for a review; the same wish again adds a voice
+	// (POST /requests)
+	AskForReview(ctx context.Context, request AskForReviewRequestObject) (AskForReviewResponseObject, error)
+	// DecideRequest Close a wish that is met by other means, or declined
+	// (PATCH /requests/{id})
+	DecideRequest(ctx context.Context, request DecideRequestRequestObject) (DecideRequestResponseObject, error)
 	// ListReviews Reviews, by edition; without an account only those that stand
 	// (GET /reviews)
 	ListReviews(ctx context.Context, request ListReviewsRequestObject) (ListReviewsResponseObject, error)
@@ -7651,6 +9617,9 @@ type StrictServerInterface interface {
 	// MoveReview Move a review to another state
 	// (PATCH /reviews/{id})
 	MoveReview(ctx context.Context, request MoveReviewRequestObject) (MoveReviewResponseObject, error)
+	// AssignReview Give a review to a reviewer, with a date; either may be empty
+	// (PUT /reviews/{id}/assignment)
+	AssignReview(ctx context.Context, request AssignReviewRequestObject) (AssignReviewResponseObject, error)
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	// (GET /reviews/{id}/beside)
 	ShowBeside(ctx context.Context, request ShowBesideRequestObject) (ShowBesideResponseObject, error)
@@ -7711,6 +9680,27 @@ type StrictServerInterface interface {
 	// SignIn Sign in with name and password; sets the session cookie
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// ShowBench A bench session with its plan, the order of its contenders and its placings
+	// (GET /sessions/{id})
+	ShowBench(ctx context.Context, request ShowBenchRequestObject) (ShowBenchResponseObject, error)
+	// CloseBench Close a session, or open it again
+	// (PATCH /sessions/{id})
+	CloseBench(ctx context.Context, request CloseBenchRequestObject) (CloseBenchResponseObject, error)
+	// ShowSheet One criterion across all contenders: what was read and how they differ so far
+	// (GET /sessions/{id}/criteria/{criterion})
+	ShowSheet(ctx context.Context, request ShowSheetRequestObject) (ShowSheetResponseObject, error)
+	// Place Record the order in which contenders came out, with ties
+	// (PUT /sessions/{id}/placings/{placing})
+	Place(ctx context.Context, request PlaceRequestObject) (PlaceResponseObject, error)
+	// ListSuggestions What readers without an account sent in, newest first
+	// (GET /suggestions)
+	ListSuggestions(ctx context.Context, request ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error)
+	// Suggest Send a suggestion in; anybody may, and a lead decides
+	// (POST /suggestions)
+	Suggest(ctx context.Context, request SuggestRequestObject) (SuggestResponseObject, error)
+	// DecideSuggestion Let a suggestion in or decline it
+	// (PATCH /suggestions/{id})
+	DecideSuggestion(ctx context.Context, request DecideSuggestionRequestObject) (DecideSuggestionResponseObject, error)
 	// ListTokens One's own tokens, without their secrets
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
@@ -8595,6 +10585,54 @@ func (sh *strictHandler) EditEdition(ctx *gin.Context, distribution Distribution
 	}
 }
 
+// CloseCalendar operation middleware
+func (sh *strictHandler) CloseCalendar(ctx *gin.Context) {
+	var request CloseCalendarRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseCalendar(ctx, request.(CloseCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CloseCalendarResponseObject); ok {
+		if err := validResponse.VisitCloseCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenCalendar operation middleware
+func (sh *strictHandler) OpenCalendar(ctx *gin.Context) {
+	var request OpenCalendarRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenCalendar(ctx, request.(OpenCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenCalendarResponseObject); ok {
+		if err := validResponse.VisitOpenCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Merge operation middleware
 func (sh *strictHandler) Merge(ctx *gin.Context) {
 	var request MergeRequestObject
@@ -8698,6 +10736,229 @@ func (sh *strictHandler) AddPerson(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
 		if err := validResponse.VisitAddPersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPlans operation middleware
+func (sh *strictHandler) ListPlans(ctx *gin.Context) {
+	var request ListPlansRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPlans(ctx, request.(ListPlansRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPlans")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPlansResponseObject); ok {
+		if err := validResponse.VisitListPlansResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddPlan operation middleware
+func (sh *strictHandler) AddPlan(ctx *gin.Context) {
+	var request AddPlanRequestObject
+
+	var body AddPlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPlan(ctx, request.(AddPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddPlanResponseObject); ok {
+		if err := validResponse.VisitAddPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryPlan operation middleware
+func (sh *strictHandler) TryPlan(ctx *gin.Context) {
+	var request TryPlanRequestObject
+
+	var body TryPlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryPlan(ctx, request.(TryPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryPlanResponseObject); ok {
+		if err := validResponse.VisitTryPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowPlan operation middleware
+func (sh *strictHandler) ShowPlan(ctx *gin.Context, id Id) {
+	var request ShowPlanRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowPlan(ctx, request.(ShowPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowPlanResponseObject); ok {
+		if err := validResponse.VisitShowPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EditPlan operation middleware
+func (sh *strictHandler) EditPlan(ctx *gin.Context, id Id, params EditPlanParams) {
+	var request EditPlanRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body EditPlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditPlan(ctx, request.(EditPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditPlanResponseObject); ok {
+		if err := validResponse.VisitEditPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenBench operation middleware
+func (sh *strictHandler) OpenBench(ctx *gin.Context, id Id) {
+	var request OpenBenchRequestObject
+
+	request.Id = id
+
+	var body OpenBenchJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenBench(ctx, request.(OpenBenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenBench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenBenchResponseObject); ok {
+		if err := validResponse.VisitOpenBenchResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -9080,6 +11341,116 @@ func (sh *strictHandler) ShowQuality(ctx *gin.Context, params ShowQualityParams)
 	}
 }
 
+// ShowQueue operation middleware
+func (sh *strictHandler) ShowQueue(ctx *gin.Context) {
+	var request ShowQueueRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowQueue(ctx, request.(ShowQueueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowQueue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowQueueResponseObject); ok {
+		if err := validResponse.VisitShowQueueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LeaveOut operation middleware
+func (sh *strictHandler) LeaveOut(ctx *gin.Context) {
+	var request LeaveOutRequestObject
+
+	var body LeaveOutJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeaveOut(ctx, request.(LeaveOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeaveOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LeaveOutResponseObject); ok {
+		if err := validResponse.VisitLeaveOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OrderQueue operation middleware
+func (sh *strictHandler) OrderQueue(ctx *gin.Context, params OrderQueueParams) {
+	var request OrderQueueRequestObject
+
+	request.Params = params
+
+	var body OrderQueueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OrderQueue(ctx, request.(OrderQueueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OrderQueue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OrderQueueResponseObject); ok {
+		if err := validResponse.VisitOrderQueueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Ranking operation middleware
 func (sh *strictHandler) Ranking(ctx *gin.Context, params RankingParams) {
 	var request RankingRequestObject
@@ -9289,6 +11660,93 @@ func (sh *strictHandler) Rename(ctx *gin.Context) {
 	}
 }
 
+// AskForReview operation middleware
+func (sh *strictHandler) AskForReview(ctx *gin.Context) {
+	var request AskForReviewRequestObject
+
+	var body AskForReviewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskForReview(ctx, request.(AskForReviewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskForReview")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskForReviewResponseObject); ok {
+		if err := validResponse.VisitAskForReviewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideRequest operation middleware
+func (sh *strictHandler) DecideRequest(ctx *gin.Context, id Id, params DecideRequestParams) {
+	var request DecideRequestRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body DecideRequestJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideRequest(ctx, request.(DecideRequestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideRequest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideRequestResponseObject); ok {
+		if err := validResponse.VisitDecideRequestResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListReviews operation middleware
 func (sh *strictHandler) ListReviews(ctx *gin.Context, params ListReviewsParams) {
 	var request ListReviewsRequestObject
@@ -9421,6 +11879,51 @@ func (sh *strictHandler) MoveReview(ctx *gin.Context, id Id, params MoveReviewPa
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MoveReviewResponseObject); ok {
 		if err := validResponse.VisitMoveReviewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AssignReview operation middleware
+func (sh *strictHandler) AssignReview(ctx *gin.Context, id Id, params AssignReviewParams) {
+	var request AssignReviewRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body AssignReviewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AssignReview(ctx, request.(AssignReviewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AssignReview")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AssignReviewResponseObject); ok {
+		if err := validResponse.VisitAssignReviewResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10053,6 +12556,261 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SignInResponseObject); ok {
 		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowBench operation middleware
+func (sh *strictHandler) ShowBench(ctx *gin.Context, id Id) {
+	var request ShowBenchRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowBench(ctx, request.(ShowBenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowBench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowBenchResponseObject); ok {
+		if err := validResponse.VisitShowBenchResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CloseBench operation middleware
+func (sh *strictHandler) CloseBench(ctx *gin.Context, id Id, params CloseBenchParams) {
+	var request CloseBenchRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body CloseBenchJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseBench(ctx, request.(CloseBenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseBench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CloseBenchResponseObject); ok {
+		if err := validResponse.VisitCloseBenchResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowSheet operation middleware
+func (sh *strictHandler) ShowSheet(ctx *gin.Context, id Id, criterion string, params ShowSheetParams) {
+	var request ShowSheetRequestObject
+
+	request.Id = id
+	request.Criterion = criterion
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowSheet(ctx, request.(ShowSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowSheetResponseObject); ok {
+		if err := validResponse.VisitShowSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Place operation middleware
+func (sh *strictHandler) Place(ctx *gin.Context, id Id, placing Uuid) {
+	var request PlaceRequestObject
+
+	request.Id = id
+	request.Placing = placing
+
+	var body PlaceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Place(ctx, request.(PlaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Place")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlaceResponseObject); ok {
+		if err := validResponse.VisitPlaceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSuggestions operation middleware
+func (sh *strictHandler) ListSuggestions(ctx *gin.Context) {
+	var request ListSuggestionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSuggestions(ctx, request.(ListSuggestionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSuggestions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSuggestionsResponseObject); ok {
+		if err := validResponse.VisitListSuggestionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Suggest operation middleware
+func (sh *strictHandler) Suggest(ctx *gin.Context) {
+	var request SuggestRequestObject
+
+	var body SuggestJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Suggest(ctx, request.(SuggestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Suggest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SuggestResponseObject); ok {
+		if err := validResponse.VisitSuggestResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideSuggestion operation middleware
+func (sh *strictHandler) DecideSuggestion(ctx *gin.Context, id Id, params DecideSuggestionParams) {
+	var request DecideSuggestionRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body DecideSuggestionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideSuggestion(ctx, request.(DecideSuggestionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideSuggestion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideSuggestionResponseObject); ok {
+		if err := validResponse.VisitDecideSuggestionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -18,6 +18,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/planning"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/reading"
@@ -146,6 +147,27 @@ func (e NewReadingBound) Valid() bool {
 	}
 }
 
+// Defines values for PlanState.
+const (
+	PlanStateDone    PlanState = "done"
+	PlanStateDropped PlanState = "dropped"
+	PlanStateOpen    PlanState = "open"
+)
+
+// Valid indicates whether the value is a known member of the PlanState enum.
+func (e PlanState) Valid() bool {
+	switch e {
+	case PlanStateDone:
+		return true
+	case PlanStateDropped:
+		return true
+	case PlanStateOpen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PolicySecondReviewer.
 const (
 	Advised  PolicySecondReviewer = "advised"
@@ -182,6 +204,33 @@ func (e ProposalState) Valid() bool {
 	case ProposalStateOpen:
 		return true
 	case ProposalStateWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for QueueItemWhySort.
+const (
+	QueueItemWhySortFinal   QueueItemWhySort = "final"
+	QueueItemWhySortNew     QueueItemWhySort = "new"
+	QueueItemWhySortNewer   QueueItemWhySort = "newer"
+	QueueItemWhySortRequest QueueItemWhySort = "request"
+	QueueItemWhySortRetest  QueueItemWhySort = "retest"
+)
+
+// Valid indicates whether the value is a known member of the QueueItemWhySort enum.
+func (e QueueItemWhySort) Valid() bool {
+	switch e {
+	case QueueItemWhySortFinal:
+		return true
+	case QueueItemWhySortNew:
+		return true
+	case QueueItemWhySortNewer:
+		return true
+	case QueueItemWhySortRequest:
+		return true
+	case QueueItemWhySortRetest:
 		return true
 	default:
 		return false
@@ -227,6 +276,24 @@ func (e ReleaseTier) Valid() bool {
 	case ReleaseTierRegular:
 		return true
 	case ReleaseTierSnapshot:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RequestDecisionState.
+const (
+	RequestDecisionStateDeclined RequestDecisionState = "declined"
+	RequestDecisionStateMet      RequestDecisionState = "met"
+)
+
+// Valid indicates whether the value is a known member of the RequestDecisionState enum.
+func (e RequestDecisionState) Valid() bool {
+	switch e {
+	case RequestDecisionStateDeclined:
+		return true
+	case RequestDecisionStateMet:
 		return true
 	default:
 		return false
@@ -281,6 +348,66 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SuggestionState.
+const (
+	SuggestionStateDeclined SuggestionState = "declined"
+	SuggestionStateHeld     SuggestionState = "held"
+	SuggestionStateLetIn    SuggestionState = "let-in"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionState enum.
+func (e SuggestionState) Valid() bool {
+	switch e {
+	case SuggestionStateDeclined:
+		return true
+	case SuggestionStateHeld:
+		return true
+	case SuggestionStateLetIn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SuggestionDecisionState.
+const (
+	SuggestionDecisionStateDeclined SuggestionDecisionState = "declined"
+	SuggestionDecisionStateLetIn    SuggestionDecisionState = "let-in"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionDecisionState enum.
+func (e SuggestionDecisionState) Valid() bool {
+	switch e {
+	case SuggestionDecisionStateDeclined:
+		return true
+	case SuggestionDecisionStateLetIn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SuggestionSort.
+const (
+	SuggestionSortChecklist  SuggestionSort = "checklist"
+	SuggestionSortCorrection SuggestionSort = "correction"
+	SuggestionSortReview     SuggestionSort = "review"
+)
+
+// Valid indicates whether the value is a known member of the SuggestionSort enum.
+func (e SuggestionSort) Valid() bool {
+	switch e {
+	case SuggestionSortChecklist:
+		return true
+	case SuggestionSortCorrection:
+		return true
+	case SuggestionSortReview:
+		return true
+	default:
+		return false
+	}
+}
+
 // About defines model for About.
 type About struct {
 	// Change the number of the newest change seen
@@ -312,6 +439,14 @@ type Agreement = quality.Agreement
 // Answer exactly one of its fields
 type Answer = reading.Answer
 
+// Assignment defines model for Assignment.
+type Assignment struct {
+	Assigned string `json:"assigned,omitempty,omitzero"`
+
+	// Due YYYY-MM-DD
+	Due string `json:"due,omitempty,omitzero"`
+}
+
 // AudienceChange defines model for AudienceChange.
 type AudienceChange = checklist.Amended
 
@@ -339,6 +474,37 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// BenchClosing defines model for BenchClosing.
+type BenchClosing struct {
+	Closed bool `json:"closed"`
+}
+
+// BenchSheet defines model for BenchSheet.
+type BenchSheet struct {
+	Baseline  string      `json:"baseline"`
+	Criterion Criterion   `json:"criterion"`
+	Lines     []SheetLine `json:"lines"`
+}
+
+// BenchSummary defines model for BenchSummary.
+type BenchSummary struct {
+	Closed  time.Time `json:"closed,omitempty,omitzero"`
+	Id      string    `json:"id"`
+	Person  string    `json:"person"`
+	Rig     string    `json:"rig"`
+	Seed    int64     `json:"seed"`
+	Started time.Time `json:"started"`
+}
+
+// BenchView defines model for BenchView.
+type BenchView struct {
+	// Lots by criterion: a round for each run, each an order of the contenders
+	Lots     map[string][][]string `json:"lots"`
+	Placings []PlacingView         `json:"placings"`
+	Plan     PlanView              `json:"plan"`
+	Session  BenchSummary          `json:"session"`
+}
+
 // Beside defines model for Beside.
 type Beside struct {
 	// Edition of the release before; left out where none was reviewed
@@ -348,6 +514,12 @@ type Beside struct {
 	Readings []Reading        `json:"readings"`
 	Records  []RecordBook     `json:"records"`
 	Review   string           `json:"review,omitempty,omitzero"`
+}
+
+// CalendarAddress defines model for CalendarAddress.
+type CalendarAddress struct {
+	// Path below the address of the service
+	Path string `json:"path"`
 }
 
 // CarriedList defines model for CarriedList.
@@ -450,11 +622,19 @@ type Comparison struct {
 	Rows    []ComparisonRow `json:"rows"`
 }
 
+// ComparisonPlan defines model for ComparisonPlan.
+type ComparisonPlan = planning.Plan
+
 // ComparisonRow defines model for ComparisonRow.
 type ComparisonRow = comparing.Row
 
 // Context defines model for Context.
 type Context = checklist.Context
+
+// Created defines model for Created.
+type Created struct {
+	Id string `json:"id"`
+}
 
 // Credentials defines model for Credentials.
 type Credentials struct {
@@ -672,6 +852,12 @@ type KeyNow struct {
 	Key string `json:"key"`
 }
 
+// LeftOut defines model for LeftOut.
+type LeftOut struct {
+	Subject string `json:"subject"`
+	Why     Text   `json:"why,omitempty,omitzero"`
+}
+
 // Leniency defines model for Leniency.
 type Leniency = quality.Leniency
 
@@ -732,6 +918,14 @@ type Move = ranking.Move
 // Named defines model for Named.
 type Named = checklist.Named
 
+// NewBench defines model for NewBench.
+type NewBench struct {
+	Rig string `json:"rig"`
+
+	// Seed draws the order; one is chosen where left out
+	Seed int64 `json:"seed,omitempty,omitzero"`
+}
+
 // NewComment defines model for NewComment.
 type NewComment struct {
 	Text Text `json:"text"`
@@ -744,6 +938,17 @@ type NewPerson struct {
 	Password   string `json:"password"`
 	Roles      []Role `json:"roles"`
 	Title      string `json:"title"`
+}
+
+// NewPlacing defines model for NewPlacing.
+type NewPlacing struct {
+	Criterion string `json:"criterion,omitempty,omitzero"`
+	Note      Text   `json:"note,omitempty,omitzero"`
+
+	// Order editions, best first; those of one place tied
+	Order    [][]string `json:"order"`
+	Question string     `json:"question,omitempty,omitzero"`
+	Replaces Uuid       `json:"replaces,omitempty,omitzero"`
 }
 
 // NewProposal defines model for NewProposal.
@@ -782,6 +987,14 @@ type NewReading struct {
 // NewReadingBound defines model for NewReading.Bound.
 type NewReadingBound string
 
+// NewRequest defines model for NewRequest.
+type NewRequest struct {
+	Reason Text `json:"reason,omitempty,omitzero"`
+
+	// Subject best distribution/release/edition; words where it is not in the catalogue
+	Subject string `json:"subject"`
+}
+
 // NewReview defines model for NewReview.
 type NewReview struct {
 	// Assigned a person's name; oneself where left out
@@ -796,6 +1009,14 @@ type NewReview struct {
 
 	// Edition distribution/release/edition
 	Edition string `json:"edition"`
+}
+
+// NewSuggestion defines model for NewSuggestion.
+type NewSuggestion struct {
+	Contact string         `json:"contact,omitempty,omitzero"`
+	Sort    SuggestionSort `json:"sort"`
+	Subject string         `json:"subject"`
+	Text    Text           `json:"text"`
 }
 
 // NewToken defines model for NewToken.
@@ -828,6 +1049,58 @@ type PersonList struct {
 	Next   string   `json:"next,omitempty,omitzero"`
 	People []Person `json:"people"`
 }
+
+// PlacingView defines model for PlacingView.
+type PlacingView struct {
+	At        time.Time  `json:"at"`
+	Criterion string     `json:"criterion,omitempty,omitzero"`
+	Id        string     `json:"id"`
+	Note      string     `json:"note,omitempty,omitzero"`
+	Order     [][]string `json:"order"`
+	Person    string     `json:"person"`
+	Question  string     `json:"question,omitempty,omitzero"`
+}
+
+// PlanCell defines model for PlanCell.
+type PlanCell = planning.Done
+
+// PlanList defines model for PlanList.
+type PlanList struct {
+	Plans []PlanSummary `json:"plans"`
+}
+
+// PlanState defines model for PlanState.
+type PlanState string
+
+// PlanSummary defines model for PlanSummary.
+type PlanSummary struct {
+	Contenders int       `json:"contenders"`
+	Created    time.Time `json:"created"`
+	Id         string    `json:"id"`
+	Person     string    `json:"person,omitempty,omitzero"`
+	Question   string    `json:"question"`
+	State      PlanState `json:"state"`
+	Title      string    `json:"title"`
+}
+
+// PlanView defines model for PlanView.
+type PlanView struct {
+	Created time.Time              `json:"created"`
+	Id      string                 `json:"id"`
+	Matrix  []PlanCell             `json:"matrix"`
+	Names   map[string]EditionName `json:"names"`
+	Person  string                 `json:"person,omitempty,omitzero"`
+	Plan    ComparisonPlan         `json:"plan"`
+
+	// Reviews the review that a contender's readings go into, by edition
+	Reviews  map[string]string `json:"reviews"`
+	Sessions []BenchSummary    `json:"sessions"`
+	State    PlanState         `json:"state"`
+	Warnings []PlanWarning     `json:"warnings"`
+}
+
+// PlanWarning defines model for PlanWarning.
+type PlanWarning = planning.Warning
 
 // PointsView defines model for PointsView.
 type PointsView struct {
@@ -906,6 +1179,45 @@ type QualityView struct {
 	// Readings those with something to look into
 	Readings  []Scatter  `json:"readings"`
 	Surprises []Surprise `json:"surprises"`
+}
+
+// Queue defines model for Queue.
+type Queue struct {
+	Items []QueueItem `json:"items"`
+}
+
+// QueueItem defines model for QueueItem.
+type QueueItem struct {
+	// Edition the subject is an edition in the catalogue
+	Edition bool `json:"edition"`
+
+	// LeftOut why it is not to be reviewed now
+	LeftOut string      `json:"leftOut,omitempty,omitzero"`
+	Name    EditionName `json:"name,omitempty,omitzero"`
+	Overdue bool        `json:"overdue,omitempty,omitzero"`
+
+	// Place the lead's; left out where there is none
+	Place int `json:"place,omitempty,omitzero"`
+
+	// Progress coverage of that review, 0 to 1
+	Progress float64       `json:"progress"`
+	Request  ReviewRequest `json:"request,omitempty,omitzero"`
+	Review   Review        `json:"review,omitempty,omitzero"`
+
+	// Subject an edition's key; a release's, a distribution's or words where a wish names no more
+	Subject string `json:"subject"`
+	Why     []struct {
+		Says string           `json:"says"`
+		Sort QueueItemWhySort `json:"sort"`
+	} `json:"why"`
+}
+
+// QueueItemWhySort defines model for QueueItem.Why.Sort.
+type QueueItemWhySort string
+
+// QueueOrder defines model for QueueOrder.
+type QueueOrder struct {
+	Subjects []string `json:"subjects"`
 }
 
 // Ranking defines model for Ranking.
@@ -1021,6 +1333,15 @@ type Renaming struct {
 	To string `json:"to"`
 }
 
+// RequestDecision defines model for RequestDecision.
+type RequestDecision struct {
+	Decision Text                 `json:"decision"`
+	State    RequestDecisionState `json:"state"`
+}
+
+// RequestDecisionState defines model for RequestDecision.State.
+type RequestDecisionState string
+
 // Review defines model for Review.
 type Review struct {
 	// Accepted the last acceptance; it stands until the next
@@ -1065,6 +1386,22 @@ type ReviewList struct {
 type ReviewMove struct {
 	Reason Text        `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
+}
+
+// ReviewRequest defines model for ReviewRequest.
+type ReviewRequest struct {
+	Created time.Time `json:"created"`
+	Id      string    `json:"id"`
+
+	// Revision for If-Match
+	Revision int `json:"revision"`
+	Voices   []struct {
+		At time.Time `json:"at"`
+
+		// Person left out for a reader without an account
+		Person string `json:"person,omitempty,omitzero"`
+		Reason string `json:"reason,omitempty,omitzero"`
+	} `json:"voices"`
 }
 
 // ReviewState defines model for ReviewState.
@@ -1113,11 +1450,62 @@ type Session struct {
 	SignedIn bool   `json:"signedIn"`
 }
 
+// SheetLine defines model for SheetLine.
+type SheetLine struct {
+	Edition string `json:"edition"`
+
+	// Points on this rig
+	Points   *float64  `json:"points,omitempty"`
+	Readings []Reading `json:"readings"`
+
+	// Review that its readings go into; left out where there is none
+	Review string        `json:"review,omitempty,omitzero"`
+	Row    ComparisonRow `json:"row,omitempty,omitzero"`
+}
+
 // ShownVersion defines model for ShownVersion.
 type ShownVersion struct {
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }
+
+// Suggestion defines model for Suggestion.
+type Suggestion struct {
+	// Became id of the request that it led to
+	Became    string    `json:"became,omitempty,omitzero"`
+	Contact   string    `json:"contact,omitempty,omitzero"`
+	Created   time.Time `json:"created"`
+	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
+	Decision  string    `json:"decision,omitempty,omitzero"`
+	Id        string    `json:"id"`
+
+	// Revision for If-Match
+	Revision int             `json:"revision"`
+	Sort     SuggestionSort  `json:"sort"`
+	State    SuggestionState `json:"state"`
+	Subject  string          `json:"subject"`
+	Text     string          `json:"text"`
+}
+
+// SuggestionState defines model for Suggestion.State.
+type SuggestionState string
+
+// SuggestionDecision defines model for SuggestionDecision.
+type SuggestionDecision struct {
+	Decision Text                    `json:"decision,omitempty,omitzero"`
+	State    SuggestionDecisionState `json:"state"`
+}
+
+// SuggestionDecisionState defines model for SuggestionDecision.State.
+type SuggestionDecisionState string
+
+// SuggestionList defines model for SuggestionList.
+type SuggestionList struct {
+	Suggestions []Suggestion `json:"suggestions"`
+}
+
+// SuggestionSort defines model for SuggestionSort.
+type SuggestionSort string
 
 // Surprise defines model for Surprise.
 type Surprise = quality.Surprise
@@ -1372,6 +1760,15 @@ type ListPeopleParams struct {
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
+// EditPlanParams defines parameters for EditPlan.
+type EditPlanParams struct {
+	// State open where left out
+	State PlanState `form:"state,omitempty" json:"state,omitempty,omitzero"`
+
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListPointsParams defines parameters for ListPoints.
 type ListPointsParams struct {
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1442,6 +1839,12 @@ type ShowQualityParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// OrderQueueParams defines parameters for OrderQueue.
+type OrderQueueParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // RankingParams defines parameters for Ranking.
 type RankingParams struct {
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1482,6 +1885,12 @@ type EditReleaseParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DecideRequestParams defines parameters for DecideRequest.
+type DecideRequestParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListReviewsParams defines parameters for ListReviews.
 type ListReviewsParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -1500,6 +1909,12 @@ type ListReviewsParams struct {
 
 // MoveReviewParams defines parameters for MoveReview.
 type MoveReviewParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// AssignReviewParams defines parameters for AssignReview.
+type AssignReviewParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
@@ -1567,6 +1982,24 @@ type ShowTracesParams struct {
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 }
 
+// CloseBenchParams defines parameters for CloseBench.
+type CloseBenchParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ShowSheetParams defines parameters for ShowSheet.
+type ShowSheetParams struct {
+	// Baseline the contender that differences are taken against; the first where left out
+	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
+}
+
+// DecideSuggestionParams defines parameters for DecideSuggestion.
+type DecideSuggestionParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // EditTroubleParams defines parameters for EditTrouble.
 type EditTroubleParams struct {
 	// IfMatch the ETag that the change is based on
@@ -1612,6 +2045,18 @@ type MergeJSONRequestBody = Merging
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
 
+// AddPlanJSONRequestBody defines body for AddPlan for application/json ContentType.
+type AddPlanJSONRequestBody = ComparisonPlan
+
+// TryPlanJSONRequestBody defines body for TryPlan for application/json ContentType.
+type TryPlanJSONRequestBody = ComparisonPlan
+
+// EditPlanJSONRequestBody defines body for EditPlan for application/json ContentType.
+type EditPlanJSONRequestBody = ComparisonPlan
+
+// OpenBenchJSONRequestBody defines body for OpenBench for application/json ContentType.
+type OpenBenchJSONRequestBody = NewBench
+
 // SetPolicyJSONRequestBody defines body for SetPolicy for application/json ContentType.
 type SetPolicyJSONRequestBody = Policy
 
@@ -1627,6 +2072,12 @@ type EditProposalJSONRequestBody = NewProposal
 // CommentProposalJSONRequestBody defines body for CommentProposal for application/json ContentType.
 type CommentProposalJSONRequestBody = NewComment
 
+// LeaveOutJSONRequestBody defines body for LeaveOut for application/json ContentType.
+type LeaveOutJSONRequestBody = LeftOut
+
+// OrderQueueJSONRequestBody defines body for OrderQueue for application/json ContentType.
+type OrderQueueJSONRequestBody = QueueOrder
+
 // AddReleaseJSONRequestBody defines body for AddRelease for application/json ContentType.
 type AddReleaseJSONRequestBody = Release
 
@@ -1636,11 +2087,20 @@ type EditReleaseJSONRequestBody = Release
 // RenameJSONRequestBody defines body for Rename for application/json ContentType.
 type RenameJSONRequestBody = Renaming
 
+// AskForReviewJSONRequestBody defines body for AskForReview for application/json ContentType.
+type AskForReviewJSONRequestBody = NewRequest
+
+// DecideRequestJSONRequestBody defines body for DecideRequest for application/json ContentType.
+type DecideRequestJSONRequestBody = RequestDecision
+
 // AddReviewJSONRequestBody defines body for AddReview for application/json ContentType.
 type AddReviewJSONRequestBody = NewReview
 
 // MoveReviewJSONRequestBody defines body for MoveReview for application/json ContentType.
 type MoveReviewJSONRequestBody = ReviewMove
+
+// AssignReviewJSONRequestBody defines body for AssignReview for application/json ContentType.
+type AssignReviewJSONRequestBody = Assignment
 
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
@@ -1659,6 +2119,18 @@ type EditRigJSONRequestBody = Rig
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
+
+// CloseBenchJSONRequestBody defines body for CloseBench for application/json ContentType.
+type CloseBenchJSONRequestBody = BenchClosing
+
+// PlaceJSONRequestBody defines body for Place for application/json ContentType.
+type PlaceJSONRequestBody = NewPlacing
+
+// SuggestJSONRequestBody defines body for Suggest for application/json ContentType.
+type SuggestJSONRequestBody = NewSuggestion
+
+// DecideSuggestionJSONRequestBody defines body for DecideSuggestion for application/json ContentType.
+type DecideSuggestionJSONRequestBody = SuggestionDecision
 
 // CreateTokenJSONRequestBody defines body for CreateToken for application/json ContentType.
 type CreateTokenJSONRequestBody = NewToken
@@ -1957,6 +2429,16 @@ type ClientInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// CloseCalendar End the address of one's own calendar
+	//
+	// Corresponds with DELETE /me/calendar (the `CloseCalendar` operationId).
+	CloseCalendar(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
+	//
+	// Corresponds with POST /me/calendar (the `OpenCalendar` operationId).
+	OpenCalendar(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// MergeWithBody Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 	//
 	// Takes any type of body and a specified content type.
@@ -1989,6 +2471,72 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListPlans Comparison plans, newest first
+	//
+	// Corresponds with GET /plans (the `ListPlans` operationId).
+	ListPlans(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPlanWithBody Add a comparison plan
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /plans (the `AddPlan` operationId).
+	AddPlanWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPlan Add a comparison plan
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /plans (the `AddPlan` operationId).
+	AddPlan(ctx context.Context, body AddPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryPlanWithBody What would make a plan a waste, and what has been done already; nothing is kept
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+	TryPlanWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+	TryPlan(ctx context.Context, body TryPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowPlan A plan with its warnings, what has been done, and its sessions
+	//
+	// Corresponds with GET /plans/{id} (the `ShowPlan` operationId).
+	ShowPlan(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditPlanWithBody Change a plan
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+	EditPlanWithBody(ctx context.Context, id Id, params *EditPlanParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditPlan Change a plan
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+	EditPlan(ctx context.Context, id Id, params *EditPlanParams, body EditPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenBenchWithBody Open a bench session on one of the rigs of the plan
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+	OpenBenchWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenBench Open a bench session on one of the rigs of the plan
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+	OpenBench(ctx context.Context, id Id, body OpenBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPoints The points of every edition in every criterion, with the values on rigs
 	//
@@ -2090,6 +2638,39 @@ type ClientInterface interface {
 	// Corresponds with GET /quality (the `ShowQuality` operationId).
 	ShowQuality(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
+	//
+	// Corresponds with GET /queue (the `ShowQueue` operationId).
+	ShowQueue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LeaveOutWithBody Take something out of the queue with a reason, or put it back with none
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+	LeaveOutWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LeaveOut Take something out of the queue with a reason, or put it back with none
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+	LeaveOut(ctx context.Context, body LeaveOutJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OrderQueueWithBody Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+	OrderQueueWithBody(ctx context.Context, params *OrderQueueParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+	OrderQueue(ctx context.Context, params *OrderQueueParams, body OrderQueueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// Ranking Editions in order of score
 	//
 	// Corresponds with GET /ranking (the `Ranking` operationId).
@@ -2147,6 +2728,34 @@ type ClientInterface interface {
 	// Corresponds with POST /renamed (the `Rename` operationId).
 	Rename(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AskForReviewWithBody Ask for a review; the same wish again adds a voice
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /requests (the `AskForReview` operationId).
+	AskForReviewWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AskForReview Ask for a review; the same wish again adds a voice
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /requests (the `AskForReview` operationId).
+	AskForReview(ctx context.Context, body AskForReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideRequestWithBody Close a wish that is met by other means, or declined
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+	DecideRequestWithBody(ctx context.Context, id Id, params *DecideRequestParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideRequest Close a wish that is met by other means, or declined
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+	DecideRequest(ctx context.Context, id Id, params *DecideRequestParams, body DecideRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListReviews Reviews, by edition; without an account only those that stand
 	//
 	// Corresponds with GET /reviews (the `ListReviews` operationId).
@@ -2184,6 +2793,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReview(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignReviewWithBody Give a review to a reviewer, with a date; either may be empty
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+	AssignReviewWithBody(ctx context.Context, id Id, params *AssignReviewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignReview Give a review to a reviewer, with a date; either may be empty
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+	AssignReview(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	//
@@ -2338,6 +2961,77 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /session (the `SignIn` operationId).
 	SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowBench A bench session with its plan, the order of its contenders and its placings
+	//
+	// Corresponds with GET /sessions/{id} (the `ShowBench` operationId).
+	ShowBench(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CloseBenchWithBody Close a session, or open it again
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+	CloseBenchWithBody(ctx context.Context, id Id, params *CloseBenchParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CloseBench Close a session, or open it again
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+	CloseBench(ctx context.Context, id Id, params *CloseBenchParams, body CloseBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowSheet One criterion across all contenders: what was read and how they differ so far
+	//
+	// Corresponds with GET /sessions/{id}/criteria/{criterion} (the `ShowSheet` operationId).
+	ShowSheet(ctx context.Context, id Id, criterion string, params *ShowSheetParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PlaceWithBody Record the order in which contenders came out, with ties
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+	PlaceWithBody(ctx context.Context, id Id, placing Uuid, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Place Record the order in which contenders came out, with ties
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+	Place(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSuggestions What readers without an account sent in, newest first
+	//
+	// Corresponds with GET /suggestions (the `ListSuggestions` operationId).
+	ListSuggestions(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SuggestWithBody Send a suggestion in; anybody may, and a lead decides
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /suggestions (the `Suggest` operationId).
+	SuggestWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Suggest Send a suggestion in; anybody may, and a lead decides
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /suggestions (the `Suggest` operationId).
+	Suggest(ctx context.Context, body SuggestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideSuggestionWithBody Let a suggestion in or decline it
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+	DecideSuggestionWithBody(ctx context.Context, id Id, params *DecideSuggestionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DecideSuggestion Let a suggestion in or decline it
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+	DecideSuggestion(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListTokens One's own tokens, without their secrets
 	//
@@ -2956,6 +3650,36 @@ func (c *Client) EditEdition(ctx context.Context, distribution DistributionPath,
 	return c.Client.Do(req)
 }
 
+// CloseCalendar End the address of one's own calendar
+//
+// Corresponds with DELETE /me/calendar (the `CloseCalendar` operationId).
+func (c *Client) CloseCalendar(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCloseCalendarRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
+//
+// Corresponds with POST /me/calendar (the `OpenCalendar` operationId).
+func (c *Client) OpenCalendar(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenCalendarRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // MergeWithBody Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 //
 // Takes any type of body and a specified content type.
@@ -3029,6 +3753,172 @@ func (c *Client) AddPersonWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListPlans Comparison plans, newest first
+//
+// Corresponds with GET /plans (the `ListPlans` operationId).
+func (c *Client) ListPlans(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPlansRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPlanWithBody Add a comparison plan
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /plans (the `AddPlan` operationId).
+func (c *Client) AddPlanWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPlanRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPlan Add a comparison plan
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /plans (the `AddPlan` operationId).
+func (c *Client) AddPlan(ctx context.Context, body AddPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPlanRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryPlanWithBody What would make a plan a waste, and what has been done already; nothing is kept
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+func (c *Client) TryPlanWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryPlanRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+func (c *Client) TryPlan(ctx context.Context, body TryPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryPlanRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowPlan A plan with its warnings, what has been done, and its sessions
+//
+// Corresponds with GET /plans/{id} (the `ShowPlan` operationId).
+func (c *Client) ShowPlan(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowPlanRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditPlanWithBody Change a plan
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+func (c *Client) EditPlanWithBody(ctx context.Context, id Id, params *EditPlanParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditPlanRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditPlan Change a plan
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+func (c *Client) EditPlan(ctx context.Context, id Id, params *EditPlanParams, body EditPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditPlanRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenBenchWithBody Open a bench session on one of the rigs of the plan
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+func (c *Client) OpenBenchWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenBenchRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenBench Open a bench session on one of the rigs of the plan
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+func (c *Client) OpenBench(ctx context.Context, id Id, body OpenBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenBenchRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3299,6 +4189,89 @@ func (c *Client) ShowQuality(ctx context.Context, params *ShowQualityParams, req
 	return c.Client.Do(req)
 }
 
+// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
+//
+// Corresponds with GET /queue (the `ShowQueue` operationId).
+func (c *Client) ShowQueue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowQueueRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LeaveOutWithBody Take something out of the queue with a reason, or put it back with none
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+func (c *Client) LeaveOutWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLeaveOutRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LeaveOut Take something out of the queue with a reason, or put it back with none
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+func (c *Client) LeaveOut(ctx context.Context, body LeaveOutJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLeaveOutRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OrderQueueWithBody Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+func (c *Client) OrderQueueWithBody(ctx context.Context, params *OrderQueueParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOrderQueueRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+func (c *Client) OrderQueue(ctx context.Context, params *OrderQueueParams, body OrderQueueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOrderQueueRequest(c.Server, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // Ranking Editions in order of score
 //
 // Corresponds with GET /ranking (the `Ranking` operationId).
@@ -3446,6 +4419,74 @@ func (c *Client) Rename(ctx context.Context, body RenameJSONRequestBody, reqEdit
 	return c.Client.Do(req)
 }
 
+// AskForReviewWithBody Ask for a review; the same wish again adds a voice
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /requests (the `AskForReview` operationId).
+func (c *Client) AskForReviewWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAskForReviewRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AskForReview Ask for a review; the same wish again adds a voice
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /requests (the `AskForReview` operationId).
+func (c *Client) AskForReview(ctx context.Context, body AskForReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAskForReviewRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideRequestWithBody Close a wish that is met by other means, or declined
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+func (c *Client) DecideRequestWithBody(ctx context.Context, id Id, params *DecideRequestParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideRequestRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideRequest Close a wish that is met by other means, or declined
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+func (c *Client) DecideRequest(ctx context.Context, id Id, params *DecideRequestParams, body DecideRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideRequestRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListReviews Reviews, by edition; without an account only those that stand
 //
 // Corresponds with GET /reviews (the `ListReviews` operationId).
@@ -3534,6 +4575,40 @@ func (c *Client) MoveReviewWithBody(ctx context.Context, id Id, params *MoveRevi
 // Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 func (c *Client) MoveReview(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMoveReviewRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignReviewWithBody Give a review to a reviewer, with a date; either may be empty
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+func (c *Client) AssignReviewWithBody(ctx context.Context, id Id, params *AssignReviewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignReviewRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignReview Give a review to a reviewer, with a date; either may be empty
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+func (c *Client) AssignReview(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignReviewRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3948,6 +5023,187 @@ func (c *Client) SignInWithBody(ctx context.Context, contentType string, body io
 // Corresponds with POST /session (the `SignIn` operationId).
 func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignInRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowBench A bench session with its plan, the order of its contenders and its placings
+//
+// Corresponds with GET /sessions/{id} (the `ShowBench` operationId).
+func (c *Client) ShowBench(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowBenchRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CloseBenchWithBody Close a session, or open it again
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+func (c *Client) CloseBenchWithBody(ctx context.Context, id Id, params *CloseBenchParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCloseBenchRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CloseBench Close a session, or open it again
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+func (c *Client) CloseBench(ctx context.Context, id Id, params *CloseBenchParams, body CloseBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCloseBenchRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowSheet One criterion across all contenders: what was read and how they differ so far
+//
+// Corresponds with GET /sessions/{id}/criteria/{criterion} (the `ShowSheet` operationId).
+func (c *Client) ShowSheet(ctx context.Context, id Id, criterion string, params *ShowSheetParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowSheetRequest(c.Server, id, criterion, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PlaceWithBody Record the order in which contenders came out, with ties
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+func (c *Client) PlaceWithBody(ctx context.Context, id Id, placing Uuid, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlaceRequestWithBody(c.Server, id, placing, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Place Record the order in which contenders came out, with ties
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+func (c *Client) Place(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlaceRequest(c.Server, id, placing, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSuggestions What readers without an account sent in, newest first
+//
+// Corresponds with GET /suggestions (the `ListSuggestions` operationId).
+func (c *Client) ListSuggestions(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSuggestionsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SuggestWithBody Send a suggestion in; anybody may, and a lead decides
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /suggestions (the `Suggest` operationId).
+func (c *Client) SuggestWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSuggestRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Suggest Send a suggestion in; anybody may, and a lead decides
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /suggestions (the `Suggest` operationId).
+func (c *Client) Suggest(ctx context.Context, body SuggestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSuggestRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideSuggestionWithBody Let a suggestion in or decline it
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+func (c *Client) DecideSuggestionWithBody(ctx context.Context, id Id, params *DecideSuggestionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideSuggestionRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DecideSuggestion Let a suggestion in or decline it
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+func (c *Client) DecideSuggestion(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDecideSuggestionRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5410,6 +6666,60 @@ func NewEditEditionRequestWithBody(server string, distribution DistributionPath,
 	return req, nil
 }
 
+// NewCloseCalendarRequest constructs an http.Request for the CloseCalendar method
+func NewCloseCalendarRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/me/calendar")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewOpenCalendarRequest constructs an http.Request for the OpenCalendar method
+func NewOpenCalendarRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/me/calendar")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewMergeRequest calls the generic Merge builder with application/json body
 func NewMergeRequest(server string, body MergeJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -5529,6 +6839,277 @@ func NewAddPersonRequestWithBody(server string, contentType string, body io.Read
 	}
 
 	operationPath := fmt.Sprintf("/people")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListPlansRequest constructs an http.Request for the ListPlans method
+func NewListPlansRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddPlanRequest calls the generic AddPlan builder with application/json body
+func NewAddPlanRequest(server string, body AddPlanJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddPlanRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddPlanRequestWithBody constructs an http.Request for the AddPlan method, with any body, and a specified content type
+func NewAddPlanRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTryPlanRequest calls the generic TryPlan builder with application/json body
+func NewTryPlanRequest(server string, body TryPlanJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTryPlanRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewTryPlanRequestWithBody constructs an http.Request for the TryPlan method, with any body, and a specified content type
+func NewTryPlanRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans/trial")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewShowPlanRequest constructs an http.Request for the ShowPlan method
+func NewShowPlanRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewEditPlanRequest calls the generic EditPlan builder with application/json body
+func NewEditPlanRequest(server string, id Id, params *EditPlanParams, body EditPlanJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEditPlanRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewEditPlanRequestWithBody constructs an http.Request for the EditPlan method, with any body, and a specified content type
+func NewEditPlanRequestWithBody(server string, id Id, params *EditPlanParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewOpenBenchRequest calls the generic OpenBench builder with application/json body
+func NewOpenBenchRequest(server string, id Id, body OpenBenchJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewOpenBenchRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewOpenBenchRequestWithBody constructs an http.Request for the OpenBench method, with any body, and a specified content type
+func NewOpenBenchRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/plans/%s/sessions", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -6164,6 +7745,126 @@ func NewShowQualityRequest(server string, params *ShowQualityParams) (*http.Requ
 	return req, nil
 }
 
+// NewShowQueueRequest constructs an http.Request for the ShowQueue method
+func NewShowQueueRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/queue")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewLeaveOutRequest calls the generic LeaveOut builder with application/json body
+func NewLeaveOutRequest(server string, body LeaveOutJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewLeaveOutRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewLeaveOutRequestWithBody constructs an http.Request for the LeaveOut method, with any body, and a specified content type
+func NewLeaveOutRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/queue/left-out")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewOrderQueueRequest calls the generic OrderQueue builder with application/json body
+func NewOrderQueueRequest(server string, params *OrderQueueParams, body OrderQueueJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewOrderQueueRequestWithBody(server, params, "application/json", bodyReader)
+}
+
+// NewOrderQueueRequestWithBody constructs an http.Request for the OrderQueue method, with any body, and a specified content type
+func NewOrderQueueRequestWithBody(server string, params *OrderQueueParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/queue/order")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewRankingRequest constructs an http.Request for the Ranking method
 func NewRankingRequest(server string, params *RankingParams) (*http.Request, error) {
 	var err error
@@ -6520,6 +8221,106 @@ func NewRenameRequestWithBody(server string, contentType string, body io.Reader)
 	return req, nil
 }
 
+// NewAskForReviewRequest calls the generic AskForReview builder with application/json body
+func NewAskForReviewRequest(server string, body AskForReviewJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAskForReviewRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAskForReviewRequestWithBody constructs an http.Request for the AskForReview method, with any body, and a specified content type
+func NewAskForReviewRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/requests")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDecideRequestRequest calls the generic DecideRequest builder with application/json body
+func NewDecideRequestRequest(server string, id Id, params *DecideRequestParams, body DecideRequestJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewDecideRequestRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewDecideRequestRequestWithBody constructs an http.Request for the DecideRequest method, with any body, and a specified content type
+func NewDecideRequestRequestWithBody(server string, id Id, params *DecideRequestParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/requests/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewListReviewsRequest constructs an http.Request for the ListReviews method
 func NewListReviewsRequest(server string, params *ListReviewsParams) (*http.Request, error) {
 	var err error
@@ -6714,6 +8515,66 @@ func NewMoveReviewRequestWithBody(server string, id Id, params *MoveReviewParams
 	}
 
 	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewAssignReviewRequest calls the generic AssignReview builder with application/json body
+func NewAssignReviewRequest(server string, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAssignReviewRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewAssignReviewRequestWithBody constructs an http.Request for the AssignReview method, with any body, and a specified content type
+func NewAssignReviewRequestWithBody(server string, id Id, params *AssignReviewParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/assignment", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -7696,6 +9557,345 @@ func NewSignInRequestWithBody(server string, contentType string, body io.Reader)
 	return req, nil
 }
 
+// NewShowBenchRequest constructs an http.Request for the ShowBench method
+func NewShowBenchRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCloseBenchRequest calls the generic CloseBench builder with application/json body
+func NewCloseBenchRequest(server string, id Id, params *CloseBenchParams, body CloseBenchJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCloseBenchRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewCloseBenchRequestWithBody constructs an http.Request for the CloseBench method, with any body, and a specified content type
+func NewCloseBenchRequestWithBody(server string, id Id, params *CloseBenchParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewShowSheetRequest constructs an http.Request for the ShowSheet method
+func NewShowSheetRequest(server string, id Id, criterion string, params *ShowSheetParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "criterion", criterion, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s/criteria/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "baseline", params.Baseline, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPlaceRequest calls the generic Place builder with application/json body
+func NewPlaceRequest(server string, id Id, placing Uuid, body PlaceJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPlaceRequestWithBody(server, id, placing, "application/json", bodyReader)
+}
+
+// NewPlaceRequestWithBody constructs an http.Request for the Place method, with any body, and a specified content type
+func NewPlaceRequestWithBody(server string, id Id, placing Uuid, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "placing", placing, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s/placings/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListSuggestionsRequest constructs an http.Request for the ListSuggestions method
+func NewListSuggestionsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/suggestions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSuggestRequest calls the generic Suggest builder with application/json body
+func NewSuggestRequest(server string, body SuggestJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSuggestRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSuggestRequestWithBody constructs an http.Request for the Suggest method, with any body, and a specified content type
+func NewSuggestRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/suggestions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDecideSuggestionRequest calls the generic DecideSuggestion builder with application/json body
+func NewDecideSuggestionRequest(server string, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewDecideSuggestionRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewDecideSuggestionRequestWithBody constructs an http.Request for the DecideSuggestion method, with any body, and a specified content type
+func NewDecideSuggestionRequestWithBody(server string, id Id, params *DecideSuggestionParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/suggestions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewListTokensRequest constructs an http.Request for the ListTokens method
 func NewListTokensRequest(server string) (*http.Request, error) {
 	var err error
@@ -8240,6 +10440,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEditionWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*EditEditionResponse, error)
 
+	// CloseCalendarWithResponse End the address of one's own calendar
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /me/calendar (the `CloseCalendar` operationId).
+	CloseCalendarWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*CloseCalendarResponse, error)
+
+	// OpenCalendarWithResponse Make the address of one's own calendar, which is told this once; an older one ends
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /me/calendar (the `OpenCalendar` operationId).
+	OpenCalendarWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*OpenCalendarResponse, error)
+
 	// MergeWithBodyWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -8274,6 +10488,76 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
+
+	// ListPlansWithResponse Comparison plans, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /plans (the `ListPlans` operationId).
+	ListPlansWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPlansResponse, error)
+
+	// AddPlanWithBodyWithResponse Add a comparison plan
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans (the `AddPlan` operationId).
+	AddPlanWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlanResponse, error)
+
+	// AddPlanWithResponse Add a comparison plan
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans (the `AddPlan` operationId).
+	AddPlanWithResponse(ctx context.Context, body AddPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlanResponse, error)
+
+	// TryPlanWithBodyWithResponse What would make a plan a waste, and what has been done already; nothing is kept
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+	TryPlanWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryPlanResponse, error)
+
+	// TryPlanWithResponse What would make a plan a waste, and what has been done already; nothing is kept
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+	TryPlanWithResponse(ctx context.Context, body TryPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*TryPlanResponse, error)
+
+	// ShowPlanWithResponse A plan with its warnings, what has been done, and its sessions
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /plans/{id} (the `ShowPlan` operationId).
+	ShowPlanWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowPlanResponse, error)
+
+	// EditPlanWithBodyWithResponse Change a plan
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+	EditPlanWithBodyWithResponse(ctx context.Context, id Id, params *EditPlanParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditPlanResponse, error)
+
+	// EditPlanWithResponse Change a plan
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+	EditPlanWithResponse(ctx context.Context, id Id, params *EditPlanParams, body EditPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*EditPlanResponse, error)
+
+	// OpenBenchWithBodyWithResponse Open a bench session on one of the rigs of the plan
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+	OpenBenchWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenBenchResponse, error)
+
+	// OpenBenchWithResponse Open a bench session on one of the rigs of the plan
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+	OpenBenchWithResponse(ctx context.Context, id Id, body OpenBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenBenchResponse, error)
 
 	// ListPointsWithResponse The points of every edition in every criterion, with the values on rigs
 	//
@@ -8387,6 +10671,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /quality (the `ShowQuality` operationId).
 	ShowQualityWithResponse(ctx context.Context, params *ShowQualityParams, reqEditors ...RequestEditorFn) (*ShowQualityResponse, error)
 
+	// ShowQueueWithResponse What is due for review, in the lead's order; the ETag's revision is the order's
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /queue (the `ShowQueue` operationId).
+	ShowQueueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ShowQueueResponse, error)
+
+	// LeaveOutWithBodyWithResponse Take something out of the queue with a reason, or put it back with none
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+	LeaveOutWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LeaveOutResponse, error)
+
+	// LeaveOutWithResponse Take something out of the queue with a reason, or put it back with none
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+	LeaveOutWithResponse(ctx context.Context, body LeaveOutJSONRequestBody, reqEditors ...RequestEditorFn) (*LeaveOutResponse, error)
+
+	// OrderQueueWithBodyWithResponse Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+	OrderQueueWithBodyWithResponse(ctx context.Context, params *OrderQueueParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OrderQueueResponse, error)
+
+	// OrderQueueWithResponse Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+	OrderQueueWithResponse(ctx context.Context, params *OrderQueueParams, body OrderQueueJSONRequestBody, reqEditors ...RequestEditorFn) (*OrderQueueResponse, error)
+
 	// RankingWithResponse Editions in order of score
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8450,6 +10769,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /renamed (the `Rename` operationId).
 	RenameWithResponse(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameResponse, error)
 
+	// AskForReviewWithBodyWithResponse Ask for a review; the same wish again adds a voice
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /requests (the `AskForReview` operationId).
+	AskForReviewWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AskForReviewResponse, error)
+
+	// AskForReviewWithResponse Ask for a review; the same wish again adds a voice
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /requests (the `AskForReview` operationId).
+	AskForReviewWithResponse(ctx context.Context, body AskForReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*AskForReviewResponse, error)
+
+	// DecideRequestWithBodyWithResponse Close a wish that is met by other means, or declined
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+	DecideRequestWithBodyWithResponse(ctx context.Context, id Id, params *DecideRequestParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideRequestResponse, error)
+
+	// DecideRequestWithResponse Close a wish that is met by other means, or declined
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+	DecideRequestWithResponse(ctx context.Context, id Id, params *DecideRequestParams, body DecideRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideRequestResponse, error)
+
 	// ListReviewsWithResponse Reviews, by edition; without an account only those that stand
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8491,6 +10838,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /reviews/{id} (the `MoveReview` operationId).
 	MoveReviewWithResponse(ctx context.Context, id Id, params *MoveReviewParams, body MoveReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveReviewResponse, error)
+
+	// AssignReviewWithBodyWithResponse Give a review to a reviewer, with a date; either may be empty
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+	AssignReviewWithBodyWithResponse(ctx context.Context, id Id, params *AssignReviewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignReviewResponse, error)
+
+	// AssignReviewWithResponse Give a review to a reviewer, with a date; either may be empty
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+	AssignReviewWithResponse(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignReviewResponse, error)
 
 	// ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	//
@@ -8673,6 +11034,83 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /session (the `SignIn` operationId).
 	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+
+	// ShowBenchWithResponse A bench session with its plan, the order of its contenders and its placings
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sessions/{id} (the `ShowBench` operationId).
+	ShowBenchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowBenchResponse, error)
+
+	// CloseBenchWithBodyWithResponse Close a session, or open it again
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+	CloseBenchWithBodyWithResponse(ctx context.Context, id Id, params *CloseBenchParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CloseBenchResponse, error)
+
+	// CloseBenchWithResponse Close a session, or open it again
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+	CloseBenchWithResponse(ctx context.Context, id Id, params *CloseBenchParams, body CloseBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*CloseBenchResponse, error)
+
+	// ShowSheetWithResponse One criterion across all contenders: what was read and how they differ so far
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sessions/{id}/criteria/{criterion} (the `ShowSheet` operationId).
+	ShowSheetWithResponse(ctx context.Context, id Id, criterion string, params *ShowSheetParams, reqEditors ...RequestEditorFn) (*ShowSheetResponse, error)
+
+	// PlaceWithBodyWithResponse Record the order in which contenders came out, with ties
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+	PlaceWithBodyWithResponse(ctx context.Context, id Id, placing Uuid, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PlaceResponse, error)
+
+	// PlaceWithResponse Record the order in which contenders came out, with ties
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+	PlaceWithResponse(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*PlaceResponse, error)
+
+	// ListSuggestionsWithResponse What readers without an account sent in, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /suggestions (the `ListSuggestions` operationId).
+	ListSuggestionsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSuggestionsResponse, error)
+
+	// SuggestWithBodyWithResponse Send a suggestion in; anybody may, and a lead decides
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /suggestions (the `Suggest` operationId).
+	SuggestWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SuggestResponse, error)
+
+	// SuggestWithResponse Send a suggestion in; anybody may, and a lead decides
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /suggestions (the `Suggest` operationId).
+	SuggestWithResponse(ctx context.Context, body SuggestJSONRequestBody, reqEditors ...RequestEditorFn) (*SuggestResponse, error)
+
+	// DecideSuggestionWithBodyWithResponse Let a suggestion in or decline it
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+	DecideSuggestionWithBodyWithResponse(ctx context.Context, id Id, params *DecideSuggestionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideSuggestionResponse, error)
+
+	// DecideSuggestionWithResponse Let a suggestion in or decline it
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+	DecideSuggestionWithResponse(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideSuggestionResponse, error)
 
 	// ListTokensWithResponse One's own tokens, without their secrets
 	//
@@ -9835,6 +12273,95 @@ func (r EditEditionResponse) ContentType() string {
 	return ""
 }
 
+type CloseCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CloseCalendarResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CloseCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CloseCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CloseCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CloseCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *CalendarAddress
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r OpenCalendarResponse) GetJSON201() *CalendarAddress {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenCalendarResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type MergeResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -9973,6 +12500,294 @@ func (r AddPersonResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddPersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListPlansResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PlanList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPlansResponse) GetJSON200() *PlanList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPlansResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPlansResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPlansResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPlansResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPlansResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddPlanResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *PlanView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddPlanResponse) GetJSON201() *PlanView {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddPlanResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddPlanResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddPlanResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddPlanResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddPlanResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryPlanResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PlanView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryPlanResponse) GetJSON200() *PlanView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryPlanResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryPlanResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryPlanResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryPlanResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryPlanResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowPlanResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PlanView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowPlanResponse) GetJSON200() *PlanView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowPlanResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowPlanResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowPlanResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowPlanResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowPlanResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EditPlanResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PlanView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r EditPlanResponse) GetJSON200() *PlanView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EditPlanResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EditPlanResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EditPlanResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EditPlanResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EditPlanResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenBenchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *BenchView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r OpenBenchResponse) GetJSON201() *BenchView {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenBenchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenBenchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenBenchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenBenchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenBenchResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10507,6 +13322,136 @@ func (r ShowQualityResponse) ContentType() string {
 	return ""
 }
 
+type ShowQueueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Queue
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowQueueResponse) GetJSON200() *Queue {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowQueueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowQueueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowQueueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowQueueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowQueueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type LeaveOutResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LeaveOutResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LeaveOutResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LeaveOutResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LeaveOutResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LeaveOutResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OrderQueueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OrderQueueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OrderQueueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OrderQueueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OrderQueueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OrderQueueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type RankingResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10795,6 +13740,95 @@ func (r RenameResponse) ContentType() string {
 	return ""
 }
 
+type AskForReviewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Created
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AskForReviewResponse) GetJSON201() *Created {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AskForReviewResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AskForReviewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AskForReviewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AskForReviewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AskForReviewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DecideRequestResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DecideRequestResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DecideRequestResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DecideRequestResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DecideRequestResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DecideRequestResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListReviewsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10981,6 +14015,54 @@ func (r MoveReviewResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MoveReviewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AssignReviewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Review
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AssignReviewResponse) GetJSON200() *Review {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AssignReviewResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AssignReviewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AssignReviewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AssignReviewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AssignReviewResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -11926,6 +15008,328 @@ func (r SignInResponse) ContentType() string {
 	return ""
 }
 
+type ShowBenchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BenchView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowBenchResponse) GetJSON200() *BenchView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowBenchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowBenchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowBenchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowBenchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowBenchResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CloseBenchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BenchView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CloseBenchResponse) GetJSON200() *BenchView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CloseBenchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CloseBenchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CloseBenchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CloseBenchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CloseBenchResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowSheetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BenchSheet
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowSheetResponse) GetJSON200() *BenchSheet {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowSheetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowSheetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowSheetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowSheetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PlaceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BenchView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PlaceResponse) GetJSON200() *BenchView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PlaceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PlaceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PlaceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PlaceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PlaceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSuggestionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SuggestionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSuggestionsResponse) GetJSON200() *SuggestionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSuggestionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSuggestionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSuggestionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSuggestionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSuggestionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SuggestResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SuggestResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SuggestResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SuggestResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SuggestResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SuggestResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DecideSuggestionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DecideSuggestionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DecideSuggestionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DecideSuggestionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DecideSuggestionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DecideSuggestionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListTokensResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -12697,6 +16101,32 @@ func (c *ClientWithResponses) EditEditionWithResponse(ctx context.Context, distr
 	return ParseEditEditionResponse(rsp)
 }
 
+// CloseCalendarWithResponse End the address of one's own calendar
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /me/calendar (the `CloseCalendar` operationId).
+func (c *ClientWithResponses) CloseCalendarWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*CloseCalendarResponse, error) {
+	rsp, err := c.CloseCalendar(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCloseCalendarResponse(rsp)
+}
+
+// OpenCalendarWithResponse Make the address of one's own calendar, which is told this once; an older one ends
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /me/calendar (the `OpenCalendar` operationId).
+func (c *ClientWithResponses) OpenCalendarWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*OpenCalendarResponse, error) {
+	rsp, err := c.OpenCalendar(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenCalendarResponse(rsp)
+}
+
 // MergeWithBodyWithResponse Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -12760,6 +16190,136 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, body Ad
 		return nil, err
 	}
 	return ParseAddPersonResponse(rsp)
+}
+
+// ListPlansWithResponse Comparison plans, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /plans (the `ListPlans` operationId).
+func (c *ClientWithResponses) ListPlansWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPlansResponse, error) {
+	rsp, err := c.ListPlans(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPlansResponse(rsp)
+}
+
+// AddPlanWithBodyWithResponse Add a comparison plan
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans (the `AddPlan` operationId).
+func (c *ClientWithResponses) AddPlanWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlanResponse, error) {
+	rsp, err := c.AddPlanWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPlanResponse(rsp)
+}
+
+// AddPlanWithResponse Add a comparison plan
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans (the `AddPlan` operationId).
+func (c *ClientWithResponses) AddPlanWithResponse(ctx context.Context, body AddPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlanResponse, error) {
+	rsp, err := c.AddPlan(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPlanResponse(rsp)
+}
+
+// TryPlanWithBodyWithResponse What would make a plan a waste, and what has been done already; nothing is kept
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+func (c *ClientWithResponses) TryPlanWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryPlanResponse, error) {
+	rsp, err := c.TryPlanWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryPlanResponse(rsp)
+}
+
+// TryPlanWithResponse What would make a plan a waste, and what has been done already; nothing is kept
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans/trial (the `TryPlan` operationId).
+func (c *ClientWithResponses) TryPlanWithResponse(ctx context.Context, body TryPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*TryPlanResponse, error) {
+	rsp, err := c.TryPlan(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryPlanResponse(rsp)
+}
+
+// ShowPlanWithResponse A plan with its warnings, what has been done, and its sessions
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /plans/{id} (the `ShowPlan` operationId).
+func (c *ClientWithResponses) ShowPlanWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowPlanResponse, error) {
+	rsp, err := c.ShowPlan(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowPlanResponse(rsp)
+}
+
+// EditPlanWithBodyWithResponse Change a plan
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+func (c *ClientWithResponses) EditPlanWithBodyWithResponse(ctx context.Context, id Id, params *EditPlanParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditPlanResponse, error) {
+	rsp, err := c.EditPlanWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditPlanResponse(rsp)
+}
+
+// EditPlanWithResponse Change a plan
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /plans/{id} (the `EditPlan` operationId).
+func (c *ClientWithResponses) EditPlanWithResponse(ctx context.Context, id Id, params *EditPlanParams, body EditPlanJSONRequestBody, reqEditors ...RequestEditorFn) (*EditPlanResponse, error) {
+	rsp, err := c.EditPlan(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditPlanResponse(rsp)
+}
+
+// OpenBenchWithBodyWithResponse Open a bench session on one of the rigs of the plan
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+func (c *ClientWithResponses) OpenBenchWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenBenchResponse, error) {
+	rsp, err := c.OpenBenchWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenBenchResponse(rsp)
+}
+
+// OpenBenchWithResponse Open a bench session on one of the rigs of the plan
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /plans/{id}/sessions (the `OpenBench` operationId).
+func (c *ClientWithResponses) OpenBenchWithResponse(ctx context.Context, id Id, body OpenBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenBenchResponse, error) {
+	rsp, err := c.OpenBench(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenBenchResponse(rsp)
 }
 
 // ListPointsWithResponse The points of every edition in every criterion, with the values on rigs
@@ -12970,6 +16530,71 @@ func (c *ClientWithResponses) ShowQualityWithResponse(ctx context.Context, param
 	return ParseShowQualityResponse(rsp)
 }
 
+// ShowQueueWithResponse What is due for review, in the lead's order; the ETag's revision is the order's
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /queue (the `ShowQueue` operationId).
+func (c *ClientWithResponses) ShowQueueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ShowQueueResponse, error) {
+	rsp, err := c.ShowQueue(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowQueueResponse(rsp)
+}
+
+// LeaveOutWithBodyWithResponse Take something out of the queue with a reason, or put it back with none
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+func (c *ClientWithResponses) LeaveOutWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LeaveOutResponse, error) {
+	rsp, err := c.LeaveOutWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLeaveOutResponse(rsp)
+}
+
+// LeaveOutWithResponse Take something out of the queue with a reason, or put it back with none
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /queue/left-out (the `LeaveOut` operationId).
+func (c *ClientWithResponses) LeaveOutWithResponse(ctx context.Context, body LeaveOutJSONRequestBody, reqEditors ...RequestEditorFn) (*LeaveOutResponse, error) {
+	rsp, err := c.LeaveOut(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLeaveOutResponse(rsp)
+}
+
+// OrderQueueWithBodyWithResponse Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+func (c *ClientWithResponses) OrderQueueWithBodyWithResponse(ctx context.Context, params *OrderQueueParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OrderQueueResponse, error) {
+	rsp, err := c.OrderQueueWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOrderQueueResponse(rsp)
+}
+
+// OrderQueueWithResponse Put the queue in order: the subjects named first; If-Match names the ETag of the queue
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /queue/order (the `OrderQueue` operationId).
+func (c *ClientWithResponses) OrderQueueWithResponse(ctx context.Context, params *OrderQueueParams, body OrderQueueJSONRequestBody, reqEditors ...RequestEditorFn) (*OrderQueueResponse, error) {
+	rsp, err := c.OrderQueue(ctx, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOrderQueueResponse(rsp)
+}
+
 // RankingWithResponse Editions in order of score
 //
 // Returns a wrapper object for the known response body format(s).
@@ -13087,6 +16712,58 @@ func (c *ClientWithResponses) RenameWithResponse(ctx context.Context, body Renam
 	return ParseRenameResponse(rsp)
 }
 
+// AskForReviewWithBodyWithResponse Ask for a review; the same wish again adds a voice
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /requests (the `AskForReview` operationId).
+func (c *ClientWithResponses) AskForReviewWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AskForReviewResponse, error) {
+	rsp, err := c.AskForReviewWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAskForReviewResponse(rsp)
+}
+
+// AskForReviewWithResponse Ask for a review; the same wish again adds a voice
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /requests (the `AskForReview` operationId).
+func (c *ClientWithResponses) AskForReviewWithResponse(ctx context.Context, body AskForReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*AskForReviewResponse, error) {
+	rsp, err := c.AskForReview(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAskForReviewResponse(rsp)
+}
+
+// DecideRequestWithBodyWithResponse Close a wish that is met by other means, or declined
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+func (c *ClientWithResponses) DecideRequestWithBodyWithResponse(ctx context.Context, id Id, params *DecideRequestParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideRequestResponse, error) {
+	rsp, err := c.DecideRequestWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideRequestResponse(rsp)
+}
+
+// DecideRequestWithResponse Close a wish that is met by other means, or declined
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /requests/{id} (the `DecideRequest` operationId).
+func (c *ClientWithResponses) DecideRequestWithResponse(ctx context.Context, id Id, params *DecideRequestParams, body DecideRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideRequestResponse, error) {
+	rsp, err := c.DecideRequest(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideRequestResponse(rsp)
+}
+
 // ListReviewsWithResponse Reviews, by edition; without an account only those that stand
 //
 // Returns a wrapper object for the known response body format(s).
@@ -13163,6 +16840,32 @@ func (c *ClientWithResponses) MoveReviewWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseMoveReviewResponse(rsp)
+}
+
+// AssignReviewWithBodyWithResponse Give a review to a reviewer, with a date; either may be empty
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+func (c *ClientWithResponses) AssignReviewWithBodyWithResponse(ctx context.Context, id Id, params *AssignReviewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignReviewResponse, error) {
+	rsp, err := c.AssignReviewWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignReviewResponse(rsp)
+}
+
+// AssignReviewWithResponse Give a review to a reviewer, with a date; either may be empty
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
+func (c *ClientWithResponses) AssignReviewWithResponse(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignReviewResponse, error) {
+	rsp, err := c.AssignReview(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignReviewResponse(rsp)
 }
 
 // ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
@@ -13501,6 +17204,149 @@ func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignI
 		return nil, err
 	}
 	return ParseSignInResponse(rsp)
+}
+
+// ShowBenchWithResponse A bench session with its plan, the order of its contenders and its placings
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sessions/{id} (the `ShowBench` operationId).
+func (c *ClientWithResponses) ShowBenchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowBenchResponse, error) {
+	rsp, err := c.ShowBench(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowBenchResponse(rsp)
+}
+
+// CloseBenchWithBodyWithResponse Close a session, or open it again
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+func (c *ClientWithResponses) CloseBenchWithBodyWithResponse(ctx context.Context, id Id, params *CloseBenchParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CloseBenchResponse, error) {
+	rsp, err := c.CloseBenchWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCloseBenchResponse(rsp)
+}
+
+// CloseBenchWithResponse Close a session, or open it again
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /sessions/{id} (the `CloseBench` operationId).
+func (c *ClientWithResponses) CloseBenchWithResponse(ctx context.Context, id Id, params *CloseBenchParams, body CloseBenchJSONRequestBody, reqEditors ...RequestEditorFn) (*CloseBenchResponse, error) {
+	rsp, err := c.CloseBench(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCloseBenchResponse(rsp)
+}
+
+// ShowSheetWithResponse One criterion across all contenders: what was read and how they differ so far
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sessions/{id}/criteria/{criterion} (the `ShowSheet` operationId).
+func (c *ClientWithResponses) ShowSheetWithResponse(ctx context.Context, id Id, criterion string, params *ShowSheetParams, reqEditors ...RequestEditorFn) (*ShowSheetResponse, error) {
+	rsp, err := c.ShowSheet(ctx, id, criterion, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowSheetResponse(rsp)
+}
+
+// PlaceWithBodyWithResponse Record the order in which contenders came out, with ties
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+func (c *ClientWithResponses) PlaceWithBodyWithResponse(ctx context.Context, id Id, placing Uuid, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PlaceResponse, error) {
+	rsp, err := c.PlaceWithBody(ctx, id, placing, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlaceResponse(rsp)
+}
+
+// PlaceWithResponse Record the order in which contenders came out, with ties
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
+func (c *ClientWithResponses) PlaceWithResponse(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*PlaceResponse, error) {
+	rsp, err := c.Place(ctx, id, placing, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlaceResponse(rsp)
+}
+
+// ListSuggestionsWithResponse What readers without an account sent in, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /suggestions (the `ListSuggestions` operationId).
+func (c *ClientWithResponses) ListSuggestionsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSuggestionsResponse, error) {
+	rsp, err := c.ListSuggestions(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSuggestionsResponse(rsp)
+}
+
+// SuggestWithBodyWithResponse Send a suggestion in; anybody may, and a lead decides
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /suggestions (the `Suggest` operationId).
+func (c *ClientWithResponses) SuggestWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SuggestResponse, error) {
+	rsp, err := c.SuggestWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSuggestResponse(rsp)
+}
+
+// SuggestWithResponse Send a suggestion in; anybody may, and a lead decides
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /suggestions (the `Suggest` operationId).
+func (c *ClientWithResponses) SuggestWithResponse(ctx context.Context, body SuggestJSONRequestBody, reqEditors ...RequestEditorFn) (*SuggestResponse, error) {
+	rsp, err := c.Suggest(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSuggestResponse(rsp)
+}
+
+// DecideSuggestionWithBodyWithResponse Let a suggestion in or decline it
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+func (c *ClientWithResponses) DecideSuggestionWithBodyWithResponse(ctx context.Context, id Id, params *DecideSuggestionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideSuggestionResponse, error) {
+	rsp, err := c.DecideSuggestionWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideSuggestionResponse(rsp)
+}
+
+// DecideSuggestionWithResponse Let a suggestion in or decline it
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
+func (c *ClientWithResponses) DecideSuggestionWithResponse(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideSuggestionResponse, error) {
+	rsp, err := c.DecideSuggestion(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDecideSuggestionResponse(rsp)
 }
 
 // ListTokensWithResponse One's own tokens, without their secrets
@@ -14384,6 +18230,68 @@ func ParseEditEditionResponse(rsp *http.Response) (*EditEditionResponse, error) 
 	return response, nil
 }
 
+// ParseCloseCalendarResponse parses an HTTP response from a CloseCalendarWithResponse call
+func ParseCloseCalendarResponse(rsp *http.Response) (*CloseCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CloseCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOpenCalendarResponse parses an HTTP response from a OpenCalendarWithResponse call
+func ParseOpenCalendarResponse(rsp *http.Response) (*OpenCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest CalendarAddress
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseMergeResponse parses an HTTP response from a MergeWithResponse call
 func ParseMergeResponse(rsp *http.Response) (*MergeResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14466,6 +18374,204 @@ func ParseAddPersonResponse(rsp *http.Response) (*AddPersonResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
 		var dest Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListPlansResponse parses an HTTP response from a ListPlansWithResponse call
+func ParseListPlansResponse(rsp *http.Response) (*ListPlansResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPlansResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PlanList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddPlanResponse parses an HTTP response from a AddPlanWithResponse call
+func ParseAddPlanResponse(rsp *http.Response) (*AddPlanResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddPlanResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest PlanView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTryPlanResponse parses an HTTP response from a TryPlanWithResponse call
+func ParseTryPlanResponse(rsp *http.Response) (*TryPlanResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryPlanResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PlanView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowPlanResponse parses an HTTP response from a ShowPlanWithResponse call
+func ParseShowPlanResponse(rsp *http.Response) (*ShowPlanResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowPlanResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PlanView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEditPlanResponse parses an HTTP response from a EditPlanWithResponse call
+func ParseEditPlanResponse(rsp *http.Response) (*EditPlanResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EditPlanResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PlanView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOpenBenchResponse parses an HTTP response from a OpenBenchWithResponse call
+func ParseOpenBenchResponse(rsp *http.Response) (*OpenBenchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenBenchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest BenchView
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -14846,6 +18952,97 @@ func ParseShowQualityResponse(rsp *http.Response) (*ShowQualityResponse, error) 
 	return response, nil
 }
 
+// ParseShowQueueResponse parses an HTTP response from a ShowQueueWithResponse call
+func ParseShowQueueResponse(rsp *http.Response) (*ShowQueueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowQueueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Queue
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseLeaveOutResponse parses an HTTP response from a LeaveOutWithResponse call
+func ParseLeaveOutResponse(rsp *http.Response) (*LeaveOutResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LeaveOutResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOrderQueueResponse parses an HTTP response from a OrderQueueWithResponse call
+func ParseOrderQueueResponse(rsp *http.Response) (*OrderQueueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OrderQueueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseRankingResponse parses an HTTP response from a RankingWithResponse call
 func ParseRankingResponse(rsp *http.Response) (*RankingResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -15044,6 +19241,68 @@ func ParseRenameResponse(rsp *http.Response) (*RenameResponse, error) {
 	return response, nil
 }
 
+// ParseAskForReviewResponse parses an HTTP response from a AskForReviewWithResponse call
+func ParseAskForReviewResponse(rsp *http.Response) (*AskForReviewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AskForReviewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Created
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDecideRequestResponse parses an HTTP response from a DecideRequestWithResponse call
+func ParseDecideRequestResponse(rsp *http.Response) (*DecideRequestResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DecideRequestResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListReviewsResponse parses an HTTP response from a ListReviewsWithResponse call
 func ParseListReviewsResponse(rsp *http.Response) (*ListReviewsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -15152,6 +19411,39 @@ func ParseMoveReviewResponse(rsp *http.Response) (*MoveReviewResponse, error) {
 	}
 
 	response := &MoveReviewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Review
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAssignReviewResponse parses an HTTP response from a AssignReviewWithResponse call
+func ParseAssignReviewResponse(rsp *http.Response) (*AssignReviewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AssignReviewResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -15811,6 +20103,229 @@ func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowBenchResponse parses an HTTP response from a ShowBenchWithResponse call
+func ParseShowBenchResponse(rsp *http.Response) (*ShowBenchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowBenchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BenchView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCloseBenchResponse parses an HTTP response from a CloseBenchWithResponse call
+func ParseCloseBenchResponse(rsp *http.Response) (*CloseBenchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CloseBenchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BenchView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowSheetResponse parses an HTTP response from a ShowSheetWithResponse call
+func ParseShowSheetResponse(rsp *http.Response) (*ShowSheetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowSheetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BenchSheet
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePlaceResponse parses an HTTP response from a PlaceWithResponse call
+func ParsePlaceResponse(rsp *http.Response) (*PlaceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PlaceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BenchView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSuggestionsResponse parses an HTTP response from a ListSuggestionsWithResponse call
+func ParseListSuggestionsResponse(rsp *http.Response) (*ListSuggestionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSuggestionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SuggestionList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSuggestResponse parses an HTTP response from a SuggestWithResponse call
+func ParseSuggestResponse(rsp *http.Response) (*SuggestResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SuggestResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 202:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDecideSuggestionResponse parses an HTTP response from a DecideSuggestionWithResponse call
+func ParseDecideSuggestionResponse(rsp *http.Response) (*DecideSuggestionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DecideSuggestionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -84,7 +84,9 @@ const (
 // run serves until ctx ends, then lets requests finish. ready is told the address
 // once it answers.
 func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
-	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied})
+	streaming, endStreams := context.WithCancel(context.WithoutCancel(ctx))
+	defer endStreams()
+	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied, Until: streaming})
 	if err != nil {
 		return err
 	}
@@ -99,6 +101,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime, IdleTimeout: idleTime,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
+	server.RegisterOnShutdown(endStreams)
 	served := make(chan error, 1)
 	scheme := "http"
 	if s.Certificate != "" {

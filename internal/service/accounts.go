@@ -187,15 +187,23 @@ func (s *Service) addPerson(ctx context.Context, who *Actor, p store.Person, pas
 	})
 }
 
-// attempts bounds how often anybody may try to sign in.
+// attempts bounds how often anybody may try something.
 type attempts struct {
-	mu   sync.Mutex
-	seen map[string]*rate.Limiter
+	mu    sync.Mutex
+	limit func() *rate.Limiter
+	seen  map[string]*rate.Limiter
 }
 
-func newAttempts() *attempts { return &attempts{seen: map[string]*rate.Limiter{}} }
+func newAttempts(limit func() *rate.Limiter) *attempts {
+	return &attempts{limit: limit, seen: map[string]*rate.Limiter{}}
+}
 
-// allow takes ten attempts at once, then one every six seconds.
+// every allows so many attempts at once, then one in each span.
+func every(span time.Duration, atOnce int) func() *rate.Limiter {
+	return func() *rate.Limiter { return rate.NewLimiter(rate.Every(span), atOnce) }
+}
+
+// allow reports whether one more attempt is within the limit.
 func (a *attempts) allow(whose string) bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
@@ -205,7 +213,7 @@ func (a *attempts) allow(whose string) bool {
 	}
 	l := a.seen[whose]
 	if l == nil {
-		l = rate.NewLimiter(rate.Every(6*time.Second), 10)
+		l = a.limit()
 		a.seen[whose] = l
 	}
 	return l.Allow()

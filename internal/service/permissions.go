@@ -41,6 +41,8 @@ const (
 	EditChecklist  Action = "change the checklist"
 	Propose        Action = "propose a change to the checklist"
 	WeighChecklist Action = "check a checklist and see its effect"
+	AskForReview   Action = "ask for a review"
+	OrderQueue     Action = "order the queue and decide on wishes and suggestions"
 	PlanReview     Action = "plan a review"
 	Record         Action = "record readings"
 	KeepRecord     Action = "write findings, states, journal and the rest of a review's record"
@@ -58,6 +60,8 @@ var permissions = map[Action][]Role{
 	EditChecklist:  {Lead},
 	Propose:        {Reviewer, Lead},
 	WeighChecklist: {Reviewer, Lead, Administrator},
+	AskForReview:   {Reviewer, Lead, Administrator},
+	OrderQueue:     {Lead},
 	PlanReview:     {Reviewer, Lead},
 	Record:         {Reviewer},
 	KeepRecord:     {Reviewer, Lead},

@@ -3,6 +3,7 @@ package service
 import (
 	"errors"
 	"testing"
+	"time"
 )
 
 // TestPermissions is the whole table of role and action.
@@ -16,6 +17,8 @@ func TestPermissions(t *testing.T) {
 		{EditChecklist, false, false, true, false},
 		{Propose, false, true, true, false},
 		{WeighChecklist, false, true, true, true},
+		{AskForReview, false, true, true, true},
+		{OrderQueue, false, false, true, false},
 		{PlanReview, false, true, true, false},
 		{Record, false, true, false, false},
 		{KeepRecord, false, true, true, false},
@@ -47,8 +50,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 14 {
-		t.Errorf("%d actions have permissions; this table has 14", len(permissions))
+	if len(permissions) != 16 {
+		t.Errorf("%d actions have permissions; this table has 16", len(permissions))
 	}
 }
 
@@ -82,7 +85,7 @@ func TestPassword(t *testing.T) {
 }
 
 func TestAttemptsAreBounded(t *testing.T) {
-	a := newAttempts()
+	a := newAttempts(every(6*time.Second, 10))
 	allowed := 0
 	for range 50 {
 		if a.allow("name ines") {

@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
-	"time"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
@@ -93,23 +92,12 @@ func (s *Service) AddReview(ctx context.Context, who *Actor, n NewReview) (id st
 	case list.State != checklist.InForce:
 		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
 	}
-	if n.Due != "" {
-		if _, err := time.Parse(time.DateOnly, n.Due); err != nil {
-			book.Field("due", "%q is not a date such as 2026-11-30", n.Due)
-		}
-	}
+	dueDay(n.Due, &book)
 	if n.Assigned == "" && slices.Contains(who.Roles, Reviewer) {
 		n.Assigned = who.Name
 	}
 	r := store.Review{Ref: store.Ref{ID: store.NewID()}, State: reading.Planned, Continues: n.Continues, Due: n.Due}
-	var assigned string
-	if n.Assigned != "" {
-		p, err := s.store.Person(ctx, n.Assigned)
-		if err != nil || !slices.Contains(p.Roles, Reviewer) {
-			book.Field("assigned", "there is no reviewer %q", n.Assigned)
-		}
-		assigned = p.ID
-	}
+	assigned := s.reviewer(ctx, n.Assigned, &book)
 	if n.Continues != "" {
 		before, err := s.store.Review(ctx, n.Continues)
 		switch {
@@ -183,6 +171,9 @@ func (s *Service) MoveReview(ctx context.Context, who *Actor, id string, v Versi
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		if to == reading.Accepted {
 			err = tx.AcceptReview(ref, reason)
+			if err == nil {
+				err = tx.MeetRequests([]string{r.Edition, catalogue.ReleaseOf(r.Edition)}, "reviewed")
+			}
 		} else {
 			err = tx.MoveReview(ref, to, reason)
 		}

@@ -14,19 +14,20 @@ import (
 
 // Service answers every use case. Make it with New.
 type Service struct {
-	store    *store.Store
-	board    *board.Board
-	log      *slog.Logger
-	now      func() time.Time
-	attempts *attempts
-	Team     string // who runs the service, as readers are told
-	Demo     bool
+	store      *store.Store
+	board      *board.Board
+	log        *slog.Logger
+	now        func() time.Time
+	attempts   *attempts // to sign in
+	suggesting *attempts // to send suggestions in
+	Team       string    // who runs the service, as readers are told
+	Demo       bool
 }
 
 // New makes a service on a migrated store. now is the clock of all that is
 // recorded; the demo's stands still on one day. Call Follow as well.
 func New(s *store.Store, log *slog.Logger, now func() time.Time) *Service {
-	return &Service{store: s, board: board.New(s, log), log: log, now: now, attempts: newAttempts(), Team: "Review team"}
+	return &Service{store: s, board: board.New(s, log), log: log, now: now, attempts: newAttempts(every(6*time.Second, 10)), suggesting: newAttempts(every(time.Minute, 10)), Team: "Review team"}
 }
 
 // Follow keeps what the service has in memory current until ctx ends.

@@ -64,6 +64,23 @@ type Change struct {
 	Number  int64
 	Sort    Sort
 	Subject string
+	Action  string
+	Person  string // empty: the service itself
+}
+
+// mostChanges bounds what is told of changes at once.
+const mostChanges = 1000
+
+// ChangesAfter reads what changed after a number, the oldest first.
+func (s *Store) ChangesAfter(ctx context.Context, after int64) ([]Change, error) {
+	changes := []Change{}
+	err := each(ctx, s.db, `SELECT c.number, c.sort, c.subject, c.action, p.name FROM changes c LEFT JOIN people p ON p.id = c.person WHERE c.number > ? ORDER BY c.number LIMIT ?`, []any{after, mostChanges}, func(row *sql.Rows) error {
+		var c Change
+		err := row.Scan(&c.Number, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person})
+		changes = append(changes, c)
+		return err
+	})
+	return changes, err
 }
 
 // Changes reads what changed after a number.

@@ -806,6 +806,301 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reviews/{id}/assignment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a review to a reviewer, with a date; either may be empty */
+        put: operations["assignReview"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due for review, in the lead's order; the ETag's revision is the order's */
+        get: operations["showQueue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/queue/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put the queue in order: the subjects named first; If-Match names the ETag of the queue */
+        put: operations["orderQueue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/queue/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take something out of the queue with a reason, or put it back with none */
+        put: operations["leaveOut"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a review; the same wish again adds a voice */
+        post: operations["askForReview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/requests/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Close a wish that is met by other means, or declined */
+        patch: operations["decideRequest"];
+        trace?: never;
+    };
+    "/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What readers without an account sent in, newest first */
+        get: operations["listSuggestions"];
+        put?: never;
+        /** Send a suggestion in; anybody may, and a lead decides */
+        post: operations["suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/suggestions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Let a suggestion in or decline it */
+        patch: operations["decideSuggestion"];
+        trace?: never;
+    };
+    "/me/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the address of one's own calendar, which is told this once; an older one ends */
+        post: operations["openCalendar"];
+        /** End the address of one's own calendar */
+        delete: operations["closeCalendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Comparison plans, newest first */
+        get: operations["listPlans"];
+        put?: never;
+        /** Add a comparison plan */
+        post: operations["addPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plans/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would make a plan a waste, and what has been done already; nothing is kept */
+        post: operations["tryPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plans/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A plan with its warnings, what has been done, and its sessions */
+        get: operations["showPlan"];
+        /** Change a plan */
+        put: operations["editPlan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plans/{id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a bench session on one of the rigs of the plan */
+        post: operations["openBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A bench session with its plan, the order of its contenders and its placings */
+        get: operations["showBench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Close a session, or open it again */
+        patch: operations["closeBench"];
+        trace?: never;
+    };
+    "/sessions/{id}/criteria/{criterion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                criterion: string;
+            };
+            cookie?: never;
+        };
+        /** One criterion across all contenders: what was read and how they differ so far */
+        get: operations["showSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{id}/placings/{placing}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                placing: components["schemas"]["Uuid"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Record the order in which contenders came out, with ties */
+        put: operations["place"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/ranking": {
         parameters: {
             query?: never;
@@ -1849,6 +2144,245 @@ export interface components {
             key: string;
             /** @description what goes where */
             moves: string[];
+        };
+        Assignment: {
+            assigned?: string;
+            /** @description YYYY-MM-DD */
+            due?: string;
+        };
+        Created: {
+            id: string;
+        };
+        Queue: {
+            items: components["schemas"]["QueueItem"][];
+        };
+        QueueItem: {
+            /** @description an edition's key; a release's, a distribution's or words where a wish names no more */
+            subject: string;
+            /** @description the subject is an edition in the catalogue */
+            edition: boolean;
+            name?: components["schemas"]["EditionName"];
+            /** @description the lead's; left out where there is none */
+            place?: number;
+            /** @description why it is not to be reviewed now */
+            leftOut?: string;
+            why: {
+                /** @enum {string} */
+                sort: "request" | "new" | "newer" | "retest" | "final";
+                says: string;
+            }[];
+            request?: components["schemas"]["ReviewRequest"];
+            review?: components["schemas"]["Review"];
+            /**
+             * Format: double
+             * @description coverage of that review, 0 to 1
+             */
+            progress: number;
+            overdue?: boolean;
+        };
+        ReviewRequest: {
+            id: string;
+            /** @description for If-Match */
+            revision: number;
+            /** Format: date-time */
+            created: string;
+            voices: {
+                /** @description left out for a reader without an account */
+                person?: string;
+                reason?: string;
+                /** Format: date-time */
+                at: string;
+            }[];
+        };
+        QueueOrder: {
+            subjects: string[];
+        };
+        LeftOut: {
+            subject: string;
+            why?: components["schemas"]["Text"];
+        };
+        NewRequest: {
+            /** @description best distribution/release/edition; words where it is not in the catalogue */
+            subject: string;
+            reason?: components["schemas"]["Text"];
+        };
+        RequestDecision: {
+            /** @enum {string} */
+            state: "met" | "declined";
+            decision: components["schemas"]["Text"];
+        };
+        /** @enum {string} */
+        SuggestionSort: "review" | "checklist" | "correction";
+        NewSuggestion: {
+            sort: components["schemas"]["SuggestionSort"];
+            subject: string;
+            text: components["schemas"]["Text"];
+            contact?: string;
+        };
+        Suggestion: {
+            id: string;
+            /** @description for If-Match */
+            revision: number;
+            sort: components["schemas"]["SuggestionSort"];
+            subject: string;
+            text: string;
+            contact?: string;
+            /** @enum {string} */
+            state: "held" | "let-in" | "declined";
+            decision?: string;
+            decidedBy?: string;
+            /** @description id of the request that it led to */
+            became?: string;
+            /** Format: date-time */
+            created: string;
+        };
+        SuggestionList: {
+            suggestions: components["schemas"]["Suggestion"][];
+        };
+        SuggestionDecision: {
+            /** @enum {string} */
+            state: "let-in" | "declined";
+            decision?: components["schemas"]["Text"];
+        };
+        CalendarAddress: {
+            /** @description below the address of the service */
+            path: string;
+        };
+        /** @enum {string} */
+        PlanState: "open" | "done" | "dropped";
+        ComparisonPlan: {
+            title: string;
+            question: components["schemas"]["Text"];
+            /**
+             * @description what the question is about; empty for the whole
+             * @enum {string}
+             */
+            asks?: "" | "desktop" | "base" | "model" | "tier" | "architecture" | "profile" | "purpose";
+            contenders: {
+                edition: string;
+                why?: components["schemas"]["Text"];
+            }[];
+            equal?: ("desktop" | "base" | "model" | "tier" | "architecture" | "profile" | "purpose")[];
+            held?: string[];
+            leftOut?: string[];
+            /** @description KEY@VERSION; the one shown where left out */
+            checklist?: string;
+            criteria: string[];
+            rigs: string[];
+            /** @description of each measure; 0: as many as it expects */
+            runs?: number;
+        };
+        PlanWarning: {
+            sort: string;
+            says: string;
+            editions?: string[];
+        };
+        PlanCell: {
+            edition: string;
+            criterion: string;
+            rig: string;
+            /** @enum {string} */
+            state: "done" | "begun" | "not-tested" | "not-applicable" | "open";
+            runs: number;
+            /** @description runs; 0 for what has none */
+            wanted: number;
+        };
+        BenchSummary: {
+            id: string;
+            rig: string;
+            /** Format: int64 */
+            seed: number;
+            person: string;
+            /** Format: date-time */
+            started: string;
+            /** Format: date-time */
+            closed?: string | null;
+        };
+        PlanSummary: {
+            id: string;
+            state: components["schemas"]["PlanState"];
+            person?: string;
+            /** Format: date-time */
+            created: string;
+            title: string;
+            question: string;
+            contenders: number;
+        };
+        PlanList: {
+            plans: components["schemas"]["PlanSummary"][];
+        };
+        PlanView: {
+            id: string;
+            state: components["schemas"]["PlanState"];
+            person?: string;
+            /** Format: date-time */
+            created: string;
+            plan: components["schemas"]["ComparisonPlan"];
+            warnings: components["schemas"]["PlanWarning"][];
+            matrix: components["schemas"]["PlanCell"][];
+            sessions: components["schemas"]["BenchSummary"][];
+            /** @description the review that a contender's readings go into, by edition */
+            reviews: {
+                [key: string]: string;
+            };
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+        };
+        NewBench: {
+            rig: string;
+            /**
+             * Format: int64
+             * @description draws the order; one is chosen where left out
+             */
+            seed?: number;
+        };
+        BenchClosing: {
+            closed: boolean;
+        };
+        BenchView: {
+            session: components["schemas"]["BenchSummary"];
+            plan: components["schemas"]["PlanView"];
+            /** @description by criterion: a round for each run, each an order of the contenders */
+            lots: {
+                [key: string]: string[][];
+            };
+            placings: components["schemas"]["PlacingView"][];
+        };
+        NewPlacing: {
+            criterion?: string;
+            question?: string;
+            /** @description editions, best first; those of one place tied */
+            order: string[][];
+            note?: components["schemas"]["Text"];
+            replaces?: components["schemas"]["Uuid"];
+        };
+        PlacingView: {
+            id: string;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            criterion?: string;
+            question?: string;
+            order: string[][];
+            note?: string;
+        };
+        BenchSheet: {
+            criterion: components["schemas"]["Criterion"];
+            baseline: string;
+            lines: components["schemas"]["SheetLine"][];
+        };
+        SheetLine: {
+            edition: string;
+            /** @description that its readings go into; left out where there is none */
+            review?: string;
+            readings: components["schemas"]["Reading"][];
+            /**
+             * Format: double
+             * @description on this rig
+             */
+            points?: number | null;
+            row?: components["schemas"]["ComparisonRow"];
         };
         ReviewList: {
             reviews: components["schemas"]["Review"][];
@@ -3888,6 +4422,533 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Merged"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    assignReview: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Assignment"];
+            };
+        };
+        responses: {
+            /** @description assigned */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showQueue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description queue */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    orderQueue: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueueOrder"];
+            };
+        };
+        responses: {
+            /** @description ordered */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leaveOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftOut"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    askForReview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRequest"];
+            };
+        };
+        responses: {
+            /** @description asked */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideRequest: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RequestDecision"];
+            };
+        };
+        responses: {
+            /** @description closed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSuggestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description suggestions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    suggest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSuggestion"];
+            };
+        };
+        responses: {
+            /** @description held until a lead has looked */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideSuggestion: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestionDecision"];
+            };
+        };
+        responses: {
+            /** @description decided */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the address */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPlans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description plans */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonPlan"];
+            };
+        };
+        responses: {
+            /** @description added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonPlan"];
+            };
+        };
+        responses: {
+            /** @description plan with its warnings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editPlan: {
+        parameters: {
+            query?: {
+                /** @description open where left out */
+                state?: components["schemas"]["PlanState"];
+            };
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonPlan"];
+            };
+        };
+        responses: {
+            /** @description changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBench"];
+            };
+        };
+        responses: {
+            /** @description opened */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description session */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeBench: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchClosing"];
+            };
+        };
+        responses: {
+            /** @description session */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showSheet: {
+        parameters: {
+            query?: {
+                /** @description the contender that differences are taken against; the first where left out */
+                baseline?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                criterion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                placing: components["schemas"]["Uuid"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlacing"];
+            };
+        };
+        responses: {
+            /** @description session */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
                 };
             };
             default: components["responses"]["Problem"];

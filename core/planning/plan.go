@@ -1,0 +1,121 @@
+// Package planning holds comparison plans: what is asked, of whom, on what, and what
+// would make the work a waste before it is done.
+package planning
+
+import (
+	"slices"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+)
+
+// Plan says what a comparison is to find out and how.
+type Plan struct {
+	Title      string      `json:"title"`
+	Question   string      `json:"question"`
+	Asks       string      `json:"asks,omitempty"` // the attribute that the question is about; empty: the whole
+	Contenders []Contender `json:"contenders"`
+	Equal      []string    `json:"equal,omitempty"`   // attributes that are to be the same for all
+	Held       []string    `json:"held,omitempty"`    // what else is held equal, in words
+	LeftOut    []string    `json:"leftOut,omitempty"` // in words
+	Checklist  string      `json:"checklist"`         // key@version
+	Criteria   []string    `json:"criteria"`
+	Rigs       []string    `json:"rigs"`
+	Runs       int         `json:"runs,omitempty"` // of each measure; 0: as many as it expects
+}
+
+// Contender is an edition, and why it is one.
+type Contender struct {
+	Edition string `json:"edition"`
+	Why     string `json:"why,omitempty"`
+}
+
+// Attributes lists what contenders may be alike in or differ by.
+var Attributes = []string{"desktop", "base", "model", "tier", "architecture", "profile", "purpose"}
+
+// The least and the most that a plan may hold.
+const (
+	fewestContenders = 2
+	mostContenders   = 12
+	mostRuns         = 100
+	mostLines        = 50
+	longest          = 4000
+)
+
+// Validate notes what is wrong with a plan, held against the checklist that it
+// names. That editions and rigs are there is the caller's to check.
+func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
+	words(book, "title", p.Title, 200)
+	words(book, "question", p.Question, longest)
+	if n := len(p.Contenders); n < fewestContenders || n > mostContenders {
+		book.Field("contenders", "a comparison has %d to %d, not %d", fewestContenders, mostContenders, n)
+	}
+	book.In("contenders", func() {
+		for i, c := range p.Contenders {
+			if slices.ContainsFunc(p.Contenders[:i], func(x Contender) bool { return x.Edition == c.Edition }) {
+				book.In(i, func() { book.Field("edition", "%s is named twice", c.Edition) })
+			}
+		}
+	})
+	if p.Asks != "" {
+		attribute(book, "asks", p.Asks)
+	}
+	each(book, "equal", p.Equal, func(a string) {
+		attribute(book, "", a)
+		if a == p.Asks {
+			book.Add("the question is about the %s, so it is not held equal", a)
+		}
+	})
+	each(book, "criteria", p.Criteria, func(key string) {
+		if _, ok := list.Criterion(key); !ok {
+			book.Add("checklist %s has no criterion %.70q", list.Name(), key)
+		}
+	})
+	if len(p.Criteria) == 0 {
+		book.Field("criteria", "name at least one")
+	}
+	if len(p.Rigs) == 0 {
+		book.Field("rigs", "name at least one")
+	}
+	each(book, "rigs", p.Rigs, func(string) {})
+	if p.Runs < 0 || p.Runs > mostRuns {
+		book.Field("runs", "must be between 0 and %d; 0 is as many as each criterion expects", mostRuns)
+	}
+	for field, lines := range map[string][]string{"held": p.Held, "leftOut": p.LeftOut} {
+		if len(lines) > mostLines || len(strings.Join(lines, "")) > longest {
+			book.Field(field, "holds too much: at most %d lines, %d bytes in all", mostLines, longest)
+		}
+	}
+}
+
+func words(book *fault.Book, field, s string, most int) {
+	if strings.TrimSpace(s) == "" || len(s) > most {
+		book.Field(field, "must be a text of 1 to %d bytes", most)
+	}
+}
+
+func attribute(book *fault.Book, field, a string) {
+	if slices.Contains(Attributes, a) {
+		return
+	}
+	add := book.Add
+	if field != "" {
+		add = func(format string, args ...any) { book.Field(field, format, args...) }
+	}
+	add("must be one of %s, not %.70q", strings.Join(Attributes, ", "), a)
+}
+
+// each checks the members of a list, none of which may stand in it twice.
+func each(book *fault.Book, field string, keys []string, check func(string)) {
+	book.In(field, func() {
+		for i, k := range keys {
+			book.In(i, func() {
+				if slices.Contains(keys[:i], k) {
+					book.Add("%.70q is named twice", k)
+				}
+				check(k)
+			})
+		}
+	})
+}

@@ -1,0 +1,140 @@
+package api
+
+import (
+	"context"
+	"time"
+
+	"dappertally/internal/board"
+	"dappertally/internal/service"
+)
+
+func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequestObject) (ShowQueueResponseObject, error) {
+	after, err := h.after(ctx)
+	if err != nil {
+		return nil, err
+	}
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	who := whoAsks(request(ctx))
+	items, revision, err := h.Queue(ctx, who, after)
+	if err != nil {
+		return nil, err
+	}
+	request(ctx).Set(keyRevision, revision)
+	list := Queue{Items: []QueueItem{}}
+	for i := range items {
+		list.Items = append(list.Items, h.queueItem(st, &items[i], who))
+	}
+	return ShowQueue200JSONResponse(list), nil
+}
+
+func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service.Actor) QueueItem {
+	out := QueueItem{Subject: x.Subject, Edition: x.Edition, Place: x.Place, LeftOut: x.LeftOut, Progress: x.Progress, Overdue: x.Overdue}
+	if x.Edition {
+		out.Name = editionName(st, x.Subject)
+	}
+	out.Why = make([]struct {
+		Says string           `json:"says"`
+		Sort QueueItemWhySort `json:"sort"`
+	}, len(x.Why))
+	for i, w := range x.Why {
+		out.Why[i].Sort, out.Why[i].Says = QueueItemWhySort(w.Sort), w.Says
+	}
+	if x.Review != nil {
+		out.Review = h.review(st, x.Review, who)
+	}
+	if r := x.Request; r != nil {
+		out.Request = ReviewRequest{Id: r.ID, Revision: r.Revision, Created: r.Created}
+		out.Request.Voices = make([]struct {
+			At     time.Time `json:"at"`
+			Person string    `json:"person,omitempty,omitzero"`
+			Reason string    `json:"reason,omitempty,omitzero"`
+		}, len(r.Voices))
+		for i, v := range r.Voices {
+			y := &out.Request.Voices[i]
+			y.At, y.Person, y.Reason = v.At, v.Person, v.Reason
+		}
+	}
+	return out
+}
+
+func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequestObject) (OrderQueueResponseObject, error) {
+	n, err := h.Order(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body.Subjects)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return OrderQueue204Response{}, nil
+}
+
+func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequestObject) (LeaveOutResponseObject, error) {
+	n, err := h.Service.LeaveOut(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Why)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return LeaveOut204Response{}, nil
+}
+
+func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequestObject) (AskForReviewResponseObject, error) {
+	id, n, err := h.Ask(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Reason)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return AskForReview201JSONResponse{Id: id}, nil
+}
+
+func (h *handlers) DecideRequest(ctx context.Context, r DecideRequestRequestObject) (DecideRequestResponseObject, error) {
+	n, err := h.Service.DecideRequest(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return DecideRequest204Response{}, nil
+}
+
+func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequestObject) (AssignReviewResponseObject, error) {
+	n, err := h.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
+	if err != nil {
+		return nil, err
+	}
+	out, err := h.writtenReview(ctx, n, r.Id)
+	return AssignReview200JSONResponse(out), err
+}
+
+func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (SuggestResponseObject, error) {
+	b := r.Body
+	n, err := h.Service.Suggest(ctx, whoAsks(request(ctx)), request(ctx).RemoteIP(), service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact})
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return Suggest202Response{}, nil
+}
+
+func (h *handlers) ListSuggestions(ctx context.Context, _ ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error) {
+	all, err := h.Suggestions(ctx, whoAsks(request(ctx)))
+	if err != nil {
+		return nil, err
+	}
+	list := SuggestionList{Suggestions: []Suggestion{}}
+	for _, x := range all {
+		list.Suggestions = append(list.Suggestions, Suggestion{
+			Id: x.ID, Revision: x.Revision, Sort: SuggestionSort(x.Sort), Subject: x.Subject, Text: x.Text, Contact: x.Contact,
+			State: SuggestionState(x.State), Decision: x.Decision, DecidedBy: x.DecidedBy, Became: x.Became, Created: x.Created,
+		})
+	}
+	return ListSuggestions200JSONResponse(list), nil
+}
+
+func (h *handlers) DecideSuggestion(ctx context.Context, r DecideSuggestionRequestObject) (DecideSuggestionResponseObject, error) {
+	n, err := h.Service.DecideSuggestion(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return DecideSuggestion204Response{}, nil
+}

@@ -1,0 +1,127 @@
+package service
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"dappertally/core/fault"
+	"dappertally/internal/store"
+)
+
+// Suggestion is what a reader without an account sent in.
+type Suggestion = store.Suggestion
+
+// SuggestionSorts lists what a suggestion may be: a review wished for, a change to
+// the checklist, a correction.
+var SuggestionSorts = []string{"review", "checklist", "correction"}
+
+// mostHeld bounds what waits for a lead, so that nobody can fill the database.
+const mostHeld = 500
+
+// Suggest takes a suggestion from anybody and holds it until a lead has looked. from
+// is where it comes from; too many from one place, or too many that wait already, are refused.
+func (s *Service) Suggest(ctx context.Context, who *Actor, from string, x Suggestion) (int64, error) {
+	if !s.suggesting.allow("from "+from) {
+		return 0, problem(TooMany, "too many suggestions at once; try again in some minutes")
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	if !slices.Contains(SuggestionSorts, x.Sort) {
+		book.Field("sort", "must be one of %s", strings.Join(SuggestionSorts, ", "))
+	}
+	about, err := subject(state, x.Subject)
+	if err != nil {
+		book.Field("subject", "say in 1 to %d bytes what it is about", longestSubject)
+	}
+	if strings.TrimSpace(x.Text) == "" || len(x.Text) > 4000 {
+		book.Field("text", "say in 1 to 4000 bytes what you suggest")
+	}
+	if len(x.Contact) > longestSubject {
+		book.Field("contact", "is longer than %d bytes", longestSubject)
+	}
+	if err := invalid("the suggestion", book.List()); err != nil {
+		return 0, err
+	}
+	held, err := s.store.HeldSuggestions(ctx)
+	if err != nil {
+		return 0, failed(err, "counting suggestions")
+	}
+	if held >= mostHeld {
+		return 0, problem(TooMany, "%d suggestions wait to be looked at; try again in some days", held)
+	}
+	x.ID, x.Subject = NewID(), about
+	return s.write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.AddSuggestion(&x); err != nil {
+			return err
+		}
+		return tx.Log("suggested", store.SortQueue, x.ID, x.Sort)
+	})
+}
+
+// Suggestions lists what was sent in, newest first. It is the team's.
+func (s *Service) Suggestions(ctx context.Context, who *Actor) ([]Suggestion, error) {
+	if err := who.permit(SeeWork); err != nil {
+		return nil, err
+	}
+	xs, err := s.store.Suggestions(ctx)
+	if err != nil {
+		return nil, failed(err, "reading suggestions")
+	}
+	return xs, nil
+}
+
+// DecideSuggestion lets a suggestion in or declines it with a reason. A review
+// wished for becomes a voice for it in the queue, and so does a correction: it asks
+// to look again. A change to the checklist waits among the proposals for somebody
+// who writes it.
+func (s *Service) DecideSuggestion(ctx context.Context, who *Actor, id string, v Version, to, decision string) (int64, error) {
+	if err := who.permit(OrderQueue); err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	if to != "let-in" && to != "declined" {
+		book.Field("state", "must be let-in or declined")
+	}
+	if to == "declined" && strings.TrimSpace(decision) == "" {
+		book.Field("decision", "say why it is declined")
+	}
+	if err := invalid("the decision", book.List()); err != nil {
+		return 0, err
+	}
+	all, err := s.Suggestions(ctx, who)
+	if err != nil {
+		return 0, err
+	}
+	i := slices.IndexFunc(all, func(x Suggestion) bool { return x.ID == id })
+	if i < 0 {
+		return 0, problem(NotFound, "there is no suggestion %s", id)
+	}
+	x := &all[i]
+	if x.State != "held" {
+		return 0, problem(Conflict, "%s has %s this suggestion already", x.DecidedBy, strings.ReplaceAll(x.State, "let-in", "let in"))
+	}
+	ref, err := based(map[string]store.Ref{id: x.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	return s.write(ctx, who, func(tx *store.Tx) error {
+		became := ""
+		if to == "let-in" && x.Sort != "checklist" {
+			reason := x.Text
+			if x.Sort == "correction" {
+				reason = "correction: " + reason
+			}
+			if became, err = ask(tx, x.Subject, reason, true); err != nil {
+				return err
+			}
+		}
+		if err := tx.DecideSuggestion(ref, to, decision, became); err != nil {
+			return err
+		}
+		return tx.Log(to, store.SortQueue, id, decision)
+	})
+}
