@@ -251,7 +251,10 @@ func TestRecordingTwiceDoesNoHarm(t *testing.T) {
 	w.record(200, "ines", review, better)
 	worse := grade(2)
 	worse["replaces"] = id
-	_, r := w.record(409, "tomas", review, worse)
+	if _, r := w.record(409, "tomas", review, worse); !strings.Contains(string(r.body), "its reviewer's own") {
+		t.Errorf("somebody else replaced a grade: %s", r.body)
+	}
+	_, r := w.record(409, "ines", review, worse)
 	if !strings.Contains(string(r.body), "ines") {
 		t.Errorf("the conflict does not tell whose reading it was: %s", r.body)
 	}
@@ -291,7 +294,10 @@ func TestLifeOfAReview(t *testing.T) {
 	review := w.planned("ines", edition)
 	w.move(409, "marit", review, "accepted", "")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-	w.move(200, "ines", review, "handed-in", "")
+	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(string(r.body), "nothing is said of Telemetry") {
+		t.Errorf("what is missing is not told: %s", r.body)
+	}
+	w.move(200, "ines", review, "handed-in", "a first look only")
 	w.move(403, "ines", review, "accepted", "")
 	if w.coverage(edition) != 0 {
 		t.Error("an edition is ranked before its review was accepted")
@@ -311,7 +317,7 @@ func TestLifeOfAReview(t *testing.T) {
 	if w.coverage(edition) != first {
 		t.Error("a reopened review no longer stands as it was accepted")
 	}
-	w.move(200, "ines", review, "handed-in", "")
+	w.move(200, "ines", review, "handed-in", "a first look only")
 	w.move(200, "marit", review, "accepted", "")
 	if w.coverage(edition) <= first {
 		t.Error("the second acceptance did not take the late reading in")

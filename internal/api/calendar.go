@@ -49,5 +49,5 @@ func (h *handlers) calendar(c *gin.Context) {
 		}
 		x.SetTimeTransparency(ics.TransparencyTransparent)
 	}
-	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(cal.Serialize()))
+	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(cal.Serialize(ics.WithNewLineWindows)))
 }

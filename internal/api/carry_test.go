@@ -96,7 +96,7 @@ func TestCarryOver(t *testing.T) {
 	}
 	w.must(409, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3"})
 
-	w.move(200, "marit", c.Review, "handed-in", "")
+	w.move(200, "marit", c.Review, "handed-in", "the new questions wait for the next install")
 	w.move(200, "marit", c.Review, "accepted", "")
 	var card struct {
 		Scorecard struct {
@@ -119,7 +119,7 @@ func TestFiles(t *testing.T) {
 	sum := fmt.Sprintf("%x", sha256.Sum256(content))
 	at := "/api/v1/files/" + sum
 	w.must(401, "", "PUT", at, string(content))
-	w.must(403, "ines", "PUT", at, string(content))
+	w.must(403, "perrin", "PUT", at, string(content))
 	w.must(422, "marit", "PUT", "/api/v1/files/abc", string(content))
 	if r := w.must(422, "marit", "PUT", at, "something else"); !strings.Contains(string(r.body), "damaged") {
 		t.Errorf("another content: %s", r.body)
@@ -127,14 +127,15 @@ func TestFiles(t *testing.T) {
 	w.must(404, "", "GET", at, nil)
 	w.must(200, "marit", "PUT", at, string(content))
 	w.must(200, "marit", "PUT", at, string(content))
-	r := w.must(200, "", "GET", at, nil)
+	w.must(404, "", "GET", at, nil) // no kit and no accepted review holds it
+	r := w.must(200, "ines", "GET", at, nil)
 	if !bytes.Equal(r.body, content) {
 		t.Errorf("%d bytes came back of %d", len(r.body), len(content))
 	}
 	if h := r.header; h.Get("Content-Disposition") != "attachment" || h.Get("Content-Type") != "application/octet-stream" || h.Get("X-Content-Type-Options") != "nosniff" {
 		t.Errorf("it is not served inertly: %v", h)
 	}
-	if r := w.must(200, "", "HEAD", at, nil); r.header.Get("Content-Length") != fmt.Sprint(len(content)) || len(r.body) != 0 {
+	if r := w.must(200, "ines", "HEAD", at, nil); r.header.Get("Content-Length") != fmt.Sprint(len(content)) || len(r.body) != 0 {
 		t.Errorf("HEAD: %v", r.header)
 	}
 }

@@ -186,3 +186,20 @@ func (w *world) move(status int, who, review, state, reason string) *reply {
 	}
 	return w.must(status, who, "PATCH", "/api/v1/reviews/"+review, body, "If-Match", tag)
 }
+
+// promote makes a reviewer a lead as well and gives the name to call as.
+func (w *world) promote(name string) string {
+	w.t.Helper()
+	account := service.Account{Name: name + "-lead", Title: name, Roles: []string{service.Reviewer, service.Lead}}
+	if err := w.svc.FirstPerson(context.Background(), account, "a long enough secret"); err != nil {
+		w.t.Fatal(err)
+	}
+	who, err := w.svc.ActorNamed(context.Background(), account.Name)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	if _, w.tokens[account.Name], err = w.svc.CreateToken(context.Background(), who, "test", nil, 1); err != nil {
+		w.t.Fatal(err)
+	}
+	return account.Name
+}

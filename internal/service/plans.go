@@ -29,7 +29,7 @@ const (
 type PlanView struct {
 	ComparisonPlan
 	List     *checklist.Checklist
-	Reviews  map[string]string // id of the review that a contender's readings go into, by edition
+	Reviews  map[string]string // id of the review, on the plan's list, that a contender's readings go into, by edition
 	Warnings []planning.Warning
 	Matrix   []planning.Done
 	Benches  []Bench
@@ -100,9 +100,11 @@ func (s *Service) lookAt(ctx context.Context, who *Actor, state *board.State, v 
 		}
 		if r := recordsIn(all, c.Edition, v.Checklist); r != nil {
 			x.Review, x.Checklist = r.ID, r.Checklist
-			v.Reviews[c.Edition] = r.ID
-			if readings[c.Edition], _, err = s.Readings(ctx, who, r.ID); err != nil {
-				return err
+			if r.Checklist == v.Checklist {
+				v.Reviews[c.Edition] = r.ID
+				if readings[c.Edition], _, err = s.Readings(ctx, who, r.ID); err != nil {
+					return err
+				}
 			}
 		}
 		subjects[c.Edition] = x

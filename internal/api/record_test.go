@@ -1,0 +1,241 @@
+package api_test
+
+import (
+	"crypto/sha256"
+	"fmt"
+	"strings"
+	"testing"
+
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+// entry writes an entry and gives its id.
+func (w *world) entry(status int, who, review string, part string, fields map[string]any, headers ...string) (string, *reply) {
+	w.t.Helper()
+	if fields["id"] == nil {
+		fields["id"] = store.NewID()
+	}
+	id := fields["id"].(string)
+	return id, w.must(status, who, "PUT", "/api/v1/reviews/"+review+"/entries/"+id, map[string]any{part: fields}, headers...)
+}
+
+func TestRecordOfAReview(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	at := "/api/v1/reviews/" + review
+
+	w.entry(401, "", review, "journal", map[string]any{"text": "day one"})
+	w.entry(403, "perrin", review, "journal", map[string]any{"text": "day one"})
+	finding := map[string]any{"sort": "weakness", "title": "The clock jumps after suspend", "severity": "minor", "seen": "sometimes", "sure": "likely", "criterion": "suspend"}
+	id, r := w.entry(200, "ines", review, "finding", finding)
+	w.entry(200, "ines", review, "finding", finding) // again: no harm
+	finding["severity"] = "major"
+	w.entry(428, "ines", review, "finding", finding)
+	w.entry(403, "tomas", review, "finding", finding, "If-Match", r.header.Get("ETag"))
+	w.entry(200, "ines", review, "finding", finding, "If-Match", r.header.Get("ETag"))
+	finding["severity"] = "blocking"
+	w.entry(412, "ines", review, "finding", finding, "If-Match", r.header.Get("ETag"))
+	w.entry(409, "ines", review, "journal", map[string]any{"id": id, "text": "under the finding's id"})
+
+	for what, bad := range map[string]struct {
+		part   string
+		fields map[string]any
+		says   string
+	}{
+		"severity missing":  {"finding", map[string]any{"sort": "weakness", "title": "x"}, "/finding/severity"},
+		"strength severity": {"finding", map[string]any{"sort": "strength", "title": "x", "severity": "minor"}, "a strength has none"},
+		"unknown criterion": {"finding", map[string]any{"sort": "quirk", "title": "x", "criterion": "nonsense"}, "no criterion"},
+		"script as link":    {"finding", map[string]any{"sort": "quirk", "title": "x", "reported": []string{"javascript:alert(1)"}}, "/finding/reported/0"},
+		"follows nothing":   {"finding", map[string]any{"sort": "quirk", "title": "x", "follows": store.NewID(), "fate": "fixed"}, "/finding/follows"},
+		"claim unreasoned":  {"claim", map[string]any{"text": "fast", "by": "makers", "source": "their page", "state": "refuted"}, "/claim/reason"},
+		"no such audience":  {"verdict", map[string]any{"audience": "pirates", "verdict": "recommended", "reason": "x"}, "/verdict/audience"},
+		"no such edition":   {"verdict", map[string]any{"audience": "pensioner", "verdict": "recommended", "reason": "x", "alternatives": []string{"a/b/c"}}, "/verdict/alternatives/0"},
+		"no such rig":       {"use", map[string]any{"days": 3, "rig": "bench-x"}, "/use/rig"},
+		"no days":           {"use", map[string]any{"days": 0}, "/use/days"},
+		"file not uploaded": {"evidence", map[string]any{"sha256": strings.Repeat("a", 64)}, "was uploaded"},
+		"no such shot":      {"evidence", map[string]any{"link": "https://example.org/1", "shot": "moon"}, "/evidence/shot"},
+		"time code":         {"evidence", map[string]any{"link": "https://example.org/1", "timeCode": "12:99"}, "/evidence/timeCode"},
+		"future":            {"journal", map[string]any{"text": "x", "at": "2027-01-01T00:00:00Z"}, "/journal/at"},
+		"empty change":      {"change", map[string]any{"component": "kernel", "source": "found", "effect": "better"}, "/change/is"},
+	} {
+		if _, r := w.entry(422, "ines", review, bad.part, bad.fields); !strings.Contains(string(r.body), bad.says) {
+			t.Errorf("%s: the answer does not say %q: %s", what, bad.says, r.body)
+		}
+	}
+	w.must(422, "ines", "PUT", at+"/entries/"+store.NewID(), map[string]any{})
+
+	// A disclosure is there at the reviewer's first word, and readings name states.
+	w.entry(200, "ines", review, "system", map[string]any{"id": "s1", "rig": "bench-old", "installed": []string{"full disk encrypted"}})
+	w.record(422, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s9"})
+	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s1"})
+	state := w.must(200, "ines", "GET", at+"/entries", nil)
+	for _, want := range []string{"Uses Kestrelby every day", "full disk encrypted", `"severity":"major"`} {
+		if !strings.Contains(string(state.body), want) {
+			t.Errorf("the record does not hold %s: %s", want, state.body)
+		}
+	}
+	w.must(409, "ines", "DELETE", at+"/entries/s1", nil, "If-Match", "1")
+
+	// Readers see what an acceptance has pinned, and nothing after it.
+	w.must(404, "", "GET", at+"/entries", nil)
+	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "marit", review, "accepted", "")
+	if r := w.must(200, "", "GET", at+"/entries", nil); !strings.Contains(string(r.body), `"severity":"major"`) {
+		t.Errorf("readers do not see the finding: %s", r.body)
+	}
+	w.entry(200, "marit", review, "finding", finding, "If-Match", "2")
+	if r := w.must(200, "", "GET", at+"/entries", nil); strings.Contains(string(r.body), "blocking") {
+		t.Errorf("readers see what nobody accepted: %s", r.body)
+	}
+	w.must(204, "ines", "DELETE", at+"/entries/"+id, nil, "If-Match", "3")
+	if r := w.must(200, "", "GET", at+"/entries", nil); !strings.Contains(string(r.body), "clock jumps") {
+		t.Error("what was dropped after the acceptance is gone for readers at once")
+	}
+	w.move(200, "marit", review, "underway", "a finding was withdrawn")
+	w.move(200, "ines", review, "handed-in", "as before")
+	w.move(200, "marit", review, "accepted", "")
+	if r := w.must(200, "", "GET", at+"/entries", nil); strings.Contains(string(r.body), "clock jumps") {
+		t.Error("what was dropped is still there after the next acceptance")
+	}
+}
+
+func TestEvidence(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	put := func(status int, content string) string {
+		sum := fmt.Sprintf("%x", sha256.Sum256([]byte(content)))
+		w.must(status, "ines", "PUT", "/api/v1/files/"+sum, content)
+		return sum
+	}
+	picture := put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")
+	page := put(200, "<html><script>alert(1)</script></html>")
+	put(422, strings.Repeat("x", service.LargestEvidence+1))
+	for sum, want := range map[string]string{picture: "image/png", page: "text/plain"} {
+		_, r := w.entry(200, "ines", review, "evidence", map[string]any{"sha256": sum, "type": "video/lies", "name": "what I say it is"})
+		if !strings.Contains(string(r.body), `"type":"`+want+`"`) {
+			t.Errorf("the content is not told from itself: want %s in %s", want, r.body)
+		}
+		w.must(404, "", "GET", "/api/v1/files/"+sum, nil)
+	}
+	show := w.must(200, "ines", "GET", "/api/v1/files/"+picture, nil).header
+	inert := w.must(200, "ines", "GET", "/api/v1/files/"+page, nil).header
+	if show.Get("Content-Type") != "image/png" || show.Get("Content-Disposition") != "inline" || !strings.Contains(show.Get("Content-Security-Policy"), "sandbox") {
+		t.Errorf("a picture is served as %v", show)
+	}
+	if inert.Get("Content-Type") != "application/octet-stream" || inert.Get("Content-Disposition") != "attachment" {
+		t.Errorf("a page is served as %v", inert)
+	}
+	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "marit", review, "accepted", "")
+	w.must(200, "", "GET", "/api/v1/files/"+picture, nil)
+}
+
+// TestHiddenGrades looks into every answer of the service for a grade that a
+// reviewer must not see yet.
+func TestHiddenGrades(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	const telling = 7.3129 // a number that stands nowhere else
+	_, r := w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "note": "secretnote", "answer": map[string]any{"grade": telling}})
+	if !strings.Contains(string(r.body), "7.3129") {
+		t.Fatal("the one who graded is not told")
+	}
+	w.record(200, "odile", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2.2083}})
+	at := "/api/v1/reviews/" + review
+	leaks := func(who string) (found []string) {
+		for _, path := range []string{
+			at, at + "/readings", at + "/scorecard", at + "/doubts", at + "/loose-ends", at + "/entries", at + "/beside", at + "/drafts",
+			"/api/v1/reviews?limit=1000", "/api/v1/queue", "/api/v1/ranking", "/api/v1/quality", "/api/v1/points", "/api/v1/troubles",
+			"/api/v1/scorecards/mossgate/12/hearthside", "/api/v1/scorecards/mossgate/12/hearthside/traces",
+		} {
+			body := string(w.call(who, "GET", path, nil).body)
+			// The grade, its points, the mean of both, and the distance between them.
+			for _, secret := range []string{"7.3129", "73.129", "2.2083", "22.083", "47.606", "5.1046", "5.1 grades", "secretnote"} {
+				if strings.Contains(body, secret) {
+					found = append(found, path+" says "+secret)
+				}
+			}
+		}
+		return found
+	}
+	for _, who := range []string{"tomas", ""} {
+		if found := leaks(who); len(found) > 0 {
+			t.Errorf("%q sees grades of others: %v", who, found)
+		}
+	}
+	var list struct {
+		Readings []struct{ Criterion string }
+		Hidden   []struct{ Criterion, Reviewer string }
+	}
+	w.must(200, "tomas", "GET", at+"/readings", nil).into(t, &list)
+	if len(list.Readings) != 0 || len(list.Hidden) != 2 || list.Hidden[0].Reviewer != "ines" {
+		t.Errorf("tomas is told %+v", list)
+	}
+	if found := leaks("marit"); len(found) == 0 {
+		t.Error("the lead, who does not review, sees nothing")
+	}
+	// One's own grade opens the eyes, a reason for none does not.
+	w.record(200, "tomas", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"notTested": "no time"}})
+	if found := leaks("tomas"); len(found) > 0 {
+		t.Errorf("after saying not tested: %v", found)
+	}
+	w.record(200, "tomas", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 5}})
+	if found := leaks("tomas"); len(found) == 0 {
+		t.Error("tomas has graded and sees nothing")
+	}
+	if r := w.must(200, "tomas", "GET", at+"/loose-ends", nil); !strings.Contains(string(r.body), "5.1 grades apart") {
+		t.Errorf("the distance is not told: %s", r.body)
+	}
+}
+
+func TestSecondPairOfEyes(t *testing.T) {
+	w := newWorld(t, true)
+	w.must(403, "ines", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", "1")
+	w.must(428, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90})
+	w.must(422, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "perhaps", "retestDays": 0}, "If-Match", "1")
+
+	// odile reviews and leads here.
+	both := w.promote("odile")
+	alone := func(edition string, status int) {
+		review := w.planned(both, edition)
+		w.record(200, both, review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
+		w.move(200, both, review, "handed-in", "a first look")
+		w.move(status, both, review, "accepted", "")
+		var got struct {
+			Alone bool
+			State string
+		}
+		w.must(200, "marit", "GET", "/api/v1/reviews/"+review, nil).into(t, &got)
+		if got.Alone != (status == 200) {
+			t.Errorf("%s: %+v", edition, got)
+		}
+		if status == 200 {
+			return
+		}
+		w.move(200, "marit", review, "accepted", "")
+		w.must(200, "", "GET", "/api/v1/reviews/"+review, nil).into(t, &got)
+		if got.Alone {
+			t.Error("somebody else accepted it, and it is called alone")
+		}
+	}
+	alone("ivybeck/5.4/hearthside", 200) // advised: said in public
+	w.must(200, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", "1")
+	alone("mossgate/12/hearthside", 409)
+}
+
+func TestTroubles(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	w.must(201, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "wifi-sleep", "title": "Wireless is gone after suspend", "origin": "driver", "component": "brine wireless driver"})
+	w.must(409, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "wifi-sleep", "title": "Again"})
+	w.entry(422, "ines", review, "finding", map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "no-such"})
+	w.entry(200, "ines", review, "finding", map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "wifi-sleep"})
+	r := w.must(200, "tomas", "GET", "/api/v1/troubles/wifi-sleep", nil)
+	if !strings.Contains(string(r.body), "Wireless lost") {
+		t.Errorf("the trouble does not know its case: %s", r.body)
+	}
+	w.must(200, "tomas", "PUT", "/api/v1/troubles/wifi-sleep", map[string]any{"key": "wifi-sleep", "title": "Wireless is gone after suspend", "workaround": "reload the driver"}, "If-Match", r.header.Get("ETag"))
+	w.must(412, "ines", "PUT", "/api/v1/troubles/wifi-sleep", map[string]any{"key": "wifi-sleep", "title": "x"}, "If-Match", r.header.Get("ETag"))
+	w.must(404, "", "GET", "/api/v1/troubles/wifi-sleep", nil) // its only case is not accepted
+}
