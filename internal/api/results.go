@@ -98,9 +98,11 @@ func rankingView(r *service.Result) Ranking {
 
 func entry(r *service.Result, edition string) RankingEntry {
 	card, _ := r.Card(edition)
+	alone := r.State.Alone(card.Review)
+	pre, _ := service.PreRelease(r.State, edition)
 	return RankingEntry{
 		Edition: edition, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
-		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred,
+		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre,
 	}
 }
 
@@ -201,7 +203,7 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 	if err != nil {
 		return nil, err
 	}
-	out := Comparison{Heading: heading(c.Result), Baseline: c.Measures.Baseline, Editions: []Compared{}, Rows: c.Measures.Rows, GeometricMeans: c.Measures.GeometricMeans, Missing: c.Missing}
+	out := Comparison{Heading: heading(c.Result), Baseline: c.Measures.Baseline, Editions: []Compared{}, Rows: c.Measures.Rows, GeometricMeans: c.Measures.GeometricMeans, Missing: c.Missing, Systems: c.Systems}
 	for _, e := range c.Editions {
 		v := scorecardView(c.Result, e)
 		out.Editions = append(out.Editions, Compared{Name: v.Name, Rank: v.Rank, Scorecard: v.Scorecard, Facts: v.Facts})

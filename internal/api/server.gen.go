@@ -619,6 +619,9 @@ type Comparison struct {
 	// Missing editions without an accepted review on this checklist version
 	Missing []string        `json:"missing"`
 	Rows    []ComparisonRow `json:"rows"`
+
+	// Systems how the systems were treated and what differs from the first, the baseline
+	Systems []Treated `json:"systems,omitempty,omitzero"`
 }
 
 // ComparisonPlan defines model for ComparisonPlan.
@@ -1231,6 +1234,8 @@ type Ranking struct {
 
 // RankingEntry defines model for RankingEntry.
 type RankingEntry struct {
+	// Alone accepted by its only reviewer
+	Alone         bool        `json:"alone,omitempty,omitzero"`
 	Barred        []Bar       `json:"barred"`
 	Coverage      float64     `json:"coverage"`
 	DeadHeat      bool        `json:"deadHeat"`
@@ -1242,6 +1247,7 @@ type RankingEntry struct {
 	MeasuredShare float64     `json:"measuredShare"`
 	Name          EditionName `json:"name"`
 	Overall       *float64    `json:"overall"`
+	PreRelease    bool        `json:"preRelease,omitempty,omitzero"`
 
 	// Rank 0 where not ranked
 	Rank       int            `json:"rank"`
@@ -1554,6 +1560,9 @@ type TracedReading struct {
 	// Why it does not count; empty where it does
 	Why string `json:"why"`
 }
+
+// Treated defines model for Treated.
+type Treated = comparing.Treated
 
 // Trouble defines model for Trouble.
 type Trouble = reading.Trouble

@@ -25,6 +25,7 @@ type State struct {
 	Checklists *store.Checklists
 	reviews    map[string]reading.Review // that stand, with their pinned readings
 	standing   []reading.Review          // the same, by id
+	alone      map[string]bool           // those accepted by their only reviewer
 	editions   map[string]catalogue.Edition
 	names      map[string]string // of distributions, by key
 	answers    sync.Map          // by query
@@ -191,13 +192,14 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 }
 
 func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) error {
-	s.reviews = map[string]reading.Review{}
+	s.reviews, s.alone = map[string]reading.Review{}, map[string]bool{}
 	if old != nil {
 		for id, r := range old.reviews {
-			s.reviews[id] = r
+			s.reviews[id], s.alone[id] = r, old.alone[id]
 		}
 		for _, id := range touched {
 			delete(s.reviews, id)
+			delete(s.alone, id)
 		}
 	}
 	if old == nil || len(touched) > 0 {
@@ -215,6 +217,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 		}
 		for i := range reviews {
 			if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
+				s.alone[r.ID] = r.Alone
 				s.reviews[r.ID] = Standing(r, pinned[r.ID], entries[r.ID])
 			}
 		}
@@ -288,6 +291,9 @@ func (s *State) Retired(edition string) string {
 	}
 	return ""
 }
+
+// Alone reports whether a review that stands was accepted by its only reviewer.
+func (s *State) Alone(review string) bool { return s.alone[review] }
 
 // DistributionName is how a distribution is called.
 func (s *State) DistributionName(key string) string { return s.names[key] }

@@ -39,16 +39,21 @@ func (s *State) StandsWith(edition string) *reading.Review {
 	return latest
 }
 
+// Chain is a review and those that it continues, back to the first.
+func (s *State) Chain(r *reading.Review) []*reading.Review {
+	byID := map[string]*reading.Review{}
+	for i := range s.standing {
+		byID[s.standing[i].ID] = &s.standing[i]
+	}
+	return reading.Chain(r, byID)
+}
+
 // Usable is the readings of a review and of those that it continues which no other
 // of them has replaced.
 func (s *State) Usable(r *reading.Review) []reading.Reading {
 	out := []reading.Reading{}
 	gone := map[string]bool{}
-	byID := map[string]*reading.Review{}
-	for i := range s.standing {
-		byID[s.standing[i].ID] = &s.standing[i]
-	}
-	chain := reading.Chain(r, byID)
+	chain := s.Chain(r)
 	for _, one := range chain {
 		for i := range one.Readings {
 			gone[one.Readings[i].Replaces] = true

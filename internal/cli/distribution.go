@@ -4,12 +4,14 @@ import (
 	"net/http"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"dappertally/internal/client"
 )
 
 func (s *session) distributionCommand() *cobra.Command {
-	return noun("distribution", "Distributions of the catalogue", s.listDistributions(), s.showDistribution(), s.addDistribution())
+	return noun("distribution", "Distributions of the catalogue", s.listDistributions(), s.showDistribution(), s.addDistribution(), s.editDistribution(),
+		s.renameVerb("distribution", "mossgate", "mossgrove"), s.mergeVerb("distribution", "moss-gate", "mossgate"))
 }
 
 func (s *session) listDistributions() *cobra.Command {
@@ -39,11 +41,18 @@ func (s *session) listDistributions() *cobra.Command {
 }
 
 func distributionSheet(ds ...client.Distribution) *sheet {
-	t := &sheet{columns: []string{"Key", "Name", "Model", "Family", "Aim"}}
+	t := &sheet{columns: []string{"Key", "Name", "Model", "Family", "Aim", "Retired"}}
 	for _, d := range ds {
-		t.add(d.Key, d.Name, string(d.Model), list(d.Family), d.Aim)
+		t.add(d.Key, d.Name, string(d.Model), list(d.Family), d.Aim, retired(d.Retired))
 	}
 	return t
+}
+
+func retired(is bool) string {
+	if is {
+		return "retired"
+	}
+	return ""
 }
 
 func (s *session) showDistribution() *cobra.Command {
@@ -70,31 +79,63 @@ func (s *session) showDistribution() *cobra.Command {
 	}
 }
 
+func distributionFlags(f *pflag.FlagSet) setters[client.Distribution] {
+	s := setters[client.Distribution]{}
+	s.text(f, "name", "how it is called", func(d *client.Distribution) *string { return &d.Name })
+	s.text(f, "model", "fixed, rolling or semi-rolling", func(d *client.Distribution) *string { return (*string)(&d.Model) })
+	s.lines(f, "family", "what it is built on, nearest first", func(d *client.Distribution) *[]string { return &d.Family })
+	s.text(f, "aim", "what its makers want it to be", func(d *client.Distribution) *string { return &d.Aim })
+	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(d *client.Distribution) *bool { return &d.Retired })
+	return s
+}
+
 func (s *session) addDistribution() *cobra.Command {
-	var d client.Distribution
-	var model string
 	cmd := &cobra.Command{
 		Use:     "add KEY",
 		Short:   "Add a distribution",
 		Example: "  dtally distribution add harrowgate --name Harrowgate --model fixed --family heathbase\n  dtally distribution add saltmarsh --name Saltmarsh --model rolling --aim 'Small and new'",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			d.Key, d.Model = a[0], client.Model(model)
-			added, err := client.Read[client.Distribution](c.AddDistribution(cmd.Context(), d))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, added.Value, distributionSheet(added.Value))
-		},
 	}
-	f := cmd.Flags()
-	f.StringVar(&d.Name, "name", "", "how it is called")
-	f.StringVar(&model, "model", "fixed", "fixed, rolling or semi-rolling")
-	f.StringSliceVar(&d.Family, "family", nil, "what it is built on, nearest first")
-	f.StringVar(&d.Aim, "aim", "", "what its makers want it to be")
+	set := distributionFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		d := client.Distribution{Key: a[0], Name: a[0], Model: "fixed"}
+		set.apply(cmd, &d)
+		added, err := client.Read[client.Distribution](c.AddDistribution(cmd.Context(), d))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, added.Value, distributionSheet(added.Value))
+	}
+	return cmd
+}
+
+func (s *session) editDistribution() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "edit KEY",
+		Short:   "Correct a distribution: what is not said stays",
+		Example: "  dtally distribution edit mossgate --aim 'Looks familiar to anybody'\n  dtally distribution edit thistledown --retired",
+		Args:    args(1, 1),
+	}
+	set := distributionFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		d, err := client.Read[client.Distribution](c.ShowDistribution(cmd.Context(), a[0]))
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &d.Value)
+		edited, err := client.Read[client.Distribution](c.EditDistribution(cmd.Context(), d.Value.Key, &client.EditDistributionParams{IfMatch: d.ETag}, d.Value))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, edited.Value, distributionSheet(edited.Value))
+	}
 	return cmd
 }

@@ -5,13 +5,15 @@ import (
 	"net/http"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 )
 
 func (s *session) editionCommand() *cobra.Command {
-	return noun("edition", "Editions of releases: what is reviewed and scored", s.listEditions(), s.showEdition(), s.addEdition())
+	return noun("edition", "Editions of releases: what is reviewed and scored", s.listEditions(), s.showEdition(), s.addEdition(), s.editEdition(),
+		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"), s.mergeVerb("edition", "mossgate/12/hearth", "mossgate/12/hearthside"))
 }
 
 func (s *session) editions(cmd *cobra.Command, c *client.Client, p client.ListEditionsParams) ([]client.Edition, error) {
@@ -47,9 +49,9 @@ func (s *session) listEditions() *cobra.Command {
 }
 
 func editionSheet(es ...client.Edition) *sheet {
-	t := &sheet{columns: []string{"Edition", "Line", "Desktop", "Purpose", "Profile", "Architecture", ">Memory MiB", ">Disk GiB"}}
+	t := &sheet{columns: []string{"Edition", "Line", "Desktop", "Purpose", "Profile", "Architecture", ">Memory MiB", ">Disk GiB", "Retired"}}
 	for _, e := range es {
-		t.add(catalogue.EditionKey(e.Distribution, e.Release, e.Key), e.Line, e.Desktop, e.Purpose, e.Profile, e.Architecture, orDash(e.MemoryMiB), orDash(e.DiskGiB))
+		t.add(catalogue.EditionKey(e.Distribution, e.Release, e.Key), e.Line, e.Desktop, e.Purpose, e.Profile, e.Architecture, orDash(e.MemoryMiB), orDash(e.DiskGiB), retired(e.Retired))
 	}
 	return t
 }
@@ -94,35 +96,73 @@ func (s *session) showEdition() *cobra.Command {
 	}
 }
 
+func editionFlags(f *pflag.FlagSet) setters[client.Edition] {
+	s := setters[client.Edition]{}
+	s.text(f, "line", "the edition line that it continues (default: its key)", func(e *client.Edition) *string { return &e.Line })
+	s.text(f, "desktop", "its desktop", func(e *client.Edition) *string { return &e.Desktop })
+	s.text(f, "architecture", "such as amd64", func(e *client.Edition) *string { return &e.Architecture })
+	s.text(f, "profile", "such as full or minimal", func(e *client.Edition) *string { return &e.Profile })
+	s.text(f, "purpose", "such as classroom", func(e *client.Edition) *string { return &e.Purpose })
+	s.long(f, "memory", "memory that its makers ask for, in MiB", func(e *client.Edition) *int64 { return &e.MemoryMiB })
+	s.long(f, "disk", "disk that its makers ask for, in GiB", func(e *client.Edition) *int64 { return &e.DiskGiB })
+	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(e *client.Edition) *bool { return &e.Retired })
+	return s
+}
+
 func (s *session) addEdition() *cobra.Command {
-	var e client.Edition
 	cmd := &cobra.Command{
 		Use:     "add DISTRIBUTION/RELEASE/EDITION",
 		Short:   "Add an edition",
 		Example: "  dtally edition add quaymark/22.1/awning --desktop Awning --architecture amd64 --profile full\n  dtally edition add mossgate/12/minimal --line hearthside --profile minimal --memory 512",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) (err error) {
-			if e.Distribution, e.Release, e.Key, err = splitEdition(a[0]); err != nil {
-				return err
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			added, err := client.Read[client.Edition](c.AddEdition(cmd.Context(), e))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, added.Value, editionSheet(added.Value))
-		},
 	}
-	f := cmd.Flags()
-	f.StringVar(&e.Line, "line", "", "the edition line that it continues (default: its key)")
-	f.StringVar(&e.Desktop, "desktop", "", "its desktop")
-	f.StringVar(&e.Architecture, "architecture", "", "such as amd64")
-	f.StringVar(&e.Profile, "profile", "", "such as full or minimal")
-	f.StringVar(&e.Purpose, "purpose", "", "such as classroom")
-	f.Int64Var(&e.MemoryMiB, "memory", 0, "memory that its makers ask for, in MiB")
-	f.Int64Var(&e.DiskGiB, "disk", 0, "disk that its makers ask for, in GiB")
+	set := editionFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
+		var e client.Edition
+		if e.Distribution, e.Release, e.Key, err = splitEdition(a[0]); err != nil {
+			return err
+		}
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &e)
+		added, err := client.Read[client.Edition](c.AddEdition(cmd.Context(), e))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, added.Value, editionSheet(added.Value))
+	}
+	return cmd
+}
+
+func (s *session) editEdition() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "edit DISTRIBUTION/RELEASE/EDITION",
+		Short:   "Correct an edition: what is not said stays",
+		Example: "  dtally edition edit mossgate/12/hearthside --memory 2048\n  dtally edition edit ivybeck/5.4/hearthside --retired",
+		Args:    args(1, 1),
+	}
+	set := editionFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		distribution, version, key, err := splitEdition(a[0])
+		if err != nil {
+			return err
+		}
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		e, err := client.Read[client.Edition](c.ShowEdition(cmd.Context(), distribution, version, key))
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &e.Value)
+		edited, err := client.Read[client.Edition](c.EditEdition(cmd.Context(), e.Value.Distribution, e.Value.Release, e.Value.Key, &client.EditEditionParams{IfMatch: e.ETag}, e.Value))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, edited.Value, editionSheet(edited.Value))
+	}
 	return cmd
 }

@@ -19,9 +19,9 @@ import (
 
 // recordFlags is what a reading says besides its answer.
 type recordFlags struct {
-	review, rig, method, setup, phase, at, id, adjustReason, bound, disturbance, replaces, note, notTested, notApplicable string
-	adjust                                                                                                                float64
-	repeat                                                                                                                bool
+	review, rig, system, method, setup, phase, at, id, adjustReason, bound, disturbance, replaces, note, notTested, notApplicable string
+	adjust                                                                                                                        float64
+	repeat                                                                                                                        bool
 }
 
 func (s *session) recordCommand() *cobra.Command {
@@ -45,10 +45,11 @@ func (s *session) recordCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := s.findReview(cmd, c, f.review)
+			r, b, err := s.atReview(cmd, c, f.review)
 			if err != nil {
 				return err
 			}
+			f.take(cmd, &b)
 			key, version, err := splitChecklist(r.Value.Checklist)
 			if err != nil {
 				return err
@@ -78,9 +79,9 @@ func (s *session) recordCommand() *cobra.Command {
 
 func (f *recordFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open")
-	_ = cmd.MarkFlagRequired("review") // the flag is defined above
+	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
 	p.StringVar(&f.rig, "rig", "", "the rig that it was made on")
+	p.StringVar(&f.system, "system", "", "the system state that it was made in")
 	p.StringVar(&f.method, "method", "", "the method, if not the one asked for")
 	p.StringVar(&f.setup, "setup", "", "the setup, if not the one asked for")
 	p.StringVar(&f.phase, "phase", "", "the phase, if not the one asked for")
@@ -97,9 +98,21 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question makes no sense here, instead of an answer")
 }
 
+// take fills in what dtally at has set and the call does not say.
+func (f *recordFlags) take(cmd *cobra.Command, b *bearings) {
+	for flag, x := range map[string]struct {
+		field *string
+		set   string
+	}{"rig": {&f.rig, b.Rig}, "system": {&f.system, b.System}, "method": {&f.method, b.Method}, "setup": {&f.setup, b.Setup}, "phase": {&f.phase, b.Phase}} {
+		if !cmd.Flags().Changed(flag) {
+			*x.field = x.set
+		}
+	}
+}
+
 func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words []string) (client.NewReading, error) {
 	x := client.NewReading{
-		Criterion: c.Key, Rig: f.rig, Context: c.Context, Bound: client.NewReadingBound(f.bound), Disturbance: f.disturbance,
+		Criterion: c.Key, Rig: f.rig, System: f.system, Context: c.Context, Bound: client.NewReadingBound(f.bound), Disturbance: f.disturbance,
 		Replaces: f.replaces, Repeat: f.repeat, Note: f.note,
 	}
 	for _, o := range []struct {
@@ -107,7 +120,7 @@ func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words 
 		value string
 		field *string
 	}{{"method", f.method, &x.Context.Method}, {"setup", f.setup, &x.Context.Setup}, {"phase", f.phase, &x.Context.Phase}} {
-		if cmd.Flags().Changed(o.flag) {
+		if cmd.Flags().Changed(o.flag) || o.value != "" {
 			*o.field = o.value
 		}
 	}

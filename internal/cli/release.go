@@ -5,12 +5,14 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"dappertally/internal/client"
 )
 
 func (s *session) releaseCommand() *cobra.Command {
-	return noun("release", "Releases of distributions", s.listReleases(), s.showRelease(), s.addRelease())
+	return noun("release", "Releases of distributions", s.listReleases(), s.showRelease(), s.addRelease(), s.editRelease(),
+		s.renameVerb("release", "mossgate/12", "12.0"), s.mergeVerb("release", "mossgate/12-final", "mossgate/12"))
 }
 
 func (s *session) releases(cmd *cobra.Command, c *client.Client, distribution string) ([]client.Release, error) {
@@ -40,9 +42,9 @@ func (s *session) listReleases() *cobra.Command {
 }
 
 func releaseSheet(rs ...client.Release) *sheet {
-	t := &sheet{columns: []string{"Distribution", "Release", "Codename", "Date", "Tier", "Stage", "Support ends", "Replaces", "Based on"}}
+	t := &sheet{columns: []string{"Distribution", "Release", "Codename", "Date", "Tier", "Stage", "Support ends", "Replaces", "Based on", "Retired"}}
 	for _, r := range rs {
-		t.add(r.Distribution, r.Version, r.Codename, r.Date, string(r.Tier), string(r.Stage), r.EndOfSupport, list(r.Replaces), r.BasedOn)
+		t.add(r.Distribution, r.Version, r.Codename, r.Date, string(r.Tier), string(r.Stage), r.EndOfSupport, list(r.Replaces), r.BasedOn, retired(r.Retired))
 	}
 	return t
 }
@@ -84,37 +86,73 @@ func (s *session) showRelease() *cobra.Command {
 	}
 }
 
+func releaseFlags(f *pflag.FlagSet) setters[client.Release] {
+	s := setters[client.Release]{}
+	s.text(f, "date", "YYYY-MM-DD", func(r *client.Release) *string { return &r.Date })
+	s.text(f, "codename", "its makers' name for it", func(r *client.Release) *string { return &r.Codename })
+	s.text(f, "tier", "long-term, regular or snapshot", func(r *client.Release) *string { return (*string)(&r.Tier) })
+	s.text(f, "stage", "pre-release or final", func(r *client.Release) *string { return (*string)(&r.Stage) })
+	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *client.Release) *string { return &r.EndOfSupport })
+	s.lines(f, "replaces", "a release that it replaces", func(r *client.Release) *[]string { return &r.Replaces })
+	s.text(f, "based-on", "the release of its base that it is built on, as distribution/release", func(r *client.Release) *string { return &r.BasedOn })
+	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(r *client.Release) *bool { return &r.Retired })
+	return s
+}
+
 func (s *session) addRelease() *cobra.Command {
-	var r client.Release
-	var tier, stage string
 	cmd := &cobra.Command{
 		Use:     "add DISTRIBUTION/RELEASE",
 		Short:   "Add a release",
 		Example: "  dtally release add quaymark/23.0 --date 2027-04-22 --tier regular --replaces 22.1\n  dtally release add eiderloft/2026-10 --date 2026-10-15 --tier snapshot",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) (err error) {
-			if r.Distribution, r.Version, err = splitRelease(a[0]); err != nil {
-				return err
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			r.Tier, r.Stage = client.ReleaseTier(tier), client.ReleaseStage(stage)
-			added, err := client.Read[client.Release](c.AddRelease(cmd.Context(), r))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, added.Value, releaseSheet(added.Value))
-		},
 	}
-	f := cmd.Flags()
-	f.StringVar(&r.Date, "date", "", "YYYY-MM-DD")
-	f.StringVar(&r.Codename, "codename", "", "its makers' name for it")
-	f.StringVar(&tier, "tier", "", "long-term, regular or snapshot")
-	f.StringVar(&stage, "stage", "final", "pre-release or final")
-	f.StringVar(&r.EndOfSupport, "end-of-support", "", "YYYY-MM-DD")
-	f.StringSliceVar(&r.Replaces, "replaces", nil, "the releases that it replaces")
-	f.StringVar(&r.BasedOn, "based-on", "", "the release of its base that it is built on")
+	set := releaseFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
+		r := client.Release{Stage: "final"}
+		if r.Distribution, r.Version, err = splitRelease(a[0]); err != nil {
+			return err
+		}
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &r)
+		added, err := client.Read[client.Release](c.AddRelease(cmd.Context(), r))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, added.Value, releaseSheet(added.Value))
+	}
+	return cmd
+}
+
+func (s *session) editRelease() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "edit DISTRIBUTION/RELEASE",
+		Short:   "Correct a release: what is not said stays",
+		Example: "  dtally release edit mossgate/12 --end-of-support 2031-06-11\n  dtally release edit ivybeck/6.0 --stage final --date 2026-02-20",
+		Args:    args(1, 1),
+	}
+	set := releaseFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		distribution, version, err := splitRelease(a[0])
+		if err != nil {
+			return err
+		}
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		r, err := client.Read[client.Release](c.ShowRelease(cmd.Context(), distribution, version))
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &r.Value)
+		edited, err := client.Read[client.Release](c.EditRelease(cmd.Context(), r.Value.Distribution, r.Value.Version, &client.EditReleaseParams{IfMatch: r.ETag}, r.Value))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, edited.Value, releaseSheet(edited.Value))
+	}
 	return cmd
 }

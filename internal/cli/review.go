@@ -12,7 +12,7 @@ import (
 )
 
 func (s *session) reviewCommand() *cobra.Command {
-	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview(), s.carryReviews(), s.doubtReviews())
+	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview(), s.carryReviews(), s.doubtReviews(), s.looseEnds())
 }
 
 func (s *session) reviews(cmd *cobra.Command, c *client.Client, p client.ListReviewsParams) ([]client.Review, error) {
@@ -213,11 +213,11 @@ func (s *session) addReview() *cobra.Command {
 
 func (s *session) editReview() *cobra.Command {
 	var m client.ReviewMove
-	var state string
+	var state, assigned, due string
 	cmd := &cobra.Command{
-		Use:     "edit REVIEW --state STATE",
-		Short:   "Move a review: start, hand in, accept, reopen, withdraw",
-		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'",
+		Use:     "edit REVIEW",
+		Short:   "Move a review (start, hand in, accept, reopen, withdraw), or assign it",
+		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -227,6 +227,16 @@ func (s *session) editReview() *cobra.Command {
 			r, err := s.findReview(cmd, c, a[0])
 			if err != nil {
 				return err
+			}
+			if f := cmd.Flags(); f.Changed("assigned") || f.Changed("due") {
+				if r, err = s.assign(cmd, c, r, assigned, due); err != nil {
+					return err
+				}
+			} else if state == "" {
+				return wrongUsage("say what to change: --state, --assigned or --due")
+			}
+			if state == "" {
+				return s.print(cmd, r.Value, reviewSheet(r.Value))
 			}
 			m.State = client.ReviewState(state)
 			moved, err := client.Read[client.Review](c.MoveReview(cmd.Context(), r.Value.Id, &client.MoveReviewParams{IfMatch: r.ETag}, m))
@@ -238,6 +248,19 @@ func (s *session) editReview() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&state, "state", "", "underway, handed-in, accepted or withdrawn")
 	cmd.Flags().StringVar(&m.Reason, "reason", "", "why; needed to reopen or withdraw")
-	_ = cmd.MarkFlagRequired("state") // the flag is defined above
+	cmd.Flags().StringVar(&assigned, "assigned", "", "the reviewer whose work it is; empty for nobody")
+	cmd.Flags().StringVar(&due, "due", "", "YYYY-MM-DD; empty for no date")
 	return cmd
+}
+
+// assign changes whose work a review is and when it is due; what is not said stays.
+func (s *session) assign(cmd *cobra.Command, c *client.Client, r client.Got[client.Review], assigned, due string) (client.Got[client.Review], error) {
+	a := client.Assignment{Assigned: r.Value.Assigned, Due: r.Value.Due}
+	if cmd.Flags().Changed("assigned") {
+		a.Assigned = assigned
+	}
+	if cmd.Flags().Changed("due") {
+		a.Due = due
+	}
+	return client.Read[client.Review](c.AssignReview(cmd.Context(), r.Value.Id, &client.AssignReviewParams{IfMatch: r.ETag}, a))
 }

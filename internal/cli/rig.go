@@ -5,13 +5,15 @@ import (
 	"net/http"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 )
 
 func (s *session) rigCommand() *cobra.Command {
-	return noun("rig", "Test machines", s.listRigs(), s.showRig(), s.addRig())
+	return noun("rig", "Test machines", s.listRigs(), s.showRig(), s.addRig(), s.editRig(),
+		s.renameVerb("rig", "bench-old", "bench-oldest"), s.mergeVerb("rig", "old-bench", "bench-old"))
 }
 
 func (s *session) listRigs() *cobra.Command {
@@ -37,13 +39,13 @@ func (s *session) listRigs() *cobra.Command {
 }
 
 func rigSheet(rs ...catalogue.Rig) *sheet {
-	t := &sheet{columns: []string{"Key", "Name", "Class", "Processor", ">Cores", ">Memory MiB", "Graphics", "Storage", "Equipment", ">Weight"}}
+	t := &sheet{columns: []string{"Key", "Name", "Class", "Processor", ">Cores", ">Memory MiB", "Graphics", "Storage", "Equipment", ">Weight", "Replaces", "Retired"}}
 	for _, r := range rs {
 		weight := "1"
 		if r.Weight != nil {
 			weight = fmt.Sprint(*r.Weight)
 		}
-		t.add(r.Key, r.Name, r.Class, r.CPU, orDash(int64(r.Cores)), orDash(r.MemoryMiB), r.Graphics, r.Storage, list(r.Equipment), weight)
+		t.add(r.Key, r.Name, r.Class, r.CPU, orDash(int64(r.Cores)), orDash(r.MemoryMiB), r.Graphics, r.Storage, list(r.Equipment), weight, r.Replaces, retired(r.Retired))
 	}
 	return t
 }
@@ -68,40 +70,71 @@ func (s *session) showRig() *cobra.Command {
 	}
 }
 
+func rigFlags(f *pflag.FlagSet) setters[client.Rig] {
+	s := setters[client.Rig]{}
+	s.text(f, "name", "how it is called", func(r *client.Rig) *string { return &r.Name })
+	s.text(f, "class", "older, current, low-power or virtual", func(r *client.Rig) *string { return &r.Class })
+	s.yes(f, "virtual", "a virtual machine", func(r *client.Rig) *bool { return &r.Virtual })
+	s.text(f, "cpu", "its processor", func(r *client.Rig) *string { return &r.CPU })
+	s.whole(f, "cores", "how many cores", func(r *client.Rig) *int { return &r.Cores })
+	s.long(f, "memory", "memory in MiB", func(r *client.Rig) *int64 { return &r.MemoryMiB })
+	s.text(f, "graphics", "its graphics", func(r *client.Rig) *string { return &r.Graphics })
+	s.text(f, "storage", "its storage", func(r *client.Rig) *string { return &r.Storage })
+	s.lines(f, "equipment", "such as wireless or printer", func(r *client.Rig) *[]string { return &r.Equipment })
+	s.text(f, "replaces", "the rig that this machine was before it changed", func(r *client.Rig) *string { return &r.Replaces })
+	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(r *client.Rig) *bool { return &r.Retired })
+	weight := f.Float64("weight", 1, "how much it counts among the rigs")
+	s["weight"] = func(r *client.Rig) { r.Weight = weight }
+	return s
+}
+
 func (s *session) addRig() *cobra.Command {
-	var r client.Rig
-	var weight float64
 	cmd := &cobra.Command{
 		Use:     "add KEY",
 		Short:   "Add a rig",
-		Example: "  dtally rig add bench-tiny --name 'Tiny board' --class low-power --cores 4 --memory 2048\n  dtally rig add bench-vm2 --name 'Second virtual machine' --class virtual --virtual --weight 0.5",
+		Example: "  dtally rig add bench-tiny --name 'Tiny board' --class low-power --cores 4 --memory 2048\n  dtally rig add bench-old2 --name 'Old laptop with a new disk' --class older --replaces bench-old",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			r.Key = a[0]
-			if cmd.Flags().Changed("weight") {
-				r.Weight = &weight
-			}
-			added, err := client.Read[client.Rig](c.AddRig(cmd.Context(), r))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, added.Value, rigSheet(added.Value))
-		},
 	}
-	f := cmd.Flags()
-	f.StringVar(&r.Name, "name", "", "how it is called")
-	f.StringVar(&r.Class, "class", "", "older, current, low-power or virtual")
-	f.BoolVar(&r.Virtual, "virtual", false, "a virtual machine")
-	f.StringVar(&r.CPU, "cpu", "", "its processor")
-	f.IntVar(&r.Cores, "cores", 0, "how many cores")
-	f.Int64Var(&r.MemoryMiB, "memory", 0, "memory in MiB")
-	f.StringVar(&r.Graphics, "graphics", "", "its graphics")
-	f.StringVar(&r.Storage, "storage", "", "its storage")
-	f.StringSliceVar(&r.Equipment, "equipment", nil, "such as wireless or printer")
-	f.Float64Var(&weight, "weight", 1, "how much it counts among the rigs")
+	set := rigFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		r := client.Rig{Key: a[0]}
+		set.apply(cmd, &r)
+		added, err := client.Read[client.Rig](c.AddRig(cmd.Context(), r))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, added.Value, rigSheet(added.Value))
+	}
+	return cmd
+}
+
+func (s *session) editRig() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "edit KEY",
+		Short:   "Correct a rig; its specification is fixed once it has readings",
+		Example: "  dtally rig edit bench-new --equipment wireless --equipment printer\n  dtally rig edit bench-old --retired",
+		Args:    args(1, 1),
+	}
+	set := rigFlags(cmd.Flags())
+	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		r, err := client.Read[client.Rig](c.ShowRig(cmd.Context(), a[0]))
+		if err != nil {
+			return err
+		}
+		set.apply(cmd, &r.Value)
+		edited, err := client.Read[client.Rig](c.EditRig(cmd.Context(), r.Value.Key, &client.EditRigParams{IfMatch: r.ETag}, r.Value))
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, edited.Value, rigSheet(edited.Value))
+	}
 	return cmd
 }

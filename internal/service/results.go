@@ -161,6 +161,7 @@ type Comparison struct {
 	Editions []string // that stand, in the order asked for
 	Missing  []string // that have no accepted review on the checklist version
 	Measures comparing.Comparison
+	Systems  []comparing.Treated // the baseline first
 }
 
 // Compare holds two to twelve editions against a baseline, one of them; the
@@ -206,7 +207,30 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 	if err != nil {
 		return nil, failed(err, "comparing")
 	}
+	c.Systems = systems(r, baseline, c.Editions)
 	return c, nil
+}
+
+// systems tells how the systems behind the editions differ from the baseline's.
+func systems(r *Result, baseline string, editions []string) []comparing.Treated {
+	subjects := []comparing.Subject{{Edition: baseline}}
+	for _, e := range editions {
+		if e != baseline {
+			subjects = append(subjects, comparing.Subject{Edition: e})
+		}
+	}
+	for i := range subjects {
+		s := &subjects[i]
+		for j := range r.Table.Owns {
+			if own := &r.Table.Owns[j]; own.Edition == s.Edition {
+				s.Readings = own.Readings
+				for _, one := range r.State.Chain(own.Review) {
+					s.States = append(s.States, one.States...)
+				}
+			}
+		}
+	}
+	return comparing.TreatmentOf(subjects)
 }
 
 func orFirst(s string, others []string) string {

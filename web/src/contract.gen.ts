@@ -2548,6 +2548,9 @@ export interface components {
             high: number | null;
             /** Format: double */
             measuredShare: number;
+            /** @description accepted by its only reviewer */
+            alone?: boolean;
+            preRelease?: boolean;
             rigsDiffer: boolean;
             sections: components["schemas"]["SectionScore"][];
             gatesOpen: string[];
@@ -2650,6 +2653,17 @@ export interface components {
             ratio: number | null;
             over: number;
         };
+        Treated: {
+            edition: string;
+            installed: string[];
+            changed: string[];
+            updated: string[];
+            /** @description chosen or changed here and not at the baseline */
+            onlyHere: string[];
+            onlyBaseline: string[];
+            /** @description no state was written down on one of the sides */
+            unknown: boolean;
+        };
         Compared: {
             name: components["schemas"]["EditionName"];
             /** @description 0 where not ranked */
@@ -2663,6 +2677,8 @@ export interface components {
             editions: components["schemas"]["Compared"][];
             rows: components["schemas"]["ComparisonRow"][];
             geometricMeans: components["schemas"]["GeometricMean"][];
+            /** @description how the systems were treated and what differs from the first, the baseline */
+            systems?: components["schemas"]["Treated"][];
             /** @description editions without an accepted review on this checklist version */
             missing: string[];
         };

@@ -1,0 +1,81 @@
+package comparing
+
+import (
+	"slices"
+	"strings"
+
+	"dappertally/core/reading"
+)
+
+// Treated is what was done to the systems that an edition's readings were made on.
+type Treated struct {
+	Edition   string   `json:"edition"`
+	Installed []string `json:"installed"` // chosen at install
+	Changed   []string `json:"changed"`   // by hand
+	Updated   []string `json:"updated"`
+	// What was chosen or changed on one side only, where it may matter to what is
+	// compared. Updates alone do not.
+	OnlyHere     []string `json:"onlyHere"`
+	OnlyBaseline []string `json:"onlyBaseline"`
+	Unknown      bool     `json:"unknown"` // no state was written down here, or none at the baseline
+}
+
+// Subject is an edition with the states of its reviews and the readings that count.
+type Subject struct {
+	Edition  string
+	States   []reading.System
+	Readings []*reading.Reading
+}
+
+// TreatmentOf tells how the systems behind each subject differ from those behind
+// the baseline, the first of them. States that no reading names are left out, unless
+// none is named.
+func TreatmentOf(subjects []Subject) []Treated {
+	out := make([]Treated, len(subjects))
+	for i := range subjects {
+		out[i] = treated(&subjects[i])
+	}
+	for i := range out[1:] {
+		x := &out[i+1]
+		base := &out[0]
+		x.Unknown = len(subjects[i+1].States) == 0 || len(subjects[0].States) == 0
+		if x.Unknown {
+			continue
+		}
+		x.OnlyHere = append(missingIn(base.Installed, x.Installed), missingIn(base.Changed, x.Changed)...)
+		x.OnlyBaseline = append(missingIn(x.Installed, base.Installed), missingIn(x.Changed, base.Changed)...)
+	}
+	return out
+}
+
+func treated(s *Subject) Treated {
+	t := Treated{Edition: s.Edition, Installed: []string{}, Changed: []string{}, Updated: []string{}, OnlyHere: []string{}, OnlyBaseline: []string{}}
+	named := map[string]bool{}
+	for _, x := range s.Readings {
+		named[x.System] = x.System != ""
+	}
+	delete(named, "")
+	for i := range s.States {
+		state := &s.States[i]
+		if len(named) > 0 && !named[state.ID] {
+			continue
+		}
+		t.Installed = append(t.Installed, missingIn(t.Installed, state.Installed)...)
+		t.Changed = append(t.Changed, missingIn(t.Changed, state.Changed)...)
+		t.Updated = append(t.Updated, missingIn(t.Updated, state.Updated)...)
+	}
+	return t
+}
+
+// missingIn is the lines that have lacks, in their order; case and spaces around
+// them do not tell lines apart.
+func missingIn(have, lines []string) []string {
+	out := []string{}
+	for _, l := range lines {
+		same := func(x string) bool { return strings.EqualFold(strings.TrimSpace(x), strings.TrimSpace(l)) }
+		if !slices.ContainsFunc(have, same) {
+			out = append(out, l)
+		}
+	}
+	return out
+}

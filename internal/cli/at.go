@@ -1,0 +1,168 @@
+package cli
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+// bearings is what the next commands are about, so that it is not typed again.
+type bearings struct {
+	Server  string `json:"server"` // it holds for this service alone
+	Review  string `json:"review,omitempty"`
+	Edition string `json:"edition,omitempty"`
+	Rig     string `json:"rig,omitempty"`
+	Method  string `json:"method,omitempty"`
+	Setup   string `json:"setup,omitempty"`
+	Phase   string `json:"phase,omitempty"`
+	System  string `json:"system,omitempty"`
+}
+
+// String is what every answer that rests on it says.
+func (b *bearings) String() string {
+	parts := []string{"at " + b.Edition}
+	for _, p := range []struct{ name, value string }{{"on", b.Rig}, {"by", b.Method}, {"setup", b.Setup}, {"phase", b.Phase}, {"in state", b.System}} {
+		if p.value != "" {
+			parts = append(parts, p.name+" "+p.value)
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+func bearingsFile() (string, error) {
+	dir, err := os.UserConfigDir()
+	if err != nil {
+		return "", fmt.Errorf("there is no folder to keep it in: %w", err)
+	}
+	return filepath.Join(dir, "dtally", "at.json"), nil
+}
+
+// readBearings gives what was set for the service that this call is about; nothing,
+// without an error, where nothing was.
+func (s *session) readBearings() (bearings, error) {
+	var b bearings
+	file, err := bearingsFile()
+	if err != nil {
+		return b, nil
+	}
+	data, err := os.ReadFile(file)
+	if errors.Is(err, os.ErrNotExist) {
+		return b, nil
+	}
+	if err != nil {
+		return b, err
+	}
+	if err := json.Unmarshal(data, &b); err != nil {
+		return bearings{}, fmt.Errorf("%s is damaged; set it anew with dtally at: %w", file, err)
+	}
+	kept, err := readLogin()
+	if err != nil || b.Server != s.address(kept) {
+		return bearings{}, err
+	}
+	return b, nil
+}
+
+func keepBearings(b *bearings) error {
+	file, err := bearingsFile()
+	if err != nil {
+		return err
+	}
+	data, err := json.MarshalIndent(b, "", "  ")
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return err
+	}
+	return os.WriteFile(file, append(data, '\n'), 0o600)
+}
+
+// atReview finds the review that a command is about: as its flag says, or as dtally
+// at has set it, which is then named on standard error.
+func (s *session) atReview(cmd *cobra.Command, c *client.Client, named string) (client.Got[client.Review], bearings, error) {
+	if named != "" {
+		r, err := s.findReview(cmd, c, named)
+		return r, bearings{}, err
+	}
+	b, err := s.readBearings()
+	if err != nil {
+		return client.Got[client.Review]{}, b, err
+	}
+	if b.Review == "" {
+		return client.Got[client.Review]{}, b, wrongUsage("say which review with --review, or set it for the next commands with dtally at REVIEW")
+	}
+	fmt.Fprintln(cmd.ErrOrStderr(), b.String())
+	r, err := s.findReview(cmd, c, b.Review)
+	return r, b, err
+}
+
+func (s *session) atCommand() *cobra.Command {
+	var b bearings
+	var clear bool
+	cmd := &cobra.Command{
+		Use:   "at [REVIEW]",
+		Short: "Set what the next commands are about, or show it",
+		Long: "Set the review, and the rig, method, setup, phase and system state, that the next commands are about where they do not say. " +
+			"Without REVIEW, flags change what was set; without either, it is shown. Every command that rests on it names it.",
+		Example: "  dtally at quaymark/22.1/latchwork --rig bench-old --phase updated\n  dtally at --rig bench-new",
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if clear {
+				return keepBearings(&bearings{})
+			}
+			now, err := s.readBearings()
+			if err != nil {
+				return err
+			}
+			if len(a) > 0 {
+				if now, err = s.bearingsAt(cmd, a[0]); err != nil {
+					return err
+				}
+			}
+			if now.Review == "" {
+				return fmt.Errorf("%w: nothing is set; name a review", errNotFound)
+			}
+			for name, field := range map[string]struct{ from, to *string }{
+				"rig": {&b.Rig, &now.Rig}, "method": {&b.Method, &now.Method}, "setup": {&b.Setup, &now.Setup}, "phase": {&b.Phase, &now.Phase}, "system": {&b.System, &now.System},
+			} {
+				if cmd.Flags().Changed(name) {
+					*field.to = *field.from
+				}
+			}
+			if err := keepBearings(&now); err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Review", "Edition", "Rig", "Method", "Setup", "Phase", "State"}}
+			t.add(now.Review, now.Edition, now.Rig, now.Method, now.Setup, now.Phase, now.System)
+			return s.print(cmd, now, t)
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&b.Rig, "rig", "", "the rig")
+	f.StringVar(&b.Method, "method", "", "the method, if not the one that a criterion asks for")
+	f.StringVar(&b.Setup, "setup", "", "the setup, if not the one that a criterion asks for")
+	f.StringVar(&b.Phase, "phase", "", "the phase, if not the one that a criterion asks for")
+	f.StringVar(&b.System, "system", "", "the system state")
+	f.BoolVar(&clear, "clear", false, "set nothing any more")
+	return cmd
+}
+
+func (s *session) bearingsAt(cmd *cobra.Command, review string) (bearings, error) {
+	c, err := s.connect()
+	if err != nil {
+		return bearings{}, err
+	}
+	r, err := s.findReview(cmd, c, review)
+	if err != nil {
+		return bearings{}, err
+	}
+	kept, err := readLogin()
+	return bearings{Server: s.address(kept), Review: r.Value.Id, Edition: r.Value.Edition}, err
+}

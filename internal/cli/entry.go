@@ -1,0 +1,232 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+
+	"dappertally/core/reading"
+	"dappertally/internal/client"
+)
+
+// part is one sort of entry of a review's record, as commands handle it.
+type part struct {
+	noun, short string
+	name        string // as reading.Entry.Part has it
+	main        string // what the words behind add are
+	examples    [2]string
+	empty       func() reading.Entry
+	words       func(*reading.Entry, string) // puts those words in
+	define      func(setters[reading.Entry], *pflag.FlagSet)
+	columns     []string
+	row         func(*reading.Entry) []string
+}
+
+func (s *session) partCommand(p *part) *cobra.Command {
+	return noun(p.noun, p.short, s.listEntries(p), s.addEntry(p), s.editEntry(p), s.removeEntry(p))
+}
+
+// entries reads a review's entries of one part.
+func (s *session) entries(cmd *cobra.Command, c *client.Client, review string, p *part) ([]client.EntryView, error) {
+	all, err := client.Read[client.EntryList](c.ListEntries(cmd.Context(), review))
+	if err != nil {
+		return nil, err
+	}
+	some := []client.EntryView{}
+	for _, e := range all.Value.Entries {
+		if name, _ := e.Entry.Part(); name == p.name {
+			some = append(some, e)
+		}
+	}
+	return some, nil
+}
+
+func (p *part) sheet(es ...client.EntryView) *sheet {
+	t := &sheet{columns: append(append([]string{}, p.columns...), "By", "At", "Id")}
+	for i := range es {
+		_, head := es[i].Entry.Part()
+		t.add(append(p.row(&es[i].Entry), head.Reviewer, head.At.UTC().Format("2006-01-02 15:04 UTC"), head.ID)...)
+	}
+	return t
+}
+
+func (s *session) listEntries(p *part) *cobra.Command {
+	return &cobra.Command{
+		Use:     "list [REVIEW]",
+		Short:   "List them, oldest first",
+		Example: fmt.Sprintf("  dtally %s list quaymark/22.1/latchwork\n  dtally %s list --output json", p.noun, p.noun),
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, _, err := s.atReview(cmd, c, strings.Join(a, ""))
+			if err != nil {
+				return err
+			}
+			es, err := s.entries(cmd, c, r.Value.Id, p)
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, client.EntryList{Entries: es}, p.sheet(es...))
+		},
+	}
+}
+
+func (s *session) addEntry(p *part) *cobra.Command {
+	var review, at string
+	set := setters[reading.Entry]{}
+	cmd := &cobra.Command{
+		Use:     "add " + p.main,
+		Short:   "Write one down",
+		Example: "  " + p.examples[0] + "\n  " + p.examples[1],
+		Args:    args(0, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			e := p.empty()
+			_, head := e.Part()
+			head.ID = uuid.Must(uuid.NewV7()).String()
+			if at != "" {
+				if head.At, err = day(at); err != nil {
+					return err
+				}
+			}
+			r, b, err := s.atReview(cmd, c, review)
+			if err != nil {
+				return err
+			}
+			if e.System != nil {
+				e.System.Rig = b.Rig
+				head.ID = ""
+			}
+			p.words(&e, strings.Join(a, " "))
+			set.apply(cmd, &e)
+			return s.putEntry(cmd, c, r.Value.Id, p, e, "")
+		},
+	}
+	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	cmd.Flags().StringVar(&at, "at", "", "when it was, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
+	p.define(set, cmd.Flags())
+	return cmd
+}
+
+func day(text string) (time.Time, error) {
+	for _, form := range []string{time.RFC3339, time.DateOnly} {
+		if at, err := time.Parse(form, text); err == nil {
+			return at, nil
+		}
+	}
+	return time.Time{}, wrongUsage("--at %q is neither a day such as 2026-11-20 nor a time such as 2026-11-20T09:30:00Z", text)
+}
+
+func (s *session) putEntry(cmd *cobra.Command, c *client.Client, review string, p *part, e reading.Entry, tag string) error {
+	_, head := e.Part()
+	if head.ID == "" {
+		next, err := s.nextState(cmd, c, review)
+		if err != nil {
+			return err
+		}
+		head.ID = next
+	}
+	put, err := client.Read[client.EntryView](c.PutEntry(cmd.Context(), review, head.ID, &client.PutEntryParams{IfMatch: tag}, e))
+	if err != nil {
+		return err
+	}
+	return s.print(cmd, put.Value, p.sheet(put.Value))
+}
+
+// nextState is the key of a review's next system state: s1, s2, …
+func (s *session) nextState(cmd *cobra.Command, c *client.Client, review string) (string, error) {
+	es, err := s.entries(cmd, c, review, &parts[0])
+	if err != nil {
+		return "", err
+	}
+	for n := len(es) + 1; ; n++ {
+		key := fmt.Sprintf("s%d", n)
+		taken := false
+		for i := range es {
+			taken = taken || es[i].Entry.System.ID == key
+		}
+		if !taken {
+			return key, nil
+		}
+	}
+}
+
+func (s *session) editEntry(p *part) *cobra.Command {
+	var review string
+	set := setters[reading.Entry]{}
+	cmd := &cobra.Command{
+		Use:     "edit ID " + p.main,
+		Short:   "Correct one: what is not said stays",
+		Example: fmt.Sprintf("  dtally %s edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'in other words'\n  dtally %s edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --review quaymark/22.1/latchwork 'in other words'", p.noun, p.noun),
+		Args:    args(1, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, e, err := s.findEntry(cmd, c, review, p, a[0])
+			if err != nil {
+				return err
+			}
+			if words := strings.Join(a[1:], " "); words != "" {
+				p.words(&e.Entry, words)
+			}
+			set.apply(cmd, &e.Entry)
+			return s.putEntry(cmd, c, r, p, e.Entry, fmt.Sprint(e.Revision))
+		},
+	}
+	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	p.define(set, cmd.Flags())
+	return cmd
+}
+
+func (s *session) findEntry(cmd *cobra.Command, c *client.Client, review string, p *part, id string) (string, client.EntryView, error) {
+	r, _, err := s.atReview(cmd, c, review)
+	if err != nil {
+		return "", client.EntryView{}, err
+	}
+	es, err := s.entries(cmd, c, r.Value.Id, p)
+	if err != nil {
+		return "", client.EntryView{}, err
+	}
+	for _, e := range es {
+		if _, head := e.Entry.Part(); head.ID == id {
+			return r.Value.Id, e, nil
+		}
+	}
+	return "", client.EntryView{}, fmt.Errorf("%w: the review has no %s %s", errNotFound, p.noun, id)
+}
+
+func (s *session) removeEntry(p *part) *cobra.Command {
+	var review string
+	cmd := &cobra.Command{
+		Use:     "remove ID",
+		Short:   "Take one out; its revisions are kept",
+		Example: fmt.Sprintf("  dtally %s remove 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally %s remove 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --review quaymark/22.1/latchwork", p.noun, p.noun),
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, e, err := s.findEntry(cmd, c, review, p, a[0])
+			if err != nil {
+				return err
+			}
+			_, err = client.Read[struct{}](c.DropEntry(cmd.Context(), r, a[0], &client.DropEntryParams{IfMatch: fmt.Sprint(e.Revision)}))
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	return cmd
+}

@@ -1,0 +1,175 @@
+package cli
+
+import (
+	"fmt"
+
+	"github.com/spf13/pflag"
+
+	"dappertally/core/reading"
+)
+
+type (
+	noted  = reading.Entry
+	fields = setters[reading.Entry]
+)
+
+// parts is the sorts of entry; the system state comes first.
+var parts = []part{
+	{
+		noun: "state", name: "system", short: "States of the system under review", main: "[NOTE]",
+		examples: [2]string{"dtally state add 'fresh install' --installed 'full disk encrypted' --installed 'proprietary drivers'", "dtally state add 'after the first updates' --updated kernel --rig bench-old"},
+		empty:    func() noted { return noted{System: &reading.System{}} },
+		words:    func(e *noted, w string) { e.System.Note = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "rig", "the rig that it runs on", func(e *noted) *string { return &e.System.Rig })
+			s.lines(f, "installed", "what was chosen at install", func(e *noted) *[]string { return &e.System.Installed })
+			s.lines(f, "changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
+			s.lines(f, "updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
+		},
+		columns: []string{"Rig", "Note", "Installed", "Changed", "Updated", ">Facts"},
+		row: func(e *noted) []string {
+			x := e.System
+			return []string{x.Rig, x.Note, list(x.Installed), list(x.Changed), list(x.Updated), fmt.Sprint(len(x.Facts))}
+		},
+	},
+	{
+		noun: "finding", name: "finding", short: "Strengths, weaknesses and quirks", main: "TITLE",
+		examples: [2]string{"dtally finding add 'Wireless is gone after suspend' --sort weakness --severity major --seen sometimes --workaround 'reload the driver'", "dtally finding add 'Wireless comes back by itself' --sort strength --follows 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --fate fixed"},
+		empty:    func() noted { return noted{Finding: &reading.Finding{}} },
+		words:    func(e *noted, w string) { e.Finding.Title = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			x := func(field func(*reading.Finding) *string) func(*noted) *string {
+				return func(e *noted) *string { return field(e.Finding) }
+			}
+			s.text(f, "sort", "strength, weakness or quirk", x(func(y *reading.Finding) *string { return &y.Sort }))
+			s.text(f, "text", "more about it", x(func(y *reading.Finding) *string { return &y.Text }))
+			s.text(f, "severity", "minor, major or blocking", x(func(y *reading.Finding) *string { return &y.Severity }))
+			s.text(f, "nature", "defect or taste", x(func(y *reading.Finding) *string { return &y.Nature }))
+			s.text(f, "seen", "always, sometimes or once", x(func(y *reading.Finding) *string { return &y.Seen }))
+			s.text(f, "sure", "certain, likely or unsure", x(func(y *reading.Finding) *string { return &y.Sure }))
+			s.text(f, "criterion", "the criterion that it is about", x(func(y *reading.Finding) *string { return &y.Criterion }))
+			s.text(f, "rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
+			s.text(f, "system", "the state that it was seen in", x(func(y *reading.Finding) *string { return &y.System }))
+			s.text(f, "workaround", "how to live with it", x(func(y *reading.Finding) *string { return &y.Workaround }))
+			s.lines(f, "reported", "an address where it was reported", func(e *noted) *[]string { return &e.Finding.Reported })
+			s.text(f, "outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
+			s.text(f, "trouble", "key of the trouble that it is a case of", x(func(y *reading.Finding) *string { return &y.Trouble }))
+			s.text(f, "follows", "id of the finding of an earlier release that it looks after", x(func(y *reading.Finding) *string { return &y.Follows }))
+			s.text(f, "fate", "what became of that one: still-there, fixed or changed", x(func(y *reading.Finding) *string { return &y.Fate }))
+		},
+		columns: []string{"Finding", "Sort", "Severity", "Seen", "Sure", "Workaround", "Trouble", "Fate"},
+		row: func(e *noted) []string {
+			x := e.Finding
+			return []string{x.Title, x.Sort, x.Severity, x.Seen, x.Sure, x.Workaround, x.Trouble, x.Fate}
+		},
+	},
+	{
+		noun: "change", name: "change", short: "What differs from the previous release", main: "COMPONENT",
+		examples: [2]string{"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better", "dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio'"},
+		empty:    func() noted { return noted{Change: &reading.Change{}} },
+		words:    func(e *noted, w string) { e.Change.Component = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
+			s.text(f, "is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
+			s.text(f, "source", "announced, found or both", func(e *noted) *string { return &e.Change.Source })
+			s.text(f, "effect", "better, worse or neutral", func(e *noted) *string { return &e.Change.Effect })
+			s.text(f, "whom", "for whom", func(e *noted) *string { return &e.Change.Whom })
+			s.text(f, "link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
+			s.text(f, "note", "a remark", func(e *noted) *string { return &e.Change.Note })
+		},
+		columns: []string{"Component", "Was", "Is", "Source", "Effect", "For whom"},
+		row: func(e *noted) []string {
+			x := e.Change
+			return []string{x.Component, x.Was, x.Is, x.Source, x.Effect, x.Whom}
+		},
+	},
+	{
+		noun: "claim", name: "claim", short: "What makers, users or folklore say, upheld or refuted", main: "STATEMENT",
+		examples: [2]string{"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start", "dtally claim edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state refuted --reason 'it starts 3 % faster, within the scatter'"},
+		empty:    func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
+		words:    func(e *noted, w string) { e.Claim.Text = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "by", "makers, users or folklore", func(e *noted) *string { return &e.Claim.By })
+			s.text(f, "source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
+			s.text(f, "state", "open, upheld or refuted", func(e *noted) *string { return &e.Claim.State })
+			s.text(f, "reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
+			s.lines(f, "criterion", "a criterion that puts it to the test", func(e *noted) *[]string { return &e.Claim.Criteria })
+		},
+		columns: []string{"Claim", "By", "Source", "State", "Reason"},
+		row: func(e *noted) []string {
+			x := e.Claim
+			return []string{x.Text, x.By, x.Source, x.State, x.Reason}
+		},
+	},
+	{
+		noun: "journal", name: "journal", short: "Dated entries on living with the system", main: "TEXT",
+		examples: [2]string{"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19", "dtally journal add 'Still quick after a week' --rig bench-old"},
+		empty:    func() noted { return noted{Journal: &reading.Journal{}} },
+		words:    func(e *noted, w string) { e.Journal.Text = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
+		},
+		columns: []string{"Entry", "Rig"},
+		row:     func(e *noted) []string { return []string{e.Journal.Text, e.Journal.Rig} },
+	},
+	{
+		noun: "experience", name: "experience", short: "What a reviewer knows from longer use outside the review; never scored", main: "TEXT",
+		examples: [2]string{"dtally experience add 'Never had to reinstall' --since 'two years, daily'", "dtally experience add 'Upgrades went well three times'"},
+		empty:    func() noted { return noted{Experience: &reading.Experience{}} },
+		words:    func(e *noted, w string) { e.Experience.Text = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
+		},
+		columns: []string{"Experience", "Since"},
+		row:     func(e *noted) []string { return []string{e.Experience.Text, e.Experience.Since} },
+	},
+	{
+		noun: "verdict", name: "verdict", short: "For one audience: recommended or not, and why", main: "REASON",
+		examples: [2]string{"dtally verdict add 'Nothing surprises, everything is where one looks' --audience pensioner --verdict recommended", "dtally verdict add 'Fast and current' --audience tinkerer --verdict conditional --conditions 'a spare kernel is kept' --alternative gullhaven/5.2/hearthside"},
+		empty:    func() noted { return noted{Verdict: &reading.Verdict{}} },
+		words:    func(e *noted, w string) { e.Verdict.Reason = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
+			s.text(f, "verdict", "recommended, conditional or not-recommended", func(e *noted) *string { return &e.Verdict.Verdict })
+			s.text(f, "conditions", "what it is recommended under", func(e *noted) *string { return &e.Verdict.Conditions })
+			s.lines(f, "alternative", "an edition to look at instead", func(e *noted) *[]string { return &e.Verdict.Alternatives })
+		},
+		columns: []string{"Audience", "Verdict", "Conditions", "Reason", "Alternatives"},
+		row: func(e *noted) []string {
+			x := e.Verdict
+			return []string{x.Audience, x.Verdict, x.Conditions, x.Reason, list(x.Alternatives)}
+		},
+	},
+	{
+		noun: "advice", name: "advice", short: "For users of the previous release: upgrade, wait or stay", main: "REASON",
+		examples: [2]string{"dtally advice add 'The printer problem is gone' --advice upgrade", "dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork"},
+		empty:    func() noted { return noted{Advice: &reading.Advice{}} },
+		words:    func(e *noted, w string) { e.Advice.Reason = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "advice", "upgrade, wait or stay", func(e *noted) *string { return &e.Advice.Advice })
+		},
+		columns: []string{"Advice", "Reason"},
+		row:     func(e *noted) []string { return []string{e.Advice.Advice, e.Advice.Reason} },
+	},
+	{
+		noun: "use", name: "use", short: "Days of living with the system, and on which machine", main: "[NOTE]",
+		examples: [2]string{"dtally use add 'office work and radio' --days 9 --rig bench-old", "dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork"},
+		empty:    func() noted { return noted{Use: &reading.Use{}} },
+		words:    func(e *noted, w string) { e.Use.Note = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.whole(f, "days", "how many", func(e *noted) *int { return &e.Use.Days })
+			s.text(f, "rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
+		},
+		columns: []string{">Days", "Rig", "Note"},
+		row:     func(e *noted) []string { return []string{fmt.Sprint(e.Use.Days), e.Use.Rig, e.Use.Note} },
+	},
+	{
+		noun: "disclosure", name: "disclosure", short: "What a reader should know of a reviewer", main: "TEXT",
+		examples: [2]string{"dtally disclosure add 'Helped to translate its installer in 2024'", "dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork"},
+		empty:    func() noted { return noted{Disclosure: &reading.Disclosure{}} },
+		words:    func(e *noted, w string) { e.Disclosure.Text = w },
+		define:   func(fields, *pflag.FlagSet) {},
+		columns:  []string{"Disclosure"},
+		row:      func(e *noted) []string { return []string{e.Disclosure.Text} },
+	},
+}

@@ -1,0 +1,158 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/numerals"
+)
+
+func (s *session) queueCommand() *cobra.Command {
+	return noun("queue", "What is due for review, and wishes for reviews", s.listQueue(), s.addToQueue(), s.orderQueue(), s.removeFromQueue())
+}
+
+func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[client.Queue], error) {
+	return client.Read[client.Queue](c.ShowQueue(cmd.Context()))
+}
+
+func queueSheet(q *client.Queue) *sheet {
+	t := &sheet{columns: []string{">Place", "What", "Why", "State", "Assigned", "Due", ">Answered"}}
+	for _, x := range q.Items {
+		place, due, progress := "–", x.Review.Due, ""
+		if x.Place > 0 {
+			place = fmt.Sprint(x.Place)
+		}
+		if x.Overdue {
+			due += " overdue"
+		}
+		if x.Review.Id != "" {
+			progress = numerals.Share(x.Progress)
+		}
+		var why []string
+		for _, w := range x.Why {
+			why = append(why, w.Says)
+		}
+		if x.LeftOut != "" {
+			why = append(why, "left out: "+x.LeftOut)
+		}
+		t.add(place, x.Subject, strings.Join(why, "; "), string(x.Review.State), x.Review.Assigned, due, progress)
+	}
+	return t
+}
+
+func (s *session) listQueue() *cobra.Command {
+	return &cobra.Command{
+		Use:     "list",
+		Short:   "List what is due, in the lead's order",
+		Example: "  dtally queue list\n  dtally queue list --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			q, err := s.readQueue(cmd, c)
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, q.Value, queueSheet(&q.Value))
+		},
+	}
+}
+
+func (s *session) addToQueue() *cobra.Command {
+	var n client.NewRequest
+	cmd := &cobra.Command{
+		Use:     "add WHAT",
+		Short:   "Ask for a review; the same wish again adds a voice",
+		Example: "  dtally queue add mossgate/12/awning --reason 'the radio station asks'\n  dtally queue add 'the new edition for low-power boards'",
+		Args:    args(1, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			n.Subject = strings.Join(a, " ")
+			made, err := client.Read[client.Created](c.AskForReview(cmd.Context(), n))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Asked for", "Request"}}
+			t.add(n.Subject, made.Value.Id)
+			return s.print(cmd, made.Value, t)
+		},
+	}
+	cmd.Flags().StringVar(&n.Reason, "reason", "", "why, for whom")
+	return cmd
+}
+
+func (s *session) orderQueue() *cobra.Command {
+	return &cobra.Command{
+		Use:     "order WHAT…",
+		Short:   "Put the queue in order: these first, in this order, all others after them",
+		Example: "  dtally queue order ivybeck/6.0/latchwork quaymark/22.1/latchwork\n  dtally queue order mossgate/12/awning",
+		Args:    args(1, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			q, err := s.readQueue(cmd, c)
+			if err != nil {
+				return err
+			}
+			if _, err := client.Read[struct{}](c.OrderQueue(cmd.Context(), &client.OrderQueueParams{IfMatch: q.ETag}, client.QueueOrder{Subjects: a})); err != nil {
+				return err
+			}
+			if q, err = s.readQueue(cmd, c); err != nil {
+				return err
+			}
+			return s.print(cmd, q.Value, queueSheet(&q.Value))
+		},
+	}
+}
+
+func (s *session) removeFromQueue() *cobra.Command {
+	var reason string
+	var back bool
+	cmd := &cobra.Command{
+		Use:   "remove WHAT --reason REASON",
+		Short: "Decline a wish, or leave out what is due; --back puts it back",
+		Example: "  dtally queue remove 'the new edition for low-power boards' --reason 'we have no such board'\n" +
+			"  dtally queue remove mossgate/12/awning --back",
+		Args: args(1, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if (reason == "") == !back {
+				return wrongUsage("give either --reason or --back")
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			what := strings.Join(a, " ")
+			q, err := s.readQueue(cmd, c)
+			if err != nil {
+				return err
+			}
+			for _, x := range q.Value.Items {
+				if x.Subject != what {
+					continue
+				}
+				// What nothing but a wish has brought here is declined to those who asked.
+				if len(x.Why) == 1 && x.Request.Id != "" && !back {
+					_, err := client.Read[struct{}](c.DecideRequest(cmd.Context(), x.Request.Id, &client.DecideRequestParams{IfMatch: fmt.Sprint(x.Request.Revision)}, client.RequestDecision{State: "declined", Decision: reason}))
+					return err
+				}
+				_, err := client.Read[struct{}](c.LeaveOut(cmd.Context(), client.LeftOut{Subject: what, Why: reason}))
+				return err
+			}
+			return fmt.Errorf("%w: %q is not in the queue", errNotFound, what)
+		},
+	}
+	cmd.Flags().StringVar(&reason, "reason", "", "why, in words for those who asked")
+	cmd.Flags().BoolVar(&back, "back", false, "put back what was left out")
+	return cmd
+}

@@ -1,0 +1,87 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"dappertally/internal/client"
+)
+
+// renameVerb and mergeVerb are the same for all sorts of thing in the catalogue.
+func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.Command {
+	return &cobra.Command{
+		Use:     "rename KEY TO",
+		Short:   "Give it another key; the old one leads on",
+		Example: fmt.Sprintf("  dtally %s rename %s %s\n  dtally %s rename %s %s --output json", sort, key, to, sort, key, to),
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			now, err := client.Read[client.KeyNow](c.Rename(cmd.Context(), client.Renaming{Sort: sort, Key: a[0], To: a[1]}))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Was", "Is"}}
+			t.add(a[0], now.Value.Key)
+			return s.print(cmd, now.Value, t)
+		},
+	}
+}
+
+func (s *session) mergeVerb(sort client.CatalogueSort, key, into string) *cobra.Command {
+	var trial, yes bool
+	cmd := &cobra.Command{
+		Use:     "merge DUPLICATE INTO",
+		Short:   "Merge a duplicate into the one that stays, with all that hangs on it",
+		Example: fmt.Sprintf("  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes", sort, key, into, sort, key, into),
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			merge := func(trial bool) error {
+				m, err := client.Read[client.Merged](c.Merge(cmd.Context(), client.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial}))
+				if err != nil {
+					return err
+				}
+				t := &sheet{columns: []string{"Moves"}}
+				for _, x := range m.Value.Moves {
+					t.add(x)
+				}
+				return s.print(cmd, m.Value, t)
+			}
+			if !trial && !yes {
+				if err := merge(true); err != nil {
+					return err
+				}
+				if err := sure(cmd, "This cannot be undone. Merge?"); err != nil {
+					return err
+				}
+			}
+			return merge(trial)
+		},
+	}
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "only say what would be moved")
+	cmd.Flags().BoolVar(&yes, "yes", false, "do not ask")
+	return cmd
+}
+
+// sure asks before what cannot be undone; where nobody can answer, it refuses.
+func sure(cmd *cobra.Command, question string) error {
+	if in, ok := cmd.InOrStdin().(*os.File); ok && !term.IsTerminal(int(in.Fd())) {
+		return wrongUsage("%s Nobody can answer here; say --yes", question)
+	}
+	fmt.Fprintf(cmd.ErrOrStderr(), "%s [y/N] ", question)
+	var answer string
+	_, _ = fmt.Fscanln(cmd.InOrStdin(), &answer) // no answer is a no
+	if answer != "y" && answer != "Y" && answer != "yes" {
+		return fmt.Errorf("nothing was changed")
+	}
+	return nil
+}

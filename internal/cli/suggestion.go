@@ -1,0 +1,107 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+func (s *session) suggestionCommand() *cobra.Command {
+	return noun("suggestion", "What readers without an account send in", s.listSuggestions(), s.addSuggestion(), s.editSuggestion())
+}
+
+func (s *session) listSuggestions() *cobra.Command {
+	var state string
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List suggestions, newest first",
+		Example: "  dtally suggestion list --state held\n  dtally suggestion list --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			all, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			some := client.SuggestionList{Suggestions: []client.Suggestion{}}
+			t := &sheet{columns: []string{"Sort", "About", "Text", "Contact", "State", "Decision", "Sent", "Id"}}
+			for _, x := range all.Value.Suggestions {
+				if state != "" && string(x.State) != state {
+					continue
+				}
+				some.Suggestions = append(some.Suggestions, x)
+				t.add(string(x.Sort), x.Subject, x.Text, x.Contact, string(x.State), strings.TrimSpace(x.DecidedBy+" "+x.Decision), x.Created.Format("2006-01-02 15:04 UTC"), x.Id)
+			}
+			return s.print(cmd, some, t)
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "held, let-in or declined")
+	return cmd
+}
+
+func (s *session) addSuggestion() *cobra.Command {
+	n := client.NewSuggestion{}
+	var sort string
+	cmd := &cobra.Command{
+		Use:     "add TEXT --sort SORT --about WHAT",
+		Short:   "Send a suggestion in; it needs no account, and a lead decides",
+		Example: "  dtally suggestion add 'Please look at it on a small screen' --sort review --about mossgate/12/awning\n  dtally suggestion add 'The image is 2.1 GB, not 2.9' --sort correction --about gullhaven/5.2/hearthside",
+		Args:    args(1, -1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			n.Text, n.Sort = strings.Join(a, " "), client.SuggestionSort(sort)
+			if _, err := client.Read[struct{}](c.Suggest(cmd.Context(), n)); err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "Held until a lead has looked")
+			return nil
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&sort, "sort", "", "review, checklist or correction")
+	f.StringVar(&n.Subject, "about", "", "what it is about, best as distribution/release/edition or a criterion's key")
+	f.StringVar(&n.Contact, "contact", "", "how to reach you, if you like")
+	return cmd
+}
+
+func (s *session) editSuggestion() *cobra.Command {
+	var d client.SuggestionDecision
+	var state string
+	cmd := &cobra.Command{
+		Use:     "edit ID --state STATE",
+		Short:   "Let a suggestion in, or decline it",
+		Example: "  dtally suggestion edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state let-in\n  dtally suggestion edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state declined --reason 'it was corrected in July'",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			all, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			for _, x := range all.Value.Suggestions {
+				if x.Id == a[0] {
+					d.State = client.SuggestionDecisionState(state)
+					_, err := client.Read[struct{}](c.DecideSuggestion(cmd.Context(), a[0], &client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)}, d))
+					return err
+				}
+			}
+			return fmt.Errorf("%w: there is no suggestion %s", errNotFound, a[0])
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "let-in or declined")
+	cmd.Flags().StringVar(&d.Decision, "reason", "", "why")
+	_ = cmd.MarkFlagRequired("state") // the flag is defined above
+	return cmd
+}
