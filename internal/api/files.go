@@ -20,6 +20,7 @@ const (
 
 func (h *handlers) files(r gin.IRouter) {
 	r.PUT(filePath, limitFile, h.identify, h.putFile)
+	r.POST(base+"/files", limitFile, h.identify, h.putFile) // by whoever cannot compute the hash
 	r.GET(filePath, limitFile, h.identify, h.getFile)
 	r.HEAD(filePath, limitFile, h.identify, h.getFile)
 }
@@ -35,15 +36,15 @@ func limitFile(c *gin.Context) {
 }
 
 func (h *handlers) putFile(c *gin.Context) {
-	size, change, err := h.PutFile(c, whoAsks(c), c.Param("sha256"), c.Request.Body)
+	kept, err := h.PutFile(c, whoAsks(c), c.Param("sha256"), c.Request.Body)
 	if err != nil {
 		refuse(c, err)
 		return
 	}
-	if change > 0 {
-		c.Header("Dtally-Change", itoa(change))
+	if kept.Change > 0 {
+		c.Header("Dtally-Change", itoa(kept.Change))
 	}
-	c.JSON(http.StatusOK, gin.H{"sha256": c.Param("sha256"), "size": size})
+	c.JSON(http.StatusOK, gin.H{"sha256": kept.Name, "size": kept.Size})
 }
 
 // getFile answers inertly: a browser shows pictures, by their content, and saves

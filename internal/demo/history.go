@@ -162,7 +162,7 @@ func (w *world) extraFact(key string) *reading.Fact {
 }
 
 func putFile(ctx context.Context, s *service.Service, who *service.Actor, content []byte) error {
-	_, _, err := s.PutFile(ctx, who, fmt.Sprintf("%x", sha256.Sum256(content)), bytes.NewReader(content))
+	_, err := s.PutFile(ctx, who, fmt.Sprintf("%x", sha256.Sum256(content)), bytes.NewReader(content))
 	return err
 }
 

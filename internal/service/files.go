@@ -70,43 +70,66 @@ func (s *Service) publicFile(ctx context.Context, name string) (bool, error) {
 	return is, nil
 }
 
-// PutFile keeps a file under the SHA-256 of its content, in hexadecimal. Putting
-// the same file again does no harm.
-func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content io.Reader) (size int64, change int64, err error) {
+// Kept is a file that was put.
+type Kept struct {
+	Name   string // the SHA-256 of its content, in hexadecimal
+	Size   int64
+	Change int64 // 0: it was here before
+}
+
+// PutFile keeps a file under the SHA-256 of its content. Whoever knows it names it,
+// so that a damaged upload is told; an empty name takes what comes. Putting the same
+// file again does no harm.
+func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content io.Reader) (Kept, error) {
 	if err := who.permit(Upload); err != nil {
-		return 0, 0, err
+		return Kept{}, err
 	}
 	most := int64(LargestFile)
 	if !who.May(EditChecklist) {
 		most = LargestEvidence
 	}
-	hash, err := hex.DecodeString(name)
-	if err != nil || len(hash) != sha256.Size {
-		return 0, 0, wrong("sha256", "%q is not a SHA-256 in 64 hexadecimal digits", name)
-	}
-	if size, err := s.store.FileSize(ctx, hash); err == nil {
-		return size, 0, nil
+	if name != "" {
+		hash, err := hex.DecodeString(name)
+		if err != nil || len(hash) != sha256.Size {
+			return Kept{}, wrong("sha256", "%q is not a SHA-256 in 64 hexadecimal digits", name)
+		}
+		if size, err := s.store.FileSize(ctx, hash); err == nil {
+			return Kept{Name: name, Size: size}, nil
+		}
 	}
 	// The content is checked before the database sees any of it.
 	spool, err := os.CreateTemp("", "dtally-upload-*")
 	if err != nil {
-		return 0, 0, &Error{Kind: Unavailable, Message: "there is no room to take the upload in; tell the administrator", cause: err}
+		return Kept{}, &Error{Kind: Unavailable, Message: "there is no room to take the upload in; tell the administrator", cause: err}
 	}
 	defer os.Remove(spool.Name())
 	defer spool.Close()
 	sum := sha256.New()
-	size, err = io.Copy(io.MultiWriter(spool, sum), io.LimitReader(content, most+1))
+	size, err := io.Copy(io.MultiWriter(spool, sum), io.LimitReader(content, most+1))
+	found := hex.EncodeToString(sum.Sum(nil))
 	switch {
 	case err != nil:
-		return 0, 0, &Error{Kind: Unavailable, Message: "the upload broke off, or there is no room for it; nothing was kept", cause: err}
+		return Kept{}, &Error{Kind: Unavailable, Message: "the upload broke off, or there is no room for it; nothing was kept", cause: err}
 	case size > most && most == LargestEvidence:
-		return 0, 0, problem(Invalid, "a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code", most>>20)
+		return Kept{}, problem(Invalid, "a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code", most>>20)
 	case size > most:
-		return 0, 0, problem(Invalid, "a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note", most>>20)
-	case hex.EncodeToString(sum.Sum(nil)) != name:
-		return 0, 0, problem(Invalid, "the content has the SHA-256 %x, not %s; the upload was damaged on its way, or the wrong file was sent", sum.Sum(nil), name)
+		return Kept{}, problem(Invalid, "a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note", most>>20)
+	case name != "" && found != name:
+		return Kept{}, problem(Invalid, "the content has the SHA-256 %s, not %s; the upload was damaged on its way, or the wrong file was sent", found, name)
 	}
-	change, err = s.write(ctx, who, func(tx *store.Tx) error {
+	return s.keep(ctx, who, found, size, spool)
+}
+
+// keep stores a file that was checked.
+func (s *Service) keep(ctx context.Context, who *Actor, name string, size int64, spool *os.File) (Kept, error) {
+	hash, err := hex.DecodeString(name)
+	if err != nil {
+		return Kept{}, err
+	}
+	if _, err := s.store.FileSize(ctx, hash); err == nil {
+		return Kept{Name: name, Size: size}, nil
+	}
+	change, err := s.write(ctx, who, func(tx *store.Tx) error {
 		if _, err := spool.Seek(0, io.SeekStart); err != nil { // a deadlock's victim is written anew
 			return err
 		}
@@ -117,9 +140,9 @@ func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content 
 	})
 	var mine *Error
 	if errors.As(err, &mine) && mine.Kind == Conflict {
-		return size, 0, nil // somebody else was faster with the same file
+		return Kept{Name: name, Size: size}, nil // somebody else was faster with the same file
 	}
-	return size, change, err
+	return Kept{name, size, change}, err
 }
 
 // WriteFile writes a kept file.

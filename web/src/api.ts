@@ -7,6 +7,11 @@ export type Problem = Schemas["Problem"];
 // What was written last: every later read asks to see at least that.
 let lastChange = "";
 
+/** Later reads ask to see at least the change with that number. */
+export function seen(number: number) {
+  if (number > Number(lastChange)) lastChange = String(number);
+}
+
 const seeOwnWrites: Middleware = {
   onRequest({ request }) {
     if (request.method === "GET" && lastChange) request.headers.set("Dtally-After", lastChange);

@@ -20,6 +20,20 @@ const Editor = lazy(() => import("./pages/checklist/Editor"));
 const LookInto = lazy(() => import("./pages/LookInto"));
 const Work = lazy(() => import("./pages/Work"));
 const Desk = lazy(() => import("./pages/desk/Desk"));
+const Queue = lazy(() => import("./pages/team/Queue"));
+const Suggestions = lazy(() => import("./pages/team/Suggestions"));
+const Rules = lazy(() => import("./pages/team/Rules"));
+const Plans = lazy(() => import("./pages/team/Plans"));
+const Plan = lazy(async () => ({ default: (await import("./pages/team/Plans")).PlanPage }));
+const PlanEditor = lazy(async () => ({ default: (await import("./pages/team/Plans")).PlanEditorPage }));
+const Bench = lazy(() => import("./pages/team/Bench"));
+const Suggest = lazy(() => import("./pages/Suggest"));
+const Troubles = lazy(() => import("./pages/Troubles"));
+const Rigs = lazy(() => import("./pages/catalogue/Rigs"));
+const Rig = lazy(() => import("./pages/catalogue/Rig"));
+const Distribution = lazy(() => import("./pages/catalogue/Distribution"));
+const Release = lazy(() => import("./pages/catalogue/Release"));
+const Edition = lazy(() => import("./pages/catalogue/Edition"));
 const SignIn = lazy(() => import("./pages/SignIn"));
 
 const queries = new QueryClient({
@@ -63,6 +77,20 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/look-into" element={<LookInto />} />
             <Route path="/work" element={<Work />} />
             <Route path="/desk/:id" element={<Desk />} />
+            <Route path="/catalogue/:distribution" element={<Distribution />} />
+            <Route path="/catalogue/:distribution/:release" element={<Release />} />
+            <Route path="/catalogue/:distribution/:release/:edition" element={<Edition />} />
+            <Route path="/rigs" element={<Rigs />} />
+            <Route path="/rigs/:rig" element={<Rig />} />
+            <Route path="/troubles" element={<Troubles />} />
+            <Route path="/suggest" element={<Suggest />} />
+            <Route path="/team" element={<Queue />} />
+            <Route path="/team/suggestions" element={<Suggestions />} />
+            <Route path="/team/rules" element={<Rules />} />
+            <Route path="/team/plans" element={<Plans />} />
+            <Route path="/team/plans/new" element={<PlanEditor />} />
+            <Route path="/team/plans/:id" element={<Plan />} />
+            <Route path="/bench/:id" element={<Bench />} />
             <Route path="/sign-in" element={<SignIn />} />
             <Route path="*" element={<NotFound />} />
           </Routes>

@@ -2,6 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import { api, take } from "../api";
+import { useChanges } from "../live";
+import { Leaving } from "./Leaving";
 import { TallyMark } from "./Tally";
 
 export function useSession() {
@@ -23,6 +25,7 @@ export function Frame({ title, children, status, full = false }: { title: string
   useEffect(() => {
     document.title = `${title} · Dapper Tally`;
   }, [title]);
+  useChanges(!!useSession().data?.signedIn);
   return (
     <div className="flex min-h-screen flex-col">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-paper focus:p-2">
@@ -45,7 +48,7 @@ const ways = [
 
 function Head({ status }: { status?: ReactNode }) {
   const session = useSession();
-  const links = session.data?.signedIn ? [...ways, { to: "/work", name: "My work" }] : ways;
+  const links = session.data?.signedIn ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }] : ways;
   return (
     <header style={{ background: "var(--head)", color: "var(--head-ink)" }} className="flex flex-wrap items-center gap-x-7 gap-y-1 px-4 md:h-[49px] md:flex-nowrap md:px-8">
       <Link to="/" className="flex items-center gap-3 py-2 font-serif text-[18px] font-semibold whitespace-nowrap">
@@ -91,10 +94,7 @@ function Who() {
   if (person)
     return (
       <span>
-        {person.title.split(" ")[0]}{" "}
-        <button type="button" onClick={leave} className="ml-2 underline underline-offset-2" style={{ color: "var(--head-ink)" }}>
-          Sign out
-        </button>
+        {person.title.split(" ")[0]} <Leaving person={person.name} leave={leave} />
       </span>
     );
   return (

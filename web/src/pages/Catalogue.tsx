@@ -1,26 +1,25 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link, useSearchParams } from "react-router";
 import { api, take } from "../api";
-import { Frame } from "../components/Frame";
+import { Choice } from "../components/Choice";
+import { TextField } from "../components/Fields";
+import { Frame, useRoles } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { day } from "../numbers";
-import { Link } from "react-router";
+import { editionKey, editionLabel, useCatalogue, type Catalogue, type Distribution } from "./catalogue/data";
+import { distributionFields } from "./catalogue/fields";
+import { Form } from "./catalogue/Form";
 
-export default function Catalogue() {
-  const [wanted, setWanted] = useState("");
-  const all = useQuery({
-    queryKey: ["catalogue"],
-    queryFn: async () => {
-      const query = { limit: 1000 };
-      const [d, r, e, v] = await Promise.all([
-        take(api.GET("/distributions", { params: { query } })),
-        take(api.GET("/releases", { params: { query } })),
-        take(api.GET("/editions", { params: { query } })),
-        take(api.GET("/reviews", { params: { query: { ...query, state: "accepted" } } })),
-      ]);
-      return { distributions: d.distributions, releases: r.releases, editions: e.editions, reviewed: new Set(v.reviews.map((x) => x.edition)) };
-    },
-  });
+export default function CataloguePage() {
+  const [search, setSearch] = useSearchParams();
+  const all = useCatalogue();
+  const to = (name: string, value: string) => {
+    const next = new URLSearchParams(search);
+    if (value) next.set(name, value);
+    else next.delete(name);
+    setSearch(next, { replace: true });
+  };
   return (
     <Frame title="Catalogue">
       <h1>Catalogue</h1>
@@ -31,75 +30,150 @@ export default function Catalogue() {
       ) : (
         <>
           <p className="text-[13px] text-soft">
-            {all.data.distributions.length} distributions in alphabetical order, which is no ranking · {all.data.releases.length} releases · {all.data.editions.length} editions
+            {all.data.distributions.length} distributions in alphabetical order, which is no ranking · {all.data.releases.length} releases · {all.data.editions.length} editions ·{" "}
+            <Link className="act" to="/rigs">
+              the rigs
+            </Link>
           </p>
-          <label className="my-3 block max-w-sm">
-            <span className="sr-only">Find a distribution, desktop or base</span>
-            <input className="field w-full" type="search" placeholder="Find a distribution, desktop or base" value={wanted} onChange={(e) => setWanted(e.target.value)} />
-          </label>
-          <Ledger {...all.data} wanted={wanted.toLowerCase()} />
+          <Filters all={all.data} search={search} to={to} />
+          <Ledger all={all.data} search={search} />
+          <Add />
         </>
       )}
     </Frame>
   );
 }
 
-type Data = {
-  distributions: { key: string; name: string; model: string; family?: string[]; aim?: string }[];
-  releases: { distribution: string; version: string; date: string; tier?: string; endOfSupport?: string }[];
-  editions: { distribution: string; release: string; key: string; desktop?: string; purpose?: string; profile?: string }[];
-  reviewed: Set<string>;
-};
+const filters = ["model", "family", "tier", "desktop", "purpose", "architecture"] as const;
+const titles: Record<(typeof filters)[number], string> = { model: "Release model", family: "Built on", tier: "Support", desktop: "Desktop", purpose: "Purpose", architecture: "Architecture" };
 
-function Ledger({ distributions, releases, editions, reviewed, wanted }: Data & { wanted: string }) {
-  const shown = distributions.filter((d) =>
-    [d.name, ...(d.family ?? []), d.model, ...editions.filter((e) => e.distribution === d.key).map((e) => e.desktop ?? "")].some((text) => text.toLowerCase().includes(wanted)),
+function values(all: Catalogue, filter: (typeof filters)[number]): string[] {
+  const of: (string | undefined)[] = {
+    model: all.distributions.map((d) => d.model as string),
+    family: all.distributions.flatMap((d) => d.family ?? []),
+    tier: all.releases.map((r) => r.tier as string),
+    desktop: all.editions.map((e) => e.desktop),
+    purpose: all.editions.map((e) => e.purpose),
+    architecture: all.editions.map((e) => e.architecture),
+  }[filter];
+  return [...new Set(of.filter((v): v is string => !!v))].sort();
+}
+
+function Filters({ all, search, to }: { all: Catalogue; search: URLSearchParams; to: (name: string, value: string) => void }) {
+  return (
+    <div className="my-3 flex flex-wrap items-end gap-x-6 gap-y-2">
+      <label className="block w-72">
+        <span className="sr-only">Find by name, version, codename, desktop or aim</span>
+        <input className="field w-full" type="search" placeholder="Find by name, version, desktop or aim" value={search.get("find") ?? ""} onChange={(e) => to("find", e.target.value)} />
+      </label>
+      {filters.map((f) => {
+        const options = values(all, f);
+        return options.length > 1 ? <Choice key={f} label={titles[f]} value={search.get(f) ?? ""} onChange={(v) => to(f, v)} options={[{ value: "", label: "any" }, ...options.map((o) => ({ value: o, label: o }))]} /> : null;
+      })}
+      <Choice label="Reviewed" value={search.get("reviewed") ?? ""} onChange={(v) => to("reviewed", v)} options={[{ value: "", label: "or not" }, { value: "yes", label: "yes" }, { value: "no", label: "not yet" }]} />
+      <label className="flex items-center gap-2">
+        <input type="checkbox" className="accent-(--accent)" checked={search.has("retired")} onChange={(e) => to("retired", e.target.checked ? "shown" : "")} /> retired ones too
+      </label>
+    </div>
   );
-  if (shown.length === 0) return <Empty>Nothing in the catalogue is called that.</Empty>;
+}
+
+function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
+  const wanted = (search.get("find") ?? "").toLowerCase();
+  const is = (name: string, value: string | undefined) => !search.get(name) || search.get(name) === (value ?? "");
+  const retired = search.has("retired");
+  const sections = all.distributions
+    .filter((d) => (retired || !d.retired) && is("model", d.model) && (!search.get("family") || d.family?.includes(search.get("family")!)))
+    .map((d) => {
+      const own = [d.name, d.key, d.aim, ...(d.family ?? [])].some((t) => t?.toLowerCase().includes(wanted));
+      const releases = all.releases
+        .filter((r) => r.distribution === d.key && (retired || !r.retired) && is("tier", r.tier))
+        .map((r) => {
+          const named = own || [r.version, r.codename].some((t) => t?.toLowerCase().includes(wanted));
+          const editions = all.editions.filter(
+            (e) =>
+              e.distribution === d.key &&
+              e.release === r.version &&
+              (retired || !e.retired) &&
+              is("desktop", e.desktop) &&
+              is("purpose", e.purpose) &&
+              is("architecture", e.architecture) &&
+              (!search.get("reviewed") || (search.get("reviewed") === "yes") === all.reviewed.has(editionKey(e))) &&
+              (named || [e.desktop, e.purpose, e.key].some((t) => t?.toLowerCase().includes(wanted))),
+          );
+          return { r, editions, named };
+        })
+        .filter((x) => x.editions.length > 0 || (x.named && ![...filters.slice(3), "reviewed"].some((f) => search.get(f))));
+      return { d, releases, own };
+    })
+    .filter((x) => x.releases.length > 0 || (x.own && ![...filters.slice(2), "reviewed"].some((f) => search.get(f))));
+  if (sections.length === 0) return <Empty>Nothing in the catalogue is like that.</Empty>;
   return (
     <>
-      {shown.map((d) => (
+      {sections.map(({ d, releases }) => (
         <section key={d.key} className="mt-5 border-l border-accent pl-4">
-          <h2>{d.name}</h2>
+          <h2>
+            <Link className="hover:underline" to={`/catalogue/${d.key}`}>
+              {d.name}
+            </Link>{" "}
+            {d.retired && <span className="text-[13px] font-normal text-soft">retired</span>}
+          </h2>
           <p className="text-[13px] text-soft">
             {d.model}
             {d.family?.length ? `, built on ${d.family.join(", which is built on ")}` : ""}
             {d.aim && ` · “${d.aim}”`}
           </p>
           <ul>
-            {releases
-              .filter((r) => r.distribution === d.key)
-              .toReversed()
-              .map((r) => (
-                <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4">
-                  <span className="mr-3 font-medium">{r.version}</span>
-                  <span className="text-soft">
-                    {day(r.date)}
-                    {r.tier && ` · ${r.tier}`}
-                    {r.endOfSupport && ` · until ${day(r.endOfSupport)}`}
-                  </span>
-                  <span className="flex flex-wrap items-start gap-x-5">
-                    {editions
-                      .filter((e) => e.distribution === d.key && e.release === r.version)
-                      .map((e) => {
-                        const key = `${e.distribution}/${e.release}/${e.key}`;
-                        const label = [e.desktop || e.key, e.purpose, e.profile === "minimal" ? "minimal" : ""].filter(Boolean).join(" ");
-                        return reviewed.has(key) ? (
-                          <Link key={key} to={`/edition/${key}`} className="act">
-                            {label}
-                          </Link>
-                        ) : (
-                          <span key={key} className="text-soft">
-                            {label}, not reviewed
-                          </span>
-                        );
-                      })}
-                  </span>
-                </li>
-              ))}
+            {releases.toReversed().map(({ r, editions }) => (
+              <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4">
+                <Link className="mr-3 self-start font-medium hover:underline" to={`/catalogue/${d.key}/${r.version}`}>
+                  {r.version}
+                </Link>
+                <span className="text-soft">
+                  {day(r.date)}
+                  {r.stage === "pre-release" && " · pre-release"}
+                  {r.tier && ` · ${r.tier}`}
+                  {r.endOfSupport && ` · until ${day(r.endOfSupport)}`}
+                </span>
+                <span className="flex flex-wrap items-start gap-x-5">
+                  {editions.map((e) => {
+                    const key = editionKey(e);
+                    return (
+                      <Link key={key} to={all.reviewed.has(key) ? `/edition/${key}` : `/catalogue/${key}`} className="act">
+                        {editionLabel(e)}
+                        {!all.reviewed.has(key) && <span className="font-normal text-soft">, not reviewed</span>}
+                      </Link>
+                    );
+                  })}
+                </span>
+              </li>
+            ))}
           </ul>
         </section>
       ))}
     </>
+  );
+}
+
+function Add() {
+  const queries = useQueryClient();
+  const roles = useRoles();
+  const [adding, setAdding] = useState(false);
+  const [key, setKey] = useState("");
+  const add = useMutation({
+    mutationFn: (body: Distribution) => take(api.POST("/distributions", { body: { ...body, key } })),
+    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setAdding(false)),
+  });
+  if (!roles.includes("reviewer") && !roles.includes("lead")) return null;
+  if (!adding)
+    return (
+      <button type="button" className="act mt-6" onClick={() => setAdding(true)}>
+        Add a distribution
+      </button>
+    );
+  return (
+    <Form fields={distributionFields} value={{ key: "", name: "", model: "fixed" } as Distribution} act="Add the distribution" pending={add.isPending} error={add.error} onSave={(v) => add.mutate(v)} onLeave={() => setAdding(false)}>
+      <TextField label="Key" hint="such as mossgate" value={key} onChange={setKey} />
+    </Form>
   );
 }

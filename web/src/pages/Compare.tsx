@@ -73,6 +73,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           As a page to print
         </a>
       </div>
+      <Systems data={data} />
       {data.missing.map((m) => (
         <p key={m} className="text-accent">
           {m} has no accepted review on {heading.checklist}, so it is not compared.
@@ -285,5 +286,31 @@ function Means({ data }: { data: Data }) {
         </li>
       ))}
     </ul>
+  );
+}
+
+/** How the systems behind the figures were treated, where that differs from the baseline's. */
+function Systems({ data }: { data: Schemas["Comparison"] }) {
+  const base = data.systems?.[0];
+  const others = (data.systems ?? []).slice(1).filter((t) => t.onlyHere.length || t.onlyBaseline.length || (t.unknown && base && (base.installed.length || t.installed.length)));
+  if (!base || others.length === 0) return null;
+  const name = (edition: string) => {
+    const n = data.editions.find((e) => e.scorecard.edition === edition)?.name;
+    return n ? said(n) : edition;
+  };
+  return (
+    <section className="my-3 border-l-2 border-accent pl-4 text-[13px]">
+      <h2 className="text-[16px]!">The systems were not treated alike</h2>
+      <ul>
+        {others.map((t) => (
+          <li key={t.edition}>
+            <span className="font-medium">{name(t.edition)}</span>:{" "}
+            {t.unknown
+              ? "what was chosen and changed is written down on one side only"
+              : [t.onlyHere.length && `only here: ${t.onlyHere.join(", ")}`, t.onlyBaseline.length && `only on ${name(base.edition)}: ${t.onlyBaseline.join(", ")}`].filter(Boolean).join("; ")}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

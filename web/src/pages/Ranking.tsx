@@ -199,7 +199,7 @@ function Wide({ heading, entries, view }: { heading: Heading; entries: Entry[]; 
 }
 
 function Flags({ entry }: { entry: Entry }) {
-  const flags = [entry.rigsDiffer && "rigs differ", entry.gatesOpen.length > 0 && "gate open", entry.decidedBy && `by ${entry.decidedBy}`].filter(Boolean);
+  const flags = [entry.preRelease && "pre-release", entry.alone && "accepted by its only reviewer", entry.rigsDiffer && "rigs differ", entry.gatesOpen.length > 0 && "gate open", entry.decidedBy && `by ${entry.decidedBy}`].filter(Boolean);
   return flags.length ? <span className="ml-2 text-[12px] text-soft">· {flags.join(" · ")}</span> : null;
 }
 

@@ -13,6 +13,7 @@ import { scatterWords } from "../doubts";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { ruleText } from "../rules";
 import { useView } from "../view";
+import { Told } from "./Told";
 
 export default function ScorecardPage() {
   const path = useParams() as { distribution: string; release: string; edition: string };
@@ -75,6 +76,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
         <SectionTable key={s.key} list={list} index={i} section={s} data={data} traces={byKey} open={view.search.getAll("open")} setOpen={(open) => view.set({ open })} />
       ))}
       <Facts data={data} list={list} />
+      <Told review={card.review} list={list} edition={card.edition} />
     </>
   );
 }

@@ -1,19 +1,22 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState, type FormEvent } from "react";
+import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { nameOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
 import { Frame, useRoles, useSession } from "../components/Frame";
 import { Empty, Failure, Loading, Wrong } from "../components/States";
-import { day, moment } from "../numbers";
+import { day, moment, percent } from "../numbers";
+import { unsent } from "./desk/kept";
 
 type Review = Schemas["Review"];
+type Item = Schemas["QueueItem"];
 
 export default function WorkPage() {
   const session = useSession();
   const me = session.data?.person;
   const reviews = useQuery({ queryKey: ["reviews"], enabled: !!me, queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })) });
+  const queue = useQuery({ queryKey: ["queue"], enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const roles = useRoles();
   const versions = useVersions();
   if (session.isPending)
@@ -43,35 +46,55 @@ export default function WorkPage() {
     return next && !there ? nameOf(next) : undefined;
   };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
+  const reviewer = roles.includes("reviewer");
+  const mine = all.filter((r) => open(r) && r.assigned === me.name).sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
+  const progress = new Map((queue.data?.items ?? []).filter((x) => x.review).map((x) => [x.review!.id, x.progress]));
+  const waiting = unsent(me.name);
   return (
     <Frame title="My work">
       <h1>My work</h1>
-      <p className="mt-2 flex gap-6 text-[13px]">
+      <p className="mt-2 flex flex-wrap gap-6 text-[13px]">
         <Link className="act" to="/look-into">
           To look into
+        </Link>
+        <Link className="act" to="/troubles">
+          Troubles
         </Link>
         <Link className="act" to="/checklist/proposals">
           Proposals
         </Link>
+        <CalendarAddress />
       </p>
+      {waiting > 0 && <p className="mt-3 text-accent">{waiting === 1 ? "One answer" : `${waiting} answers`} typed in this browser {waiting === 1 ? "is" : "are"} not recorded yet; open the review to send {waiting === 1 ? "it" : "them"}.</p>}
       {reviews.isPending ? (
         <Loading what="reviews" />
       ) : reviews.isError ? (
         <Failure error={reviews.error} again={() => reviews.refetch()} />
       ) : (
         <>
-          {roles.includes("reviewer") && <Group title="Mine to do" none="Nothing is assigned to you." reviews={all.filter((r) => open(r) && r.assigned === me.name)} />}
-          <Group title="Waiting for the lead" none="No review is handed in." reviews={all.filter((r) => r.state === "handed-in")} />
-          <Group title="Others under way" none="No other review is under way." reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !roles.includes("reviewer")))} />
-          <Group title="Accepted" none="No review is accepted yet." reviews={all.filter((r) => r.state === "accepted")} newer={roles.includes("reviewer") || roles.includes("lead") ? newer : undefined} />
-          {(roles.includes("reviewer") || roles.includes("lead")) && <PlanReview />}
+          {reviewer && (
+            <Group title="Mine to do" none="Nothing is assigned to you." reviews={mine} progress={progress}>
+              {(r) => <Doubtful review={r} />}
+            </Group>
+          )}
+          <Group title={roles.includes("lead") ? "Waiting for you" : "Waiting for the lead"} none="No review is handed in." reviews={all.filter((r) => r.state === "handed-in")} progress={progress} />
+          <Group title="Others under way" none="No other review is under way." reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !reviewer))} progress={progress} />
+          {(reviewer || roles.includes("lead")) && <Due items={queue.data?.items ?? []} />}
+          <Group title="Accepted" none="No review is accepted yet." reviews={all.filter((r) => r.state === "accepted")} newer={reviewer || roles.includes("lead") ? newer : undefined} />
         </>
       )}
     </Frame>
   );
 }
 
-function Group({ title, none, reviews, newer }: { title: string; none: string; reviews: Review[]; newer?: (r: Review) => string | undefined }) {
+/** What there is to look into in a review of one's own. */
+function Doubtful({ review }: { review: Review }) {
+  const doubts = useQuery({ queryKey: ["doubts", review.id], enabled: review.state === "underway", queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review.id } } })) });
+  const n = (doubts.data?.readings.length ?? 0) + (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) + (doubts.data?.disagreements.length ?? 0);
+  return n ? <span className="text-ink"> · {n === 1 ? "one thing is" : `${n} things are`} doubtful</span> : null;
+}
+
+function Group({ title, none, reviews, newer, progress, children }: { title: string; none: string; reviews: Review[]; newer?: (r: Review) => string | undefined; progress?: Map<string, number>; children?: (r: Review) => ReactNode }) {
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">{title}</h2>
@@ -87,12 +110,19 @@ function Group({ title, none, reviews, newer }: { title: string; none: string; r
               <span className="text-soft max-md:hidden">{r.state.replace("-", " ")}</span>
               <span className="text-soft max-md:hidden">{r.assigned}</span>
               <span className={r.overdue ? "text-accent max-md:order-4" : "text-soft max-md:order-4"}>
-                {r.due && `due ${day(r.due)}`}
-                {r.overdue && ", overdue"}
-                {r.state === "accepted" && r.accepted && `accepted ${moment(r.accepted)}`}
-                {r.accepted && !!r.waiting && ` · ${r.waiting} readings wait`}
-                {` · ${r.checklist}`}
+                {[
+                  r.due && `due ${day(r.due)}${r.overdue ? ", overdue" : ""}`,
+                  r.state === "accepted" && r.accepted && `accepted ${moment(r.accepted)}`,
+                  r.alone && "by its only reviewer",
+                  progress?.has(r.id) && `${percent(progress.get(r.id)!)} answered`,
+                  r.accepted && !!r.waiting && `${r.waiting} entries wait`,
+                  r.preRelease && (r.final ? "a pre-release; the final one is out" : "a pre-release"),
+                  r.checklist,
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
                 {r.carriedFrom && ", carried over"}
+                {children?.(r)}
                 {newer?.(r) && <CarryOne review={r} to={newer(r)!} />}
               </span>
               <Link className="act self-start" to={`/desk/${r.id}`}>
@@ -103,6 +133,52 @@ function Group({ title, none, reviews, newer }: { title: string; none: string; r
         </ul>
       )}
     </section>
+  );
+}
+
+/** What is next in the queue and nobody has begun. */
+function Due({ items }: { items: Item[] }) {
+  const free = items.filter((x) => !x.review && !x.leftOut).slice(0, 8);
+  return (
+    <section className="mt-6">
+      <h2 className="border-b border-ink pb-1">Next in the queue</h2>
+      {free.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
+      <ul>
+        {free.map((x) => (
+          <li key={x.subject} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_1fr_auto]">
+            <span>{x.name?.distribution ? <EditionLabel name={x.name} /> : x.subject}</span>
+            <span className="text-soft max-md:order-3 max-md:col-span-2">{x.why.map((w) => w.says).join("; ")}</span>
+            {x.edition && <Take edition={x.subject} />}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-2">
+        <Link className="act" to="/team">
+          The whole queue
+        </Link>
+      </p>
+    </section>
+  );
+}
+
+export function Take({ edition, name = "Begin" }: { edition: string; name?: string }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const plan = useMutation({
+    mutationFn: () => take(api.POST("/reviews", { body: { edition } })),
+    onSuccess: (r) => {
+      void queries.invalidateQueries({ queryKey: ["reviews"] });
+      void queries.invalidateQueries({ queryKey: ["queue"] });
+      navigate(`/desk/${r.id}`);
+    },
+  });
+  return (
+    <span>
+      <button type="button" className="act" disabled={plan.isPending} onClick={() => plan.mutate()}>
+        {name}
+      </button>
+      {plan.error && <span role="alert"> {plan.error.message}</span>}
+    </span>
   );
 }
 
@@ -127,17 +203,35 @@ function CarryOne({ review, to }: { review: Review; to: string }) {
   );
 }
 
-function PlanReview() {
+/** The address of one's own calendar, told once. */
+function CalendarAddress() {
+  const open = useMutation({ mutationFn: () => take(api.POST("/me/calendar")) });
+  if (open.data)
+    return (
+      <span>
+        For your calendar program, told this once: <code className="bg-chosen px-1 break-all">{location.origin + open.data.path}</code>
+      </span>
+    );
+  return (
+    <button type="button" className="act" onClick={() => open.mutate()} disabled={open.isPending}>
+      My calendar
+    </button>
+  );
+}
+
+/** Plans a review of any edition. */
+export function PlanReview({ people }: { people: { name: string; title: string }[] }) {
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const [edition, setEdition] = useState("");
+  const [assigned, setAssigned] = useState("");
   const [due, setDue] = useState("");
   const editions = useQuery({ queryKey: ["editions"], queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })) });
   const plan = useMutation({
-    mutationFn: () => take(api.POST("/reviews", { body: { edition, due: due || undefined } })),
-    onSuccess: (r) => {
+    mutationFn: () => take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
+    onSuccess: () => {
+      setEdition("");
       void queries.invalidateQueries({ queryKey: ["reviews"] });
-      navigate(`/desk/${r.id}`);
+      void queries.invalidateQueries({ queryKey: ["queue"] });
     },
   });
   const submit = (e: FormEvent) => {
@@ -152,10 +246,23 @@ function PlanReview() {
           <span className="block text-[13px] text-soft">Edition</span>
           <input className="field w-72" list="editions" required value={edition} onChange={(e) => setEdition(e.target.value)} placeholder="distribution/release/edition" />
           <datalist id="editions">
-            {(editions.data?.editions ?? []).map((e) => (
-              <option key={`${e.distribution}/${e.release}/${e.key}`} value={`${e.distribution}/${e.release}/${e.key}`} />
-            ))}
+            {(editions.data?.editions ?? [])
+              .filter((e) => !e.retired)
+              .map((e) => (
+                <option key={`${e.distribution}/${e.release}/${e.key}`} value={`${e.distribution}/${e.release}/${e.key}`} />
+              ))}
           </datalist>
+        </label>
+        <label>
+          <span className="block text-[13px] text-soft">Reviewer</span>
+          <select className="field" value={assigned} onChange={(e) => setAssigned(e.target.value)}>
+            <option value="">nobody yet, or you</option>
+            {people.map((p) => (
+              <option key={p.name} value={p.name}>
+                {p.title}
+              </option>
+            ))}
+          </select>
         </label>
         <label>
           <span className="block text-[13px] text-soft">Due</span>

@@ -1,21 +1,56 @@
 import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { answerText, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
-import { inContext } from "./outbox";
+import { useBeside } from "./entries";
+import { inContext, sameContext, type Place } from "./outbox";
 import { scatterWords } from "../../doubts";
-import { figure, score } from "../../numbers";
+import { day, figure, score } from "../../numbers";
 
 /** Beside the desk: what others have here, what earns points, what was recorded before. */
-export function Aside({ review, criterion: c, rig, rigs, list, readings, points, index }: { review: string; criterion: Criterion; rig: string; rigs: Schemas["Rig"][]; list: Checklist; readings: Reading[]; points?: number | null; index: number }) {
+export function Aside({ review, person, criterion: c, place, rigs, list, readings, points, index }: { review: string; person: string; criterion: Criterion; place: Place; rigs: Schemas["Rig"][]; list: Checklist; readings: Reading[]; points?: number | null; index: number }) {
+  const rig = place.rig;
+  // What others have is shown beside a grade only once one's own is in.
+  const open = c.kind !== "grade" || readings.some((r) => r.criterion === c.key && r.reviewer === person && r.answer.grade != null);
   return (
     <aside className="border-rule px-5 py-4 max-lg:border-t lg:w-[300px] lg:border-l">
       <Needs criterion={c} rig={rigs.find((r) => r.key === rig)} rigs={rigs} />
-      {c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
+      {open && <Before review={review} criterion={c} place={place} list={list} />}
+      {open && c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
       {c.curve && <Curve criterion={c} points={points} index={index} />}
       <History review={review} criterion={c} list={list} readings={readings} />
     </aside>
+  );
+}
+
+/** What the release before had here, and the record for the same rig and context. */
+function Before({ review, criterion: c, place, list }: { review: string; criterion: Criterion; place: Place; list: Checklist }) {
+  const beside = useBeside(review);
+  const b = beside.data;
+  if (!b) return null;
+  const context = place.context ?? c.context;
+  const here = b.readings.filter((r) => r.criterion === c.key && (r.rig ?? "") === place.rig && (place.context ? sameContext(r.context, context) : inContext(r, c)) && !r.disturbance);
+  const record = c.kind === "measure" ? b.records.find((r) => r.criterion === c.key && r.rig === place.rig && (!context?.method || r.method === context.method) && (!context?.setup || r.setup === context.setup) && (!context?.phase || r.phase === context.phase)) : undefined;
+  const best = record?.records.at(-1);
+  const last = here.at(-1);
+  if (!last && !best) return null;
+  const row = (name: ReactNode, value: string) => (
+    <li className="flex justify-between gap-3 py-0.5">
+      <span className="text-soft">{name}</span>
+      <span className="text-right whitespace-nowrap">{value}</span>
+    </li>
+  );
+  return (
+    <section className="mb-6">
+      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Known so far{place.rig && `, on ${place.rig}`}</h2>
+      <ul className="text-[13px]">
+        {last && row(`${b.name?.release} had`, answerText(last.answer, c))}
+        {best && row(`record, ${best.edition}, ${day(best.at)}`, `${figure(best.value)} ${c.unit ?? ""}`)}
+      </ul>
+      {last && !sameContext(last.context, context) && <p className="text-[12px] text-soft">{contextWords(last.context, list)}</p>}
+    </section>
   );
 }
 

@@ -2,19 +2,27 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
+import { titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
-import { Frame, useAbout, useRoles, useSession } from "../../components/Frame";
+import { Frame, useRoles, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
-import { TallyCount } from "../../components/Tally";
-import { day, percent, score } from "../../numbers";
+import { percent } from "../../numbers";
 import { Aside } from "./Aside";
-import { Entry, type Extra } from "./Entry";
-import { KeysDialog, MoveDialog } from "./Moves";
-import { mine, placeKey, standing, useOutbox, type Item, type Outbox } from "./outbox";
-import { fields, type Typed } from "./typed";
+import { Earlier } from "./Earlier";
+import { of, useBeside, useEntries, useWriting } from "./entries";
+import { Entry, nextBound, type Extra } from "./Entry";
+import { HandIn } from "./HandIn";
+import { KeysDialog } from "./Moves";
+import { mine, placeKey, standing, useOutbox, type Place } from "./outbox";
+import { partForms, RecordPart } from "./Record";
+import { rigFor, Row, Saving } from "./Row";
+import { chosenText, ContextDialog, contextFor, StateDialog } from "./Setting";
+import { Shots } from "./Shots";
+import { Side } from "./Side";
+import { isTimed, useStopwatch } from "./Stopwatch";
+import { fields, newID, type Typed } from "./typed";
 
 export default function DeskPage() {
   const { id = "" } = useParams();
@@ -57,6 +65,7 @@ export default function DeskPage() {
       person={session.data.person.name}
       list={list.data}
       readings={readings.data.readings}
+      hidden={readings.data.hidden ?? []}
       card={desk.data.scorecard}
       rigs={rigs.data.rigs}
     />
@@ -69,6 +78,7 @@ type Props = {
   person: string;
   list: Checklist;
   readings: Reading[];
+  hidden: Schemas["HiddenGrade"][];
   card: Schemas["Scorecard"];
   rigs: Schemas["Rig"][];
 };
@@ -76,26 +86,41 @@ type Props = {
 const lettersKept = "desk letters off";
 
 function Desk(p: Props) {
-  const { review, list, readings, card, rigs, person } = p;
+  const { review, list, readings, hidden, card, person } = p;
+  const rigs = p.rigs.filter((r) => !r.retired || readings.some((x) => x.rig === r.key));
   const [search, setSearch] = useSearchParams();
   const roles = useRoles();
   const writes = roles.includes("reviewer") && review.state !== "withdrawn";
+  const lead = roles.includes("lead") && review.state !== "withdrawn";
   const outbox = useOutbox(review.id, person, list, readings);
   const [open, setOpen] = useState(() => search.get("criterion") ?? "");
   const [extra, setExtra] = useState<Extra | "">("");
-  const [dialog, setDialog] = useState<"" | "keys" | "handed-in">("");
+  const [dialog, setDialog] = useState<"" | "keys" | "handed-in" | "context" | "state">("");
+  const entries = useEntries(review.id);
+  const beside = useBeside(review.id);
+  const troubles = useQuery({ queryKey: ["troubles"], queryFn: async () => (await take(api.GET("/troubles"))).troubles, staleTime: 60_000 });
+  const write = useWriting(review.id);
+  const part = search.get("part") ?? "";
+  const chosen = { method: search.get("method") ?? "", setup: search.get("setup") ?? "", phase: search.get("phase") ?? "" };
   const [letters, setLetters] = useState(() => localStorage.getItem(lettersKept) === null);
   const rig = search.get("rig") ?? rigs[0]?.key ?? "";
   const at = Math.max(0, list.sections.findIndex((s) => s.key === search.get("section")));
   const section = list.sections[at];
   const inHand = section.criteria.find((c) => c.key === open) ?? section.criteria[0];
-  const place = { criterion: inHand.key, rig: rigFor(inHand, rig, readings) };
+  const placeOf = (c: Criterion): Place => ({ criterion: c.key, rig: rigFor(c, rig, readings), context: contextFor(c, chosen) });
+  const place = placeOf(inHand);
   const key = placeKey(place);
+  // The state that what follows is read in: as chosen, or the latest on this rig.
+  const states = of(entries.data, "system");
+  const system = search.get("system") ?? states.findLast((s) => !s.rig || !place.rig || s.rig === place.rig)?.id ?? "";
 
   const to = useCallback(
     (change: Record<string, string>) => {
       const next = new URLSearchParams(search);
-      for (const [k, v] of Object.entries(change)) next.set(k, v);
+      for (const [k, v] of Object.entries(change)) {
+        if (v) next.set(k, v);
+        else next.delete(k);
+      }
       setSearch(next, { replace: true, preventScrollReset: true });
     },
     [search, setSearch],
@@ -117,8 +142,31 @@ function Desk(p: Props) {
   }, [key, send]);
   useEffect(() => () => void send(before.current), [send]);
 
-  const typed = outbox.items[key]?.typed ?? fields(inHand, mine(readings, person, place, list));
-  const type = (change: Partial<Typed>) => outbox.type(place, { ...typed, ...change });
+  const stands = mine(readings, person, place, list);
+  // The id of the next reading at each place, so that evidence can name it before it is sent.
+  const ids = useRef<Record<string, string>>({});
+  if (!ids.current[key] || ids.current[key] === stands?.id) ids.current[key] = newID();
+  const typed = outbox.items[key]?.typed ?? { ...fields(inHand, stands), id: stands?.id ?? ids.current[key], system };
+  const type = (change: Partial<Typed>) => outbox.type(place, { ...typed, id: outbox.items[key] ? typed.id : ids.current[key], ...change });
+  const evidence = of(entries.data, "evidence").filter((e) => e.of === typed.id || standing(readings, place, inHand).some((r) => r.id === e.of));
+
+  // Equipment that is missing is said once, for all that need it.
+  const rigInHand = rigs.find((r) => r.key === place.rig);
+  const has = (need: string) => !rigInHand || need === rigInHand.class || (need === "virtual" ? !!rigInHand.virtual : need === "physical" ? !rigInHand.virtual : !!rigInHand.equipment?.includes(need));
+  const lacking = (inHand.needs ?? []).filter((n) => !has(n));
+  const alike = list.sections.flatMap((s) => s.criteria).filter((c) => c.key !== inHand.key && (c.needs ?? []).some((n) => lacking.includes(n)) && !readings.some((r) => r.criterion === c.key));
+  const sayForAll = () => {
+    for (const c of alike) {
+      const other = placeOf(c);
+      outbox.type(other, { ...fields(c), system, none: "notTested", reason: typed.reason });
+      void send(placeKey(other));
+    }
+    void send(key);
+  };
+  const watch = useStopwatch(inHand.unit, (value) => {
+    const free = typed.runs.findIndex((r) => !r.trim());
+    type({ runs: free < 0 ? [...typed.runs, value] : typed.runs.map((r, i) => (i === free ? value : r)) });
+  });
   const step = (by: number) => {
     setExtra("");
     const i = section.criteria.indexOf(inHand) + by;
@@ -128,11 +176,13 @@ function Desk(p: Props) {
   const nextSection = () => {
     const next = list.sections[(at + 1) % list.sections.length];
     setOpen(next.criteria[0].key);
-    to({ section: next.key });
+    to({ section: next.key, part: "" });
   };
+  const timed = inHand.kind === "measure" && isTimed(inHand.unit);
 
   const press = (e: React.KeyboardEvent) => {
-    if (!writes || dialog) return;
+    if (dialog) return;
+    if (!writes && e.key !== "?") return;
     const target = e.target as HTMLElement;
     if (e.ctrlKey && e.key === "Enter") {
       e.preventDefault();
@@ -148,6 +198,14 @@ function Desk(p: Props) {
       n: () => type({ none: typed.none === "notTested" ? "" : "notTested", reason: "" }),
       p: () => type({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" }),
       a: () => inHand.kind === "measure" && setExtra("adjust"),
+      b: () => inHand.kind === "measure" && type({ bound: nextBound(typed.bound) }),
+      u: () => inHand.kind === "measure" && type({ repeat: !typed.repeat }),
+      v: () => setExtra("evidence"),
+      x: () => timed && watch.toggle(),
+      z: () => timed && watch.lap(),
+      c: () => setDialog("context"),
+      t: () => setDialog("state"),
+      f: () => to({ part: part === "finding" ? "" : "finding" }),
       d: () => setExtra("disturbance"),
       e: () => setExtra("note"),
       r: () => to({ rig: rigs[(rigs.findIndex((x) => x.key === rig) + 1) % rigs.length]?.key ?? "" }),
@@ -155,7 +213,7 @@ function Desk(p: Props) {
       "?": () => setDialog("keys"),
     };
     const act = acts[e.key.toLowerCase()];
-    if (!act) return;
+    if (!act || (part && !["f", "s", "t", "?"].includes(e.key.toLowerCase()))) return;
     e.preventDefault();
     act();
   };
@@ -165,7 +223,7 @@ function Desk(p: Props) {
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
       const el = e.target as HTMLElement;
-      if (el.closest?.("[role=dialog],[role=listbox]")) return;
+      if (el.closest?.("[role=dialog],[role=alertdialog],[role=listbox],textarea,input:not([data-figure]):not([data-words])")) return;
       handler.current(e as unknown as React.KeyboardEvent);
     };
     document.addEventListener("keydown", down);
@@ -176,12 +234,40 @@ function Desk(p: Props) {
   return (
     <Frame title={`${said(review.name)}, desk`} status={<Saving outbox={outbox} />} full>
       <div className="flex min-h-[calc(100vh-49px)] flex-col lg:flex-row">
-        <Side {...p} at={at} onSection={(s) => (setOpen(s.criteria[0].key), to({ section: s.key }))} onHandIn={() => (void send(key), setDialog("handed-in"))} onKeys={() => setDialog("keys")} writes={writes} />
+        <Side
+          {...p}
+          entries={entries.data ?? []}
+          earlier={beside.data?.findings.filter((f) => !f.followedBy).length ?? 0}
+          at={at}
+          part={part}
+          onSection={(s) => (setOpen(s.criteria[0].key), to({ section: s.key, part: "" }))}
+          onPart={(name) => (void send(key), to({ part: name }))}
+          onHandIn={() => (void send(key), setDialog("handed-in"))}
+          onKeys={() => setDialog("keys")}
+          writes={writes}
+        />
+        {part ? (
+          <div className="min-w-0 flex-1 px-5 py-4">
+            {part === "finding" && <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={writes || lead} />}
+            {part === "pictures" ? (
+              <Shots review={review.id} list={list} evidence={of(entries.data, "evidence")} writes={writes || lead} />
+            ) : (
+              partForms
+                .filter((f) => f.part === part)
+                .map((form) => <RecordPart key={part} form={form} review={review.id} list={list} rigs={rigs} troubles={troubles.data ?? []} entries={entries.data ?? []} person={person} lead={lead} writes={writes || lead} />)
+            )}
+          </div>
+        ) : (
         <div className="min-w-0 flex-1 px-5 py-4">
           <div className="mb-2 flex flex-wrap items-baseline gap-x-6 text-[13px]">
             <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
             <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>
-            <span className="ml-auto">
+            <span className="ml-auto flex flex-wrap gap-x-5">
+              {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s })} options={states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))} />}
+              <button type="button" className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"} onClick={() => setDialog("context")}>
+                <span className="key mr-1">C</span>
+                {chosenText(list, chosen) || "as asked"}
+              </button>
               <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
             </span>
           </div>
@@ -194,7 +280,15 @@ function Desk(p: Props) {
                     criterion={c}
                     list={list}
                     index={at}
-                    rig={place.rig}
+                    place={place}
+                    review={review.id}
+                    lacking={lacking}
+                    others={alike.length}
+                    evidence={evidence}
+                    watch={watch}
+                    hidden={hidden.filter((h) => h.criterion === c.key).map((h) => h.reviewer)}
+                    onRetry={() => void outbox.retry(key)}
+                    onAll={sayForAll}
                     typed={typed}
                     item={outbox.items[key]}
                     points={pointsOf(c)}
@@ -205,17 +299,30 @@ function Desk(p: Props) {
                     onDrop={() => outbox.drop(place)}
                   />
                 ) : (
-                  <Row criterion={c} chosen={c === inHand} rig={rigFor(c, rig, readings)} readings={readings} items={outbox.items} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
+                  <Row criterion={c} chosen={c === inHand} place={placeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
                 )}
               </li>
             ))}
           </ol>
         </div>
-        <Aside review={review.id} criterion={inHand} rig={place.rig} rigs={p.rigs} list={list} readings={readings} points={pointsOf(inHand)} index={at} />
+        )}
+        {!part && <Aside review={review.id} person={person} criterion={inHand} place={place} rigs={p.rigs} list={list} readings={readings} points={pointsOf(inHand)} index={at} />}
       </div>
-      <MoveDialog review={review.id} etag={p.etag} to="handed-in" title="Hand in this review?" act="Hand in" open={dialog === "handed-in"} onOpen={(on) => setDialog(on ? "handed-in" : "")}>
-        <Missing list={list} card={card} items={outbox.items} />
-      </MoveDialog>
+      <HandIn review={review.id} etag={p.etag} coverage={card.coverage} unsent={Object.keys(outbox.items).length} open={dialog === "handed-in"} onOpen={(on) => setDialog(on ? "handed-in" : "")} />
+      <ContextDialog list={list} chosen={chosen} open={dialog === "context"} onOpen={(on) => setDialog(on ? "context" : "")} onChoose={to} />
+      <StateDialog
+        open={dialog === "state"}
+        onOpen={(on) => setDialog(on ? "state" : "")}
+        rig={rig}
+        pending={write.isPending}
+        error={write.error}
+        onSave={(state) => {
+          let n = states.length + 1;
+          while (states.some((s) => s.id === `s${n}`)) n++;
+          const id = `s${n}`;
+          write.mutate({ id, revision: 0, entry: { system: { id, rig, ...state } } }, { onSuccess: () => (setDialog(""), to({ system: id })) });
+        }}
+      />
       <KeysDialog
         open={dialog === "keys"}
         onOpen={(on) => setDialog(on ? "keys" : "")}
@@ -230,170 +337,3 @@ function Desk(p: Props) {
   );
 }
 
-/** The rig that a criterion is tried on: what is timed or needs equipment has one, judgement has none. */
-function rigFor(c: Criterion, rig: string, readings: Reading[]): string {
-  const timed = c.kind === "measure" && !!(c.context?.method || c.context?.setup || c.context?.phase);
-  const onRigs = readings.some((r) => r.criterion === c.key && r.rig);
-  return timed || c.needs?.length || onRigs ? rig : "";
-}
-
-function Saving({ outbox }: { outbox: Outbox }) {
-  const items = Object.values(outbox.items);
-  const waiting = items.filter((i) => i.state === "waiting").length;
-  const refused = items.filter((i) => i.state === "refused").length;
-  const text = waiting
-    ? `${waiting} not saved: no connection, kept here`
-    : refused
-      ? `${refused} not taken, see why`
-      : items.some((i) => i.state === "sending")
-        ? "saving…"
-        : items.length
-          ? "typed, kept as a draft"
-          : outbox.savedAt
-            ? `saved ${outbox.savedAt.toISOString().slice(11, 19)} UTC`
-            : "";
-  return (
-    <span role="status" className="text-[13px]">
-      {text}
-    </span>
-  );
-}
-
-function Row({ criterion: c, chosen, rig, readings, items, points, onOpen }: { criterion: Criterion; chosen: boolean; rig: string; readings: Reading[]; items: Record<string, Item>; points?: number | null; onOpen: () => void }) {
-  const place = { criterion: c.key, rig };
-  const kept = items[placeKey(place)];
-  const here = standing(readings, place, c);
-  const last = here.at(-1);
-  return (
-    <button type="button" onClick={onOpen} aria-current={chosen || undefined} className={`grid min-h-[36px] w-full grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1 text-left hover:bg-wash/50 md:grid-cols-[minmax(0,1fr)_minmax(0,18rem)_3.5rem] ${chosen ? "bg-chosen" : ""}`}>
-      <span>
-        {titleOf(c)}
-        {c.gate != null && <span className="ml-2 text-[12px] text-accent">a must</span>}
-      </span>
-      <span className={`max-md:order-3 max-md:col-span-2 ${last?.answer.notTested || last?.answer.notApplicable ? "text-soft italic" : "text-soft"}`}>
-        {kept ? (
-          <span className="text-accent">{kept.state === "refused" ? "not taken" : kept.state === "waiting" ? "waits for a connection" : "typed, not recorded"}</span>
-        ) : last ? (
-          <>
-            {answerText(last.answer, c)}
-            {here.length > 1 && <span className="text-[12px]"> +{here.length - 1}</span>}
-          </>
-        ) : null}
-      </span>
-      <span className="text-right font-semibold">{points != null ? score(points) : ""}</span>
-    </button>
-  );
-}
-
-function Side({ review, etag, list, card, readings, at, onSection, onHandIn, onKeys, writes }: Props & { at: number; onSection: (s: Checklist["sections"][number]) => void; onHandIn: () => void; onKeys: () => void; writes: boolean }) {
-  const roles = useRoles();
-  const about = useAbout();
-  const answered = (s: Checklist["sections"][number]) => s.criteria.filter((c) => (c.kind === "fact" ? readings.some((r) => r.criterion === c.key) : card.criteria.find((x) => x.key === c.key)?.state !== "not-tested" || readings.some((r) => r.criterion === c.key))).length;
-  return (
-    <div className="border-rule px-5 py-4 max-lg:border-b lg:w-[212px] lg:border-r">
-      <p className="text-[13px] text-soft">Review, {review.state.replace("-", " ")}</p>
-      <h1 className="text-[24px]!">{review.name.distribution}</h1>
-      <p className="font-serif text-[18px] font-semibold">
-        {review.name.release} {review.name.edition}
-      </p>
-      <p className="text-[13px] text-soft">
-        {list.title} {list.version}
-        {review.due && (
-          <>
-            {" "}
-            · due <span className={about.data && review.due < about.data.now.slice(0, 10) ? "text-accent" : ""}>{day(review.due)}</span>
-          </>
-        )}
-      </p>
-      <nav aria-label="Sections" className="my-4 max-lg:grid max-lg:grid-cols-2 max-lg:gap-x-6">
-        {list.sections.map((s, i) => (
-          <button key={s.key} type="button" aria-current={i === at ? "true" : undefined} onClick={() => onSection(s)} className="block w-full border-b border-rule py-2 text-left">
-            <span className="mb-1 flex items-baseline justify-between">
-              <span className={`font-serif ${i === at ? "font-semibold" : ""}`}>
-                <span aria-hidden="true" className="mr-1.5 inline-block h-2 w-2" style={{ background: hue(i) }} />
-                {titleOf(s)}
-              </span>
-              <span className="text-[12px] text-soft">
-                {answered(s)} of {s.criteria.length}
-              </span>
-            </span>
-            <TallyCount done={answered(s)} of={s.criteria.length} label={`${answered(s)} of ${s.criteria.length} done`} />
-          </button>
-        ))}
-      </nav>
-      <p className="text-[13px] text-soft">
-        Coverage {percent(card.coverage)}
-        <br />
-        Score so far {score(card.overall)}, possible {score(card.low)}–{score(card.high)}
-      </p>
-      {writes && (
-        <p className="mt-3 text-[13px] text-soft max-md:hidden">
-          <span className="key">J</span> <span className="key">K</span> next, previous
-          <br />
-          <span className="key">Ctrl Enter</span> hand in
-          <br />
-          <button type="button" onClick={onKeys} className="hover:text-ink">
-            <span className="key">?</span> all keys
-          </button>
-        </p>
-      )}
-      <div className="mt-4 flex flex-col items-start gap-3">
-        {review.state === "underway" && (writes || roles.includes("lead")) && (
-          <button type="button" className="main-act" onClick={onHandIn}>
-            Hand in…
-          </button>
-        )}
-        {roles.includes("lead") && <LeadMoves review={review} etag={etag} />}
-        {review.state === "handed-in" && !roles.includes("lead") && <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>}
-        {review.state === "accepted" && writes && <p className="text-[13px] text-soft">Accepted. What is recorded now counts once the lead reopens and accepts it again.</p>}
-      </div>
-    </div>
-  );
-}
-
-function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }) {
-  const [to, setTo] = useState<"" | "accepted" | "underway">("");
-  const on = (state: "accepted" | "underway") => (o: boolean) => setTo(o ? state : "");
-  if (review.state === "handed-in")
-    return (
-      <>
-        <button type="button" className="main-act" onClick={() => setTo("accepted")}>
-          Accept…
-        </button>
-        <button type="button" className="act" onClick={() => setTo("underway")}>
-          Give back
-        </button>
-        <MoveDialog review={review.id} etag={etag} to="accepted" title="Accept this review?" act="Accept" open={to === "accepted"} onOpen={on("accepted")}>
-          Its readings are pinned and count in the ranking from now on.
-        </MoveDialog>
-        <MoveDialog review={review.id} etag={etag} to="underway" title="Give this review back?" act="Give back" open={to === "underway"} onOpen={on("underway")}>
-          It goes back to its reviewer.
-        </MoveDialog>
-      </>
-    );
-  if (review.state === "accepted")
-    return (
-      <>
-        <button type="button" className="act" onClick={() => setTo("underway")}>
-          Reopen…
-        </button>
-        <MoveDialog review={review.id} etag={etag} to="underway" title="Reopen this review?" act="Reopen" needsReason open={to === "underway"} onOpen={on("underway")}>
-          Until it is accepted again, it stands as it was accepted.
-        </MoveDialog>
-      </>
-    );
-  return null;
-}
-
-/** What is missing when a review is about to be handed in. */
-function Missing({ list, card, items }: { list: Checklist; card: Schemas["Scorecard"]; items: Record<string, Item> }) {
-  const open = list.sections.flatMap((s) => s.criteria).filter((c) => card.criteria.some((x) => x.key === c.key && x.state === "not-tested" && !x.reason));
-  const unsent = Object.keys(items).length;
-  return (
-    <>
-      <p>{open.length === 0 ? "Every scored criterion has an answer or a reason for none." : `${open.length} criteria have neither an answer nor a reason for none: ${open.slice(0, 6).map(titleOf).join(", ")}${open.length > 6 ? " and others" : ""}.`}</p>
-      {unsent > 0 && <p className="text-accent">{unsent === 1 ? "One entry is" : `${unsent} entries are`} typed but not recorded.</p>}
-      <p className="text-soft">Coverage {percent(card.coverage)}.</p>
-    </>
-  );
-}

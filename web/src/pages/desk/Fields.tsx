@@ -1,8 +1,12 @@
 import { useEffect, useRef, type KeyboardEvent } from "react";
 import { titleOf, type Criterion } from "../../checklist";
+import { parsed } from "../../components/Fields";
+import { percent, figure, rounded } from "../../numbers";
+import { parseList, spread, summary } from "./runs";
 import type { Typed } from "./typed";
 
-type Props = { criterion: Criterion; typed: Typed; onType: (change: Partial<Typed>) => void; onDone: () => void };
+/** quiet: the fields do not take the focus by themselves, since there are several such groups on the page. */
+type Props = { criterion: Criterion; typed: Typed; onType: (change: Partial<Typed>) => void; onDone: () => void; quiet?: boolean };
 
 /** The fields in which a criterion of any kind is answered. */
 export function Fields(p: Props) {
@@ -13,7 +17,7 @@ export function Fields(p: Props) {
         value={p.typed.reason}
         onType={(reason) => p.onType({ reason })}
         onDone={p.onDone}
-        autoFocus
+        autoFocus={!p.quiet}
       />
     );
   switch (p.criterion.kind) {
@@ -26,7 +30,7 @@ export function Fields(p: Props) {
     case "count":
       return p.criterion.items?.length ? <Items {...p} /> : <KOfN {...p} />;
     case "fact":
-      return <Text label={titleOf(p.criterion)} value={p.typed.fact} onType={(fact) => p.onType({ fact })} onDone={p.onDone} autoFocus />;
+      return <Text label={titleOf(p.criterion)} value={p.typed.fact} onType={(fact) => p.onType({ fact })} onDone={p.onDone} autoFocus={!p.quiet} />;
     case "measure":
       return <Runs {...p} />;
   }
@@ -47,7 +51,7 @@ export function Text({ label, value, onType, onDone, autoFocus = false }: { labe
 }
 
 /** A field for a number: digits, point and comma type, letters act. */
-function Figure({ label, value, onType, onEnter, first = false, wide = false }: { label: string; value: string; onType: (text: string) => void; onEnter: (e: KeyboardEvent<HTMLInputElement>) => void; first?: boolean; wide?: boolean }) {
+function Figure({ label, value, onType, onEnter, first = false, wide = false, onList }: { label: string; value: string; onType: (text: string) => void; onEnter: (e: KeyboardEvent<HTMLInputElement>) => void; first?: boolean; wide?: boolean; onList?: (texts: string[]) => void }) {
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (first) field.current?.focus({ preventScroll: true });
@@ -62,6 +66,12 @@ function Figure({ label, value, onType, onEnter, first = false, wide = false }: 
       className={`field text-right text-[17px] font-medium ${wide ? "w-28" : "w-[76px]"}`}
       value={value}
       onChange={(e) => onType(e.target.value)}
+      onPaste={(e) => {
+        const texts = parseList(e.clipboardData.getData("text"));
+        if (!onList || texts.length < 2) return;
+        e.preventDefault();
+        onList(texts);
+      }}
       onKeyDown={(e) => {
         if (e.key === "Enter" && !e.ctrlKey) {
           e.preventDefault();
@@ -72,16 +82,16 @@ function Figure({ label, value, onType, onEnter, first = false, wide = false }: 
   );
 }
 
-function Grade({ typed, onType, onDone }: Props) {
+function Grade({ typed, onType, onDone, quiet }: Props) {
   return (
     <span className="flex items-baseline gap-3">
-      <Figure label="Grade from 0 to 10" value={typed.grade} onType={(grade) => onType({ grade })} onEnter={onDone} first />
+      <Figure label="Grade from 0 to 10" value={typed.grade} onType={(grade) => onType({ grade })} onEnter={onDone} first={!quiet} />
       <span className="text-soft">of 10</span>
     </span>
   );
 }
 
-function Runs({ criterion: c, typed, onType, onDone }: Props) {
+function Runs({ criterion: c, typed, onType, onDone, quiet }: Props) {
   const row = useRef<HTMLSpanElement>(null);
   const set = (i: number, text: string) => {
     const runs = typed.runs.map((r, n) => (n === i ? text : r));
@@ -92,24 +102,52 @@ function Runs({ criterion: c, typed, onType, onDone }: Props) {
     if (typed.runs[i].trim() && next) next.focus();
     else onDone();
   };
+  // A pasted list fills the fields from the one in hand on, and makes more where they do not suffice.
+  const list = (i: number, texts: string[]) => {
+    const runs = [...typed.runs];
+    texts.forEach((t, n) => (runs[i + n] = t));
+    onType({ runs });
+  };
   return (
+    <>
     <span className="flex flex-wrap items-baseline gap-2" ref={row}>
       {typed.runs.map((r, i) => (
-        <Figure key={i} label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`} value={r} onType={(text) => set(i, text)} onEnter={() => enter(i)} first={i === 0} />
+        <Figure key={i} label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`} value={r} onType={(text) => set(i, text)} onEnter={() => enter(i)} onList={(texts) => list(i, texts)} first={i === 0 && !quiet} />
       ))}
       <span>{c.unit}</span>
       <button type="button" className="act text-[13px]" onClick={() => onType({ runs: [...typed.runs, ""] })}>
         one more run
       </button>
     </span>
+      <Summary criterion={c} typed={typed} />
+    </>
   );
 }
 
-function KOfN({ typed, onType, onDone }: Props) {
+/** What the runs typed so far come to, and how far they scatter. */
+function Summary({ criterion: c, typed }: { criterion: Criterion; typed: Typed }) {
+  const runs = typed.runs.map(parsed).filter((x) => x !== undefined);
+  if (runs.length === 0) return null;
+  const offset = parsed(typed.adjust) ?? 0;
+  const scatter = spread(runs, offset);
+  const tolerance = c.runs?.tolerance ?? 0.05;
+  const words = [`${c.runs?.summary ?? "median"} of ${runs.length}: ${figure(summary(c, runs, offset))} ${c.unit ?? ""}`];
+  if (offset) words.push(`less ${figure(offset)}`);
+  if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, ${percent(tolerance)} is tolerated`);
+  if (c.runs?.expect && runs.length < c.runs.expect) words.push(`${c.runs.expect} runs are expected`);
+  return (
+    <p aria-live="polite" className="mt-1 text-[13px] text-soft">
+      {words.join(" · ")}
+      {scatter !== undefined && scatter > tolerance && <span className="font-medium text-ink"> · unsteady: measure it again</span>}
+    </p>
+  );
+}
+
+function KOfN({ typed, onType, onDone, quiet }: Props) {
   const second = useRef<HTMLSpanElement>(null);
   return (
     <span className="flex items-baseline gap-3">
-      <Figure label="How many worked" value={typed.k} onType={(k) => onType({ k })} onEnter={() => second.current?.querySelector("input")?.focus()} first />
+      <Figure label="How many worked" value={typed.k} onType={(k) => onType({ k })} onEnter={() => second.current?.querySelector("input")?.focus()} first={!quiet} />
       <span className="text-soft">of</span>
       <span ref={second}>
         <Figure label="Of how many" value={typed.n} onType={(n) => onType({ n })} onEnter={onDone} />
@@ -125,9 +163,11 @@ const checks = [
 ];
 
 /** A few answers, each with its digit. */
-function Options({ criterion, value, options, onPick, onDone }: Props & { value: string; options: { key: string; title: string }[]; onPick: (key: string) => void }) {
+function Options({ criterion, value, options, onPick, onDone, quiet }: Props & { value: string; options: { key: string; title: string }[]; onPick: (key: string) => void }) {
   const group = useRef<HTMLDivElement>(null);
-  useEffect(() => group.current?.focus({ preventScroll: true }), [criterion.key]);
+  useEffect(() => {
+    if (!quiet) group.current?.focus({ preventScroll: true });
+  }, [criterion.key, quiet]);
   const press = (e: KeyboardEvent) => {
     const picked = options[Number(e.key) - 1];
     if (picked && !e.ctrlKey && !e.altKey && !e.metaKey) {
@@ -139,7 +179,7 @@ function Options({ criterion, value, options, onPick, onDone }: Props & { value:
     }
   };
   return (
-    <div ref={group} role="radiogroup" aria-label={titleOf(criterion)} tabIndex={-1} onKeyDown={press} className="flex flex-wrap gap-x-6 gap-y-2 outline-none">
+    <div ref={group} role="radiogroup" aria-label={titleOf(criterion)} tabIndex={quiet ? 0 : -1} onKeyDown={press} className="flex flex-wrap gap-x-6 gap-y-2 outline-none">
       {options.map((o, i) => (
         <button key={o.key} type="button" role="radio" aria-checked={value === o.key} onClick={() => onPick(o.key)} className={`flex items-center gap-2 px-1.5 py-0.5 ${value === o.key ? "bg-chosen font-semibold" : ""}`}>
           <span className="key">{i + 1}</span>
@@ -159,10 +199,12 @@ const itemFates = [
 ];
 
 /** Every item of a count with its fate; a digit answers the one in hand and goes on to the next. */
-function Items({ criterion: c, typed, onType, onDone }: Props) {
+function Items({ criterion: c, typed, onType, onDone, quiet }: Props) {
   const rows = useRef<HTMLUListElement>(null);
   const focus = (i: number) => rows.current?.querySelectorAll<HTMLElement>("[data-item]")[i]?.focus({ preventScroll: true });
-  useEffect(() => focus(0), [c.key]);
+  useEffect(() => {
+    if (!quiet) focus(0);
+  }, [c.key, quiet]);
   const press = (e: KeyboardEvent, i: number, key: string) => {
     if (e.ctrlKey || e.altKey || e.metaKey) return;
     const fate = itemFates[Number(e.key) - 1];

@@ -1,27 +1,28 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, take, Unreachable } from "../../api";
+import { api, Refusal, take, Unreachable } from "../../api";
 import type { Checklist, Criterion, Reading } from "../../checklist";
 import { findCriterion } from "../../checklist";
+import { keep, restore, storageOf, type Items } from "./kept";
 import { adjustment, answer, newID, NotANumber, type Typed } from "./typed";
 
-/** Where something is typed: a criterion on a rig. */
-export type Place = { criterion: string; rig: string };
+export type Context = NonNullable<Criterion["context"]>;
 
-export const placeKey = (p: Place) => `${p.criterion}|${p.rig}`;
+/** Where something is typed: a criterion on a rig, and in which context where that is not the one asked for. */
+export type Place = { criterion: string; rig: string; context?: Context };
+
+export const placeKey = (p: Place) => [p.criterion, p.rig, ...(p.context ? [p.context.method, p.context.setup, p.context.phase] : [])].join("|");
 
 /** What was typed and is not recorded yet. */
 export type Item = {
   place: Place;
   typed: Typed;
-  /** typing: not left yet · sending · waiting: no connection, sent again by itself · refused: see error */
-  state: "typing" | "sending" | "waiting" | "refused";
+  /** typing: not left yet · sending · waiting: no connection, sent again by itself · paused: signed out · refused: see error */
+  state: "typing" | "sending" | "waiting" | "paused" | "refused";
   error?: Error;
   /** It was sent with this id at least once, and the answer may have been lost. */
   sent: boolean;
 };
-
-type Items = Record<string, Item>;
 
 const retryEvery = 3000;
 const draftAfter = 700;
@@ -31,7 +32,7 @@ const draftAfter = 700;
  * a draft in the service, and at last as a reading. Nothing typed is dropped on the way.
  */
 export function useOutbox(review: string, person: string, list: Checklist | undefined, readings: Reading[]) {
-  const storage = `desk ${review} ${person}`;
+  const storage = storageOf(review, person);
   const queries = useQueryClient();
   const [items, setItems] = useState<Items>(() => restore(storage));
   const [savedAt, setSavedAt] = useState<Date>();
@@ -53,9 +54,9 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
 
   const saveDraft = useCallback(
     async (place: Place, text: string) => {
-      const context = findCriterion(now.current.list, place.criterion)?.context;
+      const context = place.context ?? findCriterion(now.current.list, place.criterion)?.context;
       try {
-        await take(api.PUT("/reviews/{id}/drafts", { params: { path: { id: review } }, body: { ...place, context, text } }));
+        await take(api.PUT("/reviews/{id}/drafts", { params: { path: { id: review } }, body: { criterion: place.criterion, rig: place.rig, context, text } }));
       } catch {
         // The browser's storage has it too; the reading itself tells of lost connections.
       }
@@ -99,8 +100,12 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
           api.PUT("/reviews/{id}/readings/{reading}", {
             params: { path: { id: review, reading: item.typed.id } },
             body: {
-              ...item.place,
-              context: c.context,
+              criterion: item.place.criterion,
+              rig: item.place.rig,
+              context: item.place.context ?? c.context,
+              system: item.typed.system || undefined,
+              bound: item.typed.bound || undefined,
+              repeat: item.typed.repeat || undefined,
               answer: body.given,
               adjustment: body.adjustment,
               disturbance: item.typed.disturbance.trim() || undefined,
@@ -116,7 +121,9 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
       } catch (error) {
         const still = now.current.items[key];
         if (still?.typed.id !== item.typed.id) return;
-        change(key, { ...still, state: error instanceof Unreachable ? "waiting" : "refused", error: error as Error });
+        const out = error instanceof Refusal && error.problem.status === 401;
+        if (out) void queries.invalidateQueries({ queryKey: ["session"] });
+        change(key, { ...still, state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused", error: error as Error });
       }
     },
     [change, person, queries, review],
@@ -135,11 +142,24 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
     };
   }, [send]);
 
+  /** Sends what was refused once more, as a reading of its own that takes the place of what stands now. */
+  const retry = useCallback(
+    async (key: string) => {
+      const item = now.current.items[key];
+      if (!item) return;
+      await queries.refetchQueries({ queryKey: ["readings", review] });
+      change(key, { ...item, typed: { ...item.typed, id: newID() }, state: "typing", error: undefined, sent: false });
+      await send(key);
+    },
+    [change, queries, review, send],
+  );
+
   /** Takes in drafts that were typed on another machine; what was typed here stays. */
   const adopt = useCallback(
-    (drafts: { criterion: string; rig?: string; text: string }[]) => {
+    (drafts: { criterion: string; rig?: string; context?: Context; text: string }[]) => {
       for (const d of drafts) {
-        const place = { criterion: d.criterion, rig: d.rig ?? "" };
+        const asked = findCriterion(now.current.list, d.criterion)?.context;
+        const place = { criterion: d.criterion, rig: d.rig ?? "", context: d.context && !sameContext(d.context, asked) ? d.context : undefined };
         if (now.current.items[placeKey(place)]) continue;
         try {
           change(placeKey(place), { place, typed: { ...(JSON.parse(d.text) as Typed), id: newID() }, state: "typing", sent: false });
@@ -161,43 +181,26 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
     [change, saveDraft],
   );
 
-  return { items, savedAt, type, send, adopt, drop };
+  return { items, savedAt, type, send, retry, adopt, drop };
 }
 
 export type Outbox = ReturnType<typeof useOutbox>;
 
+const parts = ["method", "setup", "phase"] as const;
+
+export const sameContext = (a: Context | undefined, b: Context | undefined) => parts.every((part) => (a?.[part] ?? "") === (b?.[part] ?? ""));
+
 /** Whether a reading was made as its criterion asks: what was made otherwise is kept, and never scores. */
-export const inContext = (r: Reading, c: Criterion | undefined) => (["method", "setup", "phase"] as const).every((part) => !c?.context?.[part] || c.context[part] === r.context?.[part]);
+export const inContext = (r: Reading, c: Criterion | undefined) => parts.every((part) => !c?.context?.[part] || c.context[part] === r.context?.[part]);
 
 /** The reading of a person that stands at a place: the latest that none replaces. */
 export function mine(readings: Reading[], person: string, place: Place, list: Checklist | undefined): Reading | undefined {
   return standing(readings, place, findCriterion(list, place.criterion)).findLast((r) => r.reviewer === person);
 }
 
-/** The readings that stand at a place and were made as asked, by time. */
+/** The readings that stand at a place, made as asked or in the place's own context, by time. */
 export function standing(readings: Reading[], place: Place, c: Criterion | undefined): Reading[] {
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
-  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id) && inContext(r, c));
-}
-
-function restore(storage: string): Items {
-  try {
-    const kept = JSON.parse(localStorage.getItem(storage) ?? "{}") as Items;
-    for (const item of Object.values(kept)) {
-      if (item.state === "sending") item.state = "waiting";
-      delete item.error;
-    }
-    return kept;
-  } catch {
-    return {};
-  }
-}
-
-function keep(storage: string, items: Items) {
-  try {
-    if (Object.keys(items).length) localStorage.setItem(storage, JSON.stringify(items));
-    else localStorage.removeItem(storage);
-  } catch {
-    // A browser that stores nothing still has the service's drafts.
-  }
+  const fits = (r: Reading) => (place.context ? sameContext(r.context, place.context) : inContext(r, c));
+  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id) && fits(r));
 }

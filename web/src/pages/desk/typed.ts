@@ -18,6 +18,11 @@ export type Typed = {
   adjustReason: string;
   disturbance: string;
   note: string;
+  bound: "" | "about" | "at-least" | "at-most";
+  /** Measured again after a restart. */
+  repeat: boolean;
+  /** The system state that it is made in. */
+  system: string;
 };
 
 export const fates = ["worked", "workaround", "failed", "notTested"] as const;
@@ -57,6 +62,9 @@ export function fields(c: Criterion, standing?: Reading): Typed {
     adjustReason: standing?.adjustment?.reason ?? "",
     disturbance: standing?.disturbance ?? "",
     note: standing?.note ?? "",
+    bound: (standing?.bound ?? "") as Typed["bound"],
+    repeat: standing?.repeat ?? false,
+    system: standing?.system ?? "",
   };
 }
 

@@ -1,0 +1,43 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, Refusal, take, Unreachable, type Problem, type Schemas } from "./api";
+import { newID } from "./pages/desk/typed";
+
+export type Evidence = Schemas["Evidence"];
+
+/** Puts a file onto the service and gives the name that it is kept under. */
+async function upload(file: File): Promise<string> {
+  let response: Response;
+  try {
+    response = await fetch("/api/v1/files", { method: "POST", body: file, headers: { "Content-Type": "application/octet-stream" } });
+  } catch {
+    throw new Unreachable("No connection: the file was not sent. Add it again when the service is back.");
+  }
+  const body: unknown = await response.json().catch(() => undefined);
+  if (!response.ok) {
+    if (body && typeof body === "object" && "detail" in body) throw new Refusal(body as Problem);
+    throw new Unreachable(`The service answered ${response.status}.`);
+  }
+  return (body as { sha256: string }).sha256;
+}
+
+type About = { of?: string; shot?: string; caption?: string };
+
+/** Adds files or a link to a review's record, as evidence of something. */
+export function useEvidence(review: string) {
+  const queries = useQueryClient();
+  const put = async (about: About & Partial<Evidence>) => {
+    const id = newID();
+    await take(api.PUT("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id } }, body: { evidence: { id, ...about } } }));
+  };
+  return useMutation({
+    mutationFn: async ({ files = [], link, timeCode, ...about }: About & { files?: File[]; link?: string; timeCode?: string }) => {
+      for (const file of files) await put({ ...about, sha256: await upload(file), name: file.name.slice(0, 200) });
+      if (link) await put({ ...about, link, timeCode: timeCode || undefined });
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: ["entries", review] }),
+  });
+}
+
+export const isPicture = (e: Evidence) => ["image/png", "image/jpeg", "image/gif", "image/webp"].includes(e.type ?? "");
+
+export const fileAddress = (e: Evidence) => `/api/v1/files/${e.sha256}`;

@@ -1,0 +1,43 @@
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { seen } from "./api";
+
+type Told = { number: number; sort?: string; subject?: string; action?: string; person?: string };
+
+/** What is fetched anew when something changes, by what it is about. */
+const about: Record<string, string[]> = {
+  catalogue: ["catalogue", "editions", "queue", "ranking"],
+  rig: ["rigs"],
+  checklist: ["checklist", "versions", "ranking"],
+  proposal: ["proposals", "proposal"],
+  queue: ["queue", "suggestions"],
+  plan: ["plans", "plan", "bench", "sheet"],
+  trouble: ["troubles", "trouble"],
+  policy: ["policy"],
+};
+
+function refetch(queries: QueryClient, told: Told) {
+  seen(told.number);
+  const invalidate = (...queryKey: string[]) => void queries.invalidateQueries({ queryKey });
+  for (const key of about[told.sort ?? ""] ?? []) invalidate(key);
+  if (told.sort !== "review") return;
+  if (told.subject === "*") return void queries.invalidateQueries();
+  for (const key of ["review", "readings", "desk", "doubts", "entries", "loose-ends", "beside"]) invalidate(key, told.subject ?? "");
+  for (const key of ["sheet", "plan", "queue"]) invalidate(key);
+  if (told.action !== "recorded") invalidate("reviews");
+  if (told.action === "accepted" || told.action === "withdrawn") for (const key of ["ranking", "scorecard", "points"]) invalidate(key);
+}
+
+/**
+ * Follows the service's changes while somebody is signed in, so that what others do
+ * arrives by itself. The browser comes back by itself when the connection was lost.
+ */
+export function useChanges(signedIn: boolean) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (!signedIn || typeof EventSource === "undefined") return;
+    const source = new EventSource("/api/v1/events");
+    source.onmessage = (e) => refetch(queries, JSON.parse(e.data as string) as Told);
+    return () => source.close();
+  }, [queries, signedIn]);
+}

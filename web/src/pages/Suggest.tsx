@@ -1,0 +1,59 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { useSearchParams } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { TextField } from "../components/Fields";
+import { Frame, useAbout } from "../components/Frame";
+import { Wrong } from "../components/States";
+import { suggestionSorts } from "./team/Suggestions";
+
+/** The form that needs no account. */
+export default function SuggestPage() {
+  const [search] = useSearchParams();
+  const about = useAbout();
+  const [sort, setSort] = useState<Schemas["SuggestionSort"]>((search.get("sort") as Schemas["SuggestionSort"]) ?? "review");
+  const [subject, setSubject] = useState(search.get("about") ?? "");
+  const [text, setText] = useState("");
+  const [contact, setContact] = useState("");
+  const send = useMutation({ mutationFn: () => take(api.POST("/suggestions", { body: { sort, subject, text, contact: contact || undefined } })) });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    send.mutate();
+  };
+  return (
+    <Frame title="Suggest">
+      <h1>Suggest something</h1>
+      {send.isSuccess ? (
+        <p role="status" className="mt-4 max-w-xl">
+          Thank you. Your suggestion is held until a lead of {about.data?.team ?? "the team"} has looked at it.
+        </p>
+      ) : (
+        <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
+          <fieldset>
+            <legend className="text-[13px] text-soft">It is</legend>
+            {(Object.keys(suggestionSorts) as Schemas["SuggestionSort"][]).map((s) => (
+              <label key={s} className="mr-6 inline-flex items-center gap-2 py-1">
+                <input type="radio" name="sort" className="accent-(--accent)" checked={sort === s} onChange={() => setSort(s)} />
+                {suggestionSorts[s]}
+              </label>
+            ))}
+          </fieldset>
+          <TextField label="About" hint={sort === "checklist" ? "a criterion or section" : "a distribution, release or edition"} value={subject} onChange={setSubject} />
+          <TextField label="What you suggest, and why" rows={5} value={text} onChange={setText} />
+          <TextField label="How to reach you" hint="if you like" value={contact} onChange={setContact} />
+          <p>
+            <button type="submit" className="main-act" disabled={send.isPending}>
+              Send
+            </button>
+          </p>
+          {send.error && (
+            <div role="alert" className="text-accent">
+              {send.error.message}
+              <Wrong error={send.error} />
+            </div>
+          )}
+        </form>
+      )}
+    </Frame>
+  );
+}

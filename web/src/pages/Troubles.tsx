@@ -1,0 +1,113 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { api, take, takeWhole, type Schemas } from "../api";
+import { Choice } from "../components/Choice";
+import { EditionLink } from "../components/Edition";
+import { TextField } from "../components/Fields";
+import { Frame, useRoles } from "../components/Frame";
+import { Empty, Failure, Loading, Wrong } from "../components/States";
+
+type Trouble = Schemas["Trouble"];
+const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
+
+export default function TroublesPage() {
+  const all = useQuery({ queryKey: ["troubles", "whole"], queryFn: () => take(api.GET("/troubles")) });
+  const roles = useRoles();
+  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const [editing, setEditing] = useState<string>();
+  return (
+    <Frame title="Troubles">
+      <h1>Troubles</h1>
+      <p className="mt-1 text-[13px] text-soft">What several editions share, with its suspected origin. In alphabetical order, which is no ranking.</p>
+      {all.isPending ? (
+        <Loading what="troubles" />
+      ) : all.isError ? (
+        <Failure error={all.error} again={() => all.refetch()} />
+      ) : (
+        <>
+          {all.data.troubles.length === 0 && <Empty>No trouble is known.</Empty>}
+          {all.data.troubles.map(({ trouble: t, cases }) => (
+            <section key={t.key} className="mt-5 border-l border-accent pl-4">
+              <h2>
+                {t.title} {t.settled && <span className="text-[13px] font-normal text-soft">settled</span>}
+              </h2>
+              <p className="text-[13px] text-soft">{[t.origin && `suspected: ${t.origin}`, t.component, t.text].filter(Boolean).join(" · ")}</p>
+              {t.workaround && <p>Workaround: {t.workaround}</p>}
+              {t.outcome && <p className="text-[13px]">{t.outcome}</p>}
+              <ul className="mt-1">
+                {cases.map((c) => (
+                  <li key={c.finding.id} className="border-b border-rule py-1">
+                    <EditionLink edition={c.edition} name={c.name} /> <span className="text-[13px] text-soft">{[c.finding.title, c.finding.severity, c.finding.fate?.replace("-", " ")].filter(Boolean).join(" · ")}</span>
+                  </li>
+                ))}
+              </ul>
+              {writes &&
+                (editing === t.key ? (
+                  <Form old={t} onDone={() => setEditing(undefined)} />
+                ) : (
+                  <button type="button" className="act mt-1" onClick={() => setEditing(t.key)}>
+                    Correct
+                  </button>
+                ))}
+            </section>
+          ))}
+          {writes && (
+            <section className="mt-8">
+              <h2 className="border-b border-ink pb-1">Add a trouble</h2>
+              <Form key={all.data.troubles.length} />
+            </section>
+          )}
+        </>
+      )}
+    </Frame>
+  );
+}
+
+function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
+  const queries = useQueryClient();
+  const [t, setT] = useState<Trouble>(old ?? { key: "", title: "" });
+  const save = useMutation({
+    mutationFn: async () => {
+      if (!old) return take(api.POST("/troubles", { body: t }));
+      const now = await takeWhole(api.GET("/troubles/{trouble}", { params: { path: { trouble: t.key } } }));
+      return take(api.PUT("/troubles/{trouble}", { params: { path: { trouble: t.key }, header: { "If-Match": now.etag } }, body: t }));
+    },
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["troubles"] });
+      onDone?.();
+    },
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate();
+  };
+  return (
+    <form onSubmit={submit} className="mt-2 grid max-w-3xl gap-x-6 gap-y-2 md:grid-cols-2">
+      {!old && <TextField label="Key" hint="such as wireless-sleep" value={t.key} onChange={(key) => setT({ ...t, key })} />}
+      <TextField label="Title" value={t.title} onChange={(title) => setT({ ...t, title })} />
+      <Choice label="Suspected" value={t.origin ?? ""} options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]} onChange={(o) => setT({ ...t, origin: o as Trouble["origin"] })} />
+      <TextField label="Which one" value={t.component} onChange={(component) => setT({ ...t, component })} />
+      <TextField label="Workaround, for all cases" rows={2} value={t.workaround} onChange={(workaround) => setT({ ...t, workaround })} />
+      <TextField label="What came of it" rows={2} value={t.outcome} onChange={(outcome) => setT({ ...t, outcome })} />
+      <label className="flex items-center gap-2">
+        <input type="checkbox" className="accent-(--accent)" checked={!!t.settled} onChange={(e) => setT({ ...t, settled: e.target.checked })} /> Settled
+      </label>
+      <span className="flex gap-6 md:col-span-2">
+        <button type="submit" className={old ? "act" : "main-act"} disabled={save.isPending}>
+          {old ? "Keep the correction" : "Add"}
+        </button>
+        {onDone && (
+          <button type="button" className="act" onClick={onDone}>
+            Leave it
+          </button>
+        )}
+      </span>
+      {save.error && (
+        <div role="alert" className="text-accent md:col-span-2">
+          {save.error.message}
+          <Wrong error={save.error} />
+        </div>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,115 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, take, takeWhole } from "../../api";
+import { useRoles } from "../../components/Frame";
+import { Failure } from "../../components/States";
+import { day, moment } from "../../numbers";
+import { Take } from "../Work";
+import { editionKey, editionLabel, lineOf, type Catalogue, type Edition } from "./data";
+import { editionFields } from "./fields";
+import { Form, Rearrange } from "./Form";
+import { Facts, Page } from "./Page";
+
+export default function EditionPage() {
+  const { distribution = "", release = "", edition = "" } = useParams();
+  const navigate = useNavigate();
+  const one = useQuery({ queryKey: ["catalogue", distribution, release, edition], queryFn: () => takeWhole(api.GET("/editions/{distribution}/{release}/{edition}", { params: { path: { distribution, release, edition } } })) });
+  const now = one.data && editionKey(one.data.data);
+  useEffect(() => {
+    if (now && now !== `${distribution}/${release}/${edition}`) navigate(`/catalogue/${now}`, { replace: true });
+  }, [distribution, edition, navigate, now, release]);
+  return (
+    <Page
+      title={`${distribution} ${release} ${edition}`}
+      up={[
+        { to: `/catalogue/${distribution}`, name: distribution },
+        { to: `/catalogue/${distribution}/${release}`, name: release },
+      ]}
+    >
+      {(all) => (one.isError ? <Failure error={one.error} /> : one.data ? <Show e={one.data.data} etag={one.data.etag} all={all} /> : null)}
+    </Page>
+  );
+}
+
+function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const roles = useRoles();
+  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const [editing, setEditing] = useState(false);
+  const key = editionKey(e);
+  const edit = useMutation({
+    mutationFn: (body: Edition) => take(api.PUT("/editions/{distribution}/{release}/{edition}", { params: { path: { distribution: e.distribution, release: e.release, edition: e.key }, header: { "If-Match": etag } }, body })),
+    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setEditing(false)),
+  });
+  const d = all.distributions.find((x) => x.key === e.distribution);
+  const dates = new Map(all.releases.filter((r) => r.distribution === e.distribution).map((r) => [r.version, r.date]));
+  const line = all.editions.filter((x) => x.distribution === e.distribution && lineOf(x) === lineOf(e)).sort((a, b) => (dates.get(a.release) ?? "").localeCompare(dates.get(b.release) ?? ""));
+  const reviews = all.reviews.filter((r) => r.edition === key);
+  return (
+    <>
+      <h1>
+        {d?.name} {e.release} {editionLabel(e)}
+      </h1>
+      {e.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+      <Facts
+        of={[
+          ["Desktop", e.desktop],
+          ["Purpose", e.purpose],
+          ["Architecture", e.architecture],
+          ["Profile", e.profile],
+          ["Makers ask for", [e.memoryMiB && `${e.memoryMiB} MiB of memory`, e.diskGiB && `${e.diskGiB} GiB of disk`].filter(Boolean).join(", ")],
+        ]}
+      />
+      <h2 className="mt-4">Its line, {lineOf(e)}</h2>
+      <ol>
+        {line.map((x) => (
+          <li key={editionKey(x)} className={`border-b border-rule py-1 ${x === e || editionKey(x) === key ? "bg-chosen font-medium" : ""}`}>
+            <Link className="act" to={`/catalogue/${editionKey(x)}`}>
+              {x.release} {editionLabel(x)}
+            </Link>{" "}
+            <span className="text-soft">
+              {dates.get(x.release) && day(dates.get(x.release)!)}
+              {all.reviewed.has(editionKey(x)) ? "" : ", not reviewed"}
+            </span>
+          </li>
+        ))}
+      </ol>
+      <h2 className="mt-4">Reviews</h2>
+      {reviews.length === 0 && <p className="text-soft">None yet.</p>}
+      <ul>
+        {reviews.map((r) => (
+          <li key={r.id} className="border-b border-rule py-1">
+            {r.accepted && r.state !== "withdrawn" ? (
+              <Link className="act" to={`/edition/${key}?checklist=${r.checklist}`}>
+                {r.checklist}
+              </Link>
+            ) : (
+              r.checklist
+            )}{" "}
+            <span className="text-soft">{[r.state.replace("-", " "), r.accepted && `accepted ${moment(r.accepted)}`, r.alone && "accepted by its only reviewer", r.preRelease && "of a pre-release", r.continues && "a revisit"].filter(Boolean).join(" · ")}</span>
+            {writes && (
+              <Link className="act ml-4" to={`/desk/${r.id}`}>
+                Open
+              </Link>
+            )}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-4 flex flex-wrap gap-6">
+        {writes && !e.retired && <Take edition={key} name="Plan a review" />}
+        {writes && (
+          <button type="button" className="act" onClick={() => setEditing(true)}>
+            Correct
+          </button>
+        )}
+        <Link className="act" to={`/suggest?sort=${reviews.length ? "correction" : "review"}&about=${key}`}>
+          {reviews.length ? "Suggest a correction" : "Wish for a review"}
+        </Link>
+      </p>
+      {editing && <Form fields={editionFields} value={e} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setEditing(false)} />}
+      <Rearrange sort="edition" thing={key} onMoved={(to) => navigate(`/catalogue/${to}`)} />
+    </>
+  );
+}

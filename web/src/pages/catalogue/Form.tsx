@@ -1,0 +1,137 @@
+import { useState, type FormEvent, type ReactNode } from "react";
+import type { Schemas } from "../../api";
+import { Choice } from "../../components/Choice";
+import { NumberField, TextField } from "../../components/Fields";
+import { useRoles } from "../../components/Frame";
+import { Wrong } from "../../components/States";
+import { useRearranging } from "./data";
+
+type Value = Record<string, unknown>;
+export type Field = { name: string; label: string; hint?: string } & ({ kind: "text" | "words" | "list" | "number" | "date" } | { kind: "choice"; options: string[] } | { kind: "yes" });
+
+/** A form for an entry of the catalogue: it hands over the whole value, with what was not in the form. */
+export function Form<T extends object>({ fields, value, act, pending, error, onSave, onLeave, children }: {
+  fields: Field[];
+  value: T;
+  act: string;
+  pending: boolean;
+  error: Error | null;
+  onSave: (value: T) => void;
+  onLeave?: () => void;
+  children?: ReactNode;
+}) {
+  const [typed, setTyped] = useState<Value>(value as Value);
+  const [lists, setLists] = useState<Record<string, string>>({});
+  const set = (name: string, v: unknown) => setTyped({ ...typed, [name]: v });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const out = { ...typed };
+    for (const [name, text] of Object.entries(lists)) out[name] = text.split(/[\s,]+/).filter(Boolean);
+    onSave(out as T);
+  };
+  return (
+    <form onSubmit={submit} className="my-3 grid max-w-3xl items-end gap-x-6 gap-y-2 md:grid-cols-2">
+      {children}
+      {fields.map((f) => {
+        const v = typed[f.name];
+        const text = v == null ? "" : String(v);
+        switch (f.kind) {
+          case "choice":
+            return <Choice key={f.name} label={f.label} value={text} options={f.options.map((o) => ({ value: o, label: o || "–" }))} onChange={(x) => set(f.name, x)} />;
+          case "yes":
+            return (
+              <label key={f.name} className="flex items-center gap-2">
+                <input type="checkbox" className="accent-(--accent)" checked={!!v} onChange={(e) => set(f.name, e.target.checked)} /> {f.label}
+              </label>
+            );
+          case "number":
+            return <NumberField key={f.name} label={f.label} hint={f.hint} value={v == null || v === 0 ? undefined : Number(v)} onChange={(x) => set(f.name, x)} />;
+          case "list":
+            return <TextField key={f.name} label={f.label} hint={f.hint ?? "with commas or spaces between them"} value={lists[f.name] ?? ((v as string[] | undefined) ?? []).join(", ")} onChange={(x) => setLists({ ...lists, [f.name]: x })} />;
+          case "date":
+            return (
+              <label key={f.name} className="block">
+                <span className="block text-[13px] text-soft">{f.label}</span>
+                <input className="field w-full" type="date" value={text} onChange={(e) => set(f.name, e.target.value)} />
+              </label>
+            );
+          default:
+            return <TextField key={f.name} label={f.label} hint={f.hint} rows={f.kind === "words" ? 2 : undefined} value={text} onChange={(x) => set(f.name, x)} />;
+        }
+      })}
+      <span className="flex gap-6 md:col-span-2">
+        <button type="submit" className="main-act" disabled={pending}>
+          {act}
+        </button>
+        {onLeave && (
+          <button type="button" className="act" onClick={onLeave}>
+            Leave it
+          </button>
+        )}
+      </span>
+      {error && (
+        <div role="alert" className="text-accent md:col-span-2">
+          {error.message}
+          <Wrong error={error} />
+        </div>
+      )}
+    </form>
+  );
+}
+
+/** What a lead may do besides: another key, or merging a duplicate. */
+export function Rearrange({ sort, thing, onMoved }: { sort: Schemas["CatalogueSort"]; thing: string; onMoved: (key: string) => void }) {
+  const lead = useRoles().includes("lead");
+  const { rename, merge } = useRearranging();
+  const [to, setTo] = useState("");
+  const [into, setInto] = useState("");
+  if (!lead) return null;
+  const failed = rename.error ?? merge.error;
+  return (
+    <details className="mt-4 max-w-3xl">
+      <summary className="cursor-pointer text-accent">Rename, or merge a duplicate</summary>
+      <form
+        className="mt-2 flex flex-wrap items-end gap-5"
+        onSubmit={(e) => {
+          e.preventDefault();
+          rename.mutate({ sort, key: thing, to }, { onSuccess: (r) => onMoved(r.key) });
+        }}
+      >
+        <TextField label="Another key" hint="the old one leads on" value={to} onChange={setTo} />
+        <button type="submit" className="act" disabled={!to || rename.isPending}>
+          Rename
+        </button>
+      </form>
+      <form
+        className="mt-3 flex flex-wrap items-end gap-5"
+        onSubmit={(e) => {
+          e.preventDefault();
+          merge.mutate({ sort, key: thing, into, trial: true });
+        }}
+      >
+        <TextField label="This is a duplicate of" hint="the full key of the one that stays" value={into} onChange={setInto} />
+        <button type="submit" className="act" disabled={!into || merge.isPending}>
+          What would be moved?
+        </button>
+      </form>
+      {merge.data && (
+        <div className="mt-2">
+          <ul className="list-disc pl-5">
+            {merge.data.moves.map((m) => (
+              <li key={m}>{m}</li>
+            ))}
+          </ul>
+          <button type="button" className="main-act mt-2" disabled={merge.isPending} onClick={() => merge.mutate({ sort, key: thing, into }, { onSuccess: (r) => onMoved(r.key) })}>
+            Merge; this cannot be undone
+          </button>
+        </div>
+      )}
+      {failed && (
+        <div role="alert" className="mt-2 text-accent">
+          {failed.message}
+          <Wrong error={failed} />
+        </div>
+      )}
+    </details>
+  );
+}

@@ -1,0 +1,41 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { Frame } from "../../components/Frame";
+import { Failure, Loading } from "../../components/States";
+import { useCatalogue, type Catalogue } from "./data";
+
+/** A page of the catalogue: the way back up, and the whole catalogue at hand. */
+export function Page({ title, up, children }: { title: string; up: { to: string; name: string }[]; children: (all: Catalogue) => ReactNode }) {
+  const all = useCatalogue();
+  return (
+    <Frame title={title}>
+      <nav aria-label="Where this is" className="text-[13px]">
+        {[{ to: "/catalogue", name: "Catalogue" }, ...up].map((u) => (
+          <span key={u.to}>
+            <Link className="act" to={u.to}>
+              {u.name}
+            </Link>{" "}
+            ›{" "}
+          </span>
+        ))}
+      </nav>
+      {all.isPending ? <Loading what="the catalogue" /> : all.isError ? <Failure error={all.error} again={() => all.refetch()} /> : children(all.data)}
+    </Frame>
+  );
+}
+
+/** Facts with their names, in two columns; empty ones are left out. */
+export function Facts({ of }: { of: [string, ReactNode][] }) {
+  return (
+    <dl className="my-3 grid max-w-2xl grid-cols-[11rem_1fr] gap-y-0.5">
+      {of
+        .filter(([, v]) => v != null && v !== "" && v !== false)
+        .map(([name, v]) => (
+          <div key={name} className="contents">
+            <dt className="text-soft">{name}</dt>
+            <dd>{v}</dd>
+          </div>
+        ))}
+    </dl>
+  );
+}

@@ -1,0 +1,75 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, take, takeWhole, type Schemas } from "../../api";
+import { Frame, useRoles } from "../../components/Frame";
+import { Failure, Loading } from "../../components/States";
+import { rigFields } from "./fields";
+import { Form, Rearrange } from "./Form";
+import { Facts } from "./Page";
+
+export default function RigPage() {
+  const { rig = "" } = useParams();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const roles = useRoles();
+  const [editing, setEditing] = useState(false);
+  const one = useQuery({ queryKey: ["rigs", rig], queryFn: () => takeWhole(api.GET("/rigs/{rig}", { params: { path: { rig } } })) });
+  const all = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })) });
+  const edit = useMutation({
+    mutationFn: (body: Schemas["Rig"]) => take(api.PUT("/rigs/{rig}", { params: { path: { rig: body.key }, header: { "If-Match": one.data!.etag } }, body })),
+    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setEditing(false)),
+  });
+  const key = one.data?.data.key;
+  useEffect(() => {
+    if (key && key !== rig) navigate(`/rigs/${key}`, { replace: true });
+  }, [key, navigate, rig]);
+  const r = one.data?.data;
+  const later = all.data?.rigs.find((x) => x.replaces === r?.key);
+  return (
+    <Frame title={r?.name || rig}>
+      <p className="text-[13px]">
+        <Link className="act" to="/rigs">
+          Rigs
+        </Link>{" "}
+        ›
+      </p>
+      {one.isError ? (
+        <Failure error={one.error} />
+      ) : !r ? (
+        <Loading what="the rig" />
+      ) : (
+        <>
+          <h1>{r.name || r.key}</h1>
+          {r.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+          <Facts
+            of={[
+              ["Key", r.key],
+              ["Class", [r.class, r.virtual && "virtual"].filter(Boolean).join(", ")],
+              ["Processor", [r.cpu, r.cores && `${r.cores} cores`].filter(Boolean).join(", ")],
+              ["Memory", r.memoryMiB && `${r.memoryMiB} MiB`],
+              ["Graphics", r.graphics],
+              ["Storage", r.storage],
+              ["Equipment", r.equipment?.join(", ")],
+              ["Weight", r.weight ?? 1],
+              ["Was before it changed", r.replaces && <Link className="act" to={`/rigs/${r.replaces}`}>{r.replaces}</Link>],
+              ["Changed into", later && <Link className="act" to={`/rigs/${later.key}`}>{later.name || later.key}</Link>],
+            ]}
+          />
+          {(roles.includes("reviewer") || roles.includes("lead")) &&
+            (editing ? (
+              <>
+                <p className="text-[13px] text-soft">Once readings were made on it, its specification is fixed: a changed machine is a new rig that names this one.</p>
+                <Form fields={rigFields} value={r} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setEditing(false)} />
+              </>
+            ) : (
+              <button type="button" className="act" onClick={() => setEditing(true)}>
+                Correct
+              </button>
+            ))}
+          <Rearrange sort="rig" thing={r.key} onMoved={(to) => navigate(`/rigs/${to}`)} />
+        </>
+      )}
+    </Frame>
+  );
+}

@@ -1,0 +1,64 @@
+import { answerText, titleOf, type Criterion, type Reading } from "../../checklist";
+import { score } from "../../numbers";
+import { placeKey, standing, type Item, type Outbox, type Place } from "./outbox";
+
+/** The rig that a criterion is tried on: what is timed or needs equipment has one, judgement has none. */
+export function rigFor(c: Criterion, rig: string, readings: Reading[]): string {
+  const timed = c.kind === "measure" && !!(c.context?.method || c.context?.setup || c.context?.phase);
+  const onRigs = readings.some((r) => r.criterion === c.key && r.rig);
+  return timed || c.needs?.length || onRigs ? rig : "";
+}
+
+/** Whether what was typed is saved, and since when. */
+export function Saving({ outbox }: { outbox: Outbox }) {
+  const items = Object.values(outbox.items);
+  const waiting = items.filter((i) => i.state === "waiting").length;
+  const refused = items.filter((i) => i.state === "refused").length;
+  const paused = items.filter((i) => i.state === "paused").length;
+  const text = paused
+    ? `${paused} not saved: signed out, kept here`
+    : waiting
+    ? `${waiting} not saved: no connection, kept here`
+    : refused
+      ? `${refused} not taken, see why`
+      : items.some((i) => i.state === "sending")
+        ? "saving…"
+        : items.length
+          ? "typed, kept as a draft"
+          : outbox.savedAt
+            ? `saved ${outbox.savedAt.toISOString().slice(11, 19)} UTC`
+            : "";
+  return (
+    <span role="status" className="text-[13px]">
+      {text}
+    </span>
+  );
+}
+
+/** A criterion that is not in hand: its title, what was recorded, its points. */
+export function Row({ criterion: c, chosen, place, readings, items, hidden, points, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; onOpen: () => void }) {
+  const kept = items[placeKey(place)];
+  const here = standing(readings, place, c);
+  const last = here.at(-1);
+  return (
+    <button type="button" onClick={onOpen} aria-current={chosen || undefined} className={`grid min-h-[36px] w-full grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1 text-left hover:bg-wash/50 md:grid-cols-[minmax(0,1fr)_minmax(0,18rem)_3.5rem] ${chosen ? "bg-chosen" : ""}`}>
+      <span>
+        {titleOf(c)}
+        {c.gate != null && <span className="ml-2 text-[12px] text-accent">a must</span>}
+      </span>
+      <span className={`max-md:order-3 max-md:col-span-2 ${last?.answer.notTested || last?.answer.notApplicable ? "text-soft italic" : "text-soft"}`}>
+        {kept ? (
+          <span className="text-accent">{kept.state === "refused" ? "not taken" : kept.state === "waiting" ? "waits for a connection" : kept.state === "paused" ? "waits for you to sign in" : "typed, not recorded"}</span>
+        ) : last ? (
+          <>
+            {answerText(last.answer, c)}
+            {here.length > 1 && <span className="text-[12px]"> +{here.length - 1}</span>}
+          </>
+        ) : hidden ? (
+          <span className="italic">{hidden === 1 ? "one other has graded" : `${hidden} others have graded`}</span>
+        ) : null}
+      </span>
+      <span className="text-right font-semibold">{points != null ? score(points) : ""}</span>
+    </button>
+  );
+}

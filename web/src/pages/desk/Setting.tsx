@@ -1,0 +1,113 @@
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { titleOf, type Checklist, type Criterion } from "../../checklist";
+import { Choice } from "../../components/Choice";
+import type { Schemas } from "../../api";
+import type { Context } from "./outbox";
+
+export type Chosen = { method: string; setup: string; phase: string };
+
+/** The context in which a criterion is read: what it asks for, but for what was chosen otherwise; undefined where that is the same. */
+export function contextFor(c: Criterion, chosen: Chosen): Context | undefined {
+  if (c.kind === "fact" || !(chosen.method || chosen.setup || chosen.phase)) return undefined;
+  const asked = c.context ?? {};
+  const context = { method: chosen.method || asked.method, setup: chosen.setup || asked.setup, phase: chosen.phase || asked.phase };
+  const same = context.method === asked.method && context.setup === asked.setup && context.phase === asked.phase;
+  return same ? undefined : context;
+}
+
+/** The words of the vocabulary that were chosen. */
+export function chosenText(list: Checklist, chosen: Chosen): string {
+  const named = (of: Schemas["Named"][] | undefined, key: string) => (key ? titleOf(of?.find((n) => n.key === key) ?? { key }) : "");
+  const v = list.vocabulary;
+  return [named(v?.methods, chosen.method), named(v?.setups, chosen.setup), named(v?.phases, chosen.phase)].filter(Boolean).join(" · ");
+}
+
+/** Chooses, once for all that follows, another method, setup or phase than criteria ask for. */
+export function ContextDialog({ list, chosen, open, onOpen, onChoose }: { list: Checklist; chosen: Chosen; open: boolean; onOpen: (open: boolean) => void; onChoose: (chosen: Chosen) => void }) {
+  const v = list.vocabulary;
+  const choice = (label: string, field: keyof Chosen, of: Schemas["Named"][] | undefined) =>
+    !!of?.length && (
+      <p className="my-2">
+        <Choice label={label} value={chosen[field]} onChange={(key) => onChoose({ ...chosen, [field]: key })} options={[{ value: "", label: "as each criterion asks" }, ...of.map((n) => ({ value: n.key, label: titleOf(n) }))]} />
+      </p>
+    );
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
+        <Dialog.Content className="fixed top-[14vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+          <Dialog.Title>How what follows is read</Dialog.Title>
+          <Dialog.Description className="my-2 text-[13px] text-soft">It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not score.</Dialog.Description>
+          {choice("Method", "method", v?.methods)}
+          {choice("Setup", "setup", v?.setups)}
+          {choice("Phase", "phase", v?.phases)}
+          <span className="mt-4 flex gap-6">
+            <Dialog.Close className="main-act">Go on</Dialog.Close>
+            <button type="button" className="act" onClick={() => onChoose({ method: "", setup: "", phase: "" })}>
+              As each criterion asks
+            </button>
+          </span>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+const linesOf = (text: string) => text.split("\n").map((l) => l.trim()).filter(Boolean);
+
+/** Writes down a new system state. */
+export function StateDialog({ open, onOpen, rig, pending, error, onSave }: {
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  rig: string;
+  pending: boolean;
+  error: Error | null;
+  onSave: (state: { note: string; installed: string[]; changed: string[]; updated: string[] }) => void;
+}) {
+  const [note, setNote] = useState("");
+  const [installed, setInstalled] = useState("");
+  const [changed, setChanged] = useState("");
+  const [updated, setUpdated] = useState("");
+  const area = (label: string, value: string, set: (text: string) => void) => (
+    <label className="my-2 block">
+      <span className="block text-[13px] text-soft">{label}, one a line</span>
+      <textarea className="field w-full" rows={2} value={value} onChange={(e) => set(e.target.value)} />
+    </label>
+  );
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-[10vh] left-1/2 z-30 w-[min(92vw,480px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+          <Dialog.Title>A new state of the system{rig && `, on ${rig}`}</Dialog.Title>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              onSave({ note: note.trim(), installed: linesOf(installed), changed: linesOf(changed), updated: linesOf(updated) });
+            }}
+          >
+            <label className="my-2 block">
+              <span className="block text-[13px] text-soft">In a few words</span>
+              <input className="field w-full" value={note} onChange={(e) => setNote(e.target.value)} placeholder="after the first updates" />
+            </label>
+            {area("Chosen at install", installed, setInstalled)}
+            {area("Changed by hand", changed, setChanged)}
+            {area("Updated", updated, setUpdated)}
+            <span className="mt-3 flex gap-6">
+              <button type="submit" className="main-act" disabled={pending}>
+                Write it down
+              </button>
+              <Dialog.Close className="act">Not now</Dialog.Close>
+            </span>
+            {error && (
+              <p role="alert" className="mt-2 text-accent">
+                {error.message}
+              </p>
+            )}
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,46 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, take, type Schemas } from "../../api";
+
+export type Entry = Schemas["Entry"];
+export type EntryView = Schemas["EntryView"];
+export type Part = keyof Entry;
+
+/** A review's record: states, findings and all that is not scored. */
+export function useEntries(review: string) {
+  return useQuery({ queryKey: ["entries", review], queryFn: async () => (await take(api.GET("/reviews/{id}/entries", { params: { path: { id: review } } }))).entries });
+}
+
+/** The entries of one part, by time. */
+export function of<P extends Part>(entries: EntryView[] | undefined, part: P): NonNullable<Entry[P]>[] {
+  const found = (entries ?? []).flatMap((e) => (e.entry[part] ? [e.entry[part]] : [])) as NonNullable<Entry[P]>[];
+  return found.sort((a, b) => ((a as { at?: string }).at ?? "").localeCompare((b as { at?: string }).at ?? ""));
+}
+
+/** Writes an entry; revision is 0 for a new one. */
+export function useWriting(review: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, entry, revision }: { id: string; entry: Entry; revision: number }) =>
+      take(api.PUT("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id }, header: revision ? { "If-Match": String(revision) } : {} }, body: entry })),
+    onSettled: async () => {
+      await queries.invalidateQueries({ queryKey: ["entries", review] });
+      void queries.invalidateQueries({ queryKey: ["beside", review] });
+      void queries.invalidateQueries({ queryKey: ["loose-ends", review] });
+      void queries.invalidateQueries({ queryKey: ["review", review] });
+    },
+  });
+}
+
+/** Takes an entry out. */
+export function useDropping(review: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, revision }: { id: string; revision: number }) => take(api.DELETE("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["entries", review] }),
+  });
+}
+
+/** What stands beside the entry fields: the release before, the records, findings to look after. */
+export function useBeside(review: string) {
+  return useQuery({ queryKey: ["beside", review], queryFn: () => take(api.GET("/reviews/{id}/beside", { params: { path: { id: review } } })), staleTime: 60_000 });
+}

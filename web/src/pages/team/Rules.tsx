@@ -1,0 +1,68 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState, type FormEvent } from "react";
+import { api, take, takeWhole, type Schemas } from "../../api";
+import { NumberField } from "../../components/Fields";
+import { useRoles } from "../../components/Frame";
+import { Failure, Loading, Wrong } from "../../components/States";
+import { Around } from "./Around";
+
+export default function RulesPage() {
+  return (
+    <Around title="Rules">
+      <Rules />
+    </Around>
+  );
+}
+
+function Rules() {
+  const queries = useQueryClient();
+  const lead = useRoles().includes("lead");
+  const policy = useQuery({ queryKey: ["policy"], queryFn: () => takeWhole(api.GET("/policy")) });
+  const [typed, setTyped] = useState<Schemas["Policy"]>();
+  useEffect(() => setTyped(policy.data?.data), [policy.data]);
+  const save = useMutation({
+    mutationFn: (body: Schemas["Policy"]) => take(api.PUT("/policy", { params: { header: { "If-Match": policy.data!.etag } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["policy"] }),
+  });
+  if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
+  if (!typed) return <Loading what="the rules" />;
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate(typed);
+  };
+  const choice = (value: Schemas["Policy"]["secondReviewer"], title: string, says: string) => (
+    <label className="flex gap-2 py-1">
+      <input type="radio" name="second" className="accent-(--accent)" disabled={!lead} checked={typed.secondReviewer === value} onChange={() => setTyped({ ...typed, secondReviewer: value })} />
+      <span>
+        {title} <span className="block text-[13px] text-soft">{says}</span>
+      </span>
+    </label>
+  );
+  return (
+    <>
+      <h1>The team's rules</h1>
+      <form onSubmit={submit} className="mt-3 max-w-xl">
+        <fieldset>
+          <legend className="font-serif font-semibold">A second pair of eyes</legend>
+          {choice("required", "is required", "Nobody accepts a review that they alone made.")}
+          {choice("advised", "is advised", "Whoever accepts a review that they alone made may do so; readers are told: accepted by its only reviewer.")}
+        </fieldset>
+        <div className="mt-4 w-60">
+          <NumberField label="Days until a rolling release wants a new look" value={typed.retestDays} onChange={(n) => setTyped({ ...typed, retestDays: n ?? 0 })} />
+        </div>
+        {lead && (
+          <button type="submit" className="main-act mt-4" disabled={save.isPending}>
+            Keep the rules
+          </button>
+        )}
+        {save.isSuccess && <span role="status"> Kept.</span>}
+        {save.error && (
+          <div role="alert" className="mt-2 text-accent">
+            {save.error.message}
+            <Wrong error={save.error} />
+          </div>
+        )}
+      </form>
+    </>
+  );
+}

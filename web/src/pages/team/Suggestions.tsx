@@ -1,0 +1,99 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, take, type Schemas } from "../../api";
+import { useRoles } from "../../components/Frame";
+import { Failure, Loading } from "../../components/States";
+import { moment } from "../../numbers";
+import { Around } from "./Around";
+
+export const suggestionSorts = { review: "a review wished for", checklist: "a change to the checklist", correction: "a correction" } as const;
+
+export default function SuggestionsPage() {
+  return (
+    <Around title="Suggestions">
+      <List />
+    </Around>
+  );
+}
+
+function List() {
+  const all = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
+  const lead = useRoles().includes("lead");
+  if (all.isPending) return <Loading what="suggestions" />;
+  if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
+  const held = all.data.suggestions.filter((s) => s.state === "held");
+  const decided = all.data.suggestions.filter((s) => s.state !== "held");
+  return (
+    <>
+      <h1>Suggestions</h1>
+      <p className="mt-1 text-[13px] text-soft">What readers without an account sent in. Nothing of it is public until it is let in.</p>
+      <h2 className="mt-4 border-b border-ink pb-1">To decide</h2>
+      {held.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
+      <ul>
+        {held.map((s) => (
+          <li key={s.id} className="border-b border-rule py-2">
+            <Said s={s} />
+            {lead && <Decide s={s} />}
+          </li>
+        ))}
+      </ul>
+      <h2 className="mt-6 border-b border-ink pb-1">Decided</h2>
+      {decided.length === 0 && <p className="py-1 text-soft">None yet.</p>}
+      <ul>
+        {decided.map((s) => (
+          <li key={s.id} className="border-b border-rule py-2">
+            <Said s={s} />
+            <span className="text-[13px] text-soft">
+              {s.state.replace("-", " ")} by {s.decidedBy}
+              {s.decision && `: ${s.decision}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Said({ s }: { s: Schemas["Suggestion"] }) {
+  return (
+    <>
+      <span className="text-[13px] text-soft">
+        {suggestionSorts[s.sort]} · {moment(s.created)}
+        {s.contact && ` · ${s.contact}`}
+      </span>
+      <span className="block font-medium">{s.subject}</span>
+      <span className="block max-w-[70ch]">{s.text}</span>
+    </>
+  );
+}
+
+function Decide({ s }: { s: Schemas["Suggestion"] }) {
+  const queries = useQueryClient();
+  const [why, setWhy] = useState("");
+  const decide = useMutation({
+    mutationFn: (state: "let-in" | "declined") => take(api.PATCH("/suggestions/{id}", { params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } }, body: { state, decision: why || undefined } })),
+    onSettled: () => {
+      void queries.invalidateQueries({ queryKey: ["suggestions"] });
+      void queries.invalidateQueries({ queryKey: ["queue"] });
+    },
+  });
+  return (
+    <span className="mt-1 flex flex-wrap items-end gap-5">
+      <label>
+        <span className="sr-only">Why</span>
+        <input className="field w-72" value={why} onChange={(e) => setWhy(e.target.value)} placeholder="why; needed to decline" />
+      </label>
+      <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("let-in")}>
+        Let in
+      </button>
+      <button type="button" className="act" disabled={decide.isPending || !why.trim()} onClick={() => decide.mutate("declined")}>
+        Decline
+      </button>
+      {decide.error && (
+        <span role="alert" className="text-accent">
+          {decide.error.message}
+        </span>
+      )}
+    </span>
+  );
+}
