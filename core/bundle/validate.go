@@ -106,6 +106,9 @@ func (v *validator) review(r *reading.Review) {
 	if list == nil {
 		v.Field("checklist", "there is no checklist %q here (name it KEY@VERSION)", clip(r.Checklist))
 	}
+	if list != nil {
+		v.entries(r, list)
+	}
 	// Ids are unique within a review: one that was carried over to a newer
 	// checklist holds the readings of the older under the same ids.
 	readings := map[string]bool{}
@@ -126,6 +129,33 @@ func (v *validator) review(r *reading.Review) {
 			})
 		}
 	})
+}
+
+// listOf names the list of a review that entries of a part stand in.
+var listOf = map[string]string{
+	"system": "states", "finding": "findings", "change": "changes", "claim": "claims", "journal": "journal", "experience": "experience",
+	"verdict": "verdicts", "advice": "advice", "use": "use", "disclosure": "disclosures", "evidence": "evidence",
+}
+
+// entries checks a review's states and record, and that no two have the same id.
+func (v *validator) entries(r *reading.Review, list *checklist.Checklist) {
+	known := map[string]bool{}
+	at := map[string]int{}
+	entries := r.Entries()
+	for i := range entries {
+		e := &entries[i]
+		part, head := e.Part()
+		v.In(listOf[part], func() {
+			v.In(at[part], func() {
+				reading.ValidatePart(e, list, &v.Book)
+				if known[head.ID] {
+					v.Field("id", "%s stands here twice", clip(head.ID))
+				}
+			})
+		})
+		known[head.ID] = true
+		at[part]++
+	}
 }
 
 // replacements checks what the readings of the chain's first review replace:

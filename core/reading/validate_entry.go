@@ -44,38 +44,42 @@ func ValidateEntry(e *Entry, list *checklist.Checklist, book *fault.Book) {
 		return
 	}
 	part, _ := e.Part()
+	book.In(part, func() { ValidatePart(e, list, book) })
+}
+
+// ValidatePart notes what is wrong with the part of an entry that is set, at the
+// current place.
+func ValidatePart(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	v := entryValidator{book, list}
-	book.In(part, func() {
-		switch {
-		case e.System != nil:
-			v.system(e.System)
-		case e.Finding != nil:
-			v.finding(e.Finding)
-		case e.Change != nil:
-			v.change(e.Change)
-		case e.Claim != nil:
-			v.claim(e.Claim)
-		case e.Journal != nil:
-			v.words("text", e.Journal.Text, longText, true)
-		case e.Experience != nil:
-			v.words("text", e.Experience.Text, longText, true)
-			v.words("since", e.Experience.Since, longTitle, false)
-		case e.Verdict != nil:
-			v.verdict(e.Verdict)
-		case e.Advice != nil:
-			v.word("advice", e.Advice.Advice, AdviceWords, true)
-			v.words("reason", e.Advice.Reason, longText, true)
-		case e.Use != nil:
-			if e.Use.Days < 1 || e.Use.Days > 10_000 {
-				book.Field("days", "must be between 1 and 10000")
-			}
-			v.words("note", e.Use.Note, longText, false)
-		case e.Disclosure != nil:
-			v.words("text", e.Disclosure.Text, longText, true)
-		case e.Evidence != nil:
-			v.evidence(e.Evidence)
+	switch {
+	case e.System != nil:
+		v.system(e.System)
+	case e.Finding != nil:
+		v.finding(e.Finding)
+	case e.Change != nil:
+		v.change(e.Change)
+	case e.Claim != nil:
+		v.claim(e.Claim)
+	case e.Journal != nil:
+		v.words("text", e.Journal.Text, longText, true)
+	case e.Experience != nil:
+		v.words("text", e.Experience.Text, longText, true)
+		v.words("since", e.Experience.Since, longTitle, false)
+	case e.Verdict != nil:
+		v.verdict(e.Verdict)
+	case e.Advice != nil:
+		v.word("advice", e.Advice.Advice, AdviceWords, true)
+		v.words("reason", e.Advice.Reason, longText, true)
+	case e.Use != nil:
+		if e.Use.Days < 1 || e.Use.Days > 10_000 {
+			book.Field("days", "must be between 1 and 10000")
 		}
-	})
+		v.words("note", e.Use.Note, longText, false)
+	case e.Disclosure != nil:
+		v.words("text", e.Disclosure.Text, longText, true)
+	case e.Evidence != nil:
+		v.evidence(e.Evidence)
+	}
 }
 
 func (e *Entry) set() (n int) {

@@ -169,6 +169,9 @@ func build() (*world, error) {
 	if err := w.history(before); err != nil {
 		return nil, err
 	}
+	if err := w.records(); err != nil {
+		return nil, err
+	}
 	var text bytes.Buffer
 	if err := bundle.Write(&text, w.bundle); err != nil {
 		return nil, err

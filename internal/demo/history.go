@@ -223,5 +223,8 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	if err != nil {
 		return 0, err
 	}
-	return s.Comment(ctx, tomas, open, "For start-up, yes. But the tinkerers will miss the kernel build.")
+	if _, err := s.Comment(ctx, tomas, open, "For start-up, yes. But the tinkerers will miss the kernel build."); err != nil {
+		return 0, err
+	}
+	return team(ctx, s)
 }

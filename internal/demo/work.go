@@ -1,0 +1,124 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"image/color"
+
+	"dappertally/core/planning"
+	"dappertally/core/reading"
+	"dappertally/internal/service"
+)
+
+// team adds what the workshop does besides reviewing: wishes and the lead's order,
+// what readers sent in, a trouble, a comparison plan with a bench session, and
+// pictures.
+func team(ctx context.Context, s *service.Service) (change int64, err error) {
+	who := map[string]*service.Actor{"": {}}
+	for _, a := range Accounts {
+		if who[a.Name], err = s.ActorNamed(ctx, a.Name); err != nil {
+			return 0, err
+		}
+	}
+	if _, err := s.AddTrouble(ctx, who["odile"], &reading.Trouble{
+		Key: "wireless-sleep", Title: "Wireless is gone after suspend", Origin: "driver", Component: "brine wireless driver",
+		Text: "Old laptops with the brine card wake without a network, more often after a long sleep.", Workaround: "Unload and load the driver: a menu entry of ours does it, see the kit.",
+	}); err != nil {
+		return 0, err
+	}
+	for _, wish := range []struct{ who, subject, reason string }{
+		{"odile", "gullhaven/5.2/pebbledash", "the classroom on the island has six machines for it"},
+		{"tomas", "gullhaven/5.2/pebbledash", "two pensioners asked at the counter"},
+		{"perrin", "an edition for low-power boards", "somebody left a box of them at the door"},
+		{"ines", "cinderfen/2026-05-02/latchwork", ""},
+	} {
+		if _, _, err := s.Ask(ctx, who[wish.who], wish.subject, wish.reason); err != nil {
+			return 0, err
+		}
+	}
+	for _, x := range []service.Suggestion{
+		{Sort: "review", Subject: "gullhaven/5.2/pebbledash", Text: "Our library has twelve old machines. Would it run on two gigabytes?", Contact: "the library of Saltmarsh End"},
+		{Sort: "correction", Subject: "oakshott/1.8/awning", Text: "You say that it asks for 20 GiB of disk; the makers' page says 16 since June."},
+		{Sort: "checklist", Subject: "usability", Text: "Please look at whether the clock can be made large. Half of us cannot read it."},
+	} {
+		if _, err := s.Suggest(ctx, who[""], "demo", x); err != nil {
+			return 0, err
+		}
+	}
+	held, err := s.Suggestions(ctx, who["marit"])
+	if err != nil {
+		return 0, err
+	}
+	for _, x := range held {
+		if x.Sort == "review" {
+			if _, err := s.DecideSuggestion(ctx, who["marit"], x.ID, service.Version(x.Revision), "let-in", ""); err != nil {
+				return 0, err
+			}
+		}
+	}
+	_, version, err := s.Queue(ctx, who["marit"], 0)
+	if err != nil {
+		return 0, err
+	}
+	if _, err := s.Order(ctx, who["marit"], service.Version(version), []string{"gullhaven/5.2/pebbledash", "eiderloft/2026-04/latchwork"}); err != nil {
+		return 0, err
+	}
+	if err := bench(ctx, s, who); err != nil {
+		return 0, err
+	}
+	return shots(ctx, s, who["tomas"])
+}
+
+// bench plans the autumn comparison and opens a session of it.
+func bench(ctx context.Context, s *service.Service, who map[string]*service.Actor) error {
+	plan, _, err := s.AddPlan(ctx, who["marit"], planning.Plan{
+		Title: "Which base for the old laptops", Question: "Which of the bases starts fastest and leaves the most memory on the old laptop, with the same desktop?", Asks: "base",
+		Contenders: []planning.Contender{
+			{Edition: "bramblewick/7.0/hearthside", Why: "what we give away now"},
+			{Edition: "gullhaven/5.2/hearthside", Why: "asked for most"},
+			{Edition: "ivybeck/6.0/hearthside", Why: "the makers say that it keeps old machines going"},
+			{Edition: "mossgate/12/hearthside", Why: "led last autumn"},
+		},
+		Equal: []string{"desktop"}, Held: []string{"full install, updated the same day", "no account added"}, LeftOut: []string{"games: nobody plays them on these"},
+		Checklist: "workshop@2", Criteria: []string{"cold-start", "memory-idle", "memory-used", "browser-start", "copy-folder", "smoothness", "printing"}, Rigs: []string{"bench-old", "bench-new"},
+	})
+	if err != nil {
+		return err
+	}
+	session, _, err := s.OpenBench(ctx, who["tomas"], plan, "bench-old", 1123)
+	if err != nil {
+		return err
+	}
+	_, err = s.Place(ctx, who["tomas"], session, service.Placing{ID: "019a8f00-0000-7000-8000-000000000001", Placing: planning.Placing{
+		Question: "Which feels quicker to a volunteer who does not know which is which?",
+		Order:    [][]string{{"mossgate/12/hearthside"}, {"bramblewick/7.0/hearthside", "gullhaven/5.2/hearthside"}, {"ivybeck/6.0/hearthside"}},
+		Note:     "six volunteers, two minutes each",
+	}})
+	return err
+}
+
+// shots takes the standard pictures of the review under way.
+func shots(ctx context.Context, s *service.Service, who *service.Actor) (change int64, err error) {
+	all, err := s.Reviews(ctx, who)
+	if err != nil {
+		return 0, err
+	}
+	for _, r := range all {
+		if r.State != reading.Underway {
+			continue
+		}
+		for shot, content := range map[string][]byte{"first-desktop": picture(color.RGBA{47, 94, 104, 255}, 0), "menu-open": picture(color.RGBA{47, 94, 104, 255}, 2)} {
+			name := fmt.Sprintf("%x", sha256.Sum256(content))
+			if _, err := s.PutFile(ctx, who, name, bytes.NewReader(content)); err != nil {
+				return 0, err
+			}
+			e := reading.Evidence{Head: reading.Head{ID: service.NewID()}, Shot: shot, SHA256: name, Name: shot + ".png"}
+			if change, err = s.PutEntry(ctx, who, r.ID, 0, reading.Entry{Evidence: &e}); err != nil {
+				return 0, err
+			}
+		}
+	}
+	return change, nil
+}
