@@ -110,7 +110,8 @@ func TestConsole(t *testing.T) {
 		chromedp.Navigate("about:blank"), chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"), browser.Settled(),
 		browser.Until(`document.querySelector("input[data-figure]")?.value === "4"`),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys(kb.Enter), says("li", "4 of 10"),
-		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "have neither an answer nor a reason"), keys(kb.Enter),
+		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "things are left open"),
+		browser.Until(`document.activeElement?.matches("[role=dialog] [data-words]")`), keys("a first look only"), keys(kb.Enter),
 		says("p", "it waits for the lead"),
 	)
 	do(t, ctx,
@@ -138,6 +139,10 @@ func TestPages(t *testing.T) {
 	decode(t, marit.must("review", "list", "--state", "underway", "--output", "json"), &list)
 	var proposals struct{ Proposals []struct{ ID string } }
 	decode(t, marit.must("proposal", "list", "--output", "json"), &proposals)
+	var plans struct{ Plans []struct{ ID string } }
+	decode(t, marit.must("plan", "list", "--output", "json"), &plans)
+	var plan struct{ Sessions []struct{ ID string } }
+	decode(t, marit.must("plan", "show", plans.Plans[0].ID, "--output", "json"), &plan)
 	marit.withDraft()
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=mossgate/12/hearthside&edition=thistledown/2.7/pebbledash"
 	pages := []string{
@@ -145,6 +150,8 @@ func TestPages(t *testing.T) {
 		"/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" + proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
 		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into", "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
 		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
+		"/desk/" + list.Reviews[0].ID + "?part=finding", "/desk/" + list.Reviews[0].ID + "?part=pictures", "/team", "/team/plans", "/team/plans/new", "/team/plans/" + plans.Plans[0].ID,
+		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles", "/suggest", "/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside",
 	}
 	do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
 	for _, width := range []int64{1280, 390} {

@@ -29,15 +29,45 @@ function refetch(queries: QueryClient, told: Told) {
 }
 
 /**
- * Follows the service's changes while somebody is signed in, so that what others do
- * arrives by itself. The browser comes back by itself when the connection was lost.
+ * Follows the service's changes while somebody is signed in and looks at the page, so
+ * that what others do arrives by itself. A browser has few connections to one service:
+ * a page that is hidden or left gives its own back, and fetches anew when it is seen again.
  */
 export function useChanges(signedIn: boolean) {
   const queries = useQueryClient();
   useEffect(() => {
     if (!signedIn || typeof EventSource === "undefined") return;
-    const source = new EventSource("/api/v1/events");
-    source.onmessage = (e) => refetch(queries, JSON.parse(e.data as string) as Told);
-    return () => source.close();
+    let source: EventSource | undefined;
+    let away = false;
+    const close = () => {
+      source?.close();
+      source = undefined;
+    };
+    const follow = () => {
+      if (document.visibilityState === "hidden") {
+        away = true;
+        close();
+        return;
+      }
+      if (source) return;
+      source = new EventSource("/api/v1/events");
+      source.onmessage = (e) => refetch(queries, JSON.parse(e.data as string) as Told);
+      if (away) void queries.invalidateQueries();
+      away = false;
+    };
+    const leave = () => {
+      away = true;
+      close();
+    };
+    follow();
+    document.addEventListener("visibilitychange", follow);
+    window.addEventListener("pageshow", follow);
+    window.addEventListener("pagehide", leave);
+    return () => {
+      document.removeEventListener("visibilitychange", follow);
+      window.removeEventListener("pageshow", follow);
+      window.removeEventListener("pagehide", leave);
+      close();
+    };
   }, [queries, signedIn]);
 }

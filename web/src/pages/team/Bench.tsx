@@ -8,7 +8,7 @@ import { useRoles, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading, Wrong } from "../../components/States";
 import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
-import { mine, useOutbox } from "../desk/outbox";
+import { inContext, mine, useOutbox } from "../desk/outbox";
 import { fields, newID, type Typed } from "../desk/typed";
 import { Around } from "./Around";
 
@@ -136,7 +136,7 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
                       writes ? (
                         <Line review={line.review} rig={view.session.rig} list={list} criterion={c} readings={line.readings} person={person} onDone={() => next(i)} />
                       ) : (
-                        line.readings.map((r) => answerText(r.answer, c)).join("; ")
+                        line.readings.filter((r) => inContext(r, c)).map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")
                       )
                     ) : (
                       <NoReview plan={view.plan} edition={x.edition} />
@@ -198,7 +198,7 @@ function Line({ review, rig, list, criterion: c, readings, person, onDone }: { r
   const leave = useRef(send);
   leave.current = send;
   useEffect(() => () => void leave.current(), []);
-  const others = readings.filter((r) => r.reviewer !== person);
+  const others = readings.filter((r) => r.reviewer !== person && inContext(r, c));
   return (
     <div
       onBlur={(e) => {
