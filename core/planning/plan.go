@@ -16,10 +16,10 @@ type Plan struct {
 	Question   string      `json:"question"`
 	Asks       string      `json:"asks,omitempty"` // the attribute that the question is about; empty: the whole
 	Contenders []Contender `json:"contenders"`
-	Equal      []string    `json:"equal,omitempty"`   // attributes that are to be the same for all
-	Held       []string    `json:"held,omitempty"`    // what else is held equal, in words
-	LeftOut    []string    `json:"leftOut,omitempty"` // in words
-	Checklist  string      `json:"checklist"`         // key@version
+	Equal      []string    `json:"equal,omitempty"`     // attributes that are to be the same for all
+	Held       []string    `json:"held,omitempty"`      // what else is held equal, in words
+	LeftOut    []string    `json:"leftOut,omitempty"`   // in words
+	Checklist  string      `json:"checklist,omitempty"` // key@version; empty: the one shown
 	Criteria   []string    `json:"criteria"`
 	Rigs       []string    `json:"rigs"`
 	Runs       int         `json:"runs,omitempty"` // of each measure; 0: as many as it expects

@@ -2,6 +2,7 @@ package api
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -43,7 +44,8 @@ func (h *handlers) events(c *gin.Context) {
 		}
 	}
 	// A stream lives longer than any answer.
-	if err := http.NewResponseController(c.Writer).SetWriteDeadline(time.Time{}); err != nil {
+	control := http.NewResponseController(c.Writer)
+	if err := errors.Join(control.SetWriteDeadline(time.Time{}), control.SetReadDeadline(time.Time{})); err != nil {
 		refuse(c, err)
 		return
 	}

@@ -49,7 +49,11 @@ func (s *session) compareCommand() *cobra.Command {
 			if s.output == "csv" {
 				return s.print(cmd, r.Value, measures)
 			}
-			return s.print(cmd, r.Value, scoresSheet(&r.Value), measures)
+			sheets := []*sheet{scoresSheet(&r.Value), measures}
+			if t := treatedSheet(r.Value.Systems); len(t.rows) > 0 {
+				sheets = append(sheets, t)
+			}
+			return s.print(cmd, r.Value, sheets...)
 		},
 	}
 	v.flags(cmd)
@@ -68,6 +72,17 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names map[string
 			verdict += ": " + r.Reason
 		}
 		t.add(title(names[r.Edition], r.Edition), r.Criterion, r.Rig, numerals.Value(r.BaselineValue), numerals.Value(r.Value), c.Unit, c.Better, signed(r.Difference), signed(r.Percent), verdict)
+	}
+	return t
+}
+
+// treatedSheet tells whose systems were treated otherwise than the baseline's.
+func treatedSheet(systems []comparing.Treated) *sheet {
+	t := &sheet{columns: []string{"Edition", "Only here", "Only at the baseline"}, heading: "The systems were not treated alike"}
+	for _, x := range systems {
+		if len(x.OnlyHere)+len(x.OnlyBaseline) > 0 {
+			t.add(x.Edition, list(x.OnlyHere), list(x.OnlyBaseline))
+		}
 	}
 	return t
 }

@@ -12,7 +12,7 @@ export function Choice({ label, value, options, onChange, quiet = false }: { lab
     <span className="inline-flex max-w-full flex-wrap items-baseline gap-x-2">
       <span className={quiet ? "sr-only" : "text-soft"}>{label}</span>
       <Select.Root value={value || NONE} onValueChange={(v) => onChange(v === NONE ? "" : v)}>
-        <Select.Trigger aria-label={label} className="inline-flex items-center gap-1 border-b border-ink px-1 font-medium whitespace-nowrap">
+        <Select.Trigger aria-label={label} className="inline-flex min-h-[24px] items-center gap-1 border-b border-ink px-1 font-medium whitespace-nowrap">
           <Select.Value />
           <ChevronDown size={13} aria-hidden="true" />
         </Select.Trigger>

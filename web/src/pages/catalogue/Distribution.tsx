@@ -10,6 +10,7 @@ import { editionKey, editionLabel, lineOf, type Catalogue, type Distribution, ty
 import { distributionFields, releaseFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts, Page } from "./Page";
+import { Sideways } from "../../components/Sideways";
 
 export default function DistributionPage() {
   const { distribution: asked = "" } = useParams();
@@ -54,7 +55,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
         ].filter(([, v]) => !Array.isArray(v) || v.length > 0) as [string, React.ReactNode][]}
       />
       <h2 className="mt-5">Edition lines</h2>
-      <div className="scroll-x">
+      <Sideways label="Edition lines">
         <table className="ledger">
           <thead>
             <tr>
@@ -93,7 +94,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
             ))}
           </tbody>
         </table>
-      </div>
+      </Sideways>
       {writes && (
         <p className="mt-4 flex gap-6">
           <button type="button" className="act" onClick={() => setForm("edit")}>

@@ -7,6 +7,7 @@ import { Frame, useRoles } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
+import { Sideways } from "../../components/Sideways";
 
 export default function RigsPage() {
   const queries = useQueryClient();
@@ -24,7 +25,7 @@ export default function RigsPage() {
       ) : rigs.isError ? (
         <Failure error={rigs.error} again={() => rigs.refetch()} />
       ) : (
-        <div className="scroll-x mt-3">
+        <Sideways label="Rigs">
           <table className="ledger">
             <thead>
               <tr>
@@ -58,7 +59,7 @@ export default function RigsPage() {
               ))}
             </tbody>
           </table>
-        </div>
+        </Sideways>
       )}
       {(roles.includes("reviewer") || roles.includes("lead")) &&
         (adding ? (

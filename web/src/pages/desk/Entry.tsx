@@ -8,7 +8,8 @@ import type { Evidence } from "../../evidence";
 import { score } from "../../numbers";
 import { Fields, Text } from "./Fields";
 import type { Item, Place } from "./outbox";
-import { EvidenceOf } from "./Pictures";
+import { useEvidence } from "../../evidence";
+import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
 import { isTimed, Stopwatch, type Watch } from "./Stopwatch";
 import type { Typed } from "./typed";
@@ -60,8 +61,10 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
 }) {
   const context = contextWords(place.context ?? c.context, list);
   const now = item ? (preview(c, typed) ?? points) : points;
+  const add = useEvidence(review);
   const conflict = item?.state === "refused";
   return (
+    <Drop label={titleOf(c)} onFiles={(files) => add.mutate({ files, of: typed.id })}>
     <div className="my-2 border border-ink border-l-4 px-4 py-3" style={{ borderLeftColor: hue(index), background: "color-mix(in srgb, var(--paper) 60%, light-dark(white, black))" }}>
       <div className="flex justify-between gap-4">
         <div>
@@ -102,7 +105,7 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
       )}
       {(typed.disturbance || extra === "disturbance") && <Text label="Disturbed, does not score, because" value={typed.disturbance} onType={(disturbance) => onType({ disturbance })} onDone={onDone} autoFocus={extra === "disturbance"} />}
       {(typed.note || extra === "note") && <Text label="Note" value={typed.note} onType={(note) => onType({ note })} onDone={onDone} autoFocus={extra === "note"} />}
-      <EvidenceOf review={review} of={typed.id} evidence={evidence} open={extra === "evidence"} />
+      <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
       {item?.error && (
         <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
           {item.state === "waiting" ? "No connection. What you typed is kept here and sent by itself." : item.state === "paused" ? "You are signed out. What you typed is kept here; sign in again to send it." : item.error.message}
@@ -135,6 +138,7 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
         )}
       </p>
     </div>
+    </Drop>
   );
 }
 

@@ -73,13 +73,14 @@ export function EvidenceList({ evidence }: { evidence: Evidence[] }) {
   );
 }
 
+type Adding = ReturnType<typeof useEvidence>;
+
 /** Evidence of a reading or an entry: what is there, and more of it. */
-export function EvidenceOf({ review, of, evidence, open }: { review: string; of: string; evidence: Evidence[]; open: boolean }) {
-  const add = useEvidence(review);
+export function EvidenceOf({ add, of, evidence, open }: { add: Adding; of: string; evidence: Evidence[]; open: boolean }) {
   const [link, setLink] = useState("");
   const [timeCode, setTimeCode] = useState("");
   return (
-    <Drop label="Evidence" onFiles={(files) => add.mutate({ files, of })}>
+    <>
       <EvidenceList evidence={evidence} />
       {open && (
         <form
@@ -111,6 +112,6 @@ export function EvidenceOf({ review, of, evidence, open }: { review: string; of:
           <Wrong error={add.error} />
         </div>
       )}
-    </Drop>
+    </>
   );
 }

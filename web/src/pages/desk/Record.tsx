@@ -5,7 +5,8 @@ import { Wrong } from "../../components/States";
 import { titleOf, type Checklist } from "../../checklist";
 import type { Schemas } from "../../api";
 import { day } from "../../numbers";
-import { EvidenceOf } from "./Pictures";
+import { useEvidence } from "../../evidence";
+import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 import { of, useDropping, useWriting, type Entry, type EntryView, type Part } from "./entries";
 import { newID } from "./typed";
 
@@ -94,6 +95,7 @@ type Props = { review: string; list: Checklist; rigs: Schemas["Rig"][]; troubles
 export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
   const [editing, setEditing] = useState<string>();
   const drop = useDropping(p.review);
+  const add = useEvidence(p.review);
   const mine = p.entries.filter((e) => e.entry[form.part]).sort((a, b) => at(a, form).localeCompare(at(b, form)));
   return (
     <section>
@@ -112,6 +114,7 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
             );
           return (
             <li key={id} className="border-b border-rule py-1.5">
+              <Drop label={String(x[form.main] ?? form.one)} onFiles={(files) => p.writes && add.mutate({ files, of: id })}>
               <span className="font-medium">{String(x[form.main] ?? "") || "–"}</span> <span className="text-[13px] text-soft">{form.says(x)}</span>
               <span className="block text-[12px] text-soft">
                 {form.part === "system" && `${id} · `}
@@ -122,6 +125,11 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
                     <button type="button" className="act ml-3" onClick={() => setEditing(id)}>
                       Correct
                     </button>
+                    {form.part === "finding" && (
+                      <span className="ml-3">
+                        <ChooseFiles name="Add a picture or log" onFiles={(files) => add.mutate({ files, of: id })} />
+                      </span>
+                    )}
                     <button type="button" className="act ml-3" onClick={() => drop.mutate({ id, revision: e.revision })}>
                       Take out
                     </button>
@@ -129,11 +137,17 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
                 )}
               </span>
               {!!x.text && form.main !== "text" && <span className="block max-w-[70ch] text-[13px]">{String(x.text)}</span>}
-              {form.part !== "system" && form.part !== "disclosure" && <EvidenceOf review={p.review} of={id} evidence={of(p.entries, "evidence").filter((y) => y.of === id)} open={false} />}
+              {form.part !== "system" && form.part !== "disclosure" && <EvidenceList evidence={of(p.entries, "evidence").filter((y) => y.of === id)} />}
+              </Drop>
             </li>
           );
         })}
       </ul>
+      {add.error && (
+        <p role="alert" className="text-accent">
+          {add.error.message}
+        </p>
+      )}
       {drop.error && (
         <p role="alert" className="text-accent">
           {drop.error.message}

@@ -11,6 +11,7 @@ import { Fields } from "../desk/Fields";
 import { inContext, mine, useOutbox } from "../desk/outbox";
 import { fields, newID, type Typed } from "../desk/typed";
 import { Around } from "./Around";
+import { Sideways } from "../../components/Sideways";
 
 type View = Schemas["BenchView"];
 
@@ -100,7 +101,7 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
       <p className="mt-1 text-[13px]">
         Drawn by lot: {lot.map((round, i) => `${lot.length > 1 ? `round ${i + 1}: ` : ""}${round.map((e) => shortName(view, e)).join(", ")}`).join(" · ")}
       </p>
-      <div className="scroll-x mt-3">
+      <Sideways label="Contenders">
         <table className="ledger">
           <thead>
             <tr>
@@ -131,7 +132,7 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
                       </button>
                     )}
                   </th>
-                  <td className="py-2!">
+                  <td className="min-w-[25rem] py-2!">
                     {line?.review ? (
                       writes ? (
                         <Line review={line.review} rig={view.session.rig} list={list} criterion={c} readings={line.readings} person={person} onDone={() => next(i)} />
@@ -151,7 +152,7 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
             })}
           </tbody>
         </table>
-      </div>
+      </Sideways>
       <p className="mt-2 text-[13px] text-soft">
         A field that is left is recorded in that edition's own review. <span className="key">Enter</span> goes on to the next field, then to the next contender, then to the next criterion.
       </p>

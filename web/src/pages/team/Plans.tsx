@@ -11,6 +11,7 @@ import { useRoles } from "../../components/Frame";
 import { Failure, Loading, Wrong } from "../../components/States";
 import { day } from "../../numbers";
 import { Around } from "./Around";
+import { Sideways } from "../../components/Sideways";
 
 type Plan = Schemas["ComparisonPlan"];
 type View = Schemas["PlanView"];
@@ -75,7 +76,7 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
       )}
       <section className="mt-5">
         <h2>What has been done</h2>
-        <div className="scroll-x">
+        <Sideways label="What has been done">
           <table className="ledger">
             <thead>
               <tr>
@@ -108,7 +109,7 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
               )}
             </tbody>
           </table>
-        </div>
+        </Sideways>
       </section>
     </>
   );

@@ -8,6 +8,7 @@ import { Failure, Loading, Wrong } from "../../components/States";
 import { day, percent } from "../../numbers";
 import { PlanReview, Take } from "../Work";
 import { Around } from "./Around";
+import { Sideways } from "../../components/Sideways";
 
 type Item = Schemas["QueueItem"];
 
@@ -66,7 +67,7 @@ function QueueTable() {
           <Wrong error={failed} />
         </div>
       )}
-      <div className="scroll-x mt-3">
+      <Sideways label="Queue">
         <table className="ledger">
           <thead>
             <tr>
@@ -97,10 +98,10 @@ function QueueTable() {
                     </span>
                   )}
                 </td>
-                <th scope="row" className="stay">
+                <th scope="row" className="stay min-w-[9rem]">
                   {x.name?.distribution ? <EditionLabel name={x.name} /> : x.subject}
                 </th>
-                <td>
+                <td className="min-w-[15rem]">
                   {x.why.map((w) => w.says).join("; ")}
                   {x.leftOut && ` left out: ${x.leftOut}`}
                   {x.request && (
@@ -147,7 +148,7 @@ function QueueTable() {
             ))}
           </tbody>
         </table>
-      </div>
+      </Sideways>
       <Ask />
       {(lead || roles.includes("reviewer")) && <PlanReview people={reviewers} />}
     </>
