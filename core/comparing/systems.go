@@ -28,8 +28,9 @@ type Subject struct {
 }
 
 // TreatmentOf tells how the systems behind each subject differ from those behind
-// the baseline, the first of them. States that no reading names are left out, unless
-// none is named.
+// the baseline, the first of them. A state goes on from those before it on the same
+// machine, back to the install. States that no reading was made in are left out,
+// unless readings name none.
 func TreatmentOf(subjects []Subject) []Treated {
 	out := make([]Treated, len(subjects))
 	for i := range subjects {
@@ -55,9 +56,15 @@ func treated(s *Subject) Treated {
 		named[x.System] = x.System != ""
 	}
 	delete(named, "")
+	counts := map[int]bool{}
+	for i := range s.States {
+		if len(named) == 0 || named[s.States[i].ID] {
+			behind(s.States, i, counts)
+		}
+	}
 	for i := range s.States {
 		state := &s.States[i]
-		if len(named) > 0 && !named[state.ID] {
+		if !counts[i] {
 			continue
 		}
 		t.Installed = append(t.Installed, missingIn(t.Installed, state.Installed)...)
@@ -65,6 +72,22 @@ func treated(s *Subject) Treated {
 		t.Updated = append(t.Updated, missingIn(t.Updated, state.Updated)...)
 	}
 	return t
+}
+
+// behind marks a state and those that it goes on from: the ones before it on the
+// same machine, back to the install. States are in the order of time.
+func behind(states []reading.System, i int, marked map[int]bool) {
+	rig := states[i].Rig
+	for ; i >= 0; i-- {
+		x := &states[i]
+		if x.Rig != "" && rig != "" && x.Rig != rig {
+			continue
+		}
+		marked[i] = true
+		if len(x.Installed) > 0 {
+			return
+		}
+	}
 }
 
 // missingIn is the lines that have lacks, in their order; case and spaces around

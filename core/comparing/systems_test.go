@@ -21,6 +21,7 @@ func TestTreatmentOf(t *testing.T) {
 		{"a/1/x", []reading.System{state("s1", []string{"full", "Encrypted"}, nil), state("s2", nil, []string{"effects off"})}, in("s1", "")},
 		{"b/1/x", []reading.System{state("s1", []string{"full", "encrypted "}, []string{"swap off"})}, in("s1")},
 		{"c/1/x", nil, in("")},
+		{"e/1/x", []reading.System{state("s1", []string{"full", "encrypted"}, nil), state("s2", nil, []string{"swap off"}), state("s3", nil, []string{"later"})}, in("s2")}, // s2 goes on from s1
 		{"d/1/x", []reading.System{state("s1", []string{"minimal"}, nil)}, in("")}, // no reading names a state: all are meant
 	})
 	for i, want := range []struct {
@@ -30,6 +31,7 @@ func TestTreatmentOf(t *testing.T) {
 		{[]string{}, []string{}, false},
 		{[]string{"swap off"}, []string{}, false},
 		{[]string{}, []string{}, true},
+		{[]string{"swap off"}, []string{}, false},
 		{[]string{"minimal"}, []string{"full", "Encrypted"}, false},
 	} {
 		x := got[i]

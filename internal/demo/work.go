@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image/color"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/planning"
 	"dappertally/core/reading"
 	"dappertally/internal/service"
@@ -68,6 +69,9 @@ func team(ctx context.Context, s *service.Service) (change int64, err error) {
 	if err := bench(ctx, s, who); err != nil {
 		return 0, err
 	}
+	if err := early(ctx, s, who); err != nil {
+		return 0, err
+	}
 	return shots(ctx, s, who["tomas"])
 }
 
@@ -97,6 +101,51 @@ func bench(ctx context.Context, s *service.Service, who map[string]*service.Acto
 		Note:     "six volunteers, two minutes each",
 	}})
 	return err
+}
+
+// early has a pre-release that was looked at, and its final release, which is out.
+func early(ctx context.Context, s *service.Service, who map[string]*service.Actor) error {
+	for _, r := range []catalogue.Release{
+		{Version: "3.0-beta", Date: "2026-10-05", Tier: "regular", Stage: "pre-release", Replaces: []string{"2.7"}},
+		{Version: "3.0", Date: "2026-11-12", Tier: "regular", Stage: "final", EndOfSupport: "2028-05-12", Replaces: []string{"3.0-beta"}},
+	} {
+		if _, err := s.AddRelease(ctx, who["odile"], "thistledown", &r); err != nil {
+			return err
+		}
+		if _, err := s.AddEdition(ctx, who["odile"], "thistledown/"+r.Version, &catalogue.Edition{
+			Key: "pebbledash", Desktop: "Pebbledash", Architecture: "amd64", Profile: "full", Needs: catalogue.Needs{MemoryMiB: 1024, DiskGiB: 20},
+		}); err != nil {
+			return err
+		}
+	}
+	id, _, err := s.AddReview(ctx, who["odile"], service.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"})
+	if err != nil {
+		return err
+	}
+	for criterion, a := range map[string]reading.Answer{"wireless": {Check: reading.Workaround}, "suspend": {Check: reading.Works}, "firewall": {Level: "on"}} {
+		if _, err := s.Record(ctx, who["odile"], id, reading.Reading{ID: service.NewID(), Criterion: criterion, Rig: "bench-old", Answer: a}); err != nil {
+			return err
+		}
+	}
+	if _, err := s.PutEntry(ctx, who["odile"], id, 0, reading.Entry{Finding: &reading.Finding{
+		Head: reading.Head{ID: service.NewID()}, Sort: "weakness", Title: "Wireless needs its firmware on a stick", Severity: "major", Nature: "defect", Seen: "always", Sure: "certain", Criterion: "wireless",
+		Workaround: "Put the firmware on the installation stick first.",
+	}}); err != nil {
+		return err
+	}
+	for _, step := range []struct{ who, to, reason string }{
+		{"odile", reading.HandedIn, "a first look at the beta; the rest waits for the final release"},
+		{"marit", reading.Accepted, ""},
+	} {
+		r, err := s.Review(ctx, who[step.who], id)
+		if err != nil {
+			return err
+		}
+		if _, err := s.MoveReview(ctx, who[step.who], id, service.Version(r.Revision), step.to, step.reason); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // shots takes the standard pictures of the review under way.

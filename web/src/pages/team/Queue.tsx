@@ -26,6 +26,7 @@ function QueueTable() {
   const lead = roles.includes("lead");
   const queue = useQuery({ queryKey: ["queue", "whole"], queryFn: () => takeWhole(api.GET("/queue")) });
   const people = useQuery({ queryKey: ["people"], queryFn: () => take(api.GET("/people", { params: { query: { limit: 1000 } } })) });
+  const [dropping, setDropping] = useState("");
   const settled = () => queries.invalidateQueries({ queryKey: ["queue"] });
   const order = useMutation({
     mutationFn: (subjects: string[]) => take(api.PUT("/queue/order", { params: { header: { "If-Match": queue.data!.etag } }, body: { subjects } })),
@@ -48,11 +49,11 @@ function QueueTable() {
     next.splice(to, 0, subject);
     order.mutate(next);
   };
-  const drop = (x: Item) => {
-    const wish = x.why.length === 1 && x.request;
-    const why = window.prompt(wish ? "Why is this declined, in words for those who asked?" : "Why is this not to be reviewed now?");
-    if (!why?.trim()) return;
-    if (wish) decline.mutate({ item: x, why });
+  // What nothing but a wish has brought here is declined to those who asked.
+  const isWish = (x: Item) => x.why.length === 1 && !!x.request;
+  const drop = (x: Item, why: string) => {
+    setDropping("");
+    if (isWish(x)) decline.mutate({ item: x, why });
     else leave.mutate({ subject: x.subject, why });
   };
   const reviewers = (people.data?.people ?? []).filter((p) => p.roles?.includes("reviewer"));
@@ -138,11 +139,12 @@ function QueueTable() {
                         Put back
                       </button>
                     ) : (
-                      <button type="button" className="act" onClick={() => drop(x)}>
-                        {x.why.length === 1 && x.request ? "Decline" : "Leave out"}
+                      <button type="button" className="act" aria-expanded={dropping === x.subject} onClick={() => setDropping(dropping === x.subject ? "" : x.subject)}>
+                        {isWish(x) ? "Decline" : "Leave out"}
                       </button>
                     ))}
                   </span>
+                  {dropping === x.subject && <Why label={isWish(x) ? "Why, in words for those who asked" : "Why it is not to be reviewed now"} onSay={(why) => drop(x, why)} />}
                 </td>
               </tr>
             ))}
@@ -152,6 +154,27 @@ function QueueTable() {
       <Ask />
       {(lead || roles.includes("reviewer")) && <PlanReview people={reviewers} />}
     </>
+  );
+}
+
+function Why({ label, onSay }: { label: string; onSay: (why: string) => void }) {
+  const [why, setWhy] = useState("");
+  return (
+    <form
+      className="mt-1 flex items-end justify-end gap-3 pb-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (why.trim()) onSay(why.trim());
+      }}
+    >
+      <label>
+        <span className="block text-[12px] text-soft">{label}</span>
+        <input className="field w-52" autoFocus required value={why} onChange={(e) => setWhy(e.target.value)} />
+      </label>
+      <button type="submit" className="act">
+        So be it
+      </button>
+    </form>
   );
 }
 
