@@ -34,25 +34,25 @@ CREATE TABLE review_entries (
 );
 
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'system', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'system', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.states[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'finding', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'finding', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.findings[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'change', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'change', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.changes[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'claim', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'claim', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.claims[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'journal', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'journal', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.journal[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'experience', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'experience', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.experience[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 INSERT INTO review_entries (review, id, revision, part, document, written, pinned)
-SELECT r.id, COALESCE(NULLIF(e.id, ''), CAST(UUID() AS CHAR(36))), 1, 'verdict', e.document, r.created, r.accepted IS NOT NULL
+SELECT r.id, IF(e.id IS NULL OR e.id = '', CONCAT(UUID(), ''), e.id), 1, 'verdict', e.document, r.created, r.accepted IS NOT NULL
 FROM reviews r, JSON_TABLE(r.record, '$.verdicts[*]' COLUMNS (id VARCHAR(64) PATH '$.id', document JSON PATH '$')) e;
 
 ALTER TABLE reviews
