@@ -22,7 +22,7 @@ func TestTreatmentOf(t *testing.T) {
 		{"b/1/x", []reading.System{state("s1", []string{"full", "encrypted "}, []string{"swap off"})}, in("s1")},
 		{"c/1/x", nil, in("")},
 		{"e/1/x", []reading.System{state("s1", []string{"full", "encrypted"}, nil), state("s2", nil, []string{"swap off"}), state("s3", nil, []string{"later"})}, in("s2")}, // s2 goes on from s1
-		{"d/1/x", []reading.System{state("s1", []string{"minimal"}, nil)}, in("")}, // no reading names a state: all are meant
+		{"d/1/x", []reading.System{state("s1", []string{"minimal"}, nil)}, in("")},                                                                                          // no reading names a state: all are meant
 	})
 	for i, want := range []struct {
 		here, base []string

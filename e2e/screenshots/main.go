@@ -19,9 +19,14 @@ import (
 type shot struct {
 	name, path, scheme, as string
 	width, height          int64
+	click                  []click
+	top                    string // the heading that the picture begins at, as XPath
 }
 
 const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=eiderloft/2026-04/latchwork"
+
+// click is a link to follow, as XPath, and what is to be read on the page that it leads to.
+type click struct{ link, then string }
 
 // deskOfMine stands for the first review of who is signed in, at its second
 // section: its address is not known beforehand.
@@ -60,6 +65,10 @@ var shots = []shot{
 	{name: "compare", path: "/compare?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 	{name: "desk", path: deskOfMine, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "checklist", path: "/checklist", scheme: "light", width: 1280, height: 800},
+	{name: "queue", path: "/team", scheme: "light", as: "marit", width: 1280, height: 800},
+	{name: "plan", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}}, scheme: "light", as: "tomas", width: 1280, height: 800},
+	{name: "bench", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}, {`//a[starts-with(@href, "/bench/")]`, "Drawn by lot"}}, scheme: "dark", as: "tomas", width: 1280, height: 800},
+	{name: "record", path: "/edition/kestrelby/3.1/pebbledash", top: `//h2[text()="Verdicts"]`, scheme: "light", width: 1280, height: 800},
 	{name: "report", path: "/report?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 }
 
@@ -116,6 +125,12 @@ func take(server, out string, s shot) error {
 		steps = append(steps, openProposal(server)...)
 	default:
 		steps = append(steps, chromedp.Navigate(server+s.path), browser.Settled())
+		for _, c := range s.click {
+			steps = append(steps, chromedp.Click(c.link), browser.Until(fmt.Sprintf("document.body.textContent.includes(%q)", c.then)), browser.Settled())
+		}
+		if s.top != "" {
+			steps = append(steps, chromedp.WaitVisible(s.top), chromedp.Evaluate[chromedp.Void](fmt.Sprintf("document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()", s.top)))
+		}
 		if s.name == "editor" { // the readings on the curve come after the rest
 			steps = append(steps, browser.Until(`document.querySelectorAll("svg[role=img] path").length > 10`))
 		}

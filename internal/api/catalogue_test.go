@@ -79,7 +79,9 @@ func TestMerge(t *testing.T) {
 	review := w.planned("ines", "moss-gate/12/hearthside")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 
-	merge := func(status int, who string, body map[string]any) *reply { return w.must(status, who, "POST", "/api/v1/merged", body) }
+	merge := func(status int, who string, body map[string]any) *reply {
+		return w.must(status, who, "POST", "/api/v1/merged", body)
+	}
 	merge(403, "ines", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate"})
 	merge(409, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "moss-gate"})
 	merge(409, "marit", map[string]any{"sort": "rig", "key": "bench-old", "into": "bench-new"}) // not the same machine

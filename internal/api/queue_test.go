@@ -332,7 +332,9 @@ func TestPlansAndBench(t *testing.T) {
 	}
 	w.must(404, "ines", "GET", at+"/criteria/memory-idle", nil)
 
-	place := func(status int, id string, body map[string]any) { w.must(status, "ines", "PUT", at+"/placings/"+id, body) }
+	place := func(status int, id string, body map[string]any) {
+		w.must(status, "ines", "PUT", at+"/placings/"+id, body)
+	}
 	id := store.NewID()
 	tied := map[string]any{"question": "Which feels quicker?", "order": [][]string{{"mossgate/12/hearthside", "oakshott/1.8/awning"}, {"ivybeck/5.4/hearthside"}}}
 	place(200, id, tied)

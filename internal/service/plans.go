@@ -231,7 +231,9 @@ func (s *Service) soundPlan(ctx context.Context, who *Actor, p *planning.Plan) (
 	book.In("contenders", func() {
 		for i, c := range p.Contenders {
 			if _, ok := state.Edition(c.Edition); !ok {
-				book.In(i, func() { book.Field("edition", "there is no edition %q; name it distribution/release/edition", c.Edition) })
+				book.In(i, func() {
+					book.Field("edition", "there is no edition %q; name it distribution/release/edition", c.Edition)
+				})
 			}
 		}
 	})

@@ -22,7 +22,7 @@ const mostHeld = 500
 // Suggest takes a suggestion from anybody and holds it until a lead has looked. from
 // is where it comes from; too many from one place, or too many that wait already, are refused.
 func (s *Service) Suggest(ctx context.Context, who *Actor, from string, x Suggestion) (int64, error) {
-	if !s.suggesting.allow("from "+from) {
+	if !s.suggesting.allow("from " + from) {
 		return 0, problem(TooMany, "too many suggestions at once; try again in some minutes")
 	}
 	state, err := s.latest(ctx)
