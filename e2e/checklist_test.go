@@ -171,17 +171,17 @@ func TestProposalByClient(t *testing.T) {
 	marit.must("proposal", "comment", p.ID, "Agreed")
 	var effect struct {
 		TauB  float64
-		Moves []struct{ ScoreNow, ScoreThen *float64 }
-	}
-	decode(t, marit.must("proposal", "effect", p.ID, "--output", "json"), &effect)
-	lower := 0
-	for _, m := range effect.Moves {
-		if m.ScoreNow != nil && *m.ScoreThen < *m.ScoreNow {
-			lower++
+		Moves []struct {
+			Edition             string
+			ScoreNow, ScoreThen *float64
 		}
 	}
-	if lower != len(effect.Moves) {
-		t.Errorf("a steeper curve lowers %d of %d scores", lower, len(effect.Moves))
+	decode(t, marit.must("proposal", "effect", p.ID, "--output", "json"), &effect)
+	for _, m := range effect.Moves {
+		// Of the beta nobody has timed the start.
+		if lower := m.ScoreNow != nil && *m.ScoreThen < *m.ScoreNow; lower == strings.Contains(m.Edition, "beta") {
+			t.Errorf("a steeper curve lowers the score of %s: %v", m.Edition, lower)
+		}
 	}
 	if _, _, code := ines.run("", "proposal", "accept", p.ID); code != 4 {
 		t.Errorf("a reviewer accepts: exit %d", code)

@@ -149,6 +149,16 @@ func (c *client) must(args ...string) string {
 	return out
 }
 
+// fails runs the program, which must end with that code, and gives what it says.
+func (c *client) fails(code int, args ...string) string {
+	c.t.Helper()
+	_, errs, got := c.run("", args...)
+	if got != code {
+		c.t.Errorf("dtally %s: exit %d, want %d\n%s", strings.Join(args, " "), got, code, errs)
+	}
+	return errs
+}
+
 // login signs in as one of the demo's people.
 func (c *client) login(name string) *client {
 	c.t.Helper()

@@ -12,9 +12,24 @@ func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequestObject) 
 	if err != nil {
 		return nil, err
 	}
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
 	list := EntryList{Entries: []EntryView{}}
+	fates := service.Fates(st)
 	for i := range rows {
-		list.Entries = append(list.Entries, entryView(&rows[i]))
+		v := entryView(&rows[i])
+		if f := v.Entry.Finding; f != nil {
+			for _, x := range fates[f.ID] {
+				v.Fates = append(v.Fates, struct {
+					Edition string      `json:"edition"`
+					Fate    string      `json:"fate"`
+					Name    EditionName `json:"name,omitempty,omitzero"`
+				}{x.Edition, x.Fate, editionName(st, x.Edition)})
+			}
+		}
+		list.Entries = append(list.Entries, v)
 	}
 	return ListEntries200JSONResponse(list), nil
 }

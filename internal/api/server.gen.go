@@ -786,6 +786,13 @@ type EntryView struct {
 	// Entry exactly one of its fields is set
 	Entry Entry `json:"entry"`
 
+	// Fates what became of a finding in later releases
+	Fates []struct {
+		Edition string      `json:"edition"`
+		Fate    string      `json:"fate"`
+		Name    EditionName `json:"name,omitempty,omitzero"`
+	} `json:"fates,omitempty,omitzero"`
+
 	// Pinned an acceptance has seen it
 	Pinned    bool      `json:"pinned"`
 	Revision  int       `json:"revision"`

@@ -69,6 +69,25 @@ func (s *State) Usable(r *reading.Review) []reading.Reading {
 	return out
 }
 
+// Found is a finding and the edition in whose review it stands.
+type Found struct {
+	Edition string
+	Finding *reading.Finding
+}
+
+// Findings is the findings of all reviews that stand, in the order of their making.
+func (s *State) Findings() []Found {
+	var out []Found
+	for i := range s.standing {
+		r := &s.standing[i]
+		for j := range r.Findings {
+			out = append(out, Found{r.Edition, &r.Findings[j]})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Found) int { return a.Finding.At.Compare(b.Finding.At) })
+	return out
+}
+
 // Records is the record book of what stands, as of a moment; nil is now.
 func (s *State) Records(at *time.Time) []comparing.Records {
 	return comparing.RecordsOf(s.Checklists.Lists, s.standing, at)

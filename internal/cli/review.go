@@ -108,26 +108,27 @@ func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) 
 }
 
 func pick(edition string, rs []client.Review) (id string, err error) {
-	var open, standing []string
+	var open []string
+	var latest client.Review // of those that stand
 	for _, r := range rs {
 		switch r.State {
 		case reading.Planned, reading.Underway, reading.HandedIn:
 			open = append(open, r.Id)
 		case reading.Accepted:
-			standing = append(standing, r.Id)
+			if latest.Id == "" || r.Accepted.After(latest.Accepted) {
+				latest = r
+			}
 		}
 	}
-	found := open
-	if len(open) == 0 {
-		found = standing
-	}
-	switch len(found) {
-	case 0:
+	switch {
+	case len(open) == 1:
+		return open[0], nil
+	case len(open) > 1:
+		return "", wrongUsage("%s has %d reviews that are open; name one by its id: %s", edition, len(open), list(open))
+	case latest.Id == "":
 		return "", fmt.Errorf("%w: %s has no review that you may see", errNotFound, edition)
-	case 1:
-		return found[0], nil
 	}
-	return "", wrongUsage("%s has %d reviews; name one by its id: %s", edition, len(found), list(found))
+	return latest.Id, nil
 }
 
 func readingSheet(xs ...reading.Reading) *sheet {

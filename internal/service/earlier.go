@@ -55,6 +55,34 @@ func (s *Service) Unfollowed(ctx context.Context, who *Actor, review string) ([]
 	return out, nil
 }
 
+// Fate is what became of a finding in a later release.
+type Fate struct {
+	Edition string
+	Fate    string
+}
+
+// Fates tells, by the id of a finding, what became of it in later releases, as far
+// as accepted reviews say: also where one finding follows another that follows it.
+func Fates(state *board.State) map[string][]Fate {
+	fates, _ := board.Remember(state, "fates of findings", func() (map[string][]Fate, error) { // it has no error to give
+		fates := map[string][]Fate{}
+		follows := map[string]string{}
+		all := state.Findings()
+		for _, f := range all {
+			follows[f.Finding.ID] = f.Finding.Follows
+		}
+		for _, f := range all {
+			id := f.Finding.Follows
+			for seen := 0; id != "" && seen < 100; seen++ {
+				fates[id] = append(fates[id], Fate{f.Edition, f.Finding.Fate})
+				id = follows[id]
+			}
+		}
+		return fates, nil
+	})
+	return fates
+}
+
 // Beside is what a reviewer looks at beside an entry field.
 type Beside struct {
 	Edition  string            // of the release before on the line; empty: there is none that was reviewed

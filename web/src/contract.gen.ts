@@ -2041,6 +2041,12 @@ export interface components {
             written: string;
             /** @description an acceptance has seen it */
             pinned: boolean;
+            /** @description what became of a finding in later releases */
+            fates?: {
+                edition: string;
+                name?: components["schemas"]["EditionName"];
+                fate: string;
+            }[];
         };
         EntryList: {
             entries: components["schemas"]["EntryView"][];

@@ -134,6 +134,8 @@ function Part<T extends { id: string }>({ title, entries, children }: { title: s
   );
 }
 
+const fates = (entries: EntryView[], id: string) => entries.find((e) => e.entry.finding?.id === id)?.fates ?? [];
+
 const order = { strength: 0, weakness: 1, quirk: 2 } as Record<string, number>;
 const worst = { blocking: 0, major: 1, minor: 2 } as Record<string, number>;
 
@@ -150,6 +152,11 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
             <span className="text-[13px] text-soft">
               {[f.sort, f.severity, f.nature, f.seen && `seen ${f.seen}`, f.sure, f.criterion && titleIn(list, f.criterion), f.fate && `found before: ${f.fate.replace("-", " ")}`].filter(Boolean).join(" · ")}
             </span>
+            {fates(entries, f.id).map((x) => (
+              <span key={x.edition} className="block text-[13px]">
+                In {x.name?.release}: <span className="font-medium">{x.fate.replace("-", " ")}</span>
+              </span>
+            ))}
             {f.text && <span className="block max-w-[72ch]">{f.text}</span>}
             {(f.workaround || trouble?.workaround) && <span className="block">Workaround: {trouble?.workaround || f.workaround}</span>}
             {trouble && (

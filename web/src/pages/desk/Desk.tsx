@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
+import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
@@ -14,8 +14,9 @@ import { Earlier } from "./Earlier";
 import { of, useBeside, useEntries, useWriting } from "./entries";
 import { Entry, nextBound, type Extra } from "./Entry";
 import { HandIn } from "./HandIn";
+import { unsentIn } from "./kept";
 import { KeysDialog } from "./Moves";
-import { mine, placeKey, standing, useOutbox, type Place } from "./outbox";
+import { inContext, mine, placeKey, standing, useOutbox, type Place } from "./outbox";
 import { partForms, RecordPart } from "./Record";
 import { rigFor, Row, Saving } from "./Row";
 import { chosenText, ContextDialog, contextFor, StateDialog } from "./Setting";
@@ -32,6 +33,7 @@ export default function DeskPage() {
   const readings = useQuery({ queryKey: ["readings", id], queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id } } })) });
   const desk = useQuery({ queryKey: ["desk", id], enabled: !!session.data?.signedIn, queryFn: () => take(api.GET("/reviews/{id}/scorecard", { params: { path: { id } } })), placeholderData: (old) => old });
   const rigs = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })), staleTime: 60_000 });
+  const kept = unsentIn(id);
   const failed = [review, list, readings, desk, rigs].find((q) => q.isError && !q.data);
   if (session.data && !session.data.signedIn)
     return (
@@ -42,6 +44,7 @@ export default function DeskPage() {
             Sign in
           </Link>{" "}
           to fill in this review.
+          {kept > 0 && <p className="mt-3 text-ink">{kept === 1 ? "One answer" : `${kept} answers`} typed here {kept === 1 ? "is" : "are"} kept in this browser and sent when you are back.</p>}
         </Empty>
       </Frame>
     );
@@ -230,6 +233,11 @@ function Desk(p: Props) {
     return () => document.removeEventListener("keydown", down);
   }, []);
 
+  // What the release before had is there to be looked at again; a grade is not, so that nobody leans on it.
+  const beforeOf = (c: Criterion) => {
+    const had = beside.data?.readings.findLast((r) => r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c));
+    return had && beside.data?.name ? `${beside.data.name.release} had ${answerText(had.answer, c)}` : "";
+  };
   const pointsOf = (c: Criterion) => card.criteria.find((x) => x.key === c.key)?.points;
   return (
     <Frame title={`${said(review.name)}, desk`} status={<Saving outbox={outbox} />} full>
@@ -299,7 +307,7 @@ function Desk(p: Props) {
                     onDrop={() => outbox.drop(place)}
                   />
                 ) : (
-                  <Row criterion={c} chosen={c === inHand} place={placeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
+                  <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
                 )}
               </li>
             ))}

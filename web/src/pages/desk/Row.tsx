@@ -36,7 +36,7 @@ export function Saving({ outbox }: { outbox: Outbox }) {
 }
 
 /** A criterion that is not in hand: its title, what was recorded, its points. */
-export function Row({ criterion: c, chosen, place, readings, items, hidden, points, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; onOpen: () => void }) {
+export function Row({ criterion: c, chosen, place, readings, items, hidden, before, points, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; before: string; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; onOpen: () => void }) {
   const kept = items[placeKey(place)];
   const here = standing(readings, place, c);
   const last = here.at(-1);
@@ -56,7 +56,9 @@ export function Row({ criterion: c, chosen, place, readings, items, hidden, poin
           </>
         ) : hidden ? (
           <span className="italic">{hidden === 1 ? "one other has graded" : `${hidden} others have graded`}</span>
-        ) : null}
+        ) : (
+          before && <span className="text-[12px] italic">{before}</span>
+        )}
       </span>
       <span className="text-right font-semibold">{points != null ? score(points) : ""}</span>
     </button>

@@ -136,6 +136,16 @@ function Again({ review }: { review: Schemas["Review"] }) {
 function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }) {
   const [to, setTo] = useState<"" | "accepted" | "underway" | "withdrawn">("");
   const on = (state: "accepted" | "underway" | "withdrawn") => (o: boolean) => setTo(o ? state : "");
+  const withdraw = (
+    <>
+      <button type="button" className="act" onClick={() => setTo("withdrawn")}>
+        Withdraw…
+      </button>
+      <MoveDialog review={review.id} etag={etag} to="withdrawn" title="Withdraw this review?" act="Withdraw" needsReason open={to === "withdrawn"} onOpen={on("withdrawn")}>
+        It counts nowhere from now on, and nothing can be recorded in it. Everything in it is kept.
+      </MoveDialog>
+    </>
+  );
   if (review.state === "handed-in")
     return (
       <>
@@ -151,6 +161,7 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
         <MoveDialog review={review.id} etag={etag} to="underway" title="Give this review back?" act="Give back" open={to === "underway"} onOpen={on("underway")}>
           It goes back to its reviewer.
         </MoveDialog>
+        {withdraw}
       </>
     );
   if (review.state === "accepted")
@@ -162,7 +173,8 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
         <MoveDialog review={review.id} etag={etag} to="underway" title="Reopen this review?" act="Reopen" needsReason open={to === "underway"} onOpen={on("underway")}>
           Until it is accepted again, it stands as it was accepted.
         </MoveDialog>
+        {withdraw}
       </>
     );
-  return null;
+  return review.state === "withdrawn" ? null : withdraw;
 }

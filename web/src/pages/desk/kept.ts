@@ -28,12 +28,17 @@ export function keep(storage: string, items: Items) {
   }
 }
 
-/** How many answers of a person wait in this browser, in all reviews. */
-export function unsent(person: string): number {
+function waiting(where: (key: string) => boolean): number {
   let count = 0;
   for (let i = 0; i < localStorage.length; i++) {
     const key = localStorage.key(i) ?? "";
-    if (key.startsWith("desk ") && key.endsWith(` ${person}`)) count += Object.keys(restore(key)).length;
+    if (key.startsWith("desk ") && where(key)) count += Object.keys(restore(key)).length;
   }
   return count;
 }
+
+/** How many answers of a person wait in this browser, in all reviews. */
+export const unsent = (person: string) => waiting((key) => key.endsWith(` ${person}`));
+
+/** How many answers wait in this browser for a review, whoever typed them. */
+export const unsentIn = (review: string) => waiting((key) => key.startsWith(storageOf(review, "")));
