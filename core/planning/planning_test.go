@@ -61,11 +61,16 @@ func TestWarnings(t *testing.T) {
 		{"no printer", func(p *Plan, _ map[string]Subject) { p.Criteria = append(p.Criteria, "print") }, "rig", "it has no printer"},
 		{"too little memory", func(_ *Plan, s map[string]Subject) { s["b/1/x"].Edition.Needs.MemoryMiB = 4096 }, "memory", "asks for 4096 MiB"},
 		{"retired rig", func(p *Plan, _ map[string]Subject) { p.Rigs = []string{"old", "other"} }, "rig", "other is retired"},
+		{"missing on the rig", func(*Plan, map[string]Subject) {}, "absent", "b/1/x has nothing of the plan on old, where a/1/x has"},
 		{"too few runs", func(p *Plan, _ map[string]Subject) { p.Runs = 2 }, "runs", "expects 5 runs"},
 	} {
+		readings := map[string][]reading.Reading{"a/1/x": {{Criterion: "start", Rig: "old"}}, "b/1/x": {{Criterion: "start", Rig: "old"}}}
+		if c.sort == "absent" {
+			readings["b/1/x"] = []reading.Reading{{Criterion: "start", Rig: "new"}}
+		}
 		p, subjects := plan(), map[string]Subject{"a/1/x": subject("fen", "Hearth", "r1"), "b/1/x": subject("heath", "Hearth", "r2")}
 		c.spoil(p, subjects)
-		got := Warnings(p, list, subjects, rigs)
+		got := Warnings(p, list, subjects, rigs, readings)
 		if c.sort == "" {
 			if len(got) > 0 {
 				t.Errorf("%s: %v", c.name, got)

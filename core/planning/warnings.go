@@ -8,6 +8,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
 )
 
 // Subject is what there is to know of a contender.
@@ -21,16 +22,17 @@ type Subject struct {
 
 // Warning is something to settle before work is wasted.
 type Warning struct {
-	Sort     string   `json:"sort"` // differs, alike, rig, review, checklist, runs, stage, memory
+	Sort     string   `json:"sort"` // differs, alike, rig, review, checklist, absent, runs, stage, memory
 	Says     string   `json:"says"`
 	Editions []string `json:"editions,omitempty"`
 }
 
 // Warnings looks for what would make the comparison a waste: contenders that differ
 // in what is to be held equal or are alike in what is asked, rigs that lack what
-// criteria need, reviews that are missing or stand on another list, too few runs.
-// Subjects are by edition key.
-func Warnings(p *Plan, list *checklist.Checklist, subjects map[string]Subject, rigs []catalogue.Rig) []Warning {
+// criteria need, reviews that are missing or stand on another list, editions that
+// nobody has had on a rig where others were, too few runs. Subjects are by edition
+// key, and so are the usable readings.
+func Warnings(p *Plan, list *checklist.Checklist, subjects map[string]Subject, rigs []catalogue.Rig, readings map[string][]reading.Reading) []Warning {
 	w := warner{plan: p, list: list, subjects: subjects, out: []Warning{}}
 	for _, a := range p.Equal {
 		w.differs(a)
@@ -48,6 +50,7 @@ func Warnings(p *Plan, list *checklist.Checklist, subjects map[string]Subject, r
 			w.rig(&rigs[i])
 		}
 	}
+	w.absent(readings)
 	w.runs()
 	return w.out
 }
@@ -185,6 +188,24 @@ func (w *warner) rig(r *catalogue.Rig) {
 		s, ok := w.subjects[c.Edition]
 		if ok && r.MemoryMiB > 0 && s.Edition.Needs.MemoryMiB > r.MemoryMiB {
 			w.add("memory", []string{c.Edition}, "%s asks for %d MiB of memory; %s has %d", c.Edition, s.Edition.Needs.MemoryMiB, r.Key, r.MemoryMiB)
+		}
+	}
+}
+
+// absent looks for editions that were never on one of the rigs, where others were.
+func (w *warner) absent(readings map[string][]reading.Reading) {
+	for _, rig := range w.plan.Rigs {
+		var there, not []string
+		for _, c := range w.plan.Contenders {
+			on := func(x reading.Reading) bool { return x.Rig == rig && slices.Contains(w.plan.Criteria, x.Criterion) }
+			if slices.ContainsFunc(readings[c.Edition], on) {
+				there = append(there, c.Edition)
+			} else {
+				not = append(not, c.Edition)
+			}
+		}
+		if len(there) > 0 && len(not) > 0 {
+			w.add("absent", not, "%s has nothing of the plan on %s, where %s has", strings.Join(not, ", "), rig, strings.Join(there, ", "))
 		}
 	}
 }

@@ -28,7 +28,7 @@ type State struct {
 	alone      map[string]bool           // those accepted by their only reviewer
 	editions   map[string]catalogue.Edition
 	names      map[string]string // of distributions, by key
-	answers    sync.Map          // by query
+	answers    *sync.Map         // by query; shared with older states that have the same answers
 }
 
 // Board follows the change log of one database.
@@ -149,7 +149,7 @@ func (b *Board) Refresh(ctx context.Context) error {
 
 // load reads what changed since old, or everything where old is nil.
 func load(snap *store.Snapshot, old *State) (*State, error) {
-	next := &State{Number: snap.Number}
+	next := &State{Number: snap.Number, answers: &sync.Map{}}
 	var touched []string
 	catalogued, listed := old == nil, old == nil
 	if old != nil {
@@ -171,7 +171,19 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 	if err := next.loadLists(snap, old, catalogued, listed); err != nil {
 		return nil, err
 	}
-	return next, next.loadReviews(snap, old, touched)
+	if err := next.loadReviews(snap, old, touched); err != nil {
+		return nil, err
+	}
+	// What is recorded in a review that does not stand changes no answer.
+	stands := func(id string) bool {
+		_, before := old.reviews[id]
+		_, now := next.reviews[id]
+		return before || now
+	}
+	if !catalogued && !listed && !slices.ContainsFunc(touched, stands) {
+		next.answers = old.answers
+	}
+	return next, nil
 }
 
 func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed bool) (err error) {
@@ -315,7 +327,8 @@ func (s *State) Input(c *checklist.Checklist) scoring.Input {
 }
 
 // Remember gives the answer to a query, computing it at the first asking. The
-// answer belongs to this state and goes with it.
+// answer must rest on the catalogue, the checklists and what stands alone: it holds
+// until one of these changes.
 func Remember[T any](s *State, query string, compute func() (T, error)) (T, error) {
 	if known, ok := s.answers.Load(query); ok {
 		return known.(T), nil

@@ -94,3 +94,61 @@ func TestReadyTellsWhyNot(t *testing.T) {
 		t.Errorf("before it has read its records: %v", err)
 	}
 }
+
+// TestAnswersOutlastOpenWork records in a review that does not stand: what was
+// computed of those that stand is not computed again. An acceptance changes it.
+func TestAnswersOutlastOpenWork(t *testing.T) {
+	s := newService(t)
+	change, err := demo.Load(t.Context(), s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	tomas, err := s.ActorNamed(t.Context(), "tomas")
+	if err != nil {
+		t.Fatal(err)
+	}
+	marit, err := s.ActorNamed(t.Context(), "marit")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rank := func(after int64) *service.Result {
+		r, err := s.Rank(t.Context(), service.Query{After: after})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r
+	}
+	reviews, err := s.Reviews(t.Context(), tomas)
+	if err != nil {
+		t.Fatal(err)
+	}
+	first := rank(change)
+	for _, r := range reviews {
+		if r.State != reading.Underway {
+			continue
+		}
+		grade := 6.5
+		out, err := s.Record(t.Context(), tomas, r.ID, reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &grade}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if rank(out.Change) != first {
+			t.Error("a reading of an open review has the ranking computed again")
+		}
+		for _, step := range []struct {
+			who *service.Actor
+			to  string
+		}{{tomas, reading.HandedIn}, {marit, reading.Accepted}} {
+			now, err := s.Review(t.Context(), step.who, r.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if change, err = s.MoveReview(t.Context(), step.who, r.ID, service.Version(now.Revision), step.to, "a first look only"); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if now := rank(change); now == first || len(now.Cards) != len(first.Cards)+1 {
+			t.Error("an acceptance does not change the ranking")
+		}
+	}
+}

@@ -112,7 +112,7 @@ func (s *Service) lookAt(ctx context.Context, who *Actor, state *board.State, v 
 	for edition, rs := range readings {
 		readings[edition] = unreplaced(rs)
 	}
-	v.Warnings = planning.Warnings(&v.ComparisonPlan.Plan, v.List, subjects, state.Catalogue.Rigs)
+	v.Warnings = planning.Warnings(&v.ComparisonPlan.Plan, v.List, subjects, state.Catalogue.Rigs, readings)
 	v.Matrix = planning.Matrix(&v.ComparisonPlan.Plan, v.List, readings)
 	return nil
 }

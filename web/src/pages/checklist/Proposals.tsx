@@ -40,10 +40,31 @@ export default function ProposalsPage() {
             </p>
           )}
           <Group title="Open" none="Nothing is proposed at the moment." proposals={open} />
+          <FromReaders />
           <Group title="Decided" none="Nothing has been decided yet." proposals={all.filter((p) => p.state !== "open")} />
         </>
       )}
     </Around>
+  );
+}
+
+/** What readers suggested for the checklist and a lead let in: it waits for somebody who writes the proposal. */
+function FromReaders() {
+  const all = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
+  const waiting = (all.data?.suggestions ?? []).filter((s) => s.sort === "checklist" && s.state === "let-in");
+  if (!waiting.length) return null;
+  return (
+    <section className="mt-6">
+      <h2 className="border-b border-ink pb-1">From readers</h2>
+      <ul>
+        {waiting.map((s) => (
+          <li key={s.id} className="border-b border-rule py-2">
+            <span className="font-medium">{s.subject}</span>: {s.text}
+            <span className="block text-[13px] text-soft">{day(s.created)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
