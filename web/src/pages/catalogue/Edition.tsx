@@ -55,6 +55,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
       {e.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
       <Facts
         of={[
+          ["Stage", all.releases.find((r) => r.distribution === e.distribution && r.version === e.release)?.stage],
           ["Desktop", e.desktop],
           ["Purpose", e.purpose],
           ["Architecture", e.architecture],

@@ -5,6 +5,7 @@ import { answerText, contextWords, type Checklist, type Criterion, type Reading 
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
 import { useBeside } from "./entries";
+import { meets } from "../../rigs";
 import { inContext, sameContext, type Place } from "./outbox";
 import { scatterWords } from "../../doubts";
 import { day, figure, score } from "../../numbers";
@@ -128,7 +129,6 @@ function Curve({ criterion: c, points, index }: { criterion: Criterion; points?:
 /** What a criterion cannot be tried without, and whether the rig in hand has it. */
 function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schemas["Rig"]; rigs: Schemas["Rig"][] }) {
   if (!c.needs?.length) return null;
-  const meets = (r: Schemas["Rig"], need: string) => (need === "virtual" ? r.virtual : need === "physical" ? !r.virtual : need === r.class || !!r.equipment?.includes(need));
   const lacking = rig ? c.needs.filter((n) => !meets(rig, n)) : [];
   const others = rigs.filter((r) => c.needs!.every((n) => meets(r, n)));
   return (

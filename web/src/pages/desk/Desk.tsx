@@ -9,6 +9,7 @@ import { hue } from "../../components/Figures";
 import { Frame, useRoles, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { percent } from "../../numbers";
+import { meets } from "../../rigs";
 import { Aside } from "./Aside";
 import { Earlier } from "./Earlier";
 import { of, useBeside, useEntries, useWriting } from "./entries";
@@ -115,7 +116,7 @@ function Desk(p: Props) {
   const key = placeKey(place);
   // The state that what follows is read in: as chosen, or the latest on this rig.
   const states = of(entries.data, "system");
-  const system = search.get("system") ?? states.findLast((s) => !s.rig || !place.rig || s.rig === place.rig)?.id ?? "";
+  const system = search.has("system") ? (search.get("system") === "none" ? "" : search.get("system")!) : (states.findLast((s) => !s.rig || !place.rig || s.rig === place.rig)?.id ?? "");
 
   const to = useCallback(
     (change: Record<string, string>) => {
@@ -155,8 +156,7 @@ function Desk(p: Props) {
 
   // Equipment that is missing is said once, for all that need it.
   const rigInHand = rigs.find((r) => r.key === place.rig);
-  const has = (need: string) => !rigInHand || need === rigInHand.class || (need === "virtual" ? !!rigInHand.virtual : need === "physical" ? !rigInHand.virtual : !!rigInHand.equipment?.includes(need));
-  const lacking = (inHand.needs ?? []).filter((n) => !has(n));
+  const lacking = rigInHand ? (inHand.needs ?? []).filter((n) => !meets(rigInHand, n)) : [];
   const alike = list.sections.flatMap((s) => s.criteria).filter((c) => c.key !== inHand.key && (c.needs ?? []).some((n) => lacking.includes(n)) && !readings.some((r) => r.criterion === c.key));
   const sayForAll = () => {
     for (const c of alike) {
@@ -211,7 +211,7 @@ function Desk(p: Props) {
       f: () => to({ part: part === "finding" ? "" : "finding" }),
       d: () => setExtra("disturbance"),
       e: () => setExtra("note"),
-      r: () => to({ rig: rigs[(rigs.findIndex((x) => x.key === rig) + 1) % rigs.length]?.key ?? "" }),
+      r: () => to({ rig: rigs[(rigs.findIndex((x) => x.key === rig) + 1) % rigs.length]?.key ?? "", system: "" }),
       s: nextSection,
       "?": () => setDialog("keys"),
     };
@@ -271,12 +271,12 @@ function Desk(p: Props) {
             <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
             <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>
             <span className="ml-auto flex flex-wrap gap-x-5">
-              {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s })} options={states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))} />}
+              {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s || "none" })} options={[{ value: "", label: "none" }, ...states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))]} />}
               <button type="button" className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"} onClick={() => setDialog("context")}>
                 <span className="key mr-1">C</span>
                 {chosenText(list, chosen) || "as asked"}
               </button>
-              <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
+              <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r, system: "" })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
             </span>
           </div>
           <ol className="border-t border-rule">
