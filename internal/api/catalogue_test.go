@@ -79,6 +79,9 @@ func TestMerge(t *testing.T) {
 	review := w.planned("ines", "moss-gate/12/hearthside")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 
+	for who, subject := range map[string]string{"tomas": "moss-gate/12/hearthside", "odile": "mossgate/12/hearthside"} {
+		w.must(201, who, "POST", "/api/v1/requests", map[string]any{"subject": subject})
+	}
 	merge := func(status int, who string, body map[string]any) *reply {
 		return w.must(status, who, "POST", "/api/v1/merged", body)
 	}
@@ -106,6 +109,9 @@ func TestMerge(t *testing.T) {
 		if r := w.must(200, "", "GET", path, nil); !strings.Contains(string(r.body), want) {
 			t.Errorf("%s: want %s in %s", path, want, r.body)
 		}
+	}
+	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.Voices) != 2 || w.inQueue("moss-gate/12/hearthside") != nil {
+		t.Errorf("the two wishes are %+v", x)
 	}
 	w.record(200, "ines", review, map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 7}})
 }

@@ -80,6 +80,13 @@ func (s *Service) Bench(ctx context.Context, who *Actor, id string, after int64)
 	if v.Placings, err = s.store.Placings(ctx, id); err != nil {
 		return BenchView{}, nil, failed(err, "reading placings")
 	}
+	for _, p := range v.Placings {
+		for _, tied := range p.Order {
+			for i := range tied {
+				tied[i] = state.Catalogue.Resolve(tied[i])
+			}
+		}
+	}
 	return v, state, nil
 }
 

@@ -208,6 +208,11 @@ func (q *queue) wishes(requests []Request) {
 			continue
 		}
 		x := q.item(q.state.Catalogue.Resolve(r.Subject))
+		if x.Request != nil { // two wishes that a merge has made one
+			x.Request.Voices = append(x.Request.Voices, r.Voices...)
+			x.Why[len(x.Why)-1].Says = fmt.Sprintf("asked for by %d voices", len(x.Request.Voices))
+			continue
+		}
 		if x.Request = r; len(r.Voices) > 0 {
 			says := "asked for by one voice"
 			if n := len(r.Voices); n > 1 {

@@ -118,6 +118,11 @@ func logMoved(tx *store.Tx, action, sort, key, now string) error {
 // releases, bases, and rigs that came before. gone holds the ids of rows that are
 // not to be touched any more.
 func renameMentions(tx *store.Tx, state *board.State, t *thing, now string, gone map[string]bool) error {
+	if t.sort != SortRig {
+		if err := tx.RenameSubjects(t.key, now); err != nil {
+			return err
+		}
+	}
 	own := now[strings.LastIndexByte(now, '/')+1:]
 	for i := range state.Catalogue.Distributions {
 		d := state.Catalogue.Distributions[i]

@@ -139,6 +139,18 @@ func (t *Tx) CountReadings(rig string) (n int, err error) {
 	return n, translate(err)
 }
 
+// RenameSubjects lets wishes, the lead's order and suggestions go on at another key,
+// for a thing and all below it. Where both keys have a place, the new one's stays.
+func (t *Tx) RenameSubjects(old, now string) error {
+	for _, table := range []string{"requests", "queue_places", "suggestions"} {
+		if err := t.exec("UPDATE IGNORE "+table+" SET subject = CONCAT(?, SUBSTRING(subject, CHAR_LENGTH(?) + 1)) WHERE subject = ? OR LEFT(subject, CHAR_LENGTH(?) + 1) = CONCAT(?, '/')",
+			now, old, old, old, old); err != nil {
+			return err
+		}
+	}
+	return t.exec(`DELETE FROM queue_places WHERE subject = ? OR LEFT(subject, CHAR_LENGTH(?) + 1) = CONCAT(?, '/')`, old, old, old)
+}
+
 // RenameDrafts lets what is being typed go on at a rig's new key.
 func (t *Tx) RenameDrafts(old, now string) error {
 	return t.exec(`UPDATE IGNORE drafts SET rig = ? WHERE rig = ?`, now, old)

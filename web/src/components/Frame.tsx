@@ -35,6 +35,16 @@ export function Frame({ title, children, status, full = false }: { title: string
       <main id="page" className={full ? "flex-1" : "mx-auto w-full max-w-[1280px] flex-1 px-4 pt-4 pb-12 md:px-8"}>
         {children}
       </main>
+      {!full && (
+        <footer className="mx-auto flex w-full max-w-[1280px] flex-wrap gap-x-6 border-t border-rule px-4 py-3 text-[13px] text-soft md:px-8">
+          <Link className="act" to="/suggest">
+            Suggest a review, a change or a correction
+          </Link>
+          <a className="act" href="/calendar.ics">
+            Releases as a calendar
+          </a>
+        </footer>
+      )}
     </div>
   );
 }
