@@ -12,7 +12,7 @@ import { percent } from "../../numbers";
 import { meets } from "../../rigs";
 import { Aside } from "./Aside";
 import { Earlier } from "./Earlier";
-import { of, useBeside, useEntries, useWriting } from "./entries";
+import { nextState, of, useBeside, useEntries, useWriting } from "./entries";
 import { Entry, nextBound, type Extra } from "./Entry";
 import { HandIn } from "./HandIn";
 import { unsentIn } from "./kept";
@@ -266,53 +266,53 @@ function Desk(p: Props) {
             )}
           </div>
         ) : (
-        <div className="min-w-0 flex-1 px-5 py-4">
-          <div className="mb-2 flex flex-wrap items-baseline gap-x-6 text-[13px]">
-            <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
-            <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>
-            <span className="ml-auto flex flex-wrap gap-x-5">
-              {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s || "none" })} options={[{ value: "", label: "none" }, ...states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))]} />}
-              <button type="button" className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"} onClick={() => setDialog("context")}>
-                <span className="key mr-1">C</span>
-                {chosenText(list, chosen) || "as asked"}
-              </button>
-              <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r, system: "" })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
-            </span>
+          <div className="min-w-0 flex-1 px-5 py-4">
+            <div className="mb-2 flex flex-wrap items-baseline gap-x-6 text-[13px]">
+              <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
+              <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>
+              <span className="ml-auto flex flex-wrap gap-x-5">
+                {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s || "none" })} options={[{ value: "", label: "none" }, ...states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))]} />}
+                <button type="button" className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"} onClick={() => setDialog("context")}>
+                  <span className="key mr-1">C</span>
+                  {chosenText(list, chosen) || "as asked"}
+                </button>
+                <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r, system: "" })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
+              </span>
+            </div>
+            <ol className="border-t border-rule">
+              {section.criteria.map((c) => (
+                <li key={c.key}>
+                  {c === inHand && writes ? (
+                    <Entry
+                      key={key}
+                      criterion={c}
+                      list={list}
+                      index={at}
+                      place={place}
+                      review={review.id}
+                      lacking={lacking}
+                      others={alike.length}
+                      evidence={evidence}
+                      watch={watch}
+                      hidden={hidden.filter((h) => h.criterion === c.key).map((h) => h.reviewer)}
+                      onRetry={() => void outbox.retry(key)}
+                      onAll={sayForAll}
+                      typed={typed}
+                      item={outbox.items[key]}
+                      points={pointsOf(c)}
+                      extra={extra}
+                      onExtra={setExtra}
+                      onType={type}
+                      onDone={() => step(1)}
+                      onDrop={() => outbox.drop(place)}
+                    />
+                  ) : (
+                    <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
+                  )}
+                </li>
+              ))}
+            </ol>
           </div>
-          <ol className="border-t border-rule">
-            {section.criteria.map((c) => (
-              <li key={c.key}>
-                {c === inHand && writes ? (
-                  <Entry
-                    key={key}
-                    criterion={c}
-                    list={list}
-                    index={at}
-                    place={place}
-                    review={review.id}
-                    lacking={lacking}
-                    others={alike.length}
-                    evidence={evidence}
-                    watch={watch}
-                    hidden={hidden.filter((h) => h.criterion === c.key).map((h) => h.reviewer)}
-                    onRetry={() => void outbox.retry(key)}
-                    onAll={sayForAll}
-                    typed={typed}
-                    item={outbox.items[key]}
-                    points={pointsOf(c)}
-                    extra={extra}
-                    onExtra={setExtra}
-                    onType={type}
-                    onDone={() => step(1)}
-                    onDrop={() => outbox.drop(place)}
-                  />
-                ) : (
-                  <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
-                )}
-              </li>
-            ))}
-          </ol>
-        </div>
         )}
         {!part && <Aside review={review.id} person={person} criterion={inHand} place={place} rigs={p.rigs} list={list} readings={readings} points={pointsOf(inHand)} index={at} />}
       </div>
@@ -325,9 +325,7 @@ function Desk(p: Props) {
         pending={write.isPending}
         error={write.error}
         onSave={(state) => {
-          let n = states.length + 1;
-          while (states.some((s) => s.id === `s${n}`)) n++;
-          const id = `s${n}`;
+          const id = nextState(states);
           write.mutate({ id, revision: 0, entry: { system: { id, rig, ...state } } }, { onSuccess: () => (setDialog(""), to({ system: id })) });
         }}
       />

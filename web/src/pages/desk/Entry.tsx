@@ -65,79 +65,79 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
   const conflict = item?.state === "refused";
   return (
     <Drop label={titleOf(c)} onFiles={(files) => add.mutate({ files, of: typed.id })}>
-    <div className="my-2 border border-ink border-l-4 px-4 py-3" style={{ borderLeftColor: hue(index), background: "color-mix(in srgb, var(--paper) 60%, light-dark(white, black))" }}>
-      <div className="flex justify-between gap-4">
-        <div>
-          <h2 id="in-hand">{titleOf(c)}</h2>
-          <p className="mt-1 max-w-[62ch] text-[13px] text-soft">
-            {c.guidance} {direction(c) && `${direction(c)[0].toUpperCase()}${direction(c).slice(1)}.`}
-          </p>
-          <p className="text-[13px] text-soft">
-            {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`].filter(Boolean).join(" · ")}
-            {place.context && <span className="font-medium text-ink"> · not as asked: kept, does not score</span>}
-          </p>
-          {hidden.length > 0 && (
+      <div className="my-2 border border-ink border-l-4 px-4 py-3" style={{ borderLeftColor: hue(index), background: "color-mix(in srgb, var(--paper) 60%, light-dark(white, black))" }}>
+        <div className="flex justify-between gap-4">
+          <div>
+            <h2 id="in-hand">{titleOf(c)}</h2>
+            <p className="mt-1 max-w-[62ch] text-[13px] text-soft">
+              {c.guidance} {direction(c) && `${direction(c)[0].toUpperCase()}${direction(c).slice(1)}.`}
+            </p>
             <p className="text-[13px] text-soft">
-              {hidden.join(", ")} {hidden.length === 1 ? "has" : "have"} graded this; shown once your grade is in.
+              {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`].filter(Boolean).join(" · ")}
+              {place.context && <span className="font-medium text-ink"> · not as asked: kept, does not score</span>}
+            </p>
+            {hidden.length > 0 && (
+              <p className="text-[13px] text-soft">
+                {hidden.join(", ")} {hidden.length === 1 ? "has" : "have"} graded this; shown once your grade is in.
+              </p>
+            )}
+          </div>
+          <p className="text-right">
+            <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
+            <span className="block text-[12px] text-soft">{item && preview(c, typed) !== undefined ? "points, if it stays" : "points"}</span>
+          </p>
+        </div>
+        <div className="my-3">
+          <Fields criterion={c} typed={typed} onType={onType} onDone={onDone} />
+          {typed.none === "notTested" && lacking.length > 0 && others > 0 && (
+            <p className="mt-2 text-[13px]">
+              <button type="button" className="act" onClick={onAll} disabled={!typed.reason.trim()}>
+                Say so for {others === 1 ? "the other criterion" : `the ${others} others`} that need {lacking.join(", ")}
+              </button>
             </p>
           )}
         </div>
-        <p className="text-right">
-          <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
-          <span className="block text-[12px] text-soft">{item && preview(c, typed) !== undefined ? "points, if it stays" : "points"}</span>
-        </p>
-      </div>
-      <div className="my-3">
-        <Fields criterion={c} typed={typed} onType={onType} onDone={onDone} />
-        {typed.none === "notTested" && lacking.length > 0 && others > 0 && (
-          <p className="mt-2 text-[13px]">
-            <button type="button" className="act" onClick={onAll} disabled={!typed.reason.trim()}>
-              Say so for {others === 1 ? "the other criterion" : `the ${others} others`} that need {lacking.join(", ")}
-            </button>
-          </p>
+        {!typed.none && c.kind === "measure" && (typed.adjust || typed.adjustReason || extra === "adjust") && (
+          <div className="my-2 grid max-w-lg grid-cols-[8rem_1fr] gap-4">
+            <Text label={`Take off, ${c.unit ?? ""}`} value={typed.adjust} onType={(adjust) => onType({ adjust })} onDone={onDone} autoFocus={extra === "adjust"} />
+            <Text label="because" value={typed.adjustReason} onType={(adjustReason) => onType({ adjustReason })} onDone={onDone} />
+          </div>
         )}
-      </div>
-      {!typed.none && c.kind === "measure" && (typed.adjust || typed.adjustReason || extra === "adjust") && (
-        <div className="my-2 grid max-w-lg grid-cols-[8rem_1fr] gap-4">
-          <Text label={`Take off, ${c.unit ?? ""}`} value={typed.adjust} onType={(adjust) => onType({ adjust })} onDone={onDone} autoFocus={extra === "adjust"} />
-          <Text label="because" value={typed.adjustReason} onType={(adjustReason) => onType({ adjustReason })} onDone={onDone} />
-        </div>
-      )}
-      {(typed.disturbance || extra === "disturbance") && <Text label="Disturbed, does not score, because" value={typed.disturbance} onType={(disturbance) => onType({ disturbance })} onDone={onDone} autoFocus={extra === "disturbance"} />}
-      {(typed.note || extra === "note") && <Text label="Note" value={typed.note} onType={(note) => onType({ note })} onDone={onDone} autoFocus={extra === "note"} />}
-      <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
-      {item?.error && (
-        <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
-          {item.state === "waiting" ? "No connection. What you typed is kept here and sent by itself." : item.state === "paused" ? "You are signed out. What you typed is kept here; sign in again to send it." : item.error.message}
-          <Wrong error={item.error} />
-          {conflict && (
-            <button type="button" className="act mt-1" onClick={onRetry}>
-              Record mine in place of it
+        {(typed.disturbance || extra === "disturbance") && <Text label="Disturbed, does not score, because" value={typed.disturbance} onType={(disturbance) => onType({ disturbance })} onDone={onDone} autoFocus={extra === "disturbance"} />}
+        {(typed.note || extra === "note") && <Text label="Note" value={typed.note} onType={(note) => onType({ note })} onDone={onDone} autoFocus={extra === "note"} />}
+        <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
+        {item?.error && (
+          <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
+            {item.state === "waiting" ? "No connection. What you typed is kept here and sent by itself." : item.state === "paused" ? "You are signed out. What you typed is kept here; sign in again to send it." : item.error.message}
+            <Wrong error={item.error} />
+            {conflict && (
+              <button type="button" className="act mt-1" onClick={onRetry}>
+                Record mine in place of it
+              </button>
+            )}
+          </div>
+        )}
+        <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
+          <Act letter="N" name={typed.none === "notTested" ? "tested after all" : "not tested"} act={() => onType({ none: typed.none === "notTested" ? "" : "notTested", reason: "" })} />
+          <Act letter="P" name={typed.none === "notApplicable" ? "applicable after all" : "not applicable"} act={() => onType({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" })} />
+          {c.kind === "measure" && !typed.none && (
+            <>
+              <Act letter="A" name="adjust" act={() => onExtra("adjust")} />
+              <Act letter="B" name={typed.bound ? bounds[typed.bound] : "bound"} pressed={!!typed.bound} act={() => onType({ bound: nextBound(typed.bound) })} />
+              <Act letter="U" name="after a restart" pressed={typed.repeat} act={() => onType({ repeat: !typed.repeat })} />
+            </>
+          )}
+          <Act letter="D" name="disturbance" act={() => onExtra("disturbance")} />
+          <Act letter="E" name="note" act={() => onExtra("note")} />
+          <Act letter="V" name={evidence.length ? `evidence (${evidence.length})` : "evidence"} act={() => onExtra("evidence")} />
+          {c.kind === "measure" && isTimed(c.unit) && !typed.none && <Stopwatch watch={watch} />}
+          {item && (
+            <button type="button" className="act ml-auto" onClick={onDrop}>
+              discard what was typed
             </button>
           )}
-        </div>
-      )}
-      <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
-        <Act letter="N" name={typed.none === "notTested" ? "tested after all" : "not tested"} act={() => onType({ none: typed.none === "notTested" ? "" : "notTested", reason: "" })} />
-        <Act letter="P" name={typed.none === "notApplicable" ? "applicable after all" : "not applicable"} act={() => onType({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" })} />
-        {c.kind === "measure" && !typed.none && (
-          <>
-            <Act letter="A" name="adjust" act={() => onExtra("adjust")} />
-            <Act letter="B" name={typed.bound ? bounds[typed.bound] : "bound"} pressed={!!typed.bound} act={() => onType({ bound: nextBound(typed.bound) })} />
-            <Act letter="U" name="after a restart" pressed={typed.repeat} act={() => onType({ repeat: !typed.repeat })} />
-          </>
-        )}
-        <Act letter="D" name="disturbance" act={() => onExtra("disturbance")} />
-        <Act letter="E" name="note" act={() => onExtra("note")} />
-        <Act letter="V" name={evidence.length ? `evidence (${evidence.length})` : "evidence"} act={() => onExtra("evidence")} />
-        {c.kind === "measure" && isTimed(c.unit) && !typed.none && <Stopwatch watch={watch} />}
-        {item && (
-          <button type="button" className="act ml-auto" onClick={onDrop}>
-            discard what was typed
-          </button>
-        )}
-      </p>
-    </div>
+        </p>
+      </div>
     </Drop>
   );
 }

@@ -110,15 +110,15 @@ function Runs({ criterion: c, typed, onType, onDone, quiet }: Props) {
   };
   return (
     <>
-    <span className="flex flex-wrap items-baseline gap-2" ref={row}>
-      {typed.runs.map((r, i) => (
-        <Figure key={i} label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`} value={r} onType={(text) => set(i, text)} onEnter={() => enter(i)} onList={(texts) => list(i, texts)} first={i === 0 && !quiet} />
-      ))}
-      <span>{c.unit}</span>
-      <button type="button" className="act text-[13px]" onClick={() => onType({ runs: [...typed.runs, ""] })}>
-        one more run
-      </button>
-    </span>
+      <span className="flex flex-wrap items-baseline gap-2" ref={row}>
+        {typed.runs.map((r, i) => (
+          <Figure key={i} label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`} value={r} onType={(text) => set(i, text)} onEnter={() => enter(i)} onList={(texts) => list(i, texts)} first={i === 0 && !quiet} />
+        ))}
+        <span>{c.unit}</span>
+        <button type="button" className="act text-[13px]" onClick={() => onType({ runs: [...typed.runs, ""] })}>
+          one more run
+        </button>
+      </span>
       <Summary criterion={c} typed={typed} />
     </>
   );

@@ -7,7 +7,7 @@ import type { Schemas } from "../../api";
 import { day } from "../../numbers";
 import { useEvidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
-import { of, useDropping, useWriting, type Entry, type EntryView, type Part } from "./entries";
+import { nextState, of, useDropping, useWriting, type Entry, type EntryView, type Part } from "./entries";
 import { newID } from "./typed";
 
 type Fact = Record<string, unknown>;
@@ -167,10 +167,7 @@ function Form({ form, entry, review, list, rigs, troubles, entries, onDone }: Pr
   const write = useWriting(review);
   const save = (e: FormEvent) => {
     e.preventDefault();
-    const states = entries.filter((x) => x.entry.system).map((x) => x.entry.system!.id);
-    let n = states.length + 1;
-    while (states.includes(`s${n}`)) n++;
-    const id = old ? String(old.id) : form.part === "system" ? `s${n}` : newID();
+    const id = old ? String(old.id) : form.part === "system" ? nextState(of(entries, "system")) : newID();
     const body = { [form.part]: { ...old, ...written(typed, fields), id } } as Entry;
     write.mutate({ id, entry: body, revision: entry?.revision ?? 0 }, { onSuccess: () => (setTyped({}), onDone?.()) });
   };

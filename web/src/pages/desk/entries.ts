@@ -16,6 +16,13 @@ export function of<P extends Part>(entries: EntryView[] | undefined, part: P): N
   return found.sort((a, b) => ((a as { at?: string }).at ?? "").localeCompare((b as { at?: string }).at ?? ""));
 }
 
+/** The key of the next system state: s1, s2, … */
+export function nextState(states: { id: string }[]): string {
+  let n = states.length + 1;
+  while (states.some((s) => s.id === `s${n}`)) n++;
+  return `s${n}`;
+}
+
 /** Writes an entry; revision is 0 for a new one. */
 export function useWriting(review: string) {
   const queries = useQueryClient();
