@@ -1,0 +1,101 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"dappertally/e2e/browser"
+)
+
+// labelled is the field with that label.
+func labelled(label string) string {
+	return `(//label[starts-with(normalize-space(.), "` + label + `")]/following-sibling::*[1] | //label[starts-with(normalize-space(.), "` + label + `")]//input | //label[starts-with(normalize-space(.), "` + label + `")]//textarea)[1]`
+}
+
+// typeIn types into the field with that label.
+func typeIn(label, text string) browser.Step {
+	return chromedp.Steps(chromedp.Click(labelled(label)), keys(text))
+}
+
+// date puts a day into a field for dates, which takes what is typed by the
+// browser's language.
+func date(label, day string) browser.Step {
+	return chromedp.Evaluate[chromedp.Void](`(() => {
+		const field = [...document.querySelectorAll("label")].find(l => l.textContent.trim().startsWith(` + "`" + label + "`" + `)).querySelector("input");
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(field, "` + day + `");
+		field.dispatchEvent(new Event("input", {bubbles: true}));
+	})()`)
+}
+
+func press(button string) browser.Step {
+	return chromedp.Click(`//button[normalize-space(.)="` + button + `"]`)
+}
+
+// TestForms adds to the catalogue, renames, plans a comparison and writes a record by
+// the forms of the console.
+func TestForms(t *testing.T) {
+	server := serve(t)
+	ctx := tab(t)
+	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "marit", secret("marit")))
+	do(t, ctx,
+		chromedp.Navigate(server+"/catalogue"), browser.Settled(), press("Add a distribution"),
+		typeIn("Key", "Harrow Gate"), typeIn("Name", "Harrowgate"), press("Add the distribution"), says("[role=alert]", "key"),
+		chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll("label")].find(l => l.textContent.trim().startsWith("Key")).nextElementSibling.select()`),
+		chromedp.Click(labelled("Key")), keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)), keys("harrowgate"), typeIn("Built on", "heathbase, fenbase"), press("Add the distribution"),
+		says("h2", "Harrowgate"), says("p", "built on heathbase, which is built on fenbase"),
+	)
+	do(t, ctx,
+		chromedp.Navigate(server+"/catalogue/harrowgate"), browser.Settled(), press("Add a release"),
+		typeIn("Version", "1.0"), date("Date", "2026-10-01"), press("Add the release"), says("td", "1 Oct 2026"),
+		chromedp.Navigate(server+"/catalogue/harrowgate/1.0"), browser.Settled(), press("Add an edition"),
+		typeIn("Key", "awning"), typeIn("Desktop", "Awning"), typeIn("Memory asked for", "512"), press("Add the edition"), says("li", "asks for 512 MiB"),
+		chromedp.Navigate(server+"/catalogue/harrowgate/1.0/awning"), browser.Settled(), press("Correct"), typeIn("Purpose", "kiosk"), press("Keep the correction"), says("h1", "Awning kiosk"),
+		chromedp.Click(`//summary[contains(., "Rename")]`), typeIn("Another key", "small"), press("Rename"), browser.Until(`location.pathname.endsWith("/1.0/small")`),
+		chromedp.Navigate(server+"/catalogue/harrowgate/1.0/awning"), browser.Settled(), browser.Until(`location.pathname.endsWith("/1.0/small")`),
+		chromedp.Click(`//summary[contains(., "Rename")]`), typeIn("This is a duplicate of", "mossgate/12/hearthside"), press("What would be moved?"), says("li", "0 reviews of harrowgate/1.0/small go to mossgate/12/hearthside"),
+	)
+	do(t, ctx,
+		chromedp.Navigate(server+"/rigs"), browser.Settled(), press("Add a rig"), typeIn("Key", "bench-tiny"), typeIn("Name", "Tiny board"), typeIn("Cores", "4"), press("Add the rig"), says("th", "Tiny board"),
+		chromedp.Navigate(server+"/rigs/bench-old"), browser.Settled(), press("Correct"), chromedp.Click(labelled("Memory, MiB")), keys("9"), press("Keep the correction"), says("[role=alert]", "specification is fixed"),
+	)
+	// A comparison: what would waste work is told before the plan is kept.
+	do(t, ctx,
+		chromedp.Navigate(server+"/team/plans/new"), browser.Settled(), says("legend", "Performance"),
+		typeIn("Title", "Two desktops"), typeIn("The question", "Which is quicker?"),
+		typeIn("Another contender", "mossgate/12/hearthside"), keys(kb.Enter), says("li", "mossgate/12/hearthside"),
+		typeIn("Another contender", "oakshott/1.8/awning"), keys(kb.Enter), says("li", "oakshott/1.8/awning"),
+		chromedp.Click(`//label[normalize-space(.)="desktop"]/input`), chromedp.Click(`//label[contains(., "Old dual-core")]/input`), chromedp.Click(`//label[contains(., "Cold start")]/input`),
+		press("What would it waste?"), says("li", "the desktop is to be held equal"),
+		press("Keep the plan"), says("h1", "Two desktops"), says("td", "✓ done"),
+	)
+	// The rules, a suggestion of a reader, and what a lead does with it.
+	do(t, ctx,
+		chromedp.Navigate(server+"/team/rules"), browser.Settled(), chromedp.Click(`//label[contains(., "is required")]/input`), press("Keep the rules"), says("[role=status]", "Kept"),
+		press("Sign out"), says("header", "Sign in"),
+		chromedp.Navigate(server+"/suggest?about=ivybeck/5.4/hearthside"), browser.Settled(), typeIn("What you suggest", "It starts faster without the splash."), press("Send"), says("[role=status]", "held until a lead"),
+		browser.SignIn(server, "marit", secret("marit")),
+		chromedp.Navigate(server+"/team/suggestions"), browser.Settled(), says("li", "without the splash"),
+		chromedp.Click(`//li[contains(., "without the splash")]//button[text()="Let in"]`), says("span", "let in by marit"),
+		chromedp.Navigate(server+"/team"), browser.Settled(), says("th", "Ivybeck 5.4"),
+		chromedp.Click(`//tr[contains(., "low-power boards")]//button[text()="Decline"]`), typeIn("Why, in words", "we have no such board"), keys(kb.Enter),
+		browser.Until(`!document.querySelector("tbody").textContent.includes("low-power boards")`),
+		chromedp.Click(`//button[@aria-label="Earlier: ivybeck/5.4/hearthside"]`), browser.Until(`document.querySelectorAll("tbody tr")[2]?.textContent.includes("Ivybeck") || document.querySelectorAll("tbody tr")[1]?.textContent.includes("Ivybeck")`),
+	)
+	// A record, by the forms of the desk: written, corrected, taken out.
+	ines := newClient(t, server).login("ines")
+	var planned struct{ ID string }
+	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
+	choose := func(label, option string) browser.Step {
+		return chromedp.Steps(chromedp.Click(`//button[@aria-label="`+label+`"]`), chromedp.Click(`//div[@role="option"][normalize-space(.)="`+option+`"]`))
+	}
+	do(t, ctx,
+		press("Sign out"), says("header", "Sign in"), browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(server+"/desk/"+planned.ID+"?part=finding"), browser.Settled(), typeIn("What was found", "The fan never rests"), choose("It is a", "weakness"), choose("How bad", "major"), press("Add a finding"),
+		says("li", "weakness · major"), press("Correct"), chromedp.Click(`//li//button[@aria-label="How bad"]`), chromedp.Click(`//div[@role="option"][normalize-space(.)="minor"]`), press("Keep the correction"), says("li", "weakness · minor"),
+		press("Take out"), says("section", "None yet."),
+		chromedp.Navigate(server+"/desk/"+planned.ID+"?part=verdict"), browser.Settled(), choose("For", "pensioners"), choose("It is", "recommended"), typeIn("Why", "Calm."), press("Add a verdict"), says("li", "Calm."),
+		chromedp.Navigate(server+"/desk/"+planned.ID+"?part=use"), browser.Settled(), typeIn("Days", "9"), press("Add a stretch of use"), says("li", "9 days"),
+	)
+}
