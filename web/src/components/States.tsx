@@ -26,6 +26,17 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
   );
 }
 
+/** Why something was refused, with every field that is wrong; nothing where there is no error. */
+export function Refused({ error, className = "" }: { error: Error | null | undefined; className?: string }) {
+  if (!error) return null;
+  return (
+    <div role="alert" className={`text-accent ${className}`}>
+      {error.message}
+      <Wrong error={error} />
+    </div>
+  );
+}
+
 /** Every field that a refusal names. */
 export function Wrong({ error }: { error: Error | null }) {
   if (!(error instanceof Refusal) || !error.problem.errors?.length) return null;

@@ -3,7 +3,7 @@ import { useState, type FormEvent } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, take } from "../api";
 import { Frame, useAbout } from "../components/Frame";
-import { Wrong } from "../components/States";
+import { Refused } from "../components/States";
 
 export default function SignIn() {
   const [search] = useSearchParams();
@@ -42,12 +42,7 @@ export default function SignIn() {
         <button type="submit" className="main-act" disabled={enter.isPending}>
           Sign in
         </button>
-        {enter.isError && (
-          <div role="alert" className="mt-4 text-accent">
-            {enter.error.message}
-            <Wrong error={enter.error} />
-          </div>
-        )}
+        <Refused error={enter.error} className="mt-4" />
       </form>
     </Frame>
   );

@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { TextField } from "../components/Fields";
 import { Frame, useAbout } from "../components/Frame";
-import { Wrong } from "../components/States";
+import { Refused } from "../components/States";
 import { suggestionSorts } from "./team/Suggestions";
 
 /** The form that needs no account. */
@@ -46,12 +46,7 @@ export default function SuggestPage() {
               Send
             </button>
           </p>
-          {send.error && (
-            <div role="alert" className="text-accent">
-              {send.error.message}
-              <Wrong error={send.error} />
-            </div>
-          )}
+          <Refused error={send.error} />
         </form>
       )}
     </Frame>

@@ -3,9 +3,10 @@ import { useState, type FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../api";
 import { Choice } from "../components/Choice";
 import { EditionLink } from "../components/Edition";
+import { Ends } from "../components/Ends";
 import { TextField } from "../components/Fields";
 import { Frame, useRoles } from "../components/Frame";
-import { Empty, Failure, Loading, Wrong } from "../components/States";
+import { Empty, Failure, Loading } from "../components/States";
 
 type Trouble = Schemas["Trouble"];
 const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
@@ -92,22 +93,7 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
       <label className="flex items-center gap-2">
         <input type="checkbox" className="accent-(--accent)" checked={!!t.settled} onChange={(e) => setT({ ...t, settled: e.target.checked })} /> Settled
       </label>
-      <span className="flex gap-6 md:col-span-2">
-        <button type="submit" className={old ? "act" : "main-act"} disabled={save.isPending}>
-          {old ? "Keep the correction" : "Add"}
-        </button>
-        {onDone && (
-          <button type="button" className="act" onClick={onDone}>
-            Leave it
-          </button>
-        )}
-      </span>
-      {save.error && (
-        <div role="alert" className="text-accent md:col-span-2">
-          {save.error.message}
-          <Wrong error={save.error} />
-        </div>
-      )}
+      <Ends act={old ? "Keep the correction" : "Add"} main={!old} pending={save.isPending} error={save.error} onLeave={onDone} />
     </form>
   );
 }

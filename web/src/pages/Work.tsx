@@ -5,7 +5,7 @@ import { api, take, type Schemas } from "../api";
 import { nameOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
 import { Frame, useRoles, useSession } from "../components/Frame";
-import { Empty, Failure, Loading, Wrong } from "../components/States";
+import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
 import { unsent } from "./desk/kept";
 
@@ -272,12 +272,7 @@ export function PlanReview({ people }: { people: { name: string; title: string }
           Plan
         </button>
       </form>
-      {plan.isError && (
-        <div role="alert" className="mt-2 text-accent">
-          {plan.error.message}
-          <Wrong error={plan.error} />
-        </div>
-      )}
+      <Refused error={plan.error} className="mt-2" />
     </section>
   );
 }

@@ -1,9 +1,10 @@
 import { useState, type FormEvent, type ReactNode } from "react";
 import type { Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
+import { Ends } from "../../components/Ends";
 import { NumberField, TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
-import { Wrong } from "../../components/States";
+import { Refused } from "../../components/States";
 import { useRearranging } from "./data";
 
 type Value = Record<string, unknown>;
@@ -59,22 +60,7 @@ export function Form<T extends object>({ fields, value, act, pending, error, onS
             return <TextField key={f.name} label={f.label} hint={f.hint} rows={f.kind === "words" ? 2 : undefined} value={text} onChange={(x) => set(f.name, x)} />;
         }
       })}
-      <span className="flex gap-6 md:col-span-2">
-        <button type="submit" className="main-act" disabled={pending}>
-          {act}
-        </button>
-        {onLeave && (
-          <button type="button" className="act" onClick={onLeave}>
-            Leave it
-          </button>
-        )}
-      </span>
-      {error && (
-        <div role="alert" className="text-accent md:col-span-2">
-          {error.message}
-          <Wrong error={error} />
-        </div>
-      )}
+      <Ends act={act} main={true} pending={pending} error={error} onLeave={onLeave} />
     </form>
   );
 }
@@ -126,12 +112,7 @@ export function Rearrange({ sort, thing, onMoved }: { sort: Schemas["CatalogueSo
           </button>
         </div>
       )}
-      {failed && (
-        <div role="alert" className="mt-2 text-accent">
-          {failed.message}
-          <Wrong error={failed} />
-        </div>
-      )}
+      <Refused error={failed} className="mt-2" />
     </details>
   );
 }

@@ -9,7 +9,7 @@ import { TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
-import { Failure, Loading, Wrong } from "../../components/States";
+import { Failure, Loading, Refused } from "../../components/States";
 import { moment, rounded } from "../../numbers";
 import { useView } from "../../view";
 import { Around } from "./Around";
@@ -135,11 +135,7 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
       {fresh && <TextField label="Key" hint="it never changes" value={a.key} onChange={(key) => change((a) => void (a.key = key))} />}
       <AudienceForm audience={a} list={list} change={change} />
       <TextField label="Why" hint="kept with the revision" value={reason} onChange={setReason} />
-      {save.error && (
-        <div role="alert" className="text-accent">
-          {save.error.message} <Wrong error={save.error} />
-        </div>
-      )}
+      <Refused error={save.error} />
       <p className="flex items-baseline gap-5">
         <button type="button" className="main-act" disabled={!a.key || save.isPending} onClick={() => save.mutate()}>
           Make it so

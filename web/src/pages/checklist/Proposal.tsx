@@ -5,7 +5,7 @@ import { api, take, takeWhole, type Schemas } from "../../api";
 import { titleIn, titleOf, useChecklist } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { useRoles, useSession } from "../../components/Frame";
-import { Failure, Loading, Wrong } from "../../components/States";
+import { Failure, Loading, Refused } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
 import { Difference } from "./Difference";
@@ -92,11 +92,7 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
           Withdraw
         </button>
       )}
-      {decide.error && (
-        <div role="alert" className="w-full text-accent">
-          {decide.error.message} <Wrong error={decide.error} />
-        </div>
-      )}
+      <Refused error={decide.error} className="w-full" />
     </div>
   );
 }

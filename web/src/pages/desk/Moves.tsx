@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState, type ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
-import { Wrong } from "../../components/States";
+import { Refused } from "../../components/States";
 
 type State = Schemas["ReviewState"];
 
@@ -55,12 +55,7 @@ export function MoveDialog({ review, etag, to, title, act, needsReason = false, 
                 </button>
               </Dialog.Close>
             </span>
-            {move.isError && (
-              <div role="alert" className="mt-3 text-accent">
-                {move.error.message}
-                <Wrong error={move.error} />
-              </div>
-            )}
+            <Refused error={move.error} className="mt-3" />
           </form>
         </Dialog.Content>
       </Dialog.Portal>

@@ -1,5 +1,5 @@
 import { useRef, useState, type ClipboardEvent, type DragEvent, type ReactNode } from "react";
-import { Wrong } from "../../components/States";
+import { Refused } from "../../components/States";
 import { fileAddress, isPicture, useEvidence, type Evidence } from "../../evidence";
 import { rounded } from "../../numbers";
 
@@ -106,12 +106,7 @@ export function EvidenceOf({ add, of, evidence, open }: { add: Adding; of: strin
         </form>
       )}
       {add.isPending && <p role="status" className="text-[13px] text-soft">Sending…</p>}
-      {add.error && (
-        <div role="alert" className="text-[13px] text-accent">
-          {add.error.message}
-          <Wrong error={add.error} />
-        </div>
-      )}
+      <Refused error={add.error} className="text-[13px]" />
     </>
   );
 }

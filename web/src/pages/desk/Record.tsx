@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from "react";
+import { Ends } from "../../components/Ends";
 import { TextField } from "../../components/Fields";
 import { Choice } from "../../components/Choice";
-import { Wrong } from "../../components/States";
 import { titleOf, type Checklist } from "../../checklist";
 import type { Schemas } from "../../api";
 import { day } from "../../numbers";
@@ -184,22 +184,7 @@ function Form({ form, entry, review, list, rigs, troubles, entries, onDone }: Pr
           </div>
         );
       })}
-      <span className="flex gap-6 md:col-span-2">
-        <button type="submit" className={old ? "act" : "main-act"} disabled={write.isPending}>
-          {old ? "Keep the correction" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`}
-        </button>
-        {onDone && (
-          <button type="button" className="act" onClick={onDone}>
-            Leave it
-          </button>
-        )}
-      </span>
-      {write.error && (
-        <div role="alert" className="text-accent md:col-span-2">
-          {write.error.message}
-          <Wrong error={write.error} />
-        </div>
-      )}
+      <Ends act={old ? "Keep the correction" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`} main={!old} pending={write.isPending} error={write.error} onLeave={onDone} />
     </form>
   );
 }

@@ -1,5 +1,5 @@
 import { titleOf, type Checklist } from "../../checklist";
-import { Wrong } from "../../components/States";
+import { Refused } from "../../components/States";
 import { useEvidence, type Evidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 
@@ -31,12 +31,7 @@ export function Shots({ review, list, evidence, writes }: { review: string; list
         })}
       </ol>
       {add.isPending && <p role="status" className="text-soft">Sending…</p>}
-      {add.error && (
-        <div role="alert" className="text-accent">
-          {add.error.message}
-          <Wrong error={add.error} />
-        </div>
-      )}
+      <Refused error={add.error} />
       {loose.length > 0 && (
         <>
           <h3 className="mt-4">Other evidence</h3>

@@ -5,7 +5,7 @@ import { api, take, takeWhole, type Schemas } from "../../api";
 import { answerText, contextWords, direction, findCriterion, titleIn, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { EditionLabel } from "../../components/Edition";
 import { useRoles, useSession } from "../../components/Frame";
-import { Empty, Failure, Loading, Wrong } from "../../components/States";
+import { Empty, Failure, Loading, Refused, Wrong } from "../../components/States";
 import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
 import { inContext, mine, useOutbox } from "../desk/outbox";
@@ -299,12 +299,7 @@ function Placings({ id, view, list, criterion, closed }: { id: string; view: Vie
           </button>
         </form>
       )}
-      {place.error && (
-        <div role="alert" className="text-accent">
-          {place.error.message}
-          <Wrong error={place.error} />
-        </div>
-      )}
+      <Refused error={place.error} />
     </section>
   );
 }

@@ -8,7 +8,7 @@ import { Choice } from "../../components/Choice";
 import { EditionLabel } from "../../components/Edition";
 import { NumberField, TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
-import { Failure, Loading, Wrong } from "../../components/States";
+import { Failure, Loading, Refused } from "../../components/States";
 import { day } from "../../numbers";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
@@ -176,12 +176,7 @@ function Show({ id }: { id: string }) {
           </li>
         ))}
       </ul>
-      {failed && (
-        <div role="alert" className="my-2 text-accent">
-          {failed.message}
-          <Wrong error={failed} />
-        </div>
-      )}
+      <Refused error={failed} className="my-2" />
       <Standing view={v} list={list.data} />
       <section className="mt-5">
         <h2>Bench sessions</h2>
@@ -356,12 +351,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           What would it waste?
         </button>
       </p>
-      {failed && (
-        <div role="alert" className="mt-2 text-accent">
-          {failed.message}
-          <Wrong error={failed} />
-        </div>
-      )}
+      <Refused error={failed} className="mt-2" />
       {trial.data && <Standing view={trial.data} list={list.data} />}
     </form>
   );

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { EditionLabel } from "../../components/Edition";
 import { useRoles } from "../../components/Frame";
-import { Failure, Loading, Wrong } from "../../components/States";
+import { Failure, Loading, Refused } from "../../components/States";
 import { day, percent } from "../../numbers";
 import { PlanReview, Take } from "../Work";
 import { Around } from "./Around";
@@ -62,12 +62,7 @@ function QueueTable() {
     <>
       <h1>Queue</h1>
       <p className="mt-1 text-[13px] text-soft">In the lead's order; what has no place follows, overdue first, then by how many ask, then alphabetically.</p>
-      {failed && (
-        <div role="alert" className="my-2 text-accent">
-          {failed.message}
-          <Wrong error={failed} />
-        </div>
-      )}
+      <Refused error={failed} className="my-2" />
       <Sideways label="Queue">
         <table className="ledger">
           <thead>

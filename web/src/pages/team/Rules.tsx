@@ -3,7 +3,7 @@ import { useEffect, useState, type FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { NumberField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
-import { Failure, Loading, Wrong } from "../../components/States";
+import { Failure, Loading, Refused } from "../../components/States";
 import { Around } from "./Around";
 
 export default function RulesPage() {
@@ -56,12 +56,7 @@ function Rules() {
           </button>
         )}
         {save.isSuccess && <span role="status"> Kept.</span>}
-        {save.error && (
-          <div role="alert" className="mt-2 text-accent">
-            {save.error.message}
-            <Wrong error={save.error} />
-          </div>
-        )}
+        <Refused error={save.error} className="mt-2" />
       </form>
     </>
   );
