@@ -66,7 +66,6 @@ type decoder struct {
 
 var (
 	timeType = reflect.TypeFor[time.Time]()
-	rawType  = reflect.TypeFor[json.RawMessage]()
 	factType = reflect.TypeFor[reading.Fact]()
 )
 
@@ -77,7 +76,7 @@ func (d *decoder) value(v reflect.Value) {
 		v.Set(reflect.New(v.Type().Elem()))
 		v = v.Elem()
 	}
-	if v.Type() == rawType || v.Type() == factType {
+	if v.Type() == factType {
 		d.whole(v)
 		return
 	}

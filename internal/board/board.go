@@ -26,9 +26,9 @@ type State struct {
 	reviews    map[string]reading.Review // that stand, with their pinned readings
 	standing   []reading.Review          // the same, by id
 	alone      map[string]bool           // those accepted by their only reviewer
-	editions   map[string]catalogue.Edition
-	names      map[string]string // of distributions, by key
-	answers    *sync.Map         // by query; shared with older states that have the same answers
+	places     map[string]Place          // of editions, by full key
+	names      map[string]string         // of distributions, by key
+	answers    *sync.Map                 // by query; shared with older states that have the same answers
 }
 
 // Board follows the change log of one database.
@@ -193,7 +193,7 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 		}
 		s.index()
 	} else {
-		s.Catalogue, s.editions, s.names = old.Catalogue, old.editions, old.names
+		s.Catalogue, s.places, s.names = old.Catalogue, old.places, old.names
 	}
 	if listed {
 		s.Checklists, err = snap.Checklists()
@@ -261,54 +261,67 @@ func Standing(r *store.Review, readings []reading.Reading, entries []reading.Ent
 	return out
 }
 
+// Place is an edition with the release and distribution that it belongs to. It is
+// shared and must not be altered.
+type Place struct {
+	Distribution *catalogue.Distribution
+	Release      *catalogue.Release
+	Edition      *catalogue.Edition
+}
+
 func (s *State) index() {
-	s.editions = map[string]catalogue.Edition{}
+	s.places = map[string]Place{}
 	s.names = map[string]string{}
-	for _, d := range s.Catalogue.Distributions {
+	for i := range s.Catalogue.Distributions {
+		d := &s.Catalogue.Distributions[i]
 		s.names[d.Key] = d.Name
-		for _, r := range d.Releases {
-			for _, e := range r.Editions {
-				s.editions[catalogue.EditionKey(d.Key, r.Version, e.Key)] = e
+		for j := range d.Releases {
+			r := &d.Releases[j]
+			for k := range r.Editions {
+				e := &r.Editions[k]
+				s.places[catalogue.EditionKey(d.Key, r.Version, e.Key)] = Place{d, r, e}
 			}
 		}
 	}
 }
 
+// Place finds an edition, and what it belongs to, by its full key.
+func (s *State) Place(key string) (Place, bool) {
+	p, ok := s.places[key]
+	return p, ok
+}
+
 // Edition finds an edition by its full key.
 func (s *State) Edition(key string) (catalogue.Edition, bool) {
-	e, ok := s.editions[key]
-	return e, ok
+	p, ok := s.places[key]
+	if !ok {
+		return catalogue.Edition{}, false
+	}
+	return *p.Edition, true
 }
+
+// DistributionName is how a distribution is called.
+func (s *State) DistributionName(key string) string { return s.names[key] }
 
 // Retired names the part of an edition's key that is retired: the distribution, the
 // release or the edition itself; empty where none is.
 func (s *State) Retired(edition string) string {
-	for _, d := range s.Catalogue.Distributions {
-		for _, r := range d.Releases {
-			for _, e := range r.Editions {
-				if catalogue.EditionKey(d.Key, r.Version, e.Key) != edition {
-					continue
-				}
-				switch {
-				case d.Retired:
-					return d.Key
-				case r.Retired:
-					return d.Key + "/" + r.Version
-				case e.Retired:
-					return edition
-				}
-				return ""
-			}
-		}
+	p, ok := s.places[edition]
+	switch {
+	case !ok:
+		return ""
+	case p.Distribution.Retired:
+		return p.Distribution.Key
+	case p.Release.Retired:
+		return catalogue.ReleaseOf(edition)
+	case p.Edition.Retired:
+		return edition
 	}
 	return ""
 }
 
 // Alone reports whether a review that stands was accepted by its only reviewer.
 func (s *State) Alone(review string) bool { return s.alone[review] }
-
-// DistributionName is how a distribution is called.
-func (s *State) DistributionName(key string) string { return s.names[key] }
 
 // Standing counts the reviews that stand, by the key of their checklist.
 func (s *State) Standing() map[string]int {

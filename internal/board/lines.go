@@ -26,26 +26,34 @@ func (s *State) Previous(edition string) *reading.Review {
 	return nil
 }
 
+// standings is the reviews that stand by id, and the latest of each edition.
+type standings struct {
+	byID   map[string]*reading.Review
+	latest map[string]*reading.Review
+}
+
+func (s *State) standings() *standings {
+	found, _ := Remember(s, "standings", func() (*standings, error) { // it has no error to give
+		found := &standings{map[string]*reading.Review{}, map[string]*reading.Review{}}
+		for i := range s.standing {
+			r := &s.standing[i]
+			found.byID[r.ID] = r
+			if old := found.latest[r.Edition]; old == nil || r.Accepted.After(*old.Accepted) {
+				found.latest[r.Edition] = r
+			}
+		}
+		return found, nil
+	})
+	return found
+}
+
 // StandsWith is the latest accepted review of an edition, on any checklist
 // version; nil where there is none.
-func (s *State) StandsWith(edition string) *reading.Review {
-	var latest *reading.Review
-	for i := range s.standing {
-		r := &s.standing[i]
-		if r.Edition == edition && (latest == nil || r.Accepted.After(*latest.Accepted)) {
-			latest = r
-		}
-	}
-	return latest
-}
+func (s *State) StandsWith(edition string) *reading.Review { return s.standings().latest[edition] }
 
 // Chain is a review and those that it continues, back to the first.
 func (s *State) Chain(r *reading.Review) []*reading.Review {
-	byID := map[string]*reading.Review{}
-	for i := range s.standing {
-		byID[s.standing[i].ID] = &s.standing[i]
-	}
-	return reading.Chain(r, byID)
+	return reading.Chain(r, s.standings().byID)
 }
 
 // Usable is the readings of a review and of those that it continues which no other

@@ -15,34 +15,36 @@ import (
 	"dappertally/internal/client"
 )
 
-// evidence is pictures, logs and links; its add uploads the file first.
-var evidence = part{
-	noun: "evidence", name: "evidence", short: "Pictures, logs and links that show what was found", main: "[CAPTION]",
-	empty: func() noted { return noted{Evidence: &reading.Evidence{}} },
-	words: func(e *noted, w string) { e.Evidence.Caption = w },
-	define: func(s fields, f *pflag.FlagSet) {
-		s.text(f, "of", "id of the reading or entry that it belongs to", func(e *noted) *string { return &e.Evidence.Of })
-		s.text(f, "shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
-		s.text(f, "link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
-		s.text(f, "time-code", "where in the recording, as 12:40 or 1:02:03", func(e *noted) *string { return &e.Evidence.TimeCode })
-	},
-	columns: []string{"Caption", "Of", "Shot", "File or link", "Type", ">Bytes"},
-	row: func(e *noted) []string {
-		x := e.Evidence
-		where := x.Link + " " + x.TimeCode
-		if x.SHA256 != "" {
-			where = x.Name
-		}
-		return []string{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orDash(x.Size)}
-	},
+// evidencePart is pictures, logs and links; its add uploads the file first.
+func evidencePart() *part {
+	return &part{
+		noun: "evidence", name: "evidence", short: "Pictures, logs and links that show what was found", main: "[CAPTION]",
+		empty: func() noted { return noted{Evidence: &reading.Evidence{}} },
+		words: func(e *noted, w string) { e.Evidence.Caption = w },
+		define: func(s fields, f *pflag.FlagSet) {
+			s.text(f, "of", "id of the reading or entry that it belongs to", func(e *noted) *string { return &e.Evidence.Of })
+			s.text(f, "shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
+			s.text(f, "link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
+			s.text(f, "time-code", "where in the recording, as 12:40 or 1:02:03", func(e *noted) *string { return &e.Evidence.TimeCode })
+		},
+		columns: []string{"Caption", "Of", "Shot", "File or link", "Type", ">Bytes"},
+		row: func(e *noted) []string {
+			x := e.Evidence
+			where := x.Link + " " + x.TimeCode
+			if x.SHA256 != "" {
+				where = x.Name
+			}
+			return []string{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orDash(x.Size)}
+		},
+		examples: [2]string{"dtally evidence add 'The menu as it first opens' --file menu.png --shot open-menu", "dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11"},
+	}
 }
 
 // mostEvidence is what the service takes of one file.
 const mostEvidence = 8 << 20
 
 func (s *session) evidenceCommand() *cobra.Command {
-	p := &evidence
-	p.examples = [2]string{"dtally evidence add 'The menu as it first opens' --file menu.png --shot open-menu", "dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11"}
+	p := evidencePart()
 	add := s.addEntry(p)
 	var file string
 	add.Flags().StringVar(&file, "file", "", "a picture or log of at most 8 MiB")

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -115,32 +116,18 @@ func (s *Service) Beside(ctx context.Context, who *Actor, review string) (Beside
 // PreRelease reports whether an edition belongs to a pre-release, and gives the
 // edition of the final release that took its place, if it is out.
 func PreRelease(state *board.State, edition string) (pre bool, final string) {
-	d, version, key, ok := catalogue.SplitEdition(edition)
-	if !ok {
+	p, ok := state.Place(edition)
+	if !ok || p.Release.Stage != "pre-release" {
 		return false, ""
 	}
-	i := slices.IndexFunc(state.Catalogue.Distributions, func(x catalogue.Distribution) bool { return x.Key == d })
-	if i < 0 {
-		return false, ""
-	}
-	releases := state.Catalogue.Distributions[i].Releases
-	j := slices.IndexFunc(releases, func(x catalogue.Release) bool { return x.Version == version })
-	if j < 0 || releases[j].Stage != "pre-release" {
-		return false, ""
-	}
-	line := key
-	for _, e := range releases[j].Editions {
-		if e.Key == key && e.Line != "" {
-			line = e.Line
-		}
-	}
-	for _, x := range releases {
-		if x.Stage == "pre-release" || !slices.Contains(x.Replaces, version) {
+	line := cmp.Or(p.Edition.Line, p.Edition.Key)
+	for _, r := range p.Distribution.Releases {
+		if r.Stage == "pre-release" || !slices.Contains(r.Replaces, p.Release.Version) {
 			continue
 		}
-		for _, e := range x.Editions {
-			if e.Line == line || (e.Line == "" && e.Key == line) {
-				final = catalogue.EditionKey(d, x.Version, e.Key)
+		for _, e := range r.Editions {
+			if cmp.Or(e.Line, e.Key) == line {
+				final = catalogue.EditionKey(p.Distribution.Key, r.Version, e.Key)
 			}
 		}
 	}

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -59,7 +60,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *Actor, id string, after in
 	}
 	for _, shot := range result.List.Shots {
 		if !slices.ContainsFunc(entries, func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key }) {
-			ends = append(ends, LooseEnd{Sort: "shot", Subject: shot.Key, Says: "the picture “" + titled(shot.Title, shot.Key) + "” was not taken"})
+			ends = append(ends, LooseEnd{Sort: "shot", Subject: shot.Key, Says: "the picture “" + cmp.Or(shot.Title, shot.Key) + "” was not taken"})
 		}
 	}
 	earlier, err := s.Unfollowed(ctx, who, id)
@@ -87,7 +88,7 @@ func missing(list *checklist.Checklist, answered map[string]bool, readings []rea
 	for _, s := range list.Sections {
 		for i := range s.Criteria {
 			if c := &s.Criteria[i]; !said[c.Key] && !answered[c.Key] {
-				ends = append(ends, LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + titled(c.Title, c.Key)})
+				ends = append(ends, LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + cmp.Or(c.Title, c.Key)})
 			}
 		}
 	}
@@ -97,7 +98,7 @@ func missing(list *checklist.Checklist, answered map[string]bool, readings []rea
 func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 	title := func(key string) string {
 		if c, ok := list.Criterion(key); ok {
-			return titled(c.Title, key)
+			return cmp.Or(c.Title, key)
 		}
 		return key
 	}
@@ -149,13 +150,6 @@ func scatter(x *quality.Scatter) string {
 		says = append(says, fmt.Sprintf("run %d stands apart", i+1))
 	}
 	return strings.Join(says, ", ")
-}
-
-func titled(title, key string) string {
-	if title == "" {
-		return key
-	}
-	return title
 }
 
 // mayHandIn asks for a reason where something is left open.

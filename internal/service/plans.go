@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strconv"
 
-	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/core/planning"
@@ -94,10 +93,11 @@ func (s *Service) lookAt(ctx context.Context, who *Actor, state *board.State, v 
 	readings := map[string][]reading.Reading{}
 	v.Reviews = map[string]string{}
 	for _, c := range v.Contenders {
-		x, ok := subjectOf(state, c.Edition)
+		p, ok := state.Place(c.Edition)
 		if !ok {
 			continue
 		}
+		x := planning.Subject{Distribution: p.Distribution, Release: p.Release, Edition: p.Edition}
 		if r := recordsIn(all, c.Edition, v.Checklist); r != nil {
 			x.Review, x.Checklist = r.ID, r.Checklist
 			if r.Checklist == v.Checklist {
@@ -124,22 +124,6 @@ func unreplaced(rs []reading.Reading) []reading.Reading {
 		gone[rs[i].Replaces] = true
 	}
 	return slices.DeleteFunc(rs, func(x reading.Reading) bool { return gone[x.ID] })
-}
-
-func subjectOf(state *board.State, edition string) (planning.Subject, bool) {
-	d, version, key, _ := catalogue.SplitEdition(edition)
-	for i := range state.Catalogue.Distributions {
-		x := &state.Catalogue.Distributions[i]
-		for j := range x.Releases {
-			r := &x.Releases[j]
-			for k := range r.Editions {
-				if x.Key == d && r.Version == version && r.Editions[k].Key == key {
-					return planning.Subject{Distribution: x, Release: r, Edition: &r.Editions[k]}, true
-				}
-			}
-		}
-	}
-	return planning.Subject{}, false
 }
 
 // recordsIn is the review in which an edition's readings are made: the newest that

@@ -28,6 +28,13 @@ export function TextField({ value, onChange, rows, ...common }: Common & { value
   );
 }
 
+/** The lines of a text: without spaces around them, empty ones left out. */
+export const linesOf = (text: string) =>
+  text
+    .split("\n")
+    .map((l) => l.trim())
+    .filter(Boolean);
+
 /** Reads a number with a decimal point or comma; undefined where there is none. */
 export function parsed(text: string): number | undefined {
   const x = Number(text.trim().replace(",", "."));

@@ -1,6 +1,6 @@
 import { useState, type FormEvent } from "react";
 import { Ends } from "../../components/Ends";
-import { TextField } from "../../components/Fields";
+import { linesOf, TextField } from "../../components/Fields";
 import { Choice } from "../../components/Choice";
 import { titleOf, type Checklist } from "../../checklist";
 import type { Schemas } from "../../api";
@@ -79,7 +79,7 @@ function written(form: Record<string, string>, fields: Field[]): Fact {
   for (const f of fields) {
     const value = (form[f.name] ?? "").trim();
     if (f.kind === "number") out[f.name] = Math.round(Number(value.replace(",", "."))) || 0;
-    else if (f.kind === "lines") out[f.name] = value ? value.split("\n").map((l) => l.trim()).filter(Boolean) : undefined;
+    else if (f.kind === "lines") out[f.name] = value ? linesOf(value) : undefined;
     else out[f.name] = value || undefined;
   }
   return out;

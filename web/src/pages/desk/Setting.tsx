@@ -2,6 +2,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { titleOf, type Checklist, type Criterion } from "../../checklist";
 import { Choice } from "../../components/Choice";
+import { linesOf } from "../../components/Fields";
 import type { Schemas } from "../../api";
 import type { Context } from "./outbox";
 
@@ -53,8 +54,6 @@ export function ContextDialog({ list, chosen, open, onOpen, onChoose }: { list: 
     </Dialog.Root>
   );
 }
-
-const linesOf = (text: string) => text.split("\n").map((l) => l.trim()).filter(Boolean);
 
 /** Writes down a new system state. */
 export function StateDialog({ open, onOpen, rig, pending, error, onSave }: {

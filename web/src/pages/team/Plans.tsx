@@ -6,7 +6,7 @@ import { titleIn, titleOf, useChecklist, type Checklist } from "../../checklist"
 import { nameOf, useVersions } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { EditionLabel } from "../../components/Edition";
-import { NumberField, TextField } from "../../components/Fields";
+import { linesOf, NumberField, TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day } from "../../numbers";
@@ -240,7 +240,6 @@ export function PlanEditorPage() {
 }
 
 const attributes = ["desktop", "base", "model", "tier", "architecture", "profile", "purpose"] as const;
-const lines = (text: string) => text.split("\n").map((l) => l.trim()).filter(Boolean);
 
 function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: Schemas["PlanState"]; plan?: Plan }) {
   const queries = useQueryClient();
@@ -254,9 +253,11 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
   const [next, setNext] = useState("");
   const set = (change: Partial<Plan>) => setP({ ...p, ...change });
   const toggle = (of: string[] | undefined, key: string) => (of?.includes(key) ? of.filter((k) => k !== key) : [...(of ?? []), key]);
-  const trial = useMutation({ mutationFn: () => take(api.POST("/plans/trial", { body: p })) });
+  // While they are typed, lines may be empty.
+  const body = { ...p, held: linesOf((p.held ?? []).join("\n")), leftOut: linesOf((p.leftOut ?? []).join("\n")) };
+  const trial = useMutation({ mutationFn: () => take(api.POST("/plans/trial", { body })) });
   const save = useMutation({
-    mutationFn: () => (id ? take(api.PUT("/plans/{id}", { params: { path: { id }, query: { state }, header: { "If-Match": etag ?? "" } }, body: p })) : take(api.POST("/plans", { body: p }))),
+    mutationFn: () => (id ? take(api.PUT("/plans/{id}", { params: { path: { id }, query: { state }, header: { "If-Match": etag ?? "" } }, body })) : take(api.POST("/plans", { body }))),
     onSuccess: (v) => {
       void queries.invalidateQueries({ queryKey: ["plans"] });
       void queries.invalidateQueries({ queryKey: ["plan", v.id] });
@@ -344,7 +345,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
         <NumberField label="Runs of each measure" hint="empty: as it expects" value={p.runs || undefined} onChange={(runs) => set({ runs })} />
       </div>
       <p className="mt-4 flex gap-6">
-        <button type="submit" className="main-act" disabled={save.isPending} onClick={() => set({ held: lines((p.held ?? []).join("\n")), leftOut: lines((p.leftOut ?? []).join("\n")) })}>
+        <button type="submit" className="main-act" disabled={save.isPending}>
           Keep the plan
         </button>
         <button type="button" className="act" disabled={trial.isPending} onClick={() => trial.mutate()}>
