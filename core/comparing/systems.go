@@ -1,11 +1,6 @@
 package comparing
 
-import (
-	"slices"
-	"strings"
-
-	"dappertally/core/reading"
-)
+import "dappertally/core/reading"
 
 // Treated is what was done to the systems that an edition's readings were made on.
 type Treated struct {
@@ -43,8 +38,8 @@ func TreatmentOf(subjects []Subject) []Treated {
 		if x.Unknown {
 			continue
 		}
-		x.OnlyHere = append(missingIn(base.Installed, x.Installed), missingIn(base.Changed, x.Changed)...)
-		x.OnlyBaseline = append(missingIn(x.Installed, base.Installed), missingIn(x.Changed, base.Changed)...)
+		x.OnlyHere = append(reading.Missing(base.Installed, x.Installed), reading.Missing(base.Changed, x.Changed)...)
+		x.OnlyBaseline = append(reading.Missing(x.Installed, base.Installed), reading.Missing(x.Changed, base.Changed)...)
 	}
 	return out
 }
@@ -67,9 +62,9 @@ func treated(s *Subject) Treated {
 		if !counts[i] {
 			continue
 		}
-		t.Installed = append(t.Installed, missingIn(t.Installed, state.Installed)...)
-		t.Changed = append(t.Changed, missingIn(t.Changed, state.Changed)...)
-		t.Updated = append(t.Updated, missingIn(t.Updated, state.Updated)...)
+		t.Installed = append(t.Installed, reading.Missing(t.Installed, state.Installed)...)
+		t.Changed = append(t.Changed, reading.Missing(t.Changed, state.Changed)...)
+		t.Updated = append(t.Updated, reading.Missing(t.Updated, state.Updated)...)
 	}
 	return t
 }
@@ -88,17 +83,4 @@ func behind(states []reading.System, i int, marked map[int]bool) {
 			return
 		}
 	}
-}
-
-// missingIn is the lines that have lacks, in their order; case and spaces around
-// them do not tell lines apart.
-func missingIn(have, lines []string) []string {
-	out := []string{}
-	for _, l := range lines {
-		same := func(x string) bool { return strings.EqualFold(strings.TrimSpace(x), strings.TrimSpace(l)) }
-		if !slices.ContainsFunc(have, same) {
-			out = append(out, l)
-		}
-	}
-	return out
 }

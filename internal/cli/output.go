@@ -148,6 +148,12 @@ func (t *sheet) render(w io.Writer) {
 			configs = append(configs, table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight})
 		}
 	}
+	for i, most := range t.widths(widthOf(w)) {
+		if most > 0 {
+			configs = slices.DeleteFunc(configs, func(c table.ColumnConfig) bool { return c.Number == i+1 })
+			configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft})
+		}
+	}
 	tw.SetColumnConfigs(configs)
 	tw.AppendHeader(head)
 	for _, r := range t.rows {
@@ -163,6 +169,50 @@ func (t *sheet) render(w io.Writer) {
 	if t.note != "" {
 		fmt.Fprintln(w, t.note)
 	}
+}
+
+// widthOf is how many characters a line may have: those of the terminal, or what
+// COLUMNS says; 0 where neither tells.
+func widthOf(w io.Writer) int {
+	if f, ok := w.(*os.File); ok {
+		if width, _, err := term.GetSize(int(f.Fd())); err == nil {
+			return width
+		}
+	}
+	width, _ := strconv.Atoi(os.Getenv("COLUMNS"))
+	return max(width, 0)
+}
+
+// widths bounds the widest columns of text so that a row fits into width. Numbers
+// are never broken. 0 is no bound.
+func (t *sheet) widths(width int) []int {
+	const gap, least = 2, 14
+	need := make([]int, len(t.columns))
+	for _, row := range append([][]string{t.titles()}, t.rows...) {
+		for i, cell := range row {
+			need[i] = max(need[i], text.LongestLineLen(cell))
+		}
+	}
+	bounds := make([]int, len(need))
+	over := gap*len(need) - width
+	for _, n := range need {
+		over += n
+	}
+	for width > 0 && over > 0 {
+		widest := -1
+		for i, n := range need {
+			if !strings.HasPrefix(t.columns[i], ">") && n > least && (widest < 0 || n > need[widest]) {
+				widest = i
+			}
+		}
+		if widest < 0 {
+			break
+		}
+		need[widest]--
+		bounds[widest] = need[widest]
+		over--
+	}
+	return bounds
 }
 
 func (t *sheet) tabbed(w io.Writer) {

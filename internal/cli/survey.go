@@ -1,0 +1,178 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/numerals"
+	"dappertally/internal/survey"
+)
+
+// surveyFlags is how a survey is taken.
+type surveyFlags struct {
+	root     string
+	repeat   int
+	every    time.Duration
+	patience time.Duration
+}
+
+func (s *session) surveyCommand() *cobra.Command {
+	var f surveyFlags
+	cmd := &cobra.Command{
+		Use:   "survey",
+		Short: "Read the facts of this system",
+		Long: "Read the facts of the system that this runs on: without a service, without root, and without changing anything. Each fact says by which method it was read and where it was found; what cannot be told says why.\n\n" +
+			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then.",
+		Example: "  dtally survey\n  dtally survey --repeat 5 --every 30s --output json > quaymark.json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			v, err := f.take(cmd)
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, v, surveySheet(&v, f.how || s.output == "csv"))
+		},
+	}
+	f.define(cmd)
+	cmd.AddCommand(s.surveyDiff())
+	return cmd
+}
+
+func (f *surveyFlags) define(cmd *cobra.Command) {
+	cmd.Flags().StringVar(&f.root, "root", "/", "folder that holds the files of another system, with its commands")
+	cmd.Flags().BoolVar(&f.how, "how", false, "where each fact was found, in the table too")
+	cmd.Flags().IntVar(&f.repeat, "repeat", 1, "how often to read what moves")
+	cmd.Flags().DurationVar(&f.patience, "patience", survey.Patience, "how long to wait for the system's own commands")
+	cmd.Flags().DurationVar(&f.every, "every", 30*time.Second, "time between two such readings")
+}
+
+func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
+	const often = 1000
+	if f.repeat < 1 || f.repeat > often {
+		return survey.Survey{}, wrongUsage("--repeat must be between 1 and %d", often)
+	}
+	if f.every < 0 || f.patience <= 0 {
+		return survey.Survey{}, wrongUsage("--every and --patience must not be negative")
+	}
+	info, err := os.Stat(f.root)
+	if err != nil {
+		return survey.Survey{}, err
+	}
+	if !info.IsDir() {
+		return survey.Survey{}, wrongUsage("--root %s is no folder", f.root)
+	}
+	system := survey.At(f.root)
+	system.Patience = f.patience
+	v := survey.Take(cmd.Context(), system, time.Now())
+	for n := 1; n < f.repeat; n++ {
+		if isTerminal(cmd.ErrOrStderr()) {
+			fmt.Fprintf(cmd.ErrOrStderr(), "\rread %d of %d times; the next in %s ", n, f.repeat, f.every)
+		}
+		select {
+		case <-cmd.Context().Done():
+			return v, fmt.Errorf("stopped after %d of %d readings; nothing was kept", n, f.repeat)
+		case <-time.After(f.every):
+		}
+		v.Again(cmd.Context(), system)
+	}
+	if f.repeat > 1 && isTerminal(cmd.ErrOrStderr()) {
+		fmt.Fprint(cmd.ErrOrStderr(), "\r\x1b[K")
+	}
+	return v, nil
+}
+
+func surveySheet(v *survey.Survey, how bool) *sheet {
+	t := &sheet{columns: []string{"Fact", "Value", "Method"}, heading: fmt.Sprintf("Surveyed %s, in %s s", v.At.Format("2006-01-02 15:04:05 UTC"), numerals.Rounded(v.Took, 2))}
+	if how {
+		t.columns = append(t.columns, "Found")
+	}
+	for i := range v.Facts {
+		f := &v.Facts[i]
+		row := []string{f.Title, "not known: " + f.Unknown, f.Method}
+		if f.Value != nil {
+			row[1] = factText(f)
+		}
+		if how {
+			row = append(row, f.How)
+		}
+		t.add(row...)
+	}
+	if d := v.Disturbance(); d != "" {
+		t.note = "Disturbed: " + d + ". What it says of memory and tasks is not the system at rest."
+	}
+	return t
+}
+
+// factText is a fact's value with its unit, and its runs where there are several.
+func factText(f *survey.Fact) string {
+	value := f.Value.String()
+	if len(f.Value.List) > 6 {
+		value = fmt.Sprintf("%d: %s, …", len(f.Value.List), strings.Join(f.Value.List[:6], ", "))
+	}
+	if f.Value.List != nil && len(f.Value.List) == 0 {
+		value = "none"
+	}
+	if f.Unit != "" {
+		value += " " + f.Unit
+	}
+	if len(f.Runs) > 1 {
+		runs := make([]string, len(f.Runs))
+		for i, x := range f.Runs {
+			runs[i] = numerals.Rounded(x, 1)
+		}
+		value += " (" + strings.Join(runs, ", ") + ")"
+	}
+	return value
+}
+
+func (s *session) surveyDiff() *cobra.Command {
+	var all bool
+	cmd := &cobra.Command{
+		Use:   "diff A B",
+		Short: "Tell two surveys apart",
+		Long: "Tell what differs between two surveys that were written with --output json: of lists what only one has, of numbers by how much. " +
+			"Facts that were read by different methods are not held against each other.",
+		Example: "  dtally survey diff quaymark-22.json quaymark-23.json\n  dtally survey diff --all fresh.json updated.json --output json",
+		Args:    args(2, 2),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			older, err := readSurvey(a[0])
+			if err != nil {
+				return err
+			}
+			newer, err := readSurvey(a[1])
+			if err != nil {
+				return err
+			}
+			differences := survey.Differ(&older, &newer, all)
+			t := &sheet{columns: []string{"Fact", "A", "B", "Difference"}, heading: fmt.Sprintf("A: %s %s of %s · B: %s %s of %s",
+				older.Text("os.name"), older.Text("os.version"), older.At.Format(time.DateOnly), newer.Text("os.name"), newer.Text("os.version"), newer.At.Format(time.DateOnly))}
+			for _, d := range differences {
+				t.add(d.Title, d.A, d.B, d.Says)
+			}
+			if len(differences) == 0 {
+				t.note = "Nothing differs."
+			}
+			return s.print(cmd, map[string]any{"differences": differences}, t)
+		},
+	}
+	cmd.Flags().BoolVar(&all, "all", false, "what is the same too")
+	return cmd
+}
+
+// readSurvey reads a survey from a file, or - for standard input.
+func readSurvey(name string) (survey.Survey, error) {
+	var v survey.Survey
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return v, err
+	}
+	if err := json.Unmarshal(data, &v); err != nil || v.Format != survey.Format {
+		return v, fmt.Errorf("%s is no survey; dtally survey --output json > FILE writes one", name)
+	}
+	return v, nil
+}

@@ -1,0 +1,64 @@
+package survey
+
+import (
+	"path"
+	"slices"
+	"strings"
+)
+
+// services lists the services that the init system says are running.
+func services(s *System) []Fact {
+	names, how, err := s.runningServices()
+	if how == "" && err == nil {
+		init := s.initFact()
+		name := "the init system"
+		if init.Value != nil {
+			name = init.Value.Text
+		}
+		why := name + " keeps no list of what is running"
+		return []Fact{unknown("services.count", why), unknown("services.names", why)}
+	}
+	if err != nil {
+		return []Fact{unknown("services.count", err.Error()), unknown("services.names", err.Error())}
+	}
+	slices.Sort(names)
+	names = slices.Compact(names)
+	return []Fact{number("services.count", float64(len(names)), how), lines("services.names", names, how)}
+}
+
+func (s *System) runningServices() (names []string, how string, err error) {
+	switch {
+	case s.command("systemctl") != "":
+		out, err := s.run("systemctl", "list-units", "--type=service", "--state=running", "--no-legend", "--plain", "--no-pager")
+		for line := range strings.Lines(out) {
+			if cells := strings.Fields(line); len(cells) > 0 {
+				names = append(names, strings.TrimSuffix(cells[0], ".service"))
+			}
+		}
+		return names, "systemctl list-units", err
+	case s.has("/run/openrc/started"):
+		return s.names("/run/openrc/started"), "/run/openrc/started", nil
+	case s.command("dinitctl") != "":
+		out, err := s.run("dinitctl", "list")
+		for line := range strings.Lines(out) {
+			// Such as "[[+]     ] dbus (pid: 77)": the mark stands left when it runs.
+			end := strings.LastIndex(line, "] ")
+			if end > 0 && strings.Contains(line[:end], "+") {
+				names = append(names, strings.Fields(line[end+2:])[0])
+			}
+		}
+		return names, "dinitctl list", err
+	}
+	for _, folder := range []string{"/run/runit/runsvdir/current", "/var/service", "/run/service", "/etc/service"} {
+		for _, name := range s.names(folder) {
+			if strings.HasPrefix(name, ".") || s.word(folder+"/"+path.Base(name)+"/supervise/stat") == "down" {
+				continue
+			}
+			names = append(names, name)
+		}
+		if len(names) > 0 {
+			return names, folder, nil
+		}
+	}
+	return nil, "", nil
+}

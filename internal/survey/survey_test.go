@@ -1,0 +1,141 @@
+package survey
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+)
+
+// TestHere holds the survey of the machine that the tests run on against what its
+// own commands say.
+func TestHere(t *testing.T) {
+	s := At("/")
+	before := time.Now()
+	v := Take(t.Context(), s, time.Now())
+	if took := time.Since(before); took > 2*time.Second {
+		t.Errorf("one pass took %s", took)
+	}
+	for _, c := range []struct{ key, command string }{
+		{"kernel.version", "uname -r"},
+		{"machine.architecture", "uname -m"},
+		{"machine.cores", "grep -c ^processor /proc/cpuinfo"},
+		{"os.name", ". /etc/os-release && echo $NAME"},
+		{"packages.deb", "dpkg-query -W -f '${db:Status-Abbrev}\n' | grep -c '^.i'"},
+		{"memory.swap", "awk '/SwapTotal/ {print $2/1024}' /proc/meminfo"},
+		{"desktop.display-server", "echo $XDG_SESSION_TYPE"},
+		{"locales.count", "locale -a | grep -vc '^C$\\|^C\\.\\|^POSIX$'"},
+	} {
+		out, err := exec.Command("sh", "-c", c.command).Output()
+		want := strings.TrimSpace(string(out))
+		if (err != nil && want == "") || want == "" {
+			continue // the machine has no such command
+		}
+		if got := v.Text(c.key); got != want && !strings.EqualFold(got, want) {
+			t.Errorf("%s: the survey says %q, %s says %q", c.key, got, c.command, want)
+		}
+	}
+	near(t, &v, "memory.available", "awk '/MemTotal/ {t=$2} /MemAvailable/ {a=$2} END {print (t-a)/1024}' /proc/meminfo", 0.3)
+	near(t, &v, "disk.used", "df -kP / | awk 'END {print $3/1048576}'", 0.3)
+	near(t, &v, "tasks.kernel", "grep -lE '^PPid:\t2$' /proc/[0-9]*/status | wc -l", 0.3)
+}
+
+// near compares with what moves meanwhile.
+func near(t *testing.T, v *Survey, key, command string, within float64) {
+	t.Helper()
+	out, err := exec.Command("sh", "-c", command).Output()
+	var want float64
+	if _, scanned := fmt.Sscan(string(out), &want); err != nil || scanned != nil {
+		t.Fatalf("%s: %v, %q", command, err, out)
+	}
+	f := v.Fact(key)
+	if f == nil || f.Value == nil {
+		t.Errorf("%s is unknown, %s says %v", key, command, want)
+	} else if got := f.Value.Number; got < want*(1-within)-1 || got > want*(1+within)+1 {
+		t.Errorf("%s: the survey says %v, %s says %v", key, got, command, want)
+	}
+}
+
+func TestAgain(t *testing.T) {
+	root := t.TempDir()
+	write := func(available int) {
+		t.Helper()
+		if err := os.MkdirAll(filepath.Join(root, "proc"), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		info := fmt.Sprintf("MemTotal: 1024000 kB\nMemAvailable: %d kB\n", available)
+		if err := os.WriteFile(filepath.Join(root, "proc/meminfo"), []byte(info), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write(512000)
+	s := At(root)
+	v := Take(t.Context(), s, time.Now())
+	for _, available := range []int{614400, 409600} {
+		write(available)
+		v.Again(t.Context(), s)
+	}
+	f := v.Fact("memory.available")
+	if got := fmt.Sprint(f.Runs); got != "[500 400 600]" {
+		t.Errorf("runs are %s; they stay in the order made", got)
+	}
+	if f.Value.Number != 500 {
+		t.Errorf("the value is %v, not the median", f.Value.Number)
+	}
+	if total := v.Fact("machine.memory"); len(total.Runs) != 3 {
+		t.Errorf("the total was read %d times", len(total.Runs))
+	}
+}
+
+func TestDiffer(t *testing.T) {
+	older, _ := tree(t, "testdata/quaymark.txtar")
+	newer, _ := tree(t, "testdata/gullhaven.txtar")
+	a, b := Take(t.Context(), At(older), time.Now()), Take(t.Context(), At(newer), time.Now())
+	says := map[string]string{}
+	for _, d := range Differ(&a, &b, false) {
+		says[d.Key] = d.Says
+	}
+	for key, want := range map[string]string{
+		"os.name": "changed", "packages.formats": "only B: rpm, snap; only A: deb, flatpak", "start.total": "+47.3 s, +138.3 % of A",
+		"packages.rpm": "only B tells", "firewall.state": "changed", "packages.count": "-4, -50.0 % of A",
+	} {
+		if says[key] != want {
+			t.Errorf("%s: %q, want %q", key, says[key], want)
+		}
+	}
+	if says["desktop.display-server"] != "" || says["system.uptime"] != "" {
+		t.Error("what is the same, or tells nothing, is told")
+	}
+	a.Fact("start.total").Method = "stopwatch"
+	for _, d := range Differ(&a, &b, false) {
+		if d.Key == "start.total" && d.Says != "not comparable: read by stopwatch and by start-log" {
+			t.Errorf("two methods meet: %s", d.Says)
+		}
+	}
+}
+
+// TestSlowCommand looks at a command that hangs: the pass ends in time and says so.
+func TestSlowCommand(t *testing.T) {
+	root := t.TempDir()
+	bin := filepath.Join(root, "usr/bin")
+	if err := os.MkdirAll(bin, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(bin, "locale"), []byte("#!/bin/sh\nsleep 30\n"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	s := At(root)
+	s.Patience = 200 * time.Millisecond
+	start := time.Now()
+	v := Take(context.Background(), s, time.Now())
+	if took := time.Since(start); took > 5*time.Second {
+		t.Errorf("the pass took %s", took)
+	}
+	if f := v.Fact("locales.count"); !strings.Contains(f.Unknown, "took longer than 200ms") {
+		t.Errorf("got %+v", f)
+	}
+}

@@ -1,0 +1,124 @@
+package survey
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"golang.org/x/tools/txtar"
+)
+
+// tree lays out a made-up system below a folder. An entry is a file; "A -> B" is a
+// link, "A = \x06…" a file of bytes; files that begin with #! are commands.
+func tree(t *testing.T, archive string) (root string, expected string) {
+	t.Helper()
+	a, err := txtar.ParseFile(archive)
+	if err != nil {
+		t.Fatal(err)
+	}
+	root = t.TempDir()
+	for _, f := range a.Files {
+		if f.Name == "expect" {
+			expected = string(f.Data)
+			continue
+		}
+		name, to, isLink := strings.Cut(f.Name, " -> ")
+		name, raw, isRaw := strings.Cut(name, " = ")
+		at := filepath.Join(root, name)
+		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		data, mode := f.Data, os.FileMode(0o644)
+		if isRaw {
+			data = nil
+			for _, b := range strings.Split(raw, `\x`)[1:] {
+				data = append(data, b[1]-'0')
+			}
+		}
+		if strings.HasPrefix(string(data), "#!") {
+			mode = 0o755
+		}
+		if isLink {
+			err = os.Symlink(to, at)
+		} else {
+			err = os.WriteFile(at, data, mode)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	return root, expected
+}
+
+// TestTrees surveys made-up systems and holds each fact against what is written
+// beside the tree: "key = value", or "key ? why it is not known".
+func TestTrees(t *testing.T) {
+	archives, err := filepath.Glob("testdata/*.txtar")
+	if err != nil || len(archives) < 9 {
+		t.Fatalf("%d trees, %v", len(archives), err)
+	}
+	for _, archive := range archives {
+		t.Run(strings.TrimSuffix(filepath.Base(archive), ".txtar"), func(t *testing.T) {
+			t.Parallel()
+			root, expected := tree(t, archive)
+			s := At(root)
+			s.Patience = 10 * time.Second // the machine may be busy with other tests
+			before := listing(t, root)
+			v := Take(t.Context(), s, time.Now())
+			for line := range strings.Lines(expected) {
+				if key, want, ok := strings.Cut(line, " ="); ok && !strings.Contains(key, " ") {
+					holds(t, &v, key, strings.TrimSpace(want))
+				} else if key, why, ok := strings.Cut(strings.TrimSpace(line), " ? "); ok {
+					if f := v.Fact(key); f == nil || f.Value != nil || !strings.Contains(f.Unknown, why) {
+						t.Errorf("%s: got %+v, want it unknown: %s", key, f, why)
+					}
+				} else {
+					t.Errorf("the expectation %q says nothing", line)
+				}
+			}
+			for _, f := range v.Facts {
+				if f.Method == "" || f.Title == "" || (f.Value == nil) != (f.How == "") || (f.Value == nil) != (f.Unknown != "") {
+					t.Errorf("%s is not told whole: %+v", f.Key, f)
+				}
+			}
+			if after := listing(t, root); after != before {
+				t.Errorf("the survey changed the system:\n%s\nwas\n%s", after, before)
+			}
+		})
+	}
+}
+
+func holds(t *testing.T, v *Survey, key, want string) {
+	t.Helper()
+	f := v.Fact(key)
+	switch {
+	case f == nil:
+		t.Errorf("%s is not told", key)
+	case f.Value == nil:
+		t.Errorf("%s is unknown: %s", key, f.Unknown)
+	case f.Value.String() != want && strings.Join(f.Value.List, "; ") != want:
+		t.Errorf("%s = %s (%s), want %s", key, f.Value, f.How, want)
+	}
+}
+
+// listing is every file of a tree with its size.
+func listing(t *testing.T, root string) string {
+	t.Helper()
+	var all strings.Builder
+	err := filepath.WalkDir(root, func(name string, e os.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		info, err := e.Info()
+		if err == nil {
+			all.WriteString(name + " " + info.ModTime().String() + "\n")
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return all.String()
+}
