@@ -6,6 +6,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -188,7 +189,7 @@ func TestGoldenFrames(t *testing.T) {
 		}
 		times = append(times, ms)
 	}
-	frames, err := reading.SumFrames(times)
+	frames, err := reading.SumFrames(slices.Values(times))
 	if err != nil {
 		t.Fatal(err)
 	}

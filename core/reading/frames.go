@@ -3,14 +3,18 @@ package reading
 import (
 	"errors"
 	"fmt"
+	"iter"
 	"math"
-	"slices"
 )
 
 // Frames is what a run's frame times come to, in frames a second.
 type Frames struct {
-	Average float64 `json:"average"` // 1000·n/Σt
-	Lows    []Low   `json:"lows"`
+	Average  float64 `json:"average"` // 1000·n/Σt
+	Lows     []Low   `json:"lows"`
+	Count    int     `json:"frames"`
+	Duration float64 `json:"duration"` // Σt, in seconds
+	Longest  float64 `json:"longest"`  // in ms
+	Median   float64 `json:"median"`   // in ms, the upper of the two middle ones
 }
 
 // Low is the rate of the slowest frames, by two methods whose figures must never
@@ -24,41 +28,111 @@ type Low struct {
 // lows are the shares of slowest frames that are told, in percent.
 var lows = []float64{1, 0.1}
 
-// SumFrames sums up frame times in milliseconds, all above 0. It sorts times.
-func SumFrames(times []float64) (Frames, error) {
-	if len(times) == 0 {
+// SumFrames sums up frame times in milliseconds, all above 0. It walks over times
+// several times and holds none of them, so that a log of any length fits.
+func SumFrames(times iter.Seq[float64]) (Frames, error) {
+	var f Frames
+	for t := range times {
+		f.Count++
+		if !(t > 0) || math.IsInf(t, 0) {
+			return Frames{}, fmt.Errorf("frame time %d is %v ms; it must be above 0", f.Count, t)
+		}
+		f.Duration += t
+		f.Longest = max(f.Longest, t)
+	}
+	n := f.Count
+	if n == 0 {
 		return Frames{}, errors.New("there are no frame times")
 	}
-	var total float64
-	for i, t := range times {
-		if !(t > 0) || math.IsInf(t, 0) {
-			return Frames{}, fmt.Errorf("frame time %d is %v ms; it must be above 0", i+1, t)
-		}
-		total += t
-	}
-	slices.Sort(times)
-	n := len(times)
-	f := Frames{Average: 1000 * float64(n) / total}
+	f.Average = 1000 * float64(n) / f.Duration
+	f.Duration /= 1000
+	var ranks []int
 	for _, k := range lows {
-		tail := times[n-int(math.Ceil(k*float64(n)/100-1e-9)):]
-		var sum float64
-		for _, t := range tail {
-			sum += t
-		}
-		f.Lows = append(f.Lows, Low{
-			Percent: k, TailMean: 1000 * float64(len(tail)) / sum,
-			Percentile: 1000 / at(times, float64(n-1)*(100-k)/100),
-		})
+		position := int(float64(n-1) * (100 - k) / 100)
+		ranks = append(ranks, n-tail(n, k), position, min(position+1, n-1))
+	}
+	found := selectRanks(times, append(ranks, n/2))
+	f.Median = found[len(found)-1].value
+	for i, k := range lows {
+		edge, low, high := found[3*i], found[3*i+1], found[3*i+2]
+		position := float64(n-1) * (100 - k) / 100
+		value := low.value + (position-float64(int(position)))*(high.value-low.value)
+		f.Lows = append(f.Lows, Low{Percent: k, TailMean: 1000 * float64(tail(n, k)) / edge.sum, Percentile: 1000 / value})
 	}
 	return f, nil
 }
 
-// at is the value at a position among sorted values, counted from 0 and linear
-// between two.
-func at(sorted []float64, position float64) float64 {
-	low := int(position)
-	if low+1 >= len(sorted) {
-		return sorted[len(sorted)-1]
+// tail is how many frames the slowest k percent are: ⌈k·n/100⌉.
+func tail(n int, k float64) int { return int(math.Ceil(k*float64(n)/100 - 1e-9)) }
+
+// ranked is the value at a rank of the sorted values, and the sum of all from that
+// rank on.
+type ranked struct{ value, sum float64 }
+
+// selectRanks finds the values at ranks, counted from 0, among values above 0. It
+// narrows each down by its leading bits, which order such numbers as the numbers
+// themselves, in one walk for each group of bits.
+func selectRanks(values iter.Seq[float64], ranks []int) []ranked {
+	type search struct {
+		prefix uint64  // leading bits found so far
+		first  int     // rank of the first value with that prefix
+		after  float64 // sum of all values above those
 	}
-	return sorted[low] + (position-float64(low))*(sorted[low+1]-sorted[low])
+	searches := make([]search, len(ranks))
+	found := make([]ranked, len(ranks))
+	shift := uint(63)
+	for _, bits := range []uint{18, 15, 15, 15} {
+		shift -= bits
+		var counts histograms
+		for _, s := range searches {
+			if counts.of(s.prefix) == nil {
+				counts = append(counts, histogram{s.prefix, make([]int, 1<<bits), make([]float64, 1<<bits)})
+			}
+		}
+		for v := range values {
+			b := math.Float64bits(v) >> shift
+			if h := counts.of(b >> bits); h != nil {
+				i := b & (1<<bits - 1)
+				h.count[i]++
+				h.sum[i] += v
+			}
+		}
+		for i := range searches {
+			s := &searches[i]
+			h := counts.of(s.prefix)
+			at := 0
+			for s.first+h.count[at] <= ranks[i] {
+				s.first += h.count[at]
+				at++
+			}
+			for _, x := range h.sum[at+1:] {
+				s.after += x
+			}
+			s.prefix = s.prefix<<bits | uint64(at)
+			if shift == 0 {
+				v := math.Float64frombits(s.prefix)
+				found[i] = ranked{v, s.after + v*float64(s.first+h.count[at]-ranks[i])}
+			}
+		}
+	}
+	return found
+}
+
+// histogram counts the values that share their leading bits by the next ones.
+type histogram struct {
+	prefix uint64
+	count  []int
+	sum    []float64
+}
+
+// histograms are as few as there are ranks.
+type histograms []histogram
+
+func (hs histograms) of(prefix uint64) *histogram {
+	for i := range hs {
+		if hs[i].prefix == prefix {
+			return &hs[i]
+		}
+	}
+	return nil
 }

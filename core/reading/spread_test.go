@@ -58,7 +58,7 @@ func TestSumFrames(t *testing.T) {
 		times[i] = 10
 	}
 	times[40] = 100
-	f, err := SumFrames(times)
+	f, err := SumFrames(slices.Values(times))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -77,11 +77,11 @@ func TestSumFrames(t *testing.T) {
 		}
 	}
 	for _, bad := range [][]float64{nil, {10, 0}, {10, -1}, {math.NaN()}, {math.Inf(1)}} {
-		if _, err := SumFrames(bad); err == nil {
+		if _, err := SumFrames(slices.Values(bad)); err == nil {
 			t.Errorf("%v: no error", bad)
 		}
 	}
-	if one, err := SumFrames([]float64{20}); err != nil || one.Lows[1].Percentile != 50 {
+	if one, err := SumFrames(slices.Values([]float64{20})); err != nil || one.Lows[1].Percentile != 50 {
 		t.Errorf("a single frame: %v, %v", one, err)
 	}
 }

@@ -1,12 +1,10 @@
 package cli
 
 import (
-	"bufio"
-	"encoding/csv"
-	"errors"
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,100 +12,162 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/reading"
+	"dappertally/internal/frames"
 	"dappertally/internal/numerals"
 )
 
+// framesFlags is how a log is written and what becomes of its figures.
+type framesFlags struct {
+	column, unit, delimiter, decimal, picture string
+	stamps                                    bool
+}
+
+// framesRun is what one log comes to.
+type framesRun struct {
+	File string `json:"file"`
+	reading.Frames
+	Column  string   `json:"column"`
+	Remarks []string `json:"remarks"`
+}
+
 func (s *session) framesCommand() *cobra.Command {
-	var column, unit string
+	var f framesFlags
 	cmd := &cobra.Command{
-		Use:     "frames FILE",
-		Short:   "Sum up a log of frame times: average rate and lows",
-		Long:    "Sum up a log of frame times, one frame a line, in a file or (-) standard input. The tail mean and the percentile are two methods; their figures do not compare.",
-		Example: "  dtally frames harbour-flight.csv --column ms --unit ms\n  dtally frames - --column 2 --unit s --output json < harbour-flight.tsv",
-		Args:    args(1, 1),
+		Use:   "frames FILE…",
+		Short: "Sum up logs of frame times: average rate and lows",
+		Long: "Sum up a log of frame times, one frame a line, in a file or (-) standard input. The tail mean and the percentile are two methods; their figures do not compare. " +
+			"Several files are several runs.\n\n" +
+			"Tab, semicolon, bar, comma and space are found out as delimiters; where none of them is a comma, a comma stands for the point. Lines before the heading are passed over.",
+		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames - --column 2 --unit s --output json < harbour-flight.tsv",
+		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			perUnit, ok := map[string]float64{"ms": 1, "s": 1000}[unit]
-			if !ok {
-				return wrongUsage("--unit must be ms or s, not %q", unit)
-			}
-			var in io.Reader = cmd.InOrStdin()
-			if a[0] != "-" {
-				f, err := os.Open(a[0])
-				if err != nil {
-					return err
-				}
-				defer f.Close()
-				in = f
-			}
-			times, err := frameTimes(in, column, perUnit)
+			runs, err := f.sum(cmd, a)
 			if err != nil {
-				return fmt.Errorf("%s: %w", a[0], err)
+				return err
 			}
-			frames, err := reading.SumFrames(times)
-			if err != nil {
-				return fmt.Errorf("%s: %w", a[0], err)
+			if len(runs) == 1 {
+				return s.print(cmd, runs[0], framesSheets(runs)...)
 			}
-			t := &sheet{columns: []string{"Figure", "Method", ">Frames/s"}, heading: fmt.Sprintf("%d frames", len(times))}
-			t.add("average", "", numerals.Rounded(frames.Average, 1))
-			for _, l := range frames.Lows {
-				name := strconv.FormatFloat(l.Percent, 'f', -1, 64) + " % low"
-				t.add(name, "tail mean", numerals.Rounded(l.TailMean, 1))
-				t.add(name, "percentile", numerals.Rounded(l.Percentile, 1))
-			}
-			return s.print(cmd, frames, t)
+			return s.print(cmd, map[string]any{"runs": runs}, framesSheets(runs)...)
 		},
 	}
-	cmd.Flags().StringVar(&column, "column", "1", "name of the column, or its number from 1")
-	cmd.Flags().StringVar(&unit, "unit", "ms", "ms or s")
+	f.define(cmd)
 	return cmd
 }
 
-// frameTimes reads a column of a log, in milliseconds. The delimiter is the first
-// of tab, semicolon and comma that the first line has.
-func frameTimes(in io.Reader, column string, perUnit float64) ([]float64, error) {
-	buffered := bufio.NewReader(in)
-	head, err := buffered.Peek(4096)
-	if err != nil && !errors.Is(err, io.EOF) {
+func (f *framesFlags) define(cmd *cobra.Command) {
+	p := cmd.Flags()
+	p.StringVar(&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)")
+	p.StringVar(&f.unit, "unit", "ms", "s, ms, us or ns")
+	p.StringVar(&f.delimiter, "delimiter", "", "what stands between columns, if it is not found out")
+	p.StringVar(&f.decimal, "decimal", "", "comma, where it stands for the point in a log of one column")
+	p.BoolVar(&f.stamps, "timestamps", false, "the column holds the time at which each frame came")
+	p.StringVar(&f.picture, "picture", "", "draw the run into a file, .png or .svg")
+}
+
+func (f *framesFlags) form() (frames.Form, error) {
+	form := frames.Form{Column: f.column, Unit: f.unit, Stamps: f.stamps}
+	if _, ok := frames.Units[f.unit]; !ok {
+		return form, wrongUsage("--unit must be s, ms, us or ns, not %q", f.unit)
+	}
+	switch f.decimal {
+	case "", "point":
+	case "comma", ",":
+		form.Comma = true
+	default:
+		return form, wrongUsage("--decimal must be comma or point, not %q", f.decimal)
+	}
+	switch d := []rune(strings.ReplaceAll(f.delimiter, `\t`, "\t")); {
+	case f.delimiter == "tab":
+		form.Delimiter = '\t'
+	case f.delimiter == "space":
+		form.Delimiter = ' '
+	case len(d) == 1:
+		form.Delimiter = d[0]
+	case len(d) > 1:
+		return form, wrongUsage("--delimiter must be one character, tab or space, not %q", f.delimiter)
+	}
+	return form, nil
+}
+
+// sum reads each log and draws it where that is asked for.
+func (f *framesFlags) sum(cmd *cobra.Command, files []string) ([]framesRun, error) {
+	form, err := f.form()
+	if err != nil {
 		return nil, err
 	}
-	first, _, _ := strings.Cut(string(head), "\n")
-	log := csv.NewReader(buffered)
-	log.ReuseRecord = true
-	if i := strings.IndexAny(first, "\t;"); i >= 0 {
-		log.Comma = rune(first[i])
+	if f.picture != "" && !slices.Contains([]string{".png", ".svg"}, strings.ToLower(filepath.Ext(f.picture))) {
+		return nil, wrongUsage("--picture must end in .png or .svg, not %q", f.picture)
 	}
-	row, err := log.Read()
+	if f.picture != "" && len(files) > 1 {
+		return nil, wrongUsage("--picture draws one run; give one file")
+	}
+	var runs []framesRun
+	for _, name := range files {
+		run, err := f.sumOne(cmd, name, form)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		runs = append(runs, run)
+	}
+	return runs, nil
+}
+
+func (f *framesFlags) sumOne(cmd *cobra.Command, name string, form frames.Form) (framesRun, error) {
+	run := framesRun{File: name, Remarks: []string{}}
+	in := cmd.InOrStdin()
+	if name != "-" {
+		file, err := os.Open(name)
+		if err != nil {
+			return run, err
+		}
+		defer file.Close()
+		info, err := file.Stat()
+		if err != nil {
+			return run, err
+		}
+		in = io.TeeReader(file, progress(cmd, info.Size(), filepath.Base(name)))
+	}
+	log, err := frames.Read(in, form)
 	if err != nil {
-		return nil, fmt.Errorf("there is no first line: %w", err)
+		return run, err
 	}
-	at := slices.IndexFunc(row, func(name string) bool { return strings.EqualFold(strings.TrimSpace(name), column) })
-	headed := at >= 0
-	if !headed {
-		n, err := strconv.Atoi(column)
-		if err != nil || n < 1 || n > len(row) {
-			return nil, fmt.Errorf("there is no column %q; the first line has %s", column, list(row))
-		}
-		at = n - 1
-		_, err = strconv.ParseFloat(strings.TrimSpace(row[at]), 64)
-		headed = err != nil
+	defer log.Close()
+	if run.Frames, err = reading.SumFrames(log.Times()); err != nil {
+		return run, err
 	}
-	var times []float64
-	for {
-		if headed {
-			headed = false
-		} else {
-			text := strings.TrimSpace(row[at])
-			t, err := strconv.ParseFloat(text, 64)
-			if err != nil || !(t > 0) || t > 1e9 {
-				line, _ := log.FieldPos(at)
-				return nil, fmt.Errorf("line %d: %q is not a frame time above 0", line, text)
-			}
-			times = append(times, t*perUnit)
-		}
-		if row, err = log.Read(); errors.Is(err, io.EOF) {
-			return times, nil
-		} else if err != nil {
-			return nil, err
+	run.Column = log.Column
+	run.Remarks = append(append(run.Remarks, log.Remarks...), reading.DoubtFrames(log.Times(), &run.Frames)...)
+	if f.picture != "" {
+		course := reading.Course(log.Times(), run.Duration, frames.Slots)
+		title := fmt.Sprintf("%s: %d frames in %s s", filepath.Base(name), run.Count, numerals.Rounded(run.Duration, 1))
+		if err := whole(f.picture, func(w io.Writer) error { return frames.Draw(w, f.picture, title, course, &run.Frames) }); err != nil {
+			return run, err
 		}
 	}
+	return run, log.Err()
+}
+
+// framesSheets is one sheet for each run.
+func framesSheets(runs []framesRun) []*sheet {
+	sheets := make([]*sheet, len(runs))
+	for i := range runs {
+		r := &runs[i]
+		t := &sheet{
+			columns: []string{"Figure", "Method", ">Frames/s"},
+			heading: fmt.Sprintf("%s, column %s: %d frames in %s s, the longest %s ms", r.File, r.Column, r.Count, numerals.Rounded(r.Duration, 1), numerals.Rounded(r.Longest, 1)),
+		}
+		t.add("average", "", numerals.Rounded(r.Average, 1))
+		for _, l := range r.Lows {
+			name := strconv.FormatFloat(l.Percent, 'f', -1, 64) + " % low"
+			t.add(name, "tail mean", numerals.Rounded(l.TailMean, 1))
+			t.add(name, "percentile", numerals.Rounded(l.Percentile, 1))
+		}
+		for _, remark := range r.Remarks {
+			t.note += "Note: " + remark + ".\n"
+		}
+		t.note = strings.TrimSuffix(t.note, "\n")
+		sheets[i] = t
+	}
+	return sheets
 }

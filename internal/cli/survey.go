@@ -15,6 +15,7 @@ import (
 
 // surveyFlags is how a survey is taken.
 type surveyFlags struct {
+	how      bool
 	root     string
 	repeat   int
 	every    time.Duration

@@ -9,22 +9,16 @@ import (
 	"strings"
 
 	"gonum.org/v1/plot"
-	"gonum.org/v1/plot/font"
 	"gonum.org/v1/plot/text"
 	"gonum.org/v1/plot/vg"
 	"gonum.org/v1/plot/vg/draw"
 	"gonum.org/v1/plot/vg/vgsvg"
+
+	"dappertally/internal/figure"
 )
 
-// The figure's colours are those of the page's light scheme; inline gives them
-// back to the page, which has others at night.
-var (
-	ink  = color.NRGBA{0x16, 0x25, 0x1f, 0xff}
-	rule = color.NRGBA{0xc8, 0xd8, 0xcb, 0xff}
-	soft = color.NRGBA{0x52, 0x64, 0x5a, 0xff}
-	red  = color.NRGBA{0xa8, 0x35, 0x1c, 0xff}
-)
-
+// The figure's colours are those of the page's light scheme; inline gives them back
+// to the page, which has others at night.
 const (
 	figureWidth = 430 * vg.Length(1)
 	rowHeight   = 24 * vg.Length(1)
@@ -39,8 +33,8 @@ func rankingFigure(rows []row) (string, error) {
 	p.X.Min, p.X.Max = 0, 100
 	p.Y.Min, p.Y.Max = -0.6, float64(len(rows))-0.4
 	p.X.Tick.Marker = plot.ConstantTicks{{Value: 0, Label: "0"}, {Value: 25, Label: "25"}, {Value: 50, Label: "50"}, {Value: 75, Label: "75"}, {Value: 100, Label: "100"}}
-	style(&p.X)
-	style(&p.Y)
+	figure.Style(&p.X)
+	figure.Style(&p.Y)
 	names := make(plot.ConstantTicks, len(rows))
 	for i, r := range rows {
 		names[i] = plot.Tick{Value: place(rows, i), Label: r.Name}
@@ -59,49 +53,38 @@ func rankingFigure(rows []row) (string, error) {
 	return inline(svg.String(), alternative(rows)), nil
 }
 
-func style(a *plot.Axis) {
-	a.LineStyle.Color, a.Tick.LineStyle.Color = rule, rule
-	a.Tick.Label.Color = ink
-	a.Tick.Label.Font = font.Font{Typeface: "Liberation", Variant: "Sans", Size: 10.5}
-	a.Padding = 6
-}
-
 // place is the height of row i: the first stands highest.
 func place(rows []row, i int) float64 { return float64(len(rows) - 1 - i) }
 
-type painter func(draw.Canvas, *plot.Plot)
-
-func (f painter) Plot(c draw.Canvas, p *plot.Plot) { f(c, p) }
-
 func scale(rows []row) plot.Plotter {
-	return painter(func(c draw.Canvas, p *plot.Plot) {
+	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
 		for i := range rows {
 			h := y(place(rows, i))
-			c.StrokeLine2(draw.LineStyle{Color: rule, Width: 0.7}, x(0), h, x(100), h)
+			c.StrokeLine2(draw.LineStyle{Color: figure.Rule, Width: 0.7}, x(0), h, x(100), h)
 		}
 	})
 }
 
 func ranges(rows []row) plot.Plotter {
-	return painter(func(c draw.Canvas, p *plot.Plot) {
+	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
 		for i, r := range rows {
 			if r.Card.Low != nil && r.Card.High != nil {
 				h := y(place(rows, i))
-				c.StrokeLine2(draw.LineStyle{Color: red, Width: 3.5}, x(*r.Card.Low), h, x(*r.Card.High), h)
+				c.StrokeLine2(draw.LineStyle{Color: figure.Accent, Width: 3.5}, x(*r.Card.Low), h, x(*r.Card.High), h)
 			}
 		}
 	})
 }
 
 func dots(rows []row) plot.Plotter {
-	return painter(func(c draw.Canvas, p *plot.Plot) {
+	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
-		label := text.Style{Color: soft, Font: font.Font{Typeface: "Liberation", Variant: "Sans", Size: 9.5}, Handler: plot.DefaultTextHandler, YAlign: text.YCenter, XAlign: text.XLeft}
+		label := text.Style{Color: figure.Soft, Font: figure.Sans(9.5), Handler: plot.DefaultTextHandler, YAlign: text.YCenter, XAlign: text.XLeft}
 		for i, r := range rows {
 			h := y(place(rows, i))
-			c.DrawGlyph(draw.GlyphStyle{Color: ink, Radius: 4, Shape: draw.CircleGlyph{}}, vg.Point{X: x(*r.Card.Overall), Y: h})
+			c.DrawGlyph(draw.GlyphStyle{Color: figure.Ink, Radius: 4, Shape: draw.CircleGlyph{}}, vg.Point{X: x(*r.Card.Overall), Y: h})
 			right := max(*r.Card.Overall, *r.Card.High)
 			at := vg.Point{X: x(right) + 8, Y: h}
 			style := label

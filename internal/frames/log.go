@@ -1,0 +1,279 @@
+// Package frames reads logs of frame times and draws what they hold. A log of any
+// length goes through in the same memory.
+package frames
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+)
+
+// Form is how a log is written. Its zero value finds all of it out where that can be
+// told.
+type Form struct {
+	Column    string // name, or number from 1; empty: the one that is named as frame times are
+	Unit      string // of Units; empty: ms
+	Delimiter rune   // 0: the first of tab, semicolon, bar and comma that the log has, else space
+	Comma     bool   // a comma stands for the decimal point, also where the delimiter does not tell
+	Stamps    bool   // the column holds the time of each frame since some start
+}
+
+// Units are the units of time that a log may be in, in ms.
+var Units = map[string]float64{"s": 1000, "ms": 1, "us": 1e-3, "ns": 1e-6}
+
+// names are what columns of frame times are called, best first.
+var names = []string{"frametime", "frame_time", "frame time", "frametime_ms", "frametime (ms)", "frame time (ms)", "frame_time_ms", "frame-time", "ms", "time_ms", "delta", "duration", "dt"}
+
+// Fault is what is wrong with a log, and where.
+type Fault struct {
+	Line   int
+	Detail string
+}
+
+func (f *Fault) Error() string { return fmt.Sprintf("line %d: %s", f.Line, f.Detail) }
+
+// preamble is how many lines may stand before the heading.
+const preamble = 30
+
+// Read reads a log. What is odd about it but does no harm is in the log's Remarks; a
+// log that is broken is refused with the line.
+func Read(in io.Reader, form Form) (*Log, error) {
+	perUnit, ok := Units[or(form.Unit, "ms")]
+	if !ok {
+		return nil, fmt.Errorf("the unit must be s, ms, us or ns, not %q", form.Unit)
+	}
+	p := &parser{form: form, perUnit: perUnit, at: -1, log: &Log{}}
+	if err := p.read(in); err != nil {
+		p.log.Close()
+		return nil, err
+	}
+	return p.log, nil
+}
+
+func or(s, otherwise string) string {
+	if s == "" {
+		return otherwise
+	}
+	return s
+}
+
+type parser struct {
+	form    Form
+	perUnit float64
+	log     *Log
+	at      int // index of the column; −1 until it is found
+	heading string
+	line    int
+	head    []string // lines before the heading
+	last    float64  // time stamp of the frame before
+	stamped bool
+	empty   int
+	short   *Fault // a line that is cut off: sound only if it is the last
+	rising  int    // how many values in a row were not below the one before
+}
+
+func (p *parser) read(in io.Reader) error {
+	scanner := bufio.NewScanner(in)
+	scanner.Buffer(make([]byte, 1<<16), 1<<20)
+	for scanner.Scan() {
+		p.line++
+		line := strings.TrimRight(strings.TrimPrefix(scanner.Text(), "\ufeff"), "\r")
+		if strings.TrimSpace(line) == "" {
+			continue
+		}
+		if p.short != nil {
+			return p.short
+		}
+		if err := p.take(line); err != nil {
+			return err
+		}
+	}
+	if err := scanner.Err(); errors.Is(err, bufio.ErrTooLong) {
+		return &Fault{p.line + 1, "is longer than a mebibyte: this is no log of frame times"}
+	} else if err != nil {
+		return err
+	}
+	if p.at < 0 {
+		return p.noColumn()
+	}
+	if p.short != nil {
+		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("line %d, the last, is cut off and left out", p.short.Line))
+	}
+	if p.empty > 0 {
+		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("%d lines hold no frame time and are left out", p.empty))
+	}
+	if p.log.count == 0 {
+		return errors.New("the log holds no frame times")
+	}
+	if !p.form.Stamps && p.rising > 100 && p.rising == p.log.count-1 {
+		return errors.New("every value is above the one before: these are time stamps; say so with --timestamps")
+	}
+	return p.log.finish()
+}
+
+// take takes one line that is not empty.
+func (p *parser) take(line string) error {
+	if p.at < 0 {
+		return p.find(line)
+	}
+	if line == p.heading {
+		return &Fault{p.line, "the heading stands here again: the log was begun anew; cut it into one file for each run"}
+	}
+	cell, ok := p.cell(line)
+	if !ok {
+		p.short = &Fault{p.line, fmt.Sprintf("has %d columns and no column %d", len(p.cells(line)), p.at+1)}
+		return nil
+	}
+	return p.value(cell)
+}
+
+// cell is the column's cell of a line, without parting the rest of it.
+func (p *parser) cell(line string) (cell string, ok bool) {
+	if p.form.Delimiter == ' ' {
+		cells := strings.Fields(line)
+		if p.at >= len(cells) {
+			return "", false
+		}
+		return cells[p.at], true
+	}
+	for range p.at {
+		i := strings.IndexRune(line, p.form.Delimiter)
+		if i < 0 {
+			return "", false
+		}
+		line = line[i+utf8.RuneLen(p.form.Delimiter):]
+	}
+	if i := strings.IndexRune(line, p.form.Delimiter); i >= 0 {
+		line = line[:i]
+	}
+	return strings.Trim(strings.TrimSpace(line), `"`), true
+}
+
+func (p *parser) value(cell string) error {
+	if cell == "" {
+		p.empty++
+		return nil
+	}
+	x, err := p.number(cell)
+	if err != nil {
+		p.short = &Fault{p.line, fmt.Sprintf("%q is no frame time", cell)}
+		return nil
+	}
+	if p.form.Stamps {
+		was := p.last
+		p.last = x
+		if !p.stamped {
+			p.stamped = true
+			return nil
+		}
+		if x <= was {
+			return &Fault{p.line, fmt.Sprintf("time goes from %v to %v: the log is broken or was begun anew here", was, x)}
+		}
+		x -= was
+	} else {
+		if p.log.count > 0 && x >= p.last {
+			p.rising++
+		}
+		p.last = x
+	}
+	x *= p.perUnit
+	if !(x > 0) || x > 1e9 {
+		return &Fault{p.line, fmt.Sprintf("%q is not a frame time above 0", cell)}
+	}
+	return p.log.add(x)
+}
+
+func (p *parser) number(cell string) (float64, error) {
+	cell = strings.Trim(strings.TrimSpace(cell), `"`)
+	if p.form.Comma || p.form.Delimiter != ',' {
+		cell = strings.Replace(cell, ",", ".", 1)
+	}
+	return strconv.ParseFloat(cell, 64)
+}
+
+// cells parts a line. Logs quote at most their headings.
+func (p *parser) cells(line string) []string {
+	if p.form.Delimiter == ' ' {
+		return strings.Fields(line)
+	}
+	cells := strings.Split(line, string(p.form.Delimiter))
+	for i := range cells {
+		cells[i] = strings.Trim(strings.TrimSpace(cells[i]), `"`)
+	}
+	return cells
+}
+
+// find looks for the column in a line that may be the heading, or the first line
+// of figures where there is no heading.
+func (p *parser) find(line string) error {
+	given := p.form.Delimiter
+	if given == 0 {
+		p.form.Delimiter = delimiter(line, p.form.Comma)
+	}
+	cells := p.cells(line)
+	if at := p.named(cells); at >= 0 {
+		p.at, p.heading, p.log.Column = at, line, cells[at]
+		return nil
+	}
+	if n, ok := p.numbered(cells); ok {
+		if _, err := p.number(cells[n]); err == nil {
+			p.at, p.log.Column = n, strconv.Itoa(n+1)
+			return p.value(cells[n])
+		}
+	}
+	p.head = append(p.head, line)
+	p.form.Delimiter = given
+	if len(p.head) > preamble {
+		return p.noColumn()
+	}
+	return nil
+}
+
+// delimiter is the one that a line shows.
+func delimiter(line string, comma bool) rune {
+	for _, d := range "\t;|," {
+		if strings.ContainsRune(line, d) && !(d == ',' && comma) {
+			return d
+		}
+	}
+	return ' '
+}
+
+// named finds the column by its name.
+func (p *parser) named(cells []string) int {
+	wanted := names
+	if p.form.Column != "" {
+		wanted = []string{strings.ToLower(p.form.Column)}
+	}
+	for _, name := range wanted {
+		if i := slices.IndexFunc(cells, func(c string) bool { return strings.ToLower(c) == name }); i >= 0 {
+			return i
+		}
+	}
+	return -1
+}
+
+// numbered is the index of the column where it is given by its number, or the only
+// one there is.
+func (p *parser) numbered(cells []string) (int, bool) {
+	if p.form.Column == "" {
+		return 0, len(cells) == 1
+	}
+	n, err := strconv.Atoi(p.form.Column)
+	return n - 1, err == nil && n >= 1 && n <= len(cells)
+}
+
+func (p *parser) noColumn() error {
+	if len(p.head) == 0 {
+		return errors.New("there is no first line")
+	}
+	if p.form.Column == "" {
+		return fmt.Errorf("which column holds the frame times? Name one with --column; the first line is %.200q", p.head[0])
+	}
+	return fmt.Errorf("there is no column %q; the first line is %.200q", p.form.Column, p.head[0])
+}

@@ -1,0 +1,145 @@
+package frames
+
+import (
+	"bytes"
+	"image/png"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"dappertally/core/reading"
+)
+
+func TestRead(t *testing.T) {
+	for _, c := range []struct {
+		name, log string
+		form      Form
+		want      []float64
+		remark    string
+	}{
+		{"by name", "frame,ms\n0,16.6\n1,17\n", Form{Column: "ms"}, []float64{16.6, 17}, ""},
+		{"by name in other letters", "Frame , MS\n0, 16.6 \n", Form{Column: "ms"}, []float64{16.6}, ""},
+		{"by number, with a heading", "frame;ms\n0;16.6\n", Form{Column: "2"}, []float64{16.6}, ""},
+		{"by number, without one", "16.6\n17\n", Form{Column: "1"}, []float64{16.6, 17}, ""},
+		{"found out", "fps,FrameTime,cpu\n60,16.6,40\n", Form{}, []float64{16.6}, ""},
+		{"the only column", "16.6\n17\n", Form{}, []float64{16.6, 17}, ""},
+		{"tabs and seconds", "t\ta\n1\t0.5\n", Form{Column: "a", Unit: "s"}, []float64{500}, ""},
+		{"microseconds", "us\n16600\n", Form{Column: "us", Unit: "us"}, []float64{16.6}, ""},
+		{"Windows line ends and a byte order mark", "\ufeffms\r\n10\r\n20\r\n", Form{}, []float64{10, 20}, ""},
+		{"commas for points", "bild;ms\n1;16,6\n2;17,25\n", Form{}, []float64{16.6, 17.25}, ""},
+		{"commas for points, one column", "ms\n16,6\n", Form{Comma: true}, []float64{16.6}, ""},
+		{"bars", "a|ms\n1|2\n", Form{}, []float64{2}, ""},
+		{"spaces", "frame   ms\n   1   16.6\n", Form{}, []float64{16.6}, ""},
+		{"lines before the heading", "game,harbour flight\nversion 3\n\nms,gpu\n5,1\n6,1\n", Form{}, []float64{5, 6}, ""},
+		{"quoted headings", "\"frame\",\"ms\"\n1,\"7.5\"\n", Form{}, []float64{7.5}, ""},
+		{"time stamps", "ms\n100\n116\n133\n", Form{Stamps: true}, []float64{16, 17}, ""},
+		{"gaps", "n,ms\n1,5\n2,\n3,6\n", Form{}, []float64{5, 6}, "1 lines hold no frame time"},
+		{"a last line cut off", "n,ms\n1,5\n2,6\n3", Form{}, []float64{5, 6}, "line 4, the last, is cut off"},
+		{"another delimiter", "n:ms\n1:5\n", Form{Delimiter: ':'}, []float64{5}, ""},
+	} {
+		l, err := Read(strings.NewReader(c.log), c.form)
+		if err != nil {
+			t.Errorf("%s: %v", c.name, err)
+			continue
+		}
+		if got := slices.Collect(l.Times()); !slices.EqualFunc(got, c.want, func(a, b float64) bool { return math.Abs(a-b) < 1e-9 }) {
+			t.Errorf("%s: %v, want %v", c.name, got, c.want)
+		}
+		if got := strings.Join(l.Remarks, "; "); (c.remark == "") != (got == "") || !strings.Contains(got, c.remark) {
+			t.Errorf("%s: it remarks %q, want %q", c.name, got, c.remark)
+		}
+	}
+}
+
+func TestReadRefuses(t *testing.T) {
+	rising := "ms\n" + strings.Join(strings.Fields(strings.Repeat("x ", 200)), "\n")
+	for i := range 200 {
+		rising = strings.Replace(rising, "x", strconv.Itoa(1000+16*i), 1)
+	}
+	for _, c := range []struct {
+		name, log string
+		form      Form
+		says      string
+	}{
+		{"an empty log", "", Form{Column: "ms"}, "no first line"},
+		{"a heading alone", "ms\n", Form{}, "holds no frame times"},
+		{"no such column", "a,b\n1,2\n", Form{Column: "c"}, `no column "c"; the first line is "a,b"`},
+		{"a column beyond the last", "1,2\n", Form{Column: "3"}, "no column"},
+		{"which of several", "a,b\n1,2\n", Form{}, "which column"},
+		{"a word", "ms\n10\nfast\n12\n", Form{}, "line 3: \"fast\" is no frame time"},
+		{"not a number", "ms\nNaN\n", Form{}, "above 0"},
+		{"infinite", "ms\nInf\n", Form{}, "above 0"},
+		{"below zero", "ms\n-3\n", Form{}, "line 2"},
+		{"a short line", "a,ms\n1,2\n3\n4,5\n", Form{}, "line 3: has 1 columns"},
+		{"begun anew", "n,ms\n1,5\nn,ms\n1,6\n", Form{}, "line 3: the heading stands here again"},
+		{"time goes back", "s\n1.0\n1.1\n0.2\n", Form{Column: "s", Unit: "s", Stamps: true}, "line 4: time goes from 1.1 to 0.2"},
+		{"time stamps taken for times", rising, Form{}, "--timestamps"},
+		{"an unknown unit", "ms\n1\n", Form{Unit: "min"}, "unit must be"},
+		{"no log at all", strings.Repeat("x", 2<<20), Form{}, "longer than a mebibyte"},
+	} {
+		if l, err := Read(strings.NewReader(c.log), c.form); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v, %v; want an error saying %q", c.name, l, err, c.says)
+		}
+	}
+}
+
+// TestLongLog has more frames than stay in memory, and the same figures as if they
+// did.
+func TestLongLog(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 2))
+	var text bytes.Buffer
+	text.WriteString("ms\n")
+	times := make([]float64, held+held/3)
+	for i := range times {
+		times[i] = math.Round(1000*(8+4*r.ExpFloat64())) / 1000
+		text.WriteString(strconv.FormatFloat(times[i], 'f', -1, 64) + "\n")
+	}
+	l, err := Read(&text, Form{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	if l.file == nil || l.held != nil {
+		t.Fatal("the log stayed in memory")
+	}
+	got, err := reading.SumFrames(l.Times())
+	if err != nil || l.Err() != nil {
+		t.Fatal(err, l.Err())
+	}
+	want, err := reading.SumFrames(slices.Values(times))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got.Count != len(times) || got.Average != want.Average || got.Lows[1] != want.Lows[1] {
+		t.Errorf("got %+v, want %+v", got, want)
+	}
+}
+
+func TestDraw(t *testing.T) {
+	times := make([]float64, 5000)
+	for i := range times {
+		times[i] = 12 + 6*math.Sin(float64(i)/300)
+	}
+	times[2500] = 90
+	f, err := reading.SumFrames(slices.Values(times))
+	if err != nil {
+		t.Fatal(err)
+	}
+	course := reading.Course(slices.Values(times), f.Duration, Slots)
+	var raster, vector bytes.Buffer
+	if err := Draw(&raster, "run.png", "run", course, &f); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := png.Decode(&raster); err != nil {
+		t.Error(err)
+	}
+	if err := Draw(&vector, "run.SVG", "run", course, &f); err != nil {
+		t.Fatal(err)
+	}
+	if !strings.Contains(vector.String(), "1 % low, tail mean") {
+		t.Error("the low is not labelled")
+	}
+}
