@@ -2,8 +2,9 @@
 LISTEN ?= 127.0.0.1:8310
 DEMO   ?= .demo
 NEED    = ./scripts/need.sh
+SMALL   = -trimpath -ldflags "-s -w"
 
-.PHONY: help demo demo-reset build console test check bench generate screenshots
+.PHONY: help demo demo-reset build clients console test check bench generate screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -12,6 +13,7 @@ help:
 	@echo "make check        vet, lint, formatting, types, generated files"
 	@echo "make bench        measure what has to be fast"
 	@echo "make build        build console and programs into bin/"
+	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
 	@echo "make generate     generate code from the contract"
 	@echo "make screenshots  take the pictures of docs/screenshots from a running demo"
 
@@ -29,7 +31,13 @@ demo-reset:
 build: console
 	@$(NEED) go
 	@echo "==> building the programs" >&2
-	@go build -o bin/ ./cmd/...
+	@CGO_ENABLED=0 go build $(SMALL) -o bin/ ./cmd/...
+
+# The client alone, for the machines that are reviewed.
+clients:
+	@$(NEED) go
+	@for arch in amd64 arm64; do CGO_ENABLED=0 GOOS=linux GOARCH=$$arch go build $(SMALL) -o bin/dtally-linux-$$arch ./cmd/dtally || exit 1; done
+	@ls -l bin/dtally-linux-*
 
 console:
 	@$(NEED) node

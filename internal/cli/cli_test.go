@@ -3,54 +3,16 @@ package cli
 import (
 	"bytes"
 	"encoding/csv"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
 	"strings"
 	"testing"
 
-	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
 )
-
-func TestParseAnswer(t *testing.T) {
-	for _, c := range []struct {
-		kind  checklist.Kind
-		words string
-		want  string // as JSON; empty: refused
-	}{
-		{checklist.Grade, "7.5", `{"grade":7.5}`},
-		{checklist.Grade, "7,5", `{"grade":7.5}`},
-		{checklist.Grade, "seven", ""},
-		{checklist.Grade, "NaN", ""},
-		{checklist.Grade, "Inf", ""},
-		{checklist.Grade, "7 8", ""},
-		{checklist.Check, "works", `{"check":"works"}`},
-		{checklist.Level, "guided", `{"level":"guided"}`},
-		{checklist.Fact, "6.14 with patches", `{"fact":"6.14 with patches"}`},
-		{checklist.Measure, "26.4 25,9 26", `{"runs":[26.4,25.9,26]}`},
-		{checklist.Measure, "26.4 x", ""},
-		{checklist.Count, "14/20", `{"count":{"k":14,"n":20}}`},
-		{checklist.Count, "x/20", ""},
-		{checklist.Count, "film=worked music=failed opera=untried", `{"count":{"worked":["film"],"failed":["music"],"notTested":["opera"]}}`},
-		{checklist.Count, "film=perhaps", ""},
-		{checklist.Count, "film", ""},
-	} {
-		a, err := parseAnswer(&checklist.Criterion{Key: "x", Kind: c.kind}, strings.Fields(c.words))
-		if c.want == "" {
-			if Code(err) != WrongUsage {
-				t.Errorf("%s %q: %v, want wrong usage", c.kind, c.words, err)
-			}
-			continue
-		}
-		if got, _ := json.Marshal(a); err != nil || string(got) != c.want {
-			t.Errorf("%s %q: %s, %v, want %s", c.kind, c.words, got, err, c.want)
-		}
-	}
-}
 
 func TestCode(t *testing.T) {
 	refused := func(status int) error { return &client.Refusal{Problem: client.Problem{Status: status}} }
@@ -134,6 +96,9 @@ func TestHelp(t *testing.T) {
 			for _, e := range examples {
 				for _, word := range strings.Fields(e) {
 					name, _, _ := strings.Cut(strings.TrimPrefix(word, "--"), "=")
+					if word == "--" {
+						break // what follows belongs to another program
+					}
 					if strings.HasPrefix(word, "--") && cmd.Flags().Lookup(name) == nil && root.PersistentFlags().Lookup(name) == nil {
 						t.Errorf("%s: the example %q has a flag that is not there", cmd.CommandPath(), e)
 					}

@@ -14,6 +14,13 @@ func (s *session) distributionCommand() *cobra.Command {
 		s.renameVerb("distribution", "mossgate", "mossgrove"), s.mergeVerb("distribution", "moss-gate", "mossgate"))
 }
 
+func (s *session) distributions(cmd *cobra.Command, c *client.Client, p client.ListDistributionsParams) ([]client.Distribution, error) {
+	return all(func(cursor string) (*http.Response, error) {
+		p.Cursor = cursor
+		return c.ListDistributions(cmd.Context(), &p)
+	}, func(l *client.DistributionList) ([]client.Distribution, string) { return l.Distributions, l.Next })
+}
+
 func (s *session) listDistributions() *cobra.Command {
 	var family, model string
 	cmd := &cobra.Command{
@@ -26,9 +33,7 @@ func (s *session) listDistributions() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ds, err := all(func(cursor string) (*http.Response, error) {
-				return c.ListDistributions(cmd.Context(), &client.ListDistributionsParams{Cursor: cursor, Family: family, Model: client.Model(model)})
-			}, func(l *client.DistributionList) ([]client.Distribution, string) { return l.Distributions, l.Next })
+			ds, err := s.distributions(cmd, c, client.ListDistributionsParams{Family: family, Model: client.Model(model)})
 			if err != nil {
 				return err
 			}

@@ -3,17 +3,20 @@ package cli
 import (
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"dappertally/core/reading"
 	"dappertally/internal/frames"
 	"dappertally/internal/numerals"
+	"dappertally/internal/slip"
 )
 
 // framesFlags is how a log is written and what becomes of its figures.
@@ -32,18 +35,30 @@ type framesRun struct {
 
 func (s *session) framesCommand() *cobra.Command {
 	var f framesFlags
+	var to destination
+	var into []string
 	cmd := &cobra.Command{
 		Use:   "frames FILE…",
 		Short: "Sum up logs of frame times: average rate and lows",
 		Long: "Sum up a log of frame times, one frame a line, in a file or (-) standard input. The tail mean and the percentile are two methods; their figures do not compare. " +
 			"Several files are several runs.\n\n" +
 			"Tab, semicolon, bar, comma and space are found out as delimiters; where none of them is a comma, a comma stands for the point. Lines before the heading are passed over.",
-		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames - --column 2 --unit s --output json < harbour-flight.tsv",
+		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames run1.csv run2.csv run3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			runs, err := f.sum(cmd, a)
 			if err != nil {
 				return err
+			}
+			if to.wanted() {
+				x, err := to.framesSlip(runs, into)
+				if err != nil {
+					return err
+				}
+				return s.deliver(cmd, &to, x)
+			}
+			if len(into) > 0 {
+				return wrongUsage("--into needs --slip or --review, to say where the reading goes")
 			}
 			if len(runs) == 1 {
 				return s.print(cmd, runs[0], framesSheets(runs)...)
@@ -52,7 +67,55 @@ func (s *session) framesCommand() *cobra.Command {
 		},
 	}
 	f.define(cmd)
+	to.define(cmd)
+	cmd.Flags().StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(frameFigures)+"; may be given several times")
 	return cmd
+}
+
+// frameFigures name what of a run can answer a criterion.
+var frameFigures = []string{"average", "low-1-tail", "low-1-percentile", "low-0.1-tail", "low-0.1-percentile"}
+
+func (r *framesRun) figure(name string) float64 {
+	if name == "average" {
+		return r.Average
+	}
+	for _, l := range r.Lows {
+		switch name {
+		case fmt.Sprintf("low-%g-tail", l.Percent):
+			return l.TailMean
+		case fmt.Sprintf("low-%g-percentile", l.Percent):
+			return l.Percentile
+		}
+	}
+	return math.NaN()
+}
+
+// framesSlip makes a reading of each figure that answers a criterion, a run for each
+// log.
+func (d *destination) framesSlip(runs []framesRun, into []string) (*slip.Slip, error) {
+	if len(into) == 0 {
+		return nil, wrongUsage("say which figure answers which criterion, such as --into flight-average=average")
+	}
+	x := &slip.Slip{}
+	for _, pair := range into {
+		criterion, figure, _ := strings.Cut(pair, "=")
+		if !slices.Contains(frameFigures, figure) {
+			return nil, wrongUsage("--into %q is not CRITERION=FIGURE with a figure of %s", pair, list(frameFigures))
+		}
+		r := newReading(time.Now())
+		r.Criterion, r.Method, r.Unit = criterion, "frame-log", "frames/s"
+		r.Rig, r.Phase, r.Setup, r.Note = d.rig, d.phase, d.setup, d.note
+		var values []float64
+		for i := range runs {
+			values = append(values, math.Round(1000*runs[i].figure(figure))/1000)
+			for _, remark := range runs[i].Remarks {
+				r.Note = strings.TrimPrefix(r.Note+"; "+filepath.Base(runs[i].File)+": "+remark, "; ")
+			}
+		}
+		r.Answer = words(values)
+		x.Readings = append(x.Readings, r)
+	}
+	return x, nil
 }
 
 func (f *framesFlags) define(cmd *cobra.Command) {

@@ -3,7 +3,6 @@ package cli
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -15,11 +14,13 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
+	"dappertally/internal/slip"
 )
 
 // recordFlags is what a reading says besides its answer.
 type recordFlags struct {
 	review, rig, system, method, setup, phase, at, id, adjustReason, bound, disturbance, replaces, note, notTested, notApplicable string
+	slip                                                                                                                          string
 	adjust                                                                                                                        float64
 	repeat                                                                                                                        bool
 }
@@ -38,9 +39,13 @@ func (s *session) recordCommand() *cobra.Command {
 			"  fact     a text\n" +
 			"Without --method, --setup or --phase the reading is made as the criterion asks.",
 		Example: "  dtally record cold-start 26.4 25.9 26.0 27.3 25.8 --review quaymark/22.1/latchwork --rig bench-old --adjust 4 --adjust-reason 'the boot menu waits'\n" +
-			"  dtally record printing --review quaymark/22.1/latchwork --rig bench-new --not-tested 'no printer at hand'",
+			"  dtally record printing --review quaymark/22.1/latchwork --rig bench-new --not-tested 'no printer at hand'\n" +
+			"  dtally record smoothness 7.5 --slip quaymark.slip --rig bench-old",
 		Args: args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
+			if f.slip != "" {
+				return f.noteDown(cmd, s, a)
+			}
 			c, err := s.connect()
 			if err != nil {
 				return err
@@ -77,9 +82,39 @@ func (s *session) recordCommand() *cobra.Command {
 	return cmd
 }
 
+// noteDown adds the reading to a slip. What it answers is looked at when it is handed
+// in: the checklist may be out of reach now.
+func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) error {
+	if f.review != "" || f.replaces != "" {
+		return wrongUsage("--slip keeps the reading for later: --review and --replaces belong to the service; correct a slip by hand")
+	}
+	r := newReading(time.Now())
+	if f.at != "" {
+		at, err := day(f.at)
+		if err != nil {
+			return err
+		}
+		r.At = at
+	}
+	if f.id != "" {
+		r.ID = f.id
+	}
+	if n := len(words) - 1; (n > 0) == (f.notTested != "" || f.notApplicable != "") {
+		return wrongUsage("give an answer, or a reason for none, and not both")
+	}
+	r.Criterion, r.Answer = words[0], strings.Join(words[1:], " ")
+	r.Rig, r.State, r.Method, r.Setup, r.Phase = f.rig, f.system, f.method, f.setup, f.phase
+	r.Bound, r.Disturbance, r.Repeat, r.Note, r.NotTested, r.NotApplicable = f.bound, f.disturbance, f.repeat, f.note, f.notTested, f.notApplicable
+	if cmd.Flags().Changed("adjust") {
+		r.Adjust = &slip.Adjust{Amount: f.adjust, Reason: f.adjustReason}
+	}
+	return s.deliver(cmd, &destination{file: f.slip}, &slip.Slip{Readings: []slip.Reading{r}})
+}
+
 func (f *recordFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	p.StringVar(&f.slip, "slip", "", "add it to this file, to hand in later; no service is needed")
 	p.StringVar(&f.rig, "rig", "", "the rig that it was made on")
 	p.StringVar(&f.system, "system", "", "the system state that it was made in")
 	p.StringVar(&f.method, "method", "", "the method, if not the one asked for")
@@ -154,78 +189,11 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 	case len(words) == 0:
 		return none, wrongUsage("%s is a %s and needs an answer; dtally record --help says how to write it", c.Key, c.Kind)
 	}
-	return parseAnswer(c, words)
-}
-
-// parseAnswer reads an answer of the criterion's kind. What the words mean is
-// checked here; whether they fit is the service's to say.
-func parseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error) {
-	single := func() (string, error) {
-		if len(words) != 1 {
-			return "", wrongUsage("%s is a %s and takes one answer, not %d", c.Key, c.Kind, len(words))
-		}
-		return words[0], nil
+	a, err := slip.ParseAnswer(c, words)
+	if err != nil {
+		err = usage{err}
 	}
-	switch c.Kind {
-	case checklist.Grade:
-		word, err := single()
-		if err != nil {
-			return reading.Answer{}, err
-		}
-		g, err := number(word)
-		return reading.Answer{Grade: &g}, err
-	case checklist.Check:
-		word, err := single()
-		return reading.Answer{Check: word}, err
-	case checklist.Level:
-		word, err := single()
-		return reading.Answer{Level: word}, err
-	case checklist.Fact:
-		return reading.Answer{Fact: &reading.Fact{Text: strings.Join(words, " ")}}, nil
-	case checklist.Count:
-		return parseCount(words)
-	}
-	runs := make([]float64, len(words))
-	for i, w := range words {
-		x, err := number(w)
-		if err != nil {
-			return reading.Answer{}, err
-		}
-		runs[i] = x
-	}
-	return reading.Answer{Runs: runs}, nil
-}
-
-// number reads a finite number; a comma stands for the point.
-func number(word string) (float64, error) {
-	x, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64)
-	if err != nil || x != x || x > 1e300 || x < -1e300 {
-		return 0, wrongUsage("%q is not a number", word)
-	}
-	return x, nil
-}
-
-func parseCount(words []string) (reading.Answer, error) {
-	var n reading.Count
-	if k, of, ok := strings.Cut(words[0], "/"); ok && len(words) == 1 {
-		kk, errK := strconv.Atoi(k)
-		nn, errN := strconv.Atoi(of)
-		if errK != nil || errN != nil {
-			return reading.Answer{}, wrongUsage("%q is not a count such as 14/20", words[0])
-		}
-		n.K, n.N = &kk, &nn
-		return reading.Answer{Count: &n}, nil
-	}
-	fates := map[string]*[]string{"worked": &n.Worked, "workaround": &n.Workaround, "failed": &n.Failed, "untried": &n.NotTested}
-	for _, w := range words {
-		item, fate, _ := strings.Cut(w, "=")
-		into := fates[fate]
-		if into == nil {
-			return reading.Answer{}, wrongUsage("%q is not ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried", w)
-		}
-		*into = append(*into, item)
-	}
-	return reading.Answer{Count: &n}, nil
+	return a, err
 }
 
 func recordedSheet(r *client.Recorded, edition string, c *checklist.Criterion) *sheet {

@@ -16,6 +16,12 @@ func (s *session) rigCommand() *cobra.Command {
 		s.renameVerb("rig", "bench-old", "bench-oldest"), s.mergeVerb("rig", "old-bench", "bench-old"))
 }
 
+func (s *session) rigs(cmd *cobra.Command, c *client.Client) ([]client.Rig, error) {
+	return all(func(cursor string) (*http.Response, error) {
+		return c.ListRigs(cmd.Context(), &client.ListRigsParams{Cursor: cursor})
+	}, func(l *client.RigList) ([]client.Rig, string) { return l.Rigs, l.Next })
+}
+
 func (s *session) listRigs() *cobra.Command {
 	return &cobra.Command{
 		Use:     "list",
@@ -27,9 +33,7 @@ func (s *session) listRigs() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rs, err := all(func(cursor string) (*http.Response, error) {
-				return c.ListRigs(cmd.Context(), &client.ListRigsParams{Cursor: cursor})
-			}, func(l *client.RigList) ([]client.Rig, string) { return l.Rigs, l.Next })
+			rs, err := s.rigs(cmd, c)
 			if err != nil {
 				return err
 			}

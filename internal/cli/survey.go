@@ -24,22 +24,28 @@ type surveyFlags struct {
 
 func (s *session) surveyCommand() *cobra.Command {
 	var f surveyFlags
+	var to destination
 	cmd := &cobra.Command{
 		Use:   "survey",
 		Short: "Read the facts of this system",
 		Long: "Read the facts of the system that this runs on: without a service, without root, and without changing anything. Each fact says by which method it was read and where it was found; what cannot be told says why.\n\n" +
-			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then.",
-		Example: "  dtally survey\n  dtally survey --repeat 5 --every 30s --output json > quaymark.json",
+			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then. " +
+			"--slip adds the survey to a file that dtally hand-in sends later; --review hands it in at once, as a system state and as a reading of each criterion that names one of its facts.",
+		Example: "  dtally survey\n  dtally survey --repeat 5 --every 30s --slip quaymark.slip --rig bench-old --phase updated",
 		Args:    args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			v, err := f.take(cmd)
 			if err != nil {
 				return err
 			}
+			if to.wanted() {
+				return s.deliver(cmd, &to, to.surveySlip(&v))
+			}
 			return s.print(cmd, v, surveySheet(&v, f.how || s.output == "csv"))
 		},
 	}
 	f.define(cmd)
+	to.define(cmd)
 	cmd.AddCommand(s.surveyDiff())
 	return cmd
 }

@@ -43,7 +43,7 @@ func firewall(s *System) []Fact {
 				return []Fact{unknown(key, "the kernel's "+cells[0]+" is in use, but only root may read its rules")}
 			}
 		}
-		return []Fact{text(key, "none", "no firewall program is known to be there, and the kernel filters nothing")}
+		return []Fact{text(key, "absent", "no firewall program is known to be there, and the kernel filters nothing")}
 	}
 	return []Fact{unknown(key, "no firewall program is known to be there, and /proc/modules cannot be read")}
 }

@@ -101,7 +101,7 @@ func (v *Survey) Again(ctx context.Context, s *System) {
 	for i := range v.Facts {
 		f := &v.Facts[i]
 		next := more.Fact(f.Key)
-		if next == nil || next.Value == nil || f.Value == nil || f.Value.Sort != reading.FactNumber {
+		if !Moves(f.Key) || next == nil || next.Value == nil || f.Value == nil || f.Value.Sort != reading.FactNumber {
 			continue
 		}
 		if f.Runs == nil {
@@ -193,12 +193,11 @@ var known = slices.Concat([]kind{
 type kind struct{ key, title, unit, method string }
 
 func blank(key string) Fact {
-	for _, k := range known {
-		if k.key == key {
-			return Fact{Key: k.key, Title: k.title, Unit: k.unit, Method: k.method}
-		}
+	k := kindOf(key)
+	if k.key == "" {
+		panic("survey: no fact is called " + key)
 	}
-	panic("survey: no fact is called " + key)
+	return Fact{Key: k.key, Title: k.title, Unit: k.unit, Method: k.method}
 }
 
 func text(key, value, how string) Fact {
@@ -234,4 +233,25 @@ func textOr(key, value, how, why string) Fact {
 		return unknown(key, why)
 	}
 	return text(key, value, how)
+}
+
+// Unit and Method are those of a fact, empty for one that no survey tells.
+func Unit(key string) string { return kindOf(key).unit }
+
+// Method is the way in which a fact is read.
+func Method(key string) string { return kindOf(key).method }
+
+func kindOf(key string) kind {
+	for _, k := range known {
+		if k.key == key {
+			return k
+		}
+	}
+	return kind{}
+}
+
+// Moves reports whether a fact moves from minute to minute, so that a disturbance
+// spoils it.
+func Moves(key string) bool {
+	return key != "memory.swap" && (strings.HasPrefix(key, "memory.") || strings.HasPrefix(key, "tasks."))
 }

@@ -86,8 +86,8 @@ func TestAgain(t *testing.T) {
 	if f.Value.Number != 500 {
 		t.Errorf("the value is %v, not the median", f.Value.Number)
 	}
-	if total := v.Fact("machine.memory"); len(total.Runs) != 3 {
-		t.Errorf("the total was read %d times", len(total.Runs))
+	if total := v.Fact("machine.memory"); total.Runs != nil {
+		t.Errorf("the total does not move, and has the runs %v", total.Runs)
 	}
 }
 

@@ -1,0 +1,252 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/clock"
+	"dappertally/internal/numerals"
+	"dappertally/internal/slip"
+)
+
+// clockFlags is how commands are timed and what becomes of the figures.
+type clockFlags struct {
+	plan              clock.Plan
+	steady            float64
+	caches, prepare   string
+	criterion, figure string
+	method            string
+}
+
+func (s *session) clockCommand() *cobra.Command {
+	var f clockFlags
+	var to destination
+	cmd := &cobra.Command{
+		Use:   "clock [flags] -- COMMAND [ARGUMENT…] [-- COMMAND…]",
+		Short: "Time a command, or several against each other",
+		Long: "Time a command: warm up, run it several times, let the machine settle before each run. Its output is thrown away. A run that fails does not count, and is told. " +
+			"User and system time and the most memory held are told too, those of its children with them.\n\n" +
+			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
+			"A command is run as it is; for a shell's signs write sh -c '…'.",
+		Example: "  dtally clock --runs 5 -- tar xf school-folder.tar -C /tmp/copy\n" +
+			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip -- cp -r school-folder /tmp/copy",
+		Args: cobra.ArbitraryArgs,
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if err := f.take(cmd, a, &to); err != nil {
+				return err
+			}
+			result, err := f.time(cmd)
+			if err != nil {
+				return err
+			}
+			if !to.wanted() {
+				return s.print(cmd, result, f.sheets(&result)...)
+			}
+			for _, t := range f.sheets(&result) {
+				t.render(cmd.ErrOrStderr())
+			}
+			return s.deliver(cmd, &to, f.slip(&result, &to))
+		},
+	}
+	f.define(cmd)
+	to.define(cmd)
+	return cmd
+}
+
+func (f *clockFlags) define(cmd *cobra.Command) {
+	p := cmd.Flags()
+	p.IntVar(&f.plan.Warmups, "warmups", 1, "runs of each before those that count")
+	p.IntVar(&f.plan.Runs, "runs", 5, "runs of each that count")
+	p.Float64Var(&f.steady, "steady", 0, "go on until the runs scatter by at most this many percent")
+	p.IntVar(&f.plan.Most, "most", 50, "with --steady, at most this many runs of each")
+	p.DurationVar(&f.plan.Settle, "settle", time.Second, "how long the machine settles before each run")
+	p.StringVar(&f.caches, "caches", "kept", "the kernel's file caches before each run: kept, or dropped (needs root)")
+	p.StringVar(&f.prepare, "prepare", "", "a shell line to run before each run, untimed")
+	p.DurationVar(&f.plan.Limit, "limit", 0, "give a run up after this long (default: never)")
+	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
+	p.StringVar(&f.criterion, "criterion", "", "the criterion that the runs answer, with --slip or --review")
+	p.StringVar(&f.figure, "figure", "wall", "which figure answers it: wall, user, system or peak")
+	p.StringVar(&f.method, "method", "clock", "the method that the vocabulary calls this by")
+}
+
+// take checks the flags and parts the commands.
+func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error {
+	at := cmd.ArgsLenAtDash()
+	if at != 0 || len(a) == 0 {
+		return wrongUsage("write the command behind --, such as: dtally clock -- true")
+	}
+	for word := range slices.Values(append([]string{"--"}, a...)) {
+		if word == "--" {
+			f.plan.Commands = append(f.plan.Commands, nil)
+			continue
+		}
+		last := len(f.plan.Commands) - 1
+		f.plan.Commands[last] = append(f.plan.Commands[last], word)
+	}
+	if slices.ContainsFunc(f.plan.Commands, func(c []string) bool { return len(c) == 0 }) {
+		return wrongUsage("two -- stand side by side: a command is missing")
+	}
+	switch f.caches {
+	case "kept":
+	case "dropped":
+		f.plan.Drop = true
+	default:
+		return wrongUsage("--caches must be kept or dropped, not %q", f.caches)
+	}
+	if f.prepare != "" {
+		f.plan.Prepare = []string{"sh", "-c", f.prepare}
+	}
+	f.plan.Steady = f.steady / 100
+	switch {
+	case f.plan.Runs < 1 || f.plan.Warmups < 0 || f.plan.Settle < 0 || f.plan.Failures < 0 || f.plan.Limit < 0 || !(f.steady >= 0):
+		return wrongUsage("--runs must be 1 or more, and no number may be negative")
+	case f.plan.Steady > 0 && f.plan.Most < f.plan.Runs:
+		return wrongUsage("--most %d is fewer than --runs %d", f.plan.Most, f.plan.Runs)
+	case !slices.Contains(clock.Figures, f.figure):
+		return wrongUsage("--figure must be one of %s, not %q", list(clock.Figures), f.figure)
+	case to.wanted() && f.criterion == "":
+		return wrongUsage("say with --criterion what the runs answer")
+	case !to.wanted() && f.criterion != "":
+		return wrongUsage("--criterion needs --slip or --review, to say where the reading goes")
+	case to.wanted() && len(f.plan.Commands) > 1:
+		return wrongUsage("one reading answers a criterion by one command; time %d commands without --criterion", len(f.plan.Commands))
+	}
+	return nil
+}
+
+// time carries the plan out, telling how it goes where somebody looks on.
+func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
+	out := cmd.ErrOrStderr()
+	watched := isTerminal(out)
+	if watched {
+		f.plan.Progress = func(t *clock.Timing, i int) {
+			if n := len(t.Failed); n > 0 && len(t.Runs) == 0 {
+				fmt.Fprintf(out, "\r\x1b[K%s: failed, %s", f.name(i), t.Failed[n-1])
+				return
+			}
+			last := t.Runs[len(t.Runs)-1].Wall
+			fmt.Fprintf(out, "\r\x1b[K%s: run %d of %d took %s, median %s", f.name(i), len(t.Runs), f.plan.Runs, span(last), span(t.Median))
+		}
+		fmt.Fprintf(out, "warming up")
+	}
+	result, err := clock.Time(cmd.Context(), f.plan)
+	if watched {
+		fmt.Fprint(out, "\r\x1b[K")
+	}
+	if err != nil && cmd.Context().Err() == context.Canceled {
+		return result, fmt.Errorf("%w; nothing was kept", err)
+	}
+	return result, err
+}
+
+// name tells commands apart: A, B, … and, where there is one, the command itself.
+func (f *clockFlags) name(i int) string {
+	if len(f.plan.Commands) == 1 {
+		return strings.Join(f.plan.Commands[0], " ")
+	}
+	return letter(i)
+}
+
+func letter(i int) string {
+	if i < 26 {
+		return string(rune('A' + i))
+	}
+	return fmt.Sprint(i + 1)
+}
+
+// span is a time as people read it.
+func span(seconds float64) string {
+	switch {
+	case seconds < 0.001:
+		return numerals.Rounded(1e6*seconds, 0) + " µs"
+	case seconds < 1:
+		return numerals.Rounded(1000*seconds, 1) + " ms"
+	}
+	return numerals.Rounded(seconds, 2) + " s"
+}
+
+func (f *clockFlags) sheets(r *clock.Result) []*sheet {
+	t := &sheet{columns: []string{"", "Command", ">Runs", ">Median", ">Least", ">Most", ">Scatter", ">User", ">System", ">Peak MiB", "Remarks"}, heading: f.conditions(r)}
+	for i := range r.Timings {
+		x := &r.Timings[i]
+		walls := x.Values("wall")
+		scatter := numerals.None
+		if x.Spread != nil {
+			scatter = numerals.Rounded(100**x.Spread, 1) + " %"
+		}
+		var remarks []string
+		if len(x.Failed) > 0 {
+			remarks = append(remarks, fmt.Sprintf("%d runs failed and do not count: %s", len(x.Failed), x.Failed[len(x.Failed)-1]))
+		}
+		if f.plan.Steady > 0 && !r.Steady {
+			remarks = append(remarks, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
+		}
+		if r.Overhead.Wall > 0.05*x.Median {
+			remarks = append(remarks, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
+		}
+		t.add(letter(i), strings.Join(x.Command, " "), fmt.Sprint(len(x.Runs)), span(x.Median), span(slices.Min(walls)), span(slices.Max(walls)), scatter,
+			span(middle(x.Values("user"))), span(middle(x.Values("system"))), peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB), list(remarks))
+	}
+	if len(r.Ratios) == 0 {
+		return []*sheet{t}
+	}
+	ratios := &sheet{columns: []string{"Against A", ">Median ratio", ">Least", ">Most", ">Pairs", "Says"}, heading: "Pair by pair: how long each took against A in the same turn"}
+	for _, x := range r.Ratios {
+		says := "too close to call: some pairs say longer, some shorter"
+		switch {
+		case x.Least > 1:
+			says = fmt.Sprintf("%s takes longer in every pair, by %s %%", letter(x.Of), numerals.Rounded(100*(x.Median-1), 1))
+		case x.Most < 1:
+			says = fmt.Sprintf("%s takes less in every pair, by %s %% of A", letter(x.Of), numerals.Rounded(100*(1-x.Median), 1))
+		}
+		ratios.add(letter(x.Of), numerals.Rounded(x.Median, 3), numerals.Rounded(x.Least, 3), numerals.Rounded(x.Most, 3), fmt.Sprint(x.Pairs), says)
+	}
+	return []*sheet{t, ratios}
+}
+
+// conditions says how it was timed, and what timing costs.
+func (f *clockFlags) conditions(r *clock.Result) string {
+	says := fmt.Sprintf("%d warm-ups, caches %s, %s to settle", f.plan.Warmups, f.caches, f.plan.Settle)
+	if r.Overhead.Program == "" {
+		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
+	}
+	return says + fmt.Sprintf("; starting %s and waiting for it takes %s, which is in every run", r.Overhead.Program, span(r.Overhead.Wall))
+}
+
+func peak(mib, floor float64) string {
+	if mib <= 1.02*floor {
+		return "below " + numerals.Rounded(math.Ceil(mib), 0)
+	}
+	return numerals.Rounded(mib, 1)
+}
+
+func middle(xs []float64) float64 {
+	slices.Sort(xs)
+	return xs[len(xs)/2]
+}
+
+// slip is the runs of the one command as a reading.
+func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
+	x := newReading(time.Now())
+	x.Criterion, x.Method, x.Setup, x.Phase, x.Rig = f.criterion, f.method, to.setup, to.phase, to.rig
+	x.Unit = map[bool]string{true: "MiB", false: "s"}[f.figure == "peak"]
+	var runs []float64
+	for _, v := range r.Timings[0].Values(f.figure) {
+		runs = append(runs, math.Round(1e6*v)/1e6)
+	}
+	x.Answer = words(runs)
+	x.Note = strings.TrimPrefix(to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r), "; ")
+	if f.figure == "peak" {
+		x.Note = strings.Replace(x.Note, "peak time of", "most memory held by", 1)
+	}
+	if n := len(r.Timings[0].Failed); n > 0 {
+		x.Note += fmt.Sprintf("; %d runs failed and do not count", n)
+	}
+	return &slip.Slip{Readings: []slip.Reading{x}}
+}

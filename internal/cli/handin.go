@@ -1,0 +1,360 @@
+package cli
+
+import (
+	"bufio"
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/reading"
+	"dappertally/internal/client"
+	"dappertally/internal/slip"
+)
+
+func (s *session) handInCommand() *cobra.Command {
+	var d destination
+	var edition string
+	var shift time.Duration
+	cmd := &cobra.Command{
+		Use:   "hand-in FILE",
+		Short: "Send what a slip holds to its review",
+		Long: "Send the states and readings of a slip, which survey, clock, frames and record write with --slip. What will be done is shown first and asked for. " +
+			"The review is the one named, or that of the edition named on the slip, or it is proposed from the name and version that the system gives itself.\n\n" +
+			"Sending a slip twice does no harm, nor does a hand-in that was interrupted: what is there already is left. What was corrected on the slip since replaces what was sent. " +
+			"Where anything is refused nothing is sent.",
+		Example: "  dtally hand-in quaymark.slip --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --rig bench-old --phase updated --yes",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			x, err := slip.Load(a[0])
+			if err != nil {
+				return err
+			}
+			x.Edition = cmp.Or(edition, x.Edition)
+			x.Shift(shift)
+			return s.handIn(cmd, x, &d)
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&d.review, "review", "", "the review's id, or its edition where only one is open")
+	f.StringVar(&edition, "edition", "", "the edition, instead of the one on the slip")
+	f.StringVar(&d.rig, "rig", "", "the rig, where the slip names none")
+	f.StringVar(&d.phase, "phase", "", "the phase, where the slip names none")
+	f.StringVar(&d.setup, "setup", "", "the setup, where the slip names none")
+	f.DurationVar(&shift, "shift", 0, "move every time on the slip, such as -26h, where the system's clock was wrong")
+	f.BoolVar(&d.dryRun, "dry-run", false, "only show what would be done")
+	f.BoolVar(&d.yes, "yes", false, "do not ask")
+	return cmd
+}
+
+// handedIn is what handing in does, or did.
+type handedIn struct {
+	Review  string      `json:"review"`
+	Edition string      `json:"edition"`
+	Dry     bool        `json:"dryRun,omitempty"`
+	Steps   []slip.Step `json:"steps"`
+}
+
+// handIn shows what a slip does to its review, asks, and does it.
+func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error {
+	x.Rig, x.Phase, x.Setup = cmp.Or(x.Rig, d.rig), cmp.Or(x.Phase, d.phase), cmp.Or(x.Setup, d.setup)
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	who, err := client.Read[client.Session](c.WhoAmI(cmd.Context()))
+	if err != nil {
+		return err
+	}
+	if !who.Value.SignedIn {
+		return wrongUsage("handing in needs an account: dtally login")
+	}
+	r, err := s.reviewOf(cmd, c, x, d.review)
+	if err != nil {
+		return err
+	}
+	there, entries, err := s.there(cmd, c, r.Value.Id, who.Value.Person.Name)
+	if err != nil {
+		return err
+	}
+	key, version, err := splitChecklist(r.Value.Checklist)
+	if err != nil {
+		return err
+	}
+	list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+	if err != nil {
+		return err
+	}
+	steps := x.Steps(&list.Value, there)
+	if err := s.knownRigs(cmd, c, steps); err != nil {
+		return err
+	}
+	out := handedIn{r.Value.Id, r.Value.Edition, d.dryRun, steps}
+	t := stepSheet(&out, name(r.Value.Name))
+	refused := tally(steps, slip.Refused)
+	toDo := tally(steps, slip.New) + tally(steps, slip.Replace)
+	if d.dryRun || refused > 0 || toDo == 0 {
+		if err := s.print(cmd, out, t); err != nil {
+			return err
+		}
+		if refused > 0 {
+			return wrongSlip(fmt.Errorf("%d of %d are refused, so nothing is sent: correct the slip", refused, len(steps)))
+		}
+		return nil
+	}
+	if !d.yes {
+		t.render(cmd.ErrOrStderr())
+		if err := ask(cmd, fmt.Sprintf("Send %d to the review of %s?", toDo, r.Value.Edition)); err != nil {
+			return err
+		}
+	}
+	if err := s.send(cmd, c, r.Value.Id, steps, entries); err != nil {
+		return err
+	}
+	return s.print(cmd, out, t)
+}
+
+// wrongSlip is a slip that the rules refuse.
+func wrongSlip(err error) error {
+	return &client.Refusal{Problem: client.Problem{Status: 422, Detail: err.Error()}}
+}
+
+// ask waits for a yes at the terminal.
+func ask(cmd *cobra.Command, question string) error {
+	if f, ok := cmd.InOrStdin().(*os.File); !ok || !term.IsTerminal(int(f.Fd())) {
+		return wrongUsage("nobody is there to answer %q; --yes does it without asking", question)
+	}
+	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
+	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
+	if answer := strings.ToLower(strings.TrimSpace(line)); err != nil || (answer != "y" && answer != "yes") {
+		return fmt.Errorf("nothing was sent")
+	}
+	return nil
+}
+
+// reviewOf finds the review that a slip belongs to.
+func (s *session) reviewOf(cmd *cobra.Command, c *client.Client, x *slip.Slip, named string) (client.Got[client.Review], error) {
+	if id := cmp.Or(named, x.Review, x.Edition); id != "" {
+		return s.findReview(cmd, c, id)
+	}
+	b, err := s.readBearings()
+	if err != nil {
+		return client.Got[client.Review]{}, err
+	}
+	if x.System == nil {
+		if b.Review == "" {
+			return client.Got[client.Review]{}, wrongUsage("the slip names no edition; say which with --review or --edition")
+		}
+		fmt.Fprintln(cmd.ErrOrStderr(), b.String())
+		return s.findReview(cmd, c, b.Review)
+	}
+	return s.propose(cmd, c, x.System, b)
+}
+
+// propose finds the review of the edition that a system says it is.
+func (s *session) propose(cmd *cobra.Command, c *client.Client, system *slip.System, b bearings) (client.Got[client.Review], error) {
+	none := client.Got[client.Review]{}
+	editions, err := s.matchable(cmd, c)
+	if err != nil {
+		return none, err
+	}
+	found := system.Match(editions)
+	keys := make([]string, len(found))
+	for i, e := range found {
+		keys[i] = e.Key
+	}
+	says := strings.TrimSpace(system.Name + " " + system.Version)
+	if len(keys) == 0 {
+		return none, fmt.Errorf("%w: the catalogue has no edition that calls itself %s; name it with --edition", errNotFound, says)
+	}
+	if slices.Contains(keys, b.Edition) {
+		keys = []string{b.Edition}
+	}
+	var open []client.Review
+	for _, key := range keys {
+		rs, err := s.reviews(cmd, c, client.ListReviewsParams{Edition: key})
+		if err != nil {
+			return none, err
+		}
+		for _, r := range rs {
+			if slices.Contains([]client.ReviewState{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+				open = append(open, r)
+			}
+		}
+	}
+	switch len(open) {
+	case 0:
+		return none, fmt.Errorf("%w: the system calls itself %s, and no review of %s is open; open one with dtally review add, or name another with --review", errNotFound, says, strings.Join(keys, " or "))
+	case 1:
+		fmt.Fprintf(cmd.ErrOrStderr(), "the system calls itself %s: taken for %s\n", says, open[0].Edition)
+		return client.Read[client.Review](c.ShowReview(cmd.Context(), open[0].Id))
+	}
+	which := make([]string, len(open))
+	for i, r := range open {
+		which[i] = r.Edition + " (" + r.Id + ")"
+	}
+	return none, wrongUsage("the system calls itself %s, which may be any of %s; name the review with --review", says, list(which))
+}
+
+// matchable lists the catalogue's editions with what a system tells of itself.
+func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Edition, error) {
+	names := map[string]string{}
+	ds, err := s.distributions(cmd, c, client.ListDistributionsParams{})
+	if err != nil {
+		return nil, err
+	}
+	for _, d := range ds {
+		names[d.Key] = d.Name
+	}
+	es, err := s.editions(cmd, c, client.ListEditionsParams{})
+	if err != nil {
+		return nil, err
+	}
+	var out []slip.Edition
+	for _, e := range es {
+		out = append(out, slip.Edition{
+			Key: catalogue.EditionKey(e.Distribution, e.Release, e.Key), Distribution: e.Distribution, Name: names[e.Distribution], Version: e.Release,
+			Variant: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
+		})
+	}
+	return out, nil
+}
+
+// there reads what the review holds, and its entries with their revisions.
+func (s *session) there(cmd *cobra.Command, c *client.Client, review, reviewer string) (slip.There, []client.EntryView, error) {
+	there := slip.There{Reviewer: reviewer}
+	rs, err := client.Read[client.ReadingList](c.ListReadings(cmd.Context(), review))
+	if err != nil {
+		return there, nil, err
+	}
+	there.Readings = rs.Value.Readings
+	es, err := client.Read[client.EntryList](c.ListEntries(cmd.Context(), review))
+	if err != nil {
+		return there, nil, err
+	}
+	for _, e := range es.Value.Entries {
+		if e.Entry.System != nil {
+			there.States = append(there.States, *e.Entry.System)
+		}
+	}
+	return there, es.Value.Entries, nil
+}
+
+// knownRigs refuses steps on rigs that there are none of.
+func (s *session) knownRigs(cmd *cobra.Command, c *client.Client, steps []slip.Step) error {
+	rigs, err := s.rigs(cmd, c)
+	if err != nil {
+		return err
+	}
+	known := map[string]bool{"": true}
+	var keys []string
+	for _, r := range rigs {
+		known[r.Key] = true
+		keys = append(keys, r.Key)
+	}
+	for i := range steps {
+		x := &steps[i]
+		if r := x.Reading; r != nil && !known[r.Rig] && x.Fate != slip.Same {
+			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; there are %s", r.Rig, list(keys))
+		}
+		if st := x.State; st != nil && !known[st.Rig] && x.Fate != slip.Same {
+			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; there are %s", st.Rig, list(keys))
+		}
+	}
+	return nil
+}
+
+func tally(steps []slip.Step, fate slip.Fate) (n int) {
+	for _, x := range steps {
+		if x.Fate == fate {
+			n++
+		}
+	}
+	return n
+}
+
+func stepSheet(out *handedIn, edition string) *sheet {
+	t := &sheet{columns: []string{"What happens", "To", "Rig", "Context", "Answer", "Remarks"}, heading: fmt.Sprintf("%s, review %s", edition, out.Review)}
+	for _, x := range out.Steps {
+		var rig, where, answer string
+		remarks := []string{}
+		if x.Why != "" {
+			remarks = append(remarks, x.Why)
+		}
+		if r := x.Reading; r != nil {
+			rig, answer = r.Rig, answerText(&r.Answer)
+			where = strings.Join(slices.DeleteFunc([]string{r.Context.Method, r.Context.Setup, r.Context.Phase}, func(s string) bool { return s == "" }), ", ")
+			remarks = append(remarks, readingRemarks(r)...)
+		}
+		if x.State != nil {
+			rig, answer = x.State.Rig, fmt.Sprintf("system state with %d facts", len(x.State.Facts))
+		}
+		t.add(string(x.Fate), x.Subject, rig, where, answer, list(remarks))
+	}
+	var says []string
+	for _, fate := range []slip.Fate{slip.New, slip.Replace, slip.Same, slip.Left, slip.Refused} {
+		if n := tally(out.Steps, fate); n > 0 {
+			says = append(says, fmt.Sprintf("%d %s", n, fate))
+		}
+	}
+	t.note = list(says)
+	if len(says) == 0 {
+		t.note = "There is nothing on the slip."
+	}
+	return t
+}
+
+// send does what the steps say, in their order, so that states are there before the
+// readings that were made in them.
+func (s *session) send(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
+	todo := slices.DeleteFunc(slices.Clone(steps), func(x slip.Step) bool { return x.Fate != slip.New && x.Fate != slip.Replace })
+	var bar *progressbar.ProgressBar
+	if isTerminal(cmd.ErrOrStderr()) && len(todo) > 20 {
+		bar = progressbar.NewOptions(len(todo), progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription("handing in"), progressbar.OptionClearOnFinish())
+	}
+	for i, x := range todo {
+		if err := sendStep(cmd, c, review, x, entries); err != nil {
+			return fmt.Errorf("%d of %d were handed in, then %s was not: %w\nHand the slip in again: what is there is left alone", i, len(todo), x.Subject, err)
+		}
+		if bar != nil {
+			_ = bar.Add(1) // a bar that cannot be drawn stops nothing
+		}
+	}
+	return nil
+}
+
+func sendStep(cmd *cobra.Command, c *client.Client, review string, x slip.Step, entries []client.EntryView) error {
+	if x.State != nil {
+		tag := ""
+		for _, e := range entries {
+			if e.Entry.System != nil && e.Entry.System.ID == x.State.ID {
+				tag = fmt.Sprint(e.Revision)
+			}
+		}
+		_, err := client.Read[client.EntryView](c.PutEntry(cmd.Context(), review, x.State.ID, &client.PutEntryParams{IfMatch: tag}, reading.Entry{System: x.State}))
+		return err
+	}
+	var r client.NewReading
+	if err := retake(x.Reading, &r); err != nil {
+		return err
+	}
+	_, err := client.Read[client.Recorded](c.Record(cmd.Context(), review, x.Reading.ID, r))
+	return err
+}
+
+// retake takes over what two types call the same.
+func retake(from *reading.Reading, to *client.NewReading) error {
+	data, err := json.Marshal(from)
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(data, to)
+}

@@ -1,0 +1,115 @@
+package cli
+
+import (
+	"cmp"
+	"encoding/hex"
+	"fmt"
+	"strconv"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/slip"
+	"dappertally/internal/survey"
+)
+
+// destination is where what a command found goes, besides the screen: into a slip, or
+// straight into a review.
+type destination struct {
+	file, review, rig, phase, setup, note string
+	yes, dryRun                           bool
+}
+
+func (d *destination) define(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.StringVar(&d.file, "slip", "", "add it to this file, to hand in later")
+	f.StringVar(&d.review, "review", "", "hand it in now: the review's id, or its edition where only one is open")
+	f.StringVar(&d.rig, "rig", "", "the rig that it was found on")
+	f.StringVar(&d.phase, "phase", "", "the phase in which it was found, such as fresh or updated")
+	f.StringVar(&d.setup, "setup", "", "the setup, if not the one asked for")
+	f.StringVar(&d.note, "note", "", "a remark")
+	f.BoolVar(&d.yes, "yes", false, "hand it in without asking")
+}
+
+// wanted reports whether it goes anywhere but onto the screen.
+func (d *destination) wanted() bool { return d.file != "" || d.review != "" }
+
+// deliver adds a slip to its file, or hands it in.
+func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) error {
+	if d.file != "" && d.review != "" {
+		return wrongUsage("--slip keeps it for later, --review hands it in now: choose one")
+	}
+	if d.file == "" {
+		return s.handIn(cmd, x, d)
+	}
+	if err := slip.Append(d.file, x); err != nil {
+		return err
+	}
+	fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s\n", counted(len(x.States), len(x.Readings)), d.file)
+	return nil
+}
+
+func counted(states, readings int) string {
+	switch {
+	case states == 0:
+		return fmt.Sprintf("%d readings", readings)
+	case readings == 0:
+		return "the system state"
+	}
+	return fmt.Sprintf("the system state and %d readings", readings)
+}
+
+// surveySlip is a survey as a slip: a state with what is known, and a reading of each
+// fact that was read several times.
+func (d *destination) surveySlip(v *survey.Survey) *slip.Slip {
+	id := uuid.Must(uuid.NewV7())
+	state := slip.State{
+		// Random enough for one review, and short enough to be read out.
+		Key: "s-" + v.At.Format("0102-1504") + "-" + hex.EncodeToString(id[14:]),
+		At:  v.At, Rig: d.rig, Phase: d.phase, Note: cmp.Or(d.note, "surveyed"), Disturbance: v.Disturbance(), Facts: map[string]any{},
+	}
+	x := &slip.Slip{System: systemOf(v)}
+	for i := range v.Facts {
+		f := &v.Facts[i]
+		if f.Value == nil {
+			continue
+		}
+		state.Facts[f.Key] = slip.Plain(f.Value)
+		if len(f.Runs) > 1 {
+			r := newReading(v.At)
+			r.Fact, r.State, r.Rig, r.Phase, r.Setup = f.Key, state.Key, d.rig, d.phase, d.setup
+			r.Answer, r.Unit, r.Disturbance = words(f.Runs), f.Unit, state.Disturbance
+			x.Readings = append(x.Readings, r)
+		}
+	}
+	x.States = []slip.State{state}
+	return x
+}
+
+func newReading(at time.Time) slip.Reading {
+	return slip.Reading{ID: uuid.Must(uuid.NewV7()).String(), At: at.UTC().Truncate(time.Second)}
+}
+
+// systemOf names the system that a survey was taken on.
+func systemOf(v *survey.Survey) *slip.System {
+	if v.Text("os.name") == "" {
+		return nil
+	}
+	return &slip.System{
+		Name: v.Text("os.name"), ID: v.Text("os.id"), Version: v.Text("os.version"), Variant: v.Text("os.variant"),
+		Desktop: v.Text("desktop.name"), Architecture: v.Text("machine.architecture"),
+	}
+}
+
+// words writes runs as dtally record takes them.
+func words(runs []float64) string {
+	text := ""
+	for i, x := range runs {
+		if i > 0 {
+			text += " "
+		}
+		text += strconv.FormatFloat(x, 'f', -1, 64)
+	}
+	return text
+}

@@ -1,0 +1,209 @@
+// Package clock times commands the way a careful person would: warmed up, several
+// times, settled between, in turns where there are several.
+package clock
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/reading"
+)
+
+// Plan is what is timed and how.
+type Plan struct {
+	Commands [][]string
+	Warmups  int           // runs of each before those that count
+	Runs     int           // of each
+	Most     int           // of each, where the runs go on until they are steady
+	Steady   float64       // the spread to reach, relative; 0: after Runs it ends
+	Settle   time.Duration // before each run
+	Drop     bool          // the kernel's file caches are dropped before each run
+	Prepare  []string      // run before each run, untimed
+	Limit    time.Duration // for one run; 0: none
+	Failures int           // runs of one command that may fail before it is given up
+	// Progress is told after each run that counts or fails, with all so far.
+	Progress func(done *Timing, command int)
+}
+
+// Run is one run that counts.
+type Run struct {
+	Wall    float64 `json:"wall"`    // seconds, by the clock on the wall
+	User    float64 `json:"user"`    // seconds of processor time outside the kernel
+	System  float64 `json:"system"`  // seconds inside it
+	PeakMiB float64 `json:"peakMiB"` // the most memory that it or a child of it held
+}
+
+// Timing is what the runs of one command came to.
+type Timing struct {
+	Command []string `json:"command"`
+	Runs    []Run    `json:"runs"`
+	Failed  []string `json:"failed"` // how runs failed; they do not count
+	Median  float64  `json:"median"` // of wall, seconds
+	Spread  *float64 `json:"spread"` // of wall, relative; none for one run
+}
+
+// Ratio is how long a command took against the first, pair by pair, so that what
+// drifts meanwhile is in both.
+type Ratio struct {
+	Of     int     `json:"of"` // index of the command
+	To     int     `json:"to"`
+	Pairs  int     `json:"pairs"`
+	Median float64 `json:"median"`
+	Least  float64 `json:"least"`
+	Most   float64 `json:"most"`
+}
+
+// Result is all that was timed.
+type Result struct {
+	Overhead Overhead `json:"overhead"`
+	Timings  []Timing `json:"timings"`
+	Ratios   []Ratio  `json:"ratios,omitempty"`
+	Steady   bool     `json:"steady"` // whether all reached the spread that was asked for
+}
+
+// Values is the runs' figures of one name: wall, user, system or peak.
+func (t *Timing) Values(figure string) []float64 {
+	values := make([]float64, len(t.Runs))
+	for i, r := range t.Runs {
+		values[i] = map[string]float64{"wall": r.Wall, "user": r.User, "system": r.System, "peak": r.PeakMiB}[figure]
+	}
+	return values
+}
+
+// Figures are the names that Values knows.
+var Figures = []string{"wall", "user", "system", "peak"}
+
+func (t *Timing) sum() {
+	if len(t.Runs) == 0 {
+		return
+	}
+	walls := t.Values("wall")
+	if spread, ok := reading.Spread(slices.Clone(walls)); ok {
+		t.Spread = &spread
+	}
+	t.Median = reading.Median(walls)
+}
+
+// Time carries a plan out. A command that fails too often ends it with an error; the
+// result holds what was timed until then.
+func Time(ctx context.Context, p Plan) (Result, error) {
+	var result Result
+	if err := p.check(); err != nil {
+		return result, err
+	}
+	var err error
+	if result.Overhead, err = measureOverhead(ctx); err != nil {
+		return result, err
+	}
+	for _, c := range p.Commands {
+		result.Timings = append(result.Timings, Timing{Command: c, Runs: []Run{}, Failed: []string{}})
+	}
+	for range p.Warmups {
+		for _, c := range p.Commands {
+			if _, err := p.once(ctx, c); err != nil {
+				return result, fmt.Errorf("warming up, %s: %w", strings.Join(c, " "), err)
+			}
+		}
+	}
+	for n := 0; n < p.Runs || (p.Steady > 0 && n < p.Most && !result.steady(p.Steady)); n++ {
+		if err := p.round(ctx, &result); err != nil {
+			return result, err
+		}
+	}
+	result.Steady = p.Steady == 0 || result.steady(p.Steady)
+	result.ratios()
+	return result, nil
+}
+
+func (p *Plan) check() error {
+	switch {
+	case len(p.Commands) == 0:
+		return errors.New("there is no command to time")
+	case p.Runs < 1 || p.Warmups < 0 || p.Settle < 0 || p.Steady < 0 || p.Limit < 0:
+		return errors.New("at least one run is needed, and no number may be negative")
+	case p.Steady > 0 && p.Most < p.Runs:
+		return fmt.Errorf("at most %d runs are fewer than the %d that are made anyway", p.Most, p.Runs)
+	}
+	if p.Drop {
+		return mayDrop()
+	}
+	return nil
+}
+
+// round runs every command once, and one that fails again, so that the pairs stay
+// pairs.
+func (p *Plan) round(ctx context.Context, result *Result) error {
+	for i := range result.Timings {
+		t := &result.Timings[i]
+		for {
+			run, err := p.once(ctx, t.Command)
+			if ctx.Err() != nil {
+				return fmt.Errorf("stopped after %d runs", len(t.Runs))
+			}
+			var failed *failure
+			if errors.As(err, &failed) {
+				t.Failed = append(t.Failed, failed.Error())
+				p.tell(t, i)
+				if len(t.Failed) > p.Failures {
+					return fmt.Errorf("%s failed %d times, and no failing run counts: %w", strings.Join(t.Command, " "), len(t.Failed), failed)
+				}
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			t.Runs = append(t.Runs, run)
+			t.sum()
+			p.tell(t, i)
+			break
+		}
+	}
+	return nil
+}
+
+func (p *Plan) tell(t *Timing, i int) {
+	if p.Progress != nil {
+		p.Progress(t, i)
+	}
+}
+
+// once runs a command after what has to be done before it.
+func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
+	if len(p.Prepare) > 0 {
+		if _, err := execute(ctx, p.Prepare, p.Limit); err != nil {
+			return Run{}, fmt.Errorf("preparing a run: %w", err)
+		}
+	}
+	if p.Drop {
+		if err := drop(); err != nil {
+			return Run{}, err
+		}
+	}
+	select {
+	case <-ctx.Done():
+		return Run{}, ctx.Err()
+	case <-time.After(p.Settle):
+	}
+	return execute(ctx, command, p.Limit)
+}
+
+func (r *Result) steady(within float64) bool {
+	return !slices.ContainsFunc(r.Timings, func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack })
+}
+
+// ratios compares every command with the first.
+func (r *Result) ratios() {
+	for i := range r.Timings[1:] {
+		of, to := r.Timings[i+1].Values("wall"), r.Timings[0].Values("wall")
+		all := make([]float64, min(len(of), len(to)))
+		for j := range all {
+			all[j] = of[j] / to[j]
+		}
+		least, most := slices.Min(all), slices.Max(all)
+		r.Ratios = append(r.Ratios, Ratio{Of: i + 1, Pairs: len(all), Least: least, Most: most, Median: reading.Median(all)})
+	}
+}

@@ -1,0 +1,144 @@
+package clock
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"strings"
+	"syscall"
+	"time"
+
+	"golang.org/x/sys/unix"
+)
+
+// failure is a run that ended badly. It does not count.
+type failure struct{ detail string }
+
+func (f *failure) Error() string { return f.detail }
+
+// execute runs a command once, without input and with its output thrown away. What
+// it complains of is kept aside, in case it fails.
+func execute(ctx context.Context, command []string, limit time.Duration) (Run, error) {
+	if limit > 0 {
+		var cancel context.CancelFunc
+		ctx, cancel = context.WithTimeout(ctx, limit)
+		defer cancel()
+	}
+	cmd := exec.CommandContext(ctx, command[0], command[1:]...)
+	// A group of its own, so that a run that is given up leaves no children.
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
+	// A file, not a pipe: nobody needs to wake up to read it while the clock runs.
+	complaints, err := aside()
+	if err == nil {
+		defer complaints.Close()
+		cmd.Stderr = complaints
+	}
+	sink, err := nowhere()
+	if err != nil {
+		return Run{}, err
+	}
+	defer sink.Close()
+	cmd.Stdin, cmd.Stdout = sink, sink
+	if cmd.Stderr == nil {
+		cmd.Stderr = sink
+	}
+	start := time.Now()
+	err = cmd.Run()
+	wall := time.Since(start)
+	if err == nil {
+		return measured(cmd.ProcessState, wall), nil
+	}
+	var exit *exec.ExitError
+	switch {
+	case errors.Is(ctx.Err(), context.DeadlineExceeded):
+		return Run{}, &failure{fmt.Sprintf("took longer than %s", limit)}
+	case ctx.Err() != nil:
+		return Run{}, ctx.Err()
+	case !errors.As(err, &exit):
+		return Run{}, fmt.Errorf("cannot run it: %w", err)
+	}
+	return Run{}, &failure{strings.TrimSpace(exit.Error() + lastWords(complaints))}
+}
+
+func measured(state *os.ProcessState, wall time.Duration) Run {
+	run := Run{Wall: wall.Seconds(), User: state.UserTime().Seconds(), System: state.SystemTime().Seconds()}
+	if usage, ok := state.SysUsage().(*syscall.Rusage); ok {
+		run.PeakMiB = float64(usage.Maxrss) / 1024
+	}
+	return run
+}
+
+// aside is a file without a name.
+func aside() (*os.File, error) {
+	f, err := os.CreateTemp("", "dtally-clock-")
+	if err != nil {
+		return memory()
+	}
+	return f, os.Remove(f.Name())
+}
+
+// nowhere is what output is thrown into and no input comes from.
+func nowhere() (*os.File, error) {
+	f, err := os.OpenFile(os.DevNull, os.O_RDWR, 0)
+	if errors.Is(err, os.ErrNotExist) {
+		return memory()
+	}
+	return f, err
+}
+
+// memory is a file in memory, for systems that have no folder for another.
+func memory() (*os.File, error) {
+	fd, err := unix.MemfdCreate("dtally-clock", unix.MFD_CLOEXEC)
+	if err != nil {
+		return nil, fmt.Errorf("a file in memory: %w", err)
+	}
+	return os.NewFile(uintptr(fd), "dtally-clock"), nil
+}
+
+// lastWords is the last line that a command complained with.
+func lastWords(f *os.File) string {
+	if f == nil {
+		return ""
+	}
+	const enough = 4096
+	end, err := f.Seek(0, io.SeekEnd)
+	if err != nil {
+		return ""
+	}
+	data, err := io.ReadAll(io.NewSectionReader(f, max(0, end-enough), enough))
+	if err != nil {
+		return ""
+	}
+	lines := strings.Split(strings.TrimSpace(string(data)), "\n")
+	if last := lines[len(lines)-1]; last != "" {
+		return ": " + last
+	}
+	return ""
+}
+
+const dropFile = "/proc/sys/vm/drop_caches"
+
+// mayDrop says why caches cannot be dropped here.
+func mayDrop() error {
+	f, err := os.OpenFile(dropFile, os.O_WRONLY, 0)
+	if errors.Is(err, os.ErrPermission) {
+		return fmt.Errorf("dropping the file caches needs root: run this with sudo, or keep the caches")
+	}
+	if err != nil {
+		return fmt.Errorf("the file caches cannot be dropped here: %w", err)
+	}
+	return f.Close()
+}
+
+// drop writes out what waits and lets the kernel forget what it has read.
+func drop() error {
+	syscall.Sync()
+	if err := os.WriteFile(dropFile, []byte("3\n"), 0); err != nil {
+		return fmt.Errorf("the file caches cannot be dropped: %w", err)
+	}
+	return nil
+}
