@@ -35,3 +35,66 @@ func unquote(value string) string {
 	}
 	return out.String()
 }
+
+// Named is what a system says that it is.
+type Named struct {
+	Name, ID, Version, Codename, Variant string
+	Like                                 []string // what it is built on, nearest first
+	Desktop, Architecture, EndOfSupport  string
+}
+
+// NamedBy is the name in an os-release file.
+func NamedBy(vars map[string]string) Named {
+	n := Named{
+		Name: vars["NAME"], ID: vars["ID"], Version: vars["VERSION_ID"], Codename: vars["VERSION_CODENAME"], Variant: vars["VARIANT_ID"],
+		Like: strings.Fields(vars["ID_LIKE"]), EndOfSupport: vars["SUPPORT_END"],
+	}
+	for _, other := range []string{"IMAGE_VERSION", "BUILD_ID"} {
+		if n.Version == "" {
+			n.Version = vars[other]
+		}
+	}
+	return n
+}
+
+// debian names architectures as most catalogues do.
+var debian = map[string]string{"x86_64": "amd64", "aarch64": "arm64", "i686": "i386", "armv7l": "armhf"}
+
+// Entries is what a system is in the catalogue. What it does not tell – the date of
+// its release above all – is left for a person to say.
+func (n *Named) Entries() (Distribution, Release, Edition) {
+	key := slug(n.ID)
+	if key == "" {
+		key = slug(n.Name)
+	}
+	d := Distribution{Key: key, Name: n.Name, Family: n.Like, Model: "fixed"}
+	if d.Family == nil {
+		d.Family = []string{}
+	}
+	if n.Version == "" || strings.EqualFold(n.Version, "rolling") {
+		d.Model = "rolling"
+	}
+	r := Release{Version: n.Version, Codename: n.Codename, EndOfSupport: n.EndOfSupport, Stage: "final"}
+	variant := slug(n.Variant)
+	for _, other := range []string{n.Desktop, "standard"} {
+		if variant == "" {
+			variant = slug(other)
+		}
+	}
+	architecture := n.Architecture
+	if debian[architecture] != "" {
+		architecture = debian[architecture]
+	}
+	return d, r, Edition{Key: variant, Line: variant, Desktop: n.Desktop, Architecture: architecture}
+}
+
+// slug is a key made of a name.
+func slug(name string) string {
+	return strings.Trim(strings.Map(func(r rune) rune {
+		switch {
+		case r >= 'a' && r <= 'z', r >= '0' && r <= '9', r == '.', r == '_', r == '-':
+			return r
+		}
+		return '-'
+	}, strings.ToLower(name)), "-._")
+}

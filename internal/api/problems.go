@@ -35,12 +35,21 @@ var sorts = map[service.Kind]sort{
 // refuse answers with the problem document of an error. This is the one place
 // where errors become statuses.
 func refuse(c *gin.Context, err error) {
+	p := problemOf(c, err)
+	if p.Status == http.StatusTooManyRequests || p.Status == http.StatusServiceUnavailable {
+		c.Header("Retry-After", "6")
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(p.Status, p)
+}
+
+// problemOf is the problem document of an error. What failed inside is logged.
+func problemOf(c *gin.Context, err error) Problem {
 	var e *service.Error
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large):
-		fail(c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil)
-		return
+		return document(c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil)
 	case !errors.As(err, &e):
 		e = &service.Error{Kind: service.Internal, Message: "something failed inside the service; the log says more"}
 	}
@@ -48,14 +57,16 @@ func refuse(c *gin.Context, err error) {
 	if s.status >= http.StatusInternalServerError {
 		slog.ErrorContext(c, "failed", "request", requestID(c), "path", c.Request.URL.Path, "error", err.Error())
 	}
-	if e.Kind == service.TooMany || e.Kind == service.Unavailable {
-		c.Header("Retry-After", "6")
-	}
-	fail(c, s.status, s.name, e.Message, e.Faults)
+	return document(c, s.status, s.name, e.Message, e.Faults)
 }
 
 // fail writes a problem document and ends the request.
 func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(status, document(c, status, name, detail, faults))
+}
+
+func document(c *gin.Context, status int, name, detail string, faults fault.List) Problem {
 	p := Problem{Type: "/problems/" + name, Title: http.StatusText(status), Status: status, Detail: sentence(detail), Instance: requestID(c)}
 	for _, f := range faults {
 		p.Errors = append(p.Errors, struct {
@@ -63,8 +74,7 @@ func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
 			Pointer string `json:"pointer"`
 		}{f.Detail, f.Pointer})
 	}
-	c.Header("Content-Type", "application/problem+json")
-	c.AbortWithStatusJSON(status, p)
+	return p
 }
 
 func sentence(s string) string {

@@ -101,6 +101,57 @@ func (e LooseEndSort) Valid() bool {
 	}
 }
 
+// Defines values for MappingDecimal.
+const (
+	MappingDecimalComma MappingDecimal = "comma"
+	MappingDecimalEmpty MappingDecimal = ""
+	MappingDecimalPoint MappingDecimal = "point"
+)
+
+// Valid indicates whether the value is a known member of the MappingDecimal enum.
+func (e MappingDecimal) Valid() bool {
+	switch e {
+	case MappingDecimalComma:
+		return true
+	case MappingDecimalEmpty:
+		return true
+	case MappingDecimalPoint:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MappingForm.
+const (
+	Csv   MappingForm = "csv"
+	Json  MappingForm = "json"
+	Jsonl MappingForm = "jsonl"
+	Tap   MappingForm = "tap"
+	Xlsx  MappingForm = "xlsx"
+	Yaml  MappingForm = "yaml"
+)
+
+// Valid indicates whether the value is a known member of the MappingForm enum.
+func (e MappingForm) Valid() bool {
+	switch e {
+	case Csv:
+		return true
+	case Json:
+		return true
+	case Jsonl:
+		return true
+	case Tap:
+		return true
+	case Xlsx:
+		return true
+	case Yaml:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Model.
 const (
 	Fixed       Model = "fixed"
@@ -895,6 +946,70 @@ type LooseEndSort string
 // LooseEndList defines model for LooseEndList.
 type LooseEndList struct {
 	LooseEnds []LooseEnd `json:"looseEnds"`
+}
+
+// MappedAnswer defines model for MappedAnswer.
+type MappedAnswer struct {
+	// Columns one, or one for each run
+	Columns   []string `json:"columns"`
+	Criterion string   `json:"criterion,omitempty,omitzero"`
+	Method    string   `json:"method,omitempty,omitzero"`
+	Phase     string   `json:"phase,omitempty,omitzero"`
+	Setup     string   `json:"setup,omitempty,omitzero"`
+	Unit      string   `json:"unit,omitempty,omitzero"`
+}
+
+// MappedField defines model for MappedField.
+type MappedField struct {
+	Column string `json:"column,omitempty,omitzero"`
+
+	// Value that holds for all rows, instead of a column
+	Value string `json:"value,omitempty,omitzero"`
+
+	// Values what the words of the column mean; others stay
+	Values map[string]string `json:"values,omitempty,omitzero"`
+}
+
+// MappedTest defines model for MappedTest.
+type MappedTest struct {
+	// Is a criterion, criterion/item of a count, or - to leave it out
+	Is string `json:"is"`
+
+	// Name of a test; * stands for anything
+	Name string `json:"name"`
+}
+
+// Mapping How a file's columns and names become readings
+type Mapping struct {
+	Answers []MappedAnswer `json:"answers,omitempty,omitzero"`
+	Decimal MappingDecimal `json:"decimal,omitempty,omitzero"`
+
+	// Delimiter of CSV, if it is not found out
+	Delimiter string `json:"delimiter,omitempty,omitzero"`
+
+	// Fields by the name of ours, where each comes from
+	Fields map[string]MappedField `json:"fields,omitempty,omitzero"`
+	Form   MappingForm            `json:"form"`
+	Name   Key                    `json:"name"`
+	Tests  []MappedTest           `json:"tests,omitempty,omitzero"`
+
+	// Times such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD
+	Times string `json:"times,omitempty,omitzero"`
+	Title Line   `json:"title,omitempty,omitzero"`
+
+	// Zone of times that name none; empty: UTC
+	Zone string `json:"zone,omitempty,omitzero"`
+}
+
+// MappingDecimal defines model for Mapping.Decimal.
+type MappingDecimal string
+
+// MappingForm defines model for Mapping.Form.
+type MappingForm string
+
+// MappingList defines model for MappingList.
+type MappingList struct {
+	Mappings []Mapping `json:"mappings"`
 }
 
 // Merged defines model for Merged.
@@ -1766,6 +1881,18 @@ type EditEditionParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DropMappingParams defines parameters for DropMapping.
+type DropMappingParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PutMappingParams defines parameters for PutMapping.
+type PutMappingParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListPeopleParams defines parameters for ListPeople.
 type ListPeopleParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -2054,6 +2181,9 @@ type AddEditionJSONRequestBody = Edition
 // EditEditionJSONRequestBody defines body for EditEdition for application/json ContentType.
 type EditEditionJSONRequestBody = Edition
 
+// PutMappingJSONRequestBody defines body for PutMapping for application/json ContentType.
+type PutMappingJSONRequestBody = Mapping
+
 // MergeJSONRequestBody defines body for Merge for application/json ContentType.
 type MergeJSONRequestBody = Merging
 
@@ -2227,6 +2357,18 @@ type ServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams)
+	// ListMappings Saved mappings of other people's columns and names, by name
+	// (GET /mappings)
+	ListMappings(c *gin.Context)
+	// DropMapping Forget a saved mapping; what was imported by it stays
+	// (DELETE /mappings/{mapping})
+	DropMapping(c *gin.Context, mapping string, params DropMappingParams)
+	// ShowMapping A saved mapping
+	// (GET /mappings/{mapping})
+	ShowMapping(c *gin.Context, mapping string)
+	// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	// (PUT /mappings/{mapping})
+	PutMapping(c *gin.Context, mapping string, params PutMappingParams)
 	// CloseCalendar End the address of one's own calendar
 	// (DELETE /me/calendar)
 	CloseCalendar(c *gin.Context)
@@ -3363,6 +3505,142 @@ func (siw *ServerInterfaceWrapper) EditEdition(c *gin.Context) {
 	}
 
 	siw.Handler.EditEdition(c, distribution, release, edition, params)
+}
+
+// ListMappings operation middleware
+func (siw *ServerInterfaceWrapper) ListMappings(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMappings(c)
+}
+
+// DropMapping operation middleware
+func (siw *ServerInterfaceWrapper) DropMapping(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mapping" -------------
+	var mapping string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropMappingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropMapping(c, mapping, params)
+}
+
+// ShowMapping operation middleware
+func (siw *ServerInterfaceWrapper) ShowMapping(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mapping" -------------
+	var mapping string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowMapping(c, mapping)
+}
+
+// PutMapping operation middleware
+func (siw *ServerInterfaceWrapper) PutMapping(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mapping" -------------
+	var mapping string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutMappingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutMapping(c, mapping, params)
 }
 
 // CloseCalendar operation middleware
@@ -5723,6 +6001,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/troubles/:trouble", wrapper.EditTrouble)
 	router.GET(options.BaseURL+"/policy", wrapper.ShowPolicy)
 	router.PUT(options.BaseURL+"/policy", wrapper.SetPolicy)
+	router.GET(options.BaseURL+"/mappings", wrapper.ListMappings)
+	router.DELETE(options.BaseURL+"/mappings/:mapping", wrapper.DropMapping)
+	router.GET(options.BaseURL+"/mappings/:mapping", wrapper.ShowMapping)
+	router.PUT(options.BaseURL+"/mappings/:mapping", wrapper.PutMapping)
 	router.POST(options.BaseURL+"/renamed", wrapper.Rename)
 	router.POST(options.BaseURL+"/merged", wrapper.Merge)
 	router.PUT(options.BaseURL+"/reviews/:id/assignment", wrapper.AssignReview)
@@ -6655,6 +6937,158 @@ type EditEditiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditEditiondefaultApplicationProblemPlusJSONResponse) VisitEditEditionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMappingsRequestObject struct {
+}
+
+type ListMappingsResponseObject interface {
+	VisitListMappingsResponse(w http.ResponseWriter) error
+}
+
+type ListMappings200JSONResponse MappingList
+
+func (response ListMappings200JSONResponse) VisitListMappingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMappingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMappingsdefaultApplicationProblemPlusJSONResponse) VisitListMappingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropMappingRequestObject struct {
+	Mapping string `json:"mapping"`
+	Params  DropMappingParams
+}
+
+type DropMappingResponseObject interface {
+	VisitDropMappingResponse(w http.ResponseWriter) error
+}
+
+type DropMapping204Response struct {
+}
+
+func (response DropMapping204Response) VisitDropMappingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropMappingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropMappingdefaultApplicationProblemPlusJSONResponse) VisitDropMappingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowMappingRequestObject struct {
+	Mapping string `json:"mapping"`
+}
+
+type ShowMappingResponseObject interface {
+	VisitShowMappingResponse(w http.ResponseWriter) error
+}
+
+type ShowMapping200JSONResponse Mapping
+
+func (response ShowMapping200JSONResponse) VisitShowMappingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowMappingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowMappingdefaultApplicationProblemPlusJSONResponse) VisitShowMappingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutMappingRequestObject struct {
+	Mapping string `json:"mapping"`
+	Params  PutMappingParams
+	Body    *PutMappingJSONRequestBody
+}
+
+type PutMappingResponseObject interface {
+	VisitPutMappingResponse(w http.ResponseWriter) error
+}
+
+type PutMapping200JSONResponse Mapping
+
+func (response PutMapping200JSONResponse) VisitPutMappingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutMappingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutMappingdefaultApplicationProblemPlusJSONResponse) VisitPutMappingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9522,6 +9956,18 @@ type StrictServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(ctx context.Context, request EditEditionRequestObject) (EditEditionResponseObject, error)
+	// ListMappings Saved mappings of other people's columns and names, by name
+	// (GET /mappings)
+	ListMappings(ctx context.Context, request ListMappingsRequestObject) (ListMappingsResponseObject, error)
+	// DropMapping Forget a saved mapping; what was imported by it stays
+	// (DELETE /mappings/{mapping})
+	DropMapping(ctx context.Context, request DropMappingRequestObject) (DropMappingResponseObject, error)
+	// ShowMapping A saved mapping
+	// (GET /mappings/{mapping})
+	ShowMapping(ctx context.Context, request ShowMappingRequestObject) (ShowMappingResponseObject, error)
+	// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	// (PUT /mappings/{mapping})
+	PutMapping(ctx context.Context, request PutMappingRequestObject) (PutMappingResponseObject, error)
 	// CloseCalendar End the address of one's own calendar
 	// (DELETE /me/calendar)
 	CloseCalendar(ctx context.Context, request CloseCalendarRequestObject) (CloseCalendarResponseObject, error)
@@ -10594,6 +11040,128 @@ func (sh *strictHandler) EditEdition(ctx *gin.Context, distribution Distribution
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditEditionResponseObject); ok {
 		if err := validResponse.VisitEditEditionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMappings operation middleware
+func (sh *strictHandler) ListMappings(ctx *gin.Context) {
+	var request ListMappingsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMappings(ctx, request.(ListMappingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMappings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMappingsResponseObject); ok {
+		if err := validResponse.VisitListMappingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DropMapping operation middleware
+func (sh *strictHandler) DropMapping(ctx *gin.Context, mapping string, params DropMappingParams) {
+	var request DropMappingRequestObject
+
+	request.Mapping = mapping
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropMapping(ctx, request.(DropMappingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropMapping")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropMappingResponseObject); ok {
+		if err := validResponse.VisitDropMappingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowMapping operation middleware
+func (sh *strictHandler) ShowMapping(ctx *gin.Context, mapping string) {
+	var request ShowMappingRequestObject
+
+	request.Mapping = mapping
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowMapping(ctx, request.(ShowMappingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowMapping")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowMappingResponseObject); ok {
+		if err := validResponse.VisitShowMappingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutMapping operation middleware
+func (sh *strictHandler) PutMapping(ctx *gin.Context, mapping string, params PutMappingParams) {
+	var request PutMappingRequestObject
+
+	request.Mapping = mapping
+	request.Params = params
+
+	var body PutMappingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutMapping(ctx, request.(PutMappingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutMapping")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutMappingResponseObject); ok {
+		if err := validResponse.VisitPutMappingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

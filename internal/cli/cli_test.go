@@ -96,7 +96,7 @@ func TestHelp(t *testing.T) {
 			for _, e := range examples {
 				for _, word := range strings.Fields(e) {
 					name, _, _ := strings.Cut(strings.TrimPrefix(word, "--"), "=")
-					if word == "--" {
+					if word == "--" || word == "|" {
 						break // what follows belongs to another program
 					}
 					if strings.HasPrefix(word, "--") && cmd.Flags().Lookup(name) == nil && root.PersistentFlags().Lookup(name) == nil {

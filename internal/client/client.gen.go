@@ -102,6 +102,57 @@ func (e LooseEndSort) Valid() bool {
 	}
 }
 
+// Defines values for MappingDecimal.
+const (
+	MappingDecimalComma MappingDecimal = "comma"
+	MappingDecimalEmpty MappingDecimal = ""
+	MappingDecimalPoint MappingDecimal = "point"
+)
+
+// Valid indicates whether the value is a known member of the MappingDecimal enum.
+func (e MappingDecimal) Valid() bool {
+	switch e {
+	case MappingDecimalComma:
+		return true
+	case MappingDecimalEmpty:
+		return true
+	case MappingDecimalPoint:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MappingForm.
+const (
+	Csv   MappingForm = "csv"
+	Json  MappingForm = "json"
+	Jsonl MappingForm = "jsonl"
+	Tap   MappingForm = "tap"
+	Xlsx  MappingForm = "xlsx"
+	Yaml  MappingForm = "yaml"
+)
+
+// Valid indicates whether the value is a known member of the MappingForm enum.
+func (e MappingForm) Valid() bool {
+	switch e {
+	case Csv:
+		return true
+	case Json:
+		return true
+	case Jsonl:
+		return true
+	case Tap:
+		return true
+	case Xlsx:
+		return true
+	case Yaml:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Model.
 const (
 	Fixed       Model = "fixed"
@@ -896,6 +947,70 @@ type LooseEndSort string
 // LooseEndList defines model for LooseEndList.
 type LooseEndList struct {
 	LooseEnds []LooseEnd `json:"looseEnds"`
+}
+
+// MappedAnswer defines model for MappedAnswer.
+type MappedAnswer struct {
+	// Columns one, or one for each run
+	Columns   []string `json:"columns"`
+	Criterion string   `json:"criterion,omitempty,omitzero"`
+	Method    string   `json:"method,omitempty,omitzero"`
+	Phase     string   `json:"phase,omitempty,omitzero"`
+	Setup     string   `json:"setup,omitempty,omitzero"`
+	Unit      string   `json:"unit,omitempty,omitzero"`
+}
+
+// MappedField defines model for MappedField.
+type MappedField struct {
+	Column string `json:"column,omitempty,omitzero"`
+
+	// Value that holds for all rows, instead of a column
+	Value string `json:"value,omitempty,omitzero"`
+
+	// Values what the words of the column mean; others stay
+	Values map[string]string `json:"values,omitempty,omitzero"`
+}
+
+// MappedTest defines model for MappedTest.
+type MappedTest struct {
+	// Is a criterion, criterion/item of a count, or - to leave it out
+	Is string `json:"is"`
+
+	// Name of a test; * stands for anything
+	Name string `json:"name"`
+}
+
+// Mapping How a file's columns and names become readings
+type Mapping struct {
+	Answers []MappedAnswer `json:"answers,omitempty,omitzero"`
+	Decimal MappingDecimal `json:"decimal,omitempty,omitzero"`
+
+	// Delimiter of CSV, if it is not found out
+	Delimiter string `json:"delimiter,omitempty,omitzero"`
+
+	// Fields by the name of ours, where each comes from
+	Fields map[string]MappedField `json:"fields,omitempty,omitzero"`
+	Form   MappingForm            `json:"form"`
+	Name   Key                    `json:"name"`
+	Tests  []MappedTest           `json:"tests,omitempty,omitzero"`
+
+	// Times such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD
+	Times string `json:"times,omitempty,omitzero"`
+	Title Line   `json:"title,omitempty,omitzero"`
+
+	// Zone of times that name none; empty: UTC
+	Zone string `json:"zone,omitempty,omitzero"`
+}
+
+// MappingDecimal defines model for Mapping.Decimal.
+type MappingDecimal string
+
+// MappingForm defines model for Mapping.Form.
+type MappingForm string
+
+// MappingList defines model for MappingList.
+type MappingList struct {
+	Mappings []Mapping `json:"mappings"`
 }
 
 // Merged defines model for Merged.
@@ -1767,6 +1882,18 @@ type EditEditionParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// DropMappingParams defines parameters for DropMapping.
+type DropMappingParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PutMappingParams defines parameters for PutMapping.
+type PutMappingParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // ListPeopleParams defines parameters for ListPeople.
 type ListPeopleParams struct {
 	// Limit entries of a page, 1 to 1000
@@ -2054,6 +2181,9 @@ type AddEditionJSONRequestBody = Edition
 
 // EditEditionJSONRequestBody defines body for EditEdition for application/json ContentType.
 type EditEditionJSONRequestBody = Edition
+
+// PutMappingJSONRequestBody defines body for PutMapping for application/json ContentType.
+type PutMappingJSONRequestBody = Mapping
 
 // MergeJSONRequestBody defines body for Merge for application/json ContentType.
 type MergeJSONRequestBody = Merging
@@ -2444,6 +2574,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListMappings Saved mappings of other people's columns and names, by name
+	//
+	// Corresponds with GET /mappings (the `ListMappings` operationId).
+	ListMappings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropMapping Forget a saved mapping; what was imported by it stays
+	//
+	// Corresponds with DELETE /mappings/{mapping} (the `DropMapping` operationId).
+	DropMapping(ctx context.Context, mapping string, params *DropMappingParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowMapping A saved mapping
+	//
+	// Corresponds with GET /mappings/{mapping} (the `ShowMapping` operationId).
+	ShowMapping(ctx context.Context, mapping string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutMappingWithBody Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+	PutMappingWithBody(ctx context.Context, mapping string, params *PutMappingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+	PutMapping(ctx context.Context, mapping string, params *PutMappingParams, body PutMappingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CloseCalendar End the address of one's own calendar
 	//
@@ -3656,6 +3815,85 @@ func (c *Client) EditEditionWithBody(ctx context.Context, distribution Distribut
 // Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 func (c *Client) EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewEditEditionRequest(c.Server, distribution, release, edition, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListMappings Saved mappings of other people's columns and names, by name
+//
+// Corresponds with GET /mappings (the `ListMappings` operationId).
+func (c *Client) ListMappings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListMappingsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropMapping Forget a saved mapping; what was imported by it stays
+//
+// Corresponds with DELETE /mappings/{mapping} (the `DropMapping` operationId).
+func (c *Client) DropMapping(ctx context.Context, mapping string, params *DropMappingParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropMappingRequest(c.Server, mapping, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowMapping A saved mapping
+//
+// Corresponds with GET /mappings/{mapping} (the `ShowMapping` operationId).
+func (c *Client) ShowMapping(ctx context.Context, mapping string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowMappingRequest(c.Server, mapping)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutMappingWithBody Save a mapping under its name; to change one that is there, name its ETag in If-Match
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+func (c *Client) PutMappingWithBody(ctx context.Context, mapping string, params *PutMappingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutMappingRequestWithBody(c.Server, mapping, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+func (c *Client) PutMapping(ctx context.Context, mapping string, params *PutMappingParams, body PutMappingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutMappingRequest(c.Server, mapping, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -6650,6 +6888,174 @@ func NewEditEditionRequestWithBody(server string, distribution DistributionPath,
 	}
 
 	operationPath := fmt.Sprintf("/editions/%s/%s/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewListMappingsRequest constructs an http.Request for the ListMappings method
+func NewListMappingsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mappings")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDropMappingRequest constructs an http.Request for the DropMapping method
+func NewDropMappingRequest(server string, mapping string, params *DropMappingParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "mapping", mapping, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mappings/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewShowMappingRequest constructs an http.Request for the ShowMapping method
+func NewShowMappingRequest(server string, mapping string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "mapping", mapping, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mappings/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutMappingRequest calls the generic PutMapping builder with application/json body
+func NewPutMappingRequest(server string, mapping string, params *PutMappingParams, body PutMappingJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutMappingRequestWithBody(server, mapping, params, "application/json", bodyReader)
+}
+
+// NewPutMappingRequestWithBody constructs an http.Request for the PutMapping method, with any body, and a specified content type
+func NewPutMappingRequestWithBody(server string, mapping string, params *PutMappingParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "mapping", mapping, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mappings/%s", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -10456,6 +10862,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEditionWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*EditEditionResponse, error)
 
+	// ListMappingsWithResponse Saved mappings of other people's columns and names, by name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /mappings (the `ListMappings` operationId).
+	ListMappingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListMappingsResponse, error)
+
+	// DropMappingWithResponse Forget a saved mapping; what was imported by it stays
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /mappings/{mapping} (the `DropMapping` operationId).
+	DropMappingWithResponse(ctx context.Context, mapping string, params *DropMappingParams, reqEditors ...RequestEditorFn) (*DropMappingResponse, error)
+
+	// ShowMappingWithResponse A saved mapping
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /mappings/{mapping} (the `ShowMapping` operationId).
+	ShowMappingWithResponse(ctx context.Context, mapping string, reqEditors ...RequestEditorFn) (*ShowMappingResponse, error)
+
+	// PutMappingWithBodyWithResponse Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+	PutMappingWithBodyWithResponse(ctx context.Context, mapping string, params *PutMappingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutMappingResponse, error)
+
+	// PutMappingWithResponse Save a mapping under its name; to change one that is there, name its ETag in If-Match
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+	PutMappingWithResponse(ctx context.Context, mapping string, params *PutMappingParams, body PutMappingJSONRequestBody, reqEditors ...RequestEditorFn) (*PutMappingResponse, error)
+
 	// CloseCalendarWithResponse End the address of one's own calendar
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12283,6 +12724,191 @@ func (r EditEditionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r EditEditionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListMappingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *MappingList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListMappingsResponse) GetJSON200() *MappingList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListMappingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListMappingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListMappingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListMappingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListMappingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropMappingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropMappingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropMappingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropMappingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropMappingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropMappingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowMappingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Mapping
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowMappingResponse) GetJSON200() *Mapping {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowMappingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowMappingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowMappingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowMappingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowMappingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutMappingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Mapping
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutMappingResponse) GetJSON200() *Mapping {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutMappingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutMappingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutMappingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutMappingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutMappingResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16117,6 +16743,71 @@ func (c *ClientWithResponses) EditEditionWithResponse(ctx context.Context, distr
 	return ParseEditEditionResponse(rsp)
 }
 
+// ListMappingsWithResponse Saved mappings of other people's columns and names, by name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /mappings (the `ListMappings` operationId).
+func (c *ClientWithResponses) ListMappingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListMappingsResponse, error) {
+	rsp, err := c.ListMappings(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListMappingsResponse(rsp)
+}
+
+// DropMappingWithResponse Forget a saved mapping; what was imported by it stays
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /mappings/{mapping} (the `DropMapping` operationId).
+func (c *ClientWithResponses) DropMappingWithResponse(ctx context.Context, mapping string, params *DropMappingParams, reqEditors ...RequestEditorFn) (*DropMappingResponse, error) {
+	rsp, err := c.DropMapping(ctx, mapping, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropMappingResponse(rsp)
+}
+
+// ShowMappingWithResponse A saved mapping
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /mappings/{mapping} (the `ShowMapping` operationId).
+func (c *ClientWithResponses) ShowMappingWithResponse(ctx context.Context, mapping string, reqEditors ...RequestEditorFn) (*ShowMappingResponse, error) {
+	rsp, err := c.ShowMapping(ctx, mapping, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowMappingResponse(rsp)
+}
+
+// PutMappingWithBodyWithResponse Save a mapping under its name; to change one that is there, name its ETag in If-Match
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+func (c *ClientWithResponses) PutMappingWithBodyWithResponse(ctx context.Context, mapping string, params *PutMappingParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutMappingResponse, error) {
+	rsp, err := c.PutMappingWithBody(ctx, mapping, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutMappingResponse(rsp)
+}
+
+// PutMappingWithResponse Save a mapping under its name; to change one that is there, name its ETag in If-Match
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /mappings/{mapping} (the `PutMapping` operationId).
+func (c *ClientWithResponses) PutMappingWithResponse(ctx context.Context, mapping string, params *PutMappingParams, body PutMappingJSONRequestBody, reqEditors ...RequestEditorFn) (*PutMappingResponse, error) {
+	rsp, err := c.PutMapping(ctx, mapping, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutMappingResponse(rsp)
+}
+
 // CloseCalendarWithResponse End the address of one's own calendar
 //
 // Returns a wrapper object for the known response body format(s).
@@ -18229,6 +18920,134 @@ func ParseEditEditionResponse(rsp *http.Response) (*EditEditionResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Edition
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListMappingsResponse parses an HTTP response from a ListMappingsWithResponse call
+func ParseListMappingsResponse(rsp *http.Response) (*ListMappingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListMappingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest MappingList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropMappingResponse parses an HTTP response from a DropMappingWithResponse call
+func ParseDropMappingResponse(rsp *http.Response) (*DropMappingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropMappingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowMappingResponse parses an HTTP response from a ShowMappingWithResponse call
+func ParseShowMappingResponse(rsp *http.Response) (*ShowMappingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowMappingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Mapping
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutMappingResponse parses an HTTP response from a PutMappingWithResponse call
+func ParsePutMappingResponse(rsp *http.Response) (*PutMappingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutMappingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Mapping
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -27,8 +27,7 @@ func Upload(ctx context.Context, c *Client, sum string, size int64, content io.R
 	return resp.Body.Close()
 }
 
-// transfer stands outside the generated client, which would keep whole files in
-// memory and give up on slow lines.
+// transfer moves a file by its hash.
 func transfer(ctx context.Context, c *Client, method, sum string, size int64, content io.Reader) (*http.Response, error) {
 	req, err := http.NewRequestWithContext(ctx, method, c.Server+"files/"+sum, content)
 	if err != nil {
@@ -38,6 +37,12 @@ func transfer(ctx context.Context, c *Client, method, sum string, size int64, co
 		req.ContentLength = size
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
+	return c.stream(ctx, req)
+}
+
+// stream sends a request outside the generated client, which would keep whole files
+// in memory and give up on slow lines.
+func (c *Client) stream(ctx context.Context, req *http.Request) (*http.Response, error) {
 	if err := c.applyEditors(ctx, req, nil); err != nil {
 		return nil, err
 	}

@@ -2,9 +2,11 @@ package report
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"html"
 	"image/color"
+	"io"
 	"regexp"
 	"strings"
 
@@ -12,6 +14,7 @@ import (
 	"gonum.org/v1/plot/text"
 	"gonum.org/v1/plot/vg"
 	"gonum.org/v1/plot/vg/draw"
+	"gonum.org/v1/plot/vg/vgimg"
 	"gonum.org/v1/plot/vg/vgsvg"
 
 	"dappertally/internal/figure"
@@ -28,6 +31,44 @@ const (
 // range as a bar through each, the best at the top. It is an SVG element with a
 // text alternative.
 func rankingFigure(rows []row) (string, error) {
+	canvas := vgsvg.NewWith(vgsvg.UseWH(figureWidth, vg.Length(len(rows))*rowHeight+34))
+	rankingPlot(rows).Draw(draw.Crop(draw.New(canvas), 0, -14, 0, 0)) // room for the last label of the scale
+	var svg bytes.Buffer
+	if _, err := canvas.WriteTo(&svg); err != nil {
+		return "", err
+	}
+	return inline(svg.String(), alternative(rows)), nil
+}
+
+// Figure draws a ranking as a picture that stands alone, svg or png.
+func Figure(w io.Writer, form string, c Content) error {
+	v := view{Content: c}
+	v.rows()
+	if len(v.Ranked) == 0 {
+		return errors.New("nothing is ranked, so that there is nothing to draw")
+	}
+	p := rankingPlot(v.Ranked)
+	p.BackgroundColor = figure.Paper
+	p.Title.Text = c.List.Name()
+	if c.Audience.Title != "" {
+		p.Title.Text += ", for " + c.Audience.Title
+	}
+	p.Title.TextStyle.Font, p.Title.TextStyle.Color, p.Title.Padding = figure.Sans(12), figure.Ink, 10
+	width, height := figureWidth+220, vg.Length(len(v.Ranked))*rowHeight+80
+	if form == "svg" {
+		canvas := vgsvg.NewWith(vgsvg.UseWH(width, height))
+		p.Draw(draw.Crop(draw.New(canvas), 10, -16, 10, -10))
+		_, err := canvas.WriteTo(w)
+		return err
+	}
+	canvas := vgimg.NewWith(vgimg.UseWH(width, height), vgimg.UseDPI(120), vgimg.UseBackgroundColor(figure.Paper))
+	p.Draw(draw.Crop(draw.New(canvas), 10, -16, 10, -10))
+	_, err := vgimg.PngCanvas{Canvas: canvas}.WriteTo(w)
+	return err
+}
+
+// rankingPlot is the figure before it is drawn onto anything.
+func rankingPlot(rows []row) *plot.Plot {
 	p := plot.New()
 	p.BackgroundColor = color.Transparent
 	p.X.Min, p.X.Max = 0, 100
@@ -44,13 +85,7 @@ func rankingFigure(rows []row) (string, error) {
 	p.Y.Tick.Length = 0
 	p.Y.Padding = 16 // the page's typeface runs wider than the one it is measured with
 	p.Add(scale(rows), ranges(rows), dots(rows))
-	canvas := vgsvg.NewWith(vgsvg.UseWH(figureWidth, vg.Length(len(rows))*rowHeight+34))
-	p.Draw(draw.Crop(draw.New(canvas), 0, -14, 0, 0)) // room for the last label of the scale
-	var svg bytes.Buffer
-	if _, err := canvas.WriteTo(&svg); err != nil {
-		return "", err
-	}
-	return inline(svg.String(), alternative(rows)), nil
+	return p
 }
 
 // place is the height of row i: the first stands highest.

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 	"dappertally/internal/store"
 )
@@ -15,22 +16,26 @@ import (
 // plans says, by review, who is to do what is not done yet, and by when.
 func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle, plans map[string]Plan) (int64, error) {
 	return s.write(ctx, who, func(tx *store.Tx) error {
-		im := importer{tx: tx, plans: plans, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}}
-		for _, step := range []func(*bundle.Bundle) error{im.people, im.catalogue, im.checklists, im.reviews} {
-			if err := step(b); err != nil {
-				return err
-			}
-		}
-		if err := tx.Log("imported", store.SortReview, "*", ""); err != nil {
+		im := importer{tx: tx, plans: plans, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{}}
+		return im.add(b, func(int, int) {})
+	})
+}
+
+func (im *importer) add(b *bundle.Bundle, progress func(done, of int)) error {
+	for _, step := range []func(*bundle.Bundle) error{im.people, im.catalogue, im.checklists} {
+		if err := step(b); err != nil {
 			return err
 		}
-		for _, sort := range []store.Sort{store.SortCatalogue, store.SortRig, store.SortChecklist} {
-			if err := tx.Log("imported", sort, "*", ""); err != nil {
-				return err
-			}
+	}
+	if err := im.reviews(b, progress); err != nil {
+		return err
+	}
+	for _, sort := range []store.Sort{store.SortReview, store.SortCatalogue, store.SortRig, store.SortChecklist} {
+		if err := im.tx.Log("imported", sort, "*", ""); err != nil {
+			return err
 		}
-		return nil
-	})
+	}
+	return nil
 }
 
 // Plan is who is to do a review, and by when.
@@ -39,11 +44,15 @@ type Plan struct {
 	Due      string // YYYY-MM-DD
 }
 
+// importer adds what a bundle brings. What its maps know already is there and is not
+// added.
 type importer struct {
 	plans                    map[string]Plan
 	tx                       *store.Tx
 	reviewers                map[string]string
-	versions, editions, rigs map[string]string // ids by key
+	versions, editions, rigs map[string]string          // ids by key
+	above                    map[string]string          // ids of distributions and releases, by key
+	readings, entries        map[string]map[string]bool // ids that are there, by review
 }
 
 func (im *importer) people(b *bundle.Bundle) (err error) {
@@ -69,28 +78,43 @@ func (im *importer) people(b *bundle.Bundle) (err error) {
 func (im *importer) catalogue(b *bundle.Bundle) (err error) {
 	for i := range b.Rigs {
 		r := &b.Rigs[i]
+		if im.rigs[r.Key] != "" {
+			continue
+		}
 		if im.rigs[r.Key], err = im.tx.AddRig(r); err != nil {
 			return exists(err, "there is a rig %q already", r.Key)
 		}
 	}
 	for i := range b.Distributions {
 		d := &b.Distributions[i]
-		parent, err := im.tx.AddDistribution(d)
-		if err != nil {
-			return exists(err, "there is a distribution %q already", d.Key)
+		if im.above[d.Key] == "" {
+			if im.above[d.Key], err = im.tx.AddDistribution(d); err != nil {
+				return exists(err, "there is a distribution %q already", d.Key)
+			}
 		}
 		for j := range d.Releases {
-			r := &d.Releases[j]
-			release, err := im.tx.AddRelease(parent, r)
-			if err != nil {
+			if err := im.release(d.Key, &d.Releases[j]); err != nil {
 				return err
 			}
-			for k := range r.Editions {
-				e := &r.Editions[k]
-				if im.editions[d.Key+"/"+r.Version+"/"+e.Key], err = im.tx.AddEdition(release, e); err != nil {
-					return err
-				}
-			}
+		}
+	}
+	return nil
+}
+
+func (im *importer) release(distribution string, r *catalogue.Release) (err error) {
+	key := distribution + "/" + r.Version
+	if im.above[key] == "" {
+		if im.above[key], err = im.tx.AddRelease(im.above[distribution], r); err != nil {
+			return err
+		}
+	}
+	for k := range r.Editions {
+		e := &r.Editions[k]
+		if im.editions[key+"/"+e.Key] != "" {
+			continue
+		}
+		if im.editions[key+"/"+e.Key], err = im.tx.AddEdition(im.above[key], e); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -99,6 +123,9 @@ func (im *importer) catalogue(b *bundle.Bundle) (err error) {
 func (im *importer) checklists(b *bundle.Bundle) (err error) {
 	for i := range b.Checklists {
 		c := &b.Checklists[i]
+		if im.versions[c.Name()] != "" {
+			continue
+		}
 		if im.versions[c.Name()], err = im.tx.AddChecklist(c); err != nil {
 			return exists(err, "there is a checklist %s already", c.Name())
 		}
@@ -107,7 +134,7 @@ func (im *importer) checklists(b *bundle.Bundle) (err error) {
 }
 
 // reviews adds reviews before those that continue them, then all readings.
-func (im *importer) reviews(b *bundle.Bundle) error {
+func (im *importer) reviews(b *bundle.Bundle, progress func(done, of int)) error {
 	left := make([]*reading.Review, len(b.Reviews))
 	for i := range b.Reviews {
 		left[i] = &b.Reviews[i]
@@ -132,14 +159,26 @@ func (im *importer) reviews(b *bundle.Bundle) error {
 		r := &b.Reviews[i]
 		for j := range r.Readings {
 			x := &r.Readings[j]
-			row := store.ReadingRow{Reading: x, Review: r.ID, Version: im.versions[r.Checklist], Reviewer: im.reviewers[x.Reviewer], Rig: im.rigs[x.Rig], Pinned: r.Accepted != nil}
+			if im.readings[r.ID][x.ID] {
+				continue
+			}
+			// What comes to a review that is there waits for its next acceptance.
+			fresh := im.readings[r.ID] == nil
+			row := store.ReadingRow{Reading: x, Review: r.ID, Version: im.versions[r.Checklist], Reviewer: im.reviewers[x.Reviewer], Rig: im.rigs[x.Rig], Pinned: fresh && r.Accepted != nil}
 			if x.Received != nil {
 				row.Received = *x.Received
 			}
 			rows = append(rows, row)
 		}
 	}
-	return im.tx.AddReadings(rows)
+	const batch = 5000
+	for n := 0; n < len(rows); n += batch {
+		if err := im.tx.AddReadings(rows[n:min(n+batch, len(rows))]); err != nil {
+			return err
+		}
+		progress(min(n+batch, len(rows)), len(rows))
+	}
+	return nil
 }
 
 func (im *importer) review(r *reading.Review) error {
@@ -149,12 +188,23 @@ func (im *importer) review(r *reading.Review) error {
 	if r.Accepted != nil {
 		row.Accepted = *r.Accepted
 	}
+	if im.readings[r.ID] != nil {
+		return im.record(r, false)
+	}
 	if err := im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]); err != nil {
 		return exists(err, "there is a review %s already", r.ID)
 	}
+	return im.record(r, r.Accepted != nil)
+}
+
+// record adds those of a review's entries that are not there.
+func (im *importer) record(r *reading.Review, pinned bool) error {
 	entries := r.Entries()
 	for i := range entries {
-		if err := im.tx.AddEntry(r.ID, 1, &entries[i], false, r.Accepted != nil); err != nil {
+		if _, head := entries[i].Part(); im.entries[r.ID][head.ID] {
+			continue
+		}
+		if err := im.tx.AddEntry(r.ID, 1, &entries[i], false, pinned); err != nil {
 			return err
 		}
 	}

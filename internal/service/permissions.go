@@ -48,6 +48,8 @@ const (
 	KeepRecord     Action = "write findings, states, journal and the rest of a review's record"
 	Upload         Action = "upload evidence"
 	SetPolicy      Action = "set the team's rules"
+	ImportReadings Action = "import readings and save mappings"
+	ImportBundle   Action = "import a bundle"
 	HandIn         Action = "hand in a review"
 	Accept         Action = "accept, reopen or withdraw a review"
 	SeeWork        Action = "see work that is not accepted yet"
@@ -67,6 +69,8 @@ var permissions = map[Action][]Role{
 	KeepRecord:     {Reviewer, Lead},
 	Upload:         {Reviewer, Lead},
 	SetPolicy:      {Lead},
+	ImportReadings: {Reviewer, Lead},
+	ImportBundle:   {Lead},
 	HandIn:         {Reviewer, Lead},
 	Accept:         {Lead},
 	SeeWork:        {Reviewer, Lead, Administrator},

@@ -24,6 +24,8 @@ func TestPermissions(t *testing.T) {
 		{KeepRecord, false, true, true, false},
 		{Upload, false, true, true, false},
 		{SetPolicy, false, false, true, false},
+		{ImportReadings, false, true, true, false},
+		{ImportBundle, false, false, true, false},
 		{HandIn, false, true, true, false},
 		{Accept, false, false, true, false},
 		{SeeWork, false, true, true, true},
@@ -50,8 +52,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 16 {
-		t.Errorf("%d actions have permissions; this table has 16", len(permissions))
+	if len(permissions) != 18 {
+		t.Errorf("%d actions have permissions; this table has 18", len(permissions))
 	}
 }
 

@@ -1,6 +1,7 @@
 package slip
 
 import (
+	"encoding/json"
 	"fmt"
 	"strconv"
 	"strings"
@@ -33,7 +34,7 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		word, err := single()
 		return reading.Answer{Level: word}, err
 	case checklist.Fact:
-		return reading.Answer{Fact: &reading.Fact{Text: strings.Join(words, " ")}}, nil
+		return reading.Answer{Fact: factOf(strings.Join(words, " "))}, nil
 	case checklist.Count:
 		return parseCount(words)
 	}
@@ -78,4 +79,78 @@ func parseCount(words []string) (reading.Answer, error) {
 		*into = append(*into, item)
 	}
 	return reading.Answer{Count: &n}, nil
+}
+
+// Answered is an answer as a table or a slip writes it: in words, in a unit, or the
+// reason why there is none.
+func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable string) (reading.Answer, error) {
+	none := reading.Answer{NotTested: notTested, NotApplicable: notApplicable}
+	switch {
+	case words == "" && none.Answered():
+		return none, fmt.Errorf("%s is a %s, and there is no answer", c.Key, c.Kind)
+	case words != "" && !none.Answered():
+		return none, fmt.Errorf("there is an answer and a reason for none")
+	case !none.Answered():
+		return none, nil
+	}
+	a, err := ParseAnswer(c, strings.Fields(words))
+	if err != nil || c.Kind != checklist.Measure {
+		return a, err
+	}
+	a.Runs, err = Convert(a.Runs, unit, c.Unit)
+	return a, err
+}
+
+// factOf reads a fact: a number, a list or a quoted text as JSON writes it, anything
+// else as it stands.
+func factOf(words string) *reading.Fact {
+	var f reading.Fact
+	if err := json.Unmarshal([]byte(words), &f); err == nil {
+		return &f
+	}
+	return &reading.Fact{Text: words}
+}
+
+// Words writes an answer so that Answered reads it back; empty where there is none.
+func Words(a *reading.Answer) string {
+	switch {
+	case a.Grade != nil:
+		return strconv.FormatFloat(*a.Grade, 'g', -1, 64)
+	case a.Runs != nil:
+		runs := make([]string, len(a.Runs))
+		for i, x := range a.Runs {
+			runs[i] = strconv.FormatFloat(x, 'g', -1, 64)
+		}
+		return strings.Join(runs, " ")
+	case a.Fact != nil:
+		return factWords(a.Fact)
+	case a.Count != nil && a.Count.K != nil && a.Count.N != nil:
+		return fmt.Sprintf("%d/%d", *a.Count.K, *a.Count.N)
+	case a.Count != nil:
+		var words []string
+		for _, fate := range []struct {
+			name  string
+			items []string
+		}{{"worked", a.Count.Worked}, {"workaround", a.Count.Workaround}, {"failed", a.Count.Failed}, {"untried", a.Count.NotTested}} {
+			for _, item := range fate.items {
+				words = append(words, item+"="+fate.name)
+			}
+		}
+		return strings.Join(words, " ")
+	}
+	return a.Check + a.Level
+}
+
+// factWords writes a fact as it stands, or as JSON where it would be read as
+// something else.
+func factWords(f *reading.Fact) string {
+	data, err := json.Marshal(f)
+	if err != nil {
+		return f.String()
+	}
+	var again reading.Fact
+	if f.Sort == reading.FactText && json.Unmarshal([]byte(f.Text), &again) != nil && strings.TrimSpace(f.Text) == f.Text {
+		return f.Text
+	}
+	return string(data)
 }

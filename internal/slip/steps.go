@@ -237,18 +237,10 @@ func (p *planner) last(id string) *reading.Reading {
 }
 
 func (x *Reading) answer(c *checklist.Criterion) (reading.Answer, error) {
-	if x.NotTested != "" || x.NotApplicable != "" {
-		return reading.Answer{NotTested: x.NotTested, NotApplicable: x.NotApplicable}, nil
-	}
 	if x.value != nil {
 		return reading.Answer{Fact: x.value}, nil
 	}
-	a, err := ParseAnswer(c, strings.Fields(x.Answer))
-	if err != nil || c.Kind != checklist.Measure {
-		return a, err
-	}
-	a.Runs, err = Convert(a.Runs, x.Unit, c.Unit)
-	return a, err
+	return Answered(c, x.Answer, x.Unit, x.NotTested, x.NotApplicable)
 }
 
 // answers writes a fact as an answer of the criterion's kind.

@@ -128,3 +128,9 @@ func (r *ReadingRow) values() []any {
 		r.Context.Method, r.Context.Setup, r.Context.Phase, asJSON(&r.Answer), amount, reason, r.Bound, r.Disturbance,
 		null(r.Replaces), r.Repeat, r.Note, r.Pinned}
 }
+
+// Readings reads all readings of a review within the transaction, by time then id.
+func (t *Tx) Readings(review string) ([]reading.Reading, error) {
+	all, err := loadReadings(t.ctx, t, ` WHERE x.review = ?`, review)
+	return all[review], err
+}

@@ -27,6 +27,7 @@ const (
 	SortPlan      Sort = "plan"
 	SortTrouble   Sort = "trouble"
 	SortPolicy    Sort = "policy"
+	SortMapping   Sort = "mapping"
 )
 
 // Tx is one transaction that changes something.

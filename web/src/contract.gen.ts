@@ -772,6 +772,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/mappings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Saved mappings of other people's columns and names, by name */
+        get: operations["listMappings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mappings/{mapping}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mapping: string;
+            };
+            cookie?: never;
+        };
+        /** A saved mapping */
+        get: operations["showMapping"];
+        /** Save a mapping under its name; to change one that is there, name its ETag in If-Match */
+        put: operations["putMapping"];
+        post?: never;
+        /** Forget a saved mapping; what was imported by it stays */
+        delete: operations["dropMapping"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/renamed": {
         parameters: {
             query?: never;
@@ -2091,6 +2129,54 @@ export interface components {
             readings: components["schemas"]["Reading"][];
             records: components["schemas"]["RecordBook"][];
             findings: components["schemas"]["EarlierFinding"][];
+        };
+        MappingList: {
+            mappings: components["schemas"]["Mapping"][];
+        };
+        /** @description How a file's columns and names become readings */
+        Mapping: {
+            name: components["schemas"]["Key"];
+            title?: components["schemas"]["Line"];
+            /** @enum {string} */
+            form: "csv" | "json" | "jsonl" | "yaml" | "xlsx" | "tap";
+            /** @description of CSV, if it is not found out */
+            delimiter?: string;
+            /** @enum {string} */
+            decimal?: "" | "comma" | "point";
+            /** @description such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD */
+            times?: string;
+            /** @description of times that name none; empty: UTC */
+            zone?: string;
+            /** @description by the name of ours, where each comes from */
+            fields?: {
+                [key: string]: components["schemas"]["MappedField"];
+            };
+            answers?: components["schemas"]["MappedAnswer"][];
+            tests?: components["schemas"]["MappedTest"][];
+        };
+        MappedField: {
+            column?: string;
+            /** @description that holds for all rows, instead of a column */
+            value?: string;
+            /** @description what the words of the column mean; others stay */
+            values?: {
+                [key: string]: string;
+            };
+        };
+        MappedAnswer: {
+            /** @description one, or one for each run */
+            columns: string[];
+            criterion?: string;
+            unit?: string;
+            method?: string;
+            setup?: string;
+            phase?: string;
+        };
+        MappedTest: {
+            /** @description of a test; * stands for anything */
+            name: string;
+            /** @description a criterion, criterion/item of a count, or - to leave it out */
+            is: string;
         };
         Trouble: {
             key: components["schemas"]["Key"];
@@ -4395,6 +4481,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Policy"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMappings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description mappings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MappingList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showMapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mapping: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description mapping */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mapping"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putMapping: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                mapping: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapping"];
+            };
+        };
+        responses: {
+            /** @description saved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mapping"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropMapping: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                mapping: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description forgotten */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

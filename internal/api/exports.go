@@ -1,0 +1,157 @@
+package api
+
+import (
+	"bytes"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/core/bundle"
+	"dappertally/core/ranking"
+	"dappertally/internal/exports"
+	"dappertally/internal/report"
+	"dappertally/internal/service"
+	"dappertally/internal/tables"
+)
+
+// Exports answer in many media types and stand outside the contract's strict
+// handlers, which have one each.
+const exportPath = base + "/exports/:what"
+
+// export answers with records or results in the form that is asked for. Everybody
+// gets what they may see.
+func (h *handlers) export(c *gin.Context) {
+	what, form := c.Param("what"), c.DefaultQuery("form", "csv")
+	if !exports.Known(what) {
+		refuse(c, &service.Error{Kind: service.NotFound, Message: "one of " + strings.Join(exports.Names, ", ") + " can be exported, not " + what})
+		return
+	}
+	body, mediaType, ending, err := h.exported(c, what, form)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+what+ending+`"`)
+	c.Data(http.StatusOK, mediaType, body)
+}
+
+func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, mediaType, ending string, err error) {
+	var out bytes.Buffer
+	switch {
+	case what == "bundle":
+		b, err := h.Bundle(c, whoAsks(c))
+		if err != nil {
+			return nil, "", "", err
+		}
+		err = bundle.Write(&out, b)
+		return out.Bytes(), "application/json", ".json", err
+	case what == "readings" && form == "tap":
+		records, err := h.AllReadings(c, whoAsks(c), which(c))
+		if err != nil {
+			return nil, "", "", err
+		}
+		err = exports.TAP(&out, records)
+		return out.Bytes(), "text/plain; charset=utf-8", ".tap", err
+	case what == "ranking" && (form == "svg" || form == "png"):
+		return h.drawn(c, form)
+	}
+	f, ok := tables.Find(form)
+	if !ok {
+		return nil, "", "", &service.Error{Kind: service.Invalid, Message: "form must be one of " + strings.Join(formsOf(what), ", ") + ", not " + form}
+	}
+	table, err := h.table(c, what)
+	if err != nil {
+		return nil, "", "", err
+	}
+	if err := f.Write(&out, table); err != nil {
+		return nil, "", "", err
+	}
+	return out.Bytes(), f.MediaType, f.Ending, nil
+}
+
+// formsOf lists the forms that something can be exported in.
+func formsOf(what string) []string {
+	var names []string
+	for _, f := range tables.Forms {
+		names = append(names, f.Name)
+	}
+	switch what {
+	case "readings":
+		names = append(names, "tap")
+	case "ranking":
+		names = append(names, "svg", "png")
+	}
+	return names
+}
+
+func which(c *gin.Context) service.Which {
+	return service.Which{Review: c.Query("review"), Edition: c.Query("edition"), Criterion: c.Query("criterion"), Rig: c.Query("rig"), Checklist: c.Query("checklist")}
+}
+
+func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
+	who := whoAsks(c)
+	switch what {
+	case "readings":
+		records, err := h.AllReadings(c, who, which(c))
+		if err != nil {
+			return nil, err
+		}
+		return exports.Readings(records), nil
+	case "reviews":
+		reviews, err := h.Reviews(c, who)
+		if err != nil {
+			return nil, err
+		}
+		return exports.Reviews(reviews, who.May(service.SeeWork)), nil
+	}
+	result, err := h.resultAsked(c)
+	if err != nil {
+		return nil, err
+	}
+	switch what {
+	case "scorecards":
+		return exports.Scorecards(result), nil
+	case "points":
+		return exports.Points(result), nil
+	}
+	return exports.Ranking(result), nil
+}
+
+// resultAsked is the ranking that the address asks for, as the ranking's own address
+// does.
+func (h *handlers) resultAsked(c *gin.Context) (*service.Result, error) {
+	var at time.Time
+	if text := c.Query("at"); text != "" {
+		var err error
+		if at, err = time.Parse(time.RFC3339, text); err != nil {
+			return nil, &service.Error{Kind: service.Invalid, Message: "at " + text + " is no time such as 2026-11-20T09:30:00Z"}
+		}
+	}
+	q, err := h.query(c, c.Query("checklist"), c.Query("audience"), at, c.QueryArray("rigWeight"), c.Query("commonRigs") == "true")
+	if err != nil {
+		return nil, err
+	}
+	q.By = ranking.By{Section: c.Query("section"), Criterion: c.Query("criterion")}
+	return h.Rank(c, q)
+}
+
+func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, ending string, err error) {
+	result, err := h.resultAsked(c)
+	if err != nil {
+		return nil, "", "", err
+	}
+	content := report.Content{List: result.List, Audience: result.Audience, Names: map[string]string{}, Cards: result.Cards, Ranking: result.Ranking}
+	for i := range result.Cards {
+		key := result.Cards[i].Edition
+		n := editionName(result.State, key)
+		content.Editions = append(content.Editions, key)
+		content.Names[key] = n.Distribution + " " + n.Release + " " + n.Edition
+	}
+	var out bytes.Buffer
+	if err := report.Figure(&out, form, content); err != nil {
+		return nil, "", "", err
+	}
+	return out.Bytes(), map[string]string{"svg": "image/svg+xml", "png": "image/png"}[form], "." + form, nil
+}

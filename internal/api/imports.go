@@ -1,0 +1,274 @@
+package api
+
+import (
+	"bufio"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
+	"dappertally/core/fault"
+	"dappertally/internal/imports"
+	"dappertally/internal/service"
+)
+
+// Imports take a form of two parts, options and file, and answer with lines of JSON
+// as they go: rows, progress, and at the end what it came to or why it failed. They
+// stand outside the contract's strict handlers, which keep whole bodies in memory.
+const (
+	importPath = base + "/imports/:what"
+	importTime = 15 * time.Minute
+)
+
+// importOptions say how a file is read and what becomes of it.
+type importOptions struct {
+	Form    string            `json:"form,omitempty"`    // of readings: csv, json, jsonl, yaml, xlsx or tap
+	Mapping string            `json:"mapping,omitempty"` // name of a saved one; empty or own: as exported here
+	Inline  *imports.Mapping  `json:"inline,omitempty"`  // one that is not saved, instead
+	Fields  map[string]string `json:"fields,omitempty"`  // values that hold for all rows
+	Trial   bool              `json:"trial,omitempty"`   // only show what would be done
+	Rows    string            `json:"rows,omitempty"`    // which rows are told: all, changed (not those that are the same), refused
+	Date    string            `json:"date,omitempty"`    // of a release that is new
+	Model   string            `json:"model,omitempty"`   // of a distribution that is new
+}
+
+func (h *handlers) takeIn(c *gin.Context) {
+	control := http.NewResponseController(c.Writer)
+	until := time.Now().Add(importTime)
+	if err := errors.Join(control.SetWriteDeadline(until), control.SetReadDeadline(until)); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, service.LargestImport)
+	options, file, err := importForm(c.Request)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	out := &lines{w: c.Writer, out: bufio.NewWriter(c.Writer), rows: options.Rows, ready: func() {
+		c.Header("Content-Type", "application/x-ndjson")
+		c.Header("Cache-Control", "no-store")
+		c.Header("X-Accel-Buffering", "no")
+		c.Status(http.StatusOK)
+	}}
+	var done service.Imported
+	switch c.Param("what") {
+	case "readings":
+		done, err = h.takeReadings(c, &options, file, out)
+	case "bundle":
+		done, err = h.takeBundle(c, &options, file, out)
+	case "system":
+		done, err = h.takeSystem(c, &options, file, out)
+	default:
+		err = &service.Error{Kind: service.NotFound, Message: "readings, a bundle or a system can be imported, not " + c.Param("what")}
+	}
+	if err != nil && !out.begun {
+		refuse(c, err)
+		return
+	}
+	if err != nil {
+		out.line(map[string]any{"failed": problemOf(c, err)})
+	} else {
+		out.line(map[string]any{"done": done})
+	}
+	out.flush()
+}
+
+// importForm reads the options and opens the file behind them.
+func importForm(r *http.Request) (importOptions, *multipart.Part, error) {
+	var o importOptions
+	bad := func(format string, args ...any) error {
+		return &service.Error{Kind: service.Invalid, Message: fmt.Sprintf(format, args...)}
+	}
+	form, err := r.MultipartReader()
+	if err != nil {
+		return o, nil, bad("send a form (multipart/form-data) with the parts options and file, in this order")
+	}
+	for {
+		part, err := form.NextPart()
+		if err != nil {
+			return o, nil, bad("the form has no part file")
+		}
+		switch part.FormName() {
+		case "options":
+			d := json.NewDecoder(io.LimitReader(part, 1<<20))
+			d.DisallowUnknownFields()
+			if err := d.Decode(&o); err != nil {
+				return o, nil, bad("the options: %s", err)
+			}
+		case "file":
+			return o, part, nil
+		}
+	}
+}
+
+// lines writes the answer line by line.
+type lines struct {
+	w     http.ResponseWriter
+	out   *bufio.Writer
+	rows  string
+	ready func()
+	begun bool
+	last  time.Time
+}
+
+func (l *lines) line(v any) {
+	if !l.begun {
+		l.begun = true
+		l.ready()
+	}
+	data, err := json.Marshal(v)
+	if err != nil {
+		return // these values always have a text
+	}
+	_, _ = l.out.Write(append(data, '\n')) // a caller who is gone is noticed when the request ends
+	if time.Since(l.last) > 200*time.Millisecond {
+		l.flush()
+	}
+}
+
+func (l *lines) flush() {
+	l.last = time.Now()
+	_ = l.out.Flush()
+	_ = http.NewResponseController(l.w).Flush()
+}
+
+func (l *lines) watch() service.Watch {
+	return service.Watch{
+		Row: func(o *service.Outcome) {
+			if o.Fate == service.FateRefused || l.rows == "" || l.rows == "all" || (l.rows == "changed" && o.Fate != service.FateSame) {
+				l.line(map[string]any{"row": o})
+			}
+		},
+		Progress: func(phase string, done, of int) {
+			l.line(map[string]any{"progress": map[string]any{"phase": phase, "done": done, "of": of}})
+		},
+	}
+}
+
+func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+	var none service.Imported
+	m, err := h.importMapping(c, o)
+	if err != nil {
+		return none, err
+	}
+	reader, err := imports.Open(file, &m)
+	if err != nil {
+		return none, unreadable(err)
+	}
+	drafts, err := reader.All(service.MostImported, nil)
+	if err != nil {
+		return none, unreadable(err)
+	}
+	return h.ImportReadings(c, whoAsks(c), drafts, o.Trial, out.watch())
+}
+
+// unreadable is a file that cannot be taken apart.
+func unreadable(err error) error {
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		return &service.Error{Kind: service.Invalid, Message: fmt.Sprintf("the file is larger than %d MiB; cut it up", large.Limit>>20)}
+	}
+	return &service.Error{Kind: service.Invalid, Message: "the file cannot be read: " + err.Error()}
+}
+
+func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapping, error) {
+	var m imports.Mapping
+	switch {
+	case o.Inline != nil:
+		m = *o.Inline
+		if m.Name == "" {
+			m.Name = "unsaved"
+		}
+	case o.Mapping == "" || o.Mapping == "own":
+		m = imports.Own(o.Form)
+	default:
+		saved, err := h.Mapping(c, whoAsks(c), o.Mapping)
+		if err != nil {
+			return m, err
+		}
+		m = saved.Mapping
+	}
+	if m.Fields == nil {
+		m.Fields = map[string]imports.Field{}
+	}
+	for name, value := range o.Fields {
+		m.Fields[name] = imports.Field{Value: value}
+	}
+	var book fault.Book
+	m.Validate(&book)
+	if faults := book.List(); len(faults) > 0 {
+		return m, &service.Error{Kind: service.Invalid, Message: "the mapping does not do; the errors say what is wrong where", Faults: faults}
+	}
+	return m, nil
+}
+
+func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+	b, err := bundle.Parse(file, service.LargestImport)
+	var faults fault.List
+	if errors.As(err, &faults) {
+		return service.Imported{}, &service.Error{Kind: service.Invalid, Message: "the bundle was not taken; the errors say what is wrong where", Faults: faults}
+	}
+	if err != nil {
+		return service.Imported{}, unreadable(err)
+	}
+	return h.ImportBundle(c, whoAsks(c), b, o.Trial, out.watch())
+}
+
+// takeSystem takes an os-release file, or a survey of the system.
+func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+	const largest = 4 << 20
+	data, err := io.ReadAll(io.LimitReader(file, largest))
+	if err != nil {
+		return service.Imported{}, unreadable(err)
+	}
+	named, err := systemIn(data)
+	if err != nil {
+		return service.Imported{}, unreadable(err)
+	}
+	return h.ImportSystem(c, whoAsks(c), service.Installed{Named: named, Date: o.Date, Model: o.Model}, o.Trial, out.watch())
+}
+
+// systemIn finds what system a file names: os-release, or a survey.
+func systemIn(data []byte) (catalogue.Named, error) {
+	text := strings.TrimSpace(string(data))
+	if !strings.HasPrefix(text, "{") {
+		n := catalogue.NamedBy(catalogue.ParseOSRelease(text))
+		if n.ID == "" && n.Name == "" {
+			return n, errors.New("it is neither a survey nor an os-release file: it names no system")
+		}
+		return n, nil
+	}
+	var v struct {
+		Format string `json:"format"`
+		Facts  []struct {
+			Key   string `json:"key"`
+			Value any    `json:"value"`
+		} `json:"facts"`
+	}
+	if err := json.Unmarshal([]byte(text), &v); err != nil || v.Format != "dapper-tally/survey" {
+		return catalogue.Named{}, errors.New("it is no survey; dtally survey --output json writes one")
+	}
+	n := catalogue.Named{}
+	for _, f := range v.Facts {
+		value, _ := f.Value.(string)
+		if into := map[string]*string{
+			"os.name": &n.Name, "os.id": &n.ID, "os.version": &n.Version, "os.codename": &n.Codename, "os.variant": &n.Variant,
+			"desktop.name": &n.Desktop, "machine.architecture": &n.Architecture,
+		}[f.Key]; into != nil {
+			*into = value
+		}
+	}
+	if n.ID == "" && n.Name == "" {
+		return n, errors.New("the survey names no system")
+	}
+	return n, nil
+}

@@ -1,0 +1,72 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+
+	"dappertally/internal/imports"
+)
+
+func (h *handlers) ListMappings(ctx context.Context, _ ListMappingsRequestObject) (ListMappingsResponseObject, error) {
+	all, err := h.Mappings(ctx, whoAsks(request(ctx)))
+	if err != nil {
+		return nil, err
+	}
+	out := ListMappings200JSONResponse{Mappings: make([]Mapping, len(all))}
+	for i := range all {
+		if out.Mappings[i], err = alike[Mapping](all[i].Mapping); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func (h *handlers) ShowMapping(ctx context.Context, r ShowMappingRequestObject) (ShowMappingResponseObject, error) {
+	m, err := h.showMapping(ctx, r.Mapping)
+	return ShowMapping200JSONResponse(m), err
+}
+
+func (h *handlers) showMapping(ctx context.Context, name string) (Mapping, error) {
+	m, err := h.Mapping(ctx, whoAsks(request(ctx)), name)
+	if err != nil {
+		return Mapping{}, err
+	}
+	request(ctx).Set(keyRevision, m.Revision)
+	return alike[Mapping](m.Mapping)
+}
+
+func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequestObject) (PutMappingResponseObject, error) {
+	if err := sameKey("name", r.Mapping, r.Body.Name); err != nil {
+		return nil, err
+	}
+	m, err := alike[imports.Mapping](r.Body)
+	if err != nil {
+		return nil, err
+	}
+	n, err := h.Service.PutMapping(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), m)
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	v, err := h.showMapping(ctx, r.Mapping)
+	return PutMapping200JSONResponse(v), err
+}
+
+func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequestObject) (DropMappingResponseObject, error) {
+	n, err := h.Service.DropMapping(ctx, whoAsks(request(ctx)), r.Mapping, version(r.Params.IfMatch))
+	if err != nil {
+		return nil, err
+	}
+	changed(ctx, n)
+	return DropMapping204Response{}, nil
+}
+
+// alike is a value as another type that JSON writes in the same way.
+func alike[T any](v any) (T, error) {
+	var out T
+	data, err := json.Marshal(v)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(data, &out)
+}

@@ -1,0 +1,281 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"maps"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+func (s *session) importCommand() *cobra.Command {
+	return noun("import", "Take in readings, a bundle or a system from a file", s.importReadings(), s.importBundle(), s.importSystem())
+}
+
+// importFlags are those that every import has.
+type importFlags struct {
+	o    client.ImportOptions
+	rows string
+	yes  bool
+}
+
+func (f *importFlags) define(cmd *cobra.Command) {
+	cmd.Flags().BoolVar(&f.o.Trial, "dry-run", false, "only show what would be done with each row")
+	cmd.Flags().StringVar(&f.o.Rows, "rows", "", "which rows to show: all, changed or refused (default: all with --dry-run, else refused)")
+	cmd.Flags().BoolVar(&f.yes, "yes", false, "do not ask")
+}
+
+// formsByEnding are the forms that a file's name tells.
+var formsByEnding = map[string]string{".csv": "csv", ".tsv": "csv", ".json": "json", ".jsonl": "jsonl", ".ndjson": "jsonl", ".yaml": "yaml", ".yml": "yaml", ".xlsx": "xlsx", ".tap": "tap"}
+
+func (s *session) importReadings() *cobra.Command {
+	var f importFlags
+	var inline string
+	fields := map[string]*string{}
+	cmd := &cobra.Command{
+		Use:   "readings FILE",
+		Short: "Take in readings from CSV, JSON, JSON Lines, YAML, XLSX or TAP",
+		Long: "Take in readings, all of a file or none. Without --mapping the columns are called as dtally export readings calls them; a saved mapping says which column of another table holds what. " +
+			"TAP results answer checks and counts by the names in a mapping.\n\n" +
+			"A row is new, the same as what is there, replaces what was recorded in the same review, context and moment, or is refused with its line, column and reason. --dry-run shows them all.",
+		Example: "  dtally import readings old-sheet.csv --mapping old-sheet --dry-run\n  dtally import readings smoke.tap --mapping smoke --edition quaymark/22.1/latchwork --rig bench-old",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if f.o.Form == "" {
+				f.o.Form = formsByEnding[strings.ToLower(filepath.Ext(a[0]))]
+			}
+			if inline != "" {
+				m, err := readMapping(cmd, inline)
+				if err != nil {
+					return err
+				}
+				f.o.Inline = &m
+			}
+			if f.o.Form == "" && f.o.Mapping == "" && inline == "" {
+				return wrongUsage("the name of %s does not tell what form it has; say it with --form", a[0])
+			}
+			f.o.Fields = map[string]string{}
+			for name, value := range fields {
+				if *value != "" {
+					f.o.Fields[name] = *value
+				}
+			}
+			return s.importFile(cmd, "readings", a[0], &f)
+		},
+	}
+	f.define(cmd)
+	p := cmd.Flags()
+	p.StringVar(&f.o.Form, "form", "", "csv, json, jsonl, yaml, xlsx or tap (default: by the file's name)")
+	p.StringVar(&f.o.Mapping, "mapping", "", "name of the saved mapping")
+	p.StringVar(&inline, "mapping-file", "", "a mapping in a file, instead of a saved one")
+	for name, usage := range map[string]string{
+		"review": "the review that all rows belong to", "edition": "the edition that all rows are about", "rig": "the rig of all rows", "phase": "the phase of all rows",
+		"setup": "the setup of all rows", "method": "the method of all rows", "reviewer": "whose readings all rows are (a lead's to say)", "at": "when all rows were measured", "criterion": "the criterion that all rows answer",
+	} {
+		fields[name] = p.String(name, "", usage)
+	}
+	return cmd
+}
+
+func (s *session) importBundle() *cobra.Command {
+	var f importFlags
+	cmd := &cobra.Command{
+		Use:     "bundle FILE",
+		Short:   "Take in what a bundle holds and is not there yet",
+		Long:    "Take in a bundle: checklists, catalogue, rigs, reviews and readings that are not there yet, all of it or nothing. What is there and says something else is refused. Reviewers without an account get one that cannot sign in.",
+		Example: "  dtally import bundle second-wind.json --dry-run\n  dtally import bundle second-wind.json --yes",
+		Args:    args(1, 1),
+		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "bundle", a[0], &f) },
+	}
+	f.define(cmd)
+	return cmd
+}
+
+func (s *session) importSystem() *cobra.Command {
+	var f importFlags
+	cmd := &cobra.Command{
+		Use:   "system FILE",
+		Short: "Put a system into the catalogue, from its os-release file or a survey of it",
+		Long: "Put a system into the catalogue: its distribution, release and edition, as far as they are not there. A survey (dtally survey --output json) tells the desktop and the architecture too. " +
+			"No system tells when its release came out: say it with --date where the release is new.",
+		Example: "  dtally import system /etc/os-release --date 2026-10-01 --dry-run\n  dtally import system quaymark.json --date 2026-10-01 --yes",
+		Args:    args(1, 1),
+		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "system", a[0], &f) },
+	}
+	f.define(cmd)
+	cmd.Flags().StringVar(&f.o.Date, "date", "", "when the release came out, YYYY-MM-DD")
+	cmd.Flags().StringVar(&f.o.Model, "model", "", "release model of a new distribution: fixed, rolling or semi-rolling")
+	return cmd
+}
+
+// importFile sends a file, showing what becomes of it. Without --yes the rows are
+// looked at before anything is written.
+func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFlags) error {
+	switch f.o.Rows {
+	case "":
+		f.o.Rows = "refused"
+		if f.o.Trial {
+			f.o.Rows = "all"
+		}
+	case "all", "changed", "refused":
+	default:
+		return wrongUsage("--rows must be all, changed or refused, not %q", f.o.Rows)
+	}
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	if !f.o.Trial && !f.yes {
+		tried, _, err := s.sendFile(cmd, c, what, name, f, true)
+		if err != nil {
+			return err
+		}
+		if tried.Refused == 0 && tried.New+tried.Replaces > 0 {
+			if err := ask(cmd, fmt.Sprintf("Take in %d new and %d that replace others? %d are there already.", tried.New, tried.Replaces, tried.Same)); err != nil {
+				return err
+			}
+		}
+	}
+	done, rows, err := s.sendFile(cmd, c, what, name, f, f.o.Trial)
+	if err != nil {
+		return err
+	}
+	if err := s.print(cmd, map[string]any{"rows": rows, "done": done}, importSheet(rows, done, f.o.Trial)); err != nil {
+		return err
+	}
+	if done.Refused > 0 {
+		return wrongSlip(fmt.Errorf("%d rows are refused, so nothing was taken in", done.Refused))
+	}
+	return nil
+}
+
+func (s *session) sendFile(cmd *cobra.Command, c *client.Client, what, name string, f *importFlags, trial bool) (client.Imported, []client.ImportedRow, error) {
+	file, err := os.Open(name)
+	if err != nil {
+		return client.Imported{}, nil, err
+	}
+	defer file.Close()
+	info, err := file.Stat()
+	if err != nil {
+		return client.Imported{}, nil, err
+	}
+	rows := []client.ImportedRow{}
+	var bar *progressbar.ProgressBar
+	o := f.o
+	o.Trial = trial
+	done, err := client.Import(cmd.Context(), c, what, o, io.TeeReader(file, progress(cmd, info.Size(), "sending "+filepath.Base(name))), client.ImportWatch{
+		Row: func(r client.ImportedRow) { rows = append(rows, r) },
+		Progress: func(phase string, done, of int) {
+			if !isTerminal(cmd.ErrOrStderr()) {
+				return
+			}
+			if bar == nil || bar.State().Max != int64(of) || done < int(bar.State().CurrentNum) {
+				bar = progressbar.NewOptions(of, progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription(phase), progressbar.OptionClearOnFinish())
+			}
+			_ = bar.Set(done) // a bar that cannot be drawn stops nothing
+		},
+	})
+	return done, rows, err
+}
+
+func importSheet(rows []client.ImportedRow, done client.Imported, trial bool) *sheet {
+	t := &sheet{columns: []string{"Line", "Fate", "About", "Criterion", "Rig", "Answer", "Column", "Reason"}}
+	for _, r := range rows {
+		line := ""
+		if r.Line > 0 {
+			line = fmt.Sprint(r.Line)
+		}
+		answer := r.Answer
+		if len([]rune(answer)) > 60 {
+			answer = string([]rune(answer)[:60]) + "…"
+		}
+		t.add(line, r.Fate, r.Subject, r.Criterion, r.Rig, answer, r.Column, r.Why)
+	}
+	verdict := "taken in"
+	switch {
+	case trial:
+		verdict = "tried; nothing was written"
+	case !done.Written:
+		verdict = "nothing was written"
+	}
+	t.note = fmt.Sprintf("%d new, %d the same, %d replace others, %d refused: %s.", done.New, done.Same, done.Replaces, done.Refused, verdict)
+	return t
+}
+
+func (s *session) exportCommand() *cobra.Command {
+	forms := "csv, json, jsonl, yaml, xlsx or md"
+	return noun("export", "Carry records and results away in a file",
+		s.exportVerb("readings", "Every reading that you may see", forms+"; tap for checks and counts", []string{"review", "edition", "criterion", "rig", "checklist"},
+			"  dtally export readings --file readings.csv\n  dtally export readings --edition quaymark/22.1/latchwork --form tap"),
+		s.exportVerb("reviews", "The reviews that you may see", forms, nil, "  dtally export reviews --form md\n  dtally export reviews --file reviews.xlsx"),
+		s.exportVerb("scorecards", "The scorecard of each edition that stands", forms, []string{"checklist", "audience", "at"},
+			"  dtally export scorecards --audience pensioner --file scorecards.xlsx\n  dtally export scorecards --form jsonl"),
+		s.exportVerb("points", "The points of each edition and criterion", forms, []string{"checklist", "audience", "at"},
+			"  dtally export points --file points.csv\n  dtally export points --audience radio --form yaml"),
+		s.exportVerb("ranking", "The ranking, with what is provisional or barred", forms+"; svg or png for the figure", []string{"checklist", "audience", "at", "section", "criterion"},
+			"  dtally export ranking --audience classroom --form md\n  dtally export ranking --file ranking.png"),
+		s.exportVerb("bundle", "All of it in one bundle, to compute it again or to move it to another service", "json", nil,
+			"  dtally export bundle --file second-wind.json\n  dtally export bundle | dtally compute - --what ranking"),
+	)
+}
+
+// exportVerb writes an export to a file, or to standard output.
+func (s *session) exportVerb(what, short, forms string, filters []string, example string) *cobra.Command {
+	var form, file string
+	values := map[string]*string{}
+	cmd := &cobra.Command{
+		Use: what, Short: short, Example: example, Args: args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ending := strings.TrimPrefix(strings.ToLower(filepath.Ext(file)), ".")
+			if form == "" && ending != "" {
+				form = ending
+			}
+			query := map[string][]string{}
+			if form != "" {
+				query["form"] = []string{form}
+			}
+			for _, name := range slices.Sorted(maps.Keys(values)) {
+				if *values[name] != "" {
+					query[name] = []string{*values[name]}
+				}
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			body, err := client.Export(cmd.Context(), c, what, query)
+			if err != nil {
+				return err
+			}
+			defer body.Close()
+			if file == "" {
+				_, err := io.Copy(cmd.OutOrStdout(), body)
+				return err
+			}
+			return whole(file, func(w io.Writer) error {
+				_, err := io.Copy(w, body)
+				return err
+			})
+		},
+	}
+	cmd.Flags().StringVar(&form, "form", "", forms+" (default: by the file's name, else csv)")
+	cmd.Flags().StringVar(&file, "file", "", "where it goes (default: standard output)")
+	for _, name := range filters {
+		usage := "only of this " + name
+		if name == "at" {
+			usage = "as of this moment, such as 2026-06-30T00:00:00Z"
+		}
+		if what == "ranking" && (name == "section" || name == "criterion") {
+			usage = "ordered by this " + name
+		}
+		values[name] = cmd.Flags().String(name, "", usage)
+	}
+	return cmd
+}

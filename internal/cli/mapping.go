@@ -1,0 +1,174 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"maps"
+	"os"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/plainyaml"
+)
+
+func (s *session) mappingCommand() *cobra.Command {
+	return noun("mapping", "What the columns and names of other people's tables mean", s.listMappings(), s.showMapping(), s.addMapping(), s.editMapping(), s.removeMapping())
+}
+
+func (s *session) listMappings() *cobra.Command {
+	return &cobra.Command{
+		Use: "list", Short: "List saved mappings, alphabetically", Example: "  dtally mapping list\n  dtally mapping list --output yaml", Args: args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			all, err := client.Read[client.MappingList](c.ListMappings(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Name", "Title", "Form", ">Fields", ">Answers", ">Tests"}}
+			for _, m := range all.Value.Mappings {
+				t.add(m.Name, m.Title, string(m.Form), fmt.Sprint(len(m.Fields)), fmt.Sprint(len(m.Answers)), fmt.Sprint(len(m.Tests)))
+			}
+			return s.print(cmd, all.Value, t)
+		},
+	}
+}
+
+func (s *session) showMapping() *cobra.Command {
+	return &cobra.Command{
+		Use: "show NAME", Short: "Show a mapping", Example: "  dtally mapping show old-sheet\n  dtally mapping show old-sheet --output yaml > old-sheet.yaml", Args: args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			m, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, m.Value, mappingSheet(&m.Value))
+		},
+	}
+}
+
+func mappingSheet(m *client.Mapping) *sheet {
+	t := &sheet{columns: []string{"Ours", "From", "Meaning"}, heading: strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title))}
+	for _, name := range slices.Sorted(maps.Keys(m.Fields)) {
+		f := m.Fields[name]
+		from := "column " + f.Column
+		if f.Column == "" {
+			from = "always " + f.Value
+		}
+		var means []string
+		for _, word := range slices.Sorted(maps.Keys(f.Values)) {
+			means = append(means, word+" is "+f.Values[word])
+		}
+		t.add(name, from, list(means))
+	}
+	for _, x := range m.Answers {
+		t.add("criterion "+x.Criterion, "columns "+list(x.Columns), strings.TrimSpace(strings.Join([]string{x.Unit, x.Method, x.Setup, x.Phase}, " ")))
+	}
+	for _, x := range m.Tests {
+		t.add(x.Is, "test "+x.Name, "")
+	}
+	return t
+}
+
+// readMapping reads a mapping from a file of YAML or JSON, or - for standard input.
+func readMapping(cmd *cobra.Command, name string) (client.Mapping, error) {
+	var m client.Mapping
+	var text []byte
+	var err error
+	if name == "-" {
+		text, err = io.ReadAll(cmd.InOrStdin())
+	} else {
+		text, err = os.ReadFile(name)
+	}
+	if err != nil {
+		return m, err
+	}
+	data, err := plainyaml.ToJSON(text)
+	if err != nil {
+		return m, fmt.Errorf("%s: %w", name, err)
+	}
+	d := json.NewDecoder(strings.NewReader(string(data)))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&m); err != nil {
+		return m, fmt.Errorf("%s: %w", name, err)
+	}
+	return m, nil
+}
+
+func (s *session) addMapping() *cobra.Command {
+	return &cobra.Command{
+		Use: "add FILE", Short: "Save a mapping from a file of YAML or JSON",
+		Long: "Save a mapping. fields says where each field of a reading comes from: {column: NAME, values: {theirs: ours}} or {value: WORD}. " +
+			"A table with a column for each criterion lists these under answers; TAP results name theirs under tests.",
+		Example: "  dtally mapping add old-sheet.yaml\n  dtally mapping add - < smoke.yaml", Args: args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			m, err := readMapping(cmd, a[0])
+			if err != nil {
+				return err
+			}
+			return s.saveMapping(cmd, m, "")
+		},
+	}
+}
+
+func (s *session) editMapping() *cobra.Command {
+	return &cobra.Command{
+		Use: "edit FILE", Short: "Change the saved mapping of that name to what a file says",
+		Example: "  dtally mapping edit old-sheet.yaml\n  dtally mapping edit - < smoke.yaml", Args: args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			m, err := readMapping(cmd, a[0])
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			old, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), m.Name))
+			if err != nil {
+				return err
+			}
+			return s.saveMapping(cmd, m, old.ETag)
+		},
+	}
+}
+
+func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, tag string) error {
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	saved, err := client.Read[client.Mapping](c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m))
+	if err != nil {
+		return err
+	}
+	return s.print(cmd, saved.Value, mappingSheet(&saved.Value))
+}
+
+func (s *session) removeMapping() *cobra.Command {
+	return &cobra.Command{
+		Use: "remove NAME", Short: "Forget a mapping; what was imported by it stays", Example: "  dtally mapping remove old-sheet\n  dtally mapping remove smoke", Args: args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			m, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			_, err = client.Read[struct{}](c.DropMapping(cmd.Context(), a[0], &client.DropMappingParams{IfMatch: m.ETag}))
+			return err
+		},
+	}
+}

@@ -1,0 +1,141 @@
+package exports
+
+import (
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/service"
+	"dappertally/internal/slip"
+	"dappertally/internal/tables"
+)
+
+// Readings is a row for each reading, in columns that an import takes as its own.
+func Readings(records []service.ReadingOf) *tables.Table {
+	t := &tables.Table{Name: "readings", Columns: []string{
+		"id", "review", "edition", "checklist", "criterion", "reviewer", "rig", "at", "received", "system", "method", "setup", "phase", "answer", "unit", "notTested", "notApplicable",
+		"adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "replaces", "note",
+	}}
+	for i := range records {
+		r := &records[i]
+		x := r.Reading
+		var amount any
+		reason := ""
+		if x.Adjustment != nil {
+			amount, reason = x.Adjustment.Amount, x.Adjustment.Reason
+		}
+		var repeat any
+		if x.Repeat {
+			repeat = true
+		}
+		received := ""
+		if x.Received != nil {
+			received = moment(*x.Received)
+		}
+		t.Add(x.ID, r.Review, r.Edition, r.Checklist, x.Criterion, x.Reviewer, x.Rig, moment(x.At), received, x.System, x.Context.Method, x.Context.Setup, x.Context.Phase,
+			slip.Words(&x.Answer), r.Unit, x.Answer.NotTested, x.Answer.NotApplicable, amount, reason, x.Bound, x.Disturbance, repeat, x.Replaces, x.Note)
+	}
+	return t
+}
+
+func moment(at time.Time) string {
+	if at.IsZero() {
+		return ""
+	}
+	return at.UTC().Format(time.RFC3339Nano)
+}
+
+// Reviews is a row for each review.
+func Reviews(reviews []service.Review, team bool) *tables.Table {
+	t := &tables.Table{Name: "reviews", Columns: []string{"id", "edition", "checklist", "state", "accepted", "continues", "carriedFrom"}}
+	if team {
+		t.Columns = append(t.Columns, "assigned", "due", "created", "waiting")
+	}
+	for i := range reviews {
+		r := &reviews[i]
+		row := []any{r.ID, r.Edition, r.Checklist, r.State, moment(r.Accepted), r.Continues, r.Carried}
+		if team {
+			row = append(row, r.Assigned, r.Due, moment(r.Created), r.Waiting)
+		}
+		t.Add(row...)
+	}
+	return t
+}
+
+// TAP writes the checks and counts of one review as results in the Test Anything
+// Protocol, each by the criterion's key, an item of a count behind a slash. Of each,
+// the newest answer that nothing replaced counts.
+func TAP(w io.Writer, records []service.ReadingOf) error {
+	replaced := map[string]bool{}
+	for i := range records {
+		replaced[records[i].Reading.Replaces] = true
+	}
+	last := map[string]*reading.Reading{}
+	var order []string
+	for i := range records {
+		x := records[i].Reading
+		if records[i].Kind != checklist.Check && records[i].Kind != checklist.Count || replaced[x.ID] || x.Disturbance != "" {
+			continue
+		}
+		if last[x.Criterion] == nil {
+			order = append(order, x.Criterion)
+		}
+		if old := last[x.Criterion]; old == nil || !x.At.Before(old.At) {
+			last[x.Criterion] = x
+		}
+	}
+	var lines []string
+	for _, key := range order {
+		lines = append(lines, results(last[key])...)
+	}
+	if _, err := fmt.Fprintf(w, "TAP version 14\n1..%d\n", len(lines)); err != nil {
+		return err
+	}
+	for i, line := range lines {
+		if _, err := fmt.Fprintf(w, line, i+1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// results are the lines of one reading, with a place for their number.
+func results(x *reading.Reading) []string {
+	a := &x.Answer
+	line := func(ok, name, directive string) string {
+		if directive != "" {
+			directive = " # " + directive
+		}
+		// What people wrote must neither end the line nor be taken for a place.
+		return ok + " %d - " + strings.NewReplacer("%", "%%", "\n", " ").Replace(name+directive) + "\n"
+	}
+	switch {
+	case a.NotTested != "":
+		return []string{line("ok", x.Criterion, "SKIP "+a.NotTested)}
+	case a.NotApplicable != "":
+		return []string{line("ok", x.Criterion, "SKIP not applicable: "+a.NotApplicable)}
+	case a.Check == reading.Works:
+		return []string{line("ok", x.Criterion, "")}
+	case a.Check == reading.Workaround:
+		return []string{line("ok", x.Criterion, "workaround")}
+	case a.Check == reading.Fails:
+		return []string{line("not ok", x.Criterion, "")}
+	}
+	var lines []string
+	for _, item := range a.Count.Worked {
+		lines = append(lines, line("ok", x.Criterion+"/"+item, ""))
+	}
+	for _, item := range a.Count.Workaround {
+		lines = append(lines, line("ok", x.Criterion+"/"+item, "workaround"))
+	}
+	for _, item := range a.Count.Failed {
+		lines = append(lines, line("not ok", x.Criterion+"/"+item, ""))
+	}
+	for _, item := range a.Count.NotTested {
+		lines = append(lines, line("ok", x.Criterion+"/"+item, "SKIP"))
+	}
+	return lines
+}

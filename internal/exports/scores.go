@@ -1,0 +1,101 @@
+// Package exports lays results and records out as tables that can be carried away,
+// and, where they are records, taken in again.
+package exports
+
+import (
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/internal/service"
+	"dappertally/internal/tables"
+)
+
+// number is a cell for a figure that may be none.
+func number(x *float64) any {
+	if x == nil {
+		return nil
+	}
+	return *x
+}
+
+// Ranking is a ranking: the ranked first, then what is provisional, then what is
+// barred, each with its reason.
+func Ranking(r *service.Result) *tables.Table {
+	t := &tables.Table{Name: "ranking", Columns: []string{"standing", "rank", "edition", "score", "low", "high", "coverage", "measuredShare", "deadHeat", "decidedBy", "rigsDiffer", "gatesOpen", "reason", "checklist", "audience"}}
+	add := func(edition, standing string, rank, score any, heat bool, decided, reason string) {
+		c, ok := r.Card(edition)
+		if !ok {
+			return
+		}
+		t.Add(standing, rank, edition, score, number(c.Low), number(c.High), c.Coverage, c.MeasuredShare, heat, decided, c.RigsDiffer, strings.Join(c.GatesOpen, " "), reason, r.List.Name(), r.Audience.Key)
+	}
+	for _, p := range r.Ranking.Ranking {
+		add(p.Edition, "ranked", p.Rank, p.Overall, p.DeadHeat, p.DecidedBy, "")
+	}
+	for _, p := range r.Ranking.Provisional {
+		reason := "too little coverage"
+		if p.Overall == nil {
+			reason = "no score"
+		}
+		add(p.Edition, "provisional", nil, number(p.Overall), false, "", reason)
+	}
+	for _, b := range r.Ranking.Barred {
+		c, ok := r.Card(b.Edition)
+		if !ok {
+			continue
+		}
+		var gates []string
+		for _, g := range c.Barred {
+			gates = append(gates, g.Criterion)
+		}
+		add(b.Edition, "barred", nil, number(c.Overall), false, "", "failed a must: "+strings.Join(gates, " "))
+	}
+	return t
+}
+
+// Scorecards is a row for each edition, with a column for each section.
+func Scorecards(r *service.Result) *tables.Table {
+	t := &tables.Table{Name: "scorecards", Columns: []string{"edition", "distribution", "release", "checklist", "audience", "review", "overall", "total", "maximum", "low", "high", "coverage", "measuredShare", "rigsDiffer", "barredBy", "gatesOpen"}}
+	for i := range r.List.Sections {
+		t.Columns = append(t.Columns, "section."+r.List.Sections[i].Key)
+	}
+	for i := range r.Cards {
+		c := &r.Cards[i]
+		distribution, release, _, _ := catalogue.SplitEdition(c.Edition)
+		var barred []string
+		for _, b := range c.Barred {
+			barred = append(barred, b.Criterion)
+		}
+		row := []any{c.Edition, distribution, release, c.Checklist, r.Audience.Key, c.Review, number(c.Overall), number(c.Total), r.List.MaximumPoints(), number(c.Low), number(c.High), c.Coverage, c.MeasuredShare, c.RigsDiffer, strings.Join(barred, " "), strings.Join(c.GatesOpen, " ")}
+		for _, s := range c.Sections {
+			row = append(row, number(s.Score))
+		}
+		t.Add(row...)
+	}
+	return t
+}
+
+// Points is a row for each edition and criterion.
+func Points(r *service.Result) *tables.Table {
+	t := &tables.Table{Name: "points", Columns: []string{"edition", "section", "criterion", "title", "state", "points", "share", "checklist", "audience"}}
+	section := map[string]string{}
+	for i := range r.List.Sections {
+		for j := range r.List.Sections[i].Criteria {
+			section[r.List.Sections[i].Criteria[j].Key] = r.List.Sections[i].Key
+		}
+	}
+	for i := range r.Cards {
+		for _, k := range r.Cards[i].Criteria {
+			c, _ := r.List.Criterion(k.Key)
+			t.Add(r.Cards[i].Edition, section[k.Key], k.Key, c.Title, string(k.State), number(k.Points), k.Weight, r.List.Name(), r.Audience.Key)
+		}
+	}
+	return t
+}
+
+// Names lists what can be exported.
+var Names = []string{"readings", "reviews", "scorecards", "points", "ranking", "bundle"}
+
+// Known reports whether there is such an export.
+func Known(name string) bool { return slices.Contains(Names, name) }

@@ -1,0 +1,220 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/board"
+	"dappertally/internal/store"
+)
+
+// ImportBundle takes in what a sound bundle holds and is not there yet, all of it or
+// nothing. What is there and says something else is refused: a bundle never changes
+// what was recorded.
+func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle, trial bool, w Watch) (Imported, error) {
+	var done Imported
+	if err := who.permit(ImportBundle); err != nil {
+		return done, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return done, err
+	}
+	change, err := s.write(ctx, who, func(tx *store.Tx) error {
+		m := &meeting{Service: s, ctx: ctx, tx: tx, state: state, tell: w.Row}
+		m.im = importer{
+			tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
+			readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
+		}
+		if err := m.meet(b); err != nil {
+			return err
+		}
+		done = m.done
+		if trial || done.Refused > 0 || done.New == 0 {
+			return errTrial
+		}
+		return m.im.add(b, func(done, of int) { w.Progress("written", done, of) })
+	})
+	switch {
+	case errors.Is(err, errTrial):
+		return done, nil
+	case err != nil:
+		return done, err
+	}
+	done.Written, done.Change = true, change
+	return done, nil
+}
+
+// meeting holds a bundle against what is there.
+type meeting struct {
+	*Service
+	ctx   context.Context
+	tx    *store.Tx
+	state *board.State
+	im    importer
+	tell  func(*Outcome)
+	done  Imported
+}
+
+// say tells the fate of one thing: there is what is there of it, nil for nothing.
+func (m *meeting) say(subject, answer string, there bool, same bool) {
+	o := Outcome{Subject: subject, Answer: answer, Fate: FateNew}
+	switch {
+	case there && same:
+		o.Fate = FateSame
+	case there:
+		o.Fate, o.Why = FateRefused, "it is there and says something else; a bundle changes nothing that is there"
+	}
+	m.done.count(o.Fate)
+	m.tell(&o)
+}
+
+func (m *meeting) meet(b *bundle.Bundle) error {
+	known, err := m.tx.PeopleIDs()
+	if err != nil {
+		return err
+	}
+	for i := range b.Reviews {
+		for j := range b.Reviews[i].Readings {
+			if name := b.Reviews[i].Readings[j].Reviewer; known[name] == "" {
+				known[name] = name
+				m.say("account "+name, "cannot sign in", false, false)
+			}
+		}
+	}
+	for i := range b.Rigs {
+		r := &b.Rigs[i]
+		j := slices.IndexFunc(m.state.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
+		m.im.rigs[r.Key] = m.state.Catalogue.RigVersions[r.Key].ID
+		m.say("rig "+r.Key, r.Name, j >= 0, j >= 0 && sameJSON(m.state.Catalogue.Rigs[j], r))
+	}
+	for i := range b.Distributions {
+		m.distribution(&b.Distributions[i])
+	}
+	for i := range b.Checklists {
+		c := &b.Checklists[i]
+		m.im.versions[c.Name()] = m.state.Checklists.Versions[c.Name()].ID
+		j := slices.IndexFunc(m.state.Checklists.Lists, func(x checklist.Checklist) bool { return x.Name() == c.Name() })
+		m.say("checklist "+c.Name(), c.Title, j >= 0, j >= 0 && sameJSON(m.state.Checklists.Lists[j], c))
+	}
+	return m.reviews(b)
+}
+
+func (m *meeting) distribution(d *catalogue.Distribution) {
+	versions := m.state.Catalogue.Versions
+	j := slices.IndexFunc(m.state.Catalogue.Distributions, func(x catalogue.Distribution) bool { return x.Key == d.Key })
+	m.im.above[d.Key] = versions[d.Key].ID
+	if j < 0 {
+		m.say("distribution "+d.Key, d.Name, false, false)
+	} else {
+		a, b := m.state.Catalogue.Distributions[j], *d
+		a.Releases, b.Releases = nil, nil
+		m.say("distribution "+d.Key, d.Name, true, sameJSON(a, b))
+	}
+	for i := range d.Releases {
+		r := &d.Releases[i]
+		key := d.Key + "/" + r.Version
+		m.im.above[key] = versions[key].ID
+		var there *catalogue.Release
+		if j >= 0 {
+			k := slices.IndexFunc(m.state.Catalogue.Distributions[j].Releases, func(x catalogue.Release) bool { return x.Version == r.Version })
+			if k >= 0 {
+				there = &m.state.Catalogue.Distributions[j].Releases[k]
+			}
+		}
+		same := false
+		if there != nil {
+			a, b := *there, *r
+			a.Editions, b.Editions = nil, nil
+			same = sameJSON(a, b)
+		}
+		m.say("release "+key, r.Codename, there != nil, same)
+		for k := range r.Editions {
+			e := &r.Editions[k]
+			full := key + "/" + e.Key
+			m.im.editions[full] = versions[full].ID
+			old, ok := m.state.Edition(full)
+			m.say("edition "+full, e.Desktop, ok, ok && sameJSON(old, e))
+		}
+	}
+}
+
+// reviews tells each review as a whole: its readings and entries that are not there
+// are new.
+func (m *meeting) reviews(b *bundle.Bundle) error {
+	all, err := m.store.Reviews(m.ctx)
+	if err != nil {
+		return failed(err, "reading reviews")
+	}
+	for i := range b.Reviews {
+		r := &b.Reviews[i]
+		subject := fmt.Sprintf("review %s of %s", r.ID, r.Edition)
+		j := slices.IndexFunc(all, func(x store.Review) bool { return x.ID == r.ID })
+		if j < 0 {
+			m.say(subject, fmt.Sprintf("%d readings, %d entries", len(r.Readings), len(r.Entries())), false, false)
+			continue
+		}
+		if all[j].Edition != r.Edition || all[j].Checklist != r.Checklist {
+			m.say(subject, fmt.Sprintf("on %s", r.Checklist), true, false)
+			continue
+		}
+		if err := m.review(subject, r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (m *meeting) review(subject string, r *reading.Review) error {
+	if _, _, err := m.tx.LockReview(r.ID); err != nil {
+		return err
+	}
+	there, err := m.tx.Readings(r.ID)
+	if err != nil {
+		return err
+	}
+	byID := map[string]*reading.Reading{}
+	m.im.readings[r.ID], m.im.entries[r.ID] = map[string]bool{}, map[string]bool{}
+	for i := range there {
+		byID[there[i].ID] = &there[i]
+		m.im.readings[r.ID][there[i].ID] = true
+	}
+	fresh, other := 0, ""
+	for i := range r.Readings {
+		x := &r.Readings[i]
+		switch old := byID[x.ID]; {
+		case old == nil:
+			fresh++
+		case !sameBut(old, x, false, false):
+			other = x.ID
+		}
+	}
+	entries, err := m.store.Entries(m.ctx, r.ID, false)
+	if err != nil {
+		return failed(err, "reading a review's record")
+	}
+	for _, e := range entries {
+		_, head := e.Part()
+		m.im.entries[r.ID][head.ID] = true
+	}
+	for _, e := range r.Entries() {
+		if _, head := e.Part(); !m.im.entries[r.ID][head.ID] {
+			fresh++
+		}
+	}
+	switch {
+	case other != "":
+		m.say(subject, "reading "+other, true, false)
+	case fresh > 0:
+		m.say(subject, fmt.Sprintf("%d readings and entries that are not there yet", fresh), false, false)
+	default:
+		m.say(subject, fmt.Sprintf("%d readings", len(r.Readings)), true, true)
+	}
+	return nil
+}

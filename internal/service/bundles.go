@@ -1,0 +1,95 @@
+package service
+
+import (
+	"context"
+
+	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/board"
+)
+
+// Bundle gives all that the actor may see as one bundle, from which every result that
+// stands can be computed again. A review that was accepted is in it as its last
+// acceptance left it; open ones are in it for the team, without the grades that the
+// actor must not see yet.
+func (s *Service) Bundle(ctx context.Context, who *Actor) (*bundle.Bundle, error) {
+	state, err := s.latest(ctx)
+	if err != nil {
+		return nil, err
+	}
+	reviews, err := s.Reviews(ctx, who)
+	if err != nil {
+		return nil, err
+	}
+	b := &bundle.Bundle{Checklists: []checklist.Checklist{}, Distributions: state.Catalogue.Distributions, Rigs: state.Catalogue.Rigs, Reviews: []reading.Review{}}
+	for _, list := range state.Checklists.Lists {
+		if list.State != checklist.Draft || who.May(EditChecklist) {
+			b.Checklists = append(b.Checklists, list)
+		}
+	}
+	for i := range reviews {
+		r := &reviews[i]
+		pinned := !r.Accepted.IsZero()
+		readings, err := s.store.Readings(ctx, r.ID, pinned)
+		if err != nil {
+			return nil, failed(err, "reading readings")
+		}
+		if readings, _, err = s.visible(ctx, who, r, readings); err != nil {
+			return nil, err
+		}
+		rows, err := s.store.Entries(ctx, r.ID, pinned)
+		if err != nil {
+			return nil, failed(err, "reading a review's record")
+		}
+		entries := make([]reading.Entry, len(rows))
+		for i := range rows {
+			entries[i] = rows[i].Entry
+		}
+		whole := board.Standing(r, readings, entries)
+		if whole.Readings == nil {
+			whole.Readings = []reading.Reading{}
+		}
+		b.Reviews = append(b.Reviews, whole)
+	}
+	withoutStrays(b)
+	return b, nil
+}
+
+// withoutStrays takes out what refers to a review, reading or list that is not in the
+// bundle because the actor may not see it.
+func withoutStrays(b *bundle.Bundle) {
+	there := map[string]bool{}
+	lists := map[string]bool{}
+	for i := range b.Checklists {
+		lists[b.Checklists[i].Name()] = true
+	}
+	kept := b.Reviews[:0]
+	for _, r := range b.Reviews {
+		if lists[r.Checklist] {
+			kept = append(kept, r)
+			there[r.ID] = true
+		}
+	}
+	b.Reviews = kept
+	readings := map[string]bool{}
+	for _, r := range b.Reviews {
+		for i := range r.Readings {
+			readings[r.Readings[i].ID] = true
+		}
+	}
+	for i := range b.Reviews {
+		r := &b.Reviews[i]
+		if !there[r.Continues] {
+			r.Continues = ""
+		}
+		if !there[r.Carried] {
+			r.Carried = ""
+		}
+		for j := range r.Readings {
+			if x := &r.Readings[j]; !readings[x.Replaces] {
+				x.Replaces = ""
+			}
+		}
+	}
+}

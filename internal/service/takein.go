@@ -1,0 +1,473 @@
+package service
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+	"dappertally/internal/imports"
+	"dappertally/internal/slip"
+	"dappertally/internal/store"
+)
+
+// The fates of a row that is imported.
+const (
+	FateNew      = "new"
+	FateSame     = "same"
+	FateReplaces = "replaces"
+	FateRefused  = "refused"
+)
+
+// Outcome is what an import does with one row.
+type Outcome struct {
+	Line      int    `json:"line,omitempty"`
+	Fate      string `json:"fate"`
+	Subject   string `json:"subject,omitempty"` // an edition, or what else the row is about
+	Criterion string `json:"criterion,omitempty"`
+	Reviewer  string `json:"reviewer,omitempty"`
+	Rig       string `json:"rig,omitempty"`
+	Answer    string `json:"answer,omitempty"`
+	Column    string `json:"column,omitempty"` // that is wrong
+	Why       string `json:"why,omitempty"`
+}
+
+// Imported is what an import came to.
+type Imported struct {
+	New      int   `json:"new"`
+	Same     int   `json:"same"`
+	Replaces int   `json:"replaces"`
+	Refused  int   `json:"refused"`
+	Written  bool  `json:"written"`
+	Change   int64 `json:"change,omitempty"`
+}
+
+func (i *Imported) count(fate string) {
+	switch fate {
+	case FateNew:
+		i.New++
+	case FateSame:
+		i.Same++
+	case FateReplaces:
+		i.Replaces++
+	default:
+		i.Refused++
+	}
+}
+
+// Watch is told how an import goes: what it does with each row, and how far it is.
+type Watch struct {
+	Row      func(*Outcome)
+	Progress func(phase string, done, of int)
+}
+
+// LargestImport bounds a file, and MostImported its readings.
+const (
+	LargestImport = 256 << 20
+	MostImported  = 1_000_000
+)
+
+// ImportReadings takes in drafts, all of them or none. On trial nothing is written.
+// A row that names no id is the same as what is there if it answers the same in the
+// same review, context and moment, and otherwise replaces it.
+func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []imports.Draft, trial bool, w Watch) (Imported, error) {
+	var done Imported
+	if err := who.permit(ImportReadings); err != nil {
+		return done, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return done, err
+	}
+	reviews, err := s.Reviews(ctx, who)
+	if err != nil {
+		return done, err
+	}
+	now := s.Now()
+	change, err := s.write(ctx, who, func(tx *store.Tx) error {
+		in := &taker{Service: s, ctx: ctx, who: who, state: state, tx: tx, now: now.UTC().Truncate(time.Microsecond), reviews: reviews, books: map[string]*reviewBook{}}
+		if err := in.lock(drafts); err != nil {
+			return err
+		}
+		done = Imported{}
+		for i := range drafts {
+			o := in.take(&drafts[i])
+			done.count(o.Fate)
+			w.Row(&o)
+			if i%1000 == 999 {
+				w.Progress("checked", i+1, len(drafts))
+			}
+		}
+		if trial || done.Refused > 0 {
+			return errTrial
+		}
+		return in.write(w)
+	})
+	switch {
+	case errors.Is(err, errTrial):
+		return done, nil
+	case err != nil:
+		return done, err
+	}
+	done.Written, done.Change = true, change
+	return done, nil
+}
+
+// taker holds what drafts are held against.
+type taker struct {
+	*Service
+	ctx     context.Context
+	who     *Actor
+	state   *board.State
+	tx      *store.Tx
+	now     time.Time
+	reviews []store.Review
+	people  map[string]string
+	books   map[string]*reviewBook // by review id
+	rows    []store.ReadingRow
+}
+
+// reviewBook is one review with what is in it, and what has come to it so far.
+type reviewBook struct {
+	review  store.Review
+	list    *checklist.Checklist
+	version string
+	byID    map[string]*reading.Reading
+	at      map[string]*reading.Reading // by place and moment
+	last    map[string]*reading.Reading // by place: the newest that is not replaced
+	by      map[string]string           // which reading replaces one, by their ids
+	states  map[string]bool
+	lines   map[string]int // of what came with this file, by id
+	added   int
+}
+
+// place is what readings of one thing by one person share.
+func place(x *reading.Reading) string {
+	return strings.Join([]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase}, "\x00")
+}
+
+func moment(x *reading.Reading) string {
+	return place(x) + "\x00" + x.At.UTC().Format(time.RFC3339Nano)
+}
+
+func (b *reviewBook) note(x *reading.Reading) {
+	b.byID[x.ID], b.at[moment(x)] = x, x
+	if x.Replaces != "" {
+		b.by[x.Replaces] = x.ID
+	}
+	if old := b.last[place(x)]; old == nil || x.Replaces == old.ID || !x.At.Before(old.At) {
+		b.last[place(x)] = x
+	}
+}
+
+// lock locks every review that drafts go to, in one order, so that two imports at
+// once do not wait for each other.
+func (in *taker) lock(drafts []imports.Draft) (err error) {
+	if in.people, err = in.tx.PeopleIDs(); err != nil {
+		return err
+	}
+	ids := map[string]bool{}
+	for i := range drafts {
+		if r, _ := in.find(&drafts[i]); r != nil {
+			ids[r.ID] = true
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(ids)) {
+		if err := in.open(id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (in *taker) open(id string) error {
+	i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == id })
+	b := &reviewBook{review: in.reviews[i], byID: map[string]*reading.Reading{}, at: map[string]*reading.Reading{}, last: map[string]*reading.Reading{}, by: map[string]string{}, states: map[string]bool{"": true}, lines: map[string]int{}}
+	var err error
+	if b.review.State, b.version, err = in.tx.LockReview(id); err != nil {
+		return err
+	}
+	if b.list, err = scoring.Newest(in.state.Checklists.Lists, b.review.Checklist); err != nil {
+		return failed(err, "finding a review's checklist")
+	}
+	there, err := in.tx.Readings(id)
+	if err != nil {
+		return err
+	}
+	for i := range there {
+		b.note(&there[i])
+	}
+	for r := &b.review; ; {
+		entries, err := in.store.Entries(in.ctx, r.ID, false)
+		if err != nil {
+			return failed(err, "reading a review's record")
+		}
+		for _, e := range entries {
+			if e.System != nil {
+				b.states[e.System.ID] = true
+			}
+		}
+		j := slices.IndexFunc(in.reviews, func(x store.Review) bool { return x.ID == r.Continues })
+		if j < 0 {
+			break
+		}
+		r = &in.reviews[j]
+	}
+	in.books[id] = b
+	return nil
+}
+
+// find is the review that a draft goes to.
+func (in *taker) find(d *imports.Draft) (*store.Review, error) {
+	if d.Review != "" {
+		i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == d.Review })
+		if i < 0 {
+			return nil, fmt.Errorf("there is no review %.70q", d.Review)
+		}
+		return &in.reviews[i], nil
+	}
+	if d.Edition == "" {
+		return nil, errors.New("neither the row nor the mapping says which edition or review it is about")
+	}
+	edition := in.state.Catalogue.Resolve(d.Edition)
+	var open []*store.Review
+	var latest *store.Review
+	for i := range in.reviews {
+		r := &in.reviews[i]
+		switch {
+		case r.Edition != edition || r.State == reading.Withdrawn:
+		case r.State != reading.Accepted:
+			open = append(open, r)
+		case latest == nil || r.Accepted.After(latest.Accepted):
+			latest = r
+		}
+	}
+	switch {
+	case len(open) == 1:
+		return open[0], nil
+	case len(open) > 1:
+		return nil, fmt.Errorf("%s has %d reviews that are open; name one by its id", edition, len(open))
+	case latest != nil:
+		return latest, nil
+	}
+	if _, ok := in.state.Edition(edition); !ok {
+		return nil, fmt.Errorf("there is no edition %.100q; name it distribution/release/edition", d.Edition)
+	}
+	return nil, fmt.Errorf("%s has no review to take it into; plan one first", edition)
+}
+
+// take works out what becomes of one draft.
+func (in *taker) take(d *imports.Draft) Outcome {
+	o := Outcome{Line: d.Line, Fate: FateRefused, Subject: cmp.Or(d.Edition, d.Review), Criterion: d.Criterion, Rig: d.Rig, Answer: cmp.Or(d.Answer, d.NotTested, d.NotApplicable), Column: d.Column, Why: d.Fault}
+	if d.Fault != "" {
+		return o
+	}
+	r, err := in.find(d)
+	if err != nil {
+		o.Column, o.Why = "edition", err.Error()
+		return o
+	}
+	b := in.books[r.ID]
+	o.Subject = r.Edition
+	if b.review.State == reading.Withdrawn {
+		o.Column, o.Why = "review", "the review was withdrawn"
+		return o
+	}
+	x, column, err := in.reading(d, b)
+	if err != nil {
+		o.Column, o.Why = cmp.Or(column, d.Column), err.Error()
+		return o
+	}
+	o.Reviewer, o.Rig, o.Column = x.Reviewer, x.Rig, ""
+	in.fate(d, x, b, &o)
+	if o.Fate == FateNew || o.Fate == FateReplaces {
+		b.note(x)
+		b.lines[x.ID] = d.Line
+		b.added++
+		row := store.ReadingRow{Reading: x, Review: r.ID, Version: b.version, Reviewer: in.people[x.Reviewer], Received: in.now}
+		if x.Rig != "" {
+			row.Rig = in.state.Catalogue.RigVersions[x.Rig].ID
+		}
+		in.rows = append(in.rows, row)
+		if b.review.State == reading.Accepted {
+			o.Why = strings.TrimPrefix(o.Why+"; the review is accepted: it counts once that is reopened and accepted again", "; ")
+		}
+	}
+	return o
+}
+
+// reading makes a reading of a draft and checks it. column names what is wrong.
+func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, column string, err error) {
+	c, ok := b.list.Criterion(d.Criterion)
+	if !ok {
+		return nil, "criterion", fmt.Errorf("checklist %s has no criterion %.70q", b.list.Name(), d.Criterion)
+	}
+	reviewer := cmp.Or(d.Reviewer, in.who.Name)
+	switch {
+	case in.people[reviewer] == "":
+		return nil, "reviewer", fmt.Errorf("there is no account %.70q", reviewer)
+	case reviewer != in.who.Name && !slices.Contains(in.who.Roles, Lead):
+		return nil, "reviewer", fmt.Errorf("only a lead imports the readings of others, and %s is not you", reviewer)
+	case d.Reviewer == "" && !slices.Contains(in.who.Roles, Reviewer):
+		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
+	}
+	x = &reading.Reading{
+		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig), At: d.At.UTC().Truncate(time.Microsecond), Received: &in.now, System: d.System,
+		Context: checklist.Context{Method: cmp.Or(d.Method, c.Context.Method), Setup: cmp.Or(d.Setup, c.Context.Setup), Phase: cmp.Or(d.Phase, c.Context.Phase)},
+		Bound:   d.Bound, Disturbance: d.Disturbance, Replaces: d.Replaces, Repeat: d.Repeat, Note: d.Note,
+	}
+	if d.Adjustment != nil {
+		x.Adjustment = &reading.Adjustment{Amount: *d.Adjustment, Reason: d.AdjustmentReason}
+	}
+	if x.Answer, err = slip.Answered(c, d.Answer, d.Unit, d.NotTested, d.NotApplicable); err != nil {
+		return nil, "", err
+	}
+	if d.At.IsZero() {
+		x.At = in.now
+	}
+	if x.ID == "" {
+		x.ID = importedID(b.review.ID, d, x)
+	}
+	if err := in.soundReading(in.state, b.list, x, in.now); err != nil {
+		var refused *Error
+		if errors.As(err, &refused) && len(refused.Faults) > 0 {
+			return nil, columnOf(refused.Faults), errors.New(saidOf(refused.Faults))
+		}
+		return nil, "", err
+	}
+	if !b.states[x.System] {
+		return nil, "system", fmt.Errorf("the review has no system state %.70q", x.System)
+	}
+	return x, "", nil
+}
+
+var importSpace = uuid.MustParse("c2b3f8e4-0a54-4d0b-8f0e-6c1a57a3b9d2")
+
+// importedID follows from what a row says, so that a file imported twice at once
+// cannot come in twice.
+func importedID(review string, d *imports.Draft, x *reading.Reading) string {
+	at := ""
+	if !d.At.IsZero() {
+		at = moment(x)
+	}
+	return uuid.NewSHA1(importSpace, []byte(strings.Join([]string{review, place(x), at, asText(&x.Answer), d.Note, d.Disturbance, d.Bound}, "\x00"))).String()
+}
+
+// columnOf is the field that a fault is about, as files call it.
+func columnOf(faults fault.List) string {
+	first, rest, _ := strings.Cut(strings.TrimPrefix(faults[0].Pointer, "/"), "/")
+	switch first {
+	case "context":
+		return rest
+	case "adjustment":
+		return map[string]string{"reason": "adjustmentReason"}[rest]
+	}
+	return first
+}
+
+func saidOf(faults fault.List) string {
+	all := make([]string, len(faults))
+	for i, f := range faults {
+		all[i] = strings.TrimPrefix(f.Pointer, "/") + ": " + f.Detail
+	}
+	return strings.Join(all, "; ")
+}
+
+// fate holds a reading against those that are there.
+func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Outcome) {
+	old := b.byID[x.ID]
+	if old == nil && d.ID == "" && d.Replaces == "" {
+		if old = b.at[moment(x)]; d.At.IsZero() {
+			old = b.last[place(x)]
+		}
+	}
+	switch {
+	case old == nil && x.Replaces == "":
+		o.Fate = FateNew
+	case old != nil && sameBut(old, x, d.At.IsZero(), d.ID == ""):
+		o.Fate = FateSame
+		if line := b.lines[old.ID]; line > 0 {
+			o.Why = fmt.Sprintf("as line %d", line)
+		}
+	case old != nil && old.ID == x.ID:
+		o.Fate, o.Column, o.Why = FateRefused, "id", "another reading is there under this id: "+said(old)
+	default:
+		if old != nil {
+			x.Replaces = old.ID
+		}
+		in.replaces(x, b, o)
+	}
+}
+
+// replaces checks that x may take the place of the reading that it names.
+func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
+	old := b.byID[x.Replaces]
+	o.Fate, o.Column = FateRefused, "replaces"
+	switch {
+	case old == nil:
+		o.Why = fmt.Sprintf("there is no reading %.70q in this review to replace", x.Replaces)
+		return
+	case old.Criterion != x.Criterion:
+		o.Why = "that reading answers another criterion, " + old.Criterion
+		return
+	case old.Answer.Grade != nil && old.Reviewer != x.Reviewer:
+		o.Why = "a grade is its reviewer's own"
+		return
+	case b.by[old.ID] != "":
+		o.Why = fmt.Sprintf("that reading is replaced already, by %s", b.by[old.ID])
+		return
+	}
+	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+said(old)
+}
+
+// sameBut reports whether two readings say the same, whatever came with their
+// recording.
+func sameBut(a, b *reading.Reading, time, id bool) bool {
+	x, y := *a, *b
+	x.Received, y.Received = nil, nil
+	if time {
+		x.At = y.At
+	}
+	if id {
+		x.ID, y.ID, x.Replaces, y.Replaces = "", "", "", ""
+	}
+	return sameJSON(x, y)
+}
+
+// write appends what was found new.
+func (in *taker) write(w Watch) error {
+	const batch = 5000
+	for n := 0; n < len(in.rows); n += batch {
+		if err := in.tx.AddReadings(in.rows[n:min(n+batch, len(in.rows))]); err != nil {
+			return exists(err, "the same readings came in meanwhile; look at the preview again")
+		}
+		w.Progress("written", min(n+batch, len(in.rows)), len(in.rows))
+	}
+	for _, id := range slices.Sorted(maps.Keys(in.books)) {
+		b := in.books[id]
+		if b.added == 0 {
+			continue
+		}
+		if err := in.tx.Start(id); err != nil {
+			return err
+		}
+		if err := in.disclose(in.tx, in.who, id); err != nil {
+			return err
+		}
+		if err := in.tx.Log("imported", store.SortReview, id, fmt.Sprintf("%d readings", b.added)); err != nil {
+			return err
+		}
+	}
+	return nil
+}

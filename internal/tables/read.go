@@ -1,0 +1,321 @@
+package tables
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+	"gopkg.in/yaml.v3"
+)
+
+// Row is one row of a table that was read.
+type Row struct {
+	Line  int    // in the file, from 1
+	Fault string // why the row cannot be read; empty where it can
+	names map[string]int
+	cells []string
+}
+
+// Get is the cell of a column, and whether the row has one.
+func (r *Row) Get(column string) (string, bool) {
+	i, ok := r.names[column]
+	if !ok || i >= len(r.cells) {
+		return "", false
+	}
+	return r.cells[i], true
+}
+
+// Source gives a table's rows one by one.
+type Source struct {
+	columns []string
+	next    func() (Row, error)
+	first   *Row // read ahead for its columns
+}
+
+// Columns are the table's columns: of the heading, or of the first row.
+func (s *Source) Columns() []string { return s.columns }
+
+// Next gives the next row, or io.EOF behind the last.
+func (s *Source) Next() (Row, error) {
+	if s.first != nil {
+		r := *s.first
+		s.first = nil
+		return r, nil
+	}
+	return s.next()
+}
+
+// Readable are the forms that Read knows.
+var Readable = []string{"csv", "json", "jsonl", "yaml", "xlsx"}
+
+// Read opens a table of rows in a form. delimiter parts the columns of CSV; 0: the
+// first of tab, semicolon, bar and comma that the heading has.
+func Read(in io.Reader, form string, delimiter rune) (*Source, error) {
+	switch form {
+	case "csv":
+		return readCSV(in, delimiter)
+	case "jsonl":
+		return readLines(in)
+	case "json":
+		return readDocument(in, json.Unmarshal)
+	case "yaml":
+		return readDocument(in, yaml.Unmarshal)
+	case "xlsx":
+		return readSheet(in)
+	}
+	return nil, fmt.Errorf("a table cannot be read from %q; it can from %s", form, strings.Join(Readable, ", "))
+}
+
+func readCSV(in io.Reader, delimiter rune) (*Source, error) {
+	buffered := bufio.NewReaderSize(in, 1<<16)
+	if mark, err := buffered.Peek(3); err == nil && bytes.Equal(mark, []byte("\ufeff")) {
+		_, _ = buffered.Discard(3) // it was just looked at
+	}
+	if delimiter == 0 {
+		head, err := buffered.Peek(1 << 14)
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		line, _, _ := bytes.Cut(head, []byte("\n"))
+		delimiter = ','
+		for _, d := range "\t;|" {
+			if bytes.ContainsRune(line, d) {
+				delimiter = d
+				break
+			}
+		}
+	}
+	r := csv.NewReader(buffered)
+	r.Comma, r.FieldsPerRecord, r.ReuseRecord = delimiter, -1, false
+	head, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, errors.New("the file is empty")
+	}
+	if err != nil {
+		return nil, err
+	}
+	names, err := index(head)
+	if err != nil {
+		return nil, err
+	}
+	columns := make([]string, len(head))
+	for i, c := range head {
+		columns[i] = strings.TrimSpace(c)
+	}
+	return &Source{columns: columns, next: func() (Row, error) {
+		cells, err := r.Read()
+		if err != nil {
+			return Row{}, err
+		}
+		line, _ := r.FieldPos(0)
+		row := Row{Line: line, names: names, cells: cells}
+		if len(cells) != len(columns) {
+			row.Fault = fmt.Sprintf("has %d columns, and the heading has %d", len(cells), len(columns))
+		}
+		for i, c := range cells {
+			if !utf8.ValidString(c) {
+				row.Fault = "is not UTF-8; save the file as UTF-8"
+			}
+			cells[i] = unguard(c)
+		}
+		return row, nil
+	}}, nil
+}
+
+func index(head []string) (map[string]int, error) {
+	names := map[string]int{}
+	for i, name := range head {
+		name = strings.TrimSpace(name)
+		if _, twice := names[name]; twice && name != "" {
+			return nil, fmt.Errorf("the heading has the column %q twice", name)
+		}
+		names[name] = i
+	}
+	return names, nil
+}
+
+func readLines(in io.Reader) (*Source, error) {
+	scanner := bufio.NewScanner(in)
+	scanner.Buffer(make([]byte, 1<<16), 1<<22)
+	line := 0
+	s := &Source{}
+	s.next = func() (Row, error) {
+		for scanner.Scan() {
+			line++
+			text := bytes.TrimSpace(scanner.Bytes())
+			if len(text) == 0 {
+				continue
+			}
+			return objectRow(text, line), nil
+		}
+		if err := scanner.Err(); err != nil {
+			return Row{}, fmt.Errorf("line %d: %w", line+1, err)
+		}
+		return Row{}, io.EOF
+	}
+	return s.ahead()
+}
+
+// ahead reads the first row, whose columns stand for the table's.
+func (s *Source) ahead() (*Source, error) {
+	first, err := s.next()
+	if errors.Is(err, io.EOF) {
+		return nil, errors.New("the file holds no rows")
+	}
+	if err != nil {
+		return nil, err
+	}
+	s.first = &first
+	s.columns = make([]string, len(first.cells))
+	for name, i := range first.names {
+		s.columns[i] = name
+	}
+	return s, nil
+}
+
+// objectRow is a JSON object as a row. What lies deeper is named by its path.
+func objectRow(text []byte, line int) Row {
+	row := Row{Line: line, names: map[string]int{}}
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.UseNumber()
+	var v map[string]any
+	if err := d.Decode(&v); err != nil {
+		row.Fault = "is no JSON object: " + err.Error()
+		return row
+	}
+	row.take("", v)
+	return row
+}
+
+// take flattens an object, its keys in order.
+func (r *Row) take(prefix string, v map[string]any) {
+	keys := make([]string, 0, len(v))
+	for k := range v {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		switch x := v[k].(type) {
+		case map[string]any:
+			r.take(prefix+k+".", x)
+		case nil:
+		default:
+			r.names[prefix+k] = len(r.cells)
+			r.cells = append(r.cells, cellOf(x))
+		}
+	}
+}
+
+// cellOf writes a value as a cell: a list as its parts with spaces between where
+// these are numbers, else as JSON.
+func cellOf(v any) string {
+	switch x := v.(type) {
+	case string:
+		return x
+	case []any:
+		words := make([]string, len(x))
+		for i, e := range x {
+			switch e.(type) {
+			case json.Number, float64, int:
+				words[i] = fmt.Sprint(e)
+			default:
+				data, err := json.Marshal(x)
+				if err != nil {
+					return fmt.Sprint(x)
+				}
+				return string(data)
+			}
+		}
+		return strings.Join(words, " ")
+	case float64:
+		return strconv.FormatFloat(x, 'g', -1, 64)
+	}
+	return fmt.Sprint(v)
+}
+
+// largestDocument bounds what has to be held whole.
+const largestDocument = 64 << 20
+
+func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) {
+	data, err := io.ReadAll(io.LimitReader(in, largestDocument+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(data) > largestDocument {
+		return nil, fmt.Errorf("is larger than %d MiB; write it as CSV or JSON Lines", largestDocument>>20)
+	}
+	var doc any
+	if err := parse(data, &doc); err != nil {
+		return nil, err
+	}
+	if named, ok := doc.(map[string]any); ok && len(named) == 1 {
+		for _, v := range named {
+			doc = v
+		}
+	}
+	list, ok := doc.([]any)
+	if !ok {
+		return nil, errors.New("holds no list of rows")
+	}
+	n := 0
+	s := &Source{next: func() (Row, error) {
+		if n == len(list) {
+			return Row{}, io.EOF
+		}
+		n++
+		row := Row{Line: n, names: map[string]int{}}
+		if v, ok := list[n-1].(map[string]any); ok {
+			row.take("", v)
+		} else {
+			row.Fault = "is no object with named values"
+		}
+		return row, nil
+	}}
+	return s.ahead()
+}
+
+func readSheet(in io.Reader) (*Source, error) {
+	f, err := excelize.OpenReader(io.LimitReader(in, largestDocument), excelize.Options{UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 64 << 20})
+	if err != nil {
+		return nil, fmt.Errorf("is no workbook: %w", err)
+	}
+	rows, err := f.Rows(f.GetSheetName(0))
+	if err != nil {
+		return nil, err
+	}
+	if !rows.Next() {
+		return nil, errors.New("the first sheet is empty")
+	}
+	head, err := rows.Columns()
+	if err != nil {
+		return nil, err
+	}
+	names, err := index(head)
+	if err != nil {
+		return nil, err
+	}
+	line := 1
+	return &Source{columns: head, next: func() (Row, error) {
+		if !rows.Next() {
+			return Row{}, errors.Join(rows.Error(), f.Close(), io.EOF)
+		}
+		line++
+		cells, err := rows.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return Row{}, err
+		}
+		for len(cells) < len(head) {
+			cells = append(cells, "") // empty cells at the end are not stored
+		}
+		return Row{Line: line, names: names, cells: cells}, nil
+	}}, nil
+}

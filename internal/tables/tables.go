@@ -1,0 +1,272 @@
+// Package tables writes and reads rows of named columns in the forms that people
+// keep tables in.
+package tables
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+	"gopkg.in/yaml.v3"
+)
+
+// Table is rows of named columns. A cell is a string, a float64, an int, a bool, or
+// nil where there is nothing.
+type Table struct {
+	Name    string // what its rows are, in the plural
+	Columns []string
+	Rows    [][]any
+}
+
+// Add appends a row.
+func (t *Table) Add(cells ...any) { t.Rows = append(t.Rows, cells) }
+
+// Form is how a table is written.
+type Form struct {
+	Name, MediaType, Ending string
+	write                   func(io.Writer, *Table) error
+}
+
+// Forms lists the forms that Write knows.
+var Forms = []Form{
+	{"csv", "text/csv; charset=utf-8", ".csv", writeCSV},
+	{"json", "application/json", ".json", writeJSON},
+	{"jsonl", "application/jsonl", ".jsonl", writeLines},
+	{"yaml", "application/yaml", ".yaml", writeYAML},
+	{"xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ".xlsx", writeSheet},
+	{"md", "text/markdown; charset=utf-8", ".md", writeMarkdown},
+}
+
+// Find finds a form by its name.
+func Find(name string) (Form, bool) {
+	i := slices.IndexFunc(Forms, func(f Form) bool { return f.Name == name })
+	if i < 0 {
+		return Form{}, false
+	}
+	return Forms[i], true
+}
+
+// Write writes a table in this form.
+func (f Form) Write(w io.Writer, t *Table) error { return f.write(w, t) }
+
+// text is a cell as CSV and Markdown write it.
+func text(cell any) string {
+	switch c := cell.(type) {
+	case nil:
+		return ""
+	case string:
+		return c
+	case float64:
+		return strconv.FormatFloat(c, 'g', -1, 64)
+	}
+	return fmt.Sprint(cell)
+}
+
+// shown is a cell as people read it: three decimals are enough.
+func shown(cell any) string {
+	if x, ok := cell.(float64); ok {
+		return strconv.FormatFloat(math.Round(1000*x)/1000, 'f', -1, 64)
+	}
+	return text(cell)
+}
+
+// formulas are what a spreadsheet takes for the beginning of a formula.
+const formulas = "=+-@\t\r"
+
+// guard keeps a spreadsheet from taking a text for a formula; unguard takes the
+// guard off again.
+func guard(cell any) string {
+	s, ok := cell.(string)
+	if !ok {
+		return text(cell)
+	}
+	if _, err := strconv.ParseFloat(s, 64); err != nil && s != "" && (strings.ContainsRune(formulas, rune(s[0])) || guarded(s)) {
+		return "'" + s
+	}
+	return s
+}
+
+func guarded(s string) bool {
+	rest := strings.TrimLeft(s, "'")
+	return rest != s && rest != "" && strings.ContainsRune(formulas, rune(rest[0]))
+}
+
+func unguard(s string) string {
+	if guarded(s) {
+		return s[1:]
+	}
+	return s
+}
+
+func writeCSV(w io.Writer, t *Table) error {
+	out := csv.NewWriter(w)
+	if err := out.Write(t.Columns); err != nil {
+		return err
+	}
+	cells := make([]string, len(t.Columns))
+	for _, row := range t.Rows {
+		for i, c := range row {
+			cells[i] = guard(c)
+		}
+		if err := out.Write(cells); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// object is a row as a JSON object, its keys in the order of the columns, without
+// the empty ones.
+func (t *Table) object(row []any) ([]byte, error) {
+	out := []byte{'{'}
+	for i, c := range row {
+		if c == nil || c == "" {
+			continue
+		}
+		if len(out) > 1 {
+			out = append(out, ',')
+		}
+		out = append(strconv.AppendQuote(out, t.Columns[i]), ':')
+		value, err := json.Marshal(c)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", t.Columns[i], err)
+		}
+		out = append(out, value...)
+	}
+	return append(out, '}'), nil
+}
+
+func writeLines(w io.Writer, t *Table) error {
+	for _, row := range t.Rows {
+		o, err := t.object(row)
+		if err != nil {
+			return err
+		}
+		if _, err := w.Write(append(o, '\n')); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func writeJSON(w io.Writer, t *Table) error {
+	if _, err := fmt.Fprintf(w, "{%q:[", t.Name); err != nil {
+		return err
+	}
+	for i, row := range t.Rows {
+		o, err := t.object(row)
+		if err != nil {
+			return err
+		}
+		sep := ",\n"
+		if i == 0 {
+			sep = "\n"
+		}
+		if _, err := io.WriteString(w, sep+string(o)); err != nil {
+			return err
+		}
+	}
+	_, err := io.WriteString(w, "\n]}\n")
+	return err
+}
+
+func writeYAML(w io.Writer, t *Table) error {
+	list := &yaml.Node{Kind: yaml.SequenceNode}
+	for _, row := range t.Rows {
+		entry := &yaml.Node{Kind: yaml.MappingNode}
+		for i, c := range row {
+			if c == nil || c == "" {
+				continue
+			}
+			var key, value yaml.Node
+			key.SetString(t.Columns[i])
+			if err := value.Encode(c); err != nil {
+				return err
+			}
+			entry.Content = append(entry.Content, &key, &value)
+		}
+		list.Content = append(list.Content, entry)
+	}
+	var name yaml.Node
+	name.SetString(t.Name)
+	e := yaml.NewEncoder(w)
+	e.SetIndent(2)
+	if err := e.Encode(&yaml.Node{Kind: yaml.MappingNode, Content: []*yaml.Node{&name, list}}); err != nil {
+		return err
+	}
+	return e.Close()
+}
+
+func writeSheet(w io.Writer, t *Table) error {
+	f := excelize.NewFile()
+	defer f.Close()
+	name := t.Name[:min(len(t.Name), 31)]
+	if err := f.SetSheetName("Sheet1", name); err != nil {
+		return err
+	}
+	out, err := f.NewStreamWriter(name)
+	if err != nil {
+		return err
+	}
+	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	if err != nil {
+		return err
+	}
+	head := make([]any, len(t.Columns))
+	for i, c := range t.Columns {
+		head[i] = excelize.Cell{StyleID: bold, Value: c}
+	}
+	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+		return err
+	}
+	if err := out.SetRow("A1", head); err != nil {
+		return err
+	}
+	for i, row := range t.Rows {
+		at, err := excelize.CoordinatesToCellName(1, i+2)
+		if err != nil {
+			return err
+		}
+		if err := out.SetRow(at, row); err != nil {
+			return err
+		}
+	}
+	if err := out.Flush(); err != nil {
+		return err
+	}
+	return f.Write(w)
+}
+
+var cellEscapes = strings.NewReplacer("|", `\|`, "\n", " ", "\r", "", "<", "&lt;", "&", "&amp;")
+
+func writeMarkdown(w io.Writer, t *Table) error {
+	var b strings.Builder
+	line := func(cells []string) {
+		b.WriteString("| " + strings.Join(cells, " | ") + " |\n")
+	}
+	rule := make([]string, len(t.Columns))
+	for i := range rule {
+		rule[i] = "---"
+		if slices.ContainsFunc(t.Rows, func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k }) {
+			rule[i] = "---:"
+		}
+	}
+	line(t.Columns)
+	line(rule)
+	for _, row := range t.Rows {
+		cells := make([]string, len(row))
+		for i, c := range row {
+			cells[i] = cellEscapes.Replace(shown(c))
+		}
+		line(cells)
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}

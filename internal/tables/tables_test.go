@@ -1,0 +1,139 @@
+package tables
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"testing"
+)
+
+func sample() *Table {
+	t := &Table{Name: "readings", Columns: []string{"id", "answer", "note", "points"}}
+	t.Add("a", "26.4 25.9", "=SUM(A1)", 3.5)
+	t.Add("b", "works", "with \"quotes\", commas\nand | bars", nil)
+	t.Add("c", "-3", "'=guarded already", -12.0)
+	t.Add("d", "012", "<b>&</b>", 0.1)
+	return t
+}
+
+// TestRoundTrip writes a table in every form that can be read and reads it again.
+func TestRoundTrip(t *testing.T) {
+	for _, form := range Readable {
+		f, ok := Find(form)
+		if !ok {
+			t.Fatalf("%s can be read and not written", form)
+		}
+		var b bytes.Buffer
+		if err := f.Write(&b, sample()); err != nil {
+			t.Fatalf("%s: %v", form, err)
+		}
+		source, err := Read(&b, form, 0)
+		if err != nil {
+			t.Fatalf("%s: %v", form, err)
+		}
+		for i, want := range sample().Rows {
+			row, err := source.Next()
+			if err != nil || row.Fault != "" {
+				t.Fatalf("%s, row %d: %v %s", form, i, err, row.Fault)
+			}
+			for j, column := range sample().Columns {
+				if got, _ := row.Get(column); got != text(want[j]) {
+					t.Errorf("%s, row %d, %s: %q, want %q", form, i, column, got, text(want[j]))
+				}
+			}
+		}
+		if _, err := source.Next(); !errors.Is(err, io.EOF) {
+			t.Errorf("%s: it goes on: %v", form, err)
+		}
+	}
+}
+
+func TestCSVIsGuarded(t *testing.T) {
+	var b bytes.Buffer
+	if err := writeCSV(&b, sample()); err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range []string{"'=SUM(A1)", ",-12\n", "''=guarded", "\nc,-3,"} {
+		if !strings.Contains(b.String(), want) {
+			t.Errorf("no %q in\n%s", want, b.String())
+		}
+	}
+}
+
+func TestMarkdown(t *testing.T) {
+	var b bytes.Buffer
+	if err := writeMarkdown(&b, sample()); err != nil {
+		t.Fatal(err)
+	}
+	want := "| id | answer | note | points |\n| --- | --- | --- | ---: |\n"
+	if !strings.HasPrefix(b.String(), want) || !strings.Contains(b.String(), `and \| bars`) || strings.Contains(b.String(), "<b>") {
+		t.Error(b.String())
+	}
+}
+
+func TestReadRefuses(t *testing.T) {
+	for _, c := range []struct{ form, text, says string }{
+		{"csv", "", "is empty"},
+		{"csv", "a,b,a\n", `column "a" twice`},
+		{"csv", "a,b\n1\n", "has 1 columns, and the heading has 2"},
+		{"csv", "a,b\n1,\xff\n", "not UTF-8"},
+		{"csv", "a,b\n1,\"x\n", "quote"},
+		{"jsonl", "\n\n", "no rows"},
+		{"jsonl", "{\"a\":1}\nnonsense\n", "is no JSON object"},
+		{"jsonl", "[1]\n", "is no JSON object"},
+		{"json", "{", "unexpected end"},
+		{"json", "{\"a\":1,\"b\":2}", "no list of rows"},
+		{"json", "[1]", "is no object"},
+		{"yaml", "a: [", "yaml"},
+		{"xlsx", "PK nothing", "is no workbook"},
+		{"docx", "", "cannot be read"},
+	} {
+		err := drain(c.form, c.text)
+		if err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s %q: %v, want %q", c.form, c.text, err, c.says)
+		}
+	}
+}
+
+func drain(form, text string) error {
+	s, err := Read(strings.NewReader(text), form, 0)
+	if err != nil {
+		return err
+	}
+	for {
+		row, err := s.Next()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if row.Fault != "" {
+			return fmt.Errorf("line %d %s", row.Line, row.Fault)
+		}
+	}
+}
+
+func TestReadCSVAsPeopleWriteIt(t *testing.T) {
+	s, err := Read(strings.NewReader("\ufeffSystem;Ergebnis\r\nQuay;26,4\r\n"), "csv", 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	row, err := s.Next()
+	if got, _ := row.Get("Ergebnis"); err != nil || got != "26,4" || row.Line != 2 {
+		t.Errorf("%+v, %v", row, err)
+	}
+	deep, err := Read(strings.NewReader(`{"a":{"b":[1.50,2]},"c":["x"],"d":null}`), "jsonl", 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	row, _ = deep.Next()
+	if got, _ := row.Get("a.b"); got != "1.50 2" {
+		t.Errorf("a.b is %q", got)
+	}
+	if got, _ := row.Get("c"); got != `["x"]` {
+		t.Errorf("c is %q", got)
+	}
+}
