@@ -66,7 +66,7 @@ check:
 bench:
 	@$(NEED) go node mariadb
 	@$(MAKE) --no-print-directory console
-	@go run ./internal/localdb/shared -- go test -run '^$$' -bench . -benchmem ./core/... ./internal/api/
+	@go run ./internal/localdb/shared -- go test -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/service/
 
 generate:
 	@go generate ./internal/api

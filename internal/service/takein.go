@@ -399,6 +399,8 @@ func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Ou
 		o.Fate = FateSame
 		if line := b.lines[old.ID]; line > 0 {
 			o.Why = fmt.Sprintf("as line %d", line)
+		} else if b.by[old.ID] != "" {
+			o.Why = "it was taken in before and has been replaced since; that stays"
 		}
 	case old != nil && old.ID == x.ID:
 		o.Fate, o.Column, o.Why = FateRefused, "id", "another reading is there under this id: "+said(old)
