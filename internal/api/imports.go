@@ -53,6 +53,10 @@ func (h *handlers) takeIn(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	if c.Param("what") == "look" {
+		h.look(c, &options, file)
+		return
+	}
 	out := &lines{w: c.Writer, out: bufio.NewWriter(c.Writer), rows: options.Rows, ready: func() {
 		c.Header("Content-Type", "application/x-ndjson")
 		c.Header("Cache-Control", "no-store")
@@ -80,6 +84,24 @@ func (h *handlers) takeIn(c *gin.Context) {
 		out.line(map[string]any{"done": done})
 	}
 	out.flush()
+}
+
+// look tells what columns or tests a file has, so that a mapping can be written.
+func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
+	if _, err := h.Mappings(c, whoAsks(c)); err != nil {
+		refuse(c, err) // whoever may not import need not look
+		return
+	}
+	delimiter := ""
+	if o.Inline != nil {
+		delimiter = o.Inline.Delimiter
+	}
+	glance, err := imports.Look(file, o.Form, delimiter)
+	if err != nil {
+		refuse(c, unreadable(err))
+		return
+	}
+	c.JSON(http.StatusOK, glance)
 }
 
 // importForm reads the options and opens the file behind them.

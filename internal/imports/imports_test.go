@@ -148,3 +148,16 @@ func TestTAP(t *testing.T) {
 		}
 	}
 }
+
+func TestLook(t *testing.T) {
+	g, err := Look(strings.NewReader("a;b\n1;2\n3;4\n"), "csv", "")
+	if err != nil || strings.Join(g.Columns, " ") != "a b" || len(g.Rows) != 2 || g.Rows[1][1] != "4" {
+		t.Errorf("%+v, %v", g, err)
+	}
+	if g, err = Look(strings.NewReader(tap), "tap", ""); err != nil || len(g.Tests) != 7 || g.Tests[2] != "archive 7z opens" {
+		t.Errorf("%+v, %v", g, err)
+	}
+	if _, err = Look(strings.NewReader(""), "csv", ""); err == nil {
+		t.Error("an empty file shows something")
+	}
+}

@@ -291,6 +291,9 @@ func (in *taker) take(d *imports.Draft) Outcome {
 	}
 	o.Reviewer, o.Rig, o.Column = x.Reviewer, x.Rig, ""
 	in.fate(d, x, b, &o)
+	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name && !slices.Contains(in.who.Roles, Lead) {
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf("only a lead imports the readings of others, and %s is not you", x.Reviewer)
+	}
 	if o.Fate == FateNew || o.Fate == FateReplaces {
 		b.note(x)
 		b.lines[x.ID] = d.Line
@@ -317,8 +320,6 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	switch {
 	case in.people[reviewer] == "":
 		return nil, "reviewer", fmt.Errorf("there is no account %.70q", reviewer)
-	case reviewer != in.who.Name && !slices.Contains(in.who.Roles, Lead):
-		return nil, "reviewer", fmt.Errorf("only a lead imports the readings of others, and %s is not you", reviewer)
 	case d.Reviewer == "" && !slices.Contains(in.who.Roles, Reviewer):
 		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
 	}

@@ -27,6 +27,7 @@ const Plans = lazy(() => import("./pages/team/Plans"));
 const Plan = lazy(async () => ({ default: (await import("./pages/team/Plans")).PlanPage }));
 const PlanEditor = lazy(async () => ({ default: (await import("./pages/team/Plans")).PlanEditorPage }));
 const Bench = lazy(() => import("./pages/team/Bench"));
+const Import = lazy(() => import("./pages/team/Import"));
 const Suggest = lazy(() => import("./pages/Suggest"));
 const Troubles = lazy(() => import("./pages/Troubles"));
 const Rigs = lazy(() => import("./pages/catalogue/Rigs"));
@@ -87,6 +88,7 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/team" element={<Queue />} />
             <Route path="/team/suggestions" element={<Suggestions />} />
             <Route path="/team/rules" element={<Rules />} />
+            <Route path="/team/import" element={<Import />} />
             <Route path="/team/plans" element={<Plans />} />
             <Route path="/team/plans/new" element={<PlanEditor />} />
             <Route path="/team/plans/:id" element={<Plan />} />

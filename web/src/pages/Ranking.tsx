@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
+import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../components/Figures";
@@ -50,6 +51,11 @@ export function RankingPage() {
           <Narrow heading={heading} entries={ranked} view={view} />
           <Remarks heading={heading} ranked={ranked} />
           <Apart heading={heading} provisional={provisional} barred={barred} view={view} />
+          <section className="mt-8">
+            <h2 className="sr-only">Carry it away</h2>
+            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, section }} />
+            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={view.query} />
+          </section>
         </>
       )}
     </Frame>

@@ -8,6 +8,7 @@ const pages = [
   { to: "/team", name: "Queue" },
   { to: "/team/plans", name: "Comparison plans" },
   { to: "/team/suggestions", name: "Suggestions" },
+  { to: "/team/import", name: "Import and export" },
   { to: "/team/rules", name: "Rules" },
   { to: "/rigs", name: "Rigs" },
   { to: "/troubles", name: "Troubles" },

@@ -1,0 +1,20 @@
+/** Links to what is shown here as files to carry away. */
+export function CarryAway({ what, title, forms, query = {} }: { what: string; title: string; forms: string[]; query?: Record<string, string | boolean | undefined> }) {
+  const address = (form: string) => {
+    const all = new URLSearchParams({ form });
+    for (const [name, value] of Object.entries(query)) if (value) all.set(name, String(value));
+    return `/api/v1/exports/${what}?${all}`;
+  };
+  return (
+    <p className="flex flex-wrap gap-x-4 border-b border-rule py-1 text-[13px]">
+      <span className="w-44 text-soft">{title}</span>
+      {forms.map((f) => (
+        <a key={f} className="act" href={address(f)} download>
+          {names[f] ?? f.toUpperCase()}
+        </a>
+      ))}
+    </p>
+  );
+}
+
+const names: Record<string, string> = { jsonl: "JSON Lines", md: "Markdown", tap: "TAP results" };

@@ -1,0 +1,178 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, take as taken } from "../../api";
+import { CarryAway } from "../../components/CarryAway";
+import { Choice } from "../../components/Choice";
+import { TextField } from "../../components/Fields";
+import { useRoles } from "../../components/Frame";
+import { Failure, Loading, Refused } from "../../components/States";
+import { formOf, look, take, type Done, type Glance, type Mapping, type Options, type Progress, type Row, type What } from "../../imports";
+import { Around } from "./Around";
+import { MappingEditor, blank } from "./MappingEditor";
+import { Preview } from "./Preview";
+
+export default function ImportPage() {
+  return (
+    <Around title="Import and export">
+      <h1>Import</h1>
+      <p className="mt-1 max-w-3xl text-[13px] text-soft">A file is looked at row by row first; then all of it is taken in, or nothing. Taking in the same file again does no harm.</p>
+      <Import />
+      <section className="mt-10">
+        <h2 className="border-b border-ink pb-1">Export</h2>
+        <CarryAway what="readings" title="Readings" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
+        <CarryAway what="reviews" title="Reviews" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
+        <CarryAway what="scorecards" title="Scorecards" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
+        <CarryAway what="points" title="Points" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
+        <CarryAway what="ranking" title="Ranking" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md", "svg", "png"]} />
+        <CarryAway what="bundle" title="All of it in one bundle" forms={["json"]} />
+        <p className="mt-2 text-[13px] text-soft">Readings and bundles can be taken in again as they are. Grades that you must not see yet are in none of them.</p>
+      </section>
+    </Around>
+  );
+}
+
+const sorts: { value: What; label: string }[] = [
+  { value: "readings", label: "readings" },
+  { value: "system", label: "a system, for the catalogue" },
+  { value: "bundle", label: "a bundle" },
+];
+const forms = ["csv", "json", "jsonl", "yaml", "xlsx", "tap"];
+const own = "as exported here";
+const fresh = "a new mapping";
+
+/** One file from choosing it to having it taken in. */
+function Import() {
+  const queries = useQueryClient();
+  const lead = useRoles().includes("lead");
+  const [what, setWhat] = useState<What>("readings");
+  const [file, setFile] = useState<File>();
+  const [form, setForm] = useState("csv");
+  const [mapping, setMapping] = useState(own);
+  const [drawn, setDrawn] = useState<Mapping>(blank("csv"));
+  const [constants, setConstants] = useState<Record<string, string>>({});
+  const [date, setDate] = useState("");
+  const [glance, setGlance] = useState<Glance>();
+  const [progress, setProgress] = useState<Progress>();
+  const [rows, setRows] = useState<Row[]>([]);
+  const saved = useQuery({ queryKey: ["mappings"], queryFn: () => taken(api.GET("/mappings")) });
+
+  const options = (trial: boolean): Options => ({
+    form, trial, rows: trial ? "all" : "refused", date: what === "system" ? date : undefined,
+    mapping: mapping === own || mapping === fresh ? undefined : mapping,
+    inline: mapping === fresh && what === "readings" ? { ...drawn, name: drawn.name || "unsaved", form: form as Mapping["form"] } : undefined,
+    fields: what === "readings" ? Object.fromEntries(Object.entries(constants).filter(([, v]) => v)) : undefined,
+  });
+  const run = useMutation({
+    mutationFn: async (trial: boolean) => {
+      const found: Row[] = [];
+      setProgress({ phase: "sending", done: 0, of: 1 });
+      const done = await take(what, options(trial), file!, { row: (r) => found.push(r), progress: setProgress });
+      if (trial || done.refused > 0) setRows(found);
+      return { ...done, trial };
+    },
+    onSettled: () => setProgress(undefined),
+    onSuccess: (done) => {
+      if (done.written) void queries.invalidateQueries();
+    },
+  });
+  const glancing = useMutation({ mutationFn: (f: File) => look({ form: formOf(f.name) }, f), onSuccess: setGlance, onError: () => setGlance(undefined) });
+  const choose = (f: File | undefined) => {
+    setFile(f);
+    if (f) {
+      setForm(formOf(f.name));
+      setDrawn((d) => ({ ...d, form: formOf(f.name) as Mapping["form"] }));
+      if (what === "readings") glancing.mutate(f);
+    }
+  };
+  // What was looked at is no longer what would be taken in.
+  const reset = run.reset;
+  useEffect(() => {
+    setRows([]);
+    reset();
+  }, [what, file, form, mapping, drawn, constants, date, reset]);
+
+  if (saved.isError) return <Failure error={saved.error} again={() => saved.refetch()} />;
+  if (saved.isPending) return <Loading what="saved mappings" />;
+  const looked = run.data?.trial && run.data.refused === 0 && run.data.new + run.data.replaces > 0;
+  return (
+    <>
+      <div className="mt-4 flex flex-wrap items-end gap-x-8 gap-y-3">
+        <Choice label="Take in" value={what} options={lead ? sorts : sorts.filter((s) => s.value !== "bundle")} onChange={(v) => setWhat(v as What)} />
+        <label className="min-w-0">
+          <span className="block text-[13px] text-soft">{what === "system" ? "An os-release file, or a survey as JSON" : what === "bundle" ? "A bundle" : "A table, or TAP results"}</span>
+          <input type="file" className="max-w-full" onChange={(e) => choose(e.target.files?.[0])} />
+        </label>
+        {what === "readings" && <Choice label="Form" value={form} options={forms.map((f) => ({ value: f, label: f }))} onChange={setForm} />}
+        {what === "readings" && (
+          <Choice
+            label="Columns"
+            value={mapping}
+            options={[own, ...saved.data.mappings.map((m) => m.name), fresh].map((m) => ({ value: m, label: m }))}
+            onChange={(m) => {
+              setMapping(m);
+              const there = saved.data.mappings.find((x) => x.name === m);
+              if (there) setForm(there.form);
+            }}
+          />
+        )}
+        {what === "system" && <TextField label="Release date" hint="if it is new: no system tells" value={date} onChange={setDate} />}
+      </div>
+      {what === "readings" && (
+        <div className="mt-3 grid max-w-4xl gap-x-6 gap-y-2 sm:grid-cols-2 md:grid-cols-4">
+          {[
+            { field: "edition", label: "All about the edition" },
+            { field: "rig", label: "All on the rig" },
+            { field: "phase", label: "All in the phase" },
+            { field: "reviewer", label: "All by" },
+          ].map(({ field, label }) => (
+            <TextField key={field} label={label} hint="if the file does not say" value={constants[field]} onChange={(v) => setConstants({ ...constants, [field]: v })} />
+          ))}
+        </div>
+      )}
+      {glancing.error && what === "readings" && <Refused error={glancing.error} className="mt-3" />}
+      {what === "readings" && mapping === fresh && <MappingEditor mapping={drawn} glance={glance} onChange={setDrawn} />}
+      <p className="mt-5 flex flex-wrap items-center gap-x-6 gap-y-2">
+        <button type="button" className={looked ? "act" : "main-act"} disabled={!file || run.isPending} onClick={() => run.mutate(true)}>
+          Look at every row
+        </button>
+        {looked && (
+          <button type="button" className="main-act" disabled={run.isPending} onClick={() => run.mutate(false)}>
+            Take in {run.data!.new + run.data!.replaces}
+          </button>
+        )}
+        {!file && <span className="text-[13px] text-soft">Choose a file first.</span>}
+      </p>
+      {progress && <Bar {...progress} />}
+      <Refused error={run.error} className="mt-3" />
+      {run.data && <Outcome done={run.data} trial={run.data.trial} />}
+      {rows.length > 0 && <Preview key={run.submittedAt} rows={rows} />}
+    </>
+  );
+}
+
+function Bar({ phase, done, of }: Progress) {
+  return (
+    <p className="mt-3 flex max-w-md items-center gap-3 text-[13px]">
+      <progress value={done} max={of} className="w-60 accent-(--accent)" aria-label={phase} />
+      <span role="status">
+        {phase}
+        {of > 1 && ` ${done} of ${of}`}
+      </span>
+    </p>
+  );
+}
+
+function Outcome({ done, trial }: { done: Done; trial: boolean }) {
+  const says = done.written
+    ? `Taken in: ${done.new} new, ${done.replaces} that replace others. ${done.same} were there already.`
+    : done.refused > 0
+      ? `${done.refused} refused, so nothing ${trial ? "would be" : "was"} taken in. ${done.new} new, ${done.same} the same, ${done.replaces} would replace others.`
+      : done.new + done.replaces === 0
+        ? `Nothing to take in: ${done.same} are there already.`
+        : `${done.new} new, ${done.same} the same, ${done.replaces} would replace others. Nothing was written yet.`;
+  return (
+    <p role="status" className={`mt-4 border-l-2 pl-3 ${done.refused ? "border-accent" : "border-ink"}`}>
+      {says}
+    </p>
+  );
+}
