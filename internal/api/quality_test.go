@@ -98,8 +98,8 @@ func TestPoints(t *testing.T) {
 			t.Errorf("cold-start: %+v", c.Editions)
 		}
 	}
-	if len(v.Criteria) != 44 {
-		t.Errorf("%d scored criteria, want 44", len(v.Criteria))
+	if len(v.Criteria) != 45 {
+		t.Errorf("%d scored criteria, want 45", len(v.Criteria))
 	}
 }
 

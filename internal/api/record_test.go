@@ -210,9 +210,13 @@ func (w *world) everyRead(review string) []string {
 	ids := map[string]string{"reviews": review, "plans": plan.ID, "sessions": bench.Session.ID, "proposals": proposal.ID}
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
-		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner",
+		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping",
 	}
+	w.must(200, "ines", "PUT", "/api/v1/mappings/some-mapping", map[string]any{"name": "some-mapping", "form": "csv", "fields": map[string]any{"answer": map[string]any{"column": "x"}}})
 	paths := []string{"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside", "/calendar.ics", "/api/v1/reviews?limit=1000"}
+	for _, what := range []string{"readings", "reviews", "scorecards", "points", "ranking", "bundle"} {
+		paths = append(paths, "/api/v1/exports/"+what+"?form=json", "/api/v1/exports/"+what+"?form=csv")
+	}
 	for path, item := range doc.Paths.Map() {
 		if item.Get == nil {
 			continue

@@ -182,7 +182,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 		}
 		var remarks []string
 		if len(x.Failed) > 0 {
-			remarks = append(remarks, fmt.Sprintf("%d runs failed and do not count: %s", len(x.Failed), x.Failed[len(x.Failed)-1]))
+			remarks = append(remarks, fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]))
 		}
 		if f.plan.Steady > 0 && !r.Steady {
 			remarks = append(remarks, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
@@ -212,7 +212,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 
 // conditions says how it was timed, and what timing costs.
 func (f *clockFlags) conditions(r *clock.Result) string {
-	says := fmt.Sprintf("%d warm-ups, caches %s, %s to settle", f.plan.Warmups, f.caches, f.plan.Settle)
+	says := fmt.Sprintf("%s, caches %s, %s to settle", plural(f.plan.Warmups, "warm-up"), f.caches, f.plan.Settle)
 	if r.Overhead.Program == "" {
 		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
 	}

@@ -133,6 +133,10 @@ func (t *sheet) render(w io.Writer) {
 	if t.heading != "" {
 		fmt.Fprintln(w, t.heading)
 	}
+	if len(t.rows) == 0 && t.note != "" {
+		fmt.Fprintln(w, t.note)
+		return
+	}
 	tw := table.NewWriter()
 	tw.SetStyle(table.Style{
 		Name:    "ledger",

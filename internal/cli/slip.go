@@ -53,11 +53,19 @@ func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) erro
 func counted(states, readings int) string {
 	switch {
 	case states == 0:
-		return fmt.Sprintf("%d readings", readings)
+		return plural(readings, "reading")
 	case readings == 0:
 		return "the system state"
 	}
-	return fmt.Sprintf("the system state and %d readings", readings)
+	return "the system state and " + plural(readings, "reading")
+}
+
+// plural is a number of things in words.
+func plural(n int, thing string) string {
+	if n != 1 {
+		thing += "s"
+	}
+	return fmt.Sprintf("%d %s", n, thing)
 }
 
 // surveySlip is a survey as a slip: a state with what is known, and a reading of each

@@ -172,6 +172,10 @@ func build() (*world, error) {
 	if err := w.records(); err != nil {
 		return nil, err
 	}
+	w.clocked()
+	if err := w.surveys(); err != nil {
+		return nil, err
+	}
 	var text bytes.Buffer
 	if err := bundle.Write(&text, w.bundle); err != nil {
 		return nil, err

@@ -72,6 +72,9 @@ func team(ctx context.Context, s *service.Service) (change int64, err error) {
 	if err := early(ctx, s, who); err != nil {
 		return 0, err
 	}
+	if err := away(ctx, s, who); err != nil {
+		return 0, err
+	}
 	return shots(ctx, s, who["tomas"])
 }
 

@@ -27,7 +27,7 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 		return done, err
 	}
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		m := &meeting{Service: s, ctx: ctx, tx: tx, state: state, tell: w.Row}
+		m := &meeting{Service: s, ctx: ctx, who: who, tx: tx, state: state, tell: w.Row}
 		m.im = importer{
 			tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
 			readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
@@ -55,6 +55,7 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 type meeting struct {
 	*Service
 	ctx   context.Context
+	who   *Actor
 	tx    *store.Tx
 	state *board.State
 	im    importer
@@ -185,13 +186,21 @@ func (m *meeting) review(subject string, r *reading.Review) error {
 		byID[there[i].ID] = &there[i]
 		m.im.readings[r.ID][there[i].ID] = true
 	}
+	kept, err := m.store.Review(m.ctx, r.ID)
+	if err != nil {
+		return failed(err, "reading a review")
+	}
+	hidden, err := m.hiddenOf(m.ctx, m.who, &kept, there)
+	if err != nil {
+		return err
+	}
 	fresh, other := 0, ""
 	for i := range r.Readings {
 		x := &r.Readings[i]
 		switch old := byID[x.ID]; {
 		case old == nil:
 			fresh++
-		case !sameBut(old, x, false, false):
+		case !hidden[x.ID] && !sameBut(old, x, false, false):
 			other = x.ID
 		}
 	}

@@ -147,6 +147,7 @@ type reviewBook struct {
 	at      map[string]*reading.Reading // by place and moment
 	last    map[string]*reading.Reading // by place: the newest that is not replaced
 	by      map[string]string           // which reading replaces one, by their ids
+	hidden  map[string]bool             // ids of grades that the actor must not see yet
 	states  map[string]bool
 	lines   map[string]int // of what came with this file, by id
 	added   int
@@ -208,6 +209,9 @@ func (in *taker) open(id string) error {
 	for i := range there {
 		b.note(&there[i])
 	}
+	if b.hidden, err = in.hiddenOf(in.ctx, in.who, &b.review, there); err != nil {
+		return err
+	}
 	for r := &b.review; ; {
 		entries, err := in.store.Entries(in.ctx, r.ID, false)
 		if err != nil {
@@ -226,6 +230,23 @@ func (in *taker) open(id string) error {
 	}
 	in.books[id] = b
 	return nil
+}
+
+// hiddenOf is the ids of a review's grades that the actor must not see yet. An import
+// must not tell of them by finding a guess the same.
+func (s *Service) hiddenOf(ctx context.Context, who *Actor, r *store.Review, all []reading.Reading) (map[string]bool, error) {
+	seen, hidden, err := s.visible(ctx, who, r, all)
+	if err != nil || len(hidden) == 0 {
+		return nil, err
+	}
+	ids := map[string]bool{}
+	for i := range all {
+		ids[all[i].ID] = true
+	}
+	for i := range seen {
+		delete(ids, seen[i].ID)
+	}
+	return ids, nil
 }
 
 // find is the review that a draft goes to.
@@ -394,6 +415,8 @@ func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Ou
 		}
 	}
 	switch {
+	case old != nil && b.hidden[old.ID], b.hidden[x.Replaces]:
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", "a grade is there that you must not see before you have given yours"
 	case old == nil && x.Replaces == "":
 		o.Fate = FateNew
 	case old != nil && sameBut(old, x, d.At.IsZero(), d.ID == ""):
@@ -431,7 +454,15 @@ func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
 		o.Why = fmt.Sprintf("that reading is replaced already, by %s", b.by[old.ID])
 		return
 	}
-	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+said(old)
+	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+inWords(old)
+}
+
+// inWords is what a reading answered, as files write it.
+func inWords(x *reading.Reading) string {
+	if words := slip.Words(&x.Answer); words != "" {
+		return words
+	}
+	return said(x)
 }
 
 // sameBut reports whether two readings say the same, whatever came with their

@@ -139,3 +139,15 @@ func TestSlowCommand(t *testing.T) {
 		t.Errorf("got %+v", f)
 	}
 }
+
+// TestRelativeRoot surveys a folder that is named by a relative path.
+func TestRelativeRoot(t *testing.T) {
+	root, _ := tree(t, "testdata/quaymark.txtar")
+	t.Chdir(filepath.Dir(root))
+	s := At(filepath.Base(root))
+	s.Patience = 10 * time.Second
+	v := Take(t.Context(), s, time.Now())
+	if got := v.Text("updates.waiting"); got != "3" {
+		t.Errorf("a command below a relative root says %q: %+v", got, v.Fact("updates.waiting"))
+	}
+}

@@ -42,7 +42,10 @@ const Patience = 1700 * time.Millisecond
 // At is a system whose files lie below root. Its commands are those below root too,
 // never those of the running system.
 func At(root string) *System {
-	return &System{root: filepath.Clean(root), Patience: Patience}
+	if whole, err := filepath.Abs(root); err == nil {
+		root = whole // commands run elsewhere
+	}
+	return &System{root: root, Patience: Patience}
 }
 
 func (s *System) here() bool { return s.root == "/" }

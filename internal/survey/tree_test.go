@@ -7,47 +7,16 @@ import (
 	"testing"
 	"time"
 
-	"golang.org/x/tools/txtar"
+	"dappertally/internal/survey/surveytest"
 )
 
-// tree lays out a made-up system below a folder. An entry is a file; "A -> B" is a
-// link, "A = \x06…" a file of bytes; files that begin with #! are commands.
-func tree(t *testing.T, archive string) (root string, expected string) {
+// tree lays out a made-up system.
+func tree(t *testing.T, archive string) (root, expected string) {
 	t.Helper()
-	a, err := txtar.ParseFile(archive)
+	root = t.TempDir()
+	expected, err := surveytest.Lay(archive, root)
 	if err != nil {
 		t.Fatal(err)
-	}
-	root = t.TempDir()
-	for _, f := range a.Files {
-		if f.Name == "expect" {
-			expected = string(f.Data)
-			continue
-		}
-		name, to, isLink := strings.Cut(f.Name, " -> ")
-		name, raw, isRaw := strings.Cut(name, " = ")
-		at := filepath.Join(root, name)
-		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		data, mode := f.Data, os.FileMode(0o644)
-		if isRaw {
-			data = nil
-			for _, b := range strings.Split(raw, `\x`)[1:] {
-				data = append(data, b[1]-'0')
-			}
-		}
-		if strings.HasPrefix(string(data), "#!") {
-			mode = 0o755
-		}
-		if isLink {
-			err = os.Symlink(to, at)
-		} else {
-			err = os.WriteFile(at, data, mode)
-		}
-		if err != nil {
-			t.Fatal(err)
-		}
 	}
 	return root, expected
 }
