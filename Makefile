@@ -75,3 +75,4 @@ generate:
 screenshots:
 	@$(NEED) go chromium
 	@go run ./e2e/screenshots -server "http://$(LISTEN)"
+	@go run ./cmd/dtally frames internal/demo/away/harbour-flight-1.csv --picture docs/screenshots/frames.png > /dev/null

@@ -327,7 +327,7 @@ func TestComputeFurther(t *testing.T) {
 	}
 	for _, bad := range []struct {
 		stdin, says string
-	}{{"ms\n12\n\"x\"\n", "line 3"}, {"ms\n12\n-1\n", "above 0"}, {"", "no first line"}, {"a;ms\n1;2;3\n", "wrong number of fields"}} {
+	}{{"ms\n12\n\"x\"\n", "line 3"}, {"ms\n12\n-1\n", "above 0"}, {"", "no first line"}, {"a;ms\n1;2;3\n", "has 3 columns"}} {
 		if _, errs, code := c.run(bad.stdin, "frames", "-", "--column", "ms"); code == 0 || !strings.Contains(errs, bad.says) {
 			t.Errorf("%q: exit %d\n%s", bad.stdin, code, errs)
 		}

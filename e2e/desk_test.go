@@ -79,7 +79,7 @@ func TestDeskTools(t *testing.T) {
 		chromedp.Click(`//button[contains(., "discard what was typed")]`),
 		// A new state is one key; readings go into it from then on.
 		browser.Press("t"), says("[role=dialog]", "A new state"), keys("after the updates"), keys(kb.Tab), keys("effects off"), chromedp.Click(`//div[@role="dialog"]//button[text()="Write it down"]`),
-		says("#page", "in state s3"),
+		says("#page", "in state s4"),
 		// Another phase holds until it is changed, and says that it does not score.
 		browser.Press("c"), says("[role=dialog]", "How what follows is read"), keys(kb.Escape), browser.Until(`!document.querySelector("[role=dialog]")`),
 		chromedp.Navigate(desk+"?section=performance&rig=bench-old&criterion=memory-idle&phase=after-use"), browser.Settled(), says("#page", "not as asked"),

@@ -61,14 +61,14 @@ func TestImportPage(t *testing.T) {
 		offer(t, "old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked solid=failed", 1)),
 		press("Look at every row"), says("p[role=status]", "3 new, 0 the same"), press("Take in 3"), says("p[role=status]", "Taken in: 3 new"),
 		press("Look at every row"), says("p[role=status]", "Nothing to take in: 3 are there already"),
-		chromedp.Click(`//input[@name="name"]`), keys("old-sheet"), press("Keep the mapping"), says("[role=status]", "Kept."),
-		pick("Columns", "old-sheet"), press("Look at every row"), says("p[role=status]", "Nothing to take in: 3 are there already"),
+		chromedp.Click(`//input[@name="name"]`), keys("their-sheet"), press("Keep the mapping"), says("[role=status]", "Kept."),
+		pick("Columns", "their-sheet"), press("Look at every row"), says("p[role=status]", "Nothing to take in: 3 are there already"),
 	)
 	ines := newClient(t, server).login("ines")
 	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(out, "by the kitchen clock") || !strings.Contains(out, "2026-11-18T08:30:00Z") {
 		t.Error("the review has no reading of the sheet, or at another time")
 	}
-	if out := ines.must("mapping", "show", "old-sheet"); !strings.Contains(out, "Quaymark 22.1 is quaymark/22.1/latchwork") {
+	if out := ines.must("mapping", "show", "their-sheet"); !strings.Contains(out, "Quaymark 22.1 is quaymark/22.1/latchwork") {
 		t.Errorf("the mapping was kept as\n%s", out)
 	}
 	// Test results, and what is no table at all.
@@ -98,8 +98,8 @@ func TestImportCommands(t *testing.T) {
 		}
 		return at
 	}
-	mapping := file("old-sheet.yaml", `
-name: old-sheet
+	mapping := file("their-sheet.yaml", `
+name: their-sheet
 form: csv
 decimal: comma
 times: DD.MM.YYYY hh:mm
@@ -120,19 +120,19 @@ fields:
 	}
 	ines.must("mapping", "edit", mapping)
 	sheet := file("old-sheet.csv", oldSheet)
-	out, says, code := ines.run("", "import", "readings", sheet, "--mapping", "old-sheet", "--yes", "--output", "table")
+	out, says, code := ines.run("", "import", "readings", sheet, "--mapping", "their-sheet", "--yes", "--output", "table")
 	if code != 4 || !strings.Contains(out, "perhaps") || !strings.Contains(says, "1 rows are refused, so nothing was taken in") {
 		t.Errorf("a bad row: exit %d\n%s%s", code, out, says)
 	}
 	sheet = file("old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked", 1))
-	if says := ines.fails(2, "import", "readings", sheet, "--mapping", "old-sheet"); !strings.Contains(says, "3 new") {
+	if says := ines.fails(2, "import", "readings", sheet, "--mapping", "their-sheet"); !strings.Contains(says, "3 new") {
 		t.Errorf("nobody was asked: %s", says)
 	}
-	if out := ines.must("import", "readings", sheet, "--mapping", "old-sheet", "--dry-run"); strings.Count(out, "\tnew\t") != 3 {
+	if out := ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--dry-run"); strings.Count(out, "\tnew\t") != 3 {
 		t.Errorf("on trial:\n%s", out)
 	}
-	ines.must("import", "readings", sheet, "--mapping", "old-sheet", "--yes")
-	if out := ines.must("import", "readings", sheet, "--mapping", "old-sheet", "--yes", "--rows", "all"); strings.Count(out, "\tsame\t") != 3 {
+	ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--yes")
+	if out := ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--yes", "--rows", "all"); strings.Count(out, "\tsame\t") != 3 {
 		t.Errorf("again:\n%s", out)
 	}
 	for _, form := range []string{"csv", "json", "jsonl", "yaml", "xlsx"} {

@@ -21,6 +21,7 @@ type shot struct {
 	width, height          int64
 	click                  []click
 	top                    string // the heading that the picture begins at, as XPath
+	file                   string // put before the page, which is then looked at with a saved mapping
 }
 
 const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=eiderloft/2026-04/latchwork"
@@ -51,14 +52,25 @@ func openDesk() []browser.Step {
 	}
 }
 
+// lookAt puts a file before the page of imports and has every row looked at.
+func lookAt(file string) []browser.Step {
+	whole, err := filepath.Abs(file)
+	if err != nil {
+		whole = file
+	}
+	return []browser.Step{
+		chromedp.SetUploadFiles(chromedp.CSS("input[type=file]"), []string{whole}),
+		chromedp.Click(`//button[@aria-label="Columns"]`), chromedp.Click(`//div[@role="option"][normalize-space(.)="old-sheet"]`),
+		chromedp.Click(`//button[normalize-space(.)="Look at every row"]`), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing was written yet")`), browser.Settled(),
+	}
+}
+
 var shots = []shot{
 	{name: "ranking", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "light", width: 1280, height: 800},
 	{name: "ranking-dark", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "dark", width: 1280, height: 800},
 	{name: "ranking-narrow", path: "/?audience=old-laptop", scheme: "light", width: 390, height: 844},
 	{name: "scorecard", path: "/edition/eiderloft/2026-04/latchwork?audience=pensioner", scheme: "light", width: 1280, height: 800},
 	{name: "how-it-came-about", path: "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder", scheme: "light", width: 1280, height: 800},
-	{name: "versions", path: "/checklist/versions", scheme: "light", as: "marit", width: 1280, height: 800},
-	{name: "audiences", path: "/checklist/audiences", scheme: "light", width: 1280, height: 800},
 	{name: "proposal", path: firstProposal, scheme: "light", as: "marit", width: 1280, height: 800},
 	{name: "editor", path: "/checklist/propose/workshop@2?criterion=cold-start", scheme: "dark", as: "ines", width: 1280, height: 800},
 	{name: "look-into", path: "/look-into", scheme: "light", as: "marit", width: 1280, height: 800},
@@ -68,6 +80,7 @@ var shots = []shot{
 	{name: "queue", path: "/team", scheme: "light", as: "marit", width: 1280, height: 800},
 	{name: "plan", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}}, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "bench", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}, {`//a[starts-with(@href, "/bench/")]`, "Drawn by lot"}}, scheme: "dark", as: "tomas", width: 1280, height: 800},
+	{name: "import", path: "/team/import", file: "internal/demo/away/old-sheet.csv", scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "record", path: "/edition/kestrelby/3.1/pebbledash", top: `//h2[text()="Verdicts"]`, scheme: "light", width: 1280, height: 800},
 	{name: "report", path: "/report?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 }
@@ -127,6 +140,9 @@ func take(server, out string, s shot) error {
 		steps = append(steps, chromedp.Navigate(server+s.path), browser.Settled())
 		for _, c := range s.click {
 			steps = append(steps, chromedp.Click(c.link), browser.Until(fmt.Sprintf("document.body.textContent.includes(%q)", c.then)), browser.Settled())
+		}
+		if s.file != "" {
+			steps = append(steps, lookAt(s.file)...)
 		}
 		if s.top != "" {
 			steps = append(steps, chromedp.WaitVisible(s.top), chromedp.Evaluate[chromedp.Void](fmt.Sprintf("document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()", s.top)))

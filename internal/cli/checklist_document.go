@@ -14,6 +14,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
+	"dappertally/internal/survey"
 )
 
 func mark(set bool, word string) string {
@@ -225,7 +226,7 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 	if base, err := scoring.Newest(b.Checklists, x.Key); err == nil {
 		points = scoring.Tabulate(b.Input(base).Project(x), scoring.Options{}).Columns()
 	}
-	found := advice.Of(x, b.Rigs, points)
+	found := append(advice.Of(x, b.Rigs, points), survey.Advise(x)...)
 	return s.print(cmd, client.AdviceList{Advice: found}, adviceSheet(x, found))
 }
 

@@ -99,6 +99,9 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	}
 	out := handedIn{r.Value.Id, r.Value.Edition, d.dryRun, steps}
 	t := stepSheet(&out, name(r.Value.Name))
+	if r.Value.State == reading.Accepted {
+		t.heading += "\nIt is accepted: what comes to it counts once it is reopened and accepted again."
+	}
 	refused := tally(steps, slip.Refused)
 	toDo := tally(steps, slip.New) + tally(steps, slip.Replace)
 	if d.dryRun || refused > 0 || toDo == 0 {

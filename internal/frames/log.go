@@ -68,6 +68,7 @@ type parser struct {
 	log     *Log
 	at      int // index of the column; −1 until it is found
 	heading string
+	columns int // of the heading; 0 where there is none
 	line    int
 	head    []string // lines before the heading
 	last    float64  // time stamp of the frame before
@@ -124,12 +125,25 @@ func (p *parser) take(line string) error {
 	if line == p.heading {
 		return &Fault{p.line, "the heading stands here again: the log was begun anew; cut it into one file for each run"}
 	}
+	if extra := p.extra(line); extra > 0 {
+		return &Fault{p.line, fmt.Sprintf("has %d columns, and the heading has %d", p.columns+extra, p.columns)}
+	}
 	cell, ok := p.cell(line)
 	if !ok {
 		p.short = &Fault{p.line, fmt.Sprintf("has %d columns and no column %d", len(p.cells(line)), p.at+1)}
 		return nil
 	}
 	return p.value(cell)
+}
+
+// extra is how many columns a line has beyond those of the heading; a delimiter at
+// the end begins none. Which column is which cannot be told then.
+func (p *parser) extra(line string) int {
+	if p.form.Delimiter == ' ' || p.columns == 0 {
+		return 0
+	}
+	line = strings.TrimRight(line, string(p.form.Delimiter)+" ")
+	return strings.Count(line, string(p.form.Delimiter)) + 1 - p.columns
 }
 
 // cell is the column's cell of a line, without parting the rest of it.
@@ -161,7 +175,11 @@ func (p *parser) value(cell string) error {
 	}
 	x, err := p.number(cell)
 	if err != nil {
-		p.short = &Fault{p.line, fmt.Sprintf("%q is no frame time", cell)}
+		fault := &Fault{p.line, fmt.Sprintf("%q is no frame time", cell)}
+		if strings.Trim(cell, "0123456789.,-+eE") != "" {
+			return fault
+		}
+		p.short = fault // the beginning of a number
 		return nil
 	}
 	if p.form.Stamps {
@@ -217,7 +235,7 @@ func (p *parser) find(line string) error {
 	}
 	cells := p.cells(line)
 	if at := p.named(cells); at >= 0 {
-		p.at, p.heading, p.log.Column = at, line, cells[at]
+		p.at, p.heading, p.columns, p.log.Column = at, line, len(cells), cells[at]
 		return nil
 	}
 	if n, ok := p.numbered(cells); ok {

@@ -38,6 +38,8 @@ func TestRead(t *testing.T) {
 		{"time stamps", "ms\n100\n116\n133\n", Form{Stamps: true}, []float64{16, 17}, ""},
 		{"gaps", "n,ms\n1,5\n2,\n3,6\n", Form{}, []float64{5, 6}, "1 lines hold no frame time"},
 		{"a last line cut off", "n,ms\n1,5\n2,6\n3", Form{}, []float64{5, 6}, "line 4, the last, is cut off"},
+		{"a delimiter at the end", "n;ms\n1;5;\n2;6;\n", Form{}, []float64{5, 6}, ""},
+		{"a number cut off", "ms\n10\n11\n1e", Form{}, []float64{10, 11}, "line 4, the last, is cut off"},
 		{"another delimiter", "n:ms\n1:5\n", Form{Delimiter: ':'}, []float64{5}, ""},
 	} {
 		l, err := Read(strings.NewReader(c.log), c.form)
@@ -70,6 +72,8 @@ func TestReadRefuses(t *testing.T) {
 		{"a column beyond the last", "1,2\n", Form{Column: "3"}, "no column"},
 		{"which of several", "a,b\n1,2\n", Form{}, "which column"},
 		{"a word", "ms\n10\nfast\n12\n", Form{}, "line 3: \"fast\" is no frame time"},
+		{"a word at the end", "ms\n10\nfast\n", Form{}, "line 3: \"fast\" is no frame time"},
+		{"more columns than the heading", "a;ms\n1;2;3\n", Form{}, "line 2: has 3 columns, and the heading has 2"},
 		{"not a number", "ms\nNaN\n", Form{}, "above 0"},
 		{"infinite", "ms\nInf\n", Form{}, "above 0"},
 		{"below zero", "ms\n-3\n", Form{}, "line 2"},

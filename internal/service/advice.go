@@ -8,6 +8,7 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 	"dappertally/internal/board"
+	"dappertally/internal/survey"
 )
 
 // Advise says of a checklist, stored or not, what a careful colleague would; it
@@ -23,7 +24,7 @@ func (s *Service) Advise(ctx context.Context, who *Actor, list *checklist.Checkl
 	if err != nil {
 		return nil, err
 	}
-	return advice.Of(list, state.Catalogue.Rigs, experience(state, list)), nil
+	return append(advice.Of(list, state.Catalogue.Rigs, experience(state, list)), survey.Advise(list)...), nil
 }
 
 // experience is the points of what stands on the list itself or, where nothing

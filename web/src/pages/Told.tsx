@@ -6,6 +6,7 @@ import { titleIn, titleOf, type Checklist } from "../checklist";
 import { day } from "../numbers";
 import { of, useEntries, type EntryView } from "./desk/entries";
 import { EvidenceList } from "./desk/Pictures";
+import { Surveyed } from "../components/Surveyed";
 
 /** What a review that stands tells besides its scores: verdicts, findings and all the rest of its record. */
 export function Told({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
@@ -94,6 +95,7 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
             <span className="text-soft">
               {[s.rig && `on ${s.rig}`, s.installed?.length && `chosen: ${s.installed.join(", ")}`, s.changed?.length && `changed: ${s.changed.join(", ")}`, s.updated?.length && `updated: ${s.updated.join(", ")}`].filter(Boolean).join(" · ")}
             </span>
+            <Surveyed facts={s.facts} />
           </>
         )}
       </Part>

@@ -9,6 +9,7 @@ import { useEvidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 import { nextState, of, useDropping, useWriting, type Entry, type EntryView, type Part } from "./entries";
 import { newID } from "./typed";
+import { Surveyed } from "../../components/Surveyed";
 
 type Fact = Record<string, unknown>;
 type Field = { name: string; label: string; kind: "line" | "text" | "lines" | "number" | "choice"; options?: { value: string; label: string }[]; hint?: string };
@@ -136,6 +137,7 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
                   </>
                 )}
               </span>
+              {form.part === "system" && <Surveyed facts={e.entry.system?.facts} />}
               {!!x.text && form.main !== "text" && <span className="block max-w-[70ch] text-[13px]">{String(x.text)}</span>}
               {form.part !== "system" && form.part !== "disclosure" && <EvidenceList evidence={of(p.entries, "evidence").filter((y) => y.of === id)} />}
               </Drop>

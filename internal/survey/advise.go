@@ -1,0 +1,43 @@
+package survey
+
+import (
+	"fmt"
+
+	"dappertally/core/advice"
+	"dappertally/core/checklist"
+)
+
+// Sort is the sort of advice on surveyed facts.
+const Sort = "survey"
+
+// Advise looks at the facts that a checklist's criteria name: one that no survey tells,
+// or that surveys read by another method than the rule asks for, is never answered.
+func Advise(list *checklist.Checklist) []advice.Advice {
+	var found []advice.Advice
+	for i := range list.Sections {
+		for j := range list.Sections[i].Criteria {
+			c := &list.Sections[i].Criteria[j]
+			says := ""
+			switch method := Method(c.Survey); {
+			case c.Survey == "":
+			case method == "":
+				says = fmt.Sprintf("no survey tells the fact %q; dtally survey --output json lists those that there are", c.Survey)
+			case c.Context.Method != "" && c.Context.Method != method:
+				says = fmt.Sprintf("surveys read %s by the method %s, and the rule asks for %s: a survey never answers it", c.Survey, method, c.Context.Method)
+			case c.Kind == checklist.Grade:
+				says = "a grade is a judgement, which no survey gives"
+			}
+			if says != "" {
+				found = append(found, advice.Advice{Pointer: fmt.Sprintf("/sections/%d/criteria/%d", i, j), Sort: Sort, Text: titled(c) + ": " + says})
+			}
+		}
+	}
+	return found
+}
+
+func titled(c *checklist.Criterion) string {
+	if c.Title != "" {
+		return c.Title
+	}
+	return c.Key
+}
