@@ -7,7 +7,7 @@ export function CarryAway({ what, title, forms, query = {} }: { what: string; ti
   };
   return (
     <p className="flex flex-wrap gap-x-4 border-b border-rule py-1 text-[13px]">
-      <span className="w-44 text-soft">{title}</span>
+      <span className="w-full text-soft sm:w-44">{title}</span>
       {forms.map((f) => (
         <a key={f} className="act" href={address(f)} download>
           {names[f] ?? f.toUpperCase()}

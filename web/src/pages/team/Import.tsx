@@ -118,16 +118,19 @@ function Import() {
         {what === "system" && <TextField label="Release date" hint="if it is new: no system tells" value={date} onChange={setDate} />}
       </div>
       {what === "readings" && (
-        <div className="mt-3 grid max-w-4xl gap-x-6 gap-y-2 sm:grid-cols-2 md:grid-cols-4">
-          {[
-            { field: "edition", label: "All about the edition" },
-            { field: "rig", label: "All on the rig" },
-            { field: "phase", label: "All in the phase" },
-            { field: "reviewer", label: "All by" },
-          ].map(({ field, label }) => (
-            <TextField key={field} label={label} hint="if the file does not say" value={constants[field]} onChange={(v) => setConstants({ ...constants, [field]: v })} />
-          ))}
-        </div>
+        <fieldset className="mt-4">
+          <legend className="text-[13px] text-soft">Where the file does not say:</legend>
+          <div className="grid max-w-4xl gap-x-6 gap-y-2 sm:grid-cols-2 md:grid-cols-4">
+            {[
+              { field: "edition", label: "All about the edition" },
+              { field: "rig", label: "All on the rig" },
+              { field: "phase", label: "All in the phase" },
+              { field: "reviewer", label: "All by" },
+            ].map(({ field, label }) => (
+              <TextField key={field} label={label} value={constants[field]} onChange={(v) => setConstants({ ...constants, [field]: v })} />
+            ))}
+          </div>
+        </fieldset>
       )}
       {glancing.error && what === "readings" && <Refused error={glancing.error} className="mt-3" />}
       {what === "readings" && mapping === fresh && <MappingEditor mapping={drawn} glance={glance} onChange={setDrawn} />}
