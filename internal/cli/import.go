@@ -21,9 +21,8 @@ func (s *session) importCommand() *cobra.Command {
 
 // importFlags are those that every import has.
 type importFlags struct {
-	o    client.ImportOptions
-	rows string
-	yes  bool
+	o   client.ImportOptions
+	yes bool
 }
 
 func (f *importFlags) define(cmd *cobra.Command) {
