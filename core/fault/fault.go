@@ -39,6 +39,15 @@ func (l List) Error() string {
 	return strings.Join(lines, "\n")
 }
 
+// Line tells every fault in one line, for a row of a table.
+func (l List) Line() string {
+	all := make([]string, len(l))
+	for i, f := range l {
+		all[i] = strings.TrimPrefix(f.Pointer, "/") + ": " + f.Detail
+	}
+	return strings.Join(all, "; ")
+}
+
 // Book collects faults while an input is walked. The zero value is ready.
 type Book struct {
 	faults List

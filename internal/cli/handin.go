@@ -102,14 +102,14 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if r.Value.State == reading.Accepted {
 		t.heading += "\nIt is accepted: what comes to it counts once it is reopened and accepted again."
 	}
-	refused := tally(steps, slip.Refused)
+	bad := tally(steps, slip.Refused)
 	toDo := tally(steps, slip.New) + tally(steps, slip.Replace)
-	if d.dryRun || refused > 0 || toDo == 0 {
+	if d.dryRun || bad > 0 || toDo == 0 {
 		if err := s.print(cmd, out, t); err != nil {
 			return err
 		}
-		if refused > 0 {
-			return wrongSlip(fmt.Errorf("%d of %d are refused, so nothing is sent: correct the slip", refused, len(steps)))
+		if bad > 0 {
+			return refused(fmt.Errorf("%d of %d are refused, so nothing is sent: correct the slip", bad, len(steps)))
 		}
 		return nil
 	}
@@ -125,8 +125,8 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	return s.print(cmd, out, t)
 }
 
-// wrongSlip is a slip that the rules refuse.
-func wrongSlip(err error) error {
+// refused is an error for what the rules refuse, which the exit code tells.
+func refused(err error) error {
 	return &client.Refusal{Problem: client.Problem{Status: 422, Detail: err.Error()}}
 }
 

@@ -150,7 +150,7 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 		return err
 	}
 	if done.Refused > 0 {
-		return wrongSlip(fmt.Errorf("%d rows are refused, so nothing was taken in", done.Refused))
+		return refused(fmt.Errorf("%d rows are refused, so nothing was taken in", done.Refused))
 	}
 	return nil
 }

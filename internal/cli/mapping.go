@@ -116,7 +116,7 @@ func (s *session) addMapping() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.saveMapping(cmd, m, "")
+			return s.saveMapping(cmd, m, false)
 		},
 	}
 }
@@ -130,23 +130,23 @@ func (s *session) editMapping() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			old, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), m.Name))
-			if err != nil {
-				return err
-			}
-			return s.saveMapping(cmd, m, old.ETag)
+			return s.saveMapping(cmd, m, true)
 		},
 	}
 }
 
-func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, tag string) error {
+func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, there bool) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
+	}
+	tag := ""
+	if there {
+		old, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), m.Name))
+		if err != nil {
+			return err
+		}
+		tag = old.ETag
 	}
 	saved, err := client.Read[client.Mapping](c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m))
 	if err != nil {

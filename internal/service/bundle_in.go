@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 
@@ -41,14 +40,7 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 		}
 		return m.im.add(b, func(done, of int) { w.Progress("written", done, of) })
 	})
-	switch {
-	case errors.Is(err, errTrial):
-		return done, nil
-	case err != nil:
-		return done, err
-	}
-	done.Written, done.Change = true, change
-	return done, nil
+	return done.written(change, err)
 }
 
 // meeting holds a bundle against what is there.

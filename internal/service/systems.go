@@ -52,7 +52,7 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 			var book fault.Book
 			step.check(&book)
 			if faults := book.List(); len(faults) > 0 {
-				o.Fate, o.Why, o.Column = FateRefused, saidOf(faults), columnOf(faults)
+				o.Fate, o.Why, o.Column = FateRefused, faults.Line(), columnOf(faults)
 			}
 		}
 		done.count(o.Fate)
@@ -74,11 +74,7 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 		}
 		return tx.Log("imported", store.SortCatalogue, release+"/"+e.Key, "")
 	})
-	if err != nil {
-		return done, err
-	}
-	done.Written, done.Change = true, change
-	return done, nil
+	return done.written(change, err)
 }
 
 // differs says what the catalogue says otherwise of an edition that is there.

@@ -114,14 +114,17 @@ func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []impor
 		}
 		return in.write(w)
 	})
-	switch {
-	case errors.Is(err, errTrial):
-		return done, nil
-	case err != nil:
-		return done, err
+	return done.written(change, err)
+}
+
+// written is what an import came to after its transaction, which errTrial ended where
+// nothing was to be written.
+func (i Imported) written(change int64, err error) (Imported, error) {
+	if errors.Is(err, errTrial) {
+		return i, nil
 	}
-	done.Written, done.Change = true, change
-	return done, nil
+	i.Written, i.Change = err == nil, change
+	return i, err
 }
 
 // taker holds what drafts are held against.
@@ -364,7 +367,7 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	if err := in.soundReading(in.state, b.list, x, in.now); err != nil {
 		var refused *Error
 		if errors.As(err, &refused) && len(refused.Faults) > 0 {
-			return nil, columnOf(refused.Faults), errors.New(saidOf(refused.Faults))
+			return nil, columnOf(refused.Faults), errors.New(refused.Faults.Line())
 		}
 		return nil, "", err
 	}
@@ -396,14 +399,6 @@ func columnOf(faults fault.List) string {
 		return map[string]string{"reason": "adjustmentReason"}[rest]
 	}
 	return first
-}
-
-func saidOf(faults fault.List) string {
-	all := make([]string, len(faults))
-	for i, f := range faults {
-		all[i] = strings.TrimPrefix(f.Pointer, "/") + ": " + f.Detail
-	}
-	return strings.Join(all, "; ")
 }
 
 // fate holds a reading against those that are there.

@@ -75,7 +75,7 @@ func (p *planner) state(x *State) Step {
 	var book fault.Book
 	reading.ValidatePart(&reading.Entry{System: e}, p.list, &book)
 	if faults := book.List(); len(faults) > 0 {
-		step.Fate, step.Why = Refused, said(faults)
+		step.Fate, step.Why = Refused, faults.Line()
 		return step
 	}
 	i := slices.IndexFunc(p.there.States, func(o reading.System) bool { return o.ID == x.Key })
@@ -201,7 +201,7 @@ func (p *planner) fate(step *Step) {
 		reading.ValidateValue(r, p.list, &book)
 	}
 	if faults := book.List(); len(faults) > 0 {
-		step.Fate, step.Why = Refused, said(faults)
+		step.Fate, step.Why = Refused, faults.Line()
 		return
 	}
 	step.Fate, step.Why = New, ""
@@ -298,15 +298,6 @@ var namespace = uuid.MustParse("6f2f0b5e-5c3e-4f0e-9b77-2d0c9c4f8a11")
 // same readings.
 func derived(parts ...string) string {
 	return uuid.NewSHA1(namespace, []byte(strings.Join(parts, "\x00"))).String()
-}
-
-// said is all that is wrong, in one line.
-func said(faults fault.List) string {
-	all := make([]string, len(faults))
-	for i, f := range faults {
-		all[i] = strings.TrimPrefix(f.Pointer, "/") + ": " + f.Detail
-	}
-	return strings.Join(all, "; ")
 }
 
 func asJSON(v any) string {
