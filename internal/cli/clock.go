@@ -220,7 +220,7 @@ func (f *clockFlags) conditions(r *clock.Result) string {
 }
 
 func peak(mib, floor float64) string {
-	if mib <= 1.02*floor {
+	if mib <= 1.15*floor { // a child begins with the memory of the clock, which grows a little
 		return "below " + numerals.Rounded(math.Ceil(mib), 0)
 	}
 	return numerals.Rounded(mib, 1)
