@@ -141,6 +141,43 @@ func TestSlip(t *testing.T) {
 	}
 }
 
+// TestSurveyStraight surveys straight into the review that dtally at has set.
+func TestSurveyStraight(t *testing.T) {
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	root := quaymark(t)
+	if says := ines.fails(4, "survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes"); !strings.Contains(says, "nothing is sent") {
+		t.Errorf("without a phase: %s", says)
+	}
+	ines.must("at", "quaymark/22.1/latchwork", "--rig", "bench-new", "--phase", "updated")
+	fates, tally := handed(t, ines.must("survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes", "--output", "json"))
+	if fates["memory-idle"] != "new" || fates["kernel"] != "new" || tally["refused"] != 0 {
+		t.Errorf("%v", fates)
+	}
+	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(out, `"6.9.1-quay"`) {
+		t.Error("the review has no surveyed kernel")
+	}
+	if out := ines.must("state", "list", "quaymark/22.1/latchwork"); !strings.Contains(out, "bench-new") || !strings.Contains(out, "surveyed") {
+		t.Errorf("the states:\n%s", out)
+	}
+	if says := ines.fails(2, "survey", "--root", root, "--review", "x", "--slip", "y"); !strings.Contains(says, "choose one") {
+		t.Errorf("both: %s", says)
+	}
+	for _, wrong := range [][]string{
+		{"survey", "--repeat", "0"}, {"survey", "--root", "/etc/passwd"}, {"clock"}, {"clock", "true"}, {"clock", "--runs", "0", "--", "true"}, {"clock", "--caches", "warm", "--", "true"},
+		{"clock", "--", "true", "--"}, {"clock", "--criterion", "x", "--", "true"}, {"clock", "--slip", "y", "--", "true"}, {"clock", "--figure", "colour", "--", "true"},
+		{"frames", "x.csv", "--unit", "min"}, {"frames", "x.csv", "--picture", "x.gif"}, {"frames", "x.csv", "--delimiter", "::"}, {"frames", "x.csv", "--into", "a=b"}, {"record", "wireless", "--slip", "y"},
+	} {
+		ines.fails(2, wrong...)
+	}
+	ines.fails(3, "survey", "--root", "/nowhere")
+	ines.fails(3, "survey", "diff", "/nowhere", "/nowhere")
+	ines.fails(3, "frames", "/nowhere.csv")
+	if says := ines.fails(1, "clock", "--settle", "0s", "--", "sh", "-c", "echo the disk is full >&2; exit 3"); !strings.Contains(says, "the disk is full") {
+		t.Errorf("a failing command: %s", says)
+	}
+}
+
 func correct(t *testing.T, file, from, to string) {
 	t.Helper()
 	data, err := os.ReadFile(file)

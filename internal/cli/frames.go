@@ -46,19 +46,15 @@ func (s *session) framesCommand() *cobra.Command {
 		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames run1.csv run2.csv run3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
+			if err := checkInto(into, &to); err != nil {
+				return err
+			}
 			runs, err := f.sum(cmd, a)
 			if err != nil {
 				return err
 			}
 			if to.wanted() {
-				x, err := to.framesSlip(runs, into)
-				if err != nil {
-					return err
-				}
-				return s.deliver(cmd, &to, x)
-			}
-			if len(into) > 0 {
-				return wrongUsage("--into needs --slip or --review, to say where the reading goes")
+				return s.deliver(cmd, &to, to.framesSlip(runs, into))
 			}
 			if len(runs) == 1 {
 				return s.print(cmd, runs[0], framesSheets(runs)...)
@@ -90,18 +86,28 @@ func (r *framesRun) figure(name string) float64 {
 	return math.NaN()
 }
 
+// checkInto checks which figure is to answer which criterion.
+func checkInto(into []string, to *destination) error {
+	switch {
+	case len(into) > 0 && !to.wanted():
+		return wrongUsage("--into needs --slip or --review, to say where the reading goes")
+	case len(into) == 0 && to.wanted():
+		return wrongUsage("say which figure answers which criterion, such as --into flight-average=average")
+	}
+	for _, pair := range into {
+		if _, figure, _ := strings.Cut(pair, "="); !slices.Contains(frameFigures, figure) {
+			return wrongUsage("--into %q is not CRITERION=FIGURE with a figure of %s", pair, list(frameFigures))
+		}
+	}
+	return nil
+}
+
 // framesSlip makes a reading of each figure that answers a criterion, a run for each
 // log.
-func (d *destination) framesSlip(runs []framesRun, into []string) (*slip.Slip, error) {
-	if len(into) == 0 {
-		return nil, wrongUsage("say which figure answers which criterion, such as --into flight-average=average")
-	}
+func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 	x := &slip.Slip{}
 	for _, pair := range into {
 		criterion, figure, _ := strings.Cut(pair, "=")
-		if !slices.Contains(frameFigures, figure) {
-			return nil, wrongUsage("--into %q is not CRITERION=FIGURE with a figure of %s", pair, list(frameFigures))
-		}
 		r := newReading(time.Now())
 		r.Criterion, r.Method, r.Unit = criterion, "frame-log", "frames/s"
 		r.Rig, r.Phase, r.Setup, r.Note = d.rig, d.phase, d.setup, d.note
@@ -115,7 +121,7 @@ func (d *destination) framesSlip(runs []framesRun, into []string) (*slip.Slip, e
 		r.Answer = words(values)
 		x.Readings = append(x.Readings, r)
 	}
-	return x, nil
+	return x
 }
 
 func (f *framesFlags) define(cmd *cobra.Command) {

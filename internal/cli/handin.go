@@ -81,6 +81,9 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if err != nil {
 		return err
 	}
+	if err := s.bear(cmd, x, r.Value.Id); err != nil {
+		return err
+	}
 	there, entries, err := s.there(cmd, c, r.Value.Id, who.Value.Person.Name)
 	if err != nil {
 		return err
@@ -125,6 +128,17 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	return s.print(cmd, out, t)
 }
 
+// bear fills in what dtally at has set for the review, where the slip is silent.
+func (s *session) bear(cmd *cobra.Command, x *slip.Slip, review string) error {
+	b, err := s.readBearings()
+	if err != nil || b.Review != review {
+		return err
+	}
+	fmt.Fprintln(cmd.ErrOrStderr(), b.String())
+	x.Rig, x.Phase, x.Setup = cmp.Or(x.Rig, b.Rig), cmp.Or(x.Phase, b.Phase), cmp.Or(x.Setup, b.Setup)
+	return nil
+}
+
 // refused is an error for what the rules refuse, which the exit code tells.
 func refused(err error) error {
 	return &client.Refusal{Problem: client.Problem{Status: 422, Detail: err.Error()}}
@@ -156,7 +170,6 @@ func (s *session) reviewOf(cmd *cobra.Command, c *client.Client, x *slip.Slip, n
 		if b.Review == "" {
 			return client.Got[client.Review]{}, wrongUsage("the slip names no edition; say which with --review or --edition")
 		}
-		fmt.Fprintln(cmd.ErrOrStderr(), b.String())
 		return s.findReview(cmd, c, b.Review)
 	}
 	return s.propose(cmd, c, x.System, b)
