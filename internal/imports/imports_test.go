@@ -109,7 +109,7 @@ not ok 2 - archive zip opens
   message: 'ok 1 - no result'
   ...
 ok 3 - archive 7z opens # SKIP no such archive in the kit
-not ok 4 - suspend # TODO the lid sensor is broken
+not ok 4 - suspend # todo the lid sensor is broken
     ok 1 - part of what follows
     1..1
 ok 5 - layouts
