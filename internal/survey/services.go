@@ -43,8 +43,11 @@ func (s *System) runningServices() (names []string, how string, err error) {
 		for line := range strings.Lines(out) {
 			// Such as "[[+]     ] dbus (pid: 77)": the mark stands left when it runs.
 			end := strings.LastIndex(line, "] ")
-			if end > 0 && strings.Contains(line[:end], "+") {
-				names = append(names, strings.Fields(line[end+2:])[0])
+			if end < 0 || !strings.Contains(line[:end], "+") {
+				continue
+			}
+			if words := strings.Fields(line[end+2:]); len(words) > 0 {
+				names = append(names, words[0])
 			}
 		}
 		return names, "dinitctl list", err

@@ -91,3 +91,51 @@ func listing(t *testing.T, root string) string {
 	}
 	return all.String()
 }
+
+// TestDamagedTrees puts rubbish into every file of every tree in turn, and rubbish
+// into what its commands print: a survey tells what it can, and never breaks off.
+func TestDamagedTrees(t *testing.T) {
+	archives, err := filepath.Glob("testdata/*.txtar")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rubbish := []string{"", "\n", ":", " - \n- - -", "[[+]     ] \n", "a b c\n= = =\n(x) + 1s (y)\n", "\x00\xff\x01", strings.Repeat("9", 400) + "\n"}
+	for _, archive := range archives {
+		root, _ := tree(t, archive)
+		var files []string
+		if err := filepath.WalkDir(root, func(name string, e os.DirEntry, err error) error {
+			if err == nil && e.Type().IsRegular() {
+				files = append(files, name)
+			}
+			return err
+		}); err != nil {
+			t.Fatal(err)
+		}
+		for n, bad := range rubbish {
+			for i, name := range files {
+				content, mode := bad, os.FileMode(0o644)
+				old, err := os.ReadFile(name)
+				if err != nil {
+					t.Fatal(err)
+				}
+				if strings.HasPrefix(string(old), "#!") {
+					content, mode = "#!/bin/sh\ncat <<'END'\n"+strings.ReplaceAll(bad, "\x00", "")+"\nEND\n", 0o755
+				}
+				if (i+n)%3 > 0 { // some files stay, so that what depends on them is still asked
+					continue
+				}
+				if err := os.WriteFile(name, []byte(content), mode); err != nil {
+					t.Fatal(err)
+				}
+			}
+			s := At(root)
+			s.Patience = 10 * time.Second
+			v := Take(t.Context(), s, time.Now())
+			for _, f := range v.Facts {
+				if (f.Value == nil) == (f.Unknown == "") {
+					t.Errorf("%s, %q: %+v is neither known nor unknown", filepath.Base(archive), bad[:min(len(bad), 12)], f)
+				}
+			}
+		}
+	}
+}
