@@ -18,6 +18,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/imports"
 	"dappertally/internal/service"
+	"dappertally/internal/survey"
 )
 
 // Imports take a form of two parts, options and file, and answer with lines of JSON
@@ -269,26 +270,11 @@ func systemIn(data []byte) (catalogue.Named, error) {
 		}
 		return n, nil
 	}
-	var v struct {
-		Format string `json:"format"`
-		Facts  []struct {
-			Key   string `json:"key"`
-			Value any    `json:"value"`
-		} `json:"facts"`
-	}
-	if err := json.Unmarshal([]byte(text), &v); err != nil || v.Format != "dapper-tally/survey" {
+	var v survey.Survey
+	if err := json.Unmarshal([]byte(text), &v); err != nil || v.Format != survey.Format {
 		return catalogue.Named{}, errors.New("it is no survey; dtally survey --output json writes one")
 	}
-	n := catalogue.Named{}
-	for _, f := range v.Facts {
-		value, _ := f.Value.(string)
-		if into := map[string]*string{
-			"os.name": &n.Name, "os.id": &n.ID, "os.version": &n.Version, "os.codename": &n.Codename, "os.variant": &n.Variant,
-			"desktop.name": &n.Desktop, "machine.architecture": &n.Architecture,
-		}[f.Key]; into != nil {
-			*into = value
-		}
-	}
+	n := v.Named()
 	if n.ID == "" && n.Name == "" {
 		return n, errors.New("the survey names no system")
 	}

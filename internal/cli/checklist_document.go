@@ -3,8 +3,6 @@ package cli
 import (
 	"fmt"
 	"io"
-	"os"
-	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -15,6 +13,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
 	"dappertally/internal/survey"
+	"dappertally/internal/wholefile"
 )
 
 func mark(set bool, word string) string {
@@ -61,33 +60,13 @@ func (s *session) exportChecklist() *cobra.Command {
 				if len(a) == 1 {
 					return s.print(cmd, x.Value, nil)
 				}
-				return whole(a[1], func(w io.Writer) error {
+				return wholefile.Write(a[1], func(w io.Writer) error {
 					cmd.SetOut(w)
 					return s.print(cmd, x.Value, nil)
 				})
 			})
 		},
 	}
-}
-
-// whole writes a file completely or not at all.
-func whole(name string, write func(io.Writer) error) error {
-	f, err := os.CreateTemp(filepath.Dir(name), ".dtally-*")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(f.Name())
-	if err := write(f); err != nil {
-		f.Close()
-		return err
-	}
-	if err := f.Close(); err != nil {
-		return err
-	}
-	if err := os.Chmod(f.Name(), 0o644); err != nil {
-		return err
-	}
-	return os.Rename(f.Name(), name)
 }
 
 func (s *session) importChecklist() *cobra.Command {

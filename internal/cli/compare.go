@@ -37,11 +37,7 @@ func (s *session) compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			key, version, err := splitChecklist(r.Value.Heading.Checklist)
-			if err != nil {
-				return err
-			}
-			list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+			list, err := s.fetchChecklist(cmd, c, r.Value.Heading.Checklist)
 			if err != nil {
 				return err
 			}

@@ -17,6 +17,7 @@ import (
 	"dappertally/internal/frames"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
+	"dappertally/internal/wholefile"
 )
 
 // framesFlags is how a log is written and what becomes of its figures.
@@ -210,7 +211,7 @@ func (f *framesFlags) sumOne(cmd *cobra.Command, name string, form frames.Form) 
 	if f.picture != "" {
 		course := reading.Course(log.Times(), run.Duration, frames.Slots)
 		title := fmt.Sprintf("%s: %d frames in %s s", filepath.Base(name), run.Count, numerals.Rounded(run.Duration, 1))
-		if err := whole(f.picture, func(w io.Writer) error { return frames.Draw(w, f.picture, title, course, &run.Frames) }); err != nil {
+		if err := wholefile.Write(f.picture, func(w io.Writer) error { return frames.Draw(w, f.picture, title, course, &run.Frames) }); err != nil {
 			return run, err
 		}
 	}

@@ -88,11 +88,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if err != nil {
 		return err
 	}
-	key, version, err := splitChecklist(r.Value.Checklist)
-	if err != nil {
-		return err
-	}
-	list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+	list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
 	if err != nil {
 		return err
 	}

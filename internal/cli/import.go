@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/wholefile"
 )
 
 func (s *session) importCommand() *cobra.Command {
@@ -258,7 +259,7 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 				_, err := io.Copy(cmd.OutOrStdout(), body)
 				return err
 			}
-			return whole(file, func(w io.Writer) error {
+			return wholefile.Write(file, func(w io.Writer) error {
 				_, err := io.Copy(w, body)
 				return err
 			})

@@ -15,6 +15,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
+	"dappertally/internal/wholefile"
 )
 
 // kitFile is what became of one file of a kit.
@@ -106,7 +107,7 @@ func fetchFile(cmd *cobra.Command, c *client.Client, name string, f checklist.Ki
 		return "", err
 	}
 	defer body.Close()
-	return kitFetched, whole(name, func(w io.Writer) error {
+	return kitFetched, wholefile.Write(name, func(w io.Writer) error {
 		hash := sha256.New()
 		bar := progress(cmd, f.Size, f.Name)
 		if _, err := io.Copy(io.MultiWriter(w, hash, bar), body); err != nil {

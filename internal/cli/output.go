@@ -16,6 +16,7 @@ import (
 	"golang.org/x/term"
 	"gopkg.in/yaml.v3"
 
+	"dappertally/internal/formula"
 	"dappertally/internal/numerals"
 )
 
@@ -114,7 +115,7 @@ func printCSV(w io.Writer, sheets []*sheet) error {
 func guarded(row []string) []string {
 	out := slices.Clone(row)
 	for i, cell := range out {
-		if _, err := strconv.ParseFloat(cell, 64); err != nil && cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+		if formula.Looks(cell) {
 			out[i] = "'" + cell
 		}
 	}

@@ -55,11 +55,7 @@ func (s *session) recordCommand() *cobra.Command {
 				return err
 			}
 			f.take(cmd, &b)
-			key, version, err := splitChecklist(r.Value.Checklist)
-			if err != nil {
-				return err
-			}
-			list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+			list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
 			if err != nil {
 				return err
 			}

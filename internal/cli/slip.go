@@ -101,13 +101,11 @@ func newReading(at time.Time) slip.Reading {
 
 // systemOf names the system that a survey was taken on.
 func systemOf(v *survey.Survey) *slip.System {
-	if v.Text("os.name") == "" {
+	n := v.Named()
+	if n.Name == "" {
 		return nil
 	}
-	return &slip.System{
-		Name: v.Text("os.name"), ID: v.Text("os.id"), Version: v.Text("os.version"), Variant: v.Text("os.variant"),
-		Desktop: v.Text("desktop.name"), Architecture: v.Text("machine.architecture"),
-	}
+	return &slip.System{Name: n.Name, ID: n.ID, Version: n.Version, Variant: n.Variant, Desktop: n.Desktop, Architecture: n.Architecture}
 }
 
 // words writes runs as dtally record takes them.

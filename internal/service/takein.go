@@ -95,7 +95,7 @@ func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []impor
 	}
 	now := s.Now()
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		in := &taker{Service: s, ctx: ctx, who: who, state: state, tx: tx, now: now.UTC().Truncate(time.Microsecond), reviews: reviews, books: map[string]*reviewBook{}}
+		in := &taker{Service: s, ctx: ctx, who: who, state: state, tx: tx, now: now.UTC().Truncate(time.Microsecond), reviews: reviews, books: map[string]*reviewBook{}, targets: map[[2]string]target{}}
 		if err := in.lock(drafts); err != nil {
 			return err
 		}
@@ -137,6 +137,7 @@ type taker struct {
 	reviews []store.Review
 	people  map[string]string
 	books   map[string]*reviewBook // by review id
+	targets map[[2]string]target   // by the review and edition that a draft names
 	rows    []store.ReadingRow
 }
 

@@ -127,8 +127,24 @@ func (s *Service) hiddenOf(ctx context.Context, who *Actor, r *store.Review, all
 	return ids, nil
 }
 
-// find is the review that a draft goes to.
+// target is the review that drafts go to, or why there is none.
+type target struct {
+	review *store.Review
+	err    error
+}
+
+// find is the review that a draft goes to. Many drafts name the same.
 func (in *taker) find(d *imports.Draft) (*store.Review, error) {
+	named := [2]string{d.Review, d.Edition}
+	known, ok := in.targets[named]
+	if !ok {
+		known.review, known.err = in.search(d)
+		in.targets[named] = known
+	}
+	return known.review, known.err
+}
+
+func (in *taker) search(d *imports.Draft) (*store.Review, error) {
 	if d.Review != "" {
 		i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == d.Review })
 		if i < 0 {

@@ -17,6 +17,7 @@ import (
 	"gopkg.in/yaml.v3"
 
 	"dappertally/core/reading"
+	"dappertally/internal/wholefile"
 )
 
 // Format and Version name the file format.
@@ -264,7 +265,10 @@ func Append(name string, more *Slip) error {
 	if err := e.Encode(&doc); err != nil {
 		return err
 	}
-	return replace(name, text.Bytes())
+	return wholefile.Write(name, func(w io.Writer) error {
+		_, err := text.WriteTo(w)
+		return err
+	})
 }
 
 // lock keeps other programs from appending to a slip in the same folder.
@@ -277,19 +281,6 @@ func lock(folder string) (unlock func(), err error) {
 		return nil, errors.Join(fmt.Errorf("locking %s: %w", folder, err), f.Close())
 	}
 	return func() { f.Close() }, nil
-}
-
-func replace(name string, text []byte) error {
-	f, err := os.CreateTemp(filepath.Dir(name), ".slip-*")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(f.Name())
-	_, err = f.Write(text)
-	if err = errors.Join(err, f.Chmod(0o644), f.Sync(), f.Close()); err != nil {
-		return fmt.Errorf("writing %s: %w", name, err)
-	}
-	return os.Rename(f.Name(), name)
 }
 
 // merge adds to the lists of a slip's document and fills in what it leaves open. What

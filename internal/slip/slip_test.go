@@ -64,7 +64,7 @@ func TestAppendAtOnce(t *testing.T) {
 	if s, err := Load(name); err != nil || len(s.Readings) != 20 {
 		t.Errorf("%d readings of 20, %v", len(s.Readings), err)
 	}
-	if left, _ := filepath.Glob(filepath.Join(filepath.Dir(name), ".slip-*")); len(left) > 0 {
+	if left, _ := os.ReadDir(filepath.Dir(name)); len(left) != 1 {
 		t.Errorf("left behind: %v", left)
 	}
 }

@@ -67,7 +67,7 @@ type association struct {
 }
 
 func (s *System) associations(data []string) []association {
-	vars, _ := s.sessionVariables()
+	vars := s.shared.session().vars
 	var names []string
 	for d := range strings.SplitSeq(strings.ToLower(vars["XDG_CURRENT_DESKTOP"]), ":") {
 		if d != "" {

@@ -6,12 +6,18 @@ import (
 	"strings"
 )
 
-// sessionVariables is the environment of the session that the survey looks at: its
-// own, or that of a desktop of the same person, where it runs outside one.
-func (s *System) sessionVariables() (vars map[string]string, how string) {
-	vars = s.shared.environ()
+// variables is the environment of a session, and whose it is.
+type variables struct {
+	vars map[string]string // nil where there is none
+	how  string
+}
+
+// readSession finds the environment of the session that the survey looks at: its own,
+// or that of a desktop of the same person, where it runs outside one.
+func (s *System) readSession() variables {
+	vars := s.shared.environ()
 	if vars["XDG_CURRENT_DESKTOP"] != "" || vars["WAYLAND_DISPLAY"] != "" || vars["DISPLAY"] != "" {
-		return vars, "the survey's own environment"
+		return variables{vars, "the survey's own environment"}
 	}
 	for _, p := range s.shared.processes() {
 		if p.kernel {
@@ -19,15 +25,16 @@ func (s *System) sessionVariables() (vars map[string]string, how string) {
 		}
 		theirs := environ(s.read("/proc/" + strconv.Itoa(p.pid) + "/environ"))
 		if theirs["XDG_CURRENT_DESKTOP"] != "" {
-			return theirs, "the environment of " + p.name
+			return variables{theirs, "the environment of " + p.name}
 		}
 	}
-	return nil, ""
+	return variables{}
 }
 
 // session tells desktop, display server and session.
 func session(s *System) []Fact {
-	vars, how := s.sessionVariables()
+	own := s.shared.session()
+	vars, how := own.vars, own.how
 	if vars == nil {
 		why := "no desktop session of this person is running"
 		if offered := s.sessions(); len(offered) > 0 {
@@ -106,8 +113,7 @@ var desktopPackages = map[string][]string{
 
 func desktopVersion(s *System) []Fact {
 	const key = "desktop.version"
-	vars, _ := s.sessionVariables()
-	name := desktopName(vars)
+	name := desktopName(s.shared.session().vars)
 	if name == "" {
 		return []Fact{unknown(key, "no desktop is known")}
 	}

@@ -17,7 +17,7 @@ func disk(s *System) []Fact {
 	const key = "disk.used"
 	var seen, told []string
 	var used uint64
-	for _, m := range s.mounts() {
+	for _, m := range s.shared.mounts() {
 		if !slices.Contains(systemFolders, m.point) || slices.Contains(seen, m.source) {
 			continue
 		}
@@ -32,7 +32,7 @@ func disk(s *System) []Fact {
 		return []Fact{unknown(key, "/proc/self/mountinfo names no file system of the system")}
 	}
 	how := "file systems at " + strings.Join(told, ", ")
-	if !slices.ContainsFunc(s.mounts(), func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) }) {
+	if !slices.ContainsFunc(s.shared.mounts(), func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) }) {
 		how += "; people's folders are in it"
 	}
 	return []Fact{number(key, round(float64(used)/(1<<30), 2), how)}

@@ -99,8 +99,8 @@ func graphics(s *System) []Fact {
 // mount is one line of the mounts of a system.
 type mount struct{ number, point, sort, source string }
 
-// mounts reads /proc/self/mountinfo, whose fields proc(5) tells.
-func (s *System) mounts() []mount {
+// readMounts reads /proc/self/mountinfo, whose fields proc(5) tells.
+func (s *System) readMounts() []mount {
 	var all []mount
 	for line := range strings.Lines(s.read("/proc/self/mountinfo")) {
 		before, behind, ok := strings.Cut(line, " - ")
@@ -116,11 +116,12 @@ var unescape = strings.NewReplacer(`\040`, " ", `\011`, "\t", `\134`, `\`).Repla
 
 func encryption(s *System) []Fact {
 	const key = "disk.encryption"
-	i := slices.IndexFunc(s.mounts(), func(m mount) bool { return m.point == "/" })
+	mounts := s.shared.mounts()
+	i := slices.IndexFunc(mounts, func(m mount) bool { return m.point == "/" })
 	if i < 0 {
 		return []Fact{unknown(key, "/proc/self/mountinfo does not tell where / comes from")}
 	}
-	root := s.mounts()[i]
+	root := mounts[i]
 	device := s.blockDevice(root)
 	switch {
 	case root.sort == "overlay" || root.sort == "tmpfs" || root.sort == "squashfs":

@@ -333,36 +333,48 @@ func (s *System) rpm() (map[string]string, error) {
 	return found, nil
 }
 
-// owner finds the package that a file came with; empty where that cannot be told.
+// owner finds the package that an application's file came with; the guess where that
+// cannot be told.
 func (s *System) owner(file, guess string) string {
-	listed := func(pkg string) bool {
-		return slices.Contains(strings.Split(s.read("/var/lib/dpkg/info/"+pkg+".list"), "\n"), file)
-	}
-	if listed(guess) {
+	if slices.Contains(strings.Split(s.read("/var/lib/dpkg/info/"+guess+".list"), "\n"), file) {
 		return guess
 	}
-	for _, name := range s.names("/var/lib/dpkg/info") {
-		if s.ctx.Err() != nil {
-			return ""
-		}
-		pkg, ok := strings.CutSuffix(name, ".list")
-		if ok && strings.Contains(s.read("/var/lib/dpkg/info/"+name), file+"\n") {
-			pkg, _, _ = strings.Cut(pkg, ":")
-			return pkg
-		}
-	}
-	relative := strings.TrimPrefix(file, "/")
-	for _, folder := range s.names("/var/lib/pacman/local") {
-		if s.ctx.Err() != nil {
-			return ""
-		}
-		if strings.Contains(s.read("/var/lib/pacman/local/"+folder+"/files"), relative+"\n") {
-			cut := strings.Split(folder, "-")
-			return strings.Join(cut[:max(len(cut)-2, 0)], "-")
-		}
+	if pkg := s.shared.owners()[file]; pkg != "" {
+		return pkg
 	}
 	if out, err := s.run("rpm", "-qf", "--qf", `%{NAME}\n`, file); err == nil {
 		return strings.TrimSpace(out)
 	}
 	return guess
+}
+
+// readOwners goes once through the lists of what packages hold and notes to which each
+// application belongs.
+func (s *System) readOwners() map[string]string {
+	owners := map[string]string{}
+	note := func(pkg, files, prefix string) {
+		for line := range strings.Lines(files) {
+			name := prefix + strings.TrimRight(line, "\n")
+			if strings.HasSuffix(name, ".desktop") && owners[name] == "" {
+				owners[name] = pkg
+			}
+		}
+	}
+	for _, name := range s.names("/var/lib/dpkg/info") {
+		if s.ctx.Err() != nil {
+			return owners
+		}
+		if pkg, ok := strings.CutSuffix(name, ".list"); ok {
+			pkg, _, _ = strings.Cut(pkg, ":")
+			note(pkg, s.read("/var/lib/dpkg/info/"+name), "")
+		}
+	}
+	for _, folder := range s.names("/var/lib/pacman/local") {
+		if s.ctx.Err() != nil {
+			return owners
+		}
+		cut := strings.Split(folder, "-")
+		note(strings.Join(cut[:max(len(cut)-2, 0)], "-"), s.read("/var/lib/pacman/local/"+folder+"/files"), "/")
+	}
+	return owners
 }

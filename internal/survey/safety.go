@@ -24,9 +24,9 @@ func firewall(s *System) []Fact {
 			return []Fact{text(key, "on: "+name, "a running process")}
 		}
 	}
-	if names, _, err := s.runningServices(); err == nil {
+	if services := s.shared.services(); services.err == nil {
 		for _, name := range []string{"nftables", "iptables", "firewalld", "ufw", "shorewall", "awall"} {
-			if slices.Contains(names, name) {
+			if slices.Contains(services.names, name) {
 				return []Fact{text(key, "on: "+name, "a running service")}
 			}
 		}

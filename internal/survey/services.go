@@ -8,7 +8,8 @@ import (
 
 // services lists the services that the init system says are running.
 func services(s *System) []Fact {
-	names, how, err := s.runningServices()
+	found := s.shared.services()
+	names, how, err := found.names, found.how, found.err
 	if how == "" && err == nil {
 		init := s.initFact()
 		name := "the init system"
@@ -21,9 +22,20 @@ func services(s *System) []Fact {
 	if err != nil {
 		return []Fact{unknown("services.count", err.Error()), unknown("services.names", err.Error())}
 	}
-	slices.Sort(names)
-	names = slices.Compact(names)
+	names = slices.Compact(slices.Sorted(slices.Values(names)))
 	return []Fact{number("services.count", float64(len(names)), how), lines("services.names", names, how)}
+}
+
+// running is what the init system says of its services.
+type running struct {
+	names []string
+	how   string // empty: it says nothing
+	err   error
+}
+
+func (s *System) readServices() running {
+	names, how, err := s.runningServices()
+	return running{names, how, err}
 }
 
 func (s *System) runningServices() (names []string, how string, err error) {

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 )
 
@@ -71,6 +72,14 @@ func (s *Survey) Disturbance() string {
 		return ""
 	}
 	return "a screen was being recorded: " + f.Value.String()
+}
+
+// Named is what the system says that it is.
+func (s *Survey) Named() catalogue.Named {
+	return catalogue.Named{
+		Name: s.Text("os.name"), ID: s.Text("os.id"), Version: s.Text("os.version"), Codename: s.Text("os.codename"), Variant: s.Text("os.variant"),
+		Desktop: s.Text("desktop.name"), Architecture: s.Text("machine.architecture"),
+	}
 }
 
 // asker tells the facts of one subject.

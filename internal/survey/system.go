@@ -33,6 +33,10 @@ type shared struct {
 	environ   func() map[string]string
 	installed func() inventory
 	identity  func() map[string]string
+	session   func() variables
+	services  func() running
+	mounts    func() []mount
+	owners    func() map[string]string
 }
 
 // Patience is how long a pass waits if nothing else is said: it stays below two
@@ -57,6 +61,7 @@ func (s *System) pass(ctx context.Context) *System {
 	p.shared = &shared{
 		processes: sync.OnceValue(p.readProcesses), environ: sync.OnceValue(p.readEnviron),
 		installed: sync.OnceValue(p.readInstalled), identity: sync.OnceValue(p.readIdentity),
+		session: sync.OnceValue(p.readSession), services: sync.OnceValue(p.readServices), mounts: sync.OnceValue(p.readMounts), owners: sync.OnceValue(p.readOwners),
 	}
 	return &p
 }

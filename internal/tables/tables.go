@@ -14,6 +14,8 @@ import (
 
 	"github.com/xuri/excelize/v2"
 	"gopkg.in/yaml.v3"
+
+	"dappertally/internal/formula"
 )
 
 // Table is rows of named columns. A cell is a string, a float64, an int, a bool, or
@@ -76,9 +78,6 @@ func shown(cell any) string {
 	return text(cell)
 }
 
-// formulas are what a spreadsheet takes for the beginning of a formula.
-const formulas = "=+-@\t\r"
-
 // guard keeps a spreadsheet from taking a text for a formula; unguard takes the
 // guard off again.
 func guard(cell any) string {
@@ -86,7 +85,7 @@ func guard(cell any) string {
 	if !ok {
 		return text(cell)
 	}
-	if _, err := strconv.ParseFloat(s, 64); err != nil && s != "" && (strings.ContainsRune(formulas, rune(s[0])) || guarded(s)) {
+	if formula.Looks(s) || guarded(s) {
 		return "'" + s
 	}
 	return s
@@ -94,7 +93,7 @@ func guard(cell any) string {
 
 func guarded(s string) bool {
 	rest := strings.TrimLeft(s, "'")
-	return rest != s && rest != "" && strings.ContainsRune(formulas, rune(rest[0]))
+	return rest != s && formula.Begins(rest)
 }
 
 func unguard(s string) string {

@@ -19,11 +19,11 @@ export default function ImportPage() {
       <Import />
       <section className="mt-10">
         <h2 className="border-b border-ink pb-1">Export</h2>
-        <CarryAway what="readings" title="Readings" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
-        <CarryAway what="reviews" title="Reviews" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
-        <CarryAway what="scorecards" title="Scorecards" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
-        <CarryAway what="points" title="Points" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md"]} />
-        <CarryAway what="ranking" title="Ranking" forms={["csv", "json", "jsonl", "yaml", "xlsx", "md", "svg", "png"]} />
+        <CarryAway what="readings" title="Readings" forms={tables} />
+        <CarryAway what="reviews" title="Reviews" forms={tables} />
+        <CarryAway what="scorecards" title="Scorecards" forms={tables} />
+        <CarryAway what="points" title="Points" forms={tables} />
+        <CarryAway what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
         <CarryAway what="bundle" title="All of it in one bundle" forms={["json"]} />
         <p className="mt-2 text-[13px] text-soft">Readings and bundles can be taken in again as they are. Grades that you must not see yet are in none of them.</p>
       </section>
@@ -31,6 +31,7 @@ export default function ImportPage() {
   );
 }
 
+const tables = ["csv", "json", "jsonl", "yaml", "xlsx", "md"];
 const sorts: { value: What; label: string }[] = [
   { value: "readings", label: "readings" },
   { value: "system", label: "a system, for the catalogue" },

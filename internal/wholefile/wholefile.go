@@ -1,0 +1,27 @@
+// Package wholefile writes files completely or not at all.
+package wholefile
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+)
+
+// Write puts what write writes into the file of that name, in the place of one that is
+// there. Until all of it is on the disk the old one stays.
+func Write(name string, write func(io.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(name), ".dtally-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	if err := write(f); err != nil {
+		return errors.Join(err, f.Close())
+	}
+	if err := errors.Join(f.Chmod(0o644), f.Sync(), f.Close()); err != nil {
+		return fmt.Errorf("writing %s: %w", name, err)
+	}
+	return os.Rename(f.Name(), name)
+}
