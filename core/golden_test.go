@@ -33,6 +33,9 @@ type goldenCase struct {
 	Comparison   any
 	Quality      any
 	Records      any
+	HeadToHead   any
+	Explain      any
+	Tipping      any
 	CommonGround any
 	Effect       any
 }
@@ -75,6 +78,23 @@ func TestGolden(t *testing.T) {
 					t.Fatal(err)
 				}
 				agree(t, "comparison", g.Comparison, generic(t, c))
+				agree(t, "head-to-head", g.HeadToHead, generic(t, comparing.MatchUp(table, nil, nil)))
+				cards := table.Scorecards(audience)
+				if g.Explain != nil {
+					a, b := card(t, cards, r.Ranking[0].Edition), card(t, cards, r.Ranking[1].Edition)
+					e, err := ranking.Explain(newest, a, b, &r)
+					if err != nil {
+						t.Fatal(err)
+					}
+					agree(t, "explain", g.Explain, generic(t, e))
+				}
+				if g.Tipping != nil {
+					points, err := ranking.TippingPoints(newest, audience, cards, &r)
+					if err != nil {
+						t.Fatal(err)
+					}
+					agree(t, "tipping", g.Tipping, generic(t, points))
+				}
 				agree(t, "records", g.Records, generic(t, comparing.RecordsOf(b.Checklists, b.Reviews, opts.At)))
 				agree(t, "quality", g.Quality, generic(t, quality.Of(table, quality.LinesOf(b.Distributions))))
 				if g.CommonGround != nil {
@@ -196,4 +216,64 @@ func TestGoldenFrames(t *testing.T) {
 	var want any
 	load(t, "testdata/golden/frames.expected.json", &want)
 	agree(t, "frames", want, generic(t, frames))
+}
+
+func card(t *testing.T, cards []scoring.Scorecard, edition string) *scoring.Scorecard {
+	t.Helper()
+	i := slices.IndexFunc(cards, func(c scoring.Scorecard) bool { return c.Edition == edition })
+	if i < 0 {
+		t.Fatalf("no scorecard of %s", edition)
+	}
+	return &cards[i]
+}
+
+// TestGoldenSteadiness holds the shares of 20,000 draws against those of 200,000 that
+// an independent implementation made: each within the tolerance, percentiles within 1.
+func TestGoldenSteadiness(t *testing.T) {
+	files, _ := filepath.Glob("testdata/golden/*.steadiness.json")
+	if len(files) == 0 {
+		t.Fatal("no golden cases")
+	}
+	for _, file := range files {
+		t.Run(strings.TrimSuffix(filepath.Base(file), ".steadiness.json"), func(t *testing.T) {
+			var want struct {
+				ranking.Steadiness
+				Tolerance float64
+			}
+			load(t, file, &want)
+			b := parse(t, strings.Replace(file, ".steadiness.", ".bundle.", 1))
+			newest, err := scoring.Newest(b.Checklists, "")
+			if err != nil {
+				t.Fatal(err)
+			}
+			table := scoring.Tabulate(b.Input(newest), scoring.Options{})
+			r, err := ranking.Rank(table.Columns(), checklist.Audience{}, ranking.By{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			got, err := ranking.Shake(t.Context(), table, checklist.Audience{}, &r, ranking.Shaking{Draws: 20_000, Seed: 7, Kappa: want.Kappa, Shake: want.Shake})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if len(got.Editions) != len(want.Editions) || (got.Beats == nil) != (want.Beats == nil) {
+				t.Fatalf("%d editions, pairs %t; want %d, %t", len(got.Editions), got.Beats != nil, len(want.Editions), want.Beats != nil)
+			}
+			for i, w := range want.Editions {
+				g := got.Editions[i]
+				if g.Edition != w.Edition || math.Abs(float64(g.Low-w.Low)) > 1 || math.Abs(float64(g.High-w.High)) > 1 || math.Abs(g.First-w.First) > want.Tolerance {
+					t.Errorf("%s: %d to %d, first %v; want %s %d to %d, %v", g.Edition, g.Low, g.High, g.First, w.Edition, w.Low, w.High, w.First)
+				}
+				for rank := range w.Ranks {
+					if math.Abs(g.Ranks[rank]-w.Ranks[rank]) > want.Tolerance {
+						t.Errorf("%s rank %d: %v, want %v", g.Edition, rank+1, g.Ranks[rank], w.Ranks[rank])
+					}
+				}
+				for j := range want.Beats {
+					if x := want.Beats[i][j]; x != nil && math.Abs(*got.Beats[i][j]-*x) > want.Tolerance {
+						t.Errorf("%s against %d: %v, want %v", g.Edition, j, *got.Beats[i][j], *x)
+					}
+				}
+			}
+		})
+	}
 }

@@ -240,3 +240,12 @@ func provisionalOrder(a, b Provisional) int {
 	}
 	return strings.Compare(a.Edition, b.Edition)
 }
+
+// places is where each ranked edition stands in the ranking.
+func (r *Ranking) places() map[string]int {
+	places := make(map[string]int, len(r.Ranking))
+	for i := range r.Ranking {
+		places[r.Ranking[i].Edition] = i
+	}
+	return places
+}

@@ -2,6 +2,7 @@ package scoring
 
 import (
 	"math"
+	"math/bits"
 	"runtime"
 	"sync"
 
@@ -98,13 +99,16 @@ func (t *Table) Columns() *Columns {
 
 // Points is the points of a criterion for edition e, and whether it has any.
 func (c *Columns) Points(i, e int) (float64, bool) {
-	return c.points[i][e], c.bits(c.answered, i, e)
+	return c.points[i][e], c.has(c.answered, i, e)
 }
 
-// Asked reports whether criterion i is answered or not tested for edition e.
-func (c *Columns) Asked(i, e int) bool { return c.bits(c.asked, i, e) }
+// Section is the place of criterion i's section in the checklist.
+func (c *Columns) Section(i int) int { return c.section[i] }
 
-func (c *Columns) bits(of []uint8, i, e int) bool {
+// Asked reports whether criterion i is answered or not tested for edition e.
+func (c *Columns) Asked(i, e int) bool { return c.has(c.asked, i, e) }
+
+func (c *Columns) has(of []uint8, i, e int) bool {
 	return of[e*c.stride+c.bit[i]/8]>>(c.bit[i]%8)&1 == 1
 }
 
@@ -119,7 +123,7 @@ func (c *Columns) Index(criterion string) (int, bool) {
 type Scores struct {
 	Overall  []float64
 	Sections [][]float64 // by section; nil unless they were asked for
-	Coverage []float64
+	Coverage []float64   // nil: was not asked for
 }
 
 // block is how many editions are summed up at a time: few enough for the sums to
@@ -164,15 +168,25 @@ type table [256]float64
 
 func (c *Columns) tables(w weights) []table {
 	tables := make([]table, c.stride)
-	for i, bit := range c.bit {
-		t, mask := &tables[bit/8], 1<<(bit%8)
-		for pattern := range t {
-			if pattern&mask != 0 {
-				t[pattern] += w.criterion[i]
-			}
+	c.fill(tables, w.criterion)
+	return tables
+}
+
+// fill computes each pattern's weight from that of the pattern without its lowest
+// bit.
+func (c *Columns) fill(tables []table, weight []float64) {
+	var lane [8]float64
+	i := 0
+	for l := range tables {
+		clear(lane[:])
+		for ; i < len(c.bit) && c.bit[i]/8 == l; i++ {
+			lane[c.bit[i]%8] = weight[i]
+		}
+		t := &tables[l]
+		for pattern := 1; pattern < len(t); pattern++ {
+			t[pattern] = t[pattern&(pattern-1)] + lane[bits.TrailingZeros(uint(pattern))]
 		}
 	}
-	return tables
 }
 
 // blockSums is, for a block of editions and by section, the weighted points, the
@@ -194,7 +208,9 @@ func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, 
 	for s := range x.points {
 		clear(x.points[s])
 		c.weigh(x.answered[s], c.answered, tables, s, low, high)
-		c.weigh(x.asked[s], c.asked, tables, s, low, high)
+		if out.Coverage != nil {
+			c.weigh(x.asked[s], c.asked, tables, s, low, high)
+		}
 	}
 	for i, column := range c.points {
 		if weight := w.criterion[i]; weight > 0 {
@@ -203,7 +219,10 @@ func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, 
 	}
 	r := c.Checklist.Policy.Exponent()
 	for e := low; e < high; e++ {
-		out.Overall[e], out.Coverage[e] = x.overall(w.section, e-low, r)
+		out.Overall[e] = x.overall(w.section, e-low, r)
+		if out.Coverage != nil {
+			out.Coverage[e] = x.coverage(w.section, e-low)
+		}
 	}
 	for s := range out.Sections {
 		for e := low; e < high; e++ {
@@ -216,39 +235,42 @@ func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, 
 }
 
 // weigh sums up the weights of the criteria of section s whose bits are set.
-func (c *Columns) weigh(sums []float64, bits []uint8, tables []table, s, low, high int) {
+func (c *Columns) weigh(sums []float64, of []uint8, tables []table, s, low, high int) {
 	from, to := c.lanes[s], c.lanes[s+1]
 	for e := low; e < high; e++ {
 		var sum float64
-		for lane, pattern := range bits[e*c.stride+from : e*c.stride+to] {
+		for lane, pattern := range of[e*c.stride+from : e*c.stride+to] {
 			sum += tables[from+lane][pattern]
 		}
 		sums[e-low] = sum
 	}
 }
 
-// overall is the overall score and the coverage of the edition at place e of the
-// block.
-func (x *blockSums) overall(section []float64, e int, r float64) (score, coverage float64) {
-	var total, sum, countable, covered float64
+// overall is the overall score of the edition at place e of the block; NaN is none.
+func (x *blockSums) overall(section []float64, e int, r float64) float64 {
+	var total, sum float64
 	for s, w := range section {
-		if w == 0 {
-			continue
-		}
-		if asked := x.asked[s][e]; asked > 0 {
-			countable += w
-			covered += w * x.answered[s][e] / asked
-		}
-		if answered := x.answered[s][e]; answered > 0 {
+		if answered := x.answered[s][e]; w > 0 && answered > 0 {
 			total += w
 			sum += w * powered(x.points[s][e]/answered, r)
 		}
 	}
-	if countable > 0 {
-		coverage = covered / countable
-	}
 	if total == 0 {
-		return math.NaN(), coverage
+		return math.NaN()
 	}
-	return unpowered(sum/total, r), coverage
+	return unpowered(sum/total, r)
+}
+
+func (x *blockSums) coverage(section []float64, e int) float64 {
+	var countable, covered float64
+	for s, w := range section {
+		if asked := x.asked[s][e]; w > 0 && asked > 0 {
+			countable += w
+			covered += w * x.answered[s][e] / asked
+		}
+	}
+	if countable == 0 {
+		return 0
+	}
+	return covered / countable
 }

@@ -19,8 +19,10 @@ type Table struct {
 	Owns      []Own    // what each edition has of its own
 	weight    func(rig string) float64
 	index     map[string]int
-	rigs      [][]string // that measures were answered on, by criterion
-	rigCount  []int32    // how many of them, by edition and criterion
+	rigs      [][]string                 // that measures were answered on, by criterion
+	rigCount  []int32                    // how many of them, by edition and criterion
+	best      map[int]map[string]float64 // of the field, by criterion and rig
+	common    bool
 }
 
 // Tabulate computes the points of every edition that stands on the input's
@@ -89,6 +91,7 @@ func (t *Table) Index(criterion string) (int, bool) {
 func (t *Table) fill(common bool) {
 	owns := t.Owns
 	n := len(t.Criteria)
+	t.common, t.best = common, map[int]map[string]float64{}
 	cells := make([]Cell, len(owns)*n)
 	t.Cells = make([][]Cell, len(owns))
 	lend := make([]map[string]*Own, n)
@@ -121,9 +124,9 @@ func (t *Table) fill(common bool) {
 	}
 	for i, c := range t.Criteria {
 		if wide, ok := field[i]; ok {
-			best := fieldBest(wide, c)
+			t.best[i] = fieldBest(wide, c)
 			for e := range owns {
-				t.Cells[e][i].Rigs = work.onRigs(wide[e], c, t.Checklist.Policy.Reviewers, best)
+				t.Cells[e][i].Rigs = work.onRigs(wide[e], c, t.Checklist.Policy.Reviewers, t.best[i])
 			}
 		}
 		var shared map[string]bool

@@ -1,0 +1,191 @@
+package comparing
+
+import (
+	"math"
+	"slices"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// HeadToHead is editions in pairs: criterion by criterion, who wins.
+type HeadToHead struct {
+	Pairs            []Pair `json:"pairs"`            // by edition
+	DependsOnMachine []Flip `json:"dependsOnMachine"` // by pair, then checklist
+}
+
+// Pair counts the criteria that both editions answered and that may be compared.
+type Pair struct {
+	A        string  `json:"a"`
+	B        string  `json:"b"`
+	Wins     int     `json:"wins"` // of a
+	Losses   int     `json:"losses"`
+	Ties     int     `json:"ties"`   // splits are among them
+	Splits   int     `json:"splits"` // as many rigs for the one as for the other
+	Criteria []Match `json:"criteria"`
+}
+
+// Match is one criterion, or one placing, of a pair.
+type Match struct {
+	Criterion string  `json:"criterion,omitempty"`
+	Placing   string  `json:"placing,omitempty"` // the question of a side-by-side test
+	Outcome   Outcome `json:"outcome"`
+}
+
+// Outcome is how a match ended for the pair's first edition.
+type Outcome string
+
+// The outcomes. A split by rig is a tie, and shown as such.
+const (
+	Win   Outcome = "win"
+	Loss  Outcome = "loss"
+	Tie   Outcome = "tie"
+	Split Outcome = "split by rig"
+)
+
+// Flip is a measure in which two editions change places with the machine: on some
+// rigs a is better, on others worse, and on none of these is it too close.
+type Flip struct {
+	Criterion string   `json:"criterion"`
+	A         string   `json:"a"`
+	B         string   `json:"b"`
+	Better    []string `json:"better"` // rigs on which a is better
+	Worse     []string `json:"worse"`
+}
+
+// Placing is the order, with ties, in which contenders came out of a side-by-side
+// test: editions, best first, those of one place tied.
+type Placing struct {
+	Question string
+	Order    [][]string
+}
+
+// MatchUp holds editions against each other in pairs, criterion by criterion; each
+// placing counts as a criterion of its own for the pairs that it has both of. Nil
+// editions means all of the table, which hold the order of their keys.
+func MatchUp(t *scoring.Table, editions []string, placings []Placing) HeadToHead {
+	h := HeadToHead{Pairs: []Pair{}, DependsOnMachine: []Flip{}}
+	var chosen []int
+	for e, edition := range t.Editions {
+		if editions == nil || slices.Contains(editions, edition) {
+			chosen = append(chosen, e)
+		}
+	}
+	for i, a := range chosen {
+		for _, b := range chosen[i+1:] {
+			pair, flips := matchUp(t, a, b)
+			for _, p := range placings {
+				pair.place(&p)
+			}
+			h.Pairs = append(h.Pairs, pair)
+			h.DependsOnMachine = append(h.DependsOnMachine, flips...)
+		}
+	}
+	return h
+}
+
+func matchUp(t *scoring.Table, a, b int) (Pair, []Flip) {
+	pair := Pair{A: t.Editions[a], B: t.Editions[b], Criteria: []Match{}}
+	var flips []Flip
+	for i, c := range t.Criteria {
+		x, y := &t.Cells[a][i], &t.Cells[b][i]
+		if x.State != scoring.Answered || y.State != scoring.Answered || !c.Scored() {
+			continue
+		}
+		if c.Kind != checklist.Measure {
+			pair.add(Match{Criterion: c.Key, Outcome: OutcomeOf(x, y, c)})
+			continue
+		}
+		better, worse, compared := onRigs(x, y, c)
+		if compared == 0 {
+			continue
+		}
+		pair.add(Match{Criterion: c.Key, Outcome: byRigs(better, worse)})
+		if len(better) > 0 && len(worse) > 0 {
+			flips = append(flips, Flip{c.Key, pair.A, pair.B, better, worse})
+		}
+	}
+	return pair, flips
+}
+
+// onRigs names the rigs on which x is better than y and those on which it is
+// worse, and counts those that can be compared at all.
+func onRigs(x, y *scoring.Cell, c *checklist.Criterion) (better, worse []string, compared int) {
+	for _, r := range rows(y, x, c) {
+		switch r.Verdict {
+		case NotComparable:
+			continue
+		case Better:
+			better = append(better, r.Rig)
+		case Worse:
+			worse = append(worse, r.Rig)
+		}
+		compared++
+	}
+	return better, worse, compared
+}
+
+func byRigs(better, worse []string) Outcome {
+	switch n := len(better) - len(worse); {
+	case n > 0:
+		return Win
+	case n < 0:
+		return Loss
+	case len(better) > 0:
+		return Split
+	}
+	return Tie
+}
+
+// gradesApart is how many grades two editions may be apart and still be equal.
+const gradesApart = 0.5
+
+// OutcomeOf is how the points of x stand to those of y, in a criterion of any kind
+// but measure and fact that both answered.
+func OutcomeOf(x, y *scoring.Cell, c *checklist.Criterion) Outcome {
+	margin := 0.0
+	if c.Kind == checklist.Grade {
+		margin = 10 * gradesApart
+	}
+	switch d := *x.Points - *y.Points; {
+	case math.Abs(d) <= margin+scoring.Slack:
+		return Tie
+	case d > 0:
+		return Win
+	}
+	return Loss
+}
+
+func (p *Pair) add(m Match) {
+	p.Criteria = append(p.Criteria, m)
+	switch m.Outcome {
+	case Win:
+		p.Wins++
+	case Loss:
+		p.Losses++
+	case Split:
+		p.Splits++
+		p.Ties++
+	default:
+		p.Ties++
+	}
+}
+
+// place adds a side-by-side test in which both came to a place.
+func (p *Pair) place(test *Placing) {
+	of := func(edition string) int {
+		return slices.IndexFunc(test.Order, func(tied []string) bool { return slices.Contains(tied, edition) })
+	}
+	a, b := of(p.A), of(p.B)
+	if a < 0 || b < 0 {
+		return
+	}
+	m := Match{Placing: test.Question, Outcome: Tie}
+	switch {
+	case a < b:
+		m.Outcome = Win
+	case a > b:
+		m.Outcome = Loss
+	}
+	p.add(m)
+}

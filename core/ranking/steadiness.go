@@ -1,0 +1,244 @@
+package ranking
+
+import (
+	"context"
+	"encoding/binary"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"runtime"
+	"slices"
+	"sync"
+	"sync/atomic"
+
+	"gonum.org/v1/gonum/stat/distmv"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// What steadiness shakes.
+const (
+	ShakeWeights  = "weights"
+	ShakeReadings = "readings"
+	ShakeBoth     = "both"
+)
+
+// Shakes lists what may be shaken.
+var Shakes = []string{ShakeWeights, ShakeReadings, ShakeBoth}
+
+// Shaking says what is shaken, how hard and how often. The zero value stands for
+// the defaults.
+type Shaking struct {
+	Draws int     // 0: 10,000; at most MostDraws
+	Seed  uint64  // the same seed gives the same result
+	Kappa float64 // 0: 60; the greater, the nearer shares stay to the weights
+	Shake string  // empty: weights
+}
+
+// MostDraws bounds how often a ranking is shaken.
+const MostDraws = 1_000_000
+
+// mostPaired is how many editions are held against each other in pairs.
+const mostPaired = 50
+
+// Steadiness is how often the order of the ranked editions holds when weights and
+// readings are shaken.
+type Steadiness struct {
+	Draws    int             `json:"draws"`
+	Kappa    float64         `json:"kappa"`
+	Shake    string          `json:"shake"`
+	Seed     uint64          `json:"seed"`
+	Editions []EditionShares `json:"editions"` // by edition
+	// Beats is the chance that the row's edition is ahead of the column's, ties
+	// half, in the order of Editions; nil on the diagonal, and altogether where
+	// there are more than 50.
+	Beats [][]*float64 `json:"beats"`
+}
+
+// EditionShares is the share of draws in which an edition came to each rank.
+type EditionShares struct {
+	Edition string    `json:"edition"`
+	First   float64   `json:"first"`
+	Ranks   []float64 `json:"ranks"` // from rank 1; draws in which it tied are shared equally
+	Low     int       `json:"low"`   // 5th percentile of its ranks
+	High    int       `json:"high"`  // 95th
+}
+
+func (s *Shaking) settle() error {
+	if s.Draws == 0 {
+		s.Draws = 10_000
+	}
+	if s.Kappa == 0 {
+		s.Kappa = 60
+	}
+	if s.Shake == "" {
+		s.Shake = ShakeWeights
+	}
+	switch {
+	case s.Draws < 1 || s.Draws > MostDraws:
+		return fmt.Errorf("draws must be between 1 and %d, not %d", MostDraws, s.Draws)
+	case !(s.Kappa > 0) || s.Kappa > 1e9:
+		return fmt.Errorf("kappa must be above 0 and at most a thousand million, not %v", s.Kappa)
+	case !slices.Contains(Shakes, s.Shake):
+		return fmt.Errorf("shake must be weights, readings or both, not %.70q", s.Shake)
+	}
+	return nil
+}
+
+// Shake draws the ranking of the ranked editions again and again: the shares of the
+// sections from a Dirichlet distribution about the weights, κ times as concentrated
+// as their shares, those of the criteria within each section likewise; readings by
+// drawing runs and reviewers with replacement. Gates and coverage stay as they are.
+// After SMAA-2 (Lahdelma & Salminen, Operations Research 2001). The result depends
+// on the seed, not on how many processors there are.
+func Shake(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranking, how Shaking) (Steadiness, error) {
+	return ShakeColumns(ctx, t.Columns(), t.Shaken, a, r, how)
+}
+
+// ShakeColumns is Shake for points that are laid out already; shaken gives the cells
+// whose readings can be drawn anew, and is asked only where readings are shaken.
+func ShakeColumns(ctx context.Context, columns *scoring.Columns, shaken func(editions []int) []*scoring.Shaken, a checklist.Audience, r *Ranking, how Shaking) (Steadiness, error) {
+	if err := how.settle(); err != nil {
+		return Steadiness{}, err
+	}
+	var ranked []int
+	places := r.places()
+	for e, edition := range columns.Editions {
+		if _, ok := places[edition]; ok {
+			ranked = append(ranked, e)
+		}
+	}
+	s := Steadiness{Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed, Editions: make([]EditionShares, len(ranked))}
+	var next atomic.Int64
+	var workers sync.WaitGroup
+	tallies := make([]*tally, runtime.GOMAXPROCS(0))
+	for i := range tallies {
+		workers.Go(func() {
+			d := newDrawer(columns, shaken, a, ranked, &how)
+			for ctx.Err() == nil {
+				batch := int(next.Add(1)) - 1
+				if batch*drawsInBatch >= how.Draws {
+					break
+				}
+				d.batch(batch, min(drawsInBatch, how.Draws-batch*drawsInBatch))
+			}
+			tallies[i] = d.tally
+		})
+	}
+	workers.Wait()
+	if err := ctx.Err(); err != nil {
+		return s, err
+	}
+	sum := tallies[0]
+	for _, other := range tallies[1:] {
+		sum.add(other)
+	}
+	for n, e := range ranked {
+		s.Editions[n] = sum.shares(n, how.Draws)
+		s.Editions[n].Edition = columns.Editions[e]
+	}
+	s.Beats = sum.beats(how.Draws)
+	return s, nil
+}
+
+// drawsInBatch is how many draws share one stream of random numbers.
+const drawsInBatch = 100
+
+// drawer draws; each worker has one.
+type drawer struct {
+	how      *Shaking
+	source   *rand.ChaCha8
+	random   *rand.Rand
+	scorer   *scoring.Scorer
+	section  []float64
+	weight   []float64
+	shares   []shares
+	readings []*scoring.Shaken
+	place    map[int]int // of an edition of the table among the ranked
+	order    []drawn
+	tally    *tally
+}
+
+// shares draws a few weights from their distribution.
+type shares struct {
+	from   *distmv.Dirichlet
+	into   []float64 // weights, of which those at places are drawn
+	places []int
+	drawn  []float64
+}
+
+func newDrawer(columns *scoring.Columns, shaken func([]int) []*scoring.Shaken, a checklist.Audience, ranked []int, how *Shaking) *drawer {
+	d := &drawer{how: how, source: rand.NewChaCha8([32]byte{}), scorer: columns.Scorer(ranked), place: map[int]int{}, tally: newTally(len(ranked))}
+	d.random = rand.New(d.source)
+	d.section, d.weight = columns.Weights(a)
+	for n, e := range ranked {
+		d.place[e] = n
+		d.order = append(d.order, drawn{edition: n})
+	}
+	if how.Shake != ShakeReadings {
+		within := make([][]int, len(d.section))
+		for i := range columns.Criteria {
+			within[columns.Section(i)] = append(within[columns.Section(i)], i)
+		}
+		all := make([]int, len(d.section))
+		for s := range d.section {
+			all[s] = s
+			d.share(d.weight, within[s])
+		}
+		d.share(d.section, all)
+	}
+	if how.Shake != ShakeWeights {
+		d.readings = shaken(ranked)
+	}
+	return d
+}
+
+// share makes the weights at these places drawn; those of weight 0 stay out.
+func (d *drawer) share(weights []float64, places []int) {
+	s := shares{into: weights}
+	var sum float64
+	for _, i := range places {
+		if weights[i] > 0 {
+			s.places = append(s.places, i)
+			sum += weights[i]
+		}
+	}
+	if len(s.places) < 2 {
+		return
+	}
+	alpha := make([]float64, len(s.places))
+	for n, i := range s.places {
+		alpha[n] = d.how.Kappa * weights[i] / sum
+	}
+	s.from, s.drawn = distmv.NewDirichlet(alpha, d.source), make([]float64, len(alpha))
+	d.shares = append(d.shares, s)
+}
+
+func (s *shares) draw() {
+	s.from.Rand(s.drawn)
+	if math.IsNaN(s.drawn[0]) { // shares so small that all came out as 0
+		s.from.Mean(s.drawn)
+	}
+	for n, i := range s.places {
+		s.into[i] = s.drawn[n]
+	}
+}
+
+// batch makes the draws of one batch from a stream of random numbers of its own, so
+// that it does not matter who makes it.
+func (d *drawer) batch(number, draws int) {
+	var key [32]byte
+	binary.LittleEndian.PutUint64(key[:], d.how.Seed)
+	binary.LittleEndian.PutUint64(key[8:], uint64(number))
+	d.source.Seed(key)
+	for range draws {
+		for i := range d.shares {
+			d.shares[i].draw()
+		}
+		for _, s := range d.readings {
+			d.scorer.Move(d.place[s.Edition], s.Criterion, s.Draw(d.random))
+		}
+		d.tally.count(d.scorer.Overall(d.section, d.weight), d.order)
+	}
+}

@@ -1,0 +1,123 @@
+package ranking
+
+import (
+	"math"
+	"reflect"
+	"runtime"
+	"testing"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// noisy is two editions whose one measure has been run several times by two
+// reviewers on one rig: a is ahead in the mean, but not in every run.
+func noisy(balance float64) (*scoring.Table, Ranking) {
+	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
+	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Policy: checklist.Policy{Balance: &balance}, Sections: []checklist.Section{
+		{Key: "speed", Weight: 3, Criteria: []checklist.Criterion{
+			{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
+		}},
+		{Key: "ease", Weight: 1, Criteria: []checklist.Criterion{{Key: "menu", Kind: checklist.Grade, Weight: 1}, {Key: "help", Kind: checklist.Grade, Weight: 3}}},
+	}}
+	review := func(edition string, first, second []float64, menu, help float64) reading.Review {
+		grade := func(id, criterion string, g float64) reading.Reading {
+			return reading.Reading{ID: id, Criterion: criterion, Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &g}}
+		}
+		return reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &at, Readings: []reading.Reading{
+			{ID: "1", Criterion: "start", Reviewer: "ines", Rig: "old", At: at, Answer: reading.Answer{Runs: first}},
+			{ID: "2", Criterion: "start", Reviewer: "odile", Rig: "old", At: at, Answer: reading.Answer{Runs: second}},
+			grade("3", "menu", menu), grade("4", "help", help),
+		}}
+	}
+	in := scoring.Input{Checklist: list, Reviews: []reading.Review{
+		review("a/1/e", []float64{20, 40, 30}, []float64{25, 35}, 5, 6),
+		review("b/1/e", []float64{24, 44, 34}, []float64{29, 39}, 5, 6),
+	}}
+	table := scoring.Tabulate(in, scoring.Options{})
+	r, err := Rank(table.Columns(), checklist.Audience{}, By{})
+	if err != nil {
+		panic(err)
+	}
+	return table, r
+}
+
+func TestShake(t *testing.T) {
+	for _, balance := range []float64{1, 0, -1} {
+		table, r := noisy(balance)
+		shake := func(how Shaking) Steadiness {
+			t.Helper()
+			s, err := Shake(t.Context(), table, checklist.Audience{}, &r, how)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return s
+		}
+		// a is ahead in start and equal in all else: no weights turn that.
+		if s := shake(Shaking{Draws: 2000, Seed: 1}); s.Editions[0].First != 1 || *s.Beats[0][1] != 1 || s.Kappa != 60 || s.Shake != ShakeWeights {
+			t.Errorf("balance %v: weights: %+v", balance, s)
+		}
+		s := shake(Shaking{Draws: 20_000, Seed: 1, Shake: ShakeReadings})
+		if first := s.Editions[0].First; first < 0.6 || first > 0.95 {
+			t.Errorf("balance %v: readings: a comes first in %v of the draws", balance, first)
+		}
+		if sum := s.Editions[0].Ranks[0] + s.Editions[0].Ranks[1]; math.Abs(sum-1) > 1e-9 {
+			t.Errorf("shares of ranks sum to %v", sum)
+		}
+		if a, b := *s.Beats[0][1], *s.Beats[1][0]; math.Abs(a+b-1) > 1e-12 || math.Abs(a-s.Editions[0].First) > 1e-9 || s.Beats[0][0] != nil {
+			t.Errorf("pairs: %v and %v", a, b)
+		}
+		both := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth})
+		if again := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth}); !reflect.DeepEqual(both, again) {
+			t.Error("the same seed gives another result")
+		}
+		if other := shake(Shaking{Draws: 3000, Seed: 6, Shake: ShakeBoth}); reflect.DeepEqual(both.Editions, other.Editions) {
+			t.Error("another seed gives the same result")
+		}
+		old := runtime.GOMAXPROCS(1)
+		alone := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth})
+		runtime.GOMAXPROCS(old)
+		if !reflect.DeepEqual(both, alone) {
+			t.Error("the result depends on how many workers there are")
+		}
+	}
+	table, r := noisy(1)
+	for _, how := range []Shaking{{Draws: -1}, {Draws: MostDraws + 1}, {Kappa: -1}, {Kappa: math.NaN()}, {Kappa: math.Inf(1)}, {Shake: "all"}} {
+		if _, err := Shake(t.Context(), table, checklist.Audience{}, &r, how); err == nil {
+			t.Errorf("%+v is no error", how)
+		}
+	}
+	if s, err := Shake(t.Context(), table, checklist.Audience{}, &Ranking{}, Shaking{}); err != nil || len(s.Editions) != 0 {
+		t.Errorf("nobody ranked: %v, %v", s, err)
+	}
+}
+
+// TestTally shares a draw among those that tie.
+func TestTally(t *testing.T) {
+	y := newTally(3)
+	y.count([]float64{50, 70, 50 + 1e-12}, []drawn{{edition: 0}, {edition: 1}, {edition: 2}})
+	for e, want := range [][]float64{{0, 0.5, 0.5}, {1, 0, 0}, {0, 0.5, 0.5}} {
+		if got := y.shares(e, 1); !reflect.DeepEqual(got.Ranks, want) {
+			t.Errorf("edition %d: %v, want %v", e, got.Ranks, want)
+		}
+	}
+	if b := y.beats(1); *b[0][2] != 0.5 || *b[2][0] != 0.5 || *b[1][0] != 1 || *b[0][1] != 0 {
+		t.Error("pairs: ties are not half")
+	}
+}
+
+// BenchmarkShake shakes the weights of 500 editions of 120 criteria 10,000 times.
+func BenchmarkShake(b *testing.B) {
+	columns, _ := many(500)
+	r, err := Rank(columns, checklist.Audience{}, By{})
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		if _, err := ShakeColumns(b.Context(), columns, nil, checklist.Audience{}, &r, Shaking{}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

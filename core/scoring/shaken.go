@@ -1,0 +1,153 @@
+package scoring
+
+import (
+	"math/rand/v2"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+)
+
+// Shaken draws the points of one cell anew, as other runs and other reviewers might
+// have had them: on each rig its reviewers with replacement where there are at
+// least two, and of each measure its runs with replacement where there are at least
+// two. The best of a field stays as it is.
+type Shaken struct {
+	Edition   int // its place in the table
+	Criterion int
+	rigs      []shakenRig
+	total     float64 // weight of the rigs
+	criterion *checklist.Criterion
+	best      map[string]float64
+	median    bool // of the reviewers; otherwise their mean
+	runs      []float64
+	points    []float64
+}
+
+// shakenRig is one rig's readings by reviewer.
+type shakenRig struct {
+	rig       string
+	weight    float64
+	reviewers [][]trial
+	fixed     bool // nothing of it can be drawn otherwise
+	points    float64
+}
+
+// Shaken lists the cells of these editions whose points another draw could change.
+// Each is for one goroutine.
+func (t *Table) Shaken(editions []int) []*Shaken {
+	var all []*Shaken
+	shared := map[int]map[string]bool{}
+	for i, c := range t.Criteria {
+		if t.common && c.Scored() {
+			shared[i] = t.sharedRigs(i)
+		}
+	}
+	for _, e := range editions {
+		for i, c := range t.Criteria {
+			if cell := &t.Cells[e][i]; cell.Points != nil {
+				s := &Shaken{Edition: e, Criterion: i, criterion: c, best: t.best[i], median: t.Checklist.Policy.Reviewers == "median"}
+				if s.take(cell, t.weight, shared[i]) {
+					all = append(all, s)
+				}
+			}
+		}
+	}
+	return all
+}
+
+// take sorts out the cell's rigs and reports whether any can be drawn otherwise.
+func (s *Shaken) take(cell *Cell, weight func(string) float64, shared map[string]bool) bool {
+	loose := false
+	for i := range cell.Rigs {
+		on := &cell.Rigs[i]
+		w := weight(on.Rig)
+		if w == 0 || (shared != nil && !shared[on.Rig]) {
+			continue
+		}
+		r := shakenRig{rig: on.Rig, weight: w, points: on.Points}
+		several := false
+		for k, x := range on.trials {
+			if k == 0 || x.Reviewer != on.trials[k-1].Reviewer {
+				r.reviewers = append(r.reviewers, nil)
+			}
+			last := &r.reviewers[len(r.reviewers)-1]
+			*last = append(*last, x)
+			several = several || (s.criterion.Kind == checklist.Measure && len(x.Answer.Runs) > 1)
+		}
+		r.fixed = len(r.reviewers) < 2 && !several
+		loose = loose || !r.fixed
+		s.total += w
+		s.rigs = append(s.rigs, r)
+	}
+	return loose
+}
+
+// Draw is the points of the cell in one draw.
+func (s *Shaken) Draw(random *rand.Rand) float64 {
+	var sum float64
+	for i := range s.rigs {
+		r := &s.rigs[i]
+		points := r.points
+		if !r.fixed {
+			points = s.draw(r, random)
+		}
+		sum += r.weight * points
+	}
+	return sum / s.total
+}
+
+// draw is the points on one rig. As in a scorecard a measure's values are averaged
+// over reviewers and then turned into points; where the worst context counts, and
+// for every other kind, each reviewer's points come first.
+func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
+	c := s.criterion
+	byValue := c.Kind == checklist.Measure && c.Across != "worst"
+	s.points = s.points[:0]
+	for n := range r.reviewers {
+		if len(r.reviewers) > 1 {
+			n = random.IntN(len(r.reviewers))
+		}
+		least := 0.0
+		for k := range r.reviewers[n] {
+			x := s.value(&r.reviewers[n][k], random)
+			if c.Kind == checklist.Measure && !byValue {
+				x = c.Curve.At(x, 0, c.Better)
+			}
+			if k == 0 || x < least {
+				least = x
+			}
+		}
+		s.points = append(s.points, least)
+	}
+	if s.median && c.Kind != checklist.Measure {
+		return reading.Median(s.points)
+	}
+	var sum float64
+	for _, p := range s.points {
+		sum += p
+	}
+	mean := sum / float64(len(s.points))
+	if byValue {
+		return c.Curve.At(mean, s.best[r.rig], c.Better)
+	}
+	return mean
+}
+
+// value is a reading's value, a measure's from runs drawn with replacement. A draw
+// whose value has no place on the curve keeps the reading's own.
+func (s *Shaken) value(x *trial, random *rand.Rand) float64 {
+	runs := x.Answer.Runs
+	if s.criterion.Kind != checklist.Measure || len(runs) < 2 {
+		return x.value
+	}
+	s.runs = s.runs[:0]
+	offset := x.Offset()
+	for range runs {
+		s.runs = append(s.runs, runs[random.IntN(len(runs))]-offset)
+	}
+	v := reading.Summary(s.runs, s.criterion)
+	if s.criterion.Curve.NeedsPositive() && v <= 0 {
+		return x.value
+	}
+	return v
+}
