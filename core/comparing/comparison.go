@@ -33,6 +33,7 @@ type Comparison struct {
 // two are not comparable it has no numbers, and Reason says what differs.
 type Row struct {
 	Edition       string   `json:"edition"`
+	Baseline      string   `json:"baseline"`
 	Criterion     string   `json:"criterion"`
 	Rig           string   `json:"rig"`
 	BaselineValue *float64 `json:"baselineValue"`
@@ -47,46 +48,113 @@ type Row struct {
 // turned so that above 1 is better, over the (criterion, rig) that both have
 // with values above 0 (Fleming & Wallace, CACM 1986).
 type Means struct {
-	Edition string   `json:"edition"`
-	Ratio   *float64 `json:"ratio"`
-	Over    int      `json:"over"` // how many ratios
+	Edition  string   `json:"edition"`
+	Baseline string   `json:"baseline"`
+	Ratio    *float64 `json:"ratio"`
+	Over     int      `json:"over"` // how many ratios
 }
 
 // Compare holds the measures of the editions given against the baseline's. Nil
 // editions means all of the table.
 func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, error) {
-	base := slices.Index(t.Editions, baseline)
-	if base < 0 {
+	if !slices.Contains(t.Editions, baseline) {
 		return Comparison{}, fmt.Errorf("%s has no accepted review on %s", baseline, t.Checklist.Name())
 	}
-	c := Comparison{Baseline: baseline, Rows: []Row{}, GeometricMeans: []Means{}}
+	if editions == nil {
+		editions = t.Editions
+	}
+	baselines := map[string]string{}
+	for _, e := range editions {
+		if e != baseline {
+			baselines[e] = baseline
+		}
+	}
+	c := CompareEach(t, baselines)
+	c.Baseline = baseline
+	return c, nil
+}
+
+// CompareEach holds the measures of editions each against a baseline of its own, as
+// the release before. Those that the table does not have are left out.
+func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
+	c := Comparison{Rows: []Row{}, GeometricMeans: []Means{}}
 	for e, edition := range t.Editions {
-		if e == base || (editions != nil && !slices.Contains(editions, edition)) {
+		baseline, ok := baselines[edition]
+		base := slices.Index(t.Editions, baseline)
+		if !ok || base < 0 || base == e {
 			continue
 		}
-		var logs float64
-		n := 0
 		for i, criterion := range t.Criteria {
 			if criterion.Kind != checklist.Measure {
 				continue
 			}
 			for _, r := range rows(&t.Cells[base][i], &t.Cells[e][i], criterion) {
-				r.Edition = edition
+				r.Edition, r.Baseline = edition, baseline
 				c.Rows = append(c.Rows, r)
-				if r.Value != nil && *r.Value > 0 && *r.BaselineValue > 0 {
-					logs += gain(*r.Value, *r.BaselineValue, criterion)
-					n++
-				}
 			}
 		}
-		m := Means{Edition: edition, Over: n}
-		if n > 0 {
-			ratio := math.Exp(logs / float64(n))
-			m.Ratio = &ratio
-		}
-		c.GeometricMeans = append(c.GeometricMeans, m)
+		c.GeometricMeans = append(c.GeometricMeans, meansOf(t, c.Rows, edition, baseline))
 	}
-	return c, nil
+	return c
+}
+
+// CompareWithRecords holds the measures of editions against the records that stand in
+// the same place. A record is one value without its runs, so that only the tolerance
+// says what is too close; an edition that holds the record is too close to itself.
+func CompareWithRecords(t *scoring.Table, records []Records, editions []string) Comparison {
+	c := Comparison{Rows: []Row{}, GeometricMeans: []Means{}}
+	for e, edition := range t.Editions {
+		if !slices.Contains(editions, edition) {
+			continue
+		}
+		for i, criterion := range t.Criteria {
+			if criterion.Kind != checklist.Measure {
+				continue
+			}
+			for r := range t.Cells[e][i].Rigs {
+				c.Rows = append(c.Rows, withRecord(&t.Cells[e][i].Rigs[r], criterion, edition, records))
+			}
+		}
+		c.GeometricMeans = append(c.GeometricMeans, recordMeans(t, c.Rows, edition))
+	}
+	return c
+}
+
+func withRecord(x *scoring.OnRig, c *checklist.Criterion, edition string, records []Records) Row {
+	r := Row{Edition: edition, Criterion: c.Key, Rig: x.Rig, Verdict: NotComparable}
+	context, same := x.Context()
+	if !same {
+		r.Reason = "the readings were made in several contexts"
+		return r
+	}
+	k := slices.IndexFunc(records, func(k Records) bool {
+		return k.Criterion == c.Key && k.Rig == x.Rig && k.Method == context.Method && k.Setup == context.Setup && k.Phase == context.Phase
+	})
+	if k < 0 {
+		r.Reason = "there is no record in this context"
+		return r
+	}
+	record, value := records[k].Newest(), x.Mean()
+	r.Baseline = record.Edition
+	r.weigh(record.Value, value)
+	switch {
+	case math.Abs(value-record.Value) <= c.Tolerance()*max(math.Abs(value), math.Abs(record.Value))+scoring.Slack || len(x.Bounds()) > 0:
+		r.Verdict = TooClose
+	default:
+		r.Verdict = towards(*r.Difference, c)
+	}
+	return r
+}
+
+func recordMeans(t *scoring.Table, rows []Row, edition string) Means {
+	held := make([]Row, 0, len(rows))
+	for _, r := range rows {
+		if r.Edition == edition {
+			r.Baseline = ""
+			held = append(held, r)
+		}
+	}
+	return meansOf(t, held, edition, "")
 }
 
 // gain is the logarithm of the ratio of x to b, above 0 where x is better.
@@ -95,6 +163,26 @@ func gain(x, b float64, c *checklist.Criterion) float64 {
 		return math.Log(b / x)
 	}
 	return math.Log(x / b)
+}
+
+// meansOf sums up the rows of one edition against one baseline.
+func meansOf(t *scoring.Table, rows []Row, edition, baseline string) Means {
+	m := Means{Edition: edition, Baseline: baseline}
+	var logs float64
+	for i := range rows {
+		r := &rows[i]
+		if r.Edition != edition || r.Baseline != baseline || r.Value == nil || *r.Value <= 0 || *r.BaselineValue <= 0 {
+			continue
+		}
+		i, _ := t.Index(r.Criterion)
+		logs += gain(*r.Value, *r.BaselineValue, t.Criteria[i])
+		m.Over++
+	}
+	if m.Over > 0 {
+		ratio := math.Exp(logs / float64(m.Over))
+		m.Ratio = &ratio
+	}
+	return m
 }
 
 // rows compares one measure on every rig that both sides have.
@@ -115,22 +203,29 @@ func row(b, x *scoring.OnRig, c *checklist.Criterion) Row {
 	if r.Reason = differs(b, x); r.Reason != "" {
 		return r
 	}
-	base, value := b.Mean(), x.Mean()
+	r.weigh(b.Mean(), x.Mean())
+	r.Verdict = towards(*r.Difference, c)
+	if tooClose(b, x, c) {
+		r.Verdict = TooClose
+	}
+	return r
+}
+
+// weigh fills in a row's numbers.
+func (r *Row) weigh(base, value float64) {
 	difference := value - base
 	r.BaselineValue, r.Value, r.Difference = &base, &value, &difference
 	if base != 0 {
 		percent := 100 * difference / math.Abs(base)
 		r.Percent = &percent
 	}
-	switch {
-	case tooClose(b, x, c):
-		r.Verdict = TooClose
-	case (difference < 0) == c.LowerIsBetter():
-		r.Verdict = Better
-	default:
-		r.Verdict = Worse
+}
+
+func towards(difference float64, c *checklist.Criterion) Verdict {
+	if (difference < 0) == c.LowerIsBetter() {
+		return Better
 	}
-	return r
+	return Worse
 }
 
 // differs says in which part of the context the readings used do not agree;

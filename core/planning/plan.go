@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 )
@@ -30,9 +31,6 @@ type Contender struct {
 	Edition string `json:"edition"`
 	Why     string `json:"why,omitempty"`
 }
-
-// Attributes lists what contenders may be alike in or differ by.
-var Attributes = []string{"desktop", "base", "model", "tier", "architecture", "profile", "purpose"}
 
 // The least and the most that a plan may hold.
 const (
@@ -96,14 +94,14 @@ func words(book *fault.Book, field, s string, most int) {
 }
 
 func attribute(book *fault.Book, field, a string) {
-	if slices.Contains(Attributes, a) {
+	if slices.Contains(catalogue.Attributes, a) {
 		return
 	}
 	add := book.Add
 	if field != "" {
 		add = func(format string, args ...any) { book.Field(field, format, args...) }
 	}
-	add("must be one of %s, not %.70q", strings.Join(Attributes, ", "), a)
+	add("must be one of %s, not %.70q", strings.Join(catalogue.Attributes, ", "), a)
 }
 
 // each checks the members of a list, none of which may stand in it twice.

@@ -27,8 +27,11 @@ func plan() *Plan {
 
 func subject(family, desktop, review string) Subject {
 	return Subject{
-		Distribution: &catalogue.Distribution{Family: []string{family}}, Release: &catalogue.Release{Stage: "final"},
-		Edition: &catalogue.Edition{Desktop: desktop, Needs: catalogue.Needs{MemoryMiB: 1024}}, Review: review, Checklist: "desk@1",
+		Place: catalogue.Place{
+			Distribution: &catalogue.Distribution{Family: []string{family}}, Release: &catalogue.Release{Stage: "final"},
+			Edition: &catalogue.Edition{Desktop: desktop, Needs: catalogue.Needs{MemoryMiB: 1024}},
+		},
+		Review: review, Checklist: "desk@1",
 	}
 }
 

@@ -13,11 +13,9 @@ import (
 
 // Subject is what there is to know of a contender.
 type Subject struct {
-	Distribution *catalogue.Distribution
-	Release      *catalogue.Release
-	Edition      *catalogue.Edition
-	Review       string // in which its readings are made; empty: none is open or stands
-	Checklist    string // of that review
+	catalogue.Place
+	Review    string // in which its readings are made; empty: none is open or stands
+	Checklist string // of that review
 }
 
 // Warning is something to settle before work is wasted.
@@ -66,36 +64,12 @@ func (w *warner) add(sort string, editions []string, format string, args ...any)
 	w.out = append(w.out, Warning{sort, fmt.Sprintf(format, args...), editions})
 }
 
-// value is what a contender has for an attribute.
-func value(s Subject, attribute string) string {
-	switch attribute {
-	case "desktop":
-		return s.Edition.Desktop
-	case "base":
-		if s.Release.BasedOn != "" {
-			return s.Release.BasedOn
-		}
-		return strings.Join(s.Distribution.Family, ", ")
-	case "model":
-		return s.Distribution.Model
-	case "tier":
-		return s.Release.Tier
-	case "architecture":
-		return s.Edition.Architecture
-	case "profile":
-		return s.Edition.Profile
-	case "purpose":
-		return s.Edition.Purpose
-	}
-	return ""
-}
-
 // by groups the contenders by what they have for an attribute.
 func (w *warner) by(attribute string) map[string][]string {
 	groups := map[string][]string{}
 	for _, c := range w.plan.Contenders {
 		if s, ok := w.subjects[c.Edition]; ok {
-			v := value(s, attribute)
+			v := s.Value(attribute)
 			groups[v] = append(groups[v], c.Edition)
 		}
 	}

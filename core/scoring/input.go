@@ -70,6 +70,12 @@ type Options struct {
 	At         *time.Time         // leaves out what was measured or accepted later
 	RigWeights map[string]float64 // overrides the weights of the rigs it names
 	CommonRigs bool               // only rigs that all editions have, criterion by criterion
+	// Rigs are the only ones that measures count on, nil being all. What is not
+	// measured counts from them where it was answered there, else from anywhere.
+	Rigs []string
+	// Only is the editions that are looked at, nil being all. The best of a field,
+	// and what editions lend each other, are still those of all.
+	Only map[string]bool
 }
 
 // Newest finds the version of a checklist that name asks for: key@version, or a

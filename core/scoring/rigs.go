@@ -6,15 +6,36 @@ import (
 	"dappertally/core/checklist"
 )
 
+// counting says which rigs of a cell of criterion i count; nil is all of every cell.
+func (t *Table) counting(i int) func(rigs []OnRig, rig string) bool {
+	switch {
+	case t.common:
+		shared := t.sharedRigs(i)
+		return func(rigs []OnRig, rig string) bool { return shared[rig] && t.onIt(i, rigs, rig) }
+	case t.on != nil:
+		return func(rigs []OnRig, rig string) bool { return t.onIt(i, rigs, rig) }
+	}
+	return nil
+}
+
+// onIt reports whether a rig is one of those asked for. What is not measured
+// counts from anywhere where none of those has it.
+func (t *Table) onIt(i int, rigs []OnRig, rig string) bool {
+	if t.on == nil || slices.Contains(t.on, rig) {
+		return true
+	}
+	return t.Criteria[i].Kind != checklist.Measure && !slices.ContainsFunc(rigs, func(r OnRig) bool { return slices.Contains(t.on, r.Rig) })
+}
+
 // weigh turns the points on rigs into the criterion's points, over all rigs or,
-// where shared is not nil, over those alone.
-func (c *Cell) weigh(weight func(rig string) float64, shared map[string]bool, values *pool[float64]) {
+// where counts is not nil, over those that count.
+func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, string) bool, values *pool[float64]) {
 	if c.State != Answered {
 		return
 	}
 	var sum, total float64
 	for i := range c.Rigs {
-		if r := &c.Rigs[i]; shared == nil || shared[r.Rig] {
+		if r := &c.Rigs[i]; counts == nil || counts(c.Rigs, r.Rig) {
 			w := weight(r.Rig)
 			sum += w * r.Points
 			total += w
@@ -74,7 +95,7 @@ func (t *Table) countRigs(e, i int) {
 	}
 	for r := range cell.Rigs {
 		rig := cell.Rigs[r].Rig
-		if t.weight(rig) == 0 {
+		if t.weight(rig) == 0 || (t.on != nil && !slices.Contains(t.on, rig)) {
 			continue
 		}
 		t.rigCount[e*len(t.Criteria)+i]++

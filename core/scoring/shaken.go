@@ -36,17 +36,17 @@ type shakenRig struct {
 // Each is for one goroutine.
 func (t *Table) Shaken(editions []int) []*Shaken {
 	var all []*Shaken
-	shared := map[int]map[string]bool{}
+	counting := make([]func([]OnRig, string) bool, len(t.Criteria))
 	for i, c := range t.Criteria {
-		if t.common && c.Scored() {
-			shared[i] = t.sharedRigs(i)
+		if c.Scored() {
+			counting[i] = t.counting(i)
 		}
 	}
 	for _, e := range editions {
 		for i, c := range t.Criteria {
 			if cell := &t.Cells[e][i]; cell.Points != nil {
 				s := &Shaken{Edition: e, Criterion: i, criterion: c, best: t.best[i], median: t.Checklist.Policy.Reviewers == "median"}
-				if s.take(cell, t.weight, shared[i]) {
+				if s.take(cell, t.weight, counting[i]) {
 					all = append(all, s)
 				}
 			}
@@ -56,12 +56,12 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 }
 
 // take sorts out the cell's rigs and reports whether any can be drawn otherwise.
-func (s *Shaken) take(cell *Cell, weight func(string) float64, shared map[string]bool) bool {
+func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]OnRig, string) bool) bool {
 	loose := false
 	for i := range cell.Rigs {
 		on := &cell.Rigs[i]
 		w := weight(on.Rig)
-		if w == 0 || (shared != nil && !shared[on.Rig]) {
+		if w == 0 || (counts != nil && !counts(cell.Rigs, on.Rig)) {
 			continue
 		}
 		r := shakenRig{rig: on.Rig, weight: w, points: on.Points}

@@ -23,6 +23,7 @@ type Table struct {
 	rigCount  []int32                    // how many of them, by edition and criterion
 	best      map[int]map[string]float64 // of the field, by criterion and rig
 	common    bool
+	on        []string // the only rigs that measures count on; nil is all
 }
 
 // Tabulate computes the points of every edition that stands on the input's
@@ -36,7 +37,7 @@ func Tabulate(in Input, opts Options) *Table {
 		t.Editions = append(t.Editions, r.Edition)
 		t.Reviews = append(t.Reviews, r.ID)
 	}
-	t.fill(opts.CommonRigs)
+	t.fill(&opts)
 	return t
 }
 
@@ -88,10 +89,11 @@ func (t *Table) Index(criterion string) (int, bool) {
 
 // fill computes the cells edition by edition, and then what needs all editions:
 // field curves and common rigs.
-func (t *Table) fill(common bool) {
+func (t *Table) fill(opts *Options) {
 	owns := t.Owns
 	n := len(t.Criteria)
-	t.common, t.best = common, map[int]map[string]float64{}
+	t.common, t.on, t.best = opts.CommonRigs, opts.Rigs, map[int]map[string]float64{}
+	whole := !t.common && t.on == nil && opts.Only == nil // a cell can be weighed as soon as it is there
 	cells := make([]Cell, len(owns)*n)
 	t.Cells = make([][]Cell, len(owns))
 	lend := make([]map[string]*Own, n)
@@ -114,10 +116,10 @@ func (t *Table) fill(common bool) {
 				continue
 			}
 			t.Cells[e][i].Rigs = work.onRigs(trials, c, t.Checklist.Policy.Reviewers, nil)
-			if c.Scored() && !common {
+			if c.Scored() && whole {
 				t.Cells[e][i].weigh(t.weight, nil, &work.values)
 			}
-			if c.Kind == checklist.Measure && !common {
+			if c.Kind == checklist.Measure && whole {
 				t.countRigs(e, i)
 			}
 		}
@@ -129,19 +131,35 @@ func (t *Table) fill(common bool) {
 				t.Cells[e][i].Rigs = work.onRigs(wide[e], c, t.Checklist.Policy.Reviewers, t.best[i])
 			}
 		}
-		var shared map[string]bool
-		if common {
-			shared = t.sharedRigs(i)
+	}
+	t.narrow(opts.Only)
+	for i, c := range t.Criteria {
+		if _, ok := field[i]; !c.Scored() || (!ok && whole) {
+			continue
 		}
-		if _, ok := field[i]; c.Scored() && (ok || common) {
-			for e := range owns {
-				t.Cells[e][i].weigh(t.weight, shared, &work.values)
-				if c.Kind == checklist.Measure {
-					t.countRigs(e, i)
-				}
+		counts := t.counting(i)
+		for e := range t.Editions {
+			t.Cells[e][i].weigh(t.weight, counts, &work.values)
+			if c.Kind == checklist.Measure {
+				t.countRigs(e, i)
 			}
 		}
 	}
+}
+
+// narrow leaves out the editions that are not looked at.
+func (t *Table) narrow(only map[string]bool) {
+	if only == nil {
+		return
+	}
+	n := 0
+	for e, edition := range t.Editions {
+		if only[edition] {
+			t.Editions[n], t.Reviews[n], t.Cells[n], t.Owns[n] = edition, t.Reviews[e], t.Cells[e], t.Owns[e]
+			n++
+		}
+	}
+	t.Editions, t.Reviews, t.Cells, t.Owns = t.Editions[:n], t.Reviews[:n], t.Cells[:n], t.Owns[:n]
 }
 
 // usable is the readings of criterion i that an edition goes by, its own or

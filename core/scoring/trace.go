@@ -40,6 +40,9 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 	byCriterion := map[string][]Traced{}
 	t.traceChain(e, reviews, &opts, byCriterion)
 	for lender := range t.lendersTo(e) {
+		if !slices.Contains(t.Editions, lender) {
+			continue // it is not among those looked at
+		}
 		lent := map[string][]Traced{}
 		t.traceChain(slices.Index(t.Editions, lender), reviews, &opts, lent)
 		for i, c := range t.Criteria {
@@ -51,7 +54,7 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 	traces := make([]Trace, 0, len(t.Criteria))
 	for i, c := range t.Criteria {
 		readings := byCriterion[c.Key]
-		t.judge(e, i, readings, opts.CommonRigs)
+		t.judge(e, i, readings)
 		slices.SortFunc(readings, func(a, b Traced) int {
 			return cmp.Or(a.Reading.At.Compare(b.Reading.At), strings.Compare(a.Reading.ID, b.Reading.ID))
 		})
@@ -92,12 +95,9 @@ func (t *Table) traceChain(e int, reviews map[string]*reading.Review, opts *Opti
 
 // judge says of the usable readings of one cell which count, and why the others
 // do not.
-func (t *Table) judge(e, i int, readings []Traced, common bool) {
+func (t *Table) judge(e, i int, readings []Traced) {
 	c, cell := t.Criteria[i], &t.Cells[e][i]
-	var shared map[string]bool
-	if common {
-		shared = t.sharedRigs(i)
-	}
+	counting := t.counting(i)
 	counts := map[*reading.Reading]bool{}
 	for r := range cell.Rigs {
 		for _, used := range cell.Rigs[r].trials {
@@ -122,8 +122,10 @@ func (t *Table) judge(e, i int, readings []Traced, common bool) {
 		case readings[n].Why != "":
 		case !counts[x]:
 			readings[n].Why = "the same reviewer has a later reading" + onThatRig(x)
-		case shared != nil && !shared[x.Rig]:
+		case counting != nil && !counting(cell.Rigs, x.Rig) && t.onIt(i, cell.Rigs, x.Rig):
 			readings[n].Why = "not every edition was measured" + onThatRig(x)
+		case counting != nil && !counting(cell.Rigs, x.Rig):
+			readings[n].Why = "only what was found on " + strings.Join(t.on, ", ") + " is asked for"
 		case t.weight(x.Rig) == 0:
 			readings[n].Why = "rig " + x.Rig + " has weight 0"
 		default:

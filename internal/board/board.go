@@ -23,12 +23,12 @@ type State struct {
 	Number     int64
 	Catalogue  *store.Catalogue
 	Checklists *store.Checklists
-	reviews    map[string]reading.Review // that stand, with their pinned readings
-	standing   []reading.Review          // the same, by id
-	alone      map[string]bool           // those accepted by their only reviewer
-	places     map[string]Place          // of editions, by full key
-	names      map[string]string         // of distributions, by key
-	answers    *sync.Map                 // by query; shared with older states that have the same answers
+	reviews    map[string]reading.Review  // that stand, with their pinned readings
+	standing   []reading.Review           // the same, by id
+	alone      map[string]bool            // those accepted by their only reviewer
+	places     map[string]catalogue.Place // of editions, by full key
+	names      map[string]string          // of distributions, by key
+	answers    *sync.Map                  // by query; shared with older states that have the same answers
 }
 
 // Board follows the change log of one database.
@@ -261,32 +261,19 @@ func Standing(r *store.Review, readings []reading.Reading, entries []reading.Ent
 	return out
 }
 
-// Place is an edition with the release and distribution that it belongs to. It is
-// shared and must not be altered.
-type Place struct {
-	Distribution *catalogue.Distribution
-	Release      *catalogue.Release
-	Edition      *catalogue.Edition
-}
-
 func (s *State) index() {
-	s.places = map[string]Place{}
+	s.places = map[string]catalogue.Place{}
 	s.names = map[string]string{}
 	for i := range s.Catalogue.Distributions {
-		d := &s.Catalogue.Distributions[i]
-		s.names[d.Key] = d.Name
-		for j := range d.Releases {
-			r := &d.Releases[j]
-			for k := range r.Editions {
-				e := &r.Editions[k]
-				s.places[catalogue.EditionKey(d.Key, r.Version, e.Key)] = Place{d, r, e}
-			}
-		}
+		s.names[s.Catalogue.Distributions[i].Key] = s.Catalogue.Distributions[i].Name
+	}
+	for _, p := range catalogue.Places(s.Catalogue.Distributions) {
+		s.places[p.Key()] = p
 	}
 }
 
 // Place finds an edition, and what it belongs to, by its full key.
-func (s *State) Place(key string) (Place, bool) {
+func (s *State) Place(key string) (catalogue.Place, bool) {
 	p, ok := s.places[key]
 	return p, ok
 }

@@ -97,7 +97,7 @@ func (s *Service) lookAt(ctx context.Context, who *Actor, state *board.State, v 
 		if !ok {
 			continue
 		}
-		x := planning.Subject{Distribution: p.Distribution, Release: p.Release, Edition: p.Edition}
+		x := planning.Subject{Place: p}
 		if r := recordsIn(all, c.Edition, v.Checklist); r != nil {
 			x.Review, x.Checklist = r.ID, r.Checklist
 			if r.Checklist == v.Checklist {

@@ -1,0 +1,61 @@
+package catalogue
+
+import (
+	"slices"
+	"strings"
+)
+
+// Group narrows a field of editions. Of several values one must fit; what is left
+// empty lets all through.
+type Group struct {
+	Distributions []string
+	Families      []string // somewhere in what a distribution is built on, or itself
+	Attributes    map[string][]string
+	From, To      string // the release's date, YYYY-MM-DD, both included
+	Newest        bool   // of each line the newest release that is there
+}
+
+// Empty reports whether the group lets all through.
+func (g *Group) Empty() bool {
+	return len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 && g.From == "" && g.To == "" && !g.Newest
+}
+
+// Of is the keys of those of the editions given that belong to the group.
+func (g *Group) Of(places []Place) map[string]bool {
+	in := map[string]bool{}
+	newest := map[string]Place{}
+	for _, p := range places {
+		if !g.has(p) {
+			continue
+		}
+		if !g.Newest {
+			in[p.Key()] = true
+			continue
+		}
+		line := p.Distribution.Key + "/" + p.Line()
+		if old, ok := newest[line]; !ok || p.Release.Date > old.Release.Date || (p.Release.Date == old.Release.Date && p.Release.Version > old.Release.Version) {
+			newest[line] = p
+		}
+	}
+	for _, p := range newest {
+		in[p.Key()] = true
+	}
+	return in
+}
+
+func (g *Group) has(p Place) bool {
+	if len(g.Distributions) > 0 && !slices.Contains(g.Distributions, p.Distribution.Key) {
+		return false
+	}
+	if len(g.Families) > 0 && !slices.ContainsFunc(g.Families, func(f string) bool {
+		return p.Distribution.Key == f || slices.Contains(p.Distribution.Family, f)
+	}) {
+		return false
+	}
+	for attribute, values := range g.Attributes {
+		if len(values) > 0 && !slices.ContainsFunc(values, func(v string) bool { return p.Is(attribute, v) }) {
+			return false
+		}
+	}
+	return (g.From == "" || strings.Compare(p.Release.Date, g.From) >= 0) && (g.To == "" || strings.Compare(p.Release.Date, g.To) <= 0)
+}

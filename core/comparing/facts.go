@@ -1,0 +1,158 @@
+package comparing
+
+import (
+	"slices"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// FactRow is one fact of several editions, differences picked out.
+type FactRow struct {
+	Criterion string     `json:"criterion"`
+	Cells     []FactCell `json:"cells"`   // in the order of the editions given
+	Differs   bool       `json:"differs"` // not all that have it have the same
+	Versions  bool       `json:"versions"`
+}
+
+// FactCell is what one edition has, and how it stands to the baseline, the first of
+// the editions.
+type FactCell struct {
+	Edition  string        `json:"edition"`
+	Value    *reading.Fact `json:"value"`              // nil: not recorded
+	OnlyHere []string      `json:"onlyHere,omitempty"` // of a list: what the baseline lacks
+	Lacks    []string      `json:"lacks,omitempty"`    // of a list: what only the baseline has
+	Order    string        `json:"order,omitempty"`    // of a version: newer, older
+	Behind   *Behind       `json:"behind,omitempty"`   // of a version, where its component has a list
+}
+
+// Component is the versions that a component has had, as a lead keeps them: the
+// component is the fact that holds its version.
+type Component struct {
+	Fact     string    `json:"fact"`
+	Versions []Version `json:"versions"` // oldest first
+}
+
+// Version is one version of a component and the day it came out, YYYY-MM-DD.
+type Version struct {
+	Version string `json:"version"`
+	Date    string `json:"date"`
+}
+
+// Behind is how far a version lay behind the newest known on a day.
+type Behind struct {
+	Newest   string `json:"newest"`
+	Versions int    `json:"versions"` // that are newer
+	Days     int    `json:"days"`     // since the first of these came out
+}
+
+// FactsOf lays the facts of editions side by side; the first edition is the
+// baseline. Editions that the table does not have are left out.
+func FactsOf(t *scoring.Table, editions []string, components []Component) []FactRow {
+	out := []FactRow{}
+	for i, c := range t.Criteria {
+		if c.Kind != checklist.Fact {
+			continue
+		}
+		row := FactRow{Criterion: c.Key, Cells: []FactCell{}, Versions: true}
+		for _, edition := range editions {
+			e := slices.Index(t.Editions, edition)
+			if e < 0 {
+				continue
+			}
+			cell := FactCell{Edition: edition, Value: t.Cells[e][i].NewestFact()}
+			if cell.Value != nil {
+				row.Versions = row.Versions && cell.Value.Sort == reading.FactText && LooksLikeVersion(cell.Value.Text)
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		if !slices.ContainsFunc(row.Cells, func(c FactCell) bool { return c.Value != nil }) {
+			continue
+		}
+		row.pickOut()
+		for n := range row.Cells {
+			if k := slices.IndexFunc(components, func(x Component) bool { return x.Fact == c.Key }); k >= 0 && row.Cells[n].Value != nil {
+				if at, ok := measuredAt(t, row.Cells[n].Edition, i); ok {
+					row.Cells[n].Behind = components[k].Behind(row.Cells[n].Value.Text, at)
+				}
+			}
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// measuredAt is when the newest fact of a cell was recorded.
+func measuredAt(t *scoring.Table, edition string, criterion int) (at time.Time, ok bool) {
+	e := slices.Index(t.Editions, edition)
+	for _, rig := range t.Cells[e][criterion].Rigs {
+		for _, x := range rig.Used() {
+			if !ok || x.At.After(at) {
+				at, ok = x.At, true
+			}
+		}
+	}
+	return at, ok
+}
+
+// pickOut says how each cell differs from the first.
+func (r *FactRow) pickOut() {
+	first := r.Cells[0].Value
+	for n := range r.Cells {
+		x := &r.Cells[n]
+		if x.Value == nil || first == nil {
+			continue
+		}
+		switch {
+		case x.Value.Sort == reading.FactList && first.Sort == reading.FactList:
+			x.OnlyHere, x.Lacks = reading.Missing(first.List, x.Value.List), reading.Missing(x.Value.List, first.List)
+			r.Differs = r.Differs || len(x.OnlyHere)+len(x.Lacks) > 0
+		case x.Value.String() != first.String():
+			r.Differs = true
+			if order := CompareVersions(x.Value.Text, first.Text); r.Versions && order > 0 {
+				x.Order = "newer"
+			} else if r.Versions && order < 0 {
+				x.Order = "older"
+			}
+		}
+	}
+	if first == nil {
+		known := slices.DeleteFunc(slices.Clone(r.Cells), func(c FactCell) bool { return c.Value == nil })
+		r.Differs = slices.ContainsFunc(known, func(c FactCell) bool { return c.Value.String() != known[0].Value.String() })
+	}
+}
+
+// Behind is how far a version lay behind the newest known on a day; nil where none
+// was known by then.
+func (c *Component) Behind(version string, at time.Time) *Behind {
+	day := at.UTC().Format(time.DateOnly)
+	var b *Behind
+	var first string
+	for _, v := range c.Versions {
+		if v.Date > day {
+			continue
+		}
+		if b == nil {
+			b = &Behind{Newest: v.Version}
+		}
+		if CompareVersions(v.Version, b.Newest) > 0 {
+			b.Newest = v.Version
+		}
+		if CompareVersions(v.Version, version) > 0 {
+			b.Versions++
+			if first == "" || v.Date < first {
+				first = v.Date
+			}
+		}
+	}
+	if b != nil && b.Versions > 0 {
+		since, err := time.Parse(time.DateOnly, first)
+		today, _ := time.Parse(time.DateOnly, day) // formatted above
+		if err == nil {
+			b.Days = int(today.Sub(since).Hours() / 24)
+		}
+	}
+	return b
+}

@@ -1,0 +1,154 @@
+package comparing
+
+import (
+	"fmt"
+	"slices"
+
+	"gonum.org/v1/gonum/stat"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/scoring"
+)
+
+// GroupQuestion asks for one group of editions against another: one desktop, one
+// base or one release model.
+type GroupQuestion struct {
+	Attribute string   `json:"attribute"`
+	A         string   `json:"a"`
+	B         string   `json:"b"`
+	Equal     []string `json:"equal"` // attributes that a pair has the same
+}
+
+// Groups is one group of editions against another, over the pairs of one edition
+// each that are equal in all the other named attributes.
+type Groups struct {
+	GroupQuestion
+	Pairs    []GroupPair   `json:"pairs"` // by edition
+	Overall  Differences   `json:"overall"`
+	Sections []Differences `json:"sections"` // in the checklist's order
+	Criteria []Differences `json:"criteria"` // scored ones, in the checklist's order; points
+	Measures []Means       `json:"measures"` // ratios, above 1 where A is better, by pair
+}
+
+// GroupPair is two editions that differ in the attribute asked about.
+type GroupPair struct {
+	A          string   `json:"a"`
+	B          string   `json:"b"`
+	Difference *float64 `json:"difference"` // score of a − score of b; nil where one has none
+}
+
+// Differences sums up the differences of pairs, A − B in points.
+type Differences struct {
+	Key    string   `json:"key,omitempty"`
+	Pairs  int      `json:"pairs"`  // that both sides have points for
+	Mean   *float64 `json:"mean"`   // nil where there is no pair
+	Spread *float64 `json:"spread"` // standard deviation over the pairs; nil below two
+	Least  *float64 `json:"least"`
+	Most   *float64 `json:"most"`
+	Better int      `json:"better"` // pairs in which A is ahead
+	Worse  int      `json:"worse"`
+}
+
+// GroupAgainstGroup pairs the editions of a table. Places are those of its
+// editions, cards its scorecards under an audience.
+func GroupAgainstGroup(t *scoring.Table, cards []scoring.Scorecard, places map[string]catalogue.Place, q GroupQuestion) (Groups, error) {
+	g := Groups{GroupQuestion: q, Pairs: []GroupPair{}, Sections: []Differences{}, Criteria: []Differences{}, Measures: []Means{}}
+	if err := q.check(); err != nil {
+		return g, err
+	}
+	type pair struct{ a, b int }
+	var pairs []pair
+	for a, x := range t.Editions {
+		for b, y := range t.Editions {
+			if p, other := places[x], places[y]; p.Edition != nil && other.Edition != nil && q.pairs(p, other) {
+				pairs = append(pairs, pair{a, b})
+			}
+		}
+	}
+	sum := func(key string, of func(*scoring.Scorecard) *float64) Differences {
+		var all []float64
+		for _, p := range pairs {
+			if x, y := of(&cards[p.a]), of(&cards[p.b]); x != nil && y != nil {
+				all = append(all, *x-*y)
+			}
+		}
+		return differencesOf(key, all)
+	}
+	overall := func(c *scoring.Scorecard) *float64 { return c.Overall }
+	for _, p := range pairs {
+		made := GroupPair{A: t.Editions[p.a], B: t.Editions[p.b]}
+		if x, y := cards[p.a].Overall, cards[p.b].Overall; x != nil && y != nil {
+			d := *x - *y
+			made.Difference = &d
+		}
+		g.Pairs = append(g.Pairs, made)
+		measured, err := Compare(t, made.B, []string{made.A})
+		if err != nil {
+			return g, err
+		}
+		g.Measures = append(g.Measures, measured.GeometricMeans...)
+	}
+	g.Overall = sum("", overall)
+	for s := range t.Checklist.Sections {
+		g.Sections = append(g.Sections, sum(t.Checklist.Sections[s].Key, func(c *scoring.Scorecard) *float64 { return c.Sections[s].Score }))
+	}
+	at := 0
+	for _, c := range t.Criteria {
+		if c.Scored() {
+			n := at
+			g.Criteria = append(g.Criteria, sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }))
+			at++
+		}
+	}
+	return g, nil
+}
+
+// GroupedBy lists the attributes that a group may be named by or held equal in.
+var GroupedBy = append([]string{"distribution", "release"}, catalogue.Attributes...)
+
+func (q *GroupQuestion) check() error {
+	for _, a := range append([]string{q.Attribute}, q.Equal...) {
+		if !slices.Contains(GroupedBy, a) {
+			return fmt.Errorf("there is no attribute %.70q; there are %v", a, GroupedBy)
+		}
+	}
+	switch {
+	case q.A == "" || q.B == "" || q.A == q.B:
+		return fmt.Errorf("name two different groups, not %.70q and %.70q", q.A, q.B)
+	case slices.Contains(q.Equal, q.Attribute):
+		return fmt.Errorf("the groups differ in the %s, so it cannot be the same in a pair", q.Attribute)
+	}
+	return nil
+}
+
+// pairs reports whether a is of the first group and b of the second, and both are
+// the same in everything else that is named.
+func (q *GroupQuestion) pairs(a, b catalogue.Place) bool {
+	if !a.Is(q.Attribute, q.A) || !b.Is(q.Attribute, q.B) {
+		return false
+	}
+	return !slices.ContainsFunc(q.Equal, func(other string) bool { return a.Value(other) != b.Value(other) })
+}
+
+// differencesOf sums up; what lies within the slack of 0 is neither ahead nor behind.
+func differencesOf(key string, all []float64) Differences {
+	d := Differences{Key: key, Pairs: len(all)}
+	if len(all) == 0 {
+		return d
+	}
+	mean, least, most := stat.Mean(all, nil), slices.Min(all), slices.Max(all)
+	d.Mean, d.Least, d.Most = &mean, &least, &most
+	if len(all) > 1 {
+		spread := stat.StdDev(all, nil)
+		d.Spread = &spread
+	}
+	for _, x := range all {
+		switch {
+		case x > scoring.Slack:
+			d.Better++
+		case x < -scoring.Slack:
+			d.Worse++
+		}
+	}
+	return d
+}
