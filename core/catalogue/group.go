@@ -8,6 +8,7 @@ import (
 // Group narrows a field of editions. Of several values one must fit; what is left
 // empty lets all through.
 type Group struct {
+	Editions      []string // full keys
 	Distributions []string
 	Families      []string // somewhere in what a distribution is built on, or itself
 	Attributes    map[string][]string
@@ -17,7 +18,7 @@ type Group struct {
 
 // Empty reports whether the group lets all through.
 func (g *Group) Empty() bool {
-	return len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 && g.From == "" && g.To == "" && !g.Newest
+	return len(g.Editions) == 0 && len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 && g.From == "" && g.To == "" && !g.Newest
 }
 
 // Of is the keys of those of the editions given that belong to the group.
@@ -44,6 +45,9 @@ func (g *Group) Of(places []Place) map[string]bool {
 }
 
 func (g *Group) has(p Place) bool {
+	if len(g.Editions) > 0 && !slices.Contains(g.Editions, p.Key()) {
+		return false
+	}
 	if len(g.Distributions) > 0 && !slices.Contains(g.Distributions, p.Distribution.Key) {
 		return false
 	}

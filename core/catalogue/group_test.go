@@ -33,6 +33,7 @@ func TestGroup(t *testing.T) {
 		{"dates, both included", Group{From: "2025-06-01", To: "2026-01-01"}, "dell/2/h fen/9/h"},
 		{"the newest of each line", Group{Newest: true}, "dell/1/s dell/2/h fen/9/h"},
 		{"the newest of those left", Group{Newest: true, To: "2025-12-31"}, "dell/1/h dell/1/s fen/9/h"},
+		{"named ones", Group{Editions: []string{"fen/9/h", "dell/1/s"}}, "dell/1/s fen/9/h"},
 		{"nobody", Group{Distributions: []string{"gone"}}, ""},
 	} {
 		if got := strings.Join(slices.Sorted(maps.Keys(c.group.Of(places))), " "); got != c.want {

@@ -194,11 +194,11 @@ func (h *handlers) ShowPolicy(ctx context.Context, _ ShowPolicyRequestObject) (S
 func (h *handlers) showPolicy(ctx context.Context) (Policy, error) {
 	p, ref, err := h.Policy(ctx)
 	request(ctx).Set(keyRevision, ref.Revision)
-	return Policy{SecondReviewer: PolicySecondReviewer(p.SecondReviewer), RetestDays: p.RetestDays}, err
+	return Policy{SecondReviewer: PolicySecondReviewer(p.SecondReviewer), RetestDays: p.RetestDays, Components: p.Components}, err
 }
 
 func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (SetPolicyResponseObject, error) {
-	n, err := h.Service.SetPolicy(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays})
+	n, err := h.Service.SetPolicy(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays, Components: r.Body.Components})
 	if err != nil {
 		return nil, err
 	}

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"net/http"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -122,14 +121,7 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 // resultAsked is the ranking that the address asks for, as the ranking's own address
 // does.
 func (h *handlers) resultAsked(c *gin.Context) (*service.Result, error) {
-	var at time.Time
-	if text := c.Query("at"); text != "" {
-		var err error
-		if at, err = time.Parse(time.RFC3339, text); err != nil {
-			return nil, &service.Error{Kind: service.Invalid, Message: "at " + text + " is no time such as 2026-11-20T09:30:00Z"}
-		}
-	}
-	q, err := h.query(c, c.Query("checklist"), c.Query("audience"), at, c.QueryArray("rigWeight"), c.Query("commonRigs") == "true")
+	q, err := h.view(c)
 	if err != nil {
 		return nil, err
 	}

@@ -11,8 +11,7 @@ import (
 )
 
 func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequestObject) (ShowQualityResponseObject, error) {
-	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -57,8 +56,7 @@ func qualityView(q *quality.Quality, r *service.Result) QualityView {
 }
 
 func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (ShowTracesResponseObject, error) {
-	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -92,8 +90,7 @@ func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
 }
 
 func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (ListPointsResponseObject, error) {
-	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}

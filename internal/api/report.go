@@ -3,7 +3,6 @@ package api
 import (
 	"bytes"
 	"net/http"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -14,7 +13,7 @@ import (
 // report answers with a printable comparison of the editions that the address
 // names, as one page of HTML.
 func (h *handlers) report(c *gin.Context) {
-	q, err := h.query(c, c.Query("checklist"), c.Query("audience"), time.Time{}, c.QueryArray("rigWeight"), c.Query("commonRigs") == "true")
+	q, err := h.view(c)
 	if err != nil {
 		refuse(c, err)
 		return

@@ -3,10 +3,8 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"net/http"
-	"strconv"
-	"strings"
-	"time"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
@@ -16,33 +14,9 @@ import (
 	"dappertally/internal/service"
 )
 
-// query puts a result's parameters together.
-func (h *handlers) query(ctx context.Context, list, audience string, at time.Time, rigWeight []string, common bool) (service.Query, error) {
-	after, err := h.after(ctx)
-	q := service.Query{Checklist: list, After: after, Options: scoring.Options{Audience: audience, CommonRigs: common}}
-	if err != nil {
-		return q, err
-	}
-	if !at.IsZero() {
-		q.At = &at
-	}
-	for _, pair := range rigWeight {
-		rig, text, _ := strings.Cut(pair, "=")
-		w, err := strconv.ParseFloat(text, 64)
-		if err != nil || !(w >= 0 && w <= 1e6) {
-			return q, &service.Error{Kind: service.Invalid, Message: "rigWeight " + pair + " is not KEY=N with N between 0 and a million"}
-		}
-		if q.RigWeights == nil {
-			q.RigWeights = map[string]float64{}
-		}
-		q.RigWeights[rig] = w
-	}
-	return q, nil
-}
-
 func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (RankingResponseObject, error) {
 	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -54,10 +28,49 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 	if err != nil {
 		return nil, err
 	}
-	return board.Remember(result.State, "JSON of "+q.String(), func() (encoded, error) {
-		body, err := json.Marshal(rankingView(result))
+	write := func() (encoded, error) {
+		v := rankingView(result)
+		if err := h.addStandings(ctx, &v, result, p); err != nil {
+			return encoded{}, err
+		}
+		body, err := json.Marshal(v)
 		return encoded{body, sum(body)}, err
-	})
+	}
+	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 {
+		return write() // somebody is trying weights out
+	}
+	return board.Remember(result.State, fmt.Sprintf("JSON of %s %v %s", q.String(), p.Ranges, p.Since), write)
+}
+
+// addStandings tells ranges of ranks, and places gained since a moment, where they are
+// asked for.
+func (h *handlers) addStandings(ctx context.Context, v *Ranking, result *service.Result, p RankingParams) error {
+	if p.Ranges {
+		ranges, err := h.Ranges(ctx, result)
+		if err != nil {
+			return err
+		}
+		for i := range v.Ranking {
+			e := &v.Ranking[i]
+			e.RankLow, e.RankHigh = ranges[e.Edition].Low, ranges[e.Edition].High
+		}
+	}
+	if p.Since.IsZero() {
+		return nil
+	}
+	v.Since = p.Since
+	ranks, err := h.RanksAt(ctx, result, p.Since)
+	if err != nil {
+		return err
+	}
+	for i := range v.Ranking {
+		e := &v.Ranking[i]
+		if was, ok := ranks[e.Edition]; ok {
+			gained := was - e.Rank
+			e.Was, e.Gained = &was, &gained
+		}
+	}
+	return nil
 }
 
 // encoded is a ranking as it goes over the network: the page that most readers
@@ -79,10 +92,11 @@ func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
 }
 
 func rankingView(r *service.Result) Ranking {
-	out := Ranking{Heading: heading(r), Ranking: []RankingEntry{}, Provisional: []RankingEntry{}, Barred: []RankingEntry{}}
+	out := Ranking{Heading: heading(r), Ranking: []RankingEntry{}, Provisional: []RankingEntry{}, Barred: []RankingEntry{}, Elsewhere: []Elsewhere{}, Winners: ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking)}
 	for _, p := range r.Ranking.Ranking {
 		e := entry(r, p.Edition)
 		e.Rank, e.Overall, e.DeadHeat, e.DecidedBy = p.Rank, &p.Overall, p.DeadHeat, p.DecidedBy
+		e.Wins = out.Winners.Wins[p.Edition]
 		out.Ranking = append(out.Ranking, e)
 	}
 	for _, p := range r.Ranking.Provisional {
@@ -93,6 +107,9 @@ func rankingView(r *service.Result) Ranking {
 	for _, p := range r.Ranking.Barred {
 		out.Barred = append(out.Barred, entry(r, p.Edition))
 	}
+	for _, e := range r.Elsewhere() {
+		out.Elsewhere = append(out.Elsewhere, Elsewhere{Edition: e.Edition, Name: editionName(r.State, e.Edition), Checklist: e.Checklist})
+	}
 	return out
 }
 
@@ -102,7 +119,7 @@ func entry(r *service.Result, edition string) RankingEntry {
 	pre, _ := service.PreRelease(r.State, edition)
 	return RankingEntry{
 		Edition: edition, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
-		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre,
+		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
 	}
 }
 
@@ -116,6 +133,7 @@ func heading(r *service.Result) Heading {
 	if r.Query.At != nil {
 		h.At = *r.Query.At
 	}
+	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {
 		s := &r.List.Sections[i]
 		h.Sections = append(h.Sections, struct {
@@ -141,8 +159,7 @@ func editionName(st *board.State, key string) EditionName {
 }
 
 func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequestObject) (ShowScorecardResponseObject, error) {
-	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
+	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -191,22 +208,4 @@ func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequestObject) (ShowD
 		return nil, err
 	}
 	return ShowDesk200JSONResponse(scorecardView(result, edition)), nil
-}
-
-func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (CompareResponseObject, error) {
-	p := r.Params
-	q, err := h.query(ctx, p.Checklist, p.Audience, p.At, p.RigWeight, p.CommonRigs)
-	if err != nil {
-		return nil, err
-	}
-	c, err := h.Service.Compare(ctx, q, p.Edition, p.Baseline)
-	if err != nil {
-		return nil, err
-	}
-	out := Comparison{Heading: heading(c.Result), Baseline: c.Measures.Baseline, Editions: []Compared{}, Rows: c.Measures.Rows, GeometricMeans: c.Measures.GeometricMeans, Missing: c.Missing, Systems: c.Systems}
-	for _, e := range c.Editions {
-		v := scorecardView(c.Result, e)
-		out.Editions = append(out.Editions, Compared{Name: v.Name, Rank: v.Rank, Scorecard: v.Scorecard, Facts: v.Facts})
-	}
-	return Compare200JSONResponse(out), nil
 }

@@ -15,6 +15,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/fitting"
 	"dappertally/core/planning"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
@@ -458,6 +459,27 @@ func (e SuggestionSort) Valid() bool {
 	}
 }
 
+// Defines values for ShowSteadinessParamsShake.
+const (
+	Both     ShowSteadinessParamsShake = "both"
+	Readings ShowSteadinessParamsShake = "readings"
+	Weights  ShowSteadinessParamsShake = "weights"
+)
+
+// Valid indicates whether the value is a known member of the ShowSteadinessParamsShake enum.
+func (e ShowSteadinessParamsShake) Valid() bool {
+	switch e {
+	case Both:
+		return true
+	case Readings:
+		return true
+	case Weights:
+		return true
+	default:
+		return false
+	}
+}
+
 // About defines model for About.
 type About struct {
 	// Change the number of the newest change seen
@@ -523,6 +545,9 @@ type AudienceState struct {
 
 // Bar defines model for Bar.
 type Bar = scoring.Bar
+
+// Behind defines model for Behind.
+type Behind = comparing.Behind
 
 // BenchClosing defines model for BenchClosing.
 type BenchClosing struct {
@@ -606,6 +631,9 @@ type CarryOver struct {
 // CatalogueSort defines model for CatalogueSort.
 type CatalogueSort string
 
+// ChangeSeen defines model for ChangeSeen.
+type ChangeSeen = comparing.ChangeSeen
+
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
 
@@ -650,29 +678,42 @@ type Claim = reading.Claim
 
 // Compared defines model for Compared.
 type Compared struct {
-	Facts []FactValue `json:"facts"`
-	Name  EditionName `json:"name"`
+	Facts    []FactValue `json:"facts"`
+	Findings []Finding   `json:"findings"`
+	Name     EditionName `json:"name"`
 
 	// Rank 0 where not ranked
 	Rank      int       `json:"rank"`
 	Scorecard Scorecard `json:"scorecard"`
+
+	// Shots standard shots, by the checklist's key
+	Shots []Evidence `json:"shots"`
 }
 
 // Comparison defines model for Comparison.
 type Comparison struct {
-	Baseline       string          `json:"baseline"`
-	Editions       []Compared      `json:"editions"`
-	GeometricMeans []GeometricMean `json:"geometricMeans"`
+	// Against the baseline of each edition; none against the record
+	Against        map[string]string `json:"against"`
+	Baseline       string            `json:"baseline"`
+	Criteria       []CriterionRow    `json:"criteria"`
+	Editions       []Compared        `json:"editions"`
+	FactRows       []FactRow         `json:"factRows"`
+	GeometricMeans []GeometricMean   `json:"geometricMeans"`
+	HeadToHead     HeadToHead        `json:"headToHead"`
 
 	// Heading through whose eyes and under which rules a result was computed
 	Heading Heading `json:"heading"`
 
 	// Missing editions without an accepted review on this checklist version
-	Missing []string        `json:"missing"`
-	Rows    []ComparisonRow `json:"rows"`
+	Missing []string               `json:"missing"`
+	Names   map[string]EditionName `json:"names"`
+	Rows    []ComparisonRow        `json:"rows"`
 
 	// Systems how the systems were treated and what differs from the first, the baseline
 	Systems []Treated `json:"systems,omitempty,omitzero"`
+
+	// Without editions that have no such baseline on this checklist version
+	Without []string `json:"without"`
 }
 
 // ComparisonPlan defines model for ComparisonPlan.
@@ -681,8 +722,17 @@ type ComparisonPlan = planning.Plan
 // ComparisonRow defines model for ComparisonRow.
 type ComparisonRow = comparing.Row
 
+// Component defines model for Component.
+type Component = comparing.Component
+
+// ComponentVersion defines model for ComponentVersion.
+type ComponentVersion = comparing.Version
+
 // Context defines model for Context.
 type Context = checklist.Context
+
+// Contribution defines model for Contribution.
+type Contribution = ranking.Contribution
 
 // Created defines model for Created.
 type Created struct {
@@ -698,6 +748,9 @@ type Credentials struct {
 // Criterion defines model for Criterion.
 type Criterion = checklist.Criterion
 
+// CriterionCell defines model for CriterionCell.
+type CriterionCell = comparing.CriterionCell
+
 // CriterionChange defines model for CriterionChange.
 type CriterionChange = checklist.CriterionChange
 
@@ -707,6 +760,9 @@ type CriterionPoints struct {
 	Editions []EditionPoints `json:"editions"`
 	Key      string          `json:"key"`
 }
+
+// CriterionRow defines model for CriterionRow.
+type CriterionRow = comparing.CriterionRow
 
 // CriterionScore defines model for CriterionScore.
 type CriterionScore = scoring.CriterionScore
@@ -722,6 +778,12 @@ type Decision struct {
 	Reason Text          `json:"reason,omitempty,omitzero"`
 	State  ProposalState `json:"state"`
 }
+
+// Developed defines model for Developed.
+type Developed = comparing.Developed
+
+// Differences defines model for Differences.
+type Differences = comparing.Differences
 
 // Disagreement defines model for Disagreement.
 type Disagreement = quality.Disagreement
@@ -813,6 +875,9 @@ type EditionPoints struct {
 	Rigs    []OnRig `json:"rigs"`
 }
 
+// EditionShares defines model for EditionShares.
+type EditionShares = ranking.EditionShares
+
 // EffectView defines model for EffectView.
 type EffectView struct {
 	Audience   string                 `json:"audience"`
@@ -822,6 +887,13 @@ type EffectView struct {
 	Names      map[string]EditionName `json:"names"`
 	NotTested  []string               `json:"notTested"`
 	TauB       *float64               `json:"tauB"`
+}
+
+// Elsewhere defines model for Elsewhere.
+type Elsewhere struct {
+	Checklist string      `json:"checklist"`
+	Edition   string      `json:"edition"`
+	Name      EditionName `json:"name"`
 }
 
 // Entry exactly one of its fields is set
@@ -857,6 +929,26 @@ type Evidence = reading.Evidence
 // Experience defines model for Experience.
 type Experience = reading.Experience
 
+// Explanation defines model for Explanation.
+type Explanation = ranking.Explanation
+
+// ExplanationView defines model for ExplanationView.
+type ExplanationView struct {
+	Explanation Explanation `json:"explanation"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
+
+// FactCell defines model for FactCell.
+type FactCell = comparing.FactCell
+
+// FactRow defines model for FactRow.
+type FactRow = comparing.FactRow
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
@@ -866,8 +958,62 @@ type FactValue struct {
 // Finding defines model for Finding.
 type Finding = reading.Finding
 
+// FindingsOf defines model for FindingsOf.
+type FindingsOf = comparing.FindingsOf
+
+// Fit defines model for Fit.
+type Fit = fitting.Fit
+
+// FitsView defines model for FitsView.
+type FitsView struct {
+	Fits    []Fit   `json:"fits"`
+	Machine Machine `json:"machine"`
+
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Nearest NearRig                `json:"nearest,omitempty,omitzero"`
+	Ranking Ranking                `json:"ranking"`
+}
+
+// Flip defines model for Flip.
+type Flip = comparing.Flip
+
 // GeometricMean defines model for GeometricMean.
 type GeometricMean = comparing.Means
+
+// GivenAdvice defines model for GivenAdvice.
+type GivenAdvice = reading.Advice
+
+// GroupPair defines model for GroupPair.
+type GroupPair = comparing.GroupPair
+
+// Groups defines model for Groups.
+type Groups = comparing.Groups
+
+// GroupsView defines model for GroupsView.
+type GroupsView struct {
+	Groups Groups `json:"groups"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
+
+// HeadToHead defines model for HeadToHead.
+type HeadToHead = comparing.HeadToHead
+
+// HeadToHeadView defines model for HeadToHeadView.
+type HeadToHeadView struct {
+	HeadToHead HeadToHead `json:"headToHead"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
 
 // Heading through whose eyes and under which rules a result was computed
 type Heading struct {
@@ -878,6 +1024,9 @@ type Heading struct {
 	Change        int64     `json:"change"`
 	Checklist     string    `json:"checklist"`
 
+	// Group what the field was narrowed by, in words
+	Group []string `json:"group,omitempty,omitzero"`
+
 	// Margin points apart within a dead heat
 	Margin      float64 `json:"margin"`
 	Maximum     float64 `json:"maximum"`
@@ -885,7 +1034,10 @@ type Heading struct {
 
 	// OrderedBy section or criterion, where not the overall score
 	OrderedBy string `json:"orderedBy,omitempty,omitzero"`
-	Sections  []struct {
+
+	// Rigs the only rigs that measures count on; left out where all do
+	Rigs     []string `json:"rigs,omitempty,omitzero"`
+	Sections []struct {
 		Key string `json:"key"`
 
 		// Share of all weight, 0 to 1
@@ -893,12 +1045,28 @@ type Heading struct {
 		Title string  `json:"title"`
 	} `json:"sections"`
 	Title string `json:"title"`
+
+	// Weights keys of sections and criteria whose weights are somebody's own
+	Weights []string `json:"weights,omitempty,omitzero"`
 }
 
 // HiddenGrade defines model for HiddenGrade.
 type HiddenGrade struct {
 	Criterion string `json:"criterion"`
 	Reviewer  string `json:"reviewer"`
+}
+
+// HistoryView defines model for HistoryView.
+type HistoryView struct {
+	Audience     string `json:"audience"`
+	Checklist    string `json:"checklist"`
+	Distribution string `json:"distribution"`
+	Line         string `json:"line"`
+
+	// Names how the editions named here are called, by key
+	Names       map[string]EditionName `json:"names"`
+	Points      []LinePoint            `json:"points"`
+	Successions []Succession           `json:"successions"`
 }
 
 // JournalEntry defines model for JournalEntry.
@@ -912,6 +1080,15 @@ type KeyNow struct {
 	Key string `json:"key"`
 }
 
+// LeaderList defines model for LeaderList.
+type LeaderList struct {
+	Audience string `json:"audience"`
+
+	// Names how the editions named here are called, by key
+	Names  map[string]EditionName `json:"names"`
+	Reigns []Reign                `json:"reigns"`
+}
+
 // LeftOut defines model for LeftOut.
 type LeftOut struct {
 	Subject string `json:"subject"`
@@ -923,6 +1100,39 @@ type Leniency = quality.Leniency
 
 // Line defines model for Line.
 type Line = string
+
+// LineList defines model for LineList.
+type LineList struct {
+	Lines []LineView `json:"lines"`
+}
+
+// LinePoint defines model for LinePoint.
+type LinePoint struct {
+	Checklist string   `json:"checklist"`
+	Common    int      `json:"common"`
+	Date      string   `json:"date"`
+	Edition   string   `json:"edition"`
+	Ground    *float64 `json:"ground"`
+	Overall   *float64 `json:"overall"`
+}
+
+// LineRelease defines model for LineRelease.
+type LineRelease struct {
+	Checklists []string `json:"checklists"`
+	Date       string   `json:"date"`
+	Desktop    string   `json:"desktop"`
+	Edition    string   `json:"edition"`
+	Release    string   `json:"release"`
+	Stage      string   `json:"stage"`
+}
+
+// LineView defines model for LineView.
+type LineView struct {
+	Distribution string        `json:"distribution"`
+	Line         string        `json:"line"`
+	Name         string        `json:"name"`
+	Releases     []LineRelease `json:"releases"`
+}
 
 // ListedAudience defines model for ListedAudience.
 type ListedAudience = checklist.Audience
@@ -947,6 +1157,9 @@ type LooseEndSort string
 type LooseEndList struct {
 	LooseEnds []LooseEnd `json:"looseEnds"`
 }
+
+// Machine defines model for Machine.
+type Machine = fitting.Machine
 
 // MappedAnswer defines model for MappedAnswer.
 type MappedAnswer struct {
@@ -1012,6 +1225,9 @@ type MappingList struct {
 	Mappings []Mapping `json:"mappings"`
 }
 
+// Match defines model for Match.
+type Match = comparing.Match
+
 // Merged defines model for Merged.
 type Merged struct {
 	Key string `json:"key"`
@@ -1041,6 +1257,9 @@ type Move = ranking.Move
 
 // Named defines model for Named.
 type Named = checklist.Named
+
+// NearRig defines model for NearRig.
+type NearRig = fitting.Near
 
 // NewBench defines model for NewBench.
 type NewBench struct {
@@ -1155,6 +1374,9 @@ type NewToken struct {
 // OnRig defines model for OnRig.
 type OnRig = scoring.OnRig
 
+// Pair defines model for Pair.
+type Pair = comparing.Pair
+
 // Person defines model for Person.
 type Person struct {
 	Active bool `json:"active"`
@@ -1235,6 +1457,9 @@ type PointsView struct {
 
 // Policy defines model for Policy.
 type Policy struct {
+	// Components versions of components; left out, they stay as they are
+	Components []Component `json:"components,omitempty,omitzero"`
+
 	// RetestDays after how many days a review of a rolling release is stale
 	RetestDays int `json:"retestDays"`
 
@@ -1292,6 +1517,9 @@ type ProposalList struct {
 // ProposalState defines model for ProposalState.
 type ProposalState string
 
+// ProposedAdvice defines model for ProposedAdvice.
+type ProposedAdvice = comparing.ProposedAdvice
+
 // QualityView defines model for QualityView.
 type QualityView struct {
 	Agreement     Agreement              `json:"agreement"`
@@ -1348,21 +1576,29 @@ type QueueOrder struct {
 type Ranking struct {
 	Barred []RankingEntry `json:"barred"`
 
+	// Elsewhere editions that stand on other versions of the checklist alone; they join only through the common ground
+	Elsewhere []Elsewhere `json:"elsewhere"`
+
 	// Heading through whose eyes and under which rules a result was computed
-	Heading     Heading        `json:"heading"`
-	Provisional []RankingEntry `json:"provisional"`
-	Ranking     []RankingEntry `json:"ranking"`
+	Heading     Heading         `json:"heading"`
+	Provisional []RankingEntry  `json:"provisional"`
+	Ranking     []RankingEntry  `json:"ranking"`
+	Since       time.Time       `json:"since,omitempty,omitzero"`
+	Winners     ranking.Winners `json:"winners"`
 }
 
 // RankingEntry defines model for RankingEntry.
 type RankingEntry struct {
 	// Alone accepted by its only reviewer
-	Alone         bool        `json:"alone,omitempty,omitzero"`
-	Barred        []Bar       `json:"barred"`
-	Coverage      float64     `json:"coverage"`
-	DeadHeat      bool        `json:"deadHeat"`
-	DecidedBy     string      `json:"decidedBy"`
-	Edition       string      `json:"edition"`
+	Alone     bool    `json:"alone,omitempty,omitzero"`
+	Barred    []Bar   `json:"barred"`
+	Coverage  float64 `json:"coverage"`
+	DeadHeat  bool    `json:"deadHeat"`
+	DecidedBy string  `json:"decidedBy"`
+	Edition   string  `json:"edition"`
+
+	// Gained places gained since; negative are lost
+	Gained        *int        `json:"gained,omitempty"`
 	GatesOpen     []string    `json:"gatesOpen"`
 	High          *float64    `json:"high"`
 	Low           *float64    `json:"low"`
@@ -1372,10 +1608,23 @@ type RankingEntry struct {
 	PreRelease    bool        `json:"preRelease,omitempty,omitzero"`
 
 	// Rank 0 where not ranked
-	Rank       int            `json:"rank"`
+	Rank int `json:"rank"`
+
+	// RankHigh 95th percentile
+	RankHigh int `json:"rankHigh,omitempty,omitzero"`
+
+	// RankLow 5th percentile of its ranks when weights are shaken; only where ranges were asked for
+	RankLow    int            `json:"rankLow,omitempty,omitzero"`
 	RigsDiffer bool           `json:"rigsDiffer"`
 	Sections   []SectionScore `json:"sections"`
 	Total      *float64       `json:"total"`
+
+	// Unsteady criteria whose runs scatter more than they tolerate
+	Unsteady []string `json:"unsteady,omitempty,omitzero"`
+
+	// Was the rank at the moment asked to tell gains since; none where it was not ranked
+	Was  *int `json:"was,omitempty"`
+	Wins Wins `json:"wins,omitempty,omitzero"`
 }
 
 // Reading defines model for Reading.
@@ -1390,6 +1639,13 @@ type ReadingList struct {
 
 // RecordBook defines model for RecordBook.
 type RecordBook = comparing.Records
+
+// RecordList defines model for RecordList.
+type RecordList struct {
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Records []RecordBook           `json:"records"`
+}
 
 // Recorded defines model for Recorded.
 type Recorded struct {
@@ -1406,6 +1662,18 @@ type Recorded struct {
 
 	// Waits the review is accepted; this counts once it is reopened and accepted again
 	Waits bool `json:"waits"`
+}
+
+// Reign defines model for Reign.
+type Reign struct {
+	Checklist string `json:"checklist"`
+
+	// Edition empty where nobody was ranked
+	Edition string    `json:"edition"`
+	From    time.Time `json:"from"`
+	Score   float64   `json:"score"`
+	Shared  []string  `json:"shared"`
+	To      time.Time `json:"to,omitempty,omitzero"`
 }
 
 // Release defines model for Release.
@@ -1565,6 +1833,9 @@ type ScorecardView struct {
 	Scorecard Scorecard `json:"scorecard"`
 }
 
+// SectionAdds defines model for SectionAdds.
+type SectionAdds = ranking.SectionAdds
+
 // SectionChange defines model for SectionChange.
 type SectionChange = checklist.SectionChange
 
@@ -1595,6 +1866,25 @@ type ShownVersion struct {
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }
+
+// Stand defines model for Stand.
+type Stand = comparing.Stand
+
+// Steadiness defines model for Steadiness.
+type Steadiness = ranking.Steadiness
+
+// SteadinessView defines model for SteadinessView.
+type SteadinessView struct {
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names      map[string]EditionName `json:"names"`
+	Steadiness Steadiness             `json:"steadiness"`
+}
+
+// Succession defines model for Succession.
+type Succession = comparing.Succession
 
 // Suggestion defines model for Suggestion.
 type Suggestion struct {
@@ -1642,6 +1932,25 @@ type SystemState = reading.System
 
 // Text defines model for Text.
 type Text = string
+
+// Tip defines model for Tip.
+type Tip = ranking.Tip
+
+// TipPoint defines model for TipPoint.
+type TipPoint = ranking.TipPoint
+
+// Tipping defines model for Tipping.
+type Tipping = ranking.Tipping
+
+// TippingView defines model for TippingView.
+type TippingView struct {
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Tipping Tipping                `json:"tipping"`
+}
 
 // Token defines model for Token.
 type Token struct {
@@ -1717,6 +2026,12 @@ type Uuid = string
 // Verdict defines model for Verdict.
 type Verdict = reading.Verdict
 
+// Winner defines model for Winner.
+type Winner = ranking.Winner
+
+// Wins defines model for Wins.
+type Wins = ranking.Wins
+
 // At defines model for At.
 type At = time.Time
 
@@ -1728,6 +2043,9 @@ type ChecklistName = string
 
 // CommonRigs defines model for CommonRigs.
 type CommonRigs = bool
+
+// CriterionWeight defines model for CriterionWeight.
+type CriterionWeight = []string
 
 // Cursor defines model for Cursor.
 type Cursor = string
@@ -1747,11 +2065,59 @@ type IfMatch = string
 // Limit defines model for Limit.
 type Limit = int
 
+// MeasuredOn defines model for MeasuredOn.
+type MeasuredOn = []string
+
+// Newest defines model for Newest.
+type Newest = bool
+
+// OfArchitecture defines model for OfArchitecture.
+type OfArchitecture = []string
+
+// OfBase defines model for OfBase.
+type OfBase = []string
+
+// OfDesktop defines model for OfDesktop.
+type OfDesktop = []string
+
+// OfDistribution defines model for OfDistribution.
+type OfDistribution = []string
+
+// OfFamily defines model for OfFamily.
+type OfFamily = []string
+
+// OfModel defines model for OfModel.
+type OfModel = []string
+
+// OfProfile defines model for OfProfile.
+type OfProfile = []string
+
+// OfPurpose defines model for OfPurpose.
+type OfPurpose = []string
+
+// OfTier defines model for OfTier.
+type OfTier = []string
+
+// Only defines model for Only.
+type Only = []string
+
 // ReleasePath defines model for ReleasePath.
 type ReleasePath = string
 
+// ReleasedFrom defines model for ReleasedFrom.
+type ReleasedFrom = string
+
+// ReleasedTo defines model for ReleasedTo.
+type ReleasedTo = string
+
+// RigClass defines model for RigClass.
+type RigClass = []string
+
 // RigWeight defines model for RigWeight.
 type RigWeight = []string
+
+// SectionWeight defines model for SectionWeight.
+type SectionWeight = []string
 
 // ChecklistBody defines model for ChecklistBody.
 type ChecklistBody = Checklist
@@ -1823,7 +2189,7 @@ type CompareParams struct {
 	// Edition distribution/release/edition, two to twelve times
 	Edition []string `form:"edition" json:"edition"`
 
-	// Baseline one of the editions; the first where left out
+	// Baseline an edition, or one of previous, based-on, leader, record; the first of the editions where left out
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1840,6 +2206,57 @@ type CompareParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // ListDistributionsParams defines parameters for ListDistributions.
@@ -1879,6 +2296,462 @@ type ListEditionsParams struct {
 type EditEditionParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ExplainParams defines parameters for Explain.
+type ExplainParams struct {
+	// A distribution/release/edition; with b left out too, the first two of the ranking
+	A string `form:"a,omitempty" json:"a,omitempty,omitzero"`
+
+	// B the other edition
+	B string `form:"b,omitempty" json:"b,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowFitsParams defines parameters for ShowFits.
+type ShowFitsParams struct {
+	// MemoryMiB memory
+	MemoryMiB int64 `form:"memoryMiB,omitempty" json:"memoryMiB,omitempty,omitzero"`
+
+	// DiskGiB disk
+	DiskGiB int64 `form:"diskGiB,omitempty" json:"diskGiB,omitempty,omitzero"`
+
+	// Cores processor cores
+	Cores int `form:"cores,omitempty" json:"cores,omitempty,omitzero"`
+
+	// Processor in words
+	Processor string `form:"processor,omitempty" json:"processor,omitempty,omitzero"`
+
+	// Graphics in words
+	Graphics string `form:"graphics,omitempty" json:"graphics,omitempty,omitzero"`
+
+	// MachineArchitecture such as amd64
+	MachineArchitecture string `form:"machineArchitecture,omitempty" json:"machineArchitecture,omitempty,omitzero"`
+
+	// Virtual it is a virtual machine
+	Virtual bool `form:"virtual,omitempty" json:"virtual,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// CompareGroupsParams defines parameters for CompareGroups.
+type CompareGroupsParams struct {
+	// Attribute what the groups differ in
+	Attribute string `form:"attribute" json:"attribute"`
+
+	// A the first group
+	A string `form:"a" json:"a"`
+
+	// B the second group
+	B string `form:"b" json:"b"`
+
+	// Equal attributes that a pair has the same; all others where left out
+	Equal []string `form:"equal,omitempty" json:"equal,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowHeadToHeadParams defines parameters for ShowHeadToHead.
+type ShowHeadToHeadParams struct {
+	// Edition those held against each other; the ranked ones where left out
+	Edition []string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ListLeadersParams defines parameters for ListLeaders.
+type ListLeadersParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowLineParams defines parameters for ShowLine.
+type ShowLineParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // DropMappingParams defines parameters for DropMapping.
@@ -1927,6 +2800,57 @@ type ListPointsParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // SetPolicyParams defines parameters for SetPolicy.
@@ -1979,6 +2903,57 @@ type ShowQualityParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // OrderQueueParams defines parameters for OrderQueue.
@@ -2004,10 +2979,76 @@ type RankingParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+
 	// Section order by this section's score
 	Section string `form:"section,omitempty" json:"section,omitempty,omitzero"`
 
 	// Criterion order by this criterion's points
+	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
+
+	// Since a moment to tell places gained and lost since
+	Since time.Time `form:"since,omitempty" json:"since,omitempty,omitzero"`
+
+	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
+	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
+}
+
+// ListRecordsParams defines parameters for ListRecords.
+type ListRecordsParams struct {
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// Criterion of one criterion alone
 	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
 }
 
@@ -2104,6 +3145,57 @@ type ShowScorecardParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // ShowTracesParams defines parameters for ShowTraces.
@@ -2122,6 +3214,57 @@ type ShowTracesParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // CloseBenchParams defines parameters for CloseBench.
@@ -2136,10 +3279,163 @@ type ShowSheetParams struct {
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 }
 
+// ShowSteadinessParams defines parameters for ShowSteadiness.
+type ShowSteadinessParams struct {
+	// Draws how often; 10,000 where left out
+	Draws int `form:"draws,omitempty" json:"draws,omitempty,omitzero"`
+
+	// Seed the same seed gives the same result
+	Seed int64 `form:"seed,omitempty" json:"seed,omitempty,omitzero"`
+
+	// Kappa how near shares stay to the weights; 60 where left out
+	Kappa float64 `form:"kappa,omitempty" json:"kappa,omitempty,omitzero"`
+
+	// Shake what is shaken
+	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowSteadinessParamsShake defines parameters for ShowSteadiness.
+type ShowSteadinessParamsShake string
+
 // DecideSuggestionParams defines parameters for DecideSuggestion.
 type DecideSuggestionParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ShowTippingParams defines parameters for ShowTipping.
+type ShowTippingParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // EditTroubleParams defines parameters for EditTrouble.
@@ -2357,6 +3653,27 @@ type ServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams)
+	// Explain Why one edition is ahead of another
+	// (GET /explanation)
+	Explain(c *gin.Context, params ExplainParams)
+	// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
+	// (GET /fits)
+	ShowFits(c *gin.Context, params ShowFitsParams)
+	// CompareGroups One group of editions against another, over pairs that are equal otherwise
+	// (GET /groups)
+	CompareGroups(c *gin.Context, params CompareGroupsParams)
+	// ShowHeadToHead Editions in pairs, criterion by criterion
+	// (GET /head-to-head)
+	ShowHeadToHead(c *gin.Context, params ShowHeadToHeadParams)
+	// ListLeaders Who led the ranking of an audience from when to when
+	// (GET /leaders)
+	ListLeaders(c *gin.Context, params ListLeadersParams)
+	// ListLines Edition lines with anything reviewed
+	// (GET /lines)
+	ListLines(c *gin.Context)
+	// ShowLine What became of an edition line from release to release
+	// (GET /lines/{distribution}/{line})
+	ShowLine(c *gin.Context, distribution DistributionPath, line string, params ShowLineParams)
 	// ListMappings Saved mappings of other people's columns and names, by name
 	// (GET /mappings)
 	ListMappings(c *gin.Context)
@@ -2447,6 +3764,9 @@ type ServerInterface interface {
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(c *gin.Context, params RankingParams)
+	// ListRecords The record book
+	// (GET /records)
+	ListRecords(c *gin.Context, params ListRecordsParams)
 	// ListReleases Releases, by distribution and date
 	// (GET /releases)
 	ListReleases(c *gin.Context, params ListReleasesParams)
@@ -2555,6 +3875,9 @@ type ServerInterface interface {
 	// Place Record the order in which contenders came out, with ties
 	// (PUT /sessions/{id}/placings/{placing})
 	Place(c *gin.Context, id Id, placing Uuid)
+	// ShowSteadiness How often the order holds when weights and readings are shaken
+	// (GET /steadiness)
+	ShowSteadiness(c *gin.Context, params ShowSteadinessParams)
 	// ListSuggestions What readers without an account sent in, newest first
 	// (GET /suggestions)
 	ListSuggestions(c *gin.Context)
@@ -2564,6 +3887,9 @@ type ServerInterface interface {
 	// DecideSuggestion Let a suggestion in or decline it
 	// (PATCH /suggestions/{id})
 	DecideSuggestion(c *gin.Context, id Id, params DecideSuggestionParams)
+	// ShowTipping How far a weight must move before another edition leads
+	// (GET /tipping)
+	ShowTipping(c *gin.Context, params ShowTippingParams)
 	// ListTokens One's own tokens, without their secrets
 	// (GET /tokens)
 	ListTokens(c *gin.Context)
@@ -3177,6 +4503,142 @@ func (siw *ServerInterfaceWrapper) Compare(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3505,6 +4967,1319 @@ func (siw *ServerInterfaceWrapper) EditEdition(c *gin.Context) {
 	}
 
 	siw.Handler.EditEdition(c, distribution, release, edition, params)
+}
+
+// Explain operation middleware
+func (siw *ServerInterfaceWrapper) Explain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExplainParams
+
+	// ------------- Optional query parameter "a" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "a", c.Request.URL.Query(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter a: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "b" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "b", c.Request.URL.Query(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter b: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Explain(c, params)
+}
+
+// ShowFits operation middleware
+func (siw *ServerInterfaceWrapper) ShowFits(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowFitsParams
+
+	// ------------- Optional query parameter "memoryMiB" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "memoryMiB", c.Request.URL.Query(), &params.MemoryMiB, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter memoryMiB: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "diskGiB" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "diskGiB", c.Request.URL.Query(), &params.DiskGiB, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter diskGiB: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cores" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cores", c.Request.URL.Query(), &params.Cores, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cores: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "processor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "processor", c.Request.URL.Query(), &params.Processor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter processor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "graphics" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "graphics", c.Request.URL.Query(), &params.Graphics, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter graphics: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "machineArchitecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "machineArchitecture", c.Request.URL.Query(), &params.MachineArchitecture, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter machineArchitecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "virtual" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "virtual", c.Request.URL.Query(), &params.Virtual, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter virtual: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowFits(c, params)
+}
+
+// CompareGroups operation middleware
+func (siw *ServerInterfaceWrapper) CompareGroups(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareGroupsParams
+
+	// ------------- Required query parameter "attribute" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "attribute", c.Request.URL.Query(), &params.Attribute, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter attribute: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "a" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "a", c.Request.URL.Query(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter a: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "b" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "b", c.Request.URL.Query(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter b: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "equal" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "equal", c.Request.URL.Query(), &params.Equal, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter equal: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CompareGroups(c, params)
+}
+
+// ShowHeadToHead operation middleware
+func (siw *ServerInterfaceWrapper) ShowHeadToHead(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowHeadToHeadParams
+
+	// ------------- Optional query parameter "edition" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowHeadToHead(c, params)
+}
+
+// ListLeaders operation middleware
+func (siw *ServerInterfaceWrapper) ListLeaders(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListLeadersParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLeaders(c, params)
+}
+
+// ListLines operation middleware
+func (siw *ServerInterfaceWrapper) ListLines(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLines(c)
+}
+
+// ShowLine operation middleware
+func (siw *ServerInterfaceWrapper) ShowLine(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "distribution" -------------
+	var distribution DistributionPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "line" -------------
+	var line string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "line", c.Param("line"), &line, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter line: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowLineParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowLine(c, distribution, line, params)
 }
 
 // ListMappings operation middleware
@@ -3925,6 +6700,142 @@ func (siw *ServerInterfaceWrapper) ListPoints(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4277,6 +7188,142 @@ func (siw *ServerInterfaceWrapper) ShowQuality(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4402,11 +7449,198 @@ func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "section" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "section", c.Request.URL.Query(), &params.Section, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter section: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterion" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterion", c.Request.URL.Query(), &params.Criterion, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterion: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", c.Request.URL.Query(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter since: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "ranges" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ranges", c.Request.URL.Query(), &params.Ranges, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ranges: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Ranking(c, params)
+}
+
+// ListRecords operation middleware
+func (siw *ServerInterfaceWrapper) ListRecords(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListRecordsParams
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -4425,7 +7659,7 @@ func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.Ranking(c, params)
+	siw.Handler.ListRecords(c, params)
 }
 
 // ListReleases operation middleware
@@ -5394,6 +8628,142 @@ func (siw *ServerInterfaceWrapper) ShowScorecard(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5477,6 +8847,142 @@ func (siw *ServerInterfaceWrapper) ShowTraces(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5682,6 +9188,233 @@ func (siw *ServerInterfaceWrapper) Place(c *gin.Context) {
 	siw.Handler.Place(c, id, placing)
 }
 
+// ShowSteadiness operation middleware
+func (siw *ServerInterfaceWrapper) ShowSteadiness(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowSteadinessParams
+
+	// ------------- Optional query parameter "draws" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draws", c.Request.URL.Query(), &params.Draws, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draws: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "seed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "seed", c.Request.URL.Query(), &params.Seed, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter seed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "kappa" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kappa", c.Request.URL.Query(), &params.Kappa, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kappa: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "shake" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "shake", c.Request.URL.Query(), &params.Shake, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter shake: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowSteadiness(c, params)
+}
+
 // ListSuggestions operation middleware
 func (siw *ServerInterfaceWrapper) ListSuggestions(c *gin.Context) {
 
@@ -5755,6 +9488,201 @@ func (siw *ServerInterfaceWrapper) DecideSuggestion(c *gin.Context) {
 	}
 
 	siw.Handler.DecideSuggestion(c, id, params)
+}
+
+// ShowTipping operation middleware
+func (siw *ServerInterfaceWrapper) ShowTipping(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowTippingParams
+
+	// ------------- Optional query parameter "checklist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "commonRigs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sectionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "criterionWeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rig" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rigClass" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "distribution" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "model" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "tier" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "desktop" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "purpose" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "architecture" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "profile" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedFrom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "releasedTo" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "newest" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "only" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowTipping(c, params)
 }
 
 // ListTokens operation middleware
@@ -6033,6 +9961,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition/traces", wrapper.ShowTraces)
 	router.GET(options.BaseURL+"/points", wrapper.ListPoints)
 	router.GET(options.BaseURL+"/quality", wrapper.ShowQuality)
+	router.GET(options.BaseURL+"/explanation", wrapper.Explain)
+	router.GET(options.BaseURL+"/tipping", wrapper.ShowTipping)
+	router.GET(options.BaseURL+"/steadiness", wrapper.ShowSteadiness)
+	router.GET(options.BaseURL+"/head-to-head", wrapper.ShowHeadToHead)
+	router.GET(options.BaseURL+"/groups", wrapper.CompareGroups)
+	router.GET(options.BaseURL+"/lines", wrapper.ListLines)
+	router.GET(options.BaseURL+"/lines/:distribution/:line", wrapper.ShowLine)
+	router.GET(options.BaseURL+"/records", wrapper.ListRecords)
+	router.GET(options.BaseURL+"/leaders", wrapper.ListLeaders)
+	router.GET(options.BaseURL+"/fits", wrapper.ShowFits)
 	router.GET(options.BaseURL+"/comparison", wrapper.Compare)
 }
 
@@ -6937,6 +10875,280 @@ type EditEditiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditEditiondefaultApplicationProblemPlusJSONResponse) VisitEditEditionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplainRequestObject struct {
+	Params ExplainParams
+}
+
+type ExplainResponseObject interface {
+	VisitExplainResponse(w http.ResponseWriter) error
+}
+
+type Explain200JSONResponse ExplanationView
+
+func (response Explain200JSONResponse) VisitExplainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplaindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExplaindefaultApplicationProblemPlusJSONResponse) VisitExplainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowFitsRequestObject struct {
+	Params ShowFitsParams
+}
+
+type ShowFitsResponseObject interface {
+	VisitShowFitsResponse(w http.ResponseWriter) error
+}
+
+type ShowFits200JSONResponse FitsView
+
+func (response ShowFits200JSONResponse) VisitShowFitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowFitsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowFitsdefaultApplicationProblemPlusJSONResponse) VisitShowFitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareGroupsRequestObject struct {
+	Params CompareGroupsParams
+}
+
+type CompareGroupsResponseObject interface {
+	VisitCompareGroupsResponse(w http.ResponseWriter) error
+}
+
+type CompareGroups200JSONResponse GroupsView
+
+func (response CompareGroups200JSONResponse) VisitCompareGroupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareGroupsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CompareGroupsdefaultApplicationProblemPlusJSONResponse) VisitCompareGroupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowHeadToHeadRequestObject struct {
+	Params ShowHeadToHeadParams
+}
+
+type ShowHeadToHeadResponseObject interface {
+	VisitShowHeadToHeadResponse(w http.ResponseWriter) error
+}
+
+type ShowHeadToHead200JSONResponse HeadToHeadView
+
+func (response ShowHeadToHead200JSONResponse) VisitShowHeadToHeadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowHeadToHeaddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowHeadToHeaddefaultApplicationProblemPlusJSONResponse) VisitShowHeadToHeadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLeadersRequestObject struct {
+	Params ListLeadersParams
+}
+
+type ListLeadersResponseObject interface {
+	VisitListLeadersResponse(w http.ResponseWriter) error
+}
+
+type ListLeaders200JSONResponse LeaderList
+
+func (response ListLeaders200JSONResponse) VisitListLeadersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLeadersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLeadersdefaultApplicationProblemPlusJSONResponse) VisitListLeadersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLinesRequestObject struct {
+}
+
+type ListLinesResponseObject interface {
+	VisitListLinesResponse(w http.ResponseWriter) error
+}
+
+type ListLines200JSONResponse LineList
+
+func (response ListLines200JSONResponse) VisitListLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLinesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLinesdefaultApplicationProblemPlusJSONResponse) VisitListLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowLineRequestObject struct {
+	Distribution DistributionPath `json:"distribution"`
+	Line         string           `json:"line"`
+	Params       ShowLineParams
+}
+
+type ShowLineResponseObject interface {
+	VisitShowLineResponse(w http.ResponseWriter) error
+}
+
+type ShowLine200JSONResponse HistoryView
+
+func (response ShowLine200JSONResponse) VisitShowLineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowLinedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowLinedefaultApplicationProblemPlusJSONResponse) VisitShowLineResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8091,6 +12303,45 @@ type RankingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RankingdefaultApplicationProblemPlusJSONResponse) VisitRankingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecordsRequestObject struct {
+	Params ListRecordsParams
+}
+
+type ListRecordsResponseObject interface {
+	VisitListRecordsResponse(w http.ResponseWriter) error
+}
+
+type ListRecords200JSONResponse RecordList
+
+func (response ListRecords200JSONResponse) VisitListRecordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecordsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRecordsdefaultApplicationProblemPlusJSONResponse) VisitListRecordsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9512,6 +13763,45 @@ func (response PlacedefaultApplicationProblemPlusJSONResponse) VisitPlaceRespons
 	return err
 }
 
+type ShowSteadinessRequestObject struct {
+	Params ShowSteadinessParams
+}
+
+type ShowSteadinessResponseObject interface {
+	VisitShowSteadinessResponse(w http.ResponseWriter) error
+}
+
+type ShowSteadiness200JSONResponse SteadinessView
+
+func (response ShowSteadiness200JSONResponse) VisitShowSteadinessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowSteadinessdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowSteadinessdefaultApplicationProblemPlusJSONResponse) VisitShowSteadinessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSuggestionsRequestObject struct {
 }
 
@@ -9607,6 +13897,45 @@ type DecideSuggestiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DecideSuggestiondefaultApplicationProblemPlusJSONResponse) VisitDecideSuggestionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTippingRequestObject struct {
+	Params ShowTippingParams
+}
+
+type ShowTippingResponseObject interface {
+	VisitShowTippingResponse(w http.ResponseWriter) error
+}
+
+type ShowTipping200JSONResponse TippingView
+
+func (response ShowTipping200JSONResponse) VisitShowTippingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTippingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowTippingdefaultApplicationProblemPlusJSONResponse) VisitShowTippingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9956,6 +14285,27 @@ type StrictServerInterface interface {
 	// EditEdition Correct an edition; its key stays
 	// (PUT /editions/{distribution}/{release}/{edition})
 	EditEdition(ctx context.Context, request EditEditionRequestObject) (EditEditionResponseObject, error)
+	// Explain Why one edition is ahead of another
+	// (GET /explanation)
+	Explain(ctx context.Context, request ExplainRequestObject) (ExplainResponseObject, error)
+	// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
+	// (GET /fits)
+	ShowFits(ctx context.Context, request ShowFitsRequestObject) (ShowFitsResponseObject, error)
+	// CompareGroups One group of editions against another, over pairs that are equal otherwise
+	// (GET /groups)
+	CompareGroups(ctx context.Context, request CompareGroupsRequestObject) (CompareGroupsResponseObject, error)
+	// ShowHeadToHead Editions in pairs, criterion by criterion
+	// (GET /head-to-head)
+	ShowHeadToHead(ctx context.Context, request ShowHeadToHeadRequestObject) (ShowHeadToHeadResponseObject, error)
+	// ListLeaders Who led the ranking of an audience from when to when
+	// (GET /leaders)
+	ListLeaders(ctx context.Context, request ListLeadersRequestObject) (ListLeadersResponseObject, error)
+	// ListLines Edition lines with anything reviewed
+	// (GET /lines)
+	ListLines(ctx context.Context, request ListLinesRequestObject) (ListLinesResponseObject, error)
+	// ShowLine What became of an edition line from release to release
+	// (GET /lines/{distribution}/{line})
+	ShowLine(ctx context.Context, request ShowLineRequestObject) (ShowLineResponseObject, error)
 	// ListMappings Saved mappings of other people's columns and names, by name
 	// (GET /mappings)
 	ListMappings(ctx context.Context, request ListMappingsRequestObject) (ListMappingsResponseObject, error)
@@ -10046,6 +14396,9 @@ type StrictServerInterface interface {
 	// Ranking Editions in order of score
 	// (GET /ranking)
 	Ranking(ctx context.Context, request RankingRequestObject) (RankingResponseObject, error)
+	// ListRecords The record book
+	// (GET /records)
+	ListRecords(ctx context.Context, request ListRecordsRequestObject) (ListRecordsResponseObject, error)
 	// ListReleases Releases, by distribution and date
 	// (GET /releases)
 	ListReleases(ctx context.Context, request ListReleasesRequestObject) (ListReleasesResponseObject, error)
@@ -10154,6 +14507,9 @@ type StrictServerInterface interface {
 	// Place Record the order in which contenders came out, with ties
 	// (PUT /sessions/{id}/placings/{placing})
 	Place(ctx context.Context, request PlaceRequestObject) (PlaceResponseObject, error)
+	// ShowSteadiness How often the order holds when weights and readings are shaken
+	// (GET /steadiness)
+	ShowSteadiness(ctx context.Context, request ShowSteadinessRequestObject) (ShowSteadinessResponseObject, error)
 	// ListSuggestions What readers without an account sent in, newest first
 	// (GET /suggestions)
 	ListSuggestions(ctx context.Context, request ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error)
@@ -10163,6 +14519,9 @@ type StrictServerInterface interface {
 	// DecideSuggestion Let a suggestion in or decline it
 	// (PATCH /suggestions/{id})
 	DecideSuggestion(ctx context.Context, request DecideSuggestionRequestObject) (DecideSuggestionResponseObject, error)
+	// ShowTipping How far a weight must move before another edition leads
+	// (GET /tipping)
+	ShowTipping(ctx context.Context, request ShowTippingRequestObject) (ShowTippingResponseObject, error)
 	// ListTokens One's own tokens, without their secrets
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
@@ -11040,6 +15399,188 @@ func (sh *strictHandler) EditEdition(ctx *gin.Context, distribution Distribution
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditEditionResponseObject); ok {
 		if err := validResponse.VisitEditEditionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Explain operation middleware
+func (sh *strictHandler) Explain(ctx *gin.Context, params ExplainParams) {
+	var request ExplainRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Explain(ctx, request.(ExplainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Explain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExplainResponseObject); ok {
+		if err := validResponse.VisitExplainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowFits operation middleware
+func (sh *strictHandler) ShowFits(ctx *gin.Context, params ShowFitsParams) {
+	var request ShowFitsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowFits(ctx, request.(ShowFitsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowFits")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowFitsResponseObject); ok {
+		if err := validResponse.VisitShowFitsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CompareGroups operation middleware
+func (sh *strictHandler) CompareGroups(ctx *gin.Context, params CompareGroupsParams) {
+	var request CompareGroupsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CompareGroups(ctx, request.(CompareGroupsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CompareGroups")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CompareGroupsResponseObject); ok {
+		if err := validResponse.VisitCompareGroupsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowHeadToHead operation middleware
+func (sh *strictHandler) ShowHeadToHead(ctx *gin.Context, params ShowHeadToHeadParams) {
+	var request ShowHeadToHeadRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowHeadToHead(ctx, request.(ShowHeadToHeadRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowHeadToHead")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowHeadToHeadResponseObject); ok {
+		if err := validResponse.VisitShowHeadToHeadResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLeaders operation middleware
+func (sh *strictHandler) ListLeaders(ctx *gin.Context, params ListLeadersParams) {
+	var request ListLeadersRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLeaders(ctx, request.(ListLeadersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLeaders")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLeadersResponseObject); ok {
+		if err := validResponse.VisitListLeadersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLines operation middleware
+func (sh *strictHandler) ListLines(ctx *gin.Context) {
+	var request ListLinesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLines(ctx, request.(ListLinesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLines")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLinesResponseObject); ok {
+		if err := validResponse.VisitListLinesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowLine operation middleware
+func (sh *strictHandler) ShowLine(ctx *gin.Context, distribution DistributionPath, line string, params ShowLineParams) {
+	var request ShowLineRequestObject
+
+	request.Distribution = distribution
+	request.Line = line
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowLine(ctx, request.(ShowLineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowLine")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowLineResponseObject); ok {
+		if err := validResponse.VisitShowLineResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12054,6 +16595,32 @@ func (sh *strictHandler) Ranking(ctx *gin.Context, params RankingParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RankingResponseObject); ok {
 		if err := validResponse.VisitRankingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRecords operation middleware
+func (sh *strictHandler) ListRecords(ctx *gin.Context, params ListRecordsParams) {
+	var request ListRecordsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRecords(ctx, request.(ListRecordsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRecords")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRecordsResponseObject); ok {
+		if err := validResponse.VisitListRecordsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -13291,6 +17858,32 @@ func (sh *strictHandler) Place(ctx *gin.Context, id Id, placing Uuid) {
 	}
 }
 
+// ShowSteadiness operation middleware
+func (sh *strictHandler) ShowSteadiness(ctx *gin.Context, params ShowSteadinessParams) {
+	var request ShowSteadinessRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowSteadiness(ctx, request.(ShowSteadinessRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowSteadiness")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowSteadinessResponseObject); ok {
+		if err := validResponse.VisitShowSteadinessResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListSuggestions operation middleware
 func (sh *strictHandler) ListSuggestions(ctx *gin.Context) {
 	var request ListSuggestionsRequestObject
@@ -13395,6 +17988,32 @@ func (sh *strictHandler) DecideSuggestion(ctx *gin.Context, id Id, params Decide
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DecideSuggestionResponseObject); ok {
 		if err := validResponse.VisitDecideSuggestionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowTipping operation middleware
+func (sh *strictHandler) ShowTipping(ctx *gin.Context, params ShowTippingParams) {
+	var request ShowTippingRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowTipping(ctx, request.(ShowTippingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowTipping")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowTippingResponseObject); ok {
+		if err := validResponse.VisitShowTippingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -28,7 +28,7 @@ type State struct {
 	alone      map[string]bool            // those accepted by their only reviewer
 	places     map[string]catalogue.Place // of editions, by full key
 	names      map[string]string          // of distributions, by key
-	answers    *sync.Map                  // by query; shared with older states that have the same answers
+	answers    *answers                   // by query; shared with older states that have the same answers
 }
 
 // Board follows the change log of one database.
@@ -149,7 +149,7 @@ func (b *Board) Refresh(ctx context.Context) error {
 
 // load reads what changed since old, or everything where old is nil.
 func load(snap *store.Snapshot, old *State) (*State, error) {
-	next := &State{Number: snap.Number, answers: &sync.Map{}}
+	next := &State{Number: snap.Number, answers: newAnswers()}
 	var touched []string
 	catalogued, listed := old == nil, old == nil
 	if old != nil {
@@ -234,16 +234,16 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 			}
 		}
 	}
+	s.order()
+	return nil
+}
+
+// order lists what stands by id.
+func (s *State) order() {
 	for _, r := range s.reviews {
 		s.standing = append(s.standing, r)
 	}
-	slices.SortFunc(s.standing, func(a, b reading.Review) int {
-		if a.ID < b.ID {
-			return -1
-		}
-		return 1
-	})
-	return nil
+	slices.SortFunc(s.standing, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
 }
 
 // Standing is a stored review as the core sees it. One that was reopened still
@@ -276,6 +276,16 @@ func (s *State) index() {
 func (s *State) Place(key string) (catalogue.Place, bool) {
 	p, ok := s.places[key]
 	return p, ok
+}
+
+// Places lists all editions of the catalogue, by key.
+func (s *State) Places() []catalogue.Place {
+	all := make([]catalogue.Place, 0, len(s.places))
+	for _, p := range s.places {
+		all = append(all, p)
+	}
+	slices.SortFunc(all, func(a, b catalogue.Place) int { return strings.Compare(a.Key(), b.Key()) })
+	return all
 }
 
 // Edition finds an edition by its full key.
@@ -324,18 +334,4 @@ func (s *State) Standing() map[string]int {
 // are shared and must not be altered.
 func (s *State) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing}
-}
-
-// Remember gives the answer to a query, computing it at the first asking. The
-// answer must rest on the catalogue, the checklists and what stands alone: it holds
-// until one of these changes.
-func Remember[T any](s *State, query string, compute func() (T, error)) (T, error) {
-	if known, ok := s.answers.Load(query); ok {
-		return known.(T), nil
-	}
-	answer, err := compute()
-	if err == nil {
-		s.answers.Store(query, answer)
-	}
-	return answer, err
 }

@@ -100,3 +100,19 @@ func (s *State) Findings() []Found {
 func (s *State) Records(at *time.Time) []comparing.Records {
 	return comparing.RecordsOf(s.Checklists.Lists, s.standing, at)
 }
+
+// StandsOn lists the checklist versions on which an edition has a review that stands,
+// the oldest first.
+func (s *State) StandsOn(edition string) []string {
+	var on []string
+	for i := range s.Checklists.Lists {
+		name := s.Checklists.Lists[i].Name()
+		if slices.ContainsFunc(s.standing, func(r reading.Review) bool { return r.Edition == edition && r.Checklist == name }) {
+			on = append(on, name)
+		}
+	}
+	return on
+}
+
+// Earlier lists the earlier editions on an edition's line, the oldest first.
+func (s *State) Earlier(edition string) []string { return s.lines()[edition] }

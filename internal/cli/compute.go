@@ -6,7 +6,6 @@ import (
 	"os"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -20,7 +19,7 @@ import (
 )
 
 // whats lists what compute can print.
-var whats = []string{"scorecards", "ranking", "comparison", "quality", "common-ground", "effect", "records"}
+var whats = []string{"scorecards", "ranking", "comparison", "head-to-head", "records", "explain", "tipping", "steadiness", "quality", "common-ground", "effect"}
 
 // largestBundle bounds what compute reads.
 const largestBundle = 1 << 30
@@ -63,7 +62,11 @@ func (s *session) computeCommand() *cobra.Command {
 	f.Lookup("checklist").Usage = "KEY@VERSION (default: the newest in force)" // a bundle does not say which is shown
 	f.StringVar(&o.what, "what", "ranking", strings.Join(whats, ", "))
 	f.StringVar(&o.baseline, "baseline", "", "of a comparison (default: the alphabetically first edition)")
-	f.StringVar(&o.between, "between", "", "of the common ground: CHECKLIST@V,CHECKLIST@V")
+	f.StringVar(&o.between, "between", "", "of explain: EDITION,EDITION; of the common ground: CHECKLIST@V,CHECKLIST@V")
+	f.IntVar(&o.shaking.Draws, "draws", 0, "of steadiness: how often (default 10000)")
+	f.Uint64Var(&o.shaking.Seed, "seed", 0, "of steadiness: the same seed gives the same answer")
+	f.Float64Var(&o.shaking.Kappa, "kappa", 0, "of steadiness: how near drawn weights stay to the real ones (default 60)")
+	f.StringVar(&o.shaking.Shake, "shake", "", "of steadiness: weights (the default), readings or both")
 	f.StringVar(&o.proposed, "proposed", "", "of an effect: a file with the checklist proposed")
 	return cmd
 }
@@ -88,6 +91,7 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 // computing is what compute was asked for.
 type computing struct {
 	what, baseline, between, proposed string
+	shaking                           ranking.Shaking
 
 	bundle   *bundle.Bundle
 	list     *checklist.Checklist
@@ -104,7 +108,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		return s.computeEffect(cmd, o, in)
 	case "records":
 		records := comparing.RecordsOf(o.bundle.Checklists, o.bundle.Reviews, o.options.At)
-		return s.print(cmd, map[string]any{"records": records}, recordsSheet(records))
+		return s.print(cmd, map[string]any{"records": records}, recordsSheet(records, false, itself))
 	}
 	table := scoring.Tabulate(in, o.options)
 	switch o.what {
@@ -122,15 +126,66 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		if err != nil {
 			return fmt.Errorf("%w: %w", errNotFound, err)
 		}
-		t := rowsSheet(c.Rows, table.Checklist, nil)
+		t := rowsSheet(c.Rows, table.Checklist, itself)
 		t.heading = "Measures against " + o.baseline
 		return s.print(cmd, c, t)
+	case "head-to-head":
+		h := comparing.MatchUp(table, nil, nil)
+		return s.print(cmd, h, matchSheet(&h, itself))
 	}
 	r, err := ranking.Rank(table.Columns(), o.audience, ranking.By{})
 	if err != nil {
 		return err
 	}
+	switch o.what {
+	case "explain":
+		return s.computeExplanation(cmd, o, table, &r)
+	case "tipping":
+		t, err := ranking.TippingPoints(o.list, o.audience, table.Scorecards(o.audience), &r)
+		if err != nil {
+			return err
+		}
+		return s.print(cmd, t, tippingSheets(&t, itself)...)
+	case "steadiness":
+		st, err := ranking.Shake(cmd.Context(), table, o.audience, &r, o.shaking)
+		if err != nil {
+			return wrongUsage("%w", err)
+		}
+		return s.print(cmd, st, steadinessSheet(&st, itself))
+	}
 	return s.print(cmd, r, placesSheet(&r))
+}
+
+// itself names an edition by its key.
+func itself(key string) string { return key }
+
+// computeExplanation explains two editions, the first two of the ranking where none
+// are named.
+func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *scoring.Table, r *ranking.Ranking) error {
+	first, second, ok := strings.Cut(o.between, ",")
+	switch {
+	case o.between != "" && !ok:
+		return wrongUsage("say which two editions, as --between EDITION,EDITION")
+	case o.between == "" && len(r.Ranking) < 2:
+		return fmt.Errorf("%w: fewer than two editions are ranked; name two, as --between EDITION,EDITION", errNotFound)
+	case o.between == "":
+		first, second = r.Ranking[0].Edition, r.Ranking[1].Edition
+	}
+	cards := table.Scorecards(o.audience)
+	var pair [2]*scoring.Scorecard
+	for i, name := range []string{first, second} {
+		name = strings.TrimSpace(name)
+		at := slices.Index(table.Editions, name)
+		if at < 0 {
+			return fmt.Errorf("%w: %s has no accepted review on %s", errNotFound, name, o.list.Name())
+		}
+		pair[i] = &cards[at]
+	}
+	e, err := ranking.Explain(o.list, pair[0], pair[1], r)
+	if err != nil {
+		return err
+	}
+	return s.print(cmd, e, explainSheets(&e, itself)...)
 }
 
 func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Input) error {
@@ -177,15 +232,6 @@ func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Inp
 		return fmt.Errorf("%w: %w", errNotFound, err)
 	}
 	return s.print(cmd, e, effectSheet(&e))
-}
-
-func recordsSheet(records []comparing.Records) *sheet {
-	t := &sheet{columns: []string{"Criterion", "Rig", "Method", "Setup", "Phase", ">Record", "Edition", "Measured"}}
-	for _, r := range records {
-		best := r.Newest()
-		t.add(r.Criterion, r.Rig, r.Method, r.Setup, r.Phase, numerals.Value(&best.Value), best.Edition, best.At.Format(time.DateOnly))
-	}
-	return t
 }
 
 func cardsSheet(cards []scoring.Scorecard) *sheet {

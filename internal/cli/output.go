@@ -27,7 +27,7 @@ func known(output string) bool {
 // sheet is an answer as rows and columns.
 type sheet struct {
 	heading string   // one line for people, above the table
-	columns []string // a leading > aligns right
+	columns []string // a leading > aligns right; before it, ~ gives way where a terminal is narrow, ~~ before others
 	rows    [][]string
 	note    string // for people, below
 }
@@ -49,18 +49,22 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 	case "csv":
 		return printCSV(w, sheets)
 	}
-	terminal := s.output == "table" || isTerminal(w)
 	for i, t := range sheets {
 		if i > 0 {
 			fmt.Fprintln(w)
 		}
-		if terminal {
+		if s.forPeople(cmd) {
 			t.render(w)
 		} else {
 			t.tabbed(w)
 		}
 	}
 	return nil
+}
+
+// forPeople reports whether the answer is laid out to be read, not to be taken apart.
+func (s *session) forPeople(cmd *cobra.Command) bool {
+	return s.output == "table" || (s.output == "" && isTerminal(cmd.OutOrStdout()))
 }
 
 func isTerminal(w io.Writer) bool {
@@ -125,17 +129,84 @@ func guarded(row []string) []string {
 func (t *sheet) titles() []string {
 	out := make([]string, len(t.columns))
 	for i, c := range t.columns {
-		out[i] = strings.TrimPrefix(c, ">")
+		out[i] = strings.TrimLeft(c, "~>")
 	}
 	return out
 }
 
-func (t *sheet) render(w io.Writer) {
-	if t.heading != "" {
-		fmt.Fprintln(w, t.heading)
+// right reports whether a column aligns right.
+func (t *sheet) right(i int) bool {
+	return strings.HasPrefix(strings.TrimLeft(t.columns[i], "~"), ">")
+}
+
+// narrowed leaves out columns that may give way, from the right, until the rest fits
+// into width; it names what it left out. 0 is no bound.
+func (t *sheet) narrowed(width int) (*sheet, []string) {
+	kept := &sheet{heading: t.heading, columns: slices.Clone(t.columns), note: t.note}
+	for _, r := range t.rows {
+		kept.rows = append(kept.rows, slices.Clone(r))
 	}
+	var out []string
+	for width > 0 && kept.least() > width {
+		i := kept.spare()
+		if i < 0 {
+			break
+		}
+		out = append(out, kept.titles()[i])
+		kept.columns = slices.Delete(kept.columns, i, i+1)
+		for r := range kept.rows {
+			kept.rows[r] = slices.Delete(kept.rows[r], i, i+1)
+		}
+	}
+	slices.Reverse(out)
+	return kept, out
+}
+
+// spare is the column that gives way next; -1 where none does.
+func (t *sheet) spare() int {
+	for _, mark := range []string{"~~", "~"} {
+		for i := len(t.columns) - 1; i >= 0; i-- {
+			if strings.HasPrefix(t.columns[i], mark) {
+				return i
+			}
+		}
+	}
+	return -1
+}
+
+const (
+	columnGap   = 2
+	leastColumn = 14 // to which a column of text may be squeezed
+)
+
+// least is how few characters a row can be squeezed into.
+func (t *sheet) least() int {
+	sum := 0
+	for i, n := range t.needs() {
+		if !t.right(i) {
+			n = min(n, leastColumn)
+		}
+		sum += n + columnGap
+	}
+	return sum - columnGap
+}
+
+// needs is the widest cell of each column.
+func (t *sheet) needs() []int {
+	need := make([]int, len(t.columns))
+	for _, row := range append([][]string{t.titles()}, t.rows...) {
+		for i, cell := range row {
+			need[i] = max(need[i], text.LongestLineLen(cell))
+		}
+	}
+	return need
+}
+
+func (t *sheet) render(w io.Writer) {
+	width := widthOf(w)
+	prose(w, t.heading, width)
 	if len(t.rows) == 0 && t.note != "" {
-		fmt.Fprintln(w, t.note)
+		prose(w, t.note, width)
 		return
 	}
 	tw := table.NewWriter()
@@ -145,15 +216,16 @@ func (t *sheet) render(w io.Writer) {
 		Format:  table.FormatOptions{Header: text.FormatDefault},
 		Options: table.Options{SeparateHeader: true},
 	})
+	t, left := t.narrowed(width)
 	head := table.Row{}
 	var configs []table.ColumnConfig
-	for i, c := range t.columns {
-		head = append(head, strings.TrimPrefix(c, ">"))
-		if strings.HasPrefix(c, ">") {
+	for i, c := range t.titles() {
+		head = append(head, c)
+		if t.right(i) {
 			configs = append(configs, table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight})
 		}
 	}
-	for i, most := range t.widths(widthOf(w)) {
+	for i, most := range t.widths(width) {
 		if most > 0 {
 			configs = slices.DeleteFunc(configs, func(c table.ColumnConfig) bool { return c.Number == i+1 })
 			configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft})
@@ -169,10 +241,31 @@ func (t *sheet) render(w io.Writer) {
 		tw.AppendRow(row)
 	}
 	for line := range strings.Lines(tw.Render()) {
-		fmt.Fprintln(w, strings.TrimRight(line, " \n"))
+		line = strings.TrimRight(line, " \n")
+		if rule := strings.TrimRight(line, "─"); rule == "" { // it runs below the last gap too
+			line = strings.TrimSuffix(line, strings.Repeat("─", columnGap))
+		}
+		fmt.Fprintln(w, line)
 	}
-	if t.note != "" {
-		fmt.Fprintln(w, t.note)
+	prose(w, t.note, width)
+	if len(left) > 0 {
+		prose(w, fmt.Sprintf("Left out in this width: %s.", list(left)), width)
+	}
+}
+
+// prose writes text, broken between words where a line would not fit into width.
+func prose(w io.Writer, s string, width int) {
+	if s == "" {
+		return
+	}
+	for line := range strings.Lines(s) {
+		line = strings.TrimRight(line, " \n")
+		if width > 0 {
+			line = text.WrapSoft(line, width)
+		}
+		for piece := range strings.Lines(line) {
+			fmt.Fprintln(w, strings.TrimRight(piece, " \n"))
+		}
 	}
 }
 
@@ -191,22 +284,16 @@ func widthOf(w io.Writer) int {
 // widths bounds the widest columns of text so that a row fits into width. Numbers
 // are never broken. 0 is no bound.
 func (t *sheet) widths(width int) []int {
-	const gap, least = 2, 14
-	need := make([]int, len(t.columns))
-	for _, row := range append([][]string{t.titles()}, t.rows...) {
-		for i, cell := range row {
-			need[i] = max(need[i], text.LongestLineLen(cell))
-		}
-	}
+	need := t.needs()
 	bounds := make([]int, len(need))
-	over := gap*len(need) - width
+	over := columnGap*(len(need)-1) - width
 	for _, n := range need {
 		over += n
 	}
 	for width > 0 && over > 0 {
 		widest := -1
 		for i, n := range need {
-			if !strings.HasPrefix(t.columns[i], ">") && n > least && (widest < 0 || n > need[widest]) {
+			if !t.right(i) && n > leastColumn && (widest < 0 || n > need[widest]) {
 				widest = i
 			}
 		}

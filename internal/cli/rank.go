@@ -7,48 +7,22 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/core/scoring"
+	"dappertally/core/ranking"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
 )
 
-// view is through whose eyes and on which rigs a result is asked for.
-type view struct {
-	checklist, audience, at string
-	rigWeights              []string
-	commonRigs              bool
-}
-
-func (v *view) flags(cmd *cobra.Command) {
-	f := cmd.Flags()
-	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
-	f.StringVar(&v.audience, "audience", "", "look through this audience's weights and gates")
-	f.StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01T00:00:00Z")
-	f.StringArrayVar(&v.rigWeights, "rig-weight", nil, "KEY=N, repeatable: weigh this rig so")
-	f.BoolVar(&v.commonRigs, "common-rigs", false, "only rigs that all editions have")
-}
-
-func (v *view) time() (time.Time, error) {
-	if v.at == "" {
-		return time.Time{}, nil
-	}
-	at, err := time.Parse(time.RFC3339, v.at)
-	if err != nil {
-		return at, wrongUsage("--at %q is not a time such as 2026-06-01T00:00:00Z", v.at)
-	}
-	return at, nil
-}
-
 func (s *session) rankCommand() *cobra.Command {
 	var v view
-	var section, criterion string
+	var section, criterion, since string
+	var winners bool
 	cmd := &cobra.Command{
 		Use:     "rank",
-		Short:   "Rank all reviewed editions",
-		Example: "  dtally rank --audience pensioner\n  dtally rank --audience old-laptop --rig-weight bench-old=3 --output csv",
+		Short:   "Rank reviewed editions, all or a group of them, also with weights of your own",
+		Example: "  dtally rank --audience pensioner --newest --since 2026-06-01\n  dtally rank --family fenbase --section-weight performance=60 --output csv",
 		Args:    args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			at, err := v.time()
+			from, err := momentOf("--since", since)
 			if err != nil {
 				return err
 			}
@@ -56,75 +30,174 @@ func (s *session) rankCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Ranking](c.Ranking(cmd.Context(), &client.RankingParams{
-				Checklist: v.checklist, Audience: v.audience, At: at, RigWeight: v.rigWeights, CommonRigs: v.commonRigs, Section: section, Criterion: criterion,
-			}))
+			r, err := client.Read[client.Ranking](c.Ranking(cmd.Context(), &client.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true}, v.edit))
 			if err != nil {
 				return err
+			}
+			if winners {
+				return s.print(cmd, r.Value, winnersSheet(&r.Value))
 			}
 			return s.print(cmd, r.Value, rankingSheet(&r.Value))
 		},
 	}
-	v.flags(cmd)
+	v.allFlags(cmd)
 	cmd.Flags().StringVar(&section, "section", "", "order by this section's score")
 	cmd.Flags().StringVar(&criterion, "criterion", "", "order by this criterion's points")
+	cmd.Flags().StringVar(&since, "since", "", "tell places gained and lost since that day")
+	cmd.Flags().BoolVar(&winners, "winners", false, "who wins each section and criterion, instead of the order")
 	return cmd
 }
 
 func rankingSheet(r *client.Ranking) *sheet {
 	h := &r.Heading
-	t := &sheet{columns: []string{">Rank", "Edition", ">Score", ">Possible"}, heading: "Ranking"}
-	if h.Audience != "" {
-		t.heading += " for " + title(h.AudienceTitle, h.Audience)
-	}
-	t.heading += fmt.Sprintf(" · %s, %s", h.Title, h.Checklist)
-	if h.OrderedBy != "" {
-		t.heading += " · ordered by " + h.OrderedBy
+	t := &sheet{columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Ranks"}, heading: "Ranking" + viewed(h)}
+	gained := !r.Since.IsZero()
+	if gained {
+		t.columns = append(t.columns, ">Places")
 	}
 	for _, sec := range h.Sections {
-		t.columns = append(t.columns, fmt.Sprintf(">%s %s", sec.Title, numerals.Share(sec.Share)))
+		t.columns = append(t.columns, fmt.Sprintf("~>%s %s", sec.Title, numerals.Share(sec.Share)))
 	}
-	t.columns = append(t.columns, ">Coverage", "Remarks")
+	t.columns = append(t.columns, ">Coverage", "~>Measured", "~>Wins", "Remarks")
 	for i := range r.Ranking {
 		e := &r.Ranking[i]
-		t.add(entry(e, fmt.Sprint(e.Rank))...)
+		t.add(entry(e, fmt.Sprint(e.Rank), gained)...)
 	}
 	for i := range r.Provisional {
-		t.add(entry(&r.Provisional[i], "provisional")...)
+		t.add(entry(&r.Provisional[i], numerals.None, gained)...)
 	}
 	for i := range r.Barred {
-		t.add(entry(&r.Barred[i], "barred")...)
+		t.add(entry(&r.Barred[i], numerals.None, gained)...)
 	}
-	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.", h.Margin, numerals.Share(h.MinCoverage))
+	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.\n"+
+		"Possible: what the score can still become. Ranks: where it stays in 90 %% of 2,000 draws of other weights. Wins: criteria in which nobody has more points, shared ones after +.",
+		h.Margin, numerals.Share(h.MinCoverage))
+	if gained {
+		t.note += fmt.Sprintf(" Places: gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
+	}
+	if n := len(r.Elsewhere); n > 0 {
+		t.note += fmt.Sprintf("\n%d editions stand on other versions of the checklist alone and are not ranked here.", n)
+	}
 	return t
 }
 
-func entry(e *client.RankingEntry, rank string) []string {
+// viewed says through whose eyes and among whom a result was computed.
+func viewed(h *client.Heading) string {
+	var text string
+	if h.Audience != "" {
+		text += " for " + title(h.AudienceTitle, h.Audience)
+	}
+	text += fmt.Sprintf(" · %s, %s", h.Title, h.Checklist)
+	if len(h.Weights) > 0 {
+		text += " · own weights: " + list(h.Weights)
+	}
+	if len(h.Group) > 0 {
+		text += " · only " + strings.Join(h.Group, ", ")
+	}
+	if len(h.Rigs) > 0 {
+		text += " · measured on " + list(h.Rigs)
+	}
+	if h.OrderedBy != "" {
+		text += " · ordered by " + h.OrderedBy
+	}
+	if !h.At.IsZero() {
+		text += " · as of " + h.At.Format(time.RFC3339)
+	}
+	return text
+}
+
+func entry(e *client.RankingEntry, rank string, gained bool) []string {
 	if e.DeadHeat {
 		rank = "=" + rank
 	}
-	row := []string{rank, name(e.Name), numerals.Score(e.Overall), numerals.Score(e.Low) + "–" + numerals.Score(e.High)}
+	row := []string{rank, name(e.Name), numerals.Score(e.Overall), numerals.Score(e.Low) + "–" + numerals.Score(e.High), between(e.RankLow, e.RankHigh)}
+	if gained {
+		row = append(row, moved(e))
+	}
 	for _, s := range e.Sections {
 		row = append(row, numerals.Score(s.Score))
 	}
-	return append(row, numerals.Share(e.Coverage), strings.Join(remarks(e), "; "))
+	return append(row, numerals.Share(e.Coverage), numerals.Share(e.MeasuredShare), wins(e), strings.Join(remarks(e), "; "))
+}
+
+// between writes a range of ranks.
+func between(low, high int) string {
+	switch {
+	case low == 0:
+		return numerals.None
+	case low == high:
+		return fmt.Sprint(low)
+	}
+	return fmt.Sprintf("%d–%d", low, high)
+}
+
+func moved(e *client.RankingEntry) string {
+	switch {
+	case e.Rank == 0:
+		return ""
+	case e.Gained == nil:
+		return "new"
+	case *e.Gained == 0:
+		return "same"
+	}
+	return fmt.Sprintf("%+d", *e.Gained)
+}
+
+func wins(e *client.RankingEntry) string {
+	if e.Rank == 0 {
+		return numerals.None
+	}
+	if e.Wins.Shared == 0 {
+		return fmt.Sprint(e.Wins.Alone)
+	}
+	return fmt.Sprintf("%d+%d", e.Wins.Alone, e.Wins.Shared)
 }
 
 func remarks(e *client.RankingEntry) []string {
 	var out []string
+	if e.Rank == 0 && len(e.Barred) == 0 {
+		out = append(out, "provisional")
+	}
 	for _, b := range e.Barred {
-		out = append(out, fmt.Sprintf("%s has %s points, %s needed", b.Criterion, numerals.Rounded(b.Points, 0), numerals.Rounded(b.Needs, 0)))
+		out = append(out, fmt.Sprintf("barred: %s has %s points, %s needed", b.Criterion, numerals.Rounded(b.Points, 0), numerals.Rounded(b.Needs, 0)))
 	}
 	if e.DecidedBy != "" {
 		out = append(out, "decided by "+e.DecidedBy)
 	}
-	if e.RigsDiffer {
-		out = append(out, "rigs differ")
+	for _, f := range []struct {
+		is   bool
+		says string
+	}{{e.PreRelease, "pre-release"}, {e.RigsDiffer, "rigs differ"}, {e.Alone, "accepted by its only reviewer"}} {
+		if f.is {
+			out = append(out, f.says)
+		}
+	}
+	if len(e.Unsteady) > 0 {
+		out = append(out, "unsteady: "+list(e.Unsteady))
 	}
 	for _, g := range e.GatesOpen {
 		out = append(out, "gate open: "+g)
 	}
 	return out
+}
+
+// winnersSheet tells who does best in each section and criterion.
+func winnersSheet(r *client.Ranking) *sheet {
+	t := &sheet{columns: []string{"Section or criterion", ">Points", "Won by"}, heading: "Winners" + viewed(&r.Heading), note: "Of the ranked editions. Where all that answered are equal, nobody wins."}
+	names := map[string]string{}
+	for i := range r.Ranking {
+		names[r.Ranking[i].Edition] = name(r.Ranking[i].Name)
+	}
+	for _, all := range [][]ranking.Winner{r.Winners.Sections, r.Winners.Criteria} {
+		for _, w := range all {
+			by := make([]string, len(w.Editions))
+			for i, e := range w.Editions {
+				by[i] = names[e]
+			}
+			t.add(w.Key, numerals.Score(w.Points), list(by))
+		}
+	}
+	return t
 }
 
 func name(n client.EditionName) string { return n.Distribution + " " + n.Release + " " + n.Edition }
@@ -134,26 +207,4 @@ func title(title, key string) string {
 		return key
 	}
 	return title
-}
-
-// options are a view's options for the core.
-func (v *view) options() (scoring.Options, error) {
-	o := scoring.Options{Audience: v.audience, CommonRigs: v.commonRigs}
-	if at, err := v.time(); err != nil {
-		return o, err
-	} else if !at.IsZero() {
-		o.At = &at
-	}
-	for _, pair := range v.rigWeights {
-		rig, text, _ := strings.Cut(pair, "=")
-		var w float64
-		if n, err := fmt.Sscan(text, &w); n != 1 || err != nil || !(w >= 0 && w <= 1e6) {
-			return o, wrongUsage("--rig-weight %q is not KEY=N with N between 0 and a million", pair)
-		}
-		if o.RigWeights == nil {
-			o.RigWeights = map[string]float64{}
-		}
-		o.RigWeights[rig] = w
-	}
-	return o, nil
 }

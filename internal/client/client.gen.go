@@ -18,6 +18,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
+	"dappertally/core/fitting"
 	"dappertally/core/planning"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
@@ -459,6 +460,27 @@ func (e SuggestionSort) Valid() bool {
 	}
 }
 
+// Defines values for ShowSteadinessParamsShake.
+const (
+	Both     ShowSteadinessParamsShake = "both"
+	Readings ShowSteadinessParamsShake = "readings"
+	Weights  ShowSteadinessParamsShake = "weights"
+)
+
+// Valid indicates whether the value is a known member of the ShowSteadinessParamsShake enum.
+func (e ShowSteadinessParamsShake) Valid() bool {
+	switch e {
+	case Both:
+		return true
+	case Readings:
+		return true
+	case Weights:
+		return true
+	default:
+		return false
+	}
+}
+
 // About defines model for About.
 type About struct {
 	// Change the number of the newest change seen
@@ -524,6 +546,9 @@ type AudienceState struct {
 
 // Bar defines model for Bar.
 type Bar = scoring.Bar
+
+// Behind defines model for Behind.
+type Behind = comparing.Behind
 
 // BenchClosing defines model for BenchClosing.
 type BenchClosing struct {
@@ -607,6 +632,9 @@ type CarryOver struct {
 // CatalogueSort defines model for CatalogueSort.
 type CatalogueSort string
 
+// ChangeSeen defines model for ChangeSeen.
+type ChangeSeen = comparing.ChangeSeen
+
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
 
@@ -651,29 +679,42 @@ type Claim = reading.Claim
 
 // Compared defines model for Compared.
 type Compared struct {
-	Facts []FactValue `json:"facts"`
-	Name  EditionName `json:"name"`
+	Facts    []FactValue `json:"facts"`
+	Findings []Finding   `json:"findings"`
+	Name     EditionName `json:"name"`
 
 	// Rank 0 where not ranked
 	Rank      int       `json:"rank"`
 	Scorecard Scorecard `json:"scorecard"`
+
+	// Shots standard shots, by the checklist's key
+	Shots []Evidence `json:"shots"`
 }
 
 // Comparison defines model for Comparison.
 type Comparison struct {
-	Baseline       string          `json:"baseline"`
-	Editions       []Compared      `json:"editions"`
-	GeometricMeans []GeometricMean `json:"geometricMeans"`
+	// Against the baseline of each edition; none against the record
+	Against        map[string]string `json:"against"`
+	Baseline       string            `json:"baseline"`
+	Criteria       []CriterionRow    `json:"criteria"`
+	Editions       []Compared        `json:"editions"`
+	FactRows       []FactRow         `json:"factRows"`
+	GeometricMeans []GeometricMean   `json:"geometricMeans"`
+	HeadToHead     HeadToHead        `json:"headToHead"`
 
 	// Heading through whose eyes and under which rules a result was computed
 	Heading Heading `json:"heading"`
 
 	// Missing editions without an accepted review on this checklist version
-	Missing []string        `json:"missing"`
-	Rows    []ComparisonRow `json:"rows"`
+	Missing []string               `json:"missing"`
+	Names   map[string]EditionName `json:"names"`
+	Rows    []ComparisonRow        `json:"rows"`
 
 	// Systems how the systems were treated and what differs from the first, the baseline
 	Systems []Treated `json:"systems,omitempty,omitzero"`
+
+	// Without editions that have no such baseline on this checklist version
+	Without []string `json:"without"`
 }
 
 // ComparisonPlan defines model for ComparisonPlan.
@@ -682,8 +723,17 @@ type ComparisonPlan = planning.Plan
 // ComparisonRow defines model for ComparisonRow.
 type ComparisonRow = comparing.Row
 
+// Component defines model for Component.
+type Component = comparing.Component
+
+// ComponentVersion defines model for ComponentVersion.
+type ComponentVersion = comparing.Version
+
 // Context defines model for Context.
 type Context = checklist.Context
+
+// Contribution defines model for Contribution.
+type Contribution = ranking.Contribution
 
 // Created defines model for Created.
 type Created struct {
@@ -699,6 +749,9 @@ type Credentials struct {
 // Criterion defines model for Criterion.
 type Criterion = checklist.Criterion
 
+// CriterionCell defines model for CriterionCell.
+type CriterionCell = comparing.CriterionCell
+
 // CriterionChange defines model for CriterionChange.
 type CriterionChange = checklist.CriterionChange
 
@@ -708,6 +761,9 @@ type CriterionPoints struct {
 	Editions []EditionPoints `json:"editions"`
 	Key      string          `json:"key"`
 }
+
+// CriterionRow defines model for CriterionRow.
+type CriterionRow = comparing.CriterionRow
 
 // CriterionScore defines model for CriterionScore.
 type CriterionScore = scoring.CriterionScore
@@ -723,6 +779,12 @@ type Decision struct {
 	Reason Text          `json:"reason,omitempty,omitzero"`
 	State  ProposalState `json:"state"`
 }
+
+// Developed defines model for Developed.
+type Developed = comparing.Developed
+
+// Differences defines model for Differences.
+type Differences = comparing.Differences
 
 // Disagreement defines model for Disagreement.
 type Disagreement = quality.Disagreement
@@ -814,6 +876,9 @@ type EditionPoints struct {
 	Rigs    []OnRig `json:"rigs"`
 }
 
+// EditionShares defines model for EditionShares.
+type EditionShares = ranking.EditionShares
+
 // EffectView defines model for EffectView.
 type EffectView struct {
 	Audience   string                 `json:"audience"`
@@ -823,6 +888,13 @@ type EffectView struct {
 	Names      map[string]EditionName `json:"names"`
 	NotTested  []string               `json:"notTested"`
 	TauB       *float64               `json:"tauB"`
+}
+
+// Elsewhere defines model for Elsewhere.
+type Elsewhere struct {
+	Checklist string      `json:"checklist"`
+	Edition   string      `json:"edition"`
+	Name      EditionName `json:"name"`
 }
 
 // Entry exactly one of its fields is set
@@ -858,6 +930,26 @@ type Evidence = reading.Evidence
 // Experience defines model for Experience.
 type Experience = reading.Experience
 
+// Explanation defines model for Explanation.
+type Explanation = ranking.Explanation
+
+// ExplanationView defines model for ExplanationView.
+type ExplanationView struct {
+	Explanation Explanation `json:"explanation"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
+
+// FactCell defines model for FactCell.
+type FactCell = comparing.FactCell
+
+// FactRow defines model for FactRow.
+type FactRow = comparing.FactRow
+
 // FactValue defines model for FactValue.
 type FactValue struct {
 	Key   string `json:"key"`
@@ -867,8 +959,62 @@ type FactValue struct {
 // Finding defines model for Finding.
 type Finding = reading.Finding
 
+// FindingsOf defines model for FindingsOf.
+type FindingsOf = comparing.FindingsOf
+
+// Fit defines model for Fit.
+type Fit = fitting.Fit
+
+// FitsView defines model for FitsView.
+type FitsView struct {
+	Fits    []Fit   `json:"fits"`
+	Machine Machine `json:"machine"`
+
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Nearest NearRig                `json:"nearest,omitempty,omitzero"`
+	Ranking Ranking                `json:"ranking"`
+}
+
+// Flip defines model for Flip.
+type Flip = comparing.Flip
+
 // GeometricMean defines model for GeometricMean.
 type GeometricMean = comparing.Means
+
+// GivenAdvice defines model for GivenAdvice.
+type GivenAdvice = reading.Advice
+
+// GroupPair defines model for GroupPair.
+type GroupPair = comparing.GroupPair
+
+// Groups defines model for Groups.
+type Groups = comparing.Groups
+
+// GroupsView defines model for GroupsView.
+type GroupsView struct {
+	Groups Groups `json:"groups"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
+
+// HeadToHead defines model for HeadToHead.
+type HeadToHead = comparing.HeadToHead
+
+// HeadToHeadView defines model for HeadToHeadView.
+type HeadToHeadView struct {
+	HeadToHead HeadToHead `json:"headToHead"`
+
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names map[string]EditionName `json:"names"`
+}
 
 // Heading through whose eyes and under which rules a result was computed
 type Heading struct {
@@ -879,6 +1025,9 @@ type Heading struct {
 	Change        int64     `json:"change"`
 	Checklist     string    `json:"checklist"`
 
+	// Group what the field was narrowed by, in words
+	Group []string `json:"group,omitempty,omitzero"`
+
 	// Margin points apart within a dead heat
 	Margin      float64 `json:"margin"`
 	Maximum     float64 `json:"maximum"`
@@ -886,7 +1035,10 @@ type Heading struct {
 
 	// OrderedBy section or criterion, where not the overall score
 	OrderedBy string `json:"orderedBy,omitempty,omitzero"`
-	Sections  []struct {
+
+	// Rigs the only rigs that measures count on; left out where all do
+	Rigs     []string `json:"rigs,omitempty,omitzero"`
+	Sections []struct {
 		Key string `json:"key"`
 
 		// Share of all weight, 0 to 1
@@ -894,12 +1046,28 @@ type Heading struct {
 		Title string  `json:"title"`
 	} `json:"sections"`
 	Title string `json:"title"`
+
+	// Weights keys of sections and criteria whose weights are somebody's own
+	Weights []string `json:"weights,omitempty,omitzero"`
 }
 
 // HiddenGrade defines model for HiddenGrade.
 type HiddenGrade struct {
 	Criterion string `json:"criterion"`
 	Reviewer  string `json:"reviewer"`
+}
+
+// HistoryView defines model for HistoryView.
+type HistoryView struct {
+	Audience     string `json:"audience"`
+	Checklist    string `json:"checklist"`
+	Distribution string `json:"distribution"`
+	Line         string `json:"line"`
+
+	// Names how the editions named here are called, by key
+	Names       map[string]EditionName `json:"names"`
+	Points      []LinePoint            `json:"points"`
+	Successions []Succession           `json:"successions"`
 }
 
 // JournalEntry defines model for JournalEntry.
@@ -913,6 +1081,15 @@ type KeyNow struct {
 	Key string `json:"key"`
 }
 
+// LeaderList defines model for LeaderList.
+type LeaderList struct {
+	Audience string `json:"audience"`
+
+	// Names how the editions named here are called, by key
+	Names  map[string]EditionName `json:"names"`
+	Reigns []Reign                `json:"reigns"`
+}
+
 // LeftOut defines model for LeftOut.
 type LeftOut struct {
 	Subject string `json:"subject"`
@@ -924,6 +1101,39 @@ type Leniency = quality.Leniency
 
 // Line defines model for Line.
 type Line = string
+
+// LineList defines model for LineList.
+type LineList struct {
+	Lines []LineView `json:"lines"`
+}
+
+// LinePoint defines model for LinePoint.
+type LinePoint struct {
+	Checklist string   `json:"checklist"`
+	Common    int      `json:"common"`
+	Date      string   `json:"date"`
+	Edition   string   `json:"edition"`
+	Ground    *float64 `json:"ground"`
+	Overall   *float64 `json:"overall"`
+}
+
+// LineRelease defines model for LineRelease.
+type LineRelease struct {
+	Checklists []string `json:"checklists"`
+	Date       string   `json:"date"`
+	Desktop    string   `json:"desktop"`
+	Edition    string   `json:"edition"`
+	Release    string   `json:"release"`
+	Stage      string   `json:"stage"`
+}
+
+// LineView defines model for LineView.
+type LineView struct {
+	Distribution string        `json:"distribution"`
+	Line         string        `json:"line"`
+	Name         string        `json:"name"`
+	Releases     []LineRelease `json:"releases"`
+}
 
 // ListedAudience defines model for ListedAudience.
 type ListedAudience = checklist.Audience
@@ -948,6 +1158,9 @@ type LooseEndSort string
 type LooseEndList struct {
 	LooseEnds []LooseEnd `json:"looseEnds"`
 }
+
+// Machine defines model for Machine.
+type Machine = fitting.Machine
 
 // MappedAnswer defines model for MappedAnswer.
 type MappedAnswer struct {
@@ -1013,6 +1226,9 @@ type MappingList struct {
 	Mappings []Mapping `json:"mappings"`
 }
 
+// Match defines model for Match.
+type Match = comparing.Match
+
 // Merged defines model for Merged.
 type Merged struct {
 	Key string `json:"key"`
@@ -1042,6 +1258,9 @@ type Move = ranking.Move
 
 // Named defines model for Named.
 type Named = checklist.Named
+
+// NearRig defines model for NearRig.
+type NearRig = fitting.Near
 
 // NewBench defines model for NewBench.
 type NewBench struct {
@@ -1156,6 +1375,9 @@ type NewToken struct {
 // OnRig defines model for OnRig.
 type OnRig = scoring.OnRig
 
+// Pair defines model for Pair.
+type Pair = comparing.Pair
+
 // Person defines model for Person.
 type Person struct {
 	Active bool `json:"active"`
@@ -1236,6 +1458,9 @@ type PointsView struct {
 
 // Policy defines model for Policy.
 type Policy struct {
+	// Components versions of components; left out, they stay as they are
+	Components []Component `json:"components,omitempty,omitzero"`
+
 	// RetestDays after how many days a review of a rolling release is stale
 	RetestDays int `json:"retestDays"`
 
@@ -1293,6 +1518,9 @@ type ProposalList struct {
 // ProposalState defines model for ProposalState.
 type ProposalState string
 
+// ProposedAdvice defines model for ProposedAdvice.
+type ProposedAdvice = comparing.ProposedAdvice
+
 // QualityView defines model for QualityView.
 type QualityView struct {
 	Agreement     Agreement              `json:"agreement"`
@@ -1349,21 +1577,29 @@ type QueueOrder struct {
 type Ranking struct {
 	Barred []RankingEntry `json:"barred"`
 
+	// Elsewhere editions that stand on other versions of the checklist alone; they join only through the common ground
+	Elsewhere []Elsewhere `json:"elsewhere"`
+
 	// Heading through whose eyes and under which rules a result was computed
-	Heading     Heading        `json:"heading"`
-	Provisional []RankingEntry `json:"provisional"`
-	Ranking     []RankingEntry `json:"ranking"`
+	Heading     Heading         `json:"heading"`
+	Provisional []RankingEntry  `json:"provisional"`
+	Ranking     []RankingEntry  `json:"ranking"`
+	Since       time.Time       `json:"since,omitempty,omitzero"`
+	Winners     ranking.Winners `json:"winners"`
 }
 
 // RankingEntry defines model for RankingEntry.
 type RankingEntry struct {
 	// Alone accepted by its only reviewer
-	Alone         bool        `json:"alone,omitempty,omitzero"`
-	Barred        []Bar       `json:"barred"`
-	Coverage      float64     `json:"coverage"`
-	DeadHeat      bool        `json:"deadHeat"`
-	DecidedBy     string      `json:"decidedBy"`
-	Edition       string      `json:"edition"`
+	Alone     bool    `json:"alone,omitempty,omitzero"`
+	Barred    []Bar   `json:"barred"`
+	Coverage  float64 `json:"coverage"`
+	DeadHeat  bool    `json:"deadHeat"`
+	DecidedBy string  `json:"decidedBy"`
+	Edition   string  `json:"edition"`
+
+	// Gained places gained since; negative are lost
+	Gained        *int        `json:"gained,omitempty"`
 	GatesOpen     []string    `json:"gatesOpen"`
 	High          *float64    `json:"high"`
 	Low           *float64    `json:"low"`
@@ -1373,10 +1609,23 @@ type RankingEntry struct {
 	PreRelease    bool        `json:"preRelease,omitempty,omitzero"`
 
 	// Rank 0 where not ranked
-	Rank       int            `json:"rank"`
+	Rank int `json:"rank"`
+
+	// RankHigh 95th percentile
+	RankHigh int `json:"rankHigh,omitempty,omitzero"`
+
+	// RankLow 5th percentile of its ranks when weights are shaken; only where ranges were asked for
+	RankLow    int            `json:"rankLow,omitempty,omitzero"`
 	RigsDiffer bool           `json:"rigsDiffer"`
 	Sections   []SectionScore `json:"sections"`
 	Total      *float64       `json:"total"`
+
+	// Unsteady criteria whose runs scatter more than they tolerate
+	Unsteady []string `json:"unsteady,omitempty,omitzero"`
+
+	// Was the rank at the moment asked to tell gains since; none where it was not ranked
+	Was  *int `json:"was,omitempty"`
+	Wins Wins `json:"wins,omitempty,omitzero"`
 }
 
 // Reading defines model for Reading.
@@ -1391,6 +1640,13 @@ type ReadingList struct {
 
 // RecordBook defines model for RecordBook.
 type RecordBook = comparing.Records
+
+// RecordList defines model for RecordList.
+type RecordList struct {
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Records []RecordBook           `json:"records"`
+}
 
 // Recorded defines model for Recorded.
 type Recorded struct {
@@ -1407,6 +1663,18 @@ type Recorded struct {
 
 	// Waits the review is accepted; this counts once it is reopened and accepted again
 	Waits bool `json:"waits"`
+}
+
+// Reign defines model for Reign.
+type Reign struct {
+	Checklist string `json:"checklist"`
+
+	// Edition empty where nobody was ranked
+	Edition string    `json:"edition"`
+	From    time.Time `json:"from"`
+	Score   float64   `json:"score"`
+	Shared  []string  `json:"shared"`
+	To      time.Time `json:"to,omitempty,omitzero"`
 }
 
 // Release defines model for Release.
@@ -1566,6 +1834,9 @@ type ScorecardView struct {
 	Scorecard Scorecard `json:"scorecard"`
 }
 
+// SectionAdds defines model for SectionAdds.
+type SectionAdds = ranking.SectionAdds
+
 // SectionChange defines model for SectionChange.
 type SectionChange = checklist.SectionChange
 
@@ -1596,6 +1867,25 @@ type ShownVersion struct {
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }
+
+// Stand defines model for Stand.
+type Stand = comparing.Stand
+
+// Steadiness defines model for Steadiness.
+type Steadiness = ranking.Steadiness
+
+// SteadinessView defines model for SteadinessView.
+type SteadinessView struct {
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names      map[string]EditionName `json:"names"`
+	Steadiness Steadiness             `json:"steadiness"`
+}
+
+// Succession defines model for Succession.
+type Succession = comparing.Succession
 
 // Suggestion defines model for Suggestion.
 type Suggestion struct {
@@ -1643,6 +1933,25 @@ type SystemState = reading.System
 
 // Text defines model for Text.
 type Text = string
+
+// Tip defines model for Tip.
+type Tip = ranking.Tip
+
+// TipPoint defines model for TipPoint.
+type TipPoint = ranking.TipPoint
+
+// Tipping defines model for Tipping.
+type Tipping = ranking.Tipping
+
+// TippingView defines model for TippingView.
+type TippingView struct {
+	// Heading through whose eyes and under which rules a result was computed
+	Heading Heading `json:"heading"`
+
+	// Names how the editions named here are called, by key
+	Names   map[string]EditionName `json:"names"`
+	Tipping Tipping                `json:"tipping"`
+}
 
 // Token defines model for Token.
 type Token struct {
@@ -1718,6 +2027,12 @@ type Uuid = string
 // Verdict defines model for Verdict.
 type Verdict = reading.Verdict
 
+// Winner defines model for Winner.
+type Winner = ranking.Winner
+
+// Wins defines model for Wins.
+type Wins = ranking.Wins
+
 // At defines model for At.
 type At = time.Time
 
@@ -1729,6 +2044,9 @@ type ChecklistName = string
 
 // CommonRigs defines model for CommonRigs.
 type CommonRigs = bool
+
+// CriterionWeight defines model for CriterionWeight.
+type CriterionWeight = []string
 
 // Cursor defines model for Cursor.
 type Cursor = string
@@ -1748,11 +2066,59 @@ type IfMatch = string
 // Limit defines model for Limit.
 type Limit = int
 
+// MeasuredOn defines model for MeasuredOn.
+type MeasuredOn = []string
+
+// Newest defines model for Newest.
+type Newest = bool
+
+// OfArchitecture defines model for OfArchitecture.
+type OfArchitecture = []string
+
+// OfBase defines model for OfBase.
+type OfBase = []string
+
+// OfDesktop defines model for OfDesktop.
+type OfDesktop = []string
+
+// OfDistribution defines model for OfDistribution.
+type OfDistribution = []string
+
+// OfFamily defines model for OfFamily.
+type OfFamily = []string
+
+// OfModel defines model for OfModel.
+type OfModel = []string
+
+// OfProfile defines model for OfProfile.
+type OfProfile = []string
+
+// OfPurpose defines model for OfPurpose.
+type OfPurpose = []string
+
+// OfTier defines model for OfTier.
+type OfTier = []string
+
+// Only defines model for Only.
+type Only = []string
+
 // ReleasePath defines model for ReleasePath.
 type ReleasePath = string
 
+// ReleasedFrom defines model for ReleasedFrom.
+type ReleasedFrom = string
+
+// ReleasedTo defines model for ReleasedTo.
+type ReleasedTo = string
+
+// RigClass defines model for RigClass.
+type RigClass = []string
+
 // RigWeight defines model for RigWeight.
 type RigWeight = []string
+
+// SectionWeight defines model for SectionWeight.
+type SectionWeight = []string
 
 // ChecklistBody defines model for ChecklistBody.
 type ChecklistBody = Checklist
@@ -1824,7 +2190,7 @@ type CompareParams struct {
 	// Edition distribution/release/edition, two to twelve times
 	Edition []string `form:"edition" json:"edition"`
 
-	// Baseline one of the editions; the first where left out
+	// Baseline an edition, or one of previous, based-on, leader, record; the first of the editions where left out
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
@@ -1841,6 +2207,57 @@ type CompareParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // ListDistributionsParams defines parameters for ListDistributions.
@@ -1880,6 +2297,462 @@ type ListEditionsParams struct {
 type EditEditionParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ExplainParams defines parameters for Explain.
+type ExplainParams struct {
+	// A distribution/release/edition; with b left out too, the first two of the ranking
+	A string `form:"a,omitempty" json:"a,omitempty,omitzero"`
+
+	// B the other edition
+	B string `form:"b,omitempty" json:"b,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowFitsParams defines parameters for ShowFits.
+type ShowFitsParams struct {
+	// MemoryMiB memory
+	MemoryMiB int64 `form:"memoryMiB,omitempty" json:"memoryMiB,omitempty,omitzero"`
+
+	// DiskGiB disk
+	DiskGiB int64 `form:"diskGiB,omitempty" json:"diskGiB,omitempty,omitzero"`
+
+	// Cores processor cores
+	Cores int `form:"cores,omitempty" json:"cores,omitempty,omitzero"`
+
+	// Processor in words
+	Processor string `form:"processor,omitempty" json:"processor,omitempty,omitzero"`
+
+	// Graphics in words
+	Graphics string `form:"graphics,omitempty" json:"graphics,omitempty,omitzero"`
+
+	// MachineArchitecture such as amd64
+	MachineArchitecture string `form:"machineArchitecture,omitempty" json:"machineArchitecture,omitempty,omitzero"`
+
+	// Virtual it is a virtual machine
+	Virtual bool `form:"virtual,omitempty" json:"virtual,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// CompareGroupsParams defines parameters for CompareGroups.
+type CompareGroupsParams struct {
+	// Attribute what the groups differ in
+	Attribute string `form:"attribute" json:"attribute"`
+
+	// A the first group
+	A string `form:"a" json:"a"`
+
+	// B the second group
+	B string `form:"b" json:"b"`
+
+	// Equal attributes that a pair has the same; all others where left out
+	Equal []string `form:"equal,omitempty" json:"equal,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowHeadToHeadParams defines parameters for ShowHeadToHead.
+type ShowHeadToHeadParams struct {
+	// Edition those held against each other; the ranked ones where left out
+	Edition []string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ListLeadersParams defines parameters for ListLeaders.
+type ListLeadersParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowLineParams defines parameters for ShowLine.
+type ShowLineParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // DropMappingParams defines parameters for DropMapping.
@@ -1928,6 +2801,57 @@ type ListPointsParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // SetPolicyParams defines parameters for SetPolicy.
@@ -1980,6 +2904,57 @@ type ShowQualityParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // OrderQueueParams defines parameters for OrderQueue.
@@ -2005,10 +2980,76 @@ type RankingParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+
 	// Section order by this section's score
 	Section string `form:"section,omitempty" json:"section,omitempty,omitzero"`
 
 	// Criterion order by this criterion's points
+	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
+
+	// Since a moment to tell places gained and lost since
+	Since time.Time `form:"since,omitempty" json:"since,omitempty,omitzero"`
+
+	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
+	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
+}
+
+// ListRecordsParams defines parameters for ListRecords.
+type ListRecordsParams struct {
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// Criterion of one criterion alone
 	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
 }
 
@@ -2105,6 +3146,57 @@ type ShowScorecardParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // ShowTracesParams defines parameters for ShowTraces.
@@ -2123,6 +3215,57 @@ type ShowTracesParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // CloseBenchParams defines parameters for CloseBench.
@@ -2137,10 +3280,163 @@ type ShowSheetParams struct {
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 }
 
+// ShowSteadinessParams defines parameters for ShowSteadiness.
+type ShowSteadinessParams struct {
+	// Draws how often; 10,000 where left out
+	Draws int `form:"draws,omitempty" json:"draws,omitempty,omitzero"`
+
+	// Seed the same seed gives the same result
+	Seed int64 `form:"seed,omitempty" json:"seed,omitempty,omitzero"`
+
+	// Kappa how near shares stay to the weights; 60 where left out
+	Kappa float64 `form:"kappa,omitempty" json:"kappa,omitempty,omitzero"`
+
+	// Shake what is shaken
+	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
+
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// ShowSteadinessParamsShake defines parameters for ShowSteadiness.
+type ShowSteadinessParamsShake string
+
 // DecideSuggestionParams defines parameters for DecideSuggestion.
 type DecideSuggestionParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// ShowTippingParams defines parameters for ShowTipping.
+type ShowTippingParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
 // EditTroubleParams defines parameters for EditTrouble.
@@ -2575,6 +3871,41 @@ type ClientInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// Explain Why one edition is ahead of another
+	//
+	// Corresponds with GET /explanation (the `Explain` operationId).
+	Explain(ctx context.Context, params *ExplainParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
+	//
+	// Corresponds with GET /fits (the `ShowFits` operationId).
+	ShowFits(ctx context.Context, params *ShowFitsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CompareGroups One group of editions against another, over pairs that are equal otherwise
+	//
+	// Corresponds with GET /groups (the `CompareGroups` operationId).
+	CompareGroups(ctx context.Context, params *CompareGroupsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowHeadToHead Editions in pairs, criterion by criterion
+	//
+	// Corresponds with GET /head-to-head (the `ShowHeadToHead` operationId).
+	ShowHeadToHead(ctx context.Context, params *ShowHeadToHeadParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLeaders Who led the ranking of an audience from when to when
+	//
+	// Corresponds with GET /leaders (the `ListLeaders` operationId).
+	ListLeaders(ctx context.Context, params *ListLeadersParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLines Edition lines with anything reviewed
+	//
+	// Corresponds with GET /lines (the `ListLines` operationId).
+	ListLines(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowLine What became of an edition line from release to release
+	//
+	// Corresponds with GET /lines/{distribution}/{line} (the `ShowLine` operationId).
+	ShowLine(ctx context.Context, distribution DistributionPath, line string, params *ShowLineParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListMappings Saved mappings of other people's columns and names, by name
 	//
 	// Corresponds with GET /mappings (the `ListMappings` operationId).
@@ -2850,6 +4181,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /ranking (the `Ranking` operationId).
 	Ranking(ctx context.Context, params *RankingParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListRecords The record book
+	//
+	// Corresponds with GET /records (the `ListRecords` operationId).
+	ListRecords(ctx context.Context, params *ListRecordsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListReleases Releases, by distribution and date
 	//
@@ -3175,6 +4511,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
 	Place(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ShowSteadiness How often the order holds when weights and readings are shaken
+	//
+	// Corresponds with GET /steadiness (the `ShowSteadiness` operationId).
+	ShowSteadiness(ctx context.Context, params *ShowSteadinessParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListSuggestions What readers without an account sent in, newest first
 	//
 	// Corresponds with GET /suggestions (the `ListSuggestions` operationId).
@@ -3207,6 +4548,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
 	DecideSuggestion(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowTipping How far a weight must move before another edition leads
+	//
+	// Corresponds with GET /tipping (the `ShowTipping` operationId).
+	ShowTipping(ctx context.Context, params *ShowTippingParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListTokens One's own tokens, without their secrets
 	//
@@ -3815,6 +5161,111 @@ func (c *Client) EditEditionWithBody(ctx context.Context, distribution Distribut
 // Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 func (c *Client) EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewEditEditionRequest(c.Server, distribution, release, edition, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Explain Why one edition is ahead of another
+//
+// Corresponds with GET /explanation (the `Explain` operationId).
+func (c *Client) Explain(ctx context.Context, params *ExplainParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExplainRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
+//
+// Corresponds with GET /fits (the `ShowFits` operationId).
+func (c *Client) ShowFits(ctx context.Context, params *ShowFitsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowFitsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CompareGroups One group of editions against another, over pairs that are equal otherwise
+//
+// Corresponds with GET /groups (the `CompareGroups` operationId).
+func (c *Client) CompareGroups(ctx context.Context, params *CompareGroupsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareGroupsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowHeadToHead Editions in pairs, criterion by criterion
+//
+// Corresponds with GET /head-to-head (the `ShowHeadToHead` operationId).
+func (c *Client) ShowHeadToHead(ctx context.Context, params *ShowHeadToHeadParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowHeadToHeadRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLeaders Who led the ranking of an audience from when to when
+//
+// Corresponds with GET /leaders (the `ListLeaders` operationId).
+func (c *Client) ListLeaders(ctx context.Context, params *ListLeadersParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLeadersRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLines Edition lines with anything reviewed
+//
+// Corresponds with GET /lines (the `ListLines` operationId).
+func (c *Client) ListLines(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLinesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowLine What became of an edition line from release to release
+//
+// Corresponds with GET /lines/{distribution}/{line} (the `ShowLine` operationId).
+func (c *Client) ShowLine(ctx context.Context, distribution DistributionPath, line string, params *ShowLineParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowLineRequest(c.Server, distribution, line, params)
 	if err != nil {
 		return nil, err
 	}
@@ -4531,6 +5982,21 @@ func (c *Client) OrderQueue(ctx context.Context, params *OrderQueueParams, body 
 // Corresponds with GET /ranking (the `Ranking` operationId).
 func (c *Client) Ranking(ctx context.Context, params *RankingParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRankingRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListRecords The record book
+//
+// Corresponds with GET /records (the `ListRecords` operationId).
+func (c *Client) ListRecords(ctx context.Context, params *ListRecordsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListRecordsRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5385,6 +6851,21 @@ func (c *Client) Place(ctx context.Context, id Id, placing Uuid, body PlaceJSONR
 	return c.Client.Do(req)
 }
 
+// ShowSteadiness How often the order holds when weights and readings are shaken
+//
+// Corresponds with GET /steadiness (the `ShowSteadiness` operationId).
+func (c *Client) ShowSteadiness(ctx context.Context, params *ShowSteadinessParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowSteadinessRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListSuggestions What readers without an account sent in, newest first
 //
 // Corresponds with GET /suggestions (the `ListSuggestions` operationId).
@@ -5458,6 +6939,21 @@ func (c *Client) DecideSuggestionWithBody(ctx context.Context, id Id, params *De
 // Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
 func (c *Client) DecideSuggestion(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDecideSuggestionRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowTipping How far a weight must move before another edition leads
+//
+// Corresponds with GET /tipping (the `ShowTipping` operationId).
+func (c *Client) ShowTipping(ctx context.Context, params *ShowTippingParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowTippingRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6454,6 +7950,198 @@ func NewCompareRequest(server string, params *CompareParams) (*http.Request, err
 			}
 		}
 
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -6915,6 +8603,1835 @@ func NewEditEditionRequestWithBody(server string, distribution DistributionPath,
 
 		req.Header.Set("If-Match", headerParam0)
 
+	}
+
+	return req, nil
+}
+
+// NewExplainRequest constructs an http.Request for the Explain method
+func NewExplainRequest(server string, params *ExplainParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/explanation")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "a", params.A, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "b", params.B, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowFitsRequest constructs an http.Request for the ShowFits method
+func NewShowFitsRequest(server string, params *ShowFitsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/fits")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "memoryMiB", params.MemoryMiB, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "diskGiB", params.DiskGiB, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cores", params.Cores, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "processor", params.Processor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "graphics", params.Graphics, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "machineArchitecture", params.MachineArchitecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "virtual", params.Virtual, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCompareGroupsRequest constructs an http.Request for the CompareGroups method
+func NewCompareGroupsRequest(server string, params *CompareGroupsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/groups")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "attribute", params.Attribute, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "a", params.A, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "b", params.B, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Equal != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "equal", params.Equal, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowHeadToHeadRequest constructs an http.Request for the ShowHeadToHead method
+func NewShowHeadToHeadRequest(server string, params *ShowHeadToHeadParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/head-to-head")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Edition != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "edition", params.Edition, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListLeadersRequest constructs an http.Request for the ListLeaders method
+func NewListLeadersRequest(server string, params *ListLeadersParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/leaders")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListLinesRequest constructs an http.Request for the ListLines method
+func NewListLinesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/lines")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewShowLineRequest constructs an http.Request for the ShowLine method
+func NewShowLineRequest(server string, distribution DistributionPath, line string, params *ShowLineParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "distribution", distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "line", line, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/lines/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -7623,6 +11140,198 @@ func NewListPointsRequest(server string, params *ListPointsParams) (*http.Reques
 			}
 		}
 
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -8153,6 +11862,198 @@ func NewShowQualityRequest(server string, params *ShowQualityParams) (*http.Requ
 			}
 		}
 
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -8359,7 +12260,273 @@ func NewRankingRequest(server string, params *RankingParams) (*http.Request, err
 			}
 		}
 
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "section", params.Section, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterion", params.Criterion, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "since", params.Since, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ranges", params.Ranges, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListRecordsRequest constructs an http.Request for the ListRecords method
+func NewListRecordsRequest(server string, params *ListRecordsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/records")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
 			return nil, err
 		} else {
 			for _, qp := range strings.Split(queryFrag, "&") {
@@ -9764,6 +13931,198 @@ func NewShowScorecardRequest(server string, distribution DistributionPath, relea
 			}
 		}
 
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -9869,6 +14228,198 @@ func NewShowTracesRequest(server string, distribution DistributionPath, release 
 			for _, qp := range strings.Split(queryFrag, "&") {
 				rawQueryFragments = append(rawQueryFragments, qp)
 			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
 		}
 
 		if encoded := queryValues.Encode(); encoded != "" {
@@ -10191,6 +14742,316 @@ func NewPlaceRequestWithBody(server string, id Id, placing Uuid, contentType str
 	return req, nil
 }
 
+// NewShowSteadinessRequest constructs an http.Request for the ShowSteadiness method
+func NewShowSteadinessRequest(server string, params *ShowSteadinessParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/steadiness")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draws", params.Draws, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "seed", params.Seed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kappa", params.Kappa, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "number", Format: "double"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "shake", params.Shake, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListSuggestionsRequest constructs an http.Request for the ListSuggestions method
 func NewListSuggestionsRequest(server string) (*http.Request, error) {
 	var err error
@@ -10313,6 +15174,284 @@ func NewDecideSuggestionRequestWithBody(server string, id Id, params *DecideSugg
 
 		req.Header.Set("If-Match", headerParam0)
 
+	}
+
+	return req, nil
+}
+
+// NewShowTippingRequest constructs an http.Request for the ShowTipping method
+func NewShowTippingRequest(server string, params *ShowTippingParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/tipping")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "checklist", params.Checklist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.RigWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigWeight", params.RigWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.SectionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.CriterionWeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "criterionWeight", params.CriterionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rig != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rig", params.Rig, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.RigClass != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rigClass", params.RigClass, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Distribution != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "distribution", params.Distribution, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Family != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "family", params.Family, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Model != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "model", params.Model, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tier != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tier", params.Tier, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Desktop != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "desktop", params.Desktop, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Purpose != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "purpose", params.Purpose, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Architecture != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "architecture", params.Architecture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Profile != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "profile", params.Profile, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedFrom", params.ReleasedFrom, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "releasedTo", params.ReleasedTo, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "newest", params.Newest, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Only != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "only", params.Only, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -10862,6 +16001,55 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /editions/{distribution}/{release}/{edition} (the `EditEdition` operationId).
 	EditEditionWithResponse(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params *EditEditionParams, body EditEditionJSONRequestBody, reqEditors ...RequestEditorFn) (*EditEditionResponse, error)
 
+	// ExplainWithResponse Why one edition is ahead of another
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /explanation (the `Explain` operationId).
+	ExplainWithResponse(ctx context.Context, params *ExplainParams, reqEditors ...RequestEditorFn) (*ExplainResponse, error)
+
+	// ShowFitsWithResponse The editions that would run on a machine, and their ranking on the rig most like it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /fits (the `ShowFits` operationId).
+	ShowFitsWithResponse(ctx context.Context, params *ShowFitsParams, reqEditors ...RequestEditorFn) (*ShowFitsResponse, error)
+
+	// CompareGroupsWithResponse One group of editions against another, over pairs that are equal otherwise
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /groups (the `CompareGroups` operationId).
+	CompareGroupsWithResponse(ctx context.Context, params *CompareGroupsParams, reqEditors ...RequestEditorFn) (*CompareGroupsResponse, error)
+
+	// ShowHeadToHeadWithResponse Editions in pairs, criterion by criterion
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /head-to-head (the `ShowHeadToHead` operationId).
+	ShowHeadToHeadWithResponse(ctx context.Context, params *ShowHeadToHeadParams, reqEditors ...RequestEditorFn) (*ShowHeadToHeadResponse, error)
+
+	// ListLeadersWithResponse Who led the ranking of an audience from when to when
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /leaders (the `ListLeaders` operationId).
+	ListLeadersWithResponse(ctx context.Context, params *ListLeadersParams, reqEditors ...RequestEditorFn) (*ListLeadersResponse, error)
+
+	// ListLinesWithResponse Edition lines with anything reviewed
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /lines (the `ListLines` operationId).
+	ListLinesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLinesResponse, error)
+
+	// ShowLineWithResponse What became of an edition line from release to release
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /lines/{distribution}/{line} (the `ShowLine` operationId).
+	ShowLineWithResponse(ctx context.Context, distribution DistributionPath, line string, params *ShowLineParams, reqEditors ...RequestEditorFn) (*ShowLineResponse, error)
+
 	// ListMappingsWithResponse Saved mappings of other people's columns and names, by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -11169,6 +16357,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /ranking (the `Ranking` operationId).
 	RankingWithResponse(ctx context.Context, params *RankingParams, reqEditors ...RequestEditorFn) (*RankingResponse, error)
+
+	// ListRecordsWithResponse The record book
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /records (the `ListRecords` operationId).
+	ListRecordsWithResponse(ctx context.Context, params *ListRecordsParams, reqEditors ...RequestEditorFn) (*ListRecordsResponse, error)
 
 	// ListReleasesWithResponse Releases, by distribution and date
 	//
@@ -11534,6 +16729,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sessions/{id}/placings/{placing} (the `Place` operationId).
 	PlaceWithResponse(ctx context.Context, id Id, placing Uuid, body PlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*PlaceResponse, error)
 
+	// ShowSteadinessWithResponse How often the order holds when weights and readings are shaken
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /steadiness (the `ShowSteadiness` operationId).
+	ShowSteadinessWithResponse(ctx context.Context, params *ShowSteadinessParams, reqEditors ...RequestEditorFn) (*ShowSteadinessResponse, error)
+
 	// ListSuggestionsWithResponse What readers without an account sent in, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -11568,6 +16770,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /suggestions/{id} (the `DecideSuggestion` operationId).
 	DecideSuggestionWithResponse(ctx context.Context, id Id, params *DecideSuggestionParams, body DecideSuggestionJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideSuggestionResponse, error)
+
+	// ShowTippingWithResponse How far a weight must move before another edition leads
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /tipping (the `ShowTipping` operationId).
+	ShowTippingWithResponse(ctx context.Context, params *ShowTippingParams, reqEditors ...RequestEditorFn) (*ShowTippingResponse, error)
 
 	// ListTokensWithResponse One's own tokens, without their secrets
 	//
@@ -12724,6 +17933,342 @@ func (r EditEditionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r EditEditionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ExplainResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ExplanationView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ExplainResponse) GetJSON200() *ExplanationView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ExplainResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ExplainResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ExplainResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ExplainResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ExplainResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowFitsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FitsView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowFitsResponse) GetJSON200() *FitsView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowFitsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowFitsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowFitsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowFitsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowFitsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CompareGroupsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *GroupsView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CompareGroupsResponse) GetJSON200() *GroupsView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareGroupsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareGroupsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareGroupsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareGroupsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareGroupsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowHeadToHeadResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *HeadToHeadView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowHeadToHeadResponse) GetJSON200() *HeadToHeadView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowHeadToHeadResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowHeadToHeadResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowHeadToHeadResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowHeadToHeadResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowHeadToHeadResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLeadersResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LeaderList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLeadersResponse) GetJSON200() *LeaderList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLeadersResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLeadersResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLeadersResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLeadersResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLeadersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLinesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LineList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLinesResponse) GetJSON200() *LineList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLinesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLinesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLinesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLinesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLinesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowLineResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *HistoryView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowLineResponse) GetJSON200() *HistoryView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowLineResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowLineResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowLineResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowLineResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowLineResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14136,6 +19681,54 @@ func (r RankingResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RankingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListRecordsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *RecordList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListRecordsResponse) GetJSON200() *RecordList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListRecordsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListRecordsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListRecordsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListRecordsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListRecordsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15842,6 +21435,54 @@ func (r PlaceResponse) ContentType() string {
 	return ""
 }
 
+type ShowSteadinessResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SteadinessView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowSteadinessResponse) GetJSON200() *SteadinessView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowSteadinessResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowSteadinessResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowSteadinessResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowSteadinessResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowSteadinessResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSuggestionsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15966,6 +21607,54 @@ func (r DecideSuggestionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r DecideSuggestionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowTippingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TippingView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowTippingResponse) GetJSON200() *TippingView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowTippingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowTippingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowTippingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowTippingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowTippingResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16743,6 +22432,97 @@ func (c *ClientWithResponses) EditEditionWithResponse(ctx context.Context, distr
 	return ParseEditEditionResponse(rsp)
 }
 
+// ExplainWithResponse Why one edition is ahead of another
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /explanation (the `Explain` operationId).
+func (c *ClientWithResponses) ExplainWithResponse(ctx context.Context, params *ExplainParams, reqEditors ...RequestEditorFn) (*ExplainResponse, error) {
+	rsp, err := c.Explain(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExplainResponse(rsp)
+}
+
+// ShowFitsWithResponse The editions that would run on a machine, and their ranking on the rig most like it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /fits (the `ShowFits` operationId).
+func (c *ClientWithResponses) ShowFitsWithResponse(ctx context.Context, params *ShowFitsParams, reqEditors ...RequestEditorFn) (*ShowFitsResponse, error) {
+	rsp, err := c.ShowFits(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowFitsResponse(rsp)
+}
+
+// CompareGroupsWithResponse One group of editions against another, over pairs that are equal otherwise
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /groups (the `CompareGroups` operationId).
+func (c *ClientWithResponses) CompareGroupsWithResponse(ctx context.Context, params *CompareGroupsParams, reqEditors ...RequestEditorFn) (*CompareGroupsResponse, error) {
+	rsp, err := c.CompareGroups(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareGroupsResponse(rsp)
+}
+
+// ShowHeadToHeadWithResponse Editions in pairs, criterion by criterion
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /head-to-head (the `ShowHeadToHead` operationId).
+func (c *ClientWithResponses) ShowHeadToHeadWithResponse(ctx context.Context, params *ShowHeadToHeadParams, reqEditors ...RequestEditorFn) (*ShowHeadToHeadResponse, error) {
+	rsp, err := c.ShowHeadToHead(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowHeadToHeadResponse(rsp)
+}
+
+// ListLeadersWithResponse Who led the ranking of an audience from when to when
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /leaders (the `ListLeaders` operationId).
+func (c *ClientWithResponses) ListLeadersWithResponse(ctx context.Context, params *ListLeadersParams, reqEditors ...RequestEditorFn) (*ListLeadersResponse, error) {
+	rsp, err := c.ListLeaders(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLeadersResponse(rsp)
+}
+
+// ListLinesWithResponse Edition lines with anything reviewed
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /lines (the `ListLines` operationId).
+func (c *ClientWithResponses) ListLinesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLinesResponse, error) {
+	rsp, err := c.ListLines(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLinesResponse(rsp)
+}
+
+// ShowLineWithResponse What became of an edition line from release to release
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /lines/{distribution}/{line} (the `ShowLine` operationId).
+func (c *ClientWithResponses) ShowLineWithResponse(ctx context.Context, distribution DistributionPath, line string, params *ShowLineParams, reqEditors ...RequestEditorFn) (*ShowLineResponse, error) {
+	rsp, err := c.ShowLine(ctx, distribution, line, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowLineResponse(rsp)
+}
+
 // ListMappingsWithResponse Saved mappings of other people's columns and names, by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -17313,6 +23093,19 @@ func (c *ClientWithResponses) RankingWithResponse(ctx context.Context, params *R
 		return nil, err
 	}
 	return ParseRankingResponse(rsp)
+}
+
+// ListRecordsWithResponse The record book
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /records (the `ListRecords` operationId).
+func (c *ClientWithResponses) ListRecordsWithResponse(ctx context.Context, params *ListRecordsParams, reqEditors ...RequestEditorFn) (*ListRecordsResponse, error) {
+	rsp, err := c.ListRecords(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListRecordsResponse(rsp)
 }
 
 // ListReleasesWithResponse Releases, by distribution and date
@@ -17991,6 +23784,19 @@ func (c *ClientWithResponses) PlaceWithResponse(ctx context.Context, id Id, plac
 	return ParsePlaceResponse(rsp)
 }
 
+// ShowSteadinessWithResponse How often the order holds when weights and readings are shaken
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /steadiness (the `ShowSteadiness` operationId).
+func (c *ClientWithResponses) ShowSteadinessWithResponse(ctx context.Context, params *ShowSteadinessParams, reqEditors ...RequestEditorFn) (*ShowSteadinessResponse, error) {
+	rsp, err := c.ShowSteadiness(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowSteadinessResponse(rsp)
+}
+
 // ListSuggestionsWithResponse What readers without an account sent in, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -18054,6 +23860,19 @@ func (c *ClientWithResponses) DecideSuggestionWithResponse(ctx context.Context, 
 		return nil, err
 	}
 	return ParseDecideSuggestionResponse(rsp)
+}
+
+// ShowTippingWithResponse How far a weight must move before another edition leads
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /tipping (the `ShowTipping` operationId).
+func (c *ClientWithResponses) ShowTippingWithResponse(ctx context.Context, params *ShowTippingParams, reqEditors ...RequestEditorFn) (*ShowTippingResponse, error) {
+	rsp, err := c.ShowTipping(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowTippingResponse(rsp)
 }
 
 // ListTokensWithResponse One's own tokens, without their secrets
@@ -18920,6 +24739,237 @@ func ParseEditEditionResponse(rsp *http.Response) (*EditEditionResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Edition
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseExplainResponse parses an HTTP response from a ExplainWithResponse call
+func ParseExplainResponse(rsp *http.Response) (*ExplainResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ExplainResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ExplanationView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowFitsResponse parses an HTTP response from a ShowFitsWithResponse call
+func ParseShowFitsResponse(rsp *http.Response) (*ShowFitsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowFitsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FitsView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCompareGroupsResponse parses an HTTP response from a CompareGroupsWithResponse call
+func ParseCompareGroupsResponse(rsp *http.Response) (*CompareGroupsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CompareGroupsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest GroupsView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowHeadToHeadResponse parses an HTTP response from a ShowHeadToHeadWithResponse call
+func ParseShowHeadToHeadResponse(rsp *http.Response) (*ShowHeadToHeadResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowHeadToHeadResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest HeadToHeadView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLeadersResponse parses an HTTP response from a ListLeadersWithResponse call
+func ParseListLeadersResponse(rsp *http.Response) (*ListLeadersResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLeadersResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LeaderList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLinesResponse parses an HTTP response from a ListLinesWithResponse call
+func ParseListLinesResponse(rsp *http.Response) (*ListLinesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLinesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LineList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowLineResponse parses an HTTP response from a ShowLineWithResponse call
+func ParseShowLineResponse(rsp *http.Response) (*ShowLineResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowLineResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest HistoryView
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -19894,6 +25944,39 @@ func ParseRankingResponse(rsp *http.Response) (*RankingResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Ranking
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListRecordsResponse parses an HTTP response from a ListRecordsWithResponse call
+func ParseListRecordsResponse(rsp *http.Response) (*ListRecordsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListRecordsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest RecordList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -21083,6 +27166,39 @@ func ParsePlaceResponse(rsp *http.Response) (*PlaceResponse, error) {
 	return response, nil
 }
 
+// ParseShowSteadinessResponse parses an HTTP response from a ShowSteadinessWithResponse call
+func ParseShowSteadinessResponse(rsp *http.Response) (*ShowSteadinessResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowSteadinessResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SteadinessView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListSuggestionsResponse parses an HTTP response from a ListSuggestionsWithResponse call
 func ParseListSuggestionsResponse(rsp *http.Response) (*ListSuggestionsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -21161,6 +27277,39 @@ func ParseDecideSuggestionResponse(rsp *http.Response) (*DecideSuggestionRespons
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowTippingResponse parses an HTTP response from a ShowTippingWithResponse call
+func ParseShowTippingResponse(rsp *http.Response) (*ShowTippingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowTippingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TippingView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -33,7 +33,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *Actor, c *checklist.Che
 		return 0, err
 	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
-		if _, err := tx.AddChecklist(c); err != nil {
+		if _, err := tx.AddChecklist(c, tx.Now()); err != nil {
 			return exists(err, "there is a checklist %s already; give it the next version", c.Name())
 		}
 		return tx.Log("added", store.SortChecklist, c.Name(), string(c.State))

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"errors"
 	"fmt"
 
 	"dappertally/core/fault"
@@ -43,6 +44,12 @@ func (e *Error) Error() string {
 }
 
 func (e *Error) Unwrap() error { return e.cause }
+
+// isKind reports whether an error is a failure of that kind.
+func isKind(err error, kind Kind) bool {
+	var e *Error
+	return errors.As(err, &e) && e.Kind == kind
+}
 
 func problem(kind Kind, format string, args ...any) *Error {
 	return &Error{Kind: kind, Message: fmt.Sprintf(format, args...)}

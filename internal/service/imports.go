@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"time"
 
 	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
@@ -126,11 +127,35 @@ func (im *importer) checklists(b *bundle.Bundle) (err error) {
 		if im.versions[c.Name()] != "" {
 			continue
 		}
-		if im.versions[c.Name()], err = im.tx.AddChecklist(c); err != nil {
+		if im.versions[c.Name()], err = im.tx.AddChecklist(c, im.begun(b, c.Name())); err != nil {
 			return exists(err, "there is a checklist %s already", c.Name())
 		}
 	}
 	return nil
+}
+
+// begun is when the work on a checklist version began, as far as the bundle tells: a
+// version was in force when the first reading was made for it, and when the first
+// review on it was accepted. What was carried over was read before.
+func (im *importer) begun(b *bundle.Bundle, name string) time.Time {
+	first := im.tx.Now()
+	for i := range b.Reviews {
+		if b.Reviews[i].Checklist != name {
+			continue
+		}
+		if accepted := b.Reviews[i].Accepted; accepted != nil && accepted.Before(first) {
+			first = *accepted
+		}
+		for j := range b.Reviews[i].Readings {
+			if b.Reviews[i].Carried != "" {
+				break
+			}
+			if at := b.Reviews[i].Readings[j].At; at.Before(first) {
+				first = at
+			}
+		}
+	}
+	return first
 }
 
 // reviews adds reviews before those that continue them, then all readings.

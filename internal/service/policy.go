@@ -2,7 +2,11 @@ package service
 
 import (
 	"context"
+	"slices"
+	"strings"
+	"time"
 
+	"dappertally/core/comparing"
 	"dappertally/core/fault"
 	"dappertally/internal/store"
 )
@@ -47,12 +51,16 @@ func (s *Service) SetPolicy(ctx context.Context, who *Actor, v Version, p Policy
 	if p.RetestDays < 1 || p.RetestDays > 3650 {
 		book.Field("retestDays", "must be between 1 and 3650")
 	}
+	soundComponents(&book, p.Components)
 	if err := invalid("the rules", book.List()); err != nil {
 		return 0, err
 	}
-	_, ref, err := s.Policy(ctx)
+	old, ref, err := s.Policy(ctx)
 	if err != nil {
 		return 0, err
+	}
+	if p.Components == nil { // nothing was said of them
+		p.Components = old.Components
 	}
 	if ref, err = based(map[string]store.Ref{"rules": ref}, "rules", v); err != nil {
 		return 0, err
@@ -63,4 +71,39 @@ func (s *Service) SetPolicy(ctx context.Context, who *Actor, v Version, p Policy
 		}
 		return tx.Log("changed", store.SortPolicy, "rules", "second reviewer "+p.SecondReviewer)
 	})
+}
+
+// soundComponents checks lists of versions and puts each in the order of days.
+func soundComponents(book *fault.Book, components []comparing.Component) {
+	book.In("components", func() {
+		for i := range components {
+			book.In(i, func() { soundComponent(book, components, i) })
+		}
+	})
+}
+
+func soundComponent(book *fault.Book, components []comparing.Component, i int) {
+	c := &components[i]
+	if c.Fact == "" || len(c.Fact) > 64 {
+		book.Field("fact", "must be the key of a fact, of 1 to 64 bytes")
+	}
+	if slices.ContainsFunc(components[:i], func(x comparing.Component) bool { return x.Fact == c.Fact }) {
+		book.Field("fact", "%s is listed twice", c.Fact)
+	}
+	book.In("versions", func() {
+		for j, v := range c.Versions {
+			book.In(j, func() {
+				if !comparing.LooksLikeVersion(v.Version) || len(v.Version) > 64 {
+					book.Field("version", "must be a version number, not %.70q", v.Version)
+				}
+				if _, err := time.Parse(time.DateOnly, v.Date); err != nil {
+					book.Field("date", "must be a day such as 2026-04-30, not %.70q", v.Date)
+				}
+				if slices.ContainsFunc(c.Versions[:j], func(x comparing.Version) bool { return x.Version == v.Version }) {
+					book.Field("version", "%s is listed twice", v.Version)
+				}
+			})
+		}
+	})
+	slices.SortStableFunc(c.Versions, func(a, b comparing.Version) int { return strings.Compare(a.Date, b.Date) })
 }

@@ -214,7 +214,7 @@ func intoDraft(tx *store.Tx, state *board.State, base *checklist.Checklist, edit
 		return tx.Log("edited", store.SortChecklist, next.Name(), "by a proposal")
 	}
 	next.Version, next.State = newest.Version+1, checklist.Draft
-	if _, err := tx.AddChecklist(next); err != nil {
+	if _, err := tx.AddChecklist(next, tx.Now()); err != nil {
 		return exists(err, "somebody else began the draft %s this moment; try again", next.Name())
 	}
 	return tx.Log("added", store.SortChecklist, next.Name(), "by a proposal")

@@ -27,7 +27,7 @@ func (s *Service) Quality(ctx context.Context, who *Actor, q Query) (quality.Qua
 
 func qualityOf(r *Result) quality.Quality {
 	in := r.State.Input(r.List)
-	return quality.Of(r.Table, quality.LinesOf(r.State.Catalogue.Distributions), scoring.Others(in, r.State.Checklists.Lists, r.Query.Options)...)
+	return quality.Of(r.Table, quality.LinesOf(r.State.Catalogue.Distributions), scoring.Others(in, r.State.Checklists.Lists, r.Options)...)
 }
 
 // Doubts is what there is to look into in one review as it stands on the desk.
@@ -50,7 +50,7 @@ func (s *Service) Traces(ctx context.Context, q Query, edition string) ([]scorin
 	if err != nil {
 		return nil, nil, err
 	}
-	traces, err := r.Table.Traces(r.State.Input(r.List), q.Options, edition)
+	traces, err := r.Table.Traces(r.State.Input(r.List), r.Options, edition)
 	if err != nil {
 		return nil, nil, problem(NotFound, "%s", err)
 	}

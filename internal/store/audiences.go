@@ -91,19 +91,19 @@ func (t *Tx) ReviseAudience(ref Ref, a *checklist.Audience, dropped bool, reason
 	if err := t.edit("checklist_versions", ref.ID, ref.Revision, "state = state"); err != nil {
 		return err
 	}
-	return t.addAudience(ref.ID, a, dropped, reason)
+	return t.addAudience(ref.ID, a, dropped, reason, t.now)
 }
 
-func (t *Tx) addAudience(version string, a *checklist.Audience, dropped bool, reason string) error {
+func (t *Tx) addAudience(version string, a *checklist.Audience, dropped bool, reason string, created time.Time) error {
 	return t.exec("INSERT INTO audiences (checklist_version, `key`, revision, dropped, document, reason, person, created) SELECT ?, ?, COALESCE(MAX(revision), 0) + 1, ?, ?, ?, ?, ? FROM audiences WHERE checklist_version = ? AND `key` = ?",
-		version, a.Key, dropped, asJSON(a), reason, null(t.person), t.now, version, a.Key)
+		version, a.Key, dropped, asJSON(a), reason, null(t.person), created.UTC(), version, a.Key)
 }
 
 // freezeAudiences makes the audiences of a version that comes into force their
 // first revisions.
-func (t *Tx) freezeAudiences(version string, c *checklist.Checklist) error {
+func (t *Tx) freezeAudiences(version string, c *checklist.Checklist, since time.Time) error {
 	for i := range c.Audiences {
-		if err := t.addAudience(version, &c.Audiences[i], false, ""); err != nil {
+		if err := t.addAudience(version, &c.Audiences[i], false, "", since); err != nil {
 			return err
 		}
 	}

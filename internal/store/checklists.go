@@ -50,8 +50,10 @@ func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
 	return c, err
 }
 
-// AddChecklist adds a version; its key comes into being with the first.
-func (t *Tx) AddChecklist(c *checklist.Checklist) (id string, err error) {
+// AddChecklist adds a version; its key comes into being with the first. Where it is
+// not a draft, it has been in force since then: of one that is brought along, since
+// the work on it began.
+func (t *Tx) AddChecklist(c *checklist.Checklist, since time.Time) (id string, err error) {
 	if err := t.exec("INSERT INTO checklists (id, `key`) VALUES (?, ?) ON DUPLICATE KEY UPDATE id = id", NewID(), c.Key); err != nil {
 		return "", err
 	}
@@ -61,11 +63,11 @@ func (t *Tx) AddChecklist(c *checklist.Checklist) (id string, err error) {
 	}
 	id = NewID()
 	if err := t.exec(`INSERT INTO checklist_versions (id, checklist, version, state, document, in_force) VALUES (?, ?, ?, ?, ?, ?)`,
-		id, parent, c.Version, c.State, asJSON(c), t.inForce(c)); err != nil {
+		id, parent, c.Version, c.State, asJSON(c), sql.NullTime{Time: since.UTC(), Valid: c.State != checklist.Draft}); err != nil {
 		return "", err
 	}
 	if c.State != checklist.Draft {
-		if err := t.freezeAudiences(id, c); err != nil {
+		if err := t.freezeAudiences(id, c, since); err != nil {
 			return "", err
 		}
 	}
@@ -115,7 +117,7 @@ func (t *Tx) EditDraft(ref Ref, c *checklist.Checklist) error {
 		return err
 	}
 	if c.State == checklist.InForce {
-		if err := t.freezeAudiences(ref.ID, c); err != nil {
+		if err := t.freezeAudiences(ref.ID, c, t.now); err != nil {
 			return err
 		}
 	}

@@ -116,9 +116,18 @@ func (t *Tx) CloseBench(ref Ref, closed bool) error {
 // Placings reads the placings of a bench session that no other has replaced, oldest
 // first.
 func (s *Store) Placings(ctx context.Context, bench string) ([]Placing, error) {
+	return s.placings(ctx, "x.bench = ?", bench)
+}
+
+// ClosedPlacings reads the placings of all bench sessions that are closed.
+func (s *Store) ClosedPlacings(ctx context.Context) ([]Placing, error) {
+	return s.placings(ctx, "x.bench IN (SELECT id FROM bench_sessions WHERE closed IS NOT NULL)")
+}
+
+func (s *Store) placings(ctx context.Context, where string, args ...any) ([]Placing, error) {
 	placings := []Placing{}
 	err := each(ctx, s.db, `SELECT x.id, x.bench, p.name, x.at, x.replaces, x.document FROM placings x JOIN people p ON p.id = x.person
-		WHERE x.bench = ? AND NOT EXISTS (SELECT 1 FROM placings y WHERE y.replaces = x.id) ORDER BY x.at, x.id`, []any{bench}, func(row *sql.Rows) error {
+		WHERE `+where+` AND NOT EXISTS (SELECT 1 FROM placings y WHERE y.replaces = x.id) ORDER BY x.at, x.id`, args, func(row *sql.Rows) error {
 		var x Placing
 		var document []byte
 		if err := row.Scan(&x.ID, &x.Bench, &x.Person, &x.At, orEmpty{&x.Replaces}, &document); err != nil {

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"encoding/json"
+
+	"dappertally/core/comparing"
 )
 
 // Policy is the team's own rules.
@@ -12,6 +14,9 @@ type Policy struct {
 	SecondReviewer string `json:"secondReviewer,omitempty"`
 	// RetestDays is after how many days a review of a rolling release is stale.
 	RetestDays int `json:"retestDays,omitempty"`
+	// Components is the versions of components as the lead keeps them, to tell how far
+	// behind the newest a release was.
+	Components []comparing.Component `json:"components,omitempty"`
 }
 
 // Policy reads the team's rules.

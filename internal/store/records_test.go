@@ -46,7 +46,7 @@ func newDesk(t *testing.T) desk {
 		if d.rig, err = tx.AddRig(&catalogue.Rig{Key: "bench-a", Equipment: []string{"wireless"}}); err != nil {
 			return err
 		}
-		if d.version, err = tx.AddChecklist(&list); err != nil {
+		if d.version, err = tx.AddChecklist(&list, tx.Now()); err != nil {
 			return err
 		}
 		return tx.AddReview(&store.Review{Ref: store.Ref{ID: d.review}, State: reading.Planned, Due: "2026-11-30"}, edition, d.version, d.person)

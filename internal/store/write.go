@@ -133,3 +133,6 @@ func (o orEmpty) Scan(src any) error {
 	*o.text = s.String
 	return err
 }
+
+// Now is the moment that the transaction writes down.
+func (t *Tx) Now() time.Time { return t.now }

@@ -1224,6 +1224,176 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/explanation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why one edition is ahead of another */
+        get: operations["explain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tipping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a weight must move before another edition leads */
+        get: operations["showTipping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/steadiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How often the order holds when weights and readings are shaken */
+        get: operations["showSteadiness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/head-to-head": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Editions in pairs, criterion by criterion */
+        get: operations["showHeadToHead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One group of editions against another, over pairs that are equal otherwise */
+        get: operations["compareGroups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Edition lines with anything reviewed */
+        get: operations["listLines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/lines/{distribution}/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of an edition line from release to release */
+        get: operations["showLine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The record book */
+        get: operations["listRecords"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/leaders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who led the ranking of an audience from when to when */
+        get: operations["listLeaders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The editions that would run on a machine, and their ranking on the rig most like it */
+        get: operations["showFits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/comparison": {
         parameters: {
             query?: never;
@@ -2210,6 +2380,8 @@ export interface components {
             secondReviewer: "required" | "advised";
             /** @description after how many days a review of a rolling release is stale */
             retestDays: number;
+            /** @description versions of components; left out, they stay as they are */
+            components?: components["schemas"]["Component"][];
         };
         /** @enum {string} */
         CatalogueSort: "distribution" | "release" | "edition" | "rig";
@@ -2605,6 +2777,12 @@ export interface components {
                  */
                 share: number;
             }[];
+            /** @description keys of sections and criteria whose weights are somebody's own */
+            weights?: string[];
+            /** @description what the field was narrowed by, in words */
+            group?: string[];
+            /** @description the only rigs that measures count on; left out where all do */
+            rigs?: string[];
             /** @description section or criterion, where not the overall score */
             orderedBy?: string;
             /** Format: double */
@@ -2644,9 +2822,25 @@ export interface components {
             alone?: boolean;
             preRelease?: boolean;
             rigsDiffer: boolean;
+            /** @description criteria whose runs scatter more than they tolerate */
+            unsteady?: string[];
+            wins?: components["schemas"]["Wins"];
+            /** @description 5th percentile of its ranks when weights are shaken; only where ranges were asked for */
+            rankLow?: number;
+            /** @description 95th percentile */
+            rankHigh?: number;
+            /** @description the rank at the moment asked to tell gains since; none where it was not ranked */
+            was?: number | null;
+            /** @description places gained since; negative are lost */
+            gained?: number | null;
             sections: components["schemas"]["SectionScore"][];
             gatesOpen: string[];
             barred: components["schemas"]["Bar"][];
+        };
+        Elsewhere: {
+            edition: string;
+            name: components["schemas"]["EditionName"];
+            checklist: string;
         };
         SectionScore: {
             key: string;
@@ -2664,6 +2858,14 @@ export interface components {
         };
         Ranking: {
             heading: components["schemas"]["Heading"];
+            winners: {
+                sections: components["schemas"]["Winner"][];
+                criteria: components["schemas"]["Winner"][];
+            };
+            /** @description editions that stand on other versions of the checklist alone; they join only through the common ground */
+            elsewhere: components["schemas"]["Elsewhere"][];
+            /** Format: date-time */
+            since?: string | null;
             ranking: components["schemas"]["RankingEntry"][];
             provisional: components["schemas"]["RankingEntry"][];
             barred: components["schemas"]["RankingEntry"][];
@@ -2725,6 +2927,8 @@ export interface components {
         };
         ComparisonRow: {
             edition: string;
+            /** @description the edition held against; of a record, who holds it */
+            baseline: string;
             criterion: string;
             rig: string;
             /** Format: double */
@@ -2741,6 +2945,7 @@ export interface components {
         };
         GeometricMean: {
             edition: string;
+            baseline: string;
             /** Format: double */
             ratio: number | null;
             over: number;
@@ -2762,6 +2967,397 @@ export interface components {
             rank: number;
             scorecard: components["schemas"]["Scorecard"];
             facts: components["schemas"]["FactValue"][];
+            findings: components["schemas"]["Finding"][];
+            /** @description standard shots, by the checklist's key */
+            shots: components["schemas"]["Evidence"][];
+        };
+        Contribution: {
+            key: string;
+            /** Format: double */
+            adds: number;
+            /** Format: double */
+            weightA: number;
+            /** Format: double */
+            pointsA: number | null;
+            /** Format: double */
+            weightB: number;
+            /** Format: double */
+            pointsB: number | null;
+        };
+        SectionAdds: {
+            key: string;
+            /** Format: double */
+            adds: number;
+        };
+        Explanation: {
+            a: string;
+            b: string;
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            midpoint: number;
+            criteria: components["schemas"]["Contribution"][];
+            sections: components["schemas"]["SectionAdds"][];
+            /** @description why the order is not that of the scores, where it is not */
+            order: string;
+        };
+        ExplanationView: {
+            heading: components["schemas"]["Heading"];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            explanation: components["schemas"]["Explanation"];
+        };
+        Tip: {
+            /** Format: double */
+            share: number;
+            leader: string;
+        };
+        TipPoint: {
+            key: string;
+            /** Format: double */
+            share: number;
+            up: components["schemas"]["Tip"] | null;
+            down: components["schemas"]["Tip"] | null;
+        };
+        Tipping: {
+            leader: string;
+            sections: components["schemas"]["TipPoint"][];
+            criteria: components["schemas"]["TipPoint"][];
+        };
+        TippingView: {
+            heading: components["schemas"]["Heading"];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            tipping: components["schemas"]["Tipping"];
+        };
+        EditionShares: {
+            edition: string;
+            /** Format: double */
+            first: number;
+            ranks: number[];
+            low: number;
+            high: number;
+        };
+        Steadiness: {
+            draws: number;
+            /** Format: double */
+            kappa: number;
+            shake: string;
+            /** Format: int64 */
+            seed: number;
+            editions: components["schemas"]["EditionShares"][];
+            beats: (number | null)[][] | null;
+        };
+        SteadinessView: {
+            heading: components["schemas"]["Heading"];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            steadiness: components["schemas"]["Steadiness"];
+        };
+        Match: {
+            criterion?: string;
+            placing?: string;
+            /** @enum {string} */
+            outcome: "win" | "loss" | "tie" | "split by rig";
+        };
+        Pair: {
+            a: string;
+            b: string;
+            wins: number;
+            losses: number;
+            ties: number;
+            splits: number;
+            criteria: components["schemas"]["Match"][];
+        };
+        Flip: {
+            criterion: string;
+            a: string;
+            b: string;
+            better: string[];
+            worse: string[];
+        };
+        HeadToHead: {
+            pairs: components["schemas"]["Pair"][];
+            dependsOnMachine: components["schemas"]["Flip"][];
+        };
+        HeadToHeadView: {
+            heading: components["schemas"]["Heading"];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            headToHead: components["schemas"]["HeadToHead"];
+        };
+        GroupPair: {
+            a: string;
+            b: string;
+            /** Format: double */
+            difference: number | null;
+        };
+        Differences: {
+            key?: string;
+            pairs: number;
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            spread: number | null;
+            /** Format: double */
+            least: number | null;
+            /** Format: double */
+            most: number | null;
+            better: number;
+            worse: number;
+        };
+        Groups: {
+            attribute: string;
+            a: string;
+            b: string;
+            equal: string[];
+            pairs: components["schemas"]["GroupPair"][];
+            overall: components["schemas"]["Differences"];
+            sections: components["schemas"]["Differences"][];
+            criteria: components["schemas"]["Differences"][];
+            measures: components["schemas"]["GeometricMean"][];
+        };
+        GroupsView: {
+            heading: components["schemas"]["Heading"];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            groups: components["schemas"]["Groups"];
+        };
+        LineRelease: {
+            edition: string;
+            release: string;
+            date: string;
+            stage: string;
+            desktop: string;
+            checklists: string[];
+        };
+        LineView: {
+            distribution: string;
+            name: string;
+            line: string;
+            releases: components["schemas"]["LineRelease"][];
+        };
+        LineList: {
+            lines: components["schemas"]["LineView"][];
+        };
+        LinePoint: {
+            edition: string;
+            date: string;
+            checklist: string;
+            /** Format: double */
+            overall: number | null;
+            /** Format: double */
+            ground: number | null;
+            common: number;
+        };
+        Stand: {
+            edition: string;
+            review: string;
+            checklist: string;
+            /** Format: double */
+            overall: number | null;
+            /** Format: double */
+            ground: number | null;
+            barred: string[];
+        };
+        Developed: {
+            criterion: string;
+            /** @enum {string} */
+            development: "improved" | "worse" | "same" | "split by rig" | "newly answered" | "no longer answered" | "fact changed" | "fact same" | "asked otherwise" | "not comparable";
+            /** Format: double */
+            older: number | null;
+            /** Format: double */
+            newer: number | null;
+            rows: components["schemas"]["ComparisonRow"][];
+            was?: string;
+            is?: string;
+            gained?: string[];
+            lost?: string[];
+            reason?: string;
+        };
+        FindingsOf: {
+            new: components["schemas"]["Finding"][];
+            fixed: components["schemas"]["Finding"][];
+            stillThere: components["schemas"]["Finding"][];
+            changed: components["schemas"]["Finding"][];
+            open: components["schemas"]["Finding"][];
+        };
+        ChangeSeen: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            reviewer?: string;
+            component: string;
+            was?: string;
+            is?: string;
+            source: string;
+            effect: string;
+            whom?: string;
+            link?: string;
+            note?: string;
+            removal: boolean;
+        };
+        ProposedAdvice: {
+            /** @enum {string} */
+            advice: "upgrade" | "wait" | "stay";
+            reasons: string[];
+        };
+        GivenAdvice: {
+            id: string;
+            advice: string;
+            reason: string;
+            /** Format: date-time */
+            at?: string;
+            reviewer?: string;
+        };
+        Succession: {
+            older: components["schemas"]["Stand"];
+            newer: components["schemas"]["Stand"];
+            ground: string[] | null;
+            criteria: components["schemas"]["Developed"][];
+            counts: {
+                [key: string]: number;
+            };
+            findings: components["schemas"]["FindingsOf"];
+            changes: components["schemas"]["ChangeSeen"][];
+            advice: components["schemas"]["ProposedAdvice"];
+            given: components["schemas"]["GivenAdvice"] | null;
+        };
+        HistoryView: {
+            checklist: string;
+            audience: string;
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            distribution: string;
+            line: string;
+            points: components["schemas"]["LinePoint"][];
+            successions: components["schemas"]["Succession"][];
+        };
+        RecordList: {
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            records: components["schemas"]["RecordBook"][];
+        };
+        Reign: {
+            /** @description empty where nobody was ranked */
+            edition: string;
+            checklist: string;
+            /** Format: double */
+            score: number;
+            shared: string[];
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to?: string;
+        };
+        LeaderList: {
+            audience: string;
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            reigns: components["schemas"]["Reign"][];
+        };
+        Machine: {
+            /** Format: int64 */
+            memoryMiB: number;
+            /** Format: int64 */
+            diskGiB: number;
+            cores: number;
+            processor: string;
+            graphics: string;
+            architecture: string;
+            virtual: boolean;
+        };
+        NearRig: {
+            rig: string;
+            /** Format: double */
+            distance: number;
+            differs: string[];
+        };
+        Fit: {
+            edition: string;
+            fits: boolean;
+            tight: boolean;
+            reasons: string[];
+        };
+        FitsView: {
+            machine: components["schemas"]["Machine"];
+            nearest?: components["schemas"]["NearRig"];
+            fits: components["schemas"]["Fit"][];
+            /** @description how the editions named here are called, by key */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            ranking: components["schemas"]["Ranking"];
+        };
+        Behind: {
+            newest: string;
+            versions: number;
+            days: number;
+        };
+        FactCell: {
+            edition: string;
+            value: unknown;
+            onlyHere?: string[];
+            lacks?: string[];
+            order?: string;
+            behind?: components["schemas"]["Behind"];
+        };
+        FactRow: {
+            criterion: string;
+            cells: components["schemas"]["FactCell"][];
+            differs: boolean;
+            versions: boolean;
+        };
+        CriterionCell: {
+            edition: string;
+            /** @enum {string} */
+            state: "answered" | "not-applicable" | "not-tested";
+            /** Format: double */
+            points: number | null;
+            /** @enum {string} */
+            verdict: "" | "better" | "worse" | "too close" | "not comparable";
+            reason?: string;
+        };
+        CriterionRow: {
+            criterion: string;
+            cells: components["schemas"]["CriterionCell"][];
+            winners: string[];
+            differs: boolean;
+            close: boolean;
+        };
+        Winner: {
+            key: string;
+            /** Format: double */
+            points: number | null;
+            editions: string[];
+        };
+        Wins: {
+            alone: number;
+            shared: number;
+        };
+        ComponentVersion: {
+            version: string;
+            date: string;
+        };
+        Component: {
+            fact: string;
+            versions: components["schemas"]["ComponentVersion"][];
         };
         Comparison: {
             heading: components["schemas"]["Heading"];
@@ -2769,6 +3365,18 @@ export interface components {
             editions: components["schemas"]["Compared"][];
             rows: components["schemas"]["ComparisonRow"][];
             geometricMeans: components["schemas"]["GeometricMean"][];
+            /** @description the baseline of each edition; none against the record */
+            against: {
+                [key: string]: string;
+            };
+            /** @description editions that have no such baseline on this checklist version */
+            without: string[];
+            criteria: components["schemas"]["CriterionRow"][];
+            factRows: components["schemas"]["FactRow"][];
+            headToHead: components["schemas"]["HeadToHead"];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
             /** @description how the systems were treated and what differs from the first, the baseline */
             systems?: components["schemas"]["Treated"][];
             /** @description editions without an accepted review on this checklist version */
@@ -2807,6 +3415,40 @@ export interface components {
         RigWeight: string[];
         /** @description only rigs that all editions have */
         CommonRigs: boolean;
+        /** @description KEY=N; weights of sections in the place of the audience's */
+        SectionWeight: string[];
+        /** @description KEY=N; weights of criteria in the place of the audience's */
+        CriterionWeight: string[];
+        /** @description measures count on these rigs alone */
+        MeasuredOn: string[];
+        /** @description measures count on rigs of these classes alone */
+        RigClass: string[];
+        /** @description only editions of these: distributions */
+        OfDistribution: string[];
+        /** @description only editions built on one of these, or it itself */
+        OfFamily: string[];
+        /** @description only editions based on one of these, named by distribution or release */
+        OfBase: string[];
+        /** @description only editions of these: release models */
+        OfModel: string[];
+        /** @description only editions of these: support tiers */
+        OfTier: string[];
+        /** @description only editions of these: desktops */
+        OfDesktop: string[];
+        /** @description only editions of these: purposes */
+        OfPurpose: string[];
+        /** @description only editions of these: architectures */
+        OfArchitecture: string[];
+        /** @description only editions of these: install profiles */
+        OfProfile: string[];
+        /** @description only releases of that day or later */
+        ReleasedFrom: string;
+        /** @description only releases of that day or earlier */
+        ReleasedTo: string;
+        /** @description of each edition line only the newest release that stands */
+        Newest: boolean;
+        /** @description only these editions: distribution/release/edition */
+        Only: string[];
     };
     requestBodies: {
         DistributionBody: {
@@ -5173,10 +5815,48 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
                 /** @description order by this section's score */
                 section?: string;
                 /** @description order by this criterion's points */
                 criterion?: string;
+                /** @description a moment to tell places gained and lost since */
+                since?: string;
+                /** @description tell the range of ranks that each edition keeps to when weights are shaken */
+                ranges?: boolean;
             };
             header?: never;
             path?: never;
@@ -5209,6 +5889,40 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
             };
             header?: never;
             path: {
@@ -5245,6 +5959,40 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
             };
             header?: never;
             path: {
@@ -5281,6 +6029,40 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
             };
             header?: never;
             path?: never;
@@ -5313,6 +6095,40 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
             };
             header?: never;
             path?: never;
@@ -5332,12 +6148,626 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    explain: {
+        parameters: {
+            query?: {
+                /** @description distribution/release/edition; with b left out too, the first two of the ranking */
+                a?: string;
+                /** @description the other edition */
+                b?: string;
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplanationView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showTipping: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TippingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showSteadiness: {
+        parameters: {
+            query?: {
+                /** @description how often; 10,000 where left out */
+                draws?: number;
+                /** @description the same seed gives the same result */
+                seed?: number;
+                /** @description how near shares stay to the weights; 60 where left out */
+                kappa?: number;
+                /** @description what is shaken */
+                shake?: "weights" | "readings" | "both";
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SteadinessView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showHeadToHead: {
+        parameters: {
+            query?: {
+                /** @description those held against each other; the ranked ones where left out */
+                edition?: string[];
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadToHeadView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareGroups: {
+        parameters: {
+            query: {
+                /** @description what the groups differ in */
+                attribute: string;
+                /** @description the first group */
+                a: string;
+                /** @description the second group */
+                b: string;
+                /** @description attributes that a pair has the same; all others where left out */
+                equal?: string[];
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showLine: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path: {
+                distribution: components["parameters"]["DistributionPath"];
+                line: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRecords: {
+        parameters: {
+            query?: {
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description of one criterion alone */
+                criterion?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLeaders: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeaderList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showFits: {
+        parameters: {
+            query?: {
+                /** @description memory */
+                memoryMiB?: number;
+                /** @description disk */
+                diskGiB?: number;
+                /** @description processor cores */
+                cores?: number;
+                /** @description in words */
+                processor?: string;
+                /** @description in words */
+                graphics?: string;
+                /** @description such as amd64 */
+                machineArchitecture?: string;
+                /** @description it is a virtual machine */
+                virtual?: boolean;
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description result */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     compare: {
         parameters: {
             query: {
                 /** @description distribution/release/edition, two to twelve times */
                 edition: string[];
-                /** @description one of the editions; the first where left out */
+                /** @description an edition, or one of previous, based-on, leader, record; the first of the editions where left out */
                 baseline?: string;
                 /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
@@ -5349,6 +6779,40 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
             };
             header?: never;
             path?: never;

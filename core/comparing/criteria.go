@@ -1,0 +1,126 @@
+package comparing
+
+import (
+	"slices"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// CriterionRow is one criterion of several editions.
+type CriterionRow struct {
+	Criterion string          `json:"criterion"`
+	Cells     []CriterionCell `json:"cells"`   // in the order of the editions given
+	Winners   []string        `json:"winners"` // most points of those given; nobody where all that answered are equal
+	Differs   bool            `json:"differs"` // somebody is better or worse than the baseline, or answered otherwise
+	Close     bool            `json:"close"`   // all that compare are too close to call
+}
+
+// CriterionCell is how one edition stands in a criterion.
+type CriterionCell struct {
+	Edition string        `json:"edition"`
+	State   scoring.State `json:"state"`
+	Points  *float64      `json:"points"`
+	Verdict Verdict       `json:"verdict"` // against its baseline; empty for the baseline itself, and where there is none
+	Reason  string        `json:"reason,omitempty"`
+}
+
+// CriteriaOf lays the scored criteria of editions side by side, each edition held
+// against its own baseline. Rows are the measures' as Compare gives them, for these
+// baselines or against records.
+func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string, rows []Row) []CriterionRow {
+	out := []CriterionRow{}
+	for i, c := range t.Criteria {
+		if !c.Scored() {
+			continue
+		}
+		row := CriterionRow{Criterion: c.Key, Cells: []CriterionCell{}, Winners: []string{}}
+		for _, edition := range editions {
+			if e := slices.Index(t.Editions, edition); e >= 0 {
+				row.Cells = append(row.Cells, criterionCell(t, e, i, baselines[edition], rows))
+			}
+		}
+		row.sumUp()
+		out = append(out, row)
+	}
+	return out
+}
+
+func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) CriterionCell {
+	c, cell := t.Criteria[i], &t.Cells[e][i]
+	x := CriterionCell{Edition: t.Editions[e], State: cell.State, Points: cell.Points}
+	if cell.State != scoring.Answered {
+		x.Reason = reasonOf(cell)
+		return x
+	}
+	if c.Kind == checklist.Measure {
+		x.Verdict, x.Reason = measured(rows, x.Edition, c.Key)
+		return x
+	}
+	base := slices.Index(t.Editions, baseline)
+	if base < 0 || base == e || t.Cells[base][i].State != scoring.Answered {
+		return x
+	}
+	x.Verdict = verdicts[OutcomeOf(cell, &t.Cells[base][i], c)]
+	return x
+}
+
+var verdicts = map[Outcome]Verdict{Win: Better, Loss: Worse, Tie: TooClose, Split: TooClose}
+
+// measured sums up a measure's rows over the rigs.
+func measured(rows []Row, edition, criterion string) (Verdict, string) {
+	var better, worse []string
+	compared, unlike := 0, ""
+	for i := range rows {
+		r := &rows[i]
+		if r.Edition != edition || r.Criterion != criterion {
+			continue
+		}
+		switch r.Verdict {
+		case NotComparable:
+			unlike = r.Reason
+			continue
+		case Better:
+			better = append(better, r.Rig)
+		case Worse:
+			worse = append(worse, r.Rig)
+		}
+		compared++
+	}
+	switch {
+	case compared == 0 && unlike != "":
+		return NotComparable, unlike
+	case compared == 0:
+		return "", ""
+	}
+	outcome := byRigs(better, worse)
+	if outcome == Split {
+		return TooClose, "split by rig"
+	}
+	return verdicts[outcome], ""
+}
+
+func (r *CriterionRow) sumUp() {
+	have, compared := 0, 0
+	var most float64
+	for _, c := range r.Cells {
+		r.Differs = r.Differs || c.State != r.Cells[0].State || c.Verdict == Better || c.Verdict == Worse || c.Verdict == NotComparable
+		if c.Verdict != "" {
+			compared++
+		}
+		if c.Points == nil {
+			continue
+		}
+		have++
+		switch {
+		case len(r.Winners) == 0 || *c.Points > most+scoring.Slack:
+			most, r.Winners = *c.Points, []string{c.Edition}
+		case *c.Points >= most-scoring.Slack:
+			r.Winners = append(r.Winners, c.Edition)
+		}
+	}
+	if len(r.Winners) == have {
+		r.Winners = []string{}
+	}
+	r.Close = compared > 0 && !slices.ContainsFunc(r.Cells, func(c CriterionCell) bool { return c.Verdict != "" && c.Verdict != TooClose })
+}

@@ -1,0 +1,79 @@
+package fitting
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"dappertally/core/catalogue"
+)
+
+// Near is a rig and how it differs from a machine.
+type Near struct {
+	Rig      string   `json:"rig"`
+	Distance float64  `json:"distance"` // 0 is alike in all that is stated
+	Differs  []string `json:"differs"`
+}
+
+// How much it counts that words differ, and that one of the two is virtual, held
+// against a factor of two in memory or processors, which counts 1.
+const (
+	otherWords = 0.5
+	otherSort  = 2
+)
+
+// Nearest is the rig most like a machine: by how many times its memory and its
+// processors differ, by the words for processor and graphics, and by being virtual or
+// not. Retired rigs are no choice. It is nil where there is no rig; of equals the lower
+// key is taken.
+func Nearest(rigs []catalogue.Rig, m Machine) *Near {
+	var nearest *Near
+	for i := range rigs {
+		r := &rigs[i]
+		if r.Retired {
+			continue
+		}
+		if n := near(r, m); nearest == nil || n.Distance < nearest.Distance || (n.Distance == nearest.Distance && n.Rig < nearest.Rig) {
+			nearest = &n
+		}
+	}
+	return nearest
+}
+
+func near(r *catalogue.Rig, m Machine) Near {
+	n := Near{Rig: r.Key, Differs: []string{}}
+	times := func(have, asked float64, format string) {
+		if have <= 0 || asked <= 0 || have == asked {
+			return
+		}
+		n.Distance += math.Abs(math.Log2(have / asked))
+		n.Differs = append(n.Differs, fmt.Sprintf(format, have, asked))
+	}
+	times(float64(r.MemoryMiB), float64(m.MemoryMiB), "%v MiB of memory, yours has %v")
+	times(float64(r.Cores), float64(m.Cores), "%v processor cores, yours has %v")
+	for _, x := range []struct{ what, have, asked string }{{"processor", r.CPU, m.Processor}, {"graphics", r.Graphics, m.Graphics}} {
+		if x.have != "" && x.asked != "" && !shareWord(x.have, x.asked) {
+			n.Distance += otherWords
+			n.Differs = append(n.Differs, fmt.Sprintf("%s: %s, yours: %s", x.what, x.have, x.asked))
+		}
+	}
+	if r.Virtual != m.Virtual {
+		n.Distance += otherSort
+		n.Differs = append(n.Differs, map[bool]string{true: "it is a virtual machine", false: "it is no virtual machine"}[r.Virtual])
+	}
+	return n
+}
+
+// shareWord reports whether two descriptions have a word in common that tells
+// something.
+func shareWord(a, b string) bool {
+	const telling = 4
+	for _, w := range strings.Fields(strings.ToLower(a)) {
+		for _, v := range strings.Fields(strings.ToLower(b)) {
+			if w = strings.Trim(w, ",;()"); len(w) >= telling && w == strings.Trim(v, ",;()") {
+				return true
+			}
+		}
+	}
+	return false
+}

@@ -1,0 +1,169 @@
+package api
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"dappertally/core/comparing"
+	"dappertally/core/fitting"
+	"dappertally/core/ranking"
+	"dappertally/internal/board"
+)
+
+// namesOf is how editions are called, by key.
+func namesOf(state *board.State, editions []string) map[string]EditionName {
+	names := make(map[string]EditionName, len(editions))
+	for _, e := range editions {
+		if e != "" {
+			names[e] = editionName(state, e)
+		}
+	}
+	return names
+}
+
+func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (CompareResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	c, err := h.Service.Compare(ctx, q, r.Params.Edition, r.Params.Baseline)
+	if err != nil {
+		return nil, err
+	}
+	out := Comparison{
+		Heading: heading(c.Result), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows,
+		GeometricMeans: c.Measures.GeometricMeans, Criteria: c.Criteria, FactRows: c.Facts, HeadToHead: c.Match, Systems: c.Systems,
+	}
+	named := slices.Clone(c.Editions)
+	for _, r := range c.Measures.Rows {
+		named = append(named, r.Baseline)
+	}
+	for _, b := range c.Against {
+		named = append(named, b)
+	}
+	out.Names = namesOf(c.State, append(named, c.Missing...))
+	for _, e := range c.Editions {
+		v := scorecardView(c.Result, e)
+		x := Compared{Name: v.Name, Rank: v.Rank, Scorecard: v.Scorecard, Facts: v.Facts, Findings: []Finding{}, Shots: []Evidence{}}
+		for _, review := range c.Records[e] {
+			x.Findings = append(x.Findings, review.Findings...)
+			for _, evidence := range review.Evidence {
+				if evidence.Shot != "" {
+					x.Shots = append(x.Shots, evidence)
+				}
+			}
+		}
+		out.Editions = append(out.Editions, x)
+	}
+	return Compare200JSONResponse(out), nil
+}
+
+func (h *handlers) Explain(ctx context.Context, r ExplainRequestObject) (ExplainResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	result, e, err := h.Service.Explain(ctx, q, r.Params.A, r.Params.B)
+	if err != nil {
+		return nil, err
+	}
+	return Explain200JSONResponse{Heading: heading(result), Names: namesOf(result.State, []string{e.A, e.B}), Explanation: e}, nil
+}
+
+func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequestObject) (ShowTippingResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	result, t, err := h.TippingPoints(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	named := []string{t.Leader}
+	for _, p := range append(slices.Clone(t.Sections), t.Criteria...) {
+		for _, tip := range []*ranking.Tip{p.Up, p.Down} {
+			if tip != nil {
+				named = append(named, tip.Leader)
+			}
+		}
+	}
+	return ShowTipping200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Tipping: t}, nil
+}
+
+func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequestObject) (ShowSteadinessResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	p := r.Params
+	result, s, err := h.Steadiness(ctx, q, ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)})
+	if err != nil {
+		return nil, err
+	}
+	named := []string{}
+	for _, e := range s.Editions {
+		named = append(named, e.Edition)
+	}
+	return ShowSteadiness200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Steadiness: s}, nil
+}
+
+func (h *handlers) ShowHeadToHead(ctx context.Context, r ShowHeadToHeadRequestObject) (ShowHeadToHeadResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	result, match, err := h.HeadToHead(ctx, q, r.Params.Edition)
+	if err != nil {
+		return nil, err
+	}
+	named := []string{}
+	for _, p := range match.Pairs {
+		named = append(named, p.A, p.B)
+	}
+	return ShowHeadToHead200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), HeadToHead: match}, nil
+}
+
+func (h *handlers) CompareGroups(ctx context.Context, r CompareGroupsRequestObject) (CompareGroupsResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	p := r.Params
+	result, g, err := h.Groups(ctx, q, comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal})
+	if err != nil {
+		return nil, err
+	}
+	named := []string{}
+	for _, pair := range g.Pairs {
+		named = append(named, pair.A, pair.B)
+	}
+	return CompareGroups200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Groups: g}, nil
+}
+
+func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequestObject) (ShowFitsResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	p := r.Params
+	f, err := h.Fits(ctx, q, fitting.Machine{
+		MemoryMiB: p.MemoryMiB, DiskGiB: p.DiskGiB, Cores: p.Cores, Processor: strings.TrimSpace(p.Processor), Graphics: strings.TrimSpace(p.Graphics),
+		Architecture: strings.TrimSpace(p.MachineArchitecture), Virtual: p.Virtual,
+	})
+	if err != nil {
+		return nil, err
+	}
+	named := []string{}
+	for _, x := range f.Fits {
+		named = append(named, x.Edition)
+	}
+	v := ShowFits200JSONResponse{Machine: f.Machine, Fits: f.Fits, Names: namesOf(f.State, named), Ranking: rankingView(f.Result)}
+	if f.Nearest != nil {
+		v.Nearest = *f.Nearest
+	}
+	if err := h.addStandings(ctx, &v.Ranking, f.Result, RankingParams{Ranges: true}); err != nil {
+		return nil, err
+	}
+	return v, nil
+}

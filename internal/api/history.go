@@ -1,0 +1,100 @@
+package api
+
+import (
+	"context"
+
+	"dappertally/internal/service"
+)
+
+func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequestObject) (ListLinesResponseObject, error) {
+	after, err := h.after(ctx)
+	if err != nil {
+		return nil, err
+	}
+	lines, state, err := h.Lines(ctx, after)
+	if err != nil {
+		return nil, err
+	}
+	list := LineList{Lines: []LineView{}}
+	for _, l := range lines {
+		v := LineView{Distribution: l.Distribution, Name: state.DistributionName(l.Distribution), Line: l.Line, Releases: []LineRelease{}}
+		for _, r := range l.Releases {
+			v.Releases = append(v.Releases, LineRelease{
+				Edition: r.Edition, Release: r.Place.Release.Version, Date: r.Place.Release.Date, Stage: r.Place.Release.Stage, Desktop: r.Place.Edition.Desktop,
+				Checklists: append([]string{}, r.Checklists...),
+			})
+		}
+		list.Lines = append(list.Lines, v)
+	}
+	return ListLines200JSONResponse(list), nil
+}
+
+func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowLineResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	line, err := h.History(ctx, q, r.Distribution, r.Line)
+	if err != nil {
+		return nil, err
+	}
+	v := HistoryView{Checklist: line.List.Name(), Audience: line.Audience.Key, Distribution: line.Distribution, Line: line.Line.Line, Points: []LinePoint{}, Successions: line.Successions}
+	named := []string{}
+	for _, p := range line.Points {
+		named = append(named, p.Edition)
+		v.Points = append(v.Points, LinePoint{Edition: p.Edition, Date: p.Date, Checklist: p.Checklist, Overall: p.Overall, Ground: p.Ground, Common: p.Common})
+	}
+	v.Names = namesOf(line.State, named)
+	return ShowLine200JSONResponse(v), nil
+}
+
+func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequestObject) (ListRecordsResponseObject, error) {
+	q := service.Query{}
+	var err error
+	if q.After, err = h.after(ctx); err != nil {
+		return nil, err
+	}
+	if !r.Params.At.IsZero() {
+		q.At = &r.Params.At
+	}
+	records, state, err := h.RecordBook(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	list := RecordList{Records: []RecordBook{}}
+	named := []string{}
+	for _, book := range records {
+		if r.Params.Criterion != "" && book.Criterion != r.Params.Criterion {
+			continue
+		}
+		list.Records = append(list.Records, book)
+		for _, x := range book.Records {
+			named = append(named, x.Edition)
+		}
+	}
+	list.Names = namesOf(state, named)
+	return ListRecords200JSONResponse(list), nil
+}
+
+func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequestObject) (ListLeadersResponseObject, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	reigns, state, err := h.Leaders(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	list := LeaderList{Audience: q.Audience, Reigns: []Reign{}}
+	named := []string{}
+	for _, x := range reigns {
+		named = append(append(named, x.Edition), x.Shared...)
+		v := Reign{Edition: x.Edition, Checklist: x.Checklist, Score: x.Score, Shared: append([]string{}, x.Shared...), From: x.From}
+		if x.To != nil {
+			v.To = *x.To
+		}
+		list.Reigns = append(list.Reigns, v)
+	}
+	list.Names = namesOf(state, named)
+	return ListLeaders200JSONResponse(list), nil
+}

@@ -1,0 +1,89 @@
+package board
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/store"
+)
+
+// At is the state as it stood at a moment, by the time of acceptance, of receipt and
+// of coming into force: what was recorded or accepted later is not in it, and what was
+// withdrawn later still is. The catalogue and the rigs are those of today.
+func (s *State) At(at time.Time, past *store.Past) *State {
+	then := &State{Number: s.Number, Catalogue: s.Catalogue, places: s.places, names: s.names, alone: s.alone, reviews: map[string]reading.Review{}, answers: newAnswers()}
+	then.Checklists = listsAt(s.Checklists, at, past)
+	for _, r := range past.Withdrawn {
+		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
+			then.take(Standing(&r, past.Readings[r.ID], nil), accepted, at)
+		}
+	}
+	for id, r := range s.reviews {
+		if accepted := past.AcceptedBy(id, *r.Accepted, at); !accepted.IsZero() {
+			then.take(r, accepted, at)
+		}
+	}
+	then.order()
+	return then
+}
+
+// take adds a review as its last acceptance by the moment left it: with what had been
+// received by then.
+func (s *State) take(r reading.Review, accepted, at time.Time) {
+	received := func(x *reading.Reading) time.Time {
+		if x.Received != nil {
+			return *x.Received
+		}
+		return x.At
+	}
+	later := func(x reading.Reading) bool { return received(&x).After(accepted) || received(&x).After(at) }
+	// The last acceptance pinned what it pinned, however long the way of a reading was.
+	if !accepted.Equal(*r.Accepted) && slices.ContainsFunc(r.Readings, later) {
+		r.Readings = slices.DeleteFunc(slices.Clone(r.Readings), later)
+	}
+	r.State, r.Accepted = reading.Accepted, &accepted
+	s.reviews[r.ID] = r
+}
+
+// listsAt is the checklists as they stood: versions not yet in force are gone, the
+// one shown is the newest in force unless a lead had chosen, and audiences have the
+// revision that they had.
+func listsAt(now *store.Checklists, at time.Time, past *store.Past) *store.Checklists {
+	then := &store.Checklists{Lists: []checklist.Checklist{}, Versions: now.Versions, Shown: map[string]int{}, InForce: now.InForce}
+	for i := range now.Lists {
+		list := now.Lists[i]
+		if list.State == checklist.Draft || now.InForce[list.Name()].After(at) {
+			continue
+		}
+		// Of one that was brought along retired nobody knows since when; the newest in
+		// force takes its place anyhow.
+		list.State = checklist.InForce
+		if retired, ok := past.Retired[list.Name()]; ok && !retired.After(at) {
+			list.State = checklist.Retired
+		}
+		if audiences, ok := past.Audiences[now.Versions[list.Name()].ID]; ok {
+			list.Audiences = audiences
+		}
+		then.Lists = append(then.Lists, list)
+	}
+	for key := range now.Shown {
+		then.Shown[key] = past.Shown[key]
+	}
+	return then
+}
+
+// Moments lists when what stands was accepted, the earliest first: when a ranking may
+// have changed. Acceptances before the last of a review are not among them.
+func (s *State) Moments(checklist string) []time.Time {
+	var all []time.Time
+	for i := range s.standing {
+		if r := &s.standing[i]; strings.HasPrefix(r.Checklist, checklist) {
+			all = append(all, *r.Accepted)
+		}
+	}
+	slices.SortFunc(all, time.Time.Compare)
+	return slices.CompactFunc(all, time.Time.Equal)
+}

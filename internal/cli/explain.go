@@ -1,0 +1,93 @@
+package cli
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/client"
+	"dappertally/internal/numerals"
+)
+
+func (s *session) explainCommand() *cobra.Command {
+	var v view
+	cmd := &cobra.Command{
+		Use:   "explain [A B]",
+		Short: "Explain why one edition is ahead of another, criterion by criterion",
+		Long: "Explain the difference of two editions' scores: what each criterion adds to it, by weight and points. What is added sums to the difference exactly. " +
+			"Left out, the editions are the first two of the ranking.",
+		Example: "  dtally explain bramblewick/7.0/hearthside gullhaven/5.2/hearthside\n  dtally explain --audience pensioner --newest --output json",
+		Args: func(cmd *cobra.Command, a []string) error {
+			if len(a) == 1 {
+				return wrongUsage("name two editions, or none for the first two of the ranking: %s", cmd.UseLine())
+			}
+			return args(0, 2)(cmd, a)
+		},
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p := &client.ExplainParams{}
+			if len(a) == 2 {
+				p.A, p.B = a[0], a[1]
+			}
+			r, err := client.Read[client.ExplanationView](c.Explain(cmd.Context(), p, v.edit))
+			if err != nil {
+				return err
+			}
+			sheets := explainSheets(&r.Value.Explanation, called(r.Value.Names))
+			sheets[0].heading += viewed(&r.Value.Heading)
+			return s.print(cmd, r.Value, sheets...)
+		},
+	}
+	v.allFlags(cmd)
+	return cmd
+}
+
+// explainSheets is what sections and criteria add, the largest first.
+func explainSheets(e *ranking.Explanation, names func(string) string) []*sheet {
+	ahead := fmt.Sprintf("%s is %s points ahead of %s", names(e.A), numerals.Rounded(e.Difference, 2), names(e.B))
+	if e.Difference < 0 {
+		ahead = fmt.Sprintf("%s is %s points behind %s", names(e.A), numerals.Rounded(-e.Difference, 2), names(e.B))
+	}
+	sections := &sheet{columns: []string{"Section", ">Adds"}, heading: ahead, note: strings.NewReplacer(e.A, names(e.A), e.B, names(e.B)).Replace(e.Order)}
+	for _, x := range slices.SortedStableFunc(slices.Values(e.Sections), func(a, b ranking.SectionAdds) int { return bySize(a.Adds, b.Adds) }) {
+		sections.add(x.Key, plus(x.Adds))
+	}
+	criteria := &sheet{columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B"}, heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B))}
+	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), func(a, b ranking.Contribution) int { return bySize(a.Adds, b.Adds) }) {
+		criteria.add(x.Key, plus(x.Adds), numerals.Score(x.PointsA), numerals.Score(x.PointsB), percent(x.WeightA), percent(x.WeightB))
+	}
+	criteria.note = fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference.", numerals.Rounded(e.Midpoint, 2))
+	return []*sheet{sections, criteria}
+}
+
+func bySize(a, b float64) int {
+	switch d := math.Abs(b) - math.Abs(a); {
+	case d > 0:
+		return 1
+	case d < 0:
+		return -1
+	}
+	return 0
+}
+
+// plus writes a contribution with its sign.
+func plus(x float64) string {
+	text := numerals.Rounded(math.Abs(x), 2)
+	switch {
+	case text == "0.00":
+		return text
+	case x < 0:
+		return "-" + text
+	}
+	return "+" + text
+}
+
+// percent writes a share with one decimal.
+func percent(x float64) string { return numerals.Rounded(100*x, 1) + " %" }

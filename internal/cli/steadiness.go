@@ -1,0 +1,71 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/client"
+)
+
+func (s *session) steadinessCommand() *cobra.Command {
+	var v view
+	var p client.ShowSteadinessParams
+	var shake string
+	cmd := &cobra.Command{
+		Use:   "steadiness",
+		Short: "Tell how often the order holds when weights and readings are shaken",
+		Long: "Rank again and again under weights drawn about the real ones, or with runs and reviewers drawn with replacement, and count how often each edition comes to each rank. " +
+			"The same seed gives the same answer.",
+		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 20000 --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			p.Shake = client.ShowSteadinessParamsShake(shake)
+			r, err := client.Read[client.SteadinessView](c.ShowSteadiness(cmd.Context(), &p, v.edit))
+			if err != nil {
+				return err
+			}
+			t := steadinessSheet(&r.Value.Steadiness, called(r.Value.Names))
+			t.heading += viewed(&r.Value.Heading)
+			return s.print(cmd, r.Value, t)
+		},
+	}
+	v.allFlags(cmd)
+	f := cmd.Flags()
+	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000)")
+	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same answer")
+	f.Float64Var(&p.Kappa, "kappa", 0, "how near drawn weights stay to the real ones (default 60)")
+	f.StringVar(&shake, "shake", "", "weights (the default), readings or both")
+	return cmd
+}
+
+// steadinessSheet is the shares of ranks, the one that comes first most often on top.
+func steadinessSheet(s *ranking.Steadiness, names func(string) string) *sheet {
+	t := &sheet{columns: []string{"Edition", ">First", ">Ranks (90 %)", ">Most often", ">Share"}, heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake)}
+	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionShares) int {
+		switch {
+		case a.First != b.First:
+			return bySize(a.First, b.First)
+		case a.Low != b.Low:
+			return a.Low - b.Low
+		}
+		return a.High - b.High
+	})
+	for _, e := range order {
+		most := 0
+		for rank, share := range e.Ranks {
+			if share > e.Ranks[most] {
+				most = rank
+			}
+		}
+		t.add(names(e.Edition), percent(e.First), between(e.Low, e.High), fmt.Sprint(most+1), percent(e.Ranks[most]))
+	}
+	t.note = "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. A place shared in a tie counts in parts."
+	return t
+}

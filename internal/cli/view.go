@@ -1,0 +1,153 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/scoring"
+)
+
+// view is through whose eyes, as of when, on which rigs and among whom a result is
+// asked for.
+type view struct {
+	checklist, audience, at string
+	rigWeights              []string
+	commonRigs              bool
+	sections, criteria      []string // weights of one's own
+	group                   map[string]*[]string
+	from, to                string
+	newest                  bool
+}
+
+// flags adds what the core alone can answer to.
+func (v *view) flags(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
+	f.StringVar(&v.audience, "audience", "", "look through this audience's weights and gates")
+	f.StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01 or 2026-06-01T09:30:00Z")
+	f.StringArrayVar(&v.rigWeights, "rig-weight", nil, "KEY=N, repeatable: weigh this rig so")
+	f.BoolVar(&v.commonRigs, "common-rigs", false, "only rigs that all editions have")
+	cmd.PreRunE = func(*cobra.Command, []string) error {
+		_, err := v.time()
+		return err
+	}
+}
+
+// groups lists the flags that narrow the field, with what each says.
+var groups = []struct{ name, says string }{
+	{"distribution", "only this distribution"},
+	{"family", "only what is built on this, or it itself"},
+	{"base", "only what is based on this distribution or release"},
+	{"model", "only this release model: fixed, rolling, semi-rolling"},
+	{"tier", "only this support tier: long-term, regular, snapshot"},
+	{"desktop", "only this desktop"},
+	{"purpose", "only this purpose"},
+	{"architecture", "only this architecture"},
+	{"profile", "only this install profile"},
+	{"only", "only this edition"},
+	{"rig", "measures count on this rig alone"},
+	{"rig-class", "measures count on rigs of this class alone: older, current, low-power, virtual"},
+}
+
+// allFlags adds what narrows the field, and weights of one's own.
+func (v *view) allFlags(cmd *cobra.Command) {
+	v.flags(cmd)
+	v.group = map[string]*[]string{}
+	f := cmd.Flags()
+	f.StringArrayVar(&v.sections, "section-weight", nil, "KEY=N, repeatable: weigh this section so")
+	f.StringArrayVar(&v.criteria, "criterion-weight", nil, "KEY=N, repeatable: weigh this criterion so within its section")
+	for _, g := range groups {
+		v.group[g.name] = f.StringArray(g.name, nil, g.says+"; repeatable")
+	}
+	f.StringVar(&v.from, "released-from", "", "only releases of that day or later, such as 2026-01-31")
+	f.StringVar(&v.to, "released-to", "", "only releases of that day or earlier")
+	f.BoolVar(&v.newest, "newest", false, "of each edition line only the newest release that stands")
+}
+
+// edit puts the view into the address of a request; every result takes it.
+func (v *view) edit(_ context.Context, r *http.Request) error {
+	at, err := v.time()
+	if err != nil {
+		return err
+	}
+	q := r.URL.Query()
+	set := func(name, value string) {
+		if value != "" {
+			q.Set(name, value)
+		}
+	}
+	set("checklist", v.checklist)
+	set("audience", v.audience)
+	if !at.IsZero() {
+		set("at", at.Format(time.RFC3339Nano))
+	}
+	set("releasedFrom", v.from)
+	set("releasedTo", v.to)
+	for name, on := range map[string]bool{"commonRigs": v.commonRigs, "newest": v.newest} {
+		if on {
+			q.Set(name, "true")
+		}
+	}
+	add(q, "rigWeight", v.rigWeights)
+	add(q, "sectionWeight", v.sections)
+	add(q, "criterionWeight", v.criteria)
+	for name, values := range v.group {
+		if name == "rig-class" {
+			name = "rigClass"
+		}
+		add(q, name, *values)
+	}
+	r.URL.RawQuery = q.Encode()
+	return nil
+}
+
+func add(q url.Values, name string, values []string) {
+	for _, value := range values {
+		q.Add(name, value)
+	}
+}
+
+// time is the moment asked for; a day stands for its end.
+func (v *view) time() (time.Time, error) { return momentOf("--at", v.at) }
+
+func momentOf(flag, text string) (time.Time, error) {
+	if text == "" {
+		return time.Time{}, nil
+	}
+	if day, err := time.Parse(time.DateOnly, text); err == nil {
+		return day.AddDate(0, 0, 1).Add(-time.Second), nil
+	}
+	at, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return at, wrongUsage("%s %q is not a time such as 2026-06-01 or 2026-06-01T00:00:00Z", flag, text)
+	}
+	return at, nil
+}
+
+// options are a view's options for the core.
+func (v *view) options() (scoring.Options, error) {
+	o := scoring.Options{Audience: v.audience, CommonRigs: v.commonRigs}
+	if at, err := v.time(); err != nil {
+		return o, err
+	} else if !at.IsZero() {
+		o.At = &at
+	}
+	for _, pair := range v.rigWeights {
+		rig, text, _ := strings.Cut(pair, "=")
+		var w float64
+		if n, err := fmt.Sscan(text, &w); n != 1 || err != nil || !(w >= 0 && w <= 1e6) {
+			return o, wrongUsage("--rig-weight %q is not KEY=N with N between 0 and a million", pair)
+		}
+		if o.RigWeights == nil {
+			o.RigWeights = map[string]float64{}
+		}
+		o.RigWeights[rig] = w
+	}
+	return o, nil
+}

@@ -1,0 +1,80 @@
+package service
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/board"
+)
+
+// Range is between which ranks an edition keeps when the weights are shaken: the 5th
+// and the 95th percentile.
+type Range struct{ Low, High int }
+
+// What a ranking is shaken with to tell ranges of ranks: fewer draws than steadiness
+// makes, since percentiles need fewer than shares.
+const (
+	rangeDraws = 2000
+	rangeSeed  = 1
+)
+
+// Ranges tells the range of ranks of every ranked edition.
+func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
+	shake := func() (map[string]Range, error) {
+		st, err := ranking.Shake(ctx, r.Table, r.Audience, &r.Ranking, ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed})
+		if err != nil {
+			return nil, err
+		}
+		ranges := make(map[string]Range, len(st.Editions))
+		for _, e := range st.Editions {
+			ranges[e.Edition] = Range{e.Low, e.High}
+		}
+		return ranges, nil
+	}
+	if r.Query.Weights.set() {
+		return shake()
+	}
+	return board.Remember(r.State, "ranges "+r.Query.String(), shake)
+}
+
+// RanksAt gives the ranks that editions had at a moment on the same checklist version
+// and under the same query. It is empty where the version was not in force yet.
+func (s *Service) RanksAt(ctx context.Context, r *Result, at time.Time) (map[string]int, error) {
+	q := r.Query
+	q.At, q.Checklist = &at, r.List.Name()
+	then, err := s.Rank(ctx, q)
+	if isKind(err, NotFound) {
+		return map[string]int{}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	ranks := make(map[string]int, len(then.Ranking.Ranking))
+	for _, p := range then.Ranking.Ranking {
+		ranks[p.Edition] = p.Rank
+	}
+	return ranks, nil
+}
+
+// Elsewhere is an edition that stands on other versions of the checklist alone.
+type Elsewhere struct {
+	Edition   string
+	Checklist string // the newest that it stands on
+}
+
+// Elsewhere lists the editions that stand on other versions of the result's checklist
+// and not on its own, by edition.
+func (r *Result) Elsewhere() []Elsewhere {
+	out := []Elsewhere{}
+	for _, p := range r.State.Places() {
+		on := r.State.StandsOn(p.Key())
+		name := newestOf(on, r.List.Key)
+		if name == "" || slices.Contains(on, r.List.Name()) {
+			continue
+		}
+		out = append(out, Elsewhere{p.Key(), name})
+	}
+	return out
+}
