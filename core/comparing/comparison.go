@@ -42,6 +42,15 @@ type Row struct {
 	Percent       *float64 `json:"percent"`    // of |baseline's|; nil where that is 0
 	Verdict       Verdict  `json:"verdict"`
 	Reason        string   `json:"reason,omitempty"`
+	Runs          *Spread  `json:"runs,omitempty"`         // of the value; nil for a single one
+	BaselineRuns  *Spread  `json:"baselineRuns,omitempty"` // of the baseline's
+}
+
+// Spread is the least and the greatest of adjusted runs, of all reviewers on a rig.
+type Spread struct {
+	Least float64 `json:"least"`
+	Most  float64 `json:"most"`
+	Count int     `json:"count"`
 }
 
 // Means is the geometric mean of an edition's ratios to the baseline, each
@@ -137,6 +146,7 @@ func withRecord(x *scoring.OnRig, c *checklist.Criterion, edition string, record
 	record, value := records[k].Newest(), x.Mean()
 	r.Baseline = record.Edition
 	r.weigh(record.Value, value)
+	r.Runs = spreadOf(x.Runs())
 	switch {
 	case math.Abs(value-record.Value) <= c.Tolerance()*max(math.Abs(value), math.Abs(record.Value))+scoring.Slack || len(x.Bounds()) > 0:
 		r.Verdict = TooClose
@@ -204,11 +214,19 @@ func row(b, x *scoring.OnRig, c *checklist.Criterion) Row {
 		return r
 	}
 	r.weigh(b.Mean(), x.Mean())
+	r.Runs, r.BaselineRuns = spreadOf(x.Runs()), spreadOf(b.Runs())
 	r.Verdict = towards(*r.Difference, c)
 	if tooClose(b, x, c) {
 		r.Verdict = TooClose
 	}
 	return r
+}
+
+func spreadOf(runs []float64) *Spread {
+	if len(runs) < 2 {
+		return nil
+	}
+	return &Spread{slices.Min(runs), slices.Max(runs), len(runs)}
 }
 
 // weigh fills in a row's numbers.

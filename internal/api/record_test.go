@@ -210,7 +210,7 @@ func (w *world) everyRead(review string) []string {
 	ids := map[string]string{"reviews": review, "plans": plan.ID, "sessions": bench.Session.ID, "proposals": proposal.ID}
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
-		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping",
+		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
 	}
 	w.must(200, "ines", "PUT", "/api/v1/mappings/some-mapping", map[string]any{"name": "some-mapping", "form": "csv", "fields": map[string]any{"answer": map[string]any{"column": "x"}}})
 	paths := []string{"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside", "/calendar.ics", "/api/v1/reviews?limit=1000"}
@@ -233,8 +233,11 @@ func (w *world) everyRead(review string) []string {
 			}
 			at = at[:name] + value + at[end+1:]
 		}
-		if at == "/comparison" {
+		switch at {
+		case "/comparison":
 			at += "?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"
+		case "/groups":
+			at += "?attribute=desktop&a=Hearthside&b=Pebbledash"
 		}
 		paths = append(paths, "/api/v1"+at)
 		// The lead sees everything, a reviewer their own drafts: without an answer the look would see nothing.

@@ -163,6 +163,7 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequestObje
 	if err != nil {
 		return nil, err
 	}
+	q.Group = catalogue.Group{} // an edition has its scorecard whoever else is looked at
 	result, err := h.Rank(ctx, q)
 	if err != nil {
 		return nil, err

@@ -1814,6 +1814,9 @@ type RigList struct {
 // Role defines model for Role.
 type Role string
 
+// RunSpread defines model for RunSpread.
+type RunSpread = comparing.Spread
+
 // Scatter defines model for Scatter.
 type Scatter = quality.Scatter
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/quality"
 	"dappertally/core/scoring"
 	"dappertally/internal/board"
@@ -46,6 +47,7 @@ func (s *Service) Doubts(ctx context.Context, who *Actor, id string, after int64
 // Traces tells how an edition's points came about, and what there is to look into
 // in each reading of a measure, by the reading's id.
 func (s *Service) Traces(ctx context.Context, q Query, edition string) ([]scoring.Trace, *Result, error) {
+	q.Group = catalogue.Group{}
 	r, err := s.Rank(ctx, q)
 	if err != nil {
 		return nil, nil, err

@@ -2942,6 +2942,15 @@ export interface components {
             /** @enum {string} */
             verdict: "better" | "worse" | "too close" | "not comparable";
             reason?: string;
+            runs?: components["schemas"]["RunSpread"];
+            baselineRuns?: components["schemas"]["RunSpread"];
+        };
+        RunSpread: {
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+            count: number;
         };
         GeometricMean: {
             edition: string;

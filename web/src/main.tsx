@@ -35,6 +35,14 @@ const Rig = lazy(() => import("./pages/catalogue/Rig"));
 const Distribution = lazy(() => import("./pages/catalogue/Distribution"));
 const Release = lazy(() => import("./pages/catalogue/Release"));
 const Edition = lazy(() => import("./pages/catalogue/Edition"));
+const WhatIf = lazy(() => import("./pages/WhatIf"));
+const HowSure = lazy(() => import("./pages/HowSure"));
+const Explain = lazy(() => import("./pages/Explain"));
+const Fits = lazy(() => import("./pages/Fits"));
+const Groups = lazy(() => import("./pages/Groups"));
+const Line = lazy(() => import("./pages/Line"));
+const Lines = lazy(async () => ({ default: (await import("./pages/Line")).LinesPage }));
+const Records = lazy(() => import("./pages/Records"));
 const SignIn = lazy(() => import("./pages/SignIn"));
 
 const queries = new QueryClient({
@@ -67,6 +75,14 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/" element={<RankingPage />} />
             <Route path="/edition/:distribution/:release/:edition" element={<Scorecard />} />
             <Route path="/compare" element={<Compare />} />
+            <Route path="/what-if" element={<WhatIf />} />
+            <Route path="/how-sure" element={<HowSure />} />
+            <Route path="/explain" element={<Explain />} />
+            <Route path="/fits" element={<Fits />} />
+            <Route path="/groups" element={<Groups />} />
+            <Route path="/lines" element={<Lines />} />
+            <Route path="/lines/:distribution/:line" element={<Line />} />
+            <Route path="/records" element={<Records />} />
             <Route path="/catalogue" element={<Catalogue />} />
             <Route path="/checklist" element={<Questions />} />
             <Route path="/checklist/audiences" element={<Audiences />} />

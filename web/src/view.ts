@@ -1,23 +1,49 @@
 import { useSearchParams } from "react-router";
 
-/** Through whose eyes a page looks, as its address says. */
+/** What narrows the field, as addresses and the service call it. */
+export const narrowing = ["distribution", "family", "base", "model", "tier", "desktop", "purpose", "architecture", "profile", "rig", "rigClass", "only"] as const;
+const weights = ["sectionWeight", "criterionWeight", "rigWeight"] as const;
+const single = ["audience", "checklist", "at", "releasedFrom", "releasedTo", "newest", "rigs"] as const;
+
+/** A day stands for its end: what had happened by then. */
+export const endOf = (day: string) => (/^\d{4}-\d\d-\d\d$/.test(day) ? `${day}T23:59:59Z` : day);
+
+/** Through whose eyes, as of when, on which rigs and among whom a page looks, as its address says. */
 export function useView() {
   const [search, setSearch] = useSearchParams();
-  const set = (change: Record<string, string | string[]>) => {
+  const set = (change: Record<string, string | string[]>, replace = false) => {
     const next = new URLSearchParams(search);
     for (const [name, value] of Object.entries(change)) {
       next.delete(name);
       for (const v of Array.isArray(value) ? value : [value]) if (v) next.append(name, v);
     }
-    setSearch(next, { preventScrollReset: true });
+    setSearch(next, { preventScrollReset: true, replace });
   };
-  const audience = search.get("audience") ?? "";
-  const commonRigs = search.get("rigs") === "common";
-  const checklist = search.get("checklist") ?? "";
-  const section = search.get("section") ?? "";
+  const one = (name: string) => search.get(name) ?? "";
+  const many = (name: string) => (search.has(name) ? search.getAll(name) : undefined);
+  const commonRigs = one("rigs") === "common";
   /** What the API's results are asked with. */
-  const query = { audience: audience || undefined, commonRigs: commonRigs || undefined, checklist: checklist || undefined };
+  const query = {
+    audience: one("audience") || undefined,
+    checklist: one("checklist") || undefined,
+    at: one("at") ? endOf(one("at")) : undefined,
+    commonRigs: commonRigs || undefined,
+    newest: one("newest") === "true" || undefined,
+    releasedFrom: one("releasedFrom") || undefined,
+    releasedTo: one("releasedTo") || undefined,
+    ...(Object.fromEntries([...narrowing, ...weights].map((n) => [n, many(n)]).filter(([, v]) => v)) as Partial<Record<(typeof narrowing)[number] | (typeof weights)[number], string[]>>),
+  };
+  const carries: readonly string[] = [...narrowing, ...weights, ...single];
   /** The part of an address that carries the view on. */
-  const carried = new URLSearchParams([...search].filter(([k]) => k === "audience" || k === "rigs" || k === "checklist")).toString();
-  return { search, set, audience, commonRigs, checklist, section, query, carry: carried ? `?${carried}` : "" };
+  const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();
+  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, carry: carried ? `?${carried}` : "" };
+}
+
+export type View = ReturnType<typeof useView>;
+
+/** An address with a view and more. */
+export function addressOf(path: string, view: View, more: Record<string, string | string[]> = {}) {
+  const to = new URLSearchParams(view.carry);
+  for (const [name, value] of Object.entries(more)) for (const v of Array.isArray(value) ? value : [value]) if (v) to.append(name, v);
+  return to.size ? `${path}?${to}` : path;
 }

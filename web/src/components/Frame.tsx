@@ -54,6 +54,7 @@ const ways = [
   { to: "/catalogue", name: "Catalogue" },
   { to: "/checklist", name: "Checklist" },
   { to: "/compare", name: "Compare" },
+  { to: "/records", name: "Records" },
 ];
 
 function Head({ status }: { status?: ReactNode }) {

@@ -1,29 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
-import { ChevronDown, ChevronRight } from "lucide-react";
-import { useState } from "react";
+import { Suspense, lazy, useState } from "react";
 import { Link } from "react-router";
-import { api, take, type Schemas } from "../api";
+import { api, take } from "../api";
 import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
-import { DotScale, ScoreDot, SectionBar, SectionMark } from "../components/Figures";
 import { Frame, useAbout } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
-import { moment, percent, rounded, score } from "../numbers";
-import { useView } from "../view";
+import { day, moment, percent, rounded, score } from "../numbers";
+import { addressOf, endOf, narrowing, useView, type View } from "../view";
+import { Narrow, Wide, mostCompared, type Entry, type Heading } from "./ranking/Rows";
 
-type Entry = Schemas["RankingEntry"];
-type Heading = Schemas["Heading"];
-export type View = ReturnType<typeof useView>;
-
-const mostCompared = 4;
+const Group = lazy(() => import("./ranking/Group"));
+const Winners = lazy(() => import("./ranking/Winners"));
 
 export function RankingPage() {
   const view = useView();
   const section = view.section || undefined;
+  const criterion = view.criterion || undefined;
+  const since = view.search.get("since") || undefined;
   const ranking = useQuery({
-    queryKey: ["ranking", view.query, section],
-    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.query, section } } })),
+    queryKey: ["ranking", view.query, section, criterion, since],
+    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.query, section, criterion, since: since && endOf(since), ranges: true } } })),
     placeholderData: (old) => old,
   });
   if (ranking.isPending)
@@ -36,24 +34,33 @@ export function RankingPage() {
     return (
       <Frame title="Ranking">
         <Failure error={ranking.error} again={() => ranking.refetch()} />
+        <p>
+          <Link className="act" to="/">
+            The ranking of all editions
+          </Link>
+        </p>
       </Frame>
     );
   const { heading, ranking: ranked, provisional, barred } = ranking.data;
+  const whole = ranked.length + provisional.length + barred.length;
   return (
     <Frame title="Ranking">
-      <Title heading={heading} count={ranked.length} />
+      <Title heading={heading} count={ranked.length} since={since} />
       <Controls heading={heading} view={view} />
-      {ranked.length + provisional.length + barred.length === 0 ? (
-        <Empty>No review has been accepted on this checklist version yet. Once a lead accepts one, its edition appears here.</Empty>
+      {whole === 0 ? (
+        <Empty>{view.carry ? "No edition with an accepted review is among those asked for." : "No review has been accepted on this checklist version yet. Once a lead accepts one, its edition appears here."}</Empty>
       ) : (
         <>
-          <Wide heading={heading} entries={ranked} view={view} />
-          <Narrow heading={heading} entries={ranked} view={view} />
-          <Remarks heading={heading} ranked={ranked} />
+          <Wide heading={heading} entries={ranked} view={view} gains={!!since} />
+          <Narrow heading={heading} entries={ranked} view={view} gains={!!since} />
+          <Remarks heading={heading} ranked={ranked} view={view} />
           <Apart heading={heading} provisional={provisional} barred={barred} view={view} />
+          <Suspense fallback={<Loading what="the winners" />}>
+            <Winners data={ranking.data} view={view} />
+          </Suspense>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
-            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, section }} />
+            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, section, criterion }} />
             <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={view.query} />
           </section>
         </>
@@ -62,205 +69,111 @@ export function RankingPage() {
   );
 }
 
-function Title({ heading, count }: { heading: Heading; count: number }) {
+function Title({ heading, count, since }: { heading: Heading; count: number; since?: string }) {
   const about = useAbout();
   return (
     <>
       <h1>
-        Ranking{" "}
-        {heading.audience && (
-          <em>
-            for {heading.audienceTitle || heading.audience}
-          </em>
-        )}
+        Ranking {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist} · {count} editions ranked
-        {about.data && <> · as of {moment(about.data.now)}</>}
+        {heading.at ? <strong className="font-medium text-ink"> · as it stood on {moment(heading.at)}</strong> : about.data && <> · as of {moment(about.data.now)}</>}
         {heading.orderedBy && <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>}
+        {since && <> · places gained and lost since {day(endOf(since))}</>}
+        {!!heading.weights?.length && <strong className="font-medium text-ink"> · with weights of your own: {heading.weights.join(", ")}</strong>}
+        {!!heading.rigs?.length && <> · measures count on {heading.rigs.join(", ")} alone</>}
       </p>
     </>
   );
 }
 
-export function Controls({ heading, view }: { heading: Heading; view: View }) {
+function Controls({ heading, view }: { heading: Heading; view: View }) {
   const picked = view.search.getAll("edition");
-  const compare = new URLSearchParams(view.carry);
-  for (const e of picked) compare.append("edition", e);
+  const chosen = narrowing.some((n) => view.search.has(n)) || ["releasedFrom", "releasedTo", "at", "since"].some((n) => view.search.has(n));
+  const [open, setOpen] = useState(false);
   return (
-    <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
-      <Choice
-        label="Audience"
-        value={view.audience}
-        onChange={(audience) => view.set({ audience })}
-        options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
-      />
-      <Choice
-        label="Rigs"
-        value={view.commonRigs ? "common" : ""}
-        onChange={(rigs) => view.set({ rigs })}
-        options={[
-          { value: "", label: "All" },
-          { value: "common", label: "Those that all have" },
-        ]}
-      />
-      <Choice
-        label="Ordered by"
-        value={view.section}
-        onChange={(section) => view.set({ section })}
-        options={[{ value: "", label: "Overall score" }, ...heading.sections.map((s) => ({ value: s.key, label: s.title }))]}
-      />
-      <span className="ml-auto">
-        {picked.length >= 2 ? (
-          <Link className="act" to={`/compare?${compare}`}>
-            Compare {picked.length} chosen
-          </Link>
-        ) : (
-          <span className="text-soft">{picked.length === 1 ? "Choose another to compare" : "Choose two to four to compare"}</span>
-        )}
-      </span>
-    </div>
-  );
-}
-
-/** Where an entry stands within its dead heat. */
-function heat(entries: Entry[], i: number): "first" | "middle" | "last" | undefined {
-  const here = entries[i];
-  if (!here.deadHeat) return undefined;
-  const joins = (j: number) => entries[j]?.deadHeat && entries[j].rank === here.rank;
-  if (joins(i - 1) && joins(i + 1)) return "middle";
-  return joins(i + 1) ? "first" : joins(i - 1) ? "last" : undefined;
-}
-
-function Pick({ entry, view }: { entry: Entry; view: View }) {
-  const picked = view.search.getAll("edition");
-  const on = picked.includes(entry.edition);
-  return (
-    <input
-      type="checkbox"
-      aria-label={`Compare ${said(entry.name)}`}
-      checked={on}
-      disabled={!on && picked.length >= mostCompared}
-      onChange={() => view.set({ edition: on ? picked.filter((e) => e !== entry.edition) : [...picked, entry.edition] })}
-      className="h-3.5 w-3.5 align-[-2px] accent-(--accent)"
-    />
-  );
-}
-
-function Wide({ heading, entries, view }: { heading: Heading; entries: Entry[]; view: View }) {
-  const picked = view.search.getAll("edition");
-  return (
-    <table className="ledger max-md:hidden">
-      <thead>
-        <tr>
-          <th className="w-8">
-            <span className="sr-only">Compare</span>
-          </th>
-          <th className="margin num w-[64px]">Rank</th>
-          <th className="pl-6!">Edition</th>
-          <th className="num">Score</th>
-          <th className="w-[210px]">
-            <DotScale />
-          </th>
-          {heading.sections.map((s, i) => (
-            <th key={s.key} className="num w-[104px]">
-              <span className="whitespace-nowrap">
-                <SectionMark index={i} />
-                {s.title}
-              </span>
-              <span className="block text-[12px] font-normal">{percent(s.share)}</span>
-            </th>
-          ))}
-          <th className="num">Coverage</th>
-        </tr>
-      </thead>
-      <tbody>
-        {entries.map((e, i) => (
-          <tr key={e.edition} data-chosen={picked.includes(e.edition)}>
-            <td>
-              <Pick entry={e} view={view} />
-            </td>
-            <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
-              {heat(entries, i) === "middle" || heat(entries, i) === "last" ? <span className="sr-only">{e.rank}</span> : e.rank}
-            </td>
-            <td className="pl-6! whitespace-nowrap">
-              <EditionLink edition={e.edition} name={e.name} search={view.carry} />
-              <Flags entry={e} />
-            </td>
-            <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
-            <td title={e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined}>
-              <ScoreDot value={e.overall} low={e.low} high={e.high} />
-            </td>
-            {e.sections.map((s, n) => (
-              <td key={s.key} className="num">
-                <SectionBar value={s.score} index={n} />
-              </td>
-            ))}
-            <td className="num">{percent(e.coverage)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-function Flags({ entry }: { entry: Entry }) {
-  const flags = [entry.preRelease && "pre-release", entry.alone && "accepted by its only reviewer", entry.rigsDiffer && "rigs differ", entry.gatesOpen.length > 0 && "gate open", entry.decidedBy && `by ${entry.decidedBy}`].filter(Boolean);
-  return flags.length ? <span className="ml-2 text-[12px] text-soft">· {flags.join(" · ")}</span> : null;
-}
-
-function Narrow({ heading, entries, view }: { heading: Heading; entries: Entry[]; view: View }) {
-  const [open, setOpen] = useState("");
-  return (
-    <ol className="border-t border-ink md:hidden">
-      {entries.map((e, i) => (
-        <li key={e.edition} className="border-b border-rule even:bg-wash/50" data-chosen={view.search.getAll("edition").includes(e.edition)}>
-          <div className="flex items-center gap-2 py-1.5">
-            <span className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}>
-              <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>{e.rank}</span>
-            </span>
-            <span className="min-w-0 flex-1 leading-tight">
-              <EditionLink edition={e.edition} name={e.name} search={view.carry} />
-            </span>
-            <span className="w-16">
-              <ScoreDot value={e.overall} low={e.low} high={e.high} />
-            </span>
-            <span className="w-10 text-right font-semibold">{score(e.overall)}</span>
-            <button type="button" aria-expanded={open === e.edition} aria-label={`More on ${said(e.name)}`} className="p-1.5 text-accent" onClick={() => setOpen(open === e.edition ? "" : e.edition)}>
-              {open === e.edition ? <ChevronDown size={16} /> : <ChevronRight size={16} />}
-            </button>
-          </div>
-          {open === e.edition && (
-            <div className="grid grid-cols-2 gap-x-6 gap-y-2 pr-4 pb-3 pl-14 text-[13px]">
-              {heading.sections.map((s, n) => (
-                <span key={s.key}>
-                  {s.title} <span className="text-soft">{percent(s.share)}</span>
-                  <SectionBar value={e.sections[n]?.score} index={n} />
-                </span>
-              ))}
-              <span>Coverage {percent(e.coverage)}</span>
-              <span>
-                Possible {score(e.low)}–{score(e.high)}
-              </span>
-              <label className="col-span-2 flex items-center gap-2">
-                <Pick entry={e} view={view} /> choose to compare
-              </label>
-            </div>
+    <>
+      <div className="mt-3 mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+        <Choice
+          label="Audience"
+          value={view.audience}
+          onChange={(audience) => view.set({ audience })}
+          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
+        />
+        <Choice
+          label="Releases"
+          value={view.search.get("newest") ?? ""}
+          onChange={(newest) => view.set({ newest })}
+          options={[
+            { value: "", label: "All" },
+            { value: "true", label: "Newest of each line" },
+          ]}
+        />
+        <Choice
+          label="Rigs"
+          value={view.commonRigs ? "common" : ""}
+          onChange={(rigs) => view.set({ rigs })}
+          options={[
+            { value: "", label: "All" },
+            { value: "common", label: "Those that all have" },
+          ]}
+        />
+        <Choice
+          label="Ordered by"
+          value={view.section}
+          onChange={(section) => view.set({ section, criterion: "" })}
+          options={[{ value: "", label: view.criterion ? `${view.criterion} alone` : "Overall score" }, ...heading.sections.map((s) => ({ value: s.key, label: s.title }))]}
+        />
+        <button type="button" className="act" aria-expanded={open || chosen} onClick={() => setOpen(!open)}>
+          Narrow the field
+        </button>
+        <span className="ml-auto">
+          {picked.length >= 2 ? (
+            <Link className="act" to={addressOf("/compare", view, { edition: picked })}>
+              Compare {picked.length} chosen
+            </Link>
+          ) : (
+            <span className="text-soft">{picked.length === 1 ? "Choose another to compare" : `Choose two to ${mostCompared} to compare`}</span>
           )}
-        </li>
-      ))}
-    </ol>
+        </span>
+      </div>
+      {(open || chosen) && (
+        <Suspense fallback={<Loading what="what there is to choose from" />}>
+          <Group view={view} list={heading.checklist} />
+        </Suspense>
+      )}
+      <p className="mb-2 flex flex-wrap gap-x-5 text-[13px]">
+        <Link className="act" to={addressOf("/how-sure", view)}>
+          How sure is this order?
+        </Link>
+        <Link className="act" to={addressOf("/what-if", view)}>
+          Try other weights
+        </Link>
+        <Link className="act" to={addressOf("/fits", view)}>
+          For my machine
+        </Link>
+      </p>
+    </>
   );
 }
 
 /** What the eye should not have to work out: the heat at the top. */
-function Remarks({ heading, ranked }: { heading: Heading; ranked: Entry[] }) {
+function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[]; view: View }) {
   const first = ranked.filter((e) => e.rank === 1);
-  if (first.length < 2) return null;
-  const apart = (first[0].overall ?? 0) - (first.at(-1)?.overall ?? 0);
+  const apart = (first[0]?.overall ?? 0) - (first.at(-1)?.overall ?? 0);
   return (
     <p className="mt-3 text-[13px] text-soft">
-      {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points apart, margin {rounded(heading.margin, 1)}.
+      {first.length > 1 && (
+        <>
+          {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points apart, margin {rounded(heading.margin, 1)}.{" "}
+        </>
+      )}
+      {ranked.length > 1 && !heading.orderedBy && (
+        <Link className="act" to={addressOf("/explain", view, { a: ranked[0].edition, b: ranked[1].edition })}>
+          Why {ranked[0].name.distribution} is ahead of {ranked[1].name.distribution === ranked[0].name.distribution ? said(ranked[1].name) : ranked[1].name.distribution}
+        </Link>
+      )}
     </p>
   );
 }
@@ -274,7 +187,7 @@ function Apart({ heading, provisional, barred, view }: { heading: Heading; provi
           <p className="py-1 text-[13px] text-soft">Less than {percent(heading.minCoverage)} of the checklist answered: too little for a rank. By score.</p>
           <ul>
             {provisional.map((e) => (
-              <li key={e.edition} className="flex justify-between gap-4 border-b border-rule py-1">
+              <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={view.carry} />
                 <span className="whitespace-nowrap">
                   {score(e.overall)} <span className="text-soft">· {percent(e.coverage)} answered · possible {score(e.low)}–{score(e.high)}</span>

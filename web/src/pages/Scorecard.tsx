@@ -67,6 +67,9 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
           onChange={(audience) => view.set({ audience })}
           options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
         />
+        <Link className="act ml-auto" to={addressOf("/explain", view, { a: card.edition, b: "" })}>
+          Against another
+        </Link>
         <Link className="act ml-auto" to={`/?${compare}`}>
           Choose others to compare with
         </Link>

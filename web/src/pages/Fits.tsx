@@ -1,0 +1,139 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { Link } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { Choice } from "../components/Choice";
+import { EditionLabel } from "../components/Edition";
+import { NumberField, TextField } from "../components/Fields";
+import { Frame } from "../components/Frame";
+import { Empty, Failure, Loading } from "../components/States";
+import { addressOf, useView, type View } from "../view";
+import { Narrow, Wide } from "./ranking/Rows";
+
+const numbers = ["memoryMiB", "diskGiB", "cores"] as const;
+const words = ["processor", "graphics", "machineArchitecture"] as const;
+
+/** What somebody has goes in; what would run on it, and how that ranks on the rig most like it, comes out. */
+export default function FitsPage() {
+  const view = useView();
+  const asked = [...numbers, ...words].some((n) => view.search.has(n));
+  const machine = {
+    ...Object.fromEntries(numbers.map((n) => [n, Number(view.search.get(n)) || undefined])),
+    ...Object.fromEntries(words.map((n) => [n, view.search.get(n) || undefined])),
+    virtual: view.search.get("virtual") === "true" || undefined,
+  };
+  const fits = useQuery({ queryKey: ["fits", view.query, machine], enabled: asked, queryFn: () => take(api.GET("/fits", { params: { query: { ...view.query, ...machine } } })), placeholderData: (old) => old });
+  return (
+    <Frame title="For my machine">
+      <h1>
+        For my machine {fits.data?.ranking.heading.audience && <em>for {fits.data.ranking.heading.audienceTitle || fits.data.ranking.heading.audience}</em>}
+      </h1>
+      <p className="text-[13px] text-soft">Say what it has; what you leave out rules nothing out. An edition fits where it has what the makers ask for, and what was measured in use.</p>
+      <Machine key={view.search.toString()} view={view} />
+      {!asked ? null : fits.isError ? <Failure error={fits.error} again={() => fits.refetch()} /> : !fits.data ? <Loading what="what fits" /> : <Answer data={fits.data} view={view} />}
+    </Frame>
+  );
+}
+
+function Machine({ view }: { view: View }) {
+  const number = (n: string) => (view.search.get(n) ? Number(view.search.get(n)) : undefined);
+  const [typed, setTyped] = useState({
+    memory: number("memoryMiB") === undefined ? undefined : number("memoryMiB")! / 1024,
+    disk: number("diskGiB"),
+    cores: number("cores"),
+    processor: view.search.get("processor") ?? "",
+    graphics: view.search.get("graphics") ?? "",
+    architecture: view.search.get("machineArchitecture") ?? "",
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const text = (x: number | undefined) => (x ? String(x) : "");
+    view.set({
+      memoryMiB: typed.memory ? String(Math.round(typed.memory * 1024)) : "",
+      diskGiB: text(typed.disk && Math.round(typed.disk)),
+      cores: text(typed.cores && Math.round(typed.cores)),
+      processor: typed.processor.trim(),
+      graphics: typed.graphics.trim(),
+      machineArchitecture: typed.architecture,
+    });
+  };
+  return (
+    <form onSubmit={submit} className="my-3 grid max-w-[960px] grid-cols-2 items-end gap-x-5 gap-y-3 md:grid-cols-6">
+      <NumberField label="Memory" hint="GiB" value={typed.memory} onChange={(memory) => setTyped({ ...typed, memory })} />
+      <NumberField label="Disk" hint="GiB" value={typed.disk} onChange={(disk) => setTyped({ ...typed, disk })} />
+      <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
+      <TextField label="Processor" hint="in words" value={typed.processor} onChange={(processor) => setTyped({ ...typed, processor })} />
+      <TextField label="Graphics" hint="in words" value={typed.graphics} onChange={(graphics) => setTyped({ ...typed, graphics })} />
+      <TextField label="Architecture" hint="such as amd64" value={typed.architecture} onChange={(architecture) => setTyped({ ...typed, architecture })} />
+      <button type="submit" className="main-act justify-self-start">
+        What fits
+      </button>
+    </form>
+  );
+}
+
+function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
+  const { ranking, nearest } = data;
+  const fit = data.fits.filter((f) => f.fits);
+  const apart = data.fits.filter((f) => !f.fits || f.tight);
+  return (
+    <>
+      <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+        <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...ranking.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+        <Choice
+          label="Releases"
+          value={view.search.get("newest") ?? ""}
+          onChange={(newest) => view.set({ newest })}
+          options={[
+            { value: "", label: "All" },
+            { value: "true", label: "Newest of each line" },
+          ]}
+        />
+      </div>
+      <h2 className="mt-5">
+        {fit.length} of {data.fits.length} editions fit
+      </h2>
+      {nearest && (
+        <p className="pb-2 text-[13px] text-soft">
+          Measures count on{" "}
+          <Link className="act" to={`/rigs/${nearest.rig}`}>
+            {nearest.rig}
+          </Link>{" "}
+          alone, the rig most like yours: {nearest.differs.length ? nearest.differs.join("; ") : "alike in all that you said"}. What is not measured counts from any rig.
+        </p>
+      )}
+      {fit.length === 0 ? (
+        <Empty>Nothing that was reviewed fits this machine. Below is why.</Empty>
+      ) : (
+        <>
+          <Wide heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
+          <Narrow heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
+          {ranking.ranking.length === 0 && <p className="text-soft">What fits has too few measures on this rig for a rank.</p>}
+          {ranking.provisional.length + ranking.barred.length > 0 && (
+            <p className="mt-2 text-[13px] text-soft">
+              Without a rank: {[...ranking.provisional, ...ranking.barred].map((e) => `${e.name.distribution} ${e.name.release} ${e.name.edition}`).join(", ")}.{" "}
+              <Link className="act" to={addressOf("/", view)}>
+                The ranking says why
+              </Link>
+            </p>
+          )}
+        </>
+      )}
+      {apart.length > 0 && (
+        <section className="mt-6">
+          <h2 className="border-b border-ink pb-1">What does not fit, or only just</h2>
+          <p className="py-1 text-[13px] text-soft">In alphabetical order.</p>
+          <ul>
+            {apart.map((f) => (
+              <li key={f.edition} className="grid gap-x-4 border-b border-rule py-1 md:grid-cols-[16rem_6rem_1fr]">
+                <span>{data.names[f.edition] ? <EditionLabel name={data.names[f.edition]} /> : f.edition}</span>
+                <span>{f.fits ? "only just" : "does not"}</span>
+                <span className="text-soft">{f.reasons.join("; ")}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </>
+  );
+}

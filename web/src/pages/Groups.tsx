@@ -1,0 +1,178 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas } from "../api";
+import { titleIn, useChecklist, type Checklist } from "../checklist";
+import { Choice } from "../components/Choice";
+import { EditionLabel } from "../components/Edition";
+import { SectionMark } from "../components/Figures";
+import { Frame } from "../components/Frame";
+import { Sideways } from "../components/Sideways";
+import { Empty, Failure, Loading } from "../components/States";
+import { figure, none, rounded } from "../numbers";
+import { useView } from "../view";
+import { useCatalogue, type Catalogue } from "./catalogue/data";
+import { plus } from "./Explain";
+
+const attributes = [
+  { value: "desktop", label: "desktop" },
+  { value: "base", label: "base" },
+  { value: "model", label: "release model" },
+  { value: "tier", label: "support tier" },
+  { value: "purpose", label: "purpose" },
+  { value: "profile", label: "install profile" },
+];
+
+const equals = [
+  { value: "release", label: "in the release" },
+  { value: "", label: "in every other attribute" },
+  { value: "desktop", label: "in the desktop" },
+  { value: "base", label: "in the base" },
+];
+
+function valuesOf(all: Catalogue, attribute: string): string[] {
+  const of: Record<string, (string | undefined)[]> = {
+    desktop: all.editions.map((e) => e.desktop),
+    base: all.distributions.flatMap((d) => d.family ?? []),
+    model: all.distributions.map((d) => d.model as string),
+    tier: all.releases.map((r) => r.tier as string),
+    purpose: all.editions.map((e) => e.purpose),
+    profile: all.editions.map((e) => e.profile),
+  };
+  return [...new Set((of[attribute] ?? []).filter((v): v is string => !!v))].sort();
+}
+
+/** One group of editions against another, over the pairs that are equal otherwise. */
+export default function GroupsPage() {
+  const view = useView();
+  const all = useCatalogue();
+  const attribute = view.search.get("by") || "desktop";
+  const values = all.data ? valuesOf(all.data, attribute) : [];
+  const a = view.search.get("a") || values[0] || "";
+  const b = view.search.get("b") || values.find((v) => v !== a) || "";
+  const equal = view.search.get("equal") ?? (attribute === "desktop" ? "release" : attribute === "base" ? "desktop" : "");
+  const groups = useQuery({
+    queryKey: ["groups", view.query, attribute, a, b, equal],
+    enabled: !!a && !!b,
+    queryFn: () => take(api.GET("/groups", { params: { query: { ...view.query, attribute, a, b, equal: equal ? [equal] : undefined } } })),
+    placeholderData: (old) => old,
+  });
+  const list = useChecklist(groups.data?.heading.checklist);
+  const options = values.map((v) => ({ value: v, label: v }));
+  return (
+    <Frame title="Groups">
+      <h1>
+        {a || "One group"} against {b || "another"} {groups.data?.heading.audience && <em>for {groups.data.heading.audienceTitle || groups.data.heading.audience}</em>}
+      </h1>
+      <p className="text-[13px] text-soft">Over all pairs of one edition each that are equal otherwise. An edition may stand in several pairs.</p>
+      {all.isError ? (
+        <Failure error={all.error} again={() => all.refetch()} />
+      ) : (
+        <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+          <Choice label="By" value={attribute} onChange={(by) => view.set({ by, a: "", b: "", equal: "" })} options={attributes} />
+          <Choice label="One" value={a} onChange={(v) => view.set({ a: v })} options={options.filter((o) => o.value !== b)} />
+          <Choice label="against" value={b} onChange={(v) => view.set({ b: v })} options={options.filter((o) => o.value !== a)} />
+          <Choice label="A pair is equal" value={equal} onChange={(e) => view.set({ equal: e })} options={equals.filter((e) => e.value !== attribute)} />
+          {groups.data && <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...groups.data.heading.audiences.map((x) => ({ value: x.key, label: x.title || x.key }))]} />}
+        </div>
+      )}
+      {groups.isError ? (
+        <Failure error={groups.error} again={() => groups.refetch()} />
+      ) : !groups.data || !list.data ? (
+        <Loading what="the pairs" />
+      ) : groups.data.groups.pairs.length === 0 ? (
+        <Empty>No two reviewed editions differ in this and are equal otherwise. Ask for less to be equal.</Empty>
+      ) : (
+        <Answer data={groups.data} list={list.data} />
+      )}
+    </Frame>
+  );
+}
+
+function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }) {
+  const { groups: g, names } = data;
+  const scored = list.sections.flatMap((s, i) => s.criteria.filter((c) => c.kind !== "fact").map((c) => ({ key: c.key, section: i })));
+  return (
+    <>
+      <p>
+        {g.a} is {g.overall.mean == null ? "not comparable" : `${rounded(Math.abs(g.overall.mean), 1)} points ${g.overall.mean >= 0 ? "ahead of" : "behind"} ${g.b} on average`}
+        {g.overall.spread != null && `, with a standard deviation of ${rounded(g.overall.spread, 1)}`} over {g.overall.pairs} {g.overall.pairs === 1 ? "pair" : "pairs"}: ahead in {g.overall.better}, behind in {g.overall.worse}.
+      </p>
+      <table className="ledger mt-3 max-w-[900px]">
+        <thead>
+          <tr>
+            <th className="margin">{g.a}</th>
+            <th>{g.b}</th>
+            <th className="num">Score apart</th>
+            <th className="num">Measures, times as good</th>
+          </tr>
+        </thead>
+        <tbody>
+          {g.pairs.map((p, i) => (
+            <tr key={p.a + p.b}>
+              <th scope="row" className="margin">
+                {names[p.a] ? <EditionLabel name={names[p.a]} /> : p.a}
+              </th>
+              <td>{names[p.b] ? <EditionLabel name={names[p.b]} /> : p.b}</td>
+              <td className="num font-semibold">{p.difference == null ? none : plus(p.difference)}</td>
+              <td className="num">{figure(g.measures[i]?.ratio)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h2 className="mt-6 mb-1">
+        {g.a} less {g.b}, in points
+      </h2>
+      <Sideways label="Differences">
+        <table className="ledger max-w-[900px]">
+          <thead>
+            <tr>
+              <th className="margin stay">Section or criterion</th>
+              <th className="num">Mean</th>
+              <th className="num">Standard deviation</th>
+              <th className="num">From</th>
+              <th className="num">to</th>
+              <th className="num">Pairs</th>
+              <th className="num">Ahead</th>
+              <th className="num">Behind</th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.sections.map((s, i) => [
+              <tr key={s.key} className="band">
+                <th scope="row" className="margin stay">
+                  <SectionMark index={i} />
+                  {s.title || s.key}
+                </th>
+                <Figures of={g.sections[i]} />
+              </tr>,
+              ...g.criteria
+                .filter((c) => c.pairs > 0 && scored.some((x) => x.key === c.key && x.section === i))
+                .map((c) => (
+                  <tr key={c.key}>
+                    <th scope="row" className="margin stay">
+                      {titleIn(list, c.key!)}
+                    </th>
+                    <Figures of={c} />
+                  </tr>
+                )),
+            ])}
+          </tbody>
+        </table>
+      </Sideways>
+    </>
+  );
+}
+
+function Figures({ of: d }: { of: Schemas["Differences"] }) {
+  const points = (x: number | null | undefined) => (x == null ? none : plus(x));
+  return (
+    <>
+      <td className="num font-semibold">{points(d.mean)}</td>
+      <td className="num">{d.spread == null ? none : rounded(d.spread, 1)}</td>
+      <td className="num">{points(d.least)}</td>
+      <td className="num">{points(d.most)}</td>
+      <td className="num">{d.pairs}</td>
+      <td className="num">{d.better}</td>
+      <td className="num">{d.worse}</td>
+    </>
+  );
+}

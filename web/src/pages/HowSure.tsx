@@ -1,0 +1,145 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { titleIn, useChecklist, type Checklist } from "../checklist";
+import { Choice } from "../components/Choice";
+import { EditionLink, said } from "../components/Edition";
+import { SectionMark } from "../components/Figures";
+import { Frame } from "../components/Frame";
+import { Sideways } from "../components/Sideways";
+import { Empty, Failure, Loading } from "../components/States";
+import { rounded } from "../numbers";
+import { addressOf, useView, type View } from "../view";
+import { Strip } from "./sure/Strip";
+
+const shakes = [
+  { value: "", label: "weights" },
+  { value: "readings", label: "readings" },
+  { value: "both", label: "weights and readings" },
+];
+
+/** How often the order holds, and what would turn it. */
+export default function HowSurePage() {
+  const view = useView();
+  const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
+  const steady = useQuery({ queryKey: ["steadiness", view.query, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.query, shake } } })), placeholderData: (old) => old });
+  const tipping = useQuery({ queryKey: ["tipping", view.query], queryFn: () => take(api.GET("/tipping", { params: { query: view.query } })), placeholderData: (old) => old });
+  const list = useChecklist(steady.data?.heading.checklist);
+  const heading = steady.data?.heading;
+  return (
+    <Frame title="How sure">
+      <h1>How sure is the order {heading?.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
+      {steady.isError ? (
+        <Failure error={steady.error} again={() => steady.refetch()} />
+      ) : !steady.data || !heading ? (
+        <Loading what="ten thousand other rankings" />
+      ) : (
+        <>
+          <p className="text-[13px] text-soft">
+            {heading.title}, {heading.checklist}
+            {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked {steady.data.steadiness.draws.toLocaleString("en-GB")} times, each time under other {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
+          </p>
+          <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+            <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+            <Choice label="Shaken" value={shake ?? ""} onChange={(s) => view.set({ shake: s })} options={shakes} />
+            <Choice
+              label="Releases"
+              value={view.search.get("newest") ?? ""}
+              onChange={(newest) => view.set({ newest })}
+              options={[
+                { value: "", label: "All" },
+                { value: "true", label: "Newest of each line" },
+              ]}
+            />
+            <Link className="act" to={addressOf("/", view)}>
+              The ranking
+            </Link>
+            <Link className="act" to={addressOf("/what-if", view)}>
+              Try other weights
+            </Link>
+          </div>
+          {steady.data.steadiness.editions.length === 0 ? <Empty>Nobody is ranked here, so there is no order to be sure of.</Empty> : <Strip data={steady.data} view={view} />}
+          {tipping.isError ? (
+            <p className="mt-6 text-soft">What would turn it: {tipping.error.message}</p>
+          ) : tipping.data && list.data && tipping.data.tipping.leader ? (
+            <Turns data={tipping.data} list={list.data} view={view} />
+          ) : null}
+        </>
+      )}
+    </Frame>
+  );
+}
+
+/** What would turn the lead: weight by weight, in words and figures. */
+function Turns({ data, list, view }: { data: Schemas["TippingView"]; list: Checklist; view: View }) {
+  const { tipping, names } = data;
+  const leader = names[tipping.leader];
+  const turning = tipping.criteria.filter((t) => t.up || t.down);
+  const name = (e: string) => (names[e] ? said(names[e]) : e);
+  const rows = (points: Schemas["TipPoint"][], mark: boolean) =>
+    points.map((t, i) => (
+      <tr key={t.key}>
+        <th scope="row" className="margin">
+          {mark && <SectionMark index={i} />}
+          {mark ? list.sections.find((s) => s.key === t.key)?.title || t.key : titleIn(list, t.key)}
+        </th>
+        <td className="num">{rounded(100 * t.share, 1)} %</td>
+        <Turn tip={t.down} word="at most" name={name} />
+        <Turn tip={t.up} word="at least" name={name} />
+      </tr>
+    ));
+  const head = (what: string) => (
+    <thead>
+      <tr>
+        <th className="margin">{what}</th>
+        <th className="num">Share now</th>
+        <th>Another leads below</th>
+        <th>Another leads above</th>
+      </tr>
+    </thead>
+  );
+  return (
+    <section className="mt-8">
+      <h2>What would turn it</h2>
+      <p className="pb-1 text-[13px] text-soft">
+        {leader && (
+          <>
+            <EditionLink edition={tipping.leader} name={leader} search={view.carry} /> has the highest score.
+          </>
+        )}{" "}
+        One share moves at a time, the others keep their proportions.
+      </p>
+      <Sideways label="Sections that would turn the lead">
+        <table className="ledger max-w-[900px]">
+          {head("Section")}
+          <tbody>{rows(tipping.sections, true)}</tbody>
+        </table>
+      </Sideways>
+      <details className="mt-4">
+        <summary className="cursor-pointer font-serif text-[18px] font-semibold">
+          {turning.length} of {tipping.criteria.length} criteria would turn it within their section
+        </summary>
+        <Sideways label="Criteria that would turn the lead">
+          <table className="ledger mt-2 max-w-[900px]">
+            {head("Criterion, share of its section")}
+            <tbody>{rows(turning, false)}</tbody>
+          </table>
+        </Sideways>
+      </details>
+    </section>
+  );
+}
+
+function Turn({ tip, word, name }: { tip?: Schemas["Tip"] | null; word: string; name: (e: string) => string }) {
+  return (
+    <td className={tip ? "" : "text-soft"}>
+      {tip ? (
+        <>
+          {name(tip.leader)}, at {word} <strong className="font-semibold">{rounded(100 * tip.share, 1)} %</strong>
+        </>
+      ) : (
+        "nobody, at any share"
+      )}
+    </td>
+  );
+}

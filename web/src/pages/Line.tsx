@@ -1,0 +1,130 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { useChecklist } from "../checklist";
+import { Choice } from "../components/Choice";
+import { EditionLink } from "../components/Edition";
+import { Frame } from "../components/Frame";
+import { Sideways } from "../components/Sideways";
+import { Failure, Loading } from "../components/States";
+import { day, score } from "../numbers";
+import { addressOf, useView, type View } from "../view";
+import { Course } from "./line/Course";
+import { Succession } from "./line/Succession";
+
+/** An edition line: its score over the releases, and what became of it from each to the next. */
+export default function LinePage() {
+  const { distribution = "", line = "" } = useParams();
+  const view = useView();
+  const history = useQuery({
+    queryKey: ["line", distribution, line, view.query],
+    queryFn: () => take(api.GET("/lines/{distribution}/{line}", { params: { path: { distribution, line }, query: { audience: view.query.audience, checklist: view.query.checklist, at: view.query.at } } })),
+    placeholderData: (old) => old,
+  });
+  const list = useChecklist(history.data?.checklist);
+  return (
+    <Frame title={`${distribution}/${line}`}>
+      {history.isError ? (
+        <Failure error={history.error} again={() => history.refetch()} />
+      ) : !history.data || !list.data ? (
+        <Loading what="the line" />
+      ) : (
+        <>
+          <h1>
+            {Object.values(history.data.names)[0]?.distribution ?? distribution}, the {line} line {view.audience && <em>for {list.data.audiences?.find((a) => a.key === view.audience)?.title || view.audience}</em>}
+          </h1>
+          <p className="text-[13px] text-soft">
+            {history.data.points.length} releases reviewed, oldest first · common ground: what the release's checklist and {history.data.checklist} ask and score alike
+          </p>
+          <div className="my-3 flex flex-wrap items-baseline gap-x-6 text-[13px]">
+            <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...(list.data.audiences ?? []).map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+            <Link className="act" to="/lines">
+              All lines
+            </Link>
+          </div>
+          <Course data={history.data} />
+          <Table data={history.data} view={view} />
+          {[...history.data.successions].reverse().map((s) => (
+            <Succession key={s.newer.edition} data={s} names={history.data.names} list={list.data} view={view} />
+          ))}
+        </>
+      )}
+    </Frame>
+  );
+}
+
+function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
+  return (
+    <Sideways label="Releases of the line">
+      <table className="ledger mt-3 max-w-[900px]">
+        <thead>
+          <tr>
+            <th className="margin stay">Release</th>
+            <th>Out since</th>
+            <th>Checklist</th>
+            <th className="num">Score on it</th>
+            <th className="num">On common ground</th>
+            <th className="num">Criteria in common</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.points.map((p) => (
+            <tr key={p.edition}>
+              <th scope="row" className="margin stay">
+                {data.names[p.edition] ? <EditionLink edition={p.edition} name={data.names[p.edition]} search={p.checklist === data.checklist ? view.carry : `?checklist=${encodeURIComponent(p.checklist)}`} /> : p.edition}
+              </th>
+              <td>{day(p.date)}</td>
+              <td>{p.checklist}</td>
+              <td className="num">{score(p.overall)}</td>
+              <td className="num font-semibold">{score(p.ground)}</td>
+              <td className="num">{p.common}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Sideways>
+  );
+}
+
+/** All lines with anything reviewed. */
+export function LinesPage() {
+  const lines = useQuery({ queryKey: ["lines"], queryFn: () => take(api.GET("/lines")) });
+  const view = useView();
+  return (
+    <Frame title="Edition lines">
+      <h1>Edition lines</h1>
+      <p className="text-[13px] text-soft">The same edition through successive releases. In alphabetical order, which is no ranking.</p>
+      {lines.isError ? (
+        <Failure error={lines.error} again={() => lines.refetch()} />
+      ) : !lines.data ? (
+        <Loading what="the lines" />
+      ) : (
+        <table className="ledger mt-3 max-w-[760px]">
+          <thead>
+            <tr>
+              <th className="margin">Line</th>
+              <th>Releases reviewed</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.data.lines.map((l) => (
+              <tr key={`${l.distribution}/${l.line}`}>
+                <th scope="row" className="margin">
+                  <Link className="hover:underline" to={addressOf(`/lines/${l.distribution}/${l.line}`, view)}>
+                    <span className="font-serif font-semibold">{l.name}</span> {l.line}
+                  </Link>
+                </th>
+                <td>
+                  {l.releases
+                    .filter((r) => r.checklists.length)
+                    .map((r) => r.release)
+                    .join(" → ")}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Frame>
+  );
+}

@@ -1,0 +1,136 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Link } from "react-router";
+import { api, take, type Schemas } from "../api";
+import { titleOf, useChecklist, type Checklist } from "../checklist";
+import { Choice } from "../components/Choice";
+import { said } from "../components/Edition";
+import { hue } from "../components/Figures";
+import { Frame, useRoles } from "../components/Frame";
+import { Failure, Loading } from "../components/States";
+import { addressOf, useView, type View } from "../view";
+import { Keep } from "./whatif/Keep";
+import { useLatest } from "./whatif/latest";
+import { Standings } from "./whatif/Standings";
+import { Weight } from "./whatif/Weight";
+import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./whatif/weights";
+
+/** Weights are moved, and the ranking follows. */
+export default function WhatIfPage() {
+  const view = useView();
+  const plain = { ...view.query, sectionWeight: undefined, criterionWeight: undefined };
+  const start = useQuery({ queryKey: ["ranking", plain], queryFn: () => take(api.GET("/ranking", { params: { query: plain } })) });
+  const list = useChecklist(start.data?.heading.checklist);
+  return (
+    <Frame title="What if">
+      {start.isError ? (
+        <Failure error={start.error} again={() => start.refetch()} />
+      ) : list.isError ? (
+        <Failure error={list.error} again={() => list.refetch()} />
+      ) : !start.data || !list.data ? (
+        <Loading what="the weights" />
+      ) : (
+        <Bench key={`${start.data.heading.checklist} ${view.audience}`} start={start.data} list={list.data} view={view} />
+      )}
+    </Frame>
+  );
+}
+
+function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checklist; view: View }) {
+  const audience = list.audiences?.find((a) => a.key === view.audience);
+  const own = parsedPairs([...view.search.getAll("sectionWeight"), ...view.search.getAll("criterionWeight")]);
+  const [sections, setSections] = useState<Shares>(() => sectionShares(list, audience, own));
+  // Of criteria, only the sections whose weights were touched are in the address.
+  const [criteria, setCriteria] = useState<Record<string, Shares>>(() =>
+    Object.fromEntries(list.sections.filter((s) => s.criteria.some((c) => own.has(c.key))).map((s) => [s.key, criterionShares(s, audience, own)])),
+  );
+  const lead = useRoles().includes("lead");
+  const [opened, setOpened] = useState("");
+  const [touched, setTouched] = useState(own.size > 0);
+  const weights = touched ? { sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) } : {};
+  const question = { ...view.query, sectionWeight: undefined, criterionWeight: undefined, ...weights };
+  const { answer, error } = useLatest(question, (query) => take(api.GET("/ranking", { params: { query } })));
+  const tips = useLatest(question, (query) => take(api.GET("/tipping", { params: { query } })));
+  const shown = answer?.data ?? start;
+  const before = useMemo(() => new Map(start.ranking.map((e) => [e.edition, e.rank])), [start]);
+  const names = new Map([...shown.ranking, ...start.ranking].map((e) => [e.edition, e.name]));
+  const leads = (edition: string) => {
+    const n = names.get(edition);
+    return n ? (shown.ranking.filter((e) => e.name.distribution === n.distribution).length > 1 ? said(n) : n.distribution) : edition;
+  };
+  const tipOf = (key: string, of: "sections" | "criteria") => tips.answer?.data.tipping[of].find((t) => t.key === key);
+  const keep = () => {
+    setTouched(true);
+    view.set({ sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }, true);
+  };
+  const moveSection = (key: string, to: number) => {
+    setTouched(true);
+    setSections(moved(sections, key, to));
+  };
+  const moveCriterion = (section: Checklist["sections"][number], key: string, to: number) => {
+    setTouched(true);
+    const shares = criteria[section.key] ?? criterionShares(section, audience, own);
+    setCriteria({ ...criteria, [section.key]: moved(shares, key, to) });
+  };
+  const again = () => {
+    const none = new Map<string, number>();
+    setSections(sectionShares(list, audience, none));
+    setCriteria({});
+    setTouched(false);
+    view.set({ sectionWeight: "", criterionWeight: "" }, true);
+  };
+  return (
+    <>
+      <h1>
+        What if the weights were others {view.audience && <em>than for {start.heading.audienceTitle || view.audience}</em>}
+      </h1>
+      <p className="text-[13px] text-soft">
+        {start.heading.title}, {start.heading.checklist} · move a weight; the others keep their proportions. A red mark says where another edition takes the lead. The address holds what you see and can be sent.
+      </p>
+      <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
+        <Choice
+          label="Begin with"
+          value={view.audience}
+          onChange={(a) => view.set({ audience: a, sectionWeight: "", criterionWeight: "" })}
+          options={[{ value: "", label: "Everybody (default)" }, ...start.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
+        />
+        <button type="button" className="act" disabled={!touched} onClick={again}>
+          Back to where it began
+        </button>
+        <Link className="act" to={addressOf("/", view)}>
+          As a whole ranking
+        </Link>
+        <Link className="act" to={addressOf("/how-sure", view)}>
+          How sure is it?
+        </Link>
+      </div>
+      {error && <Failure error={error} again={again} />}
+      <div className="grid gap-8 md:grid-cols-[380px_1fr]">
+        <div>
+          {list.sections.map((s, i) => {
+            const inside = criteria[s.key] ?? criterionShares(s, audience, own);
+            return (
+              <section key={s.key} className="border-b border-rule py-1">
+                <Weight label={titleOf(s)} share={sections[s.key]} hue={hue(i)} tips={tipOf(s.key, "sections")} leads={leads} onChange={(to) => moveSection(s.key, to)} onDone={keep} />
+                <button type="button" className="act text-[13px]" aria-expanded={opened === s.key} onClick={() => setOpened(opened === s.key ? "" : s.key)}>
+                  {opened === s.key ? "Close" : "Its criteria"}
+                </button>
+                {opened === s.key && (
+                  <div className="pb-2 pl-4">
+                    {s.criteria
+                      .filter((c) => c.kind !== "fact")
+                      .map((c) => (
+                        <Weight key={c.key} label={titleOf(c)} share={inside[c.key]} hue={hue(i)} tips={tipOf(c.key, "criteria")} leads={leads} onChange={(to) => moveCriterion(s, c.key, to)} onDone={keep} />
+                      ))}
+                  </div>
+                )}
+              </section>
+            );
+          })}
+          {lead && touched && <Keep list={list} sections={sections} criteria={criteria} />}
+        </div>
+        <Standings data={shown} before={before} search={view.carry} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,90 @@
+import type { Schemas } from "../../api";
+import { titleIn, type Checklist } from "../../checklist";
+import { figure, signed } from "../../numbers";
+import { nameIn, type Data } from "./Table";
+
+type Row = Schemas["ComparisonRow"];
+
+/** Measures as ratios to the baseline, turned so that to the right is better, with the spread of runs. */
+export function Ratios({ data, list }: { data: Data; list: Checklist }) {
+  const rows = data.rows.filter((r) => r.value != null && r.value > 0 && r.baselineValue != null && r.baselineValue > 0);
+  if (rows.length === 0) return null;
+  const lower = (r: Row) => list.sections.flatMap((s) => s.criteria).find((c) => c.key === r.criterion)?.better === "lower";
+  const turned = (r: Row, x: number) => (lower(r) ? r.baselineValue! / x : x / r.baselineValue!);
+  const furthest = Math.max(1.25, ...rows.map((r) => Math.max(turned(r, r.value!), 1 / turned(r, r.value!))));
+  const reach = Math.log(Math.min(furthest * 1.1, 8));
+  const at = (ratio: number) => Math.min(Math.max(50 + (50 * Math.log(ratio)) / reach, 0), 100);
+  const marks = [0.25, 0.5, 0.8, 1, 1.25, 2, 4].filter((m) => Math.abs(Math.log(m)) <= reach);
+  const editions = [...new Set(rows.map((r) => r.edition))];
+  return (
+    <section className="mt-8">
+      <h2>Measures as ratios to {baselineText(data)}</h2>
+      <p className="text-[13px] text-soft">To the right is better, whatever the unit. A dot: the value; the bar through it: from the least to the greatest run. Grey: too close to call. Each figure stands in the table above.</p>
+      <div className="mt-2 grid gap-x-10 gap-y-6 lg:grid-cols-2">
+        {editions.map((edition) => {
+          const mean = data.geometricMeans.find((m) => m.edition === edition);
+          return (
+            <figure key={edition}>
+              <figcaption className="border-b border-ink font-serif font-semibold">
+                {nameIn(data, edition)}
+                {mean?.ratio != null && (
+                  <span className="font-sans text-[13px] font-normal text-soft">
+                    {" "}
+                    · {figure(mean.ratio)} times as good in one figure, the geometric mean over {mean.over}
+                  </span>
+                )}
+              </figcaption>
+              <div className="relative grid grid-cols-[minmax(8rem,12rem)_1fr] gap-x-3 pt-1 text-[12px]">
+                {rows
+                  .filter((r) => r.edition === edition)
+                  .map((r) => (
+                    <Line key={r.criterion + r.rig} row={r} title={titleIn(list, r.criterion)} at={at} turned={(x) => turned(r, x)} marks={marks} />
+                  ))}
+                <span className="relative col-start-2 block h-4 text-[11px] text-soft" aria-hidden="true">
+                  {marks.map((m) => (
+                    <span key={m} className="absolute -translate-x-1/2" style={{ left: `${at(m)}%` }}>
+                      {m === 1 ? "1" : `×${m}`}
+                    </span>
+                  ))}
+                </span>
+              </div>
+            </figure>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
+function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; at: (x: number) => number; turned: (x: number) => number; marks: number[] }) {
+  const close = r.verdict === "too close";
+  const ends = r.runs ? [at(turned(r.runs.least)), at(turned(r.runs.most))].sort((a, b) => a - b) : undefined;
+  const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${close ? "too close to call" : r.verdict}, ${signed(r.percent)} %`;
+  return (
+    <div className="col-span-2 grid grid-cols-subgrid items-center" title={words}>
+      <span className="truncate">
+        {title} <span className="text-soft">{r.rig}</span>
+      </span>
+      <span className="relative block h-[18px]" role="img" aria-label={words}>
+        {marks.map((m) => (
+          <span key={m} className="absolute top-0 bottom-0 block border-l" style={{ left: `${at(m)}%`, borderColor: m === 1 ? "var(--ink)" : "var(--rule)" }} />
+        ))}
+        {ends && <span className="absolute top-[7px] block h-[4px] bg-accent/60" style={{ left: `${ends[0]}%`, width: `${Math.max(ends[1] - ends[0], 0.5)}%` }} />}
+        <span className={`absolute top-[4px] -ml-[5px] block h-[10px] w-[10px] rounded-full border ${close ? "border-soft bg-wash" : "border-ink bg-ink"}`} style={{ left: `${at(turned(r.value!))}%` }} />
+      </span>
+    </div>
+  );
+}
+
+/** What differences are taken from, in words. */
+export function baselineText(data: Data): string {
+  switch (data.baseline) {
+    case "previous":
+      return "the release before";
+    case "based-on":
+      return "the release it is based on";
+    case "record":
+      return "the record";
+  }
+  return nameIn(data, data.baseline);
+}

@@ -1,0 +1,198 @@
+import type { Schemas } from "../../api";
+import { direction, titleOf, type Checklist, type Criterion } from "../../checklist";
+import { EditionLink, said } from "../../components/Edition";
+import { EditionMark, SectionMark } from "../../components/Figures";
+import { Sideways } from "../../components/Sideways";
+import { figure, none, percent, score, signed } from "../../numbers";
+import type { View } from "../../view";
+
+export type Data = Schemas["Comparison"];
+
+/** What of the table is shown. */
+export type Show = "" | "differences" | "close";
+
+/** The table, section by section: values by rig, differences from the baseline, winners. */
+export function Table({ data, list, view, show }: { data: Data; list: Checklist; view: View; show: Show }) {
+  return (
+    <Sideways label="Comparison">
+      <table className="ledger">
+        <Columns data={data} view={view} />
+        <tbody>
+          {show === "" && <Scores data={data} />}
+          {list.sections.map((s, i) => (
+            <SectionRows key={s.key} section={s} index={i} data={data} show={show} />
+          ))}
+        </tbody>
+      </table>
+    </Sideways>
+  );
+}
+
+function Columns({ data, view }: { data: Data; view: View }) {
+  return (
+    <thead>
+      <tr>
+        <th className="margin stay">Criterion</th>
+        {data.editions.map((e, i) => (
+          <th key={e.scorecard.edition} className="num min-w-[150px] text-ink!">
+            <EditionMark index={i} />
+            <EditionLink edition={e.scorecard.edition} name={e.name} search={view.carry} />
+            {e.scorecard.edition === data.baseline ? <span className="block text-[12px] font-normal text-soft">baseline</span> : data.against[e.scorecard.edition] && data.against[e.scorecard.edition] !== data.baseline ? <span className="block text-[12px] font-normal text-soft">against {nameIn(data, data.against[e.scorecard.edition])}</span> : null}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
+const best = (values: (number | null | undefined)[]) => {
+  const there = values.filter((v) => v != null);
+  const top = Math.max(...there);
+  return there.length > 1 && there.some((v) => v < top - 1e-9) ? top : NaN;
+};
+
+/** A value with the mark of the row's winner, which is told by shape and word. */
+function Cell({ text, wins, children }: { text: string; wins: boolean; children?: React.ReactNode }) {
+  return (
+    <td className="num">
+      {wins && (
+        <span title="best of the row" className="mr-1 text-[11px]">
+          <span aria-hidden="true">◆</span>
+          <span className="sr-only">best</span>
+        </span>
+      )}
+      <span className={wins ? "font-semibold" : ""}>{text}</span>
+      {children}
+    </td>
+  );
+}
+
+function Scores({ data }: { data: Data }) {
+  const overall = data.editions.map((e) => e.scorecard.overall);
+  return (
+    <>
+      <tr>
+        <th scope="row" className="margin stay font-medium!">
+          Score
+        </th>
+        {data.editions.map((e) => (
+          <Cell key={e.scorecard.edition} text={score(e.scorecard.overall)} wins={e.scorecard.overall === best(overall)}>
+            <span className="block text-[12px] text-soft">{e.rank ? `rank ${e.rank}` : e.scorecard.barred.length ? "barred" : "provisional"}</span>
+          </Cell>
+        ))}
+      </tr>
+      <tr>
+        <th scope="row" className="margin stay">
+          Coverage
+        </th>
+        {data.editions.map((e) => (
+          <td key={e.scorecard.edition} className="num">
+            {percent(e.scorecard.coverage)}
+          </td>
+        ))}
+      </tr>
+    </>
+  );
+}
+
+function SectionRows({ section, index, data, show }: { section: Checklist["sections"][number]; index: number; data: Data; show: Show }) {
+  const rows = new Map(data.criteria.map((c) => [c.criterion, c]));
+  const shown = section.criteria.filter((c) => {
+    const r = rows.get(c.key);
+    return c.kind !== "fact" && r && (show === "" || (show === "differences" ? r.differs : r.close));
+  });
+  const scores = data.editions.map((e) => e.scorecard.sections[index]?.score);
+  return (
+    <>
+      <tr className="band">
+        <th scope="row" className="margin stay">
+          <SectionMark index={index} />
+          {titleOf(section)}
+        </th>
+        {data.editions.map((e, n) => (
+          <Cell key={e.scorecard.edition} text={score(scores[n])} wins={scores[n] === best(scores)} />
+        ))}
+      </tr>
+      {shown.length === 0 && (
+        <tr>
+          <td className="margin stay text-[13px] text-soft italic" colSpan={data.editions.length + 1}>
+            {show === "close" ? "nothing here is too close to call" : "nothing here differs"}
+          </td>
+        </tr>
+      )}
+      {shown.map((c) => (c.kind === "measure" ? <MeasureRows key={c.key} criterion={c} data={data} /> : <PointsRow key={c.key} criterion={c} data={data} row={rows.get(c.key)} />))}
+    </>
+  );
+}
+
+/** How a cell stands to its baseline, in words. */
+function Verdict({ verdict }: { verdict?: Schemas["CriterionCell"]["verdict"] }) {
+  return verdict ? <span className="block text-[12px] text-soft">{verdict === "too close" ? "too close to call" : verdict}</span> : null;
+}
+
+/** An edition by name, wherever the comparison speaks of it. */
+export const nameIn = (data: Data, edition: string) => (data.names[edition] ? said(data.names[edition]) : edition);
+
+const cellOf = (e: Data["editions"][number], key: string) => e.scorecard.criteria.find((x) => x.key === key);
+
+function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Data; row?: Schemas["CriterionRow"] }) {
+  const points = data.editions.map((e) => cellOf(e, c.key)?.points);
+  return (
+    <tr>
+      <th scope="row" className="margin stay max-md:max-w-[140px]" title={c.guidance}>
+        {titleOf(c)} <span className="text-[12px] text-soft">points</span>
+      </th>
+      {data.editions.map((e, i) => {
+        const cell = cellOf(e, c.key);
+        return points[i] != null ? (
+          <Cell key={e.scorecard.edition} text={score(points[i])} wins={points[i] === best(points)}>
+            <Verdict verdict={row?.cells.find((x) => x.edition === e.scorecard.edition)?.verdict} />
+          </Cell>
+        ) : (
+          <td key={e.scorecard.edition} className="num text-soft italic" title={cell?.reason}>
+            {cell?.state.replace("-", " ") ?? none}
+          </td>
+        );
+      })}
+    </tr>
+  );
+}
+
+/** A measure: a row for each rig that any of them was measured on. */
+function MeasureRows({ criterion: c, data }: { criterion: Criterion; data: Data }) {
+  const rigs = [...new Set(data.editions.flatMap((e) => (cellOf(e, c.key)?.rigs ?? []).map((r) => r.rig)))].sort();
+  return rigs.map((rig) => {
+    const values = data.editions.map((e) => cellOf(e, c.key)?.rigs?.find((r) => r.rig === rig)?.value);
+    const turned = values.map((v) => (v == null ? null : c.better === "lower" ? -v : v));
+    const winner = best(turned);
+    const rows = data.rows.filter((r) => r.criterion === c.key && r.rig === rig);
+    return (
+      <tr key={rig}>
+        <th scope="row" className="margin stay max-md:max-w-[140px]" title={c.guidance}>
+          {titleOf(c)} <span className="text-[12px] text-soft">{[c.unit, rig, direction(c)].filter(Boolean).join(" · ")}</span>
+        </th>
+        {data.editions.map((e, i) => {
+          const row = rows.find((r) => r.edition === e.scorecard.edition);
+          if (row?.verdict === "not comparable")
+            return (
+              <td key={e.scorecard.edition} className="num text-[12px] text-soft">
+                not comparable
+                <span className="block">{row.reason}</span>
+              </td>
+            );
+          const close = rows.some((r) => r.verdict === "too close" && (r.edition === e.scorecard.edition || e.scorecard.edition === data.baseline));
+          return (
+            <Cell key={e.scorecard.edition} text={figure(values[i])} wins={turned[i] === winner && !close}>
+              {row && (
+                <span className="block text-[12px] text-soft">
+                  {row.verdict === "too close" ? `too close to call (${signed(row.percent)} %)` : `${signed(row.percent)} % ${row.verdict}`}
+                </span>
+              )}
+            </Cell>
+          );
+        })}
+      </tr>
+    );
+  });
+}
+

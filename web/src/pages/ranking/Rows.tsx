@@ -1,0 +1,191 @@
+import { ChevronDown, ChevronRight } from "lucide-react";
+import { useState } from "react";
+import type { Schemas } from "../../api";
+import { EditionLink, said } from "../../components/Edition";
+import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
+import { percent, score } from "../../numbers";
+import type { View } from "../../view";
+
+export type Entry = Schemas["RankingEntry"];
+export type Heading = Schemas["Heading"];
+
+export const mostCompared = 12;
+
+/** Where an entry stands within its dead heat. */
+export function heat(entries: Entry[], i: number): "first" | "middle" | "last" | undefined {
+  const here = entries[i];
+  if (!here.deadHeat) return undefined;
+  const joins = (j: number) => entries[j]?.deadHeat && entries[j].rank === here.rank;
+  if (joins(i - 1) && joins(i + 1)) return "middle";
+  return joins(i + 1) ? "first" : joins(i - 1) ? "last" : undefined;
+}
+
+function Pick({ entry, view }: { entry: Entry; view: View }) {
+  const picked = view.search.getAll("edition");
+  const on = picked.includes(entry.edition);
+  return (
+    <input
+      type="checkbox"
+      aria-label={`Compare ${said(entry.name)}`}
+      checked={on}
+      disabled={!on && picked.length >= mostCompared}
+      onChange={() => view.set({ edition: on ? picked.filter((e) => e !== entry.edition) : [...picked, entry.edition] })}
+      className="h-3.5 w-3.5 align-[-2px] accent-(--accent)"
+    />
+  );
+}
+
+/** The ranks that an edition keeps to when the weights are shaken. */
+export const ranksText = (e: Entry) => (!e.rankLow ? "" : e.rankLow === e.rankHigh ? `${e.rankLow}` : `${e.rankLow}–${e.rankHigh}`);
+
+/** Places gained or lost, in words for who does not see the arrow. */
+export function Gained({ entry: e }: { entry: Entry }) {
+  if (e.gained == null) return <span className="text-[12px] text-soft">new</span>;
+  if (e.gained === 0) return <span className="text-[12px] text-soft">same</span>;
+  const up = e.gained > 0;
+  return (
+    <span className="text-[12px]" title={`was ${e.was}`}>
+      <span aria-hidden="true">{up ? "▲" : "▽"}</span> <span className="sr-only">{up ? "gained" : "lost"}</span>
+      {Math.abs(e.gained)}
+    </span>
+  );
+}
+
+export function Wide({ heading, entries, view, gains }: { heading: Heading; entries: Entry[]; view: View; gains: boolean }) {
+  const picked = view.search.getAll("edition");
+  return (
+    <table className="ledger max-md:hidden">
+      <thead>
+        <tr>
+          <th className="w-8">
+            <span className="sr-only">Compare</span>
+          </th>
+          <th className="margin num w-[64px]">Rank</th>
+          <th className="num w-[52px]" title="where it stays in 90 % of 2,000 draws of other weights">
+            Range
+          </th>
+          {gains && <th className="num w-[52px]">Places</th>}
+          <th className="pl-5!">Edition</th>
+          <th className="num">Score</th>
+          <th className="w-[170px]">
+            <DotScale />
+          </th>
+          {heading.sections.map((s, i) => (
+            <th key={s.key} className="num w-[98px]">
+              <span className="whitespace-nowrap">
+                <SectionMark index={i} />
+                {s.title}
+              </span>
+              <span className="block text-[12px] font-normal">{percent(s.share)}</span>
+            </th>
+          ))}
+          <th className="num" title="share of the weight that has been answered">
+            Coverage
+          </th>
+          <th className="num" title="how much of the score rests on anything but grades">
+            Measured
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {entries.map((e, i) => (
+          <tr key={e.edition} data-chosen={picked.includes(e.edition)}>
+            <td>
+              <Pick entry={e} view={view} />
+            </td>
+            <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
+              {heat(entries, i) === "middle" || heat(entries, i) === "last" ? <span className="sr-only">{e.rank}</span> : e.rank}
+            </td>
+            <td className="num text-[13px] text-soft">{ranksText(e)}</td>
+            {gains && (
+              <td className="num">
+                <Gained entry={e} />
+              </td>
+            )}
+            <td className="pl-5! whitespace-nowrap">
+              <EditionLink edition={e.edition} name={e.name} search={view.carry} />
+              <Flags entry={e} />
+            </td>
+            <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
+            <td title={e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined}>
+              <ScoreDot value={e.overall} low={e.low} high={e.high} />
+            </td>
+            {e.sections.map((s, n) => (
+              <td key={s.key} className="num">
+                <SectionBar value={s.score} index={n} />
+              </td>
+            ))}
+            <td className="num">{percent(e.coverage)}</td>
+            <td className="num text-soft">{percent(e.measuredShare)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const flagsOf = (e: Entry) =>
+  [
+    e.preRelease && "pre-release",
+    e.alone && "accepted by its only reviewer",
+    e.rigsDiffer && "rigs differ",
+    e.unsteady?.length && `unsteady: ${e.unsteady.join(", ")}`,
+    e.gatesOpen.length > 0 && `gate open: ${e.gatesOpen.join(", ")}`,
+    e.decidedBy && `by ${e.decidedBy}`,
+  ].filter(Boolean);
+
+function Flags({ entry }: { entry: Entry }) {
+  const flags = flagsOf(entry);
+  return flags.length ? (
+    <span className="ml-2 inline-block max-w-[13rem] truncate align-bottom text-[12px] text-soft" title={flags.join(" · ")}>
+      · {flags.join(" · ")}
+    </span>
+  ) : null;
+}
+
+export function Narrow({ heading, entries, view, gains }: { heading: Heading; entries: Entry[]; view: View; gains: boolean }) {
+  const [open, setOpen] = useState("");
+  return (
+    <ol className="border-t border-ink md:hidden">
+      {entries.map((e, i) => (
+        <li key={e.edition} className="border-b border-rule even:bg-wash/50" data-chosen={view.search.getAll("edition").includes(e.edition)}>
+          <div className="flex items-center gap-2 py-1.5">
+            <span className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}>
+              <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>{e.rank}</span>
+            </span>
+            <span className="min-w-0 flex-1 leading-tight">
+              <EditionLink edition={e.edition} name={e.name} search={view.carry} /> {gains && <Gained entry={e} />}
+            </span>
+            <span className="w-16">
+              <ScoreDot value={e.overall} low={e.low} high={e.high} />
+            </span>
+            <span className="w-10 text-right font-semibold">{score(e.overall)}</span>
+            <button type="button" aria-expanded={open === e.edition} aria-label={`More on ${said(e.name)}`} className="p-1.5 text-accent" onClick={() => setOpen(open === e.edition ? "" : e.edition)}>
+              {open === e.edition ? <ChevronDown size={16} /> : <ChevronRight size={16} />}
+            </button>
+          </div>
+          {open === e.edition && (
+            <div className="grid grid-cols-2 gap-x-6 gap-y-2 pr-4 pb-3 pl-14 text-[13px]">
+              {heading.sections.map((s, n) => (
+                <span key={s.key}>
+                  {s.title} <span className="text-soft">{percent(s.share)}</span>
+                  <SectionBar value={e.sections[n]?.score} index={n} />
+                </span>
+              ))}
+              <span>Coverage {percent(e.coverage)}</span>
+              <span>
+                Possible {score(e.low)}–{score(e.high)}
+              </span>
+              <span>Measured {percent(e.measuredShare)}</span>
+              {ranksText(e) && <span>Ranks {ranksText(e)}</span>}
+              {flagsOf(e).length > 0 && <span className="col-span-2 text-soft">{flagsOf(e).join(" · ")}</span>}
+              <label className="col-span-2 flex items-center gap-2">
+                <Pick entry={e} view={view} /> choose to compare
+              </label>
+            </div>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
+}

@@ -1,0 +1,103 @@
+import { Link } from "react-router";
+import type { Schemas } from "../../api";
+import { titleIn, useChecklist } from "../../checklist";
+import { said } from "../../components/Edition";
+import { SectionMark } from "../../components/Figures";
+import { TallyCount } from "../../components/Tally";
+import { score } from "../../numbers";
+import { addressOf, type View } from "../../view";
+
+/** Who wins each section and criterion, how many criteria each wins, and who is not here. */
+export default function Winners({ data, view }: { data: Schemas["Ranking"]; view: View }) {
+  const list = useChecklist(data.heading.checklist);
+  const names = new Map(data.ranking.map((e) => [e.edition, said(e.name)]));
+  const by = data.ranking.filter((e) => (e.wins?.alone ?? 0) + (e.wins?.shared ?? 0) > 0).sort((a, b) => (b.wins?.alone ?? 0) - (a.wins?.alone ?? 0));
+  const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
+  const won = (editions: string[]) => {
+    if (editions.length === 0) return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
+    const shown = editions.slice(0, 3).map((e) => names.get(e) ?? e);
+    return editions.length > 3 ? `${shown.join(", ")} and ${editions.length - 3} more` : shown.join(", ");
+  };
+  return (
+    <>
+      {by.length > 0 && (
+        <section className="mt-8">
+          <h2 className="border-b border-ink pb-1">Who wins how many criteria</h2>
+          <p className="py-1 text-[13px] text-soft">Criteria in which nobody ranked here has more points. Shared wins stand apart.</p>
+          <table className="ledger max-w-[760px]">
+            <tbody>
+              {by.slice(0, 8).map((e) => (
+                <tr key={e.edition}>
+                  <th scope="row" className="margin">
+                    {said(e.name)}
+                  </th>
+                  <td>
+                    <TallyCount done={e.wins?.alone ?? 0} of={e.wins?.alone ?? 0} label={`${e.wins?.alone ?? 0} criteria won alone`} />
+                  </td>
+                  <td className="num">{e.wins?.alone ?? 0}</td>
+                  <td className="num text-soft">{e.wins?.shared ? `and ${e.wins.shared} shared` : ""}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+      <details className="mt-6">
+        <summary className="cursor-pointer font-serif text-[18px] font-semibold">Winner of each section and criterion</summary>
+        <table className="ledger mt-2 max-w-[960px]">
+          <thead>
+            <tr>
+              <th className="margin">Section or criterion</th>
+              <th className="num">Points</th>
+              <th>Won by</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.heading.sections.map((s, i) => {
+              const w = data.winners.sections[i];
+              return [
+                <tr key={s.key} className="band">
+                  <th scope="row" className="margin">
+                    <SectionMark index={i} />
+                    {s.title}
+                  </th>
+                  <td className="num">{score(w?.points)}</td>
+                  <td>{won(w?.editions ?? [])}</td>
+                </tr>,
+                ...(list.data?.sections[i]?.criteria ?? [])
+                  .filter((c) => c.kind !== "fact")
+                  .map((c) => (
+                    <tr key={c.key}>
+                      <th scope="row" className="margin">
+                        <Link className="hover:underline" title="order by this criterion alone" to={addressOf("/", view, { criterion: c.key })}>
+                          {titleIn(list.data, c.key)}
+                        </Link>
+                      </th>
+                      <td className="num">{score(criteria.get(c.key)?.points)}</td>
+                      <td className="text-[13px]">{won(criteria.get(c.key)?.editions ?? [])}</td>
+                    </tr>
+                  )),
+              ];
+            })}
+          </tbody>
+        </table>
+      </details>
+      {data.elsewhere.length > 0 && (
+        <details className="mt-4">
+          <summary className="cursor-pointer font-serif text-[18px] font-semibold">Not ranked here: reviewed on other versions of the checklist alone</summary>
+          <p className="py-1 text-[13px] text-soft">Scores on different lists do not compare. On an edition's line they meet on what both lists ask and score alike. In alphabetical order.</p>
+          <ul className="columns-1 text-[13px] md:columns-3">
+            {data.elsewhere.map((e) => (
+              <li key={e.edition}>
+                <Link className="hover:underline" to={`/edition/${e.edition}?checklist=${encodeURIComponent(e.checklist)}`}>
+                  {said(e.name)}
+                </Link>{" "}
+                <span className="text-soft">{e.checklist}</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+}

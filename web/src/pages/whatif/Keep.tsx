@@ -1,0 +1,55 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { Link } from "react-router";
+import { api, take, takeWhole } from "../../api";
+import type { Checklist } from "../../checklist";
+import { TextField } from "../../components/Fields";
+import { Refused } from "../../components/States";
+import { written, type Shares } from "./weights";
+
+/** A lead keeps weights that were tried out as an audience. */
+export function Keep({ list, sections, criteria }: { list: Checklist; sections: Shares; criteria: Record<string, Shares> }) {
+  const queries = useQueryClient();
+  const [title, setTitle] = useState("");
+  const [reason, setReason] = useState("");
+  const key = title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "");
+  const taken = list.audiences?.some((a) => a.key === key);
+  const save = useMutation({
+    mutationFn: async () => {
+      const path = { checklist: list.key, version: list.version };
+      const { etag } = await takeWhole(api.GET("/checklists/{checklist}/{version}", { params: { path } }));
+      const numbers = (shares: Shares) => Object.fromEntries(Object.entries(shares).map(([k, s]) => [k, Number(written(s))]));
+      const audience = { key, title, sections: numbers(sections), criteria: Object.assign({}, ...Object.values(criteria).map(numbers)) as Record<string, number> };
+      return take(api.PUT("/checklists/{checklist}/{version}/audiences/{audience}", { params: { path: { ...path, audience: key }, header: { "If-Match": etag } }, body: { audience, reason } }));
+    },
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate();
+  };
+  return (
+    <form onSubmit={submit} className="mt-4">
+      <h2>Keep these weights as an audience</h2>
+      <div className="mt-2 grid gap-3">
+        <TextField label="Whom they are for" hint={key && `key: ${key}`} value={title} onChange={setTitle} wrong={taken ? "There is such an audience; this adds a revision to it." : undefined} />
+        <TextField label="Why" value={reason} onChange={setReason} />
+      </div>
+      <button type="submit" className="main-act mt-3" disabled={!key || save.isPending}>
+        Keep the audience
+      </button>
+      {save.isSuccess && (
+        <p role="status" className="mt-2">
+          Kept.{" "}
+          <Link className="act" to={`/?audience=${key}`}>
+            The ranking for {title}
+          </Link>
+        </p>
+      )}
+      <Refused error={save.error} className="mt-2" />
+    </form>
+  );
+}
