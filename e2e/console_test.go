@@ -151,7 +151,9 @@ func TestPages(t *testing.T) {
 		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into", "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
 		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
 		"/desk/" + list.Reviews[0].ID + "?part=finding", "/desk/" + list.Reviews[0].ID + "?part=pictures", "/team", "/team/plans", "/team/plans/new", "/team/plans/" + plans.Plans[0].ID,
-		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles", "/suggest", "/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside",
+		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles", "/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/what-if?audience=pensioner", "/how-sure?newest=true",
+		"/explain?a=gullhaven/5.2/hearthside&b=kestrelby/3.1/pebbledash", "/fits?memoryMiB=2048&newest=true", "/groups", "/lines", "/lines/gullhaven/hearthside", "/records", "/compare?show=differences&baseline=previous&" + pair,
+		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside",
 	}
 	do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
 	for _, width := range []int64{1280, 390} {

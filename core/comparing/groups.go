@@ -3,6 +3,7 @@ package comparing
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"gonum.org/v1/gonum/stat"
 
@@ -113,7 +114,7 @@ func (q *GroupQuestion) check() error {
 		}
 	}
 	switch {
-	case q.A == "" || q.B == "" || q.A == q.B:
+	case q.A == "" || q.B == "" || strings.EqualFold(q.A, q.B):
 		return fmt.Errorf("name two different groups, not %.70q and %.70q", q.A, q.B)
 	case slices.Contains(q.Equal, q.Attribute):
 		return fmt.Errorf("the groups differ in the %s, so it cannot be the same in a pair", q.Attribute)
@@ -124,7 +125,7 @@ func (q *GroupQuestion) check() error {
 // pairs reports whether a is of the first group and b of the second, and both are
 // the same in everything else that is named.
 func (q *GroupQuestion) pairs(a, b catalogue.Place) bool {
-	if !a.Is(q.Attribute, q.A) || !b.Is(q.Attribute, q.B) {
+	if !a.Is(q.Attribute, q.A) || !b.Is(q.Attribute, q.B) || a.Key() == b.Key() {
 		return false
 	}
 	return !slices.ContainsFunc(q.Equal, func(other string) bool { return a.Value(other) != b.Value(other) })

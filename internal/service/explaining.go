@@ -76,7 +76,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 }
 
 // What anybody may ask for is bounded: so many draws times editions times criteria.
-const mostShaken = 2e9
+const mostShaken = 1e9
 
 // Steadiness tells how often the order holds when weights and readings are shaken.
 func (s *Service) Steadiness(ctx context.Context, q Query, how ranking.Shaking) (*Result, ranking.Steadiness, error) {

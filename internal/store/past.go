@@ -14,7 +14,7 @@ import (
 
 // Past is what a moment needs to be seen again, besides what stands now.
 type Past struct {
-	Accepted  map[string][]time.Time          // acceptances by review, as the change log has them
+	Accepted  map[string][]time.Time          // all acceptances, by review
 	Withdrawn []Review                        // that were accepted, and withdrawn after the moment
 	Readings  map[string][]reading.Reading    // pinned ones of these
 	Retired   map[string]time.Time            // checklist versions, by name
@@ -44,8 +44,18 @@ func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
 		Audiences: map[string][]checklist.Audience{},
 	}
 	var withdrawn []string
-	err := each(ctx, s.db, `SELECT sort, subject, action, detail, at FROM changes WHERE (sort = 'review' AND action IN (?, ?)) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`,
-		[]any{reading.Accepted, reading.Withdrawn}, func(row *sql.Rows) error {
+	err := each(ctx, s.db, `SELECT review, accepted FROM acceptances`, nil, func(row *sql.Rows) error {
+		var review string
+		var accepted time.Time
+		err := row.Scan(&review, &accepted)
+		p.Accepted[review] = append(p.Accepted[review], accepted)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	err = each(ctx, s.db, `SELECT sort, subject, action, detail, at FROM changes WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`,
+		[]any{reading.Withdrawn}, func(row *sql.Rows) error {
 			var sort Sort
 			var subject, action, detail string
 			var when time.Time
@@ -53,8 +63,6 @@ func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
 				return err
 			}
 			switch {
-			case action == reading.Accepted:
-				p.Accepted[subject] = append(p.Accepted[subject], when)
 			case action == reading.Withdrawn && when.After(at):
 				withdrawn = append(withdrawn, subject)
 			case action == "moved" && detail == string(checklist.Retired):

@@ -65,10 +65,20 @@ func anys(ss []string) []any {
 // AddReview adds a review with its ids of edition, checklist version and,
 // where it has them, assigned person and continued review.
 func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
-	return t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
+	err := t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues), null(r.Carried),
 		null(assigned), null(r.Due), r.Reason, t.now)
+	if err != nil || r.Accepted.IsZero() {
+		return err
+	}
+	return t.addAcceptance(r.ID, r.Accepted)
+}
+
+// addAcceptance keeps when a review was accepted, so that a past moment finds what
+// stood then.
+func (t *Tx) addAcceptance(review string, at time.Time) error {
+	return t.exec(`INSERT IGNORE INTO acceptances (review, accepted) VALUES (?, ?)`, review, at)
 }
 
 // MoveReview sets a review's state.
@@ -79,6 +89,9 @@ func (t *Tx) MoveReview(ref Ref, state, reason string) error {
 // AcceptReview accepts a review and pins all its readings and entries.
 func (t *Tx) AcceptReview(ref Ref, reason string) error {
 	if err := t.edit("reviews", ref.ID, ref.Revision, "state = ?, accepted = ?, accepted_by = ?, reason = ?", reading.Accepted, t.now, null(t.person), reason); err != nil {
+		return err
+	}
+	if err := t.addAcceptance(ref.ID, t.now); err != nil {
 		return err
 	}
 	if err := t.exec(`UPDATE readings SET pinned = TRUE WHERE review = ?`, ref.ID); err != nil {

@@ -14,7 +14,7 @@ export function ScoreDot({ value, low, high }: { value?: number | null; low?: nu
         <path key={t} d={`M${x(t)} 5v6`} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
       ))}
       {low != null && high != null && high - low > 0.05 && <rect x={x(low)} y={5.5} width={x(high) - x(low)} height={5} fill="var(--accent)" opacity={0.6} />}
-      {value != null && <path d={`M${x(value)} 8h0.01`} stroke="var(--ink)" strokeWidth={11} strokeLinecap="round" vectorEffect="non-scaling-stroke" />}
+      {value != null && <path d={`M${x(value)} 8h0.01`} stroke="var(--ink)" strokeWidth={9} strokeLinecap="round" vectorEffect="non-scaling-stroke" />}
     </svg>
   );
 }

@@ -9,7 +9,7 @@ import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { figure, none, rounded } from "../numbers";
 import { useView } from "../view";
-import { useCatalogue, type Catalogue } from "./catalogue/data";
+import { editionKey, useCatalogue, type Catalogue } from "./catalogue/data";
 import { plus } from "./Explain";
 
 const attributes = [
@@ -40,14 +40,22 @@ function valuesOf(all: Catalogue, attribute: string): string[] {
   return [...new Set((of[attribute] ?? []).filter((v): v is string => !!v))].sort();
 }
 
+/** The values that most reviewed editions have, first. */
+function mostReviewed(all: Catalogue, attribute: string, values: string[]): string[] {
+  const reviewed = { ...all, editions: all.editions.filter((e) => all.reviewed.has(editionKey(e))) };
+  const count = (v: string) => (attribute === "base" || attribute === "model" ? reviewed.editions.filter((e) => all.distributions.some((d) => d.key === e.distribution && (d.model === v || d.family?.includes(v)))).length : reviewed.editions.filter((e) => [e.desktop, e.purpose, e.profile].includes(v)).length);
+  return [...values].sort((x, y) => count(y) - count(x));
+}
+
 /** One group of editions against another, over the pairs that are equal otherwise. */
 export default function GroupsPage() {
   const view = useView();
   const all = useCatalogue();
   const attribute = view.search.get("by") || "desktop";
   const values = all.data ? valuesOf(all.data, attribute) : [];
-  const a = view.search.get("a") || values[0] || "";
-  const b = view.search.get("b") || values.find((v) => v !== a) || "";
+  const usual = all.data ? mostReviewed(all.data, attribute, values) : [];
+  const a = view.search.get("a") || usual.find((v) => v !== view.search.get("b")) || "";
+  const b = view.search.get("b") || usual.find((v) => v !== a) || "";
   const equal = view.search.get("equal") ?? (attribute === "desktop" ? "release" : attribute === "base" ? "desktop" : "");
   const groups = useQuery({
     queryKey: ["groups", view.query, attribute, a, b, equal],

@@ -108,7 +108,7 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
                 <th className="num">Record</th>
                 <th>Held by</th>
                 <th>Since</th>
-                <th>Before that</th>
+                <th className="whitespace-nowrap">Before that</th>
               </tr>
             </thead>
             <tbody>
@@ -134,7 +134,7 @@ function Rows({ book: r, list, names }: { book: Schemas["RecordBook"]; list: Che
         <th scope="row" className="margin stay">
           {titleIn(list, r.criterion)} <span className="text-[12px] text-soft">{[criterion?.unit, criterion?.better && `${criterion.better} is better`].filter(Boolean).join(" · ")}</span>
         </th>
-        <td>{r.rig || "–"}</td>
+        <td className="whitespace-nowrap">{r.rig || "–"}</td>
         <td className="text-[13px] text-soft">{contextWords({ method: r.method, setup: r.setup, phase: r.phase }, list)}</td>
         <td className="num font-semibold">{figure(now.value)}</td>
         <td className="whitespace-nowrap">{holder(now.edition)}</td>

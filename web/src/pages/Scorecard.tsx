@@ -12,6 +12,7 @@ import { Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { ruleText } from "../rules";
+import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
 import { Told } from "./Told";
 
@@ -67,9 +68,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
           onChange={(audience) => view.set({ audience })}
           options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
         />
-        <Link className="act ml-auto" to={addressOf("/explain", view, { a: card.edition, b: "" })}>
-          Against another
-        </Link>
+        <LineLink edition={card.edition} search={view.carry} />
         <Link className="act ml-auto" to={`/?${compare}`}>
           Choose others to compare with
         </Link>

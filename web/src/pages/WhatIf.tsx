@@ -59,18 +59,16 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
     return n ? (shown.ranking.filter((e) => e.name.distribution === n.distribution).length > 1 ? said(n) : n.distribution) : edition;
   };
   const tipOf = (key: string, of: "sections" | "criteria") => tips.answer?.data.tipping[of].find((t) => t.key === key);
-  const keep = () => {
-    setTouched(true);
-    view.set({ sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }, true);
-  };
+  const keep = (sections: Shares, criteria: Record<string, Shares>) => view.set({ sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }, true);
+  const withSection = (key: string, to: number) => moved(sections, key, to);
+  const withCriterion = (section: Checklist["sections"][number], key: string, to: number) => ({ ...criteria, [section.key]: moved(criteria[section.key] ?? criterionShares(section, audience, own), key, to) });
   const moveSection = (key: string, to: number) => {
     setTouched(true);
-    setSections(moved(sections, key, to));
+    setSections(withSection(key, to));
   };
   const moveCriterion = (section: Checklist["sections"][number], key: string, to: number) => {
     setTouched(true);
-    const shares = criteria[section.key] ?? criterionShares(section, audience, own);
-    setCriteria({ ...criteria, [section.key]: moved(shares, key, to) });
+    setCriteria(withCriterion(section, key, to));
   };
   const again = () => {
     const none = new Map<string, number>();
@@ -111,7 +109,7 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
             const inside = criteria[s.key] ?? criterionShares(s, audience, own);
             return (
               <section key={s.key} className="border-b border-rule py-1">
-                <Weight label={titleOf(s)} share={sections[s.key]} hue={hue(i)} tips={tipOf(s.key, "sections")} leads={leads} onChange={(to) => moveSection(s.key, to)} onDone={keep} />
+                <Weight label={titleOf(s)} share={sections[s.key]} hue={hue(i)} tips={tipOf(s.key, "sections")} leads={leads} onChange={(to) => moveSection(s.key, to)} onDone={(to) => keep(withSection(s.key, to), criteria)} />
                 <button type="button" className="act text-[13px]" aria-expanded={opened === s.key} onClick={() => setOpened(opened === s.key ? "" : s.key)}>
                   {opened === s.key ? "Close" : "Its criteria"}
                 </button>
@@ -120,7 +118,7 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
                     {s.criteria
                       .filter((c) => c.kind !== "fact")
                       .map((c) => (
-                        <Weight key={c.key} label={titleOf(c)} share={inside[c.key]} hue={hue(i)} tips={tipOf(c.key, "criteria")} leads={leads} onChange={(to) => moveCriterion(s, c.key, to)} onDone={keep} />
+                        <Weight key={c.key} label={titleOf(c)} share={inside[c.key]} hue={hue(i)} tips={tipOf(c.key, "criteria")} leads={leads} onChange={(to) => moveCriterion(s, c.key, to)} onDone={(to) => keep(sections, withCriterion(s, c.key, to))} />
                       ))}
                   </div>
                 )}

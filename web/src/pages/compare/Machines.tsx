@@ -41,7 +41,9 @@ export function Machines({ data, list }: { data: Data; list: Checklist }) {
           <figure key={rig}>
             <figcaption className="border-b border-ink font-medium">{rig}</figcaption>
             <div className="grid grid-cols-[minmax(8rem,12rem)_1fr] gap-x-3 pt-1 pr-2 text-[12px]">
-              {rows.map((c) => (
+              {rows
+                .filter((c) => data.editions.some((e) => cell(e, c.key, rig)))
+                .map((c) => (
                 <div key={c.key} className="col-span-2 grid grid-cols-subgrid items-center">
                   <span className={`truncate ${flipped.has(c.key) ? "font-semibold" : ""}`}>
                     {titleIn(list, c.key)}

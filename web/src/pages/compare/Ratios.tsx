@@ -11,8 +11,9 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
   if (rows.length === 0) return null;
   const lower = (r: Row) => list.sections.flatMap((s) => s.criteria).find((c) => c.key === r.criterion)?.better === "lower";
   const turned = (r: Row, x: number) => (lower(r) ? r.baselineValue! / x : x / r.baselineValue!);
-  const furthest = Math.max(1.25, ...rows.map((r) => Math.max(turned(r, r.value!), 1 / turned(r, r.value!))));
-  const reach = Math.log(Math.min(furthest * 1.1, 8));
+  // A single figure far out would squeeze all others together: it stands at the edge, and says so.
+  const apart = rows.map((r) => Math.abs(Math.log(turned(r, r.value!)))).sort((x, y) => x - y);
+  const reach = Math.min(Math.max(1.3 * apart[Math.floor(0.85 * (apart.length - 1))], Math.log(1.25)), Math.log(4));
   const at = (ratio: number) => Math.min(Math.max(50 + (50 * Math.log(ratio)) / reach, 0), 100);
   const marks = [0.25, 0.5, 0.8, 1, 1.25, 2, 4].filter((m) => Math.abs(Math.log(m)) <= reach);
   const editions = [...new Set(rows.map((r) => r.edition))];
@@ -58,6 +59,8 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
 
 function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; at: (x: number) => number; turned: (x: number) => number; marks: number[] }) {
   const close = r.verdict === "too close";
+  const place = at(turned(r.value!));
+  const beyond = place >= 100 ? 1 : place <= 0 ? -1 : 0;
   const ends = r.runs ? [at(turned(r.runs.least)), at(turned(r.runs.most))].sort((a, b) => a - b) : undefined;
   const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${close ? "too close to call" : r.verdict}, ${signed(r.percent)} %`;
   return (
@@ -69,8 +72,14 @@ function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; a
         {marks.map((m) => (
           <span key={m} className="absolute top-0 bottom-0 block border-l" style={{ left: `${at(m)}%`, borderColor: m === 1 ? "var(--ink)" : "var(--rule)" }} />
         ))}
-        {ends && <span className="absolute top-[7px] block h-[4px] bg-accent/60" style={{ left: `${ends[0]}%`, width: `${Math.max(ends[1] - ends[0], 0.5)}%` }} />}
-        <span className={`absolute top-[4px] -ml-[5px] block h-[10px] w-[10px] rounded-full border ${close ? "border-soft bg-wash" : "border-ink bg-ink"}`} style={{ left: `${at(turned(r.value!))}%` }} />
+        {ends && !beyond && <span className="absolute top-[6px] block h-[6px] bg-accent/60" style={{ left: `${ends[0]}%`, width: `${Math.max(ends[1] - ends[0], 0.5)}%` }} />}
+        {beyond ? (
+          <span className="absolute top-0 text-[11px] leading-[18px] whitespace-nowrap" style={beyond > 0 ? { right: 0 } : { left: 0 }}>
+            {beyond > 0 ? `×${figure(turned(r.value!))} ▸` : `◂ ×${figure(turned(r.value!))}`}
+          </span>
+        ) : (
+          <span className={`absolute top-[5px] -ml-[4px] block h-[8px] w-[8px] rounded-full border ${close ? "border-soft bg-wash" : "border-ink bg-ink"}`} style={{ left: `${at(turned(r.value!))}%` }} />
+        )}
       </span>
     </div>
   );

@@ -126,14 +126,16 @@ function SectionRows({ section, index, data, show }: { section: Checklist["secti
 }
 
 /** How a cell stands to its baseline, in words. */
-function Verdict({ verdict }: { verdict?: Schemas["CriterionCell"]["verdict"] }) {
-  return verdict ? <span className="block text-[12px] text-soft">{verdict === "too close" ? "too close to call" : verdict}</span> : null;
+function Verdict({ cell, base }: { cell?: Schemas["CriterionCell"]; base?: number | null }) {
+  if (!cell?.verdict) return null;
+  const equal = cell.verdict === "too close" && cell.points === base;
+  return <span className="block text-[12px] text-soft">{equal ? "equal" : cell.verdict === "too close" ? "too close to call" : cell.verdict}</span>;
 }
 
 /** An edition by name, wherever the comparison speaks of it. */
 export const nameIn = (data: Data, edition: string) => (data.names[edition] ? said(data.names[edition]) : edition);
 
-const cellOf = (e: Data["editions"][number], key: string) => e.scorecard.criteria.find((x) => x.key === key);
+const cellOf = (e: Data["editions"][number] | undefined, key: string) => e?.scorecard.criteria.find((x) => x.key === key);
 
 function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Data; row?: Schemas["CriterionRow"] }) {
   const points = data.editions.map((e) => cellOf(e, c.key)?.points);
@@ -146,7 +148,7 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
         const cell = cellOf(e, c.key);
         return points[i] != null ? (
           <Cell key={e.scorecard.edition} text={score(points[i])} wins={points[i] === best(points)}>
-            <Verdict verdict={row?.cells.find((x) => x.edition === e.scorecard.edition)?.verdict} />
+            <Verdict cell={row?.cells.find((x) => x.edition === e.scorecard.edition)} base={cellOf(data.editions.find((x) => x.scorecard.edition === data.against[e.scorecard.edition]), c.key)?.points} />
           </Cell>
         ) : (
           <td key={e.scorecard.edition} className="num text-soft italic" title={cell?.reason}>

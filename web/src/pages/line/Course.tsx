@@ -1,7 +1,6 @@
 import type { Schemas } from "../../api";
 import { rounded, score } from "../../numbers";
 
-const W = 760;
 const H = 190;
 const left = 34;
 const right = 20;
@@ -10,6 +9,21 @@ const foot = 38;
 
 /** The score over the releases: on own list as a hollow dot, on common ground as a line. */
 export function Course({ data }: { data: Schemas["HistoryView"] }) {
+  return (
+    <figure className="max-w-[760px]">
+      <div className="max-md:hidden">
+        <Drawn data={data} width={760} />
+      </div>
+      <div className="md:hidden">
+        <Drawn data={data} width={360} />
+      </div>
+      <figcaption className="text-[12px] text-soft">The line: on common ground with {data.checklist}. A hollow dot: on its own, older list. The scale does not begin at 0.</figcaption>
+    </figure>
+  );
+}
+
+/** The figure at the width that it is shown at, so that its texts keep their size. */
+function Drawn({ data, width: W }: { data: Schemas["HistoryView"]; width: number }) {
   const points = data.points;
   const values = points.flatMap((p) => [p.overall, p.ground]).filter((v): v is number => v != null);
   if (values.length === 0) return null;
@@ -21,7 +35,6 @@ export function Course({ data }: { data: Schemas["HistoryView"] }) {
   const said = points.map((p) => `${data.names[p.edition]?.release}: ${score(p.overall)} on ${p.checklist}, ${score(p.ground)} on common ground`).join("; ");
   const ticks = Array.from({ length: Math.floor((high - low) / 5) + 1 }, (_, i) => low + 5 * i).filter((t) => (high - low <= 20 ? true : t % 10 === 0));
   return (
-    <figure className="max-w-[760px]">
       <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Score over the releases. ${said}`} className="block w-full">
         {ticks.map((t) => (
           <g key={t}>
@@ -38,7 +51,7 @@ export function Course({ data }: { data: Schemas["HistoryView"] }) {
               <>
                 <circle cx={x(i)} cy={y(p.overall)} r="5" fill="var(--paper)" stroke="var(--ink)" strokeWidth="1.6" />
                 <text x={x(i) + 10} y={y(p.overall) + 4} fill="var(--soft)">
-                  {score(p.overall)} on {p.checklist}
+                  {score(p.overall)} {W > 400 ? `on ${p.checklist}` : ""}
                 </text>
               </>
             )}
@@ -59,7 +72,5 @@ export function Course({ data }: { data: Schemas["HistoryView"] }) {
           </g>
         ))}
       </svg>
-      <figcaption className="text-[12px] text-soft">The line: on common ground with {data.checklist}. A hollow dot: on its own, older list. The scale does not begin at 0.</figcaption>
-    </figure>
   );
 }

@@ -34,7 +34,7 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
           <tbody>
             {order.map((e) => (
               <tr key={e.edition}>
-                <th scope="row" className="margin stay whitespace-nowrap">
+                <th scope="row" className="margin stay md:whitespace-nowrap max-md:w-[120px] max-md:min-w-[120px]">
                   {names[e.edition] ? <EditionLink edition={e.edition} name={names[e.edition]} search={view.carry} /> : e.edition}
                 </th>
                 <td className="num">{share(e.first)}</td>
@@ -53,7 +53,7 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
   );
 }
 
-const share = (x: number) => `${rounded(100 * x, x > 0 && x < 0.1 ? 1 : 0)} %`;
+const share = (x: number) => (x > 0 && x < 0.0005 ? "under 0.1 %" : `${rounded(100 * x, x > 0 && x < 0.1 ? 1 : 0)} %`);
 
 /** A bar that grows from the foot of the cell, with its figure where there is room to say it. */
 function Cell({ share: x }: { share: number }) {

@@ -14,8 +14,9 @@ export function Standings({ data, before, search }: { data: Schemas["Ranking"]; 
   const shown = all ? data.ranking : data.ranking.slice(0, first);
   // Rows keep their place in the document, so that moving is all that happens to them.
   const stable = shown.map((entry, at) => ({ entry, at })).sort((a, b) => (a.entry.edition < b.entry.edition ? -1 : 1));
+  const apart = [data.provisional.length > 0 && `${data.provisional.length} provisional`, data.barred.length > 0 && `${data.barred.length} barred`].filter(Boolean).join(", ");
   return (
-    <>
+    <div>
       <ol className="relative border-t border-ink" style={{ height: shown.length * row }} aria-label="Ranking under these weights">
         {stable.map(({ entry: e, at }) => {
           const was = before.get(e.edition);
@@ -29,7 +30,7 @@ export function Standings({ data, before, search }: { data: Schemas["Ranking"]; 
               <span className="min-w-0 flex-1 truncate">
                 <EditionLink edition={e.edition} name={e.name} search={search} />
               </span>
-              <span className="w-16 md:w-40">
+              <span className="w-40 max-md:hidden">
                 <ScoreDot value={e.overall} low={e.low} high={e.high} />
               </span>
               <span className="w-12 text-right font-semibold">{score(e.overall)}</span>
@@ -43,9 +44,8 @@ export function Standings({ data, before, search }: { data: Schemas["Ranking"]; 
         </button>
       )}
       <p className="mt-2 text-[13px] text-soft">
-        Arrows: places gained or lost against the weights that you began with. {data.provisional.length > 0 && `${data.provisional.length} provisional, `}
-        {data.barred.length > 0 && `${data.barred.length} barred: they stay so under any weights of these.`}
+        Arrows: places gained or lost against the weights that you began with.{apart && ` Without a rank: ${apart}; the whole ranking says why.`}
       </p>
-    </>
+    </div>
   );
 }
