@@ -45,7 +45,7 @@ func TestClient(t *testing.T) {
 			t.Errorf("%s list: %v, %v", noun, v, err)
 		}
 	}
-	if out := reader.must("compare", "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "--output", "table"); !strings.Contains(out, "Measures against Gullhaven 5.2 Hearthside") || !strings.Contains(out, "better") {
+	if out := reader.must("compare", "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "--output", "table"); !strings.Contains(out, "Measures of Bramblewick 7.0 Hearthside against Gullhaven 5.2 Hearthside") || !strings.Contains(out, "better") {
 		t.Errorf("compare:\n%s", out)
 	}
 

@@ -87,7 +87,7 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 	t.heading = fmt.Sprintf("%s → %s", names(x.Older.Edition), names(x.Newer.Edition))
 	t.heading += fmt.Sprintf("\nProposed to users of the earlier one: %s, since %s.", x.Advice.Advice, strings.Join(x.Advice.Reasons, "; "))
 	if x.Given != nil {
-		t.heading += fmt.Sprintf("\nAdvised by the team: %s, since %s.", x.Given.Advice, x.Given.Reason)
+		t.heading += fmt.Sprintf("\nAdvised by the team: %s, since %s.", x.Given.Advice, strings.TrimSuffix(x.Given.Reason, "."))
 	}
 	for _, wanted := range shownDevelopments {
 		for _, d := range x.Criteria {

@@ -169,7 +169,11 @@ func build() (*world, error) {
 	if err := w.history(before); err != nil {
 		return nil, err
 	}
+	w.second()
 	if err := w.records(); err != nil {
+		return nil, err
+	}
+	if err := w.pictures(); err != nil {
 		return nil, err
 	}
 	w.clocked()

@@ -32,6 +32,7 @@ func (w *world) records() error {
 	if err := loose(recordsYAML, &all); err != nil {
 		return err
 	}
+	ids := map[string]string{} // of findings, by the name that they have in the file
 	for _, t := range all {
 		r, err := w.newest(t.Edition)
 		if err != nil {
@@ -50,7 +51,17 @@ func (w *world) records() error {
 			}
 			head.At = end.AddDate(0, 0, -x.Ago).Truncate(24 * time.Hour).Add(10 * time.Hour)
 			if part != "system" {
+				name := head.ID
 				head.ID = w.id(head.At)
+				ids[name] = head.ID
+			}
+			if f := e.Finding; f != nil && f.Follows != "" {
+				if ids[f.Follows] == "" {
+					return fmt.Errorf("records of %s: no finding before it is called %s", t.Edition, f.Follows)
+				}
+				follows := *f
+				follows.Follows = ids[f.Follows]
+				e.Finding = &follows
 			}
 			entries = append(entries, e)
 		}

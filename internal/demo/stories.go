@@ -16,7 +16,7 @@ func itoa(n int) string { return strconv.Itoa(n) }
 func (w *world) stories() error {
 	for _, tell := range []func() error{
 		w.bootMenu, w.recorder, w.twoMethods, w.scatter, w.fourGradesApart, w.failedGate, w.noPrinter, w.hollowOption,
-		w.barelyBegun, w.halfDone, w.handedIn, w.onlyPlanned,
+		w.barelyBegun, w.halfDone, w.handedIn, w.onlyPlanned, w.machineFlip, w.worseAndFixed,
 	} {
 		if err := tell(); err != nil {
 			return err

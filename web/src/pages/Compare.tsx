@@ -8,6 +8,7 @@ import { SectionDots } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
+import { Difference } from "./compare/Difference";
 import { Facts } from "./compare/Facts";
 import { Findings, Shots } from "./compare/Findings";
 import { Machines } from "./compare/Machines";
@@ -112,6 +113,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
       {show !== "close" && <Facts data={data} list={list} onlyDifferences={show === "differences"} />}
       {show === "" && (
         <>
+          <Difference data={data} list={list} view={view} />
           <Match data={data} view={view} />
           <Machines data={data} list={list} />
           <Ratios data={data} list={list} />

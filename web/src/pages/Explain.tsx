@@ -64,7 +64,7 @@ function Heading({ data }: { data: Schemas["ExplanationView"] }) {
 const wordsFor = (text: string, names: Record<string, Schemas["EditionName"]>) => Object.entries(names).reduce((s, [key, n]) => s.replaceAll(key, said(n)), text);
 
 /** What each criterion adds, by size, as a bar to the side of whom it speaks for. */
-export function Contributions({ data, list }: { data: Schemas["ExplanationView"]; list: Checklist }) {
+export function Contributions({ data, list, most: shown = Infinity }: { data: Schemas["ExplanationView"]; list: Checklist; most?: number }) {
   const { explanation: e, names } = data;
   const sectionOf = (key: string) => list.sections.findIndex((s) => s.criteria.some((c) => c.key === key));
   const criteria = [...e.criteria].filter((c) => Math.abs(c.adds) > 1e-9).sort((x, y) => Math.abs(y.adds) - Math.abs(x.adds));
@@ -114,7 +114,7 @@ export function Contributions({ data, list }: { data: Schemas["ExplanationView"]
             </tr>
           </thead>
           <tbody>
-            {criteria.map((c) => (
+            {criteria.slice(0, shown).map((c) => (
               <tr key={c.key}>
                 <th scope="row" className="margin stay">
                   <SectionMark index={sectionOf(c.key)} />
@@ -133,6 +133,7 @@ export function Contributions({ data, list }: { data: Schemas["ExplanationView"]
         </table>
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
+        {criteria.length > shown && `${criteria.length - shown} more add less than these. `}
         {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for the one, less the same for the other.
       </p>
     </>

@@ -104,6 +104,7 @@ function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }
         {g.a} is {g.overall.mean == null ? "not comparable" : `${rounded(Math.abs(g.overall.mean), 1)} points ${g.overall.mean >= 0 ? "ahead of" : "behind"} ${g.b} on average`}
         {g.overall.spread != null && `, with a standard deviation of ${rounded(g.overall.spread, 1)}`} over {g.overall.pairs} {g.overall.pairs === 1 ? "pair" : "pairs"}: ahead in {g.overall.better}, behind in {g.overall.worse}.
       </p>
+      <Sideways label="Pairs">
       <table className="ledger mt-3 max-w-[900px]">
         <thead>
           <tr>
@@ -126,6 +127,7 @@ function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }
           ))}
         </tbody>
       </table>
+      </Sideways>
       <h2 className="mt-6 mb-1">
         {g.a} less {g.b}, in points
       </h2>

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api";
-import { direction, titleOf, type Checklist, type Criterion } from "../../checklist";
+import { contextText, direction, titleOf, type Checklist, type Criterion } from "../../checklist";
 import { EditionLink, said } from "../../components/Edition";
 import { EditionMark, SectionMark } from "../../components/Figures";
 import { Sideways } from "../../components/Sideways";
@@ -20,7 +20,7 @@ export function Table({ data, list, view, show }: { data: Data; list: Checklist;
         <tbody>
           {show === "" && <Scores data={data} />}
           {list.sections.map((s, i) => (
-            <SectionRows key={s.key} section={s} index={i} data={data} show={show} />
+            <SectionRows key={s.key} section={s} index={i} data={data} list={list} show={show} />
           ))}
         </tbody>
       </table>
@@ -95,7 +95,7 @@ function Scores({ data }: { data: Data }) {
   );
 }
 
-function SectionRows({ section, index, data, show }: { section: Checklist["sections"][number]; index: number; data: Data; show: Show }) {
+function SectionRows({ section, index, data, list, show }: { section: Checklist["sections"][number]; index: number; data: Data; list: Checklist; show: Show }) {
   const rows = new Map(data.criteria.map((c) => [c.criterion, c]));
   const shown = section.criteria.filter((c) => {
     const r = rows.get(c.key);
@@ -120,7 +120,7 @@ function SectionRows({ section, index, data, show }: { section: Checklist["secti
           </td>
         </tr>
       )}
-      {shown.map((c) => (c.kind === "measure" ? <MeasureRows key={c.key} criterion={c} data={data} /> : <PointsRow key={c.key} criterion={c} data={data} row={rows.get(c.key)} />))}
+      {shown.map((c) => (c.kind === "measure" ? <MeasureRows key={c.key} criterion={c} data={data} list={list} /> : <PointsRow key={c.key} criterion={c} data={data} row={rows.get(c.key)} />))}
     </>
   );
 }
@@ -161,9 +161,9 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
 }
 
 /** A measure: a row for each rig that any of them was measured on. */
-function MeasureRows({ criterion: c, data }: { criterion: Criterion; data: Data }) {
+function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data: Data; list: Checklist }) {
   const rigs = [...new Set(data.editions.flatMap((e) => (cellOf(e, c.key)?.rigs ?? []).map((r) => r.rig)))].sort();
-  return rigs.map((rig) => {
+  return rigs.map((rig, at) => {
     const values = data.editions.map((e) => cellOf(e, c.key)?.rigs?.find((r) => r.rig === rig)?.value);
     const turned = values.map((v) => (v == null ? null : c.better === "lower" ? -v : v));
     const winner = best(turned);
@@ -172,6 +172,7 @@ function MeasureRows({ criterion: c, data }: { criterion: Criterion; data: Data 
       <tr key={rig}>
         <th scope="row" className="margin stay max-md:max-w-[140px]" title={c.guidance}>
           {titleOf(c)} <span className="text-[12px] text-soft">{[c.unit, rig, direction(c)].filter(Boolean).join(" · ")}</span>
+          {at === 0 && contextText(c, list) && <span className="block text-[12px] text-soft">{contextText(c, list)}</span>}
         </th>
         {data.editions.map((e, i) => {
           const row = rows.find((r) => r.edition === e.scorecard.edition);
