@@ -120,7 +120,7 @@ func TestConsole(t *testing.T) {
 		chromedp.Navigate(server+"/desk/"+id), browser.Settled(),
 		chromedp.Click(`//button[text()="Accept…"]`), says("[role=dialog]", "pinned"), chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
 		says("p", "Review, accepted"),
-		chromedp.Navigate(server+"/"), browser.Settled(), says("table.ledger", "Ivybeck 5.4"),
+		chromedp.Navigate(server+"/"), browser.Settled(), says("section", "Ivybeck 5.4"),
 	)
 }
 

@@ -443,7 +443,7 @@ func components(t *testing.T, w *world) {
 	w.must(200, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", `"2"`)
 	var p api.Policy
 	w.must(200, "marit", "GET", "/api/v1/policy", nil).into(t, &p)
-	if len(p.Components) != 1 || p.Components[0].Versions[0].Version != "6.1" {
+	if len(*p.Components) != 1 || (*p.Components)[0].Versions[0].Version != "6.1" {
 		t.Errorf("components: %+v", p.Components)
 	}
 }

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"dappertally/core/comparing"
 	"slices"
 
 	"dappertally/internal/service"
@@ -194,11 +195,18 @@ func (h *handlers) ShowPolicy(ctx context.Context, _ ShowPolicyRequestObject) (S
 func (h *handlers) showPolicy(ctx context.Context) (Policy, error) {
 	p, ref, err := h.Policy(ctx)
 	request(ctx).Set(keyRevision, ref.Revision)
-	return Policy{SecondReviewer: PolicySecondReviewer(p.SecondReviewer), RetestDays: p.RetestDays, Components: p.Components}, err
+	if p.Components == nil {
+		p.Components = []comparing.Component{}
+	}
+	return Policy{SecondReviewer: PolicySecondReviewer(p.SecondReviewer), RetestDays: p.RetestDays, Components: &p.Components}, err
 }
 
 func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (SetPolicyResponseObject, error) {
-	n, err := h.Service.SetPolicy(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays, Components: r.Body.Components})
+	rules := service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
+	if r.Body.Components != nil {
+		rules.Components = *r.Body.Components
+	}
+	n, err := h.Service.SetPolicy(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), rules)
 	if err != nil {
 		return nil, err
 	}

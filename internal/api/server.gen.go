@@ -1458,7 +1458,7 @@ type PointsView struct {
 // Policy defines model for Policy.
 type Policy struct {
 	// Components versions of components; left out, they stay as they are
-	Components []Component `json:"components,omitempty,omitzero"`
+	Components *[]Component `json:"components,omitempty"`
 
 	// RetestDays after how many days a review of a rolling release is stale
 	RetestDays int `json:"retestDays"`
