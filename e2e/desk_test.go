@@ -108,18 +108,18 @@ func TestDeskTools(t *testing.T) {
 // criteria by keyboard; every entry is a reading of its edition's own review.
 func TestBenchSession(t *testing.T) {
 	server := serve(t)
-	tomas := newClient(t, server).login("tomas")
+	odile := newClient(t, server).login("odile")
 	var plans struct{ Plans []struct{ ID string } }
-	decode(t, tomas.must("plan", "list", "--output", "json"), &plans)
+	decode(t, odile.must("plan", "list", "--output", "json"), &plans)
 	var bench struct{ Session struct{ ID string } }
-	decode(t, tomas.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"), &bench)
+	decode(t, odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"), &bench)
 	ctx := tab(t)
 	figure := browser.Until(`document.activeElement?.matches("input[data-figure]")`)
 	line := func(n int, text string) browser.Step {
 		return browser.Until(`document.querySelectorAll("[data-line]")[` + string(rune('0'+n)) + `]?.textContent.includes("` + text + `")`)
 	}
 	do(t, ctx,
-		browser.Look(1280, 800, "light"), browser.SignIn(server, "tomas", secret("tomas")),
+		browser.Look(1280, 800, "light"), browser.SignIn(server, "odile", secret("odile")),
 		chromedp.Navigate(server+"/bench/"+bench.Session.ID), browser.Settled(), says("h1", "Cold start to desktop"), says("#page", "Drawn by lot: round 1"),
 		chromedp.Evaluate[chromedp.Void](`document.querySelectorAll("[data-line]")[1].querySelector("input").focus()`), figure,
 	)
@@ -131,7 +131,7 @@ func TestBenchSession(t *testing.T) {
 		browser.Until(`document.activeElement?.closest("[data-line]") === document.querySelectorAll("[data-line]")[2]`),
 		line(1, "median of 5: 11.2 s"), line(1, "better"),
 	)
-	out := tomas.must("bench", "show", bench.Session.ID, "--criterion", "cold-start", "--output", "json")
+	out := odile.must("bench", "show", bench.Session.ID, "--criterion", "cold-start", "--output", "json")
 	var sheet struct {
 		Lines []struct {
 			Edition  string
@@ -144,7 +144,7 @@ func TestBenchSession(t *testing.T) {
 	decode(t, out, &sheet)
 	found := false
 	for _, r := range sheet.Lines[1].Readings {
-		found = found || (r.Reviewer == "tomas" && len(r.Answer.Runs) == 5 && r.Answer.Runs[0] == 11.2)
+		found = found || (r.Reviewer == "odile" && len(r.Answer.Runs) == 5 && r.Answer.Runs[0] == 11.2)
 	}
 	if !found {
 		t.Errorf("the entry is no reading of %s: %s", sheet.Lines[1].Edition, out)

@@ -67,21 +67,21 @@ func lookAt(file string) []browser.Step {
 
 var shots = []shot{
 	{name: "ranking", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "light", width: 1280, height: 800},
-	{name: "ranking-dark", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "dark", width: 1280, height: 800},
 	{name: "ranking-narrow", path: "/?audience=old-laptop", scheme: "light", width: 390, height: 844},
 	{name: "scorecard", path: "/edition/eiderloft/2026-04/latchwork?audience=pensioner", scheme: "light", width: 1280, height: 800},
 	{name: "how-it-came-about", path: "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder", scheme: "light", width: 1280, height: 800},
 	{name: "proposal", path: firstProposal, scheme: "light", as: "marit", width: 1280, height: 800},
-	{name: "editor", path: "/checklist/propose/workshop@2?criterion=cold-start", scheme: "dark", as: "ines", width: 1280, height: 800},
 	{name: "look-into", path: "/look-into", scheme: "light", as: "marit", width: 1280, height: 800},
+	{name: "what-if", path: "/what-if?audience=pensioner&newest=true&sectionWeight=installation%3D15&sectionWeight=performance%3D15&sectionWeight=software%3D30&sectionWeight=usability%3D40", scheme: "dark", width: 1280, height: 800},
+	{name: "how-sure", path: "/how-sure?audience=pensioner&newest=true", scheme: "light", width: 1280, height: 800},
+	{name: "explain", path: "/explain?audience=pensioner&a=gullhaven/5.2/hearthside&b=mossgate/12/hearthside", scheme: "light", width: 1280, height: 800},
+	{name: "line", path: "/lines/kestrelby/pebbledash", scheme: "light", width: 1280, height: 800},
+	{name: "records", path: "/records?audience=pensioner", scheme: "light", width: 1280, height: 800},
 	{name: "compare", path: "/compare?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 	{name: "desk", path: deskOfMine, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "checklist", path: "/checklist", scheme: "light", width: 1280, height: 800},
 	{name: "queue", path: "/team", scheme: "light", as: "marit", width: 1280, height: 800},
-	{name: "plan", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}}, scheme: "light", as: "tomas", width: 1280, height: 800},
-	{name: "bench", path: "/team/plans", click: []click{{`//a[starts-with(@href, "/team/plans/") and not(contains(@href, "new"))]`, "What has been done"}, {`//a[starts-with(@href, "/bench/")]`, "Drawn by lot"}}, scheme: "dark", as: "tomas", width: 1280, height: 800},
 	{name: "import", path: "/team/import", file: "internal/demo/away/old-sheet.csv", scheme: "light", as: "tomas", width: 1280, height: 800},
-	{name: "record", path: "/edition/kestrelby/3.1/pebbledash", top: `//h2[text()="Verdicts"]`, scheme: "light", width: 1280, height: 800},
 	{name: "report", path: "/report?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 }
 

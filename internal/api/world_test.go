@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"sync"
 	"testing"
 	"time"
 
@@ -29,6 +30,9 @@ type world struct {
 }
 
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
+
+// bundled is the demo's records, built once: drawing them takes its time.
+var bundled = sync.OnceValues(demo.Bundle)
 
 // newWorld starts a service with the demo's people and, where wanted, its records.
 func newWorld(t testing.TB, filled bool) *world {
@@ -60,7 +64,7 @@ func newWorld(t testing.TB, filled bool) *world {
 		w.tokens[a.Name] = secret
 	}
 	if filled {
-		b, err := demo.Bundle()
+		b, err := bundled()
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -86,7 +86,7 @@ function Shot({ of, alt }: { of?: Schemas["Evidence"]; alt: string }) {
       </a>
     );
   return (
-    <a href={`/api/v1/files/${of.sha256}`}>
+    <a className="inline-block min-h-[24px] min-w-[24px]" href={`/api/v1/files/${of.sha256}`}>
       <img src={`/api/v1/files/${of.sha256}`} alt={of.caption || alt} loading="lazy" className="block h-[120px] w-auto max-w-[220px] border border-rule object-cover" />
     </a>
   );

@@ -58,7 +58,7 @@ export function EvidenceList({ evidence }: { evidence: Evidence[] }) {
               {e.timeCode && ` at ${e.timeCode}`}
             </a>
           ) : isPicture(e) ? (
-            <a href={fileAddress(e)} target="_blank" rel="noreferrer">
+            <a className="inline-block min-h-[24px] min-w-[24px]" href={fileAddress(e)} target="_blank" rel="noreferrer">
               <img src={fileAddress(e)} alt={e.caption || e.name || "picture"} className="max-h-[90px] max-w-full border border-rule" loading="lazy" />
             </a>
           ) : (
