@@ -2,7 +2,6 @@ package board
 
 import (
 	"slices"
-	"strings"
 	"time"
 
 	"dappertally/core/checklist"
@@ -77,12 +76,10 @@ func listsAt(now *store.Checklists, at time.Time, past *store.Past) *store.Check
 
 // Moments lists when what stands was accepted, the earliest first: when a ranking may
 // have changed. Acceptances before the last of a review are not among them.
-func (s *State) Moments(checklist string) []time.Time {
+func (s *State) Moments() []time.Time {
 	var all []time.Time
 	for i := range s.standing {
-		if r := &s.standing[i]; strings.HasPrefix(r.Checklist, checklist) {
-			all = append(all, *r.Accepted)
-		}
+		all = append(all, *s.standing[i].Accepted)
 	}
 	slices.SortFunc(all, time.Time.Compare)
 	return slices.CompactFunc(all, time.Time.Equal)

@@ -34,7 +34,7 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *board.State, 
 	}
 	reigns, err := board.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}
-		for _, at := range state.Moments("") {
+		for _, at := range state.Moments() {
 			now, err := s.leaderAt(ctx, q, at)
 			if err != nil {
 				return nil, err

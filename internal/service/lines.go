@@ -47,7 +47,6 @@ type LinePoint struct {
 	Overall   *float64
 	Ground    *float64
 	Common    int // criteria of the common ground; those of the list where it is one list
-	Rank      int // on its own list; 0 where not ranked
 }
 
 // Lines lists the edition lines of the catalogue that have anything reviewed.
