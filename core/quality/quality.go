@@ -76,7 +76,13 @@ func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	}
 	if spread, ok := reading.Spread(runs); ok {
 		s.Spread = &spread
-		s.Unsteady = spread > c.Tolerance()+reading.Slack
+		s.Unsteady = unsteady(spread, c)
 	}
 	return s
+}
+
+// unsteady reports whether runs that spread so far scatter more than the criterion
+// tolerates.
+func unsteady(spread float64, c *checklist.Criterion) bool {
+	return spread > c.Tolerance()+reading.Slack
 }

@@ -26,7 +26,7 @@ func Unsteady(t *scoring.Table) [][]string {
 func scatters(cell *scoring.Cell, c *checklist.Criterion) bool {
 	for r := range cell.Rigs {
 		for _, x := range cell.Rigs[r].Used() {
-			if spread, ok := reading.Spread(reading.Adjusted(x)); ok && spread > c.Tolerance()+reading.Slack {
+			if spread, ok := reading.Spread(reading.Adjusted(x)); ok && unsteady(spread, c) {
 				return true
 			}
 		}

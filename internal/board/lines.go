@@ -102,16 +102,26 @@ func (s *State) Records(at *time.Time) []comparing.Records {
 }
 
 // StandsOn lists the checklist versions on which an edition has a review that stands,
-// the oldest first.
+// the oldest first. It is shared and must not be altered.
 func (s *State) StandsOn(edition string) []string {
-	var on []string
-	for i := range s.Checklists.Lists {
-		name := s.Checklists.Lists[i].Name()
-		if slices.ContainsFunc(s.standing, func(r reading.Review) bool { return r.Edition == edition && r.Checklist == name }) {
-			on = append(on, name)
+	on, _ := Remember(s, "stands on", func() (map[string][]string, error) { // it has no error to give
+		reviewed := map[string][]string{} // editions, by the name of the version
+		for i := range s.standing {
+			r := &s.standing[i]
+			reviewed[r.Checklist] = append(reviewed[r.Checklist], r.Edition)
 		}
-	}
-	return on
+		on := map[string][]string{}
+		for i := range s.Checklists.Lists {
+			name := s.Checklists.Lists[i].Name()
+			for _, edition := range reviewed[name] {
+				if !slices.Contains(on[edition], name) {
+					on[edition] = append(on[edition], name)
+				}
+			}
+		}
+		return on, nil
+	})
+	return on[edition]
 }
 
 // Earlier lists the earlier editions on an edition's line, the oldest first.

@@ -67,14 +67,15 @@ type Elsewhere struct {
 // Elsewhere lists the editions that stand on other versions of the result's checklist
 // and not on its own, by edition.
 func (r *Result) Elsewhere() []Elsewhere {
-	out := []Elsewhere{}
-	for _, p := range r.State.Places() {
-		on := r.State.StandsOn(p.Key())
-		name := newestOf(on, r.List.Key)
-		if name == "" || slices.Contains(on, r.List.Name()) {
-			continue
+	all, _ := board.Remember(r.State, "elsewhere than "+r.List.Name(), func() ([]Elsewhere, error) { // it has no error to give
+		out := []Elsewhere{}
+		for _, p := range r.State.Places() {
+			on := r.State.StandsOn(p.Key())
+			if name := newestOf(on, r.List.Key); name != "" && !slices.Contains(on, r.List.Name()) {
+				out = append(out, Elsewhere{p.Key(), name})
+			}
 		}
-		out = append(out, Elsewhere{p.Key(), name})
-	}
-	return out
+		return out, nil
+	})
+	return all
 }

@@ -7,7 +7,7 @@ import { TextField } from "../components/Fields";
 import { Frame, useRoles } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { day } from "../numbers";
-import { editionKey, editionLabel, useCatalogue, type Catalogue, type Distribution } from "./catalogue/data";
+import { editionKey, editionLabel, useCatalogue, valuesOf, type Catalogue, type Distribution } from "./catalogue/data";
 import { distributionFields } from "./catalogue/fields";
 import { Form } from "./catalogue/Form";
 
@@ -47,18 +47,6 @@ export default function CataloguePage() {
 const filters = ["model", "family", "tier", "desktop", "purpose", "architecture"] as const;
 const titles: Record<(typeof filters)[number], string> = { model: "Release model", family: "Built on", tier: "Support", desktop: "Desktop", purpose: "Purpose", architecture: "Architecture" };
 
-function values(all: Catalogue, filter: (typeof filters)[number]): string[] {
-  const of: (string | undefined)[] = {
-    model: all.distributions.map((d) => d.model as string),
-    family: all.distributions.flatMap((d) => d.family ?? []),
-    tier: all.releases.map((r) => r.tier as string),
-    desktop: all.editions.map((e) => e.desktop),
-    purpose: all.editions.map((e) => e.purpose),
-    architecture: all.editions.map((e) => e.architecture),
-  }[filter];
-  return [...new Set(of.filter((v): v is string => !!v))].sort();
-}
-
 function Filters({ all, search, to }: { all: Catalogue; search: URLSearchParams; to: (name: string, value: string) => void }) {
   return (
     <div className="my-3 flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -67,7 +55,7 @@ function Filters({ all, search, to }: { all: Catalogue; search: URLSearchParams;
         <input className="field w-full" type="search" placeholder="Find by name, version, desktop or aim" value={search.get("find") ?? ""} onChange={(e) => to("find", e.target.value)} />
       </label>
       {filters.map((f) => {
-        const options = values(all, f);
+        const options = valuesOf(all, f);
         return options.length > 1 ? <Choice key={f} label={titles[f]} value={search.get(f) ?? ""} onChange={(v) => to(f, v)} options={[{ value: "", label: "any" }, ...options.map((o) => ({ value: o, label: o }))]} /> : null;
       })}
       <Choice label="Reviewed" value={search.get("reviewed") ?? ""} onChange={(v) => to("reviewed", v)} options={[{ value: "", label: "or not" }, { value: "yes", label: "yes" }, { value: "no", label: "not yet" }]} />

@@ -9,7 +9,7 @@ import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { figure, none, rounded } from "../numbers";
 import { useView } from "../view";
-import { editionKey, useCatalogue, type Catalogue } from "./catalogue/data";
+import { editionKey, useCatalogue, valuesOf, type Catalogue } from "./catalogue/data";
 import { plus } from "./Explain";
 
 const attributes = [
@@ -27,18 +27,6 @@ const equals = [
   { value: "desktop", label: "in the desktop" },
   { value: "base", label: "in the base" },
 ];
-
-function valuesOf(all: Catalogue, attribute: string): string[] {
-  const of: Record<string, (string | undefined)[]> = {
-    desktop: all.editions.map((e) => e.desktop),
-    base: all.distributions.flatMap((d) => d.family ?? []),
-    model: all.distributions.map((d) => d.model as string),
-    tier: all.releases.map((r) => r.tier as string),
-    purpose: all.editions.map((e) => e.purpose),
-    profile: all.editions.map((e) => e.profile),
-  };
-  return [...new Set((of[attribute] ?? []).filter((v): v is string => !!v))].sort();
-}
 
 /** The values that most reviewed editions have, first. */
 function mostReviewed(all: Catalogue, attribute: string, values: string[]): string[] {

@@ -37,6 +37,21 @@ export function useCatalogue() {
 
 export type Catalogue = NonNullable<ReturnType<typeof useCatalogue>["data"]>;
 
+/** What the editions of the catalogue have for an attribute, alphabetically. */
+export function valuesOf(all: Catalogue, attribute: string): string[] {
+  const of: Record<string, (string | undefined)[]> = {
+    family: all.distributions.flatMap((d) => d.family ?? []),
+    base: all.distributions.flatMap((d) => d.family ?? []),
+    model: all.distributions.map((d) => d.model as string),
+    tier: all.releases.map((r) => r.tier as string),
+    desktop: all.editions.map((e) => e.desktop),
+    purpose: all.editions.map((e) => e.purpose),
+    profile: all.editions.map((e) => e.profile),
+    architecture: all.editions.map((e) => e.architecture),
+  };
+  return [...new Set((of[attribute] ?? []).filter((v): v is string => !!v))].sort();
+}
+
 type Sort = Schemas["CatalogueSort"];
 
 /** Gives something in the catalogue another key, or merges it into another one. */

@@ -3,7 +3,7 @@ import { useChecklist } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { Failure, Loading } from "../../components/States";
 import { narrowing, type View } from "../../view";
-import { useCatalogue, type Catalogue } from "../catalogue/data";
+import { useCatalogue, valuesOf } from "../catalogue/data";
 
 const titles: Partial<Record<(typeof narrowing)[number], string>> = {
   family: "Built on",
@@ -17,19 +17,6 @@ const titles: Partial<Record<(typeof narrowing)[number], string>> = {
 
 const classes = ["older", "current", "low-power", "virtual"];
 
-function valuesOf(all: Catalogue, by: string): string[] {
-  const of: Record<string, (string | undefined)[]> = {
-    family: all.distributions.flatMap((d) => d.family ?? []),
-    model: all.distributions.map((d) => d.model as string),
-    tier: all.releases.map((r) => r.tier as string),
-    desktop: all.editions.map((e) => e.desktop),
-    purpose: all.editions.map((e) => e.purpose),
-    architecture: all.editions.map((e) => e.architecture),
-    rigClass: classes,
-  };
-  return [...new Set((of[by] ?? []).filter((v): v is string => !!v))].sort();
-}
-
 /** What narrows the field, which criterion decides, and which day is looked at. */
 export default function Group({ view, list: name }: { view: View; list: string }) {
   const all = useCatalogue();
@@ -40,7 +27,7 @@ export default function Group({ view, list: name }: { view: View; list: string }
   return (
     <div className="mb-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-y border-rule py-2 text-[13px]">
       {(Object.keys(titles) as (keyof typeof titles)[]).map((by) => {
-        const values = valuesOf(all.data, by);
+        const values = by === "rigClass" ? classes : valuesOf(all.data, by);
         const now = view.search.getAll(by);
         return values.length < 2 && now.length === 0 ? null : (
           <Choice key={by} label={titles[by]!} value={now.length > 1 ? now.join(" or ") : (now[0] ?? "")} onChange={(v) => view.set({ [by]: v })} options={[{ value: "", label: "Any" }, ...(now.length > 1 ? [{ value: now.join(" or "), label: now.join(" or ") }] : []), ...values.map((v) => ({ value: v, label: v }))]} />
