@@ -135,7 +135,7 @@ function Rows({ book: r, list, names }: { book: Schemas["RecordBook"]; list: Che
           {titleIn(list, r.criterion)} <span className="text-[12px] text-soft">{[criterion?.unit, criterion?.better && `${criterion.better} is better`].filter(Boolean).join(" · ")}</span>
         </th>
         <td className="whitespace-nowrap">{r.rig || "–"}</td>
-        <td className="text-[13px] text-soft">{contextWords({ method: r.method, setup: r.setup, phase: r.phase }, list)}</td>
+        <td className="min-w-44 text-[13px] text-soft">{contextWords({ method: r.method, setup: r.setup, phase: r.phase }, list)}</td>
         <td className="num font-semibold">{figure(now.value)}</td>
         <td className="whitespace-nowrap">{holder(now.edition)}</td>
         <td className="whitespace-nowrap">{day(now.at)}</td>

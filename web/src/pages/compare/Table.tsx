@@ -34,7 +34,7 @@ function Columns({ data, view }: { data: Data; view: View }) {
       <tr>
         <th className="margin stay">Criterion</th>
         {data.editions.map((e, i) => (
-          <th key={e.scorecard.edition} className="num min-w-[150px] text-ink!">
+          <th key={e.scorecard.edition} className="num min-w-[150px] text-ink! max-sm:min-w-[96px] max-sm:whitespace-normal!">
             <EditionMark index={i} />
             <EditionLink edition={e.scorecard.edition} name={e.name} search={view.carry} />
             {e.scorecard.edition === data.baseline ? <span className="block text-[12px] font-normal text-soft">baseline</span> : data.against[e.scorecard.edition] && data.against[e.scorecard.edition] !== data.baseline ? <span className="block text-[12px] font-normal text-soft">against {nameIn(data, data.against[e.scorecard.edition])}</span> : null}
@@ -54,7 +54,7 @@ const best = (values: (number | null | undefined)[]) => {
 /** A value with the mark of the row's winner, which is told by shape and word. */
 function Cell({ text, wins, children }: { text: string; wins: boolean; children?: React.ReactNode }) {
   return (
-    <td className="num">
+    <td className="num max-sm:whitespace-normal!">
       {wins && (
         <span title="best of the row" className="mr-1 text-[11px]">
           <span aria-hidden="true">◆</span>
@@ -141,7 +141,7 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
   const points = data.editions.map((e) => cellOf(e, c.key)?.points);
   return (
     <tr>
-      <th scope="row" className="margin stay max-md:max-w-[140px]" title={c.guidance}>
+      <th scope="row" className="margin stay max-md:max-w-[140px] max-sm:max-w-[104px]" title={c.guidance}>
         {titleOf(c)} <span className="text-[12px] text-soft">points</span>
       </th>
       {data.editions.map((e, i) => {
@@ -151,7 +151,7 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
             <Verdict cell={row?.cells.find((x) => x.edition === e.scorecard.edition)} base={cellOf(data.editions.find((x) => x.scorecard.edition === data.against[e.scorecard.edition]), c.key)?.points} />
           </Cell>
         ) : (
-          <td key={e.scorecard.edition} className="num text-soft italic" title={cell?.reason}>
+          <td key={e.scorecard.edition} className="num text-soft italic max-sm:whitespace-normal!" title={cell?.reason}>
             {cell?.state.replace("-", " ") ?? none}
           </td>
         );
@@ -170,7 +170,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
     const rows = data.rows.filter((r) => r.criterion === c.key && r.rig === rig);
     return (
       <tr key={rig}>
-        <th scope="row" className="margin stay max-md:max-w-[140px]" title={c.guidance}>
+        <th scope="row" className="margin stay max-md:max-w-[140px] max-sm:max-w-[104px]" title={c.guidance}>
           {titleOf(c)} <span className="text-[12px] text-soft">{[c.unit, rig, direction(c)].filter(Boolean).join(" · ")}</span>
           {at === 0 && contextText(c, list) && <span className="block text-[12px] text-soft">{contextText(c, list)}</span>}
         </th>
@@ -178,7 +178,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
           const row = rows.find((r) => r.edition === e.scorecard.edition);
           if (row?.verdict === "not comparable")
             return (
-              <td key={e.scorecard.edition} className="num text-[12px] text-soft">
+              <td key={e.scorecard.edition} className="num text-[12px] text-soft max-sm:whitespace-normal!">
                 not comparable
                 <span className="block">{row.reason}</span>
               </td>
@@ -188,7 +188,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
             <Cell key={e.scorecard.edition} text={figure(values[i])} wins={turned[i] === winner && !close}>
               {row && (
                 <span className="block text-[12px] text-soft">
-                  {row.verdict === "too close" ? `too close to call (${signed(row.percent)} %)` : `${signed(row.percent)} % ${row.verdict}`}
+                  {row.verdict !== "too close" ? `${signed(row.percent)} % ${row.verdict}` : row.difference === 0 ? "equal" : `too close to call (${signed(row.percent)} %)`}
                 </span>
               )}
             </Cell>
