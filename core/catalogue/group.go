@@ -8,12 +8,13 @@ import (
 // Group narrows a field of editions. Of several values one must fit; what is left
 // empty lets all through.
 type Group struct {
-	Editions      []string // full keys
-	Distributions []string
-	Families      []string // somewhere in what a distribution is built on, or itself
-	Attributes    map[string][]string
-	From, To      string // the release's date, YYYY-MM-DD, both included
-	Newest        bool   // of each line the newest release that is there
+	Editions      []string            `json:"editions,omitempty"` // full keys
+	Distributions []string            `json:"distributions,omitempty"`
+	Families      []string            `json:"families,omitempty"`     // somewhere in what a distribution is built on, or itself
+	Attributes    map[string][]string `json:"attributes,omitempty"`   // by one of Attributes
+	From          string              `json:"releasedFrom,omitempty"` // the release's date, YYYY-MM-DD, included
+	To            string              `json:"releasedTo,omitempty"`   // likewise
+	Newest        bool                `json:"newest,omitempty"`       // of each line the newest release that is there
 }
 
 // Empty reports whether the group lets all through.

@@ -24,6 +24,16 @@ type GroundScore struct {
 	Score     *float64 `json:"score"`
 }
 
+// Of is an edition's score as it stands on a checklist version; nil where it has none.
+func (g *Ground) Of(edition, list string) *float64 {
+	for _, x := range g.Scores {
+		if x.Edition == edition && x.Checklist == list {
+			return x.Score
+		}
+	}
+	return nil
+}
+
 // CommonGround scores the editions that stand on either version. The audience is
 // the newer version's.
 func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scoring.Options) (Ground, error) {

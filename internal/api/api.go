@@ -57,7 +57,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		o.Until = context.Background()
 	}
 	h := &handlers{s, o.Secure, o.Until}
-	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", eventsPath})))
+	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, eventsPath})))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
@@ -73,6 +73,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		console.serve(c)
 	})
 	h.files(r)
+	h.reading(r)
 	r.POST(importPath, h.identify, h.takeIn)
 	r.GET(exportPath, limitTime, h.identify, h.export)
 	r.GET(eventsPath, h.identify, h.events)

@@ -8,8 +8,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
 	"dappertally/core/ranking"
+	"dappertally/core/reporting"
 	"dappertally/internal/exports"
+	drawing "dappertally/internal/figure"
 	"dappertally/internal/report"
 	"dappertally/internal/service"
 	"dappertally/internal/tables"
@@ -134,15 +137,21 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 	if err != nil {
 		return nil, "", "", err
 	}
-	content := report.Content{List: result.List, Audience: result.Audience, Names: map[string]string{}, Cards: result.Cards, Ranking: result.Ranking}
-	for i := range result.Cards {
-		key := result.Cards[i].Edition
-		n := editionName(result.State, key)
-		content.Editions = append(content.Editions, key)
-		content.Names[key] = n.Distribution + " " + n.Release + " " + n.Edition
+	if len(result.Ranking.Ranking) == 0 {
+		return nil, "", "", &service.Error{Kind: service.Conflict, Message: "nobody is ranked, so that there is nothing to draw"}
 	}
+	places := map[string]catalogue.Place{}
+	for _, e := range result.Table.Editions {
+		places[e], _ = result.State.Place(e)
+	}
+	figure := report.Ranking(&reporting.Results{List: result.List, Places: places, Views: []reporting.View{{Audience: result.Audience, Cards: result.Cards, Ranking: result.Ranking}}})
 	var out bytes.Buffer
-	if err := report.Figure(&out, form, content); err != nil {
+	if form == "svg" {
+		err = figure.SVG(&out)
+	} else {
+		err = figure.PNG(&out, &drawing.Light)
+	}
+	if err != nil {
 		return nil, "", "", err
 	}
 	return out.Bytes(), map[string]string{"svg": "image/svg+xml", "png": "image/png"}[form], "." + form, nil

@@ -20,6 +20,7 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/reading"
+	"dappertally/core/reporting"
 	"dappertally/core/scoring"
 
 	"github.com/gin-gonic/gin"
@@ -855,6 +856,9 @@ type Edition struct {
 	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
+// EditionGroup narrows a field of editions
+type EditionGroup = catalogue.Group
+
 // EditionList defines model for EditionList.
 type EditionList struct {
 	Editions []Edition `json:"editions"`
@@ -1330,6 +1334,21 @@ type NewReading struct {
 // NewReadingBound defines model for NewReading.Bound.
 type NewReadingBound string
 
+// NewReport defines model for NewReport.
+type NewReport struct {
+	// Key what readers see in its address
+	Key string `json:"key"`
+
+	// Series key of the series that it belongs to
+	Series string `json:"series,omitempty,omitzero"`
+
+	// SeriesTitle of a series that is new
+	SeriesTitle string `json:"seriesTitle,omitempty,omitzero"`
+
+	// Spec what a report is about and what it says
+	Spec ReportSpec `json:"spec"`
+}
+
 // NewRequest defines model for NewRequest.
 type NewRequest struct {
 	Reason Text `json:"reason,omitempty,omitzero"`
@@ -1728,6 +1747,175 @@ type Renaming struct {
 	To string `json:"to"`
 }
 
+// Report defines model for Report.
+type Report struct {
+	About   string    `json:"about"`
+	Authors []string  `json:"authors"`
+	Created time.Time `json:"created"`
+
+	// Drafted there is a draft, for those who may see it
+	Drafted bool   `json:"drafted"`
+	Key     string `json:"key"`
+
+	// Number within its series
+	Number int `json:"number,omitempty,omitzero"`
+
+	// Revisions newest first
+	Revisions   []ReportRevision `json:"revisions"`
+	Series      string           `json:"series,omitempty,omitzero"`
+	SeriesTitle string           `json:"seriesTitle,omitempty,omitzero"`
+
+	// Title of the newest revision, or of the draft
+	Title string `json:"title"`
+}
+
+// ReportCheck defines model for ReportCheck.
+type ReportCheck struct {
+	// Missing editions chosen that have no accepted review
+	Missing []string `json:"missing"`
+
+	// Typed figures that look typed by hand
+	Typed []ReportFault `json:"typed"`
+
+	// Unfilled references that cannot be filled in
+	Unfilled []ReportFault `json:"unfilled"`
+}
+
+// ReportDraft defines model for ReportDraft.
+type ReportDraft struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+
+	// Person who wrote last
+	Person string `json:"person"`
+	Report string `json:"report"`
+
+	// Spec what a report is about and what it says
+	Spec    ReportSpec `json:"spec"`
+	Written time.Time  `json:"written"`
+}
+
+// ReportErratum defines model for ReportErratum.
+type ReportErratum = reporting.Erratum
+
+// ReportFault defines model for ReportFault.
+type ReportFault struct {
+	Column int    `json:"column"`
+	Detail string `json:"detail"`
+	Line   int    `json:"line"`
+	Part   string `json:"part"`
+	Text   string `json:"text"`
+}
+
+// ReportFile defines model for ReportFile.
+type ReportFile struct {
+	// Address where it lives for ever
+	Address string `json:"address"`
+	Name    string `json:"name"`
+	Sha256  string `json:"sha256"`
+	Size    int64  `json:"size"`
+	Type    string `json:"type"`
+}
+
+// ReportKind defines model for ReportKind.
+type ReportKind struct {
+	Key   string `json:"key"`
+	Title string `json:"title"`
+}
+
+// ReportList defines model for ReportList.
+type ReportList struct {
+	Names   map[string]EditionName `json:"names"`
+	Next    string                 `json:"next,omitempty,omitzero"`
+	Reports []Report               `json:"reports"`
+}
+
+// ReportMoved defines model for ReportMoved.
+type ReportMoved struct {
+	// Failed why it cannot be computed from the records of now
+	Failed   string            `json:"failed,omitempty,omitzero"`
+	Gone     []string          `json:"gone"`
+	Revision int               `json:"revision"`
+	Views    []ReportMovedView `json:"views"`
+}
+
+// ReportMovedEdition defines model for ReportMovedEdition.
+type ReportMovedEdition struct {
+	Edition string `json:"edition"`
+	RankNow int    `json:"rankNow"`
+
+	// RankThen 0 where it was not ranked
+	RankThen  int      `json:"rankThen"`
+	ScoreNow  *float64 `json:"scoreNow"`
+	ScoreThen *float64 `json:"scoreThen"`
+}
+
+// ReportMovedView defines model for ReportMovedView.
+type ReportMovedView struct {
+	Audience string               `json:"audience"`
+	Moves    []ReportMovedEdition `json:"moves"`
+	Says     []string             `json:"says"`
+}
+
+// ReportPart defines model for ReportPart.
+type ReportPart = reporting.Part
+
+// ReportParts defines model for ReportParts.
+type ReportParts struct {
+	Kinds      []ReportKind      `json:"kinds"`
+	References []ReportReference `json:"references"`
+}
+
+// ReportReference defines model for ReportReference.
+type ReportReference struct {
+	Name  string `json:"name"`
+	Says  string `json:"says"`
+	Takes string `json:"takes"`
+}
+
+// ReportRevision defines model for ReportRevision.
+type ReportRevision struct {
+	About     string         `json:"about"`
+	Audiences []string       `json:"audiences"`
+	Authors   []string       `json:"authors"`
+	Checklist string         `json:"checklist"`
+	Editions  []string       `json:"editions"`
+	Erratum   *ReportErratum `json:"erratum,omitempty"`
+	Files     []ReportFile   `json:"files"`
+	Published time.Time      `json:"published"`
+	Revision  int            `json:"revision"`
+
+	// Seal SHA-256 of its JSON
+	Seal  string `json:"seal"`
+	Title string `json:"title"`
+}
+
+// ReportSpec what a report is about and what it says
+type ReportSpec = reporting.Spec
+
+// ReportVersion defines model for ReportVersion.
+type ReportVersion struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+	Number  int            `json:"number"`
+	Person  string         `json:"person"`
+
+	// Spec what a report is about and what it says
+	Spec    ReportSpec `json:"spec"`
+	Written time.Time  `json:"written"`
+}
+
+// ReportVersions defines model for ReportVersions.
+type ReportVersions struct {
+	Versions []ReportVersion `json:"versions"`
+}
+
+// ReportWritten defines model for ReportWritten.
+type ReportWritten struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+
+	// Spec what a report is about and what it says
+	Spec ReportSpec `json:"spec"`
+}
+
 // RequestDecision defines model for RequestDecision.
 type RequestDecision struct {
 	Decision Text                 `json:"decision"`
@@ -2112,6 +2300,9 @@ type ReleasedFrom = string
 
 // ReleasedTo defines model for ReleasedTo.
 type ReleasedTo = string
+
+// ReportPath defines model for ReportPath.
+type ReportPath = string
 
 // RigClass defines model for RigClass.
 type RigClass = []string
@@ -3071,6 +3262,42 @@ type EditReleaseParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// ListReportsParams defines parameters for ListReports.
+type ListReportsParams struct {
+	// Limit entries of a page, 1 to 1000
+	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+
+	// Cursor `next` of the page before
+	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+
+	// Audience only reports that look through this audience's eyes; - is everybody's
+	Audience string `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// Series only those of this series
+	Series string `form:"series,omitempty" json:"series,omitempty,omitzero"`
+
+	// Edition only those about this edition
+	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
+}
+
+// DropReportDraftParams defines parameters for DropReportDraft.
+type DropReportDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// WriteReportDraftParams defines parameters for WriteReportDraft.
+type WriteReportDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PublishReportParams defines parameters for PublishReport.
+type PublishReportParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // DecideRequestParams defines parameters for DecideRequest.
 type DecideRequestParams struct {
 	// IfMatch the ETag that the change is based on
@@ -3531,6 +3758,15 @@ type EditReleaseJSONRequestBody = Release
 // RenameJSONRequestBody defines body for Rename for application/json ContentType.
 type RenameJSONRequestBody = Renaming
 
+// AddReportJSONRequestBody defines body for AddReport for application/json ContentType.
+type AddReportJSONRequestBody = NewReport
+
+// CorrectReportJSONRequestBody defines body for CorrectReport for application/json ContentType.
+type CorrectReportJSONRequestBody = ReportErratum
+
+// WriteReportDraftJSONRequestBody defines body for WriteReportDraft for application/json ContentType.
+type WriteReportDraftJSONRequestBody = ReportWritten
+
 // AskForReviewJSONRequestBody defines body for AskForReview for application/json ContentType.
 type AskForReviewJSONRequestBody = NewRequest
 
@@ -3785,6 +4021,42 @@ type ServerInterface interface {
 	// Rename Give something in the catalogue another key; the old one leads on
 	// (POST /renamed)
 	Rename(c *gin.Context)
+	// ListReportParts What a report may be made of, and which figures its prose may name
+	// (GET /report-parts)
+	ListReportParts(c *gin.Context)
+	// ListReports Comparison reports, newest first; without an account only what was published
+	// (GET /reports)
+	ListReports(c *gin.Context, params ListReportsParams)
+	// AddReport Begin a report
+	// (POST /reports)
+	AddReport(c *gin.Context)
+	// ShowReport A report with its revisions and, for the team, its draft
+	// (GET /reports/{report})
+	ShowReport(c *gin.Context, report ReportPath)
+	// CorrectReport Begin a correction of a published report
+	// (POST /reports/{report}/correction)
+	CorrectReport(c *gin.Context, report ReportPath)
+	// DropReportDraft Put a draft away; it stays among its versions
+	// (DELETE /reports/{report}/draft)
+	DropReportDraft(c *gin.Context, report ReportPath, params DropReportDraftParams)
+	// ShowReportDraft A report in the making
+	// (GET /reports/{report}/draft)
+	ShowReportDraft(c *gin.Context, report ReportPath)
+	// WriteReportDraft Write on a report in the making; what was there is kept among its versions
+	// (PUT /reports/{report}/draft)
+	WriteReportDraft(c *gin.Context, report ReportPath, params WriteReportDraftParams)
+	// CheckReport What is to be seen to before a draft is published
+	// (GET /reports/{report}/draft/check)
+	CheckReport(c *gin.Context, report ReportPath)
+	// ListReportVersions Earlier forms of a report's drafts, newest first
+	// (GET /reports/{report}/draft/versions)
+	ListReportVersions(c *gin.Context, report ReportPath)
+	// ReportMoved How the records have moved since a report was published
+	// (GET /reports/{report}/moved)
+	ReportMoved(c *gin.Context, report ReportPath)
+	// PublishReport Freeze the draft as the next revision
+	// (POST /reports/{report}/revisions)
+	PublishReport(c *gin.Context, report ReportPath, params PublishReportParams)
 	// AskForReview Ask for a review; the same wish again adds a voice
 	// (POST /requests)
 	AskForReview(c *gin.Context)
@@ -7826,6 +8098,388 @@ func (siw *ServerInterfaceWrapper) Rename(c *gin.Context) {
 	siw.Handler.Rename(c)
 }
 
+// ListReportParts operation middleware
+func (siw *ServerInterfaceWrapper) ListReportParts(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReportParts(c)
+}
+
+// ListReports operation middleware
+func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListReportsParams
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "audience" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "series" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "series", c.Request.URL.Query(), &params.Series, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter series: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "edition" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReports(c, params)
+}
+
+// AddReport operation middleware
+func (siw *ServerInterfaceWrapper) AddReport(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddReport(c)
+}
+
+// ShowReport operation middleware
+func (siw *ServerInterfaceWrapper) ShowReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowReport(c, report)
+}
+
+// CorrectReport operation middleware
+func (siw *ServerInterfaceWrapper) CorrectReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CorrectReport(c, report)
+}
+
+// DropReportDraft operation middleware
+func (siw *ServerInterfaceWrapper) DropReportDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropReportDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropReportDraft(c, report, params)
+}
+
+// ShowReportDraft operation middleware
+func (siw *ServerInterfaceWrapper) ShowReportDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowReportDraft(c, report)
+}
+
+// WriteReportDraft operation middleware
+func (siw *ServerInterfaceWrapper) WriteReportDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WriteReportDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WriteReportDraft(c, report, params)
+}
+
+// CheckReport operation middleware
+func (siw *ServerInterfaceWrapper) CheckReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckReport(c, report)
+}
+
+// ListReportVersions operation middleware
+func (siw *ServerInterfaceWrapper) ListReportVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReportVersions(c, report)
+}
+
+// ReportMoved operation middleware
+func (siw *ServerInterfaceWrapper) ReportMoved(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReportMoved(c, report)
+}
+
+// PublishReport operation middleware
+func (siw *ServerInterfaceWrapper) PublishReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportPath
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PublishReportParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PublishReport(c, report, params)
+}
+
 // AskForReview operation middleware
 func (siw *ServerInterfaceWrapper) AskForReview(c *gin.Context) {
 
@@ -9949,6 +10603,18 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/suggestions/:id", wrapper.DecideSuggestion)
 	router.DELETE(options.BaseURL+"/me/calendar", wrapper.CloseCalendar)
 	router.POST(options.BaseURL+"/me/calendar", wrapper.OpenCalendar)
+	router.GET(options.BaseURL+"/reports", wrapper.ListReports)
+	router.POST(options.BaseURL+"/reports", wrapper.AddReport)
+	router.GET(options.BaseURL+"/report-parts", wrapper.ListReportParts)
+	router.GET(options.BaseURL+"/reports/:report", wrapper.ShowReport)
+	router.DELETE(options.BaseURL+"/reports/:report/draft", wrapper.DropReportDraft)
+	router.GET(options.BaseURL+"/reports/:report/draft", wrapper.ShowReportDraft)
+	router.PUT(options.BaseURL+"/reports/:report/draft", wrapper.WriteReportDraft)
+	router.GET(options.BaseURL+"/reports/:report/draft/versions", wrapper.ListReportVersions)
+	router.GET(options.BaseURL+"/reports/:report/draft/check", wrapper.CheckReport)
+	router.POST(options.BaseURL+"/reports/:report/revisions", wrapper.PublishReport)
+	router.POST(options.BaseURL+"/reports/:report/correction", wrapper.CorrectReport)
+	router.GET(options.BaseURL+"/reports/:report/moved", wrapper.ReportMoved)
 	router.GET(options.BaseURL+"/plans", wrapper.ListPlans)
 	router.POST(options.BaseURL+"/plans", wrapper.AddPlan)
 	router.POST(options.BaseURL+"/plans/trial", wrapper.TryPlan)
@@ -12555,6 +13221,472 @@ func (response RenamedefaultApplicationProblemPlusJSONResponse) VisitRenameRespo
 	return err
 }
 
+type ListReportPartsRequestObject struct {
+}
+
+type ListReportPartsResponseObject interface {
+	VisitListReportPartsResponse(w http.ResponseWriter) error
+}
+
+type ListReportParts200JSONResponse ReportParts
+
+func (response ListReportParts200JSONResponse) VisitListReportPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportPartsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReportPartsdefaultApplicationProblemPlusJSONResponse) VisitListReportPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportsRequestObject struct {
+	Params ListReportsParams
+}
+
+type ListReportsResponseObject interface {
+	VisitListReportsResponse(w http.ResponseWriter) error
+}
+
+type ListReports200JSONResponse ReportList
+
+func (response ListReports200JSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddReportRequestObject struct {
+	Body *AddReportJSONRequestBody
+}
+
+type AddReportResponseObject interface {
+	VisitAddReportResponse(w http.ResponseWriter) error
+}
+
+type AddReport201JSONResponse Report
+
+func (response AddReport201JSONResponse) VisitAddReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddReportdefaultApplicationProblemPlusJSONResponse) VisitAddReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowReportRequestObject struct {
+	Report ReportPath `json:"report"`
+}
+
+type ShowReportResponseObject interface {
+	VisitShowReportResponse(w http.ResponseWriter) error
+}
+
+type ShowReport200JSONResponse Report
+
+func (response ShowReport200JSONResponse) VisitShowReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowReportdefaultApplicationProblemPlusJSONResponse) VisitShowReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CorrectReportRequestObject struct {
+	Report ReportPath `json:"report"`
+	Body   *CorrectReportJSONRequestBody
+}
+
+type CorrectReportResponseObject interface {
+	VisitCorrectReportResponse(w http.ResponseWriter) error
+}
+
+type CorrectReport201JSONResponse ReportDraft
+
+func (response CorrectReport201JSONResponse) VisitCorrectReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CorrectReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CorrectReportdefaultApplicationProblemPlusJSONResponse) VisitCorrectReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropReportDraftRequestObject struct {
+	Report ReportPath `json:"report"`
+	Params DropReportDraftParams
+}
+
+type DropReportDraftResponseObject interface {
+	VisitDropReportDraftResponse(w http.ResponseWriter) error
+}
+
+type DropReportDraft204Response struct {
+}
+
+func (response DropReportDraft204Response) VisitDropReportDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropReportDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropReportDraftdefaultApplicationProblemPlusJSONResponse) VisitDropReportDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowReportDraftRequestObject struct {
+	Report ReportPath `json:"report"`
+}
+
+type ShowReportDraftResponseObject interface {
+	VisitShowReportDraftResponse(w http.ResponseWriter) error
+}
+
+type ShowReportDraft200JSONResponse ReportDraft
+
+func (response ShowReportDraft200JSONResponse) VisitShowReportDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowReportDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowReportDraftdefaultApplicationProblemPlusJSONResponse) VisitShowReportDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteReportDraftRequestObject struct {
+	Report ReportPath `json:"report"`
+	Params WriteReportDraftParams
+	Body   *WriteReportDraftJSONRequestBody
+}
+
+type WriteReportDraftResponseObject interface {
+	VisitWriteReportDraftResponse(w http.ResponseWriter) error
+}
+
+type WriteReportDraft200JSONResponse ReportDraft
+
+func (response WriteReportDraft200JSONResponse) VisitWriteReportDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteReportDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WriteReportDraftdefaultApplicationProblemPlusJSONResponse) VisitWriteReportDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckReportRequestObject struct {
+	Report ReportPath `json:"report"`
+}
+
+type CheckReportResponseObject interface {
+	VisitCheckReportResponse(w http.ResponseWriter) error
+}
+
+type CheckReport200JSONResponse ReportCheck
+
+func (response CheckReport200JSONResponse) VisitCheckReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckReportdefaultApplicationProblemPlusJSONResponse) VisitCheckReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportVersionsRequestObject struct {
+	Report ReportPath `json:"report"`
+}
+
+type ListReportVersionsResponseObject interface {
+	VisitListReportVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListReportVersions200JSONResponse ReportVersions
+
+func (response ListReportVersions200JSONResponse) VisitListReportVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReportVersionsdefaultApplicationProblemPlusJSONResponse) VisitListReportVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReportMovedRequestObject struct {
+	Report ReportPath `json:"report"`
+}
+
+type ReportMovedResponseObject interface {
+	VisitReportMovedResponse(w http.ResponseWriter) error
+}
+
+type ReportMoved200JSONResponse ReportMoved
+
+func (response ReportMoved200JSONResponse) VisitReportMovedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReportMoveddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReportMoveddefaultApplicationProblemPlusJSONResponse) VisitReportMovedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PublishReportRequestObject struct {
+	Report ReportPath `json:"report"`
+	Params PublishReportParams
+}
+
+type PublishReportResponseObject interface {
+	VisitPublishReportResponse(w http.ResponseWriter) error
+}
+
+type PublishReport201JSONResponse Report
+
+func (response PublishReport201JSONResponse) VisitPublishReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PublishReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PublishReportdefaultApplicationProblemPlusJSONResponse) VisitPublishReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AskForReviewRequestObject struct {
 	Body *AskForReviewJSONRequestBody
 }
@@ -14417,6 +15549,42 @@ type StrictServerInterface interface {
 	// Rename Give something in the catalogue another key; the old one leads on
 	// (POST /renamed)
 	Rename(ctx context.Context, request RenameRequestObject) (RenameResponseObject, error)
+	// ListReportParts What a report may be made of, and which figures its prose may name
+	// (GET /report-parts)
+	ListReportParts(ctx context.Context, request ListReportPartsRequestObject) (ListReportPartsResponseObject, error)
+	// ListReports Comparison reports, newest first; without an account only what was published
+	// (GET /reports)
+	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
+	// AddReport Begin a report
+	// (POST /reports)
+	AddReport(ctx context.Context, request AddReportRequestObject) (AddReportResponseObject, error)
+	// ShowReport A report with its revisions and, for the team, its draft
+	// (GET /reports/{report})
+	ShowReport(ctx context.Context, request ShowReportRequestObject) (ShowReportResponseObject, error)
+	// CorrectReport Begin a correction of a published report
+	// (POST /reports/{report}/correction)
+	CorrectReport(ctx context.Context, request CorrectReportRequestObject) (CorrectReportResponseObject, error)
+	// DropReportDraft Put a draft away; it stays among its versions
+	// (DELETE /reports/{report}/draft)
+	DropReportDraft(ctx context.Context, request DropReportDraftRequestObject) (DropReportDraftResponseObject, error)
+	// ShowReportDraft A report in the making
+	// (GET /reports/{report}/draft)
+	ShowReportDraft(ctx context.Context, request ShowReportDraftRequestObject) (ShowReportDraftResponseObject, error)
+	// WriteReportDraft Write on a report in the making; what was there is kept among its versions
+	// (PUT /reports/{report}/draft)
+	WriteReportDraft(ctx context.Context, request WriteReportDraftRequestObject) (WriteReportDraftResponseObject, error)
+	// CheckReport What is to be seen to before a draft is published
+	// (GET /reports/{report}/draft/check)
+	CheckReport(ctx context.Context, request CheckReportRequestObject) (CheckReportResponseObject, error)
+	// ListReportVersions Earlier forms of a report's drafts, newest first
+	// (GET /reports/{report}/draft/versions)
+	ListReportVersions(ctx context.Context, request ListReportVersionsRequestObject) (ListReportVersionsResponseObject, error)
+	// ReportMoved How the records have moved since a report was published
+	// (GET /reports/{report}/moved)
+	ReportMoved(ctx context.Context, request ReportMovedRequestObject) (ReportMovedResponseObject, error)
+	// PublishReport Freeze the draft as the next revision
+	// (POST /reports/{report}/revisions)
+	PublishReport(ctx context.Context, request PublishReportRequestObject) (PublishReportResponseObject, error)
 	// AskForReview Ask for a review; the same wish again adds a voice
 	// (POST /requests)
 	AskForReview(ctx context.Context, request AskForReviewRequestObject) (AskForReviewResponseObject, error)
@@ -16807,6 +17975,371 @@ func (sh *strictHandler) Rename(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RenameResponseObject); ok {
 		if err := validResponse.VisitRenameResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListReportParts operation middleware
+func (sh *strictHandler) ListReportParts(ctx *gin.Context) {
+	var request ListReportPartsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReportParts(ctx, request.(ListReportPartsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReportParts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReportPartsResponseObject); ok {
+		if err := validResponse.VisitListReportPartsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListReports operation middleware
+func (sh *strictHandler) ListReports(ctx *gin.Context, params ListReportsParams) {
+	var request ListReportsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReports(ctx, request.(ListReportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
+		if err := validResponse.VisitListReportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddReport operation middleware
+func (sh *strictHandler) AddReport(ctx *gin.Context) {
+	var request AddReportRequestObject
+
+	var body AddReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddReport(ctx, request.(AddReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddReportResponseObject); ok {
+		if err := validResponse.VisitAddReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowReport operation middleware
+func (sh *strictHandler) ShowReport(ctx *gin.Context, report ReportPath) {
+	var request ShowReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowReport(ctx, request.(ShowReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowReportResponseObject); ok {
+		if err := validResponse.VisitShowReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CorrectReport operation middleware
+func (sh *strictHandler) CorrectReport(ctx *gin.Context, report ReportPath) {
+	var request CorrectReportRequestObject
+
+	request.Report = report
+
+	var body CorrectReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CorrectReport(ctx, request.(CorrectReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CorrectReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CorrectReportResponseObject); ok {
+		if err := validResponse.VisitCorrectReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DropReportDraft operation middleware
+func (sh *strictHandler) DropReportDraft(ctx *gin.Context, report ReportPath, params DropReportDraftParams) {
+	var request DropReportDraftRequestObject
+
+	request.Report = report
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropReportDraft(ctx, request.(DropReportDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropReportDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropReportDraftResponseObject); ok {
+		if err := validResponse.VisitDropReportDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowReportDraft operation middleware
+func (sh *strictHandler) ShowReportDraft(ctx *gin.Context, report ReportPath) {
+	var request ShowReportDraftRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowReportDraft(ctx, request.(ShowReportDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowReportDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowReportDraftResponseObject); ok {
+		if err := validResponse.VisitShowReportDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WriteReportDraft operation middleware
+func (sh *strictHandler) WriteReportDraft(ctx *gin.Context, report ReportPath, params WriteReportDraftParams) {
+	var request WriteReportDraftRequestObject
+
+	request.Report = report
+	request.Params = params
+
+	var body WriteReportDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WriteReportDraft(ctx, request.(WriteReportDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WriteReportDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WriteReportDraftResponseObject); ok {
+		if err := validResponse.VisitWriteReportDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckReport operation middleware
+func (sh *strictHandler) CheckReport(ctx *gin.Context, report ReportPath) {
+	var request CheckReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckReport(ctx, request.(CheckReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckReportResponseObject); ok {
+		if err := validResponse.VisitCheckReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListReportVersions operation middleware
+func (sh *strictHandler) ListReportVersions(ctx *gin.Context, report ReportPath) {
+	var request ListReportVersionsRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReportVersions(ctx, request.(ListReportVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReportVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReportVersionsResponseObject); ok {
+		if err := validResponse.VisitListReportVersionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReportMoved operation middleware
+func (sh *strictHandler) ReportMoved(ctx *gin.Context, report ReportPath) {
+	var request ReportMovedRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReportMoved(ctx, request.(ReportMovedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReportMoved")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReportMovedResponseObject); ok {
+		if err := validResponse.VisitReportMovedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PublishReport operation middleware
+func (sh *strictHandler) PublishReport(ctx *gin.Context, report ReportPath, params PublishReportParams) {
+	var request PublishReportRequestObject
+
+	request.Report = report
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PublishReport(ctx, request.(PublishReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PublishReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PublishReportResponseObject); ok {
+		if err := validResponse.VisitPublishReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -227,6 +227,8 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(strin
 		switch {
 		case r.Verdict == comparing.NotComparable:
 			verdict += ": " + r.Reason
+		case r.Verdict == comparing.TooClose && r.Difference != nil && *r.Difference == 0:
+			verdict, difference, percent = "equal", "=", "="
 		case r.Verdict == comparing.TooClose && r.Percent != nil: // no figure of its own for what may be noise
 			verdict, difference, percent = fmt.Sprintf("too close (%s %%)", percent), "≈", "≈"
 		}

@@ -23,6 +23,7 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/reading"
+	"dappertally/core/reporting"
 	"dappertally/core/scoring"
 
 	"github.com/oapi-codegen/runtime"
@@ -856,6 +857,9 @@ type Edition struct {
 	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
+// EditionGroup narrows a field of editions
+type EditionGroup = catalogue.Group
+
 // EditionList defines model for EditionList.
 type EditionList struct {
 	Editions []Edition `json:"editions"`
@@ -1331,6 +1335,21 @@ type NewReading struct {
 // NewReadingBound defines model for NewReading.Bound.
 type NewReadingBound string
 
+// NewReport defines model for NewReport.
+type NewReport struct {
+	// Key what readers see in its address
+	Key string `json:"key"`
+
+	// Series key of the series that it belongs to
+	Series string `json:"series,omitempty,omitzero"`
+
+	// SeriesTitle of a series that is new
+	SeriesTitle string `json:"seriesTitle,omitempty,omitzero"`
+
+	// Spec what a report is about and what it says
+	Spec ReportSpec `json:"spec"`
+}
+
 // NewRequest defines model for NewRequest.
 type NewRequest struct {
 	Reason Text `json:"reason,omitempty,omitzero"`
@@ -1729,6 +1748,175 @@ type Renaming struct {
 	To string `json:"to"`
 }
 
+// Report defines model for Report.
+type Report struct {
+	About   string    `json:"about"`
+	Authors []string  `json:"authors"`
+	Created time.Time `json:"created"`
+
+	// Drafted there is a draft, for those who may see it
+	Drafted bool   `json:"drafted"`
+	Key     string `json:"key"`
+
+	// Number within its series
+	Number int `json:"number,omitempty,omitzero"`
+
+	// Revisions newest first
+	Revisions   []ReportRevision `json:"revisions"`
+	Series      string           `json:"series,omitempty,omitzero"`
+	SeriesTitle string           `json:"seriesTitle,omitempty,omitzero"`
+
+	// Title of the newest revision, or of the draft
+	Title string `json:"title"`
+}
+
+// ReportCheck defines model for ReportCheck.
+type ReportCheck struct {
+	// Missing editions chosen that have no accepted review
+	Missing []string `json:"missing"`
+
+	// Typed figures that look typed by hand
+	Typed []ReportFault `json:"typed"`
+
+	// Unfilled references that cannot be filled in
+	Unfilled []ReportFault `json:"unfilled"`
+}
+
+// ReportDraft defines model for ReportDraft.
+type ReportDraft struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+
+	// Person who wrote last
+	Person string `json:"person"`
+	Report string `json:"report"`
+
+	// Spec what a report is about and what it says
+	Spec    ReportSpec `json:"spec"`
+	Written time.Time  `json:"written"`
+}
+
+// ReportErratum defines model for ReportErratum.
+type ReportErratum = reporting.Erratum
+
+// ReportFault defines model for ReportFault.
+type ReportFault struct {
+	Column int    `json:"column"`
+	Detail string `json:"detail"`
+	Line   int    `json:"line"`
+	Part   string `json:"part"`
+	Text   string `json:"text"`
+}
+
+// ReportFile defines model for ReportFile.
+type ReportFile struct {
+	// Address where it lives for ever
+	Address string `json:"address"`
+	Name    string `json:"name"`
+	Sha256  string `json:"sha256"`
+	Size    int64  `json:"size"`
+	Type    string `json:"type"`
+}
+
+// ReportKind defines model for ReportKind.
+type ReportKind struct {
+	Key   string `json:"key"`
+	Title string `json:"title"`
+}
+
+// ReportList defines model for ReportList.
+type ReportList struct {
+	Names   map[string]EditionName `json:"names"`
+	Next    string                 `json:"next,omitempty,omitzero"`
+	Reports []Report               `json:"reports"`
+}
+
+// ReportMoved defines model for ReportMoved.
+type ReportMoved struct {
+	// Failed why it cannot be computed from the records of now
+	Failed   string            `json:"failed,omitempty,omitzero"`
+	Gone     []string          `json:"gone"`
+	Revision int               `json:"revision"`
+	Views    []ReportMovedView `json:"views"`
+}
+
+// ReportMovedEdition defines model for ReportMovedEdition.
+type ReportMovedEdition struct {
+	Edition string `json:"edition"`
+	RankNow int    `json:"rankNow"`
+
+	// RankThen 0 where it was not ranked
+	RankThen  int      `json:"rankThen"`
+	ScoreNow  *float64 `json:"scoreNow"`
+	ScoreThen *float64 `json:"scoreThen"`
+}
+
+// ReportMovedView defines model for ReportMovedView.
+type ReportMovedView struct {
+	Audience string               `json:"audience"`
+	Moves    []ReportMovedEdition `json:"moves"`
+	Says     []string             `json:"says"`
+}
+
+// ReportPart defines model for ReportPart.
+type ReportPart = reporting.Part
+
+// ReportParts defines model for ReportParts.
+type ReportParts struct {
+	Kinds      []ReportKind      `json:"kinds"`
+	References []ReportReference `json:"references"`
+}
+
+// ReportReference defines model for ReportReference.
+type ReportReference struct {
+	Name  string `json:"name"`
+	Says  string `json:"says"`
+	Takes string `json:"takes"`
+}
+
+// ReportRevision defines model for ReportRevision.
+type ReportRevision struct {
+	About     string         `json:"about"`
+	Audiences []string       `json:"audiences"`
+	Authors   []string       `json:"authors"`
+	Checklist string         `json:"checklist"`
+	Editions  []string       `json:"editions"`
+	Erratum   *ReportErratum `json:"erratum,omitempty"`
+	Files     []ReportFile   `json:"files"`
+	Published time.Time      `json:"published"`
+	Revision  int            `json:"revision"`
+
+	// Seal SHA-256 of its JSON
+	Seal  string `json:"seal"`
+	Title string `json:"title"`
+}
+
+// ReportSpec what a report is about and what it says
+type ReportSpec = reporting.Spec
+
+// ReportVersion defines model for ReportVersion.
+type ReportVersion struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+	Number  int            `json:"number"`
+	Person  string         `json:"person"`
+
+	// Spec what a report is about and what it says
+	Spec    ReportSpec `json:"spec"`
+	Written time.Time  `json:"written"`
+}
+
+// ReportVersions defines model for ReportVersions.
+type ReportVersions struct {
+	Versions []ReportVersion `json:"versions"`
+}
+
+// ReportWritten defines model for ReportWritten.
+type ReportWritten struct {
+	Erratum *ReportErratum `json:"erratum,omitempty"`
+
+	// Spec what a report is about and what it says
+	Spec ReportSpec `json:"spec"`
+}
+
 // RequestDecision defines model for RequestDecision.
 type RequestDecision struct {
 	Decision Text                 `json:"decision"`
@@ -2113,6 +2301,9 @@ type ReleasedFrom = string
 
 // ReleasedTo defines model for ReleasedTo.
 type ReleasedTo = string
+
+// ReportPath defines model for ReportPath.
+type ReportPath = string
 
 // RigClass defines model for RigClass.
 type RigClass = []string
@@ -3072,6 +3263,42 @@ type EditReleaseParams struct {
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
+// ListReportsParams defines parameters for ListReports.
+type ListReportsParams struct {
+	// Limit entries of a page, 1 to 1000
+	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+
+	// Cursor `next` of the page before
+	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+
+	// Audience only reports that look through this audience's eyes; - is everybody's
+	Audience string `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// Series only those of this series
+	Series string `form:"series,omitempty" json:"series,omitempty,omitzero"`
+
+	// Edition only those about this edition
+	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
+}
+
+// DropReportDraftParams defines parameters for DropReportDraft.
+type DropReportDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// WriteReportDraftParams defines parameters for WriteReportDraft.
+type WriteReportDraftParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PublishReportParams defines parameters for PublishReport.
+type PublishReportParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
 // DecideRequestParams defines parameters for DecideRequest.
 type DecideRequestParams struct {
 	// IfMatch the ETag that the change is based on
@@ -3531,6 +3758,15 @@ type EditReleaseJSONRequestBody = Release
 
 // RenameJSONRequestBody defines body for Rename for application/json ContentType.
 type RenameJSONRequestBody = Renaming
+
+// AddReportJSONRequestBody defines body for AddReport for application/json ContentType.
+type AddReportJSONRequestBody = NewReport
+
+// CorrectReportJSONRequestBody defines body for CorrectReport for application/json ContentType.
+type CorrectReportJSONRequestBody = ReportErratum
+
+// WriteReportDraftJSONRequestBody defines body for WriteReportDraft for application/json ContentType.
+type WriteReportDraftJSONRequestBody = ReportWritten
 
 // AskForReviewJSONRequestBody defines body for AskForReview for application/json ContentType.
 type AskForReviewJSONRequestBody = NewRequest
@@ -4241,6 +4477,93 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /renamed (the `Rename` operationId).
 	Rename(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListReportParts What a report may be made of, and which figures its prose may name
+	//
+	// Corresponds with GET /report-parts (the `ListReportParts` operationId).
+	ListReportParts(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListReports Comparison reports, newest first; without an account only what was published
+	//
+	// Corresponds with GET /reports (the `ListReports` operationId).
+	ListReports(ctx context.Context, params *ListReportsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddReportWithBody Begin a report
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports (the `AddReport` operationId).
+	AddReportWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddReport Begin a report
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports (the `AddReport` operationId).
+	AddReport(ctx context.Context, body AddReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowReport A report with its revisions and, for the team, its draft
+	//
+	// Corresponds with GET /reports/{report} (the `ShowReport` operationId).
+	ShowReport(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CorrectReportWithBody Begin a correction of a published report
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+	CorrectReportWithBody(ctx context.Context, report ReportPath, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CorrectReport Begin a correction of a published report
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+	CorrectReport(ctx context.Context, report ReportPath, body CorrectReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropReportDraft Put a draft away; it stays among its versions
+	//
+	// Corresponds with DELETE /reports/{report}/draft (the `DropReportDraft` operationId).
+	DropReportDraft(ctx context.Context, report ReportPath, params *DropReportDraftParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowReportDraft A report in the making
+	//
+	// Corresponds with GET /reports/{report}/draft (the `ShowReportDraft` operationId).
+	ShowReportDraft(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteReportDraftWithBody Write on a report in the making; what was there is kept among its versions
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+	WriteReportDraftWithBody(ctx context.Context, report ReportPath, params *WriteReportDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteReportDraft Write on a report in the making; what was there is kept among its versions
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+	WriteReportDraft(ctx context.Context, report ReportPath, params *WriteReportDraftParams, body WriteReportDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CheckReport What is to be seen to before a draft is published
+	//
+	// Corresponds with GET /reports/{report}/draft/check (the `CheckReport` operationId).
+	CheckReport(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListReportVersions Earlier forms of a report's drafts, newest first
+	//
+	// Corresponds with GET /reports/{report}/draft/versions (the `ListReportVersions` operationId).
+	ListReportVersions(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReportMoved How the records have moved since a report was published
+	//
+	// Corresponds with GET /reports/{report}/moved (the `ReportMoved` operationId).
+	ReportMoved(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PublishReport Freeze the draft as the next revision
+	//
+	// Corresponds with POST /reports/{report}/revisions (the `PublishReport` operationId).
+	PublishReport(ctx context.Context, report ReportPath, params *PublishReportParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AskForReviewWithBody Ask for a review; the same wish again adds a voice
 	//
@@ -6132,6 +6455,243 @@ func (c *Client) RenameWithBody(ctx context.Context, contentType string, body io
 // Corresponds with POST /renamed (the `Rename` operationId).
 func (c *Client) Rename(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRenameRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListReportParts What a report may be made of, and which figures its prose may name
+//
+// Corresponds with GET /report-parts (the `ListReportParts` operationId).
+func (c *Client) ListReportParts(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListReportPartsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListReports Comparison reports, newest first; without an account only what was published
+//
+// Corresponds with GET /reports (the `ListReports` operationId).
+func (c *Client) ListReports(ctx context.Context, params *ListReportsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListReportsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddReportWithBody Begin a report
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports (the `AddReport` operationId).
+func (c *Client) AddReportWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddReportRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddReport Begin a report
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports (the `AddReport` operationId).
+func (c *Client) AddReport(ctx context.Context, body AddReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddReportRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowReport A report with its revisions and, for the team, its draft
+//
+// Corresponds with GET /reports/{report} (the `ShowReport` operationId).
+func (c *Client) ShowReport(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CorrectReportWithBody Begin a correction of a published report
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+func (c *Client) CorrectReportWithBody(ctx context.Context, report ReportPath, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCorrectReportRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CorrectReport Begin a correction of a published report
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+func (c *Client) CorrectReport(ctx context.Context, report ReportPath, body CorrectReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCorrectReportRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropReportDraft Put a draft away; it stays among its versions
+//
+// Corresponds with DELETE /reports/{report}/draft (the `DropReportDraft` operationId).
+func (c *Client) DropReportDraft(ctx context.Context, report ReportPath, params *DropReportDraftParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropReportDraftRequest(c.Server, report, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowReportDraft A report in the making
+//
+// Corresponds with GET /reports/{report}/draft (the `ShowReportDraft` operationId).
+func (c *Client) ShowReportDraft(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowReportDraftRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteReportDraftWithBody Write on a report in the making; what was there is kept among its versions
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+func (c *Client) WriteReportDraftWithBody(ctx context.Context, report ReportPath, params *WriteReportDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteReportDraftRequestWithBody(c.Server, report, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteReportDraft Write on a report in the making; what was there is kept among its versions
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+func (c *Client) WriteReportDraft(ctx context.Context, report ReportPath, params *WriteReportDraftParams, body WriteReportDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteReportDraftRequest(c.Server, report, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CheckReport What is to be seen to before a draft is published
+//
+// Corresponds with GET /reports/{report}/draft/check (the `CheckReport` operationId).
+func (c *Client) CheckReport(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListReportVersions Earlier forms of a report's drafts, newest first
+//
+// Corresponds with GET /reports/{report}/draft/versions (the `ListReportVersions` operationId).
+func (c *Client) ListReportVersions(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListReportVersionsRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReportMoved How the records have moved since a report was published
+//
+// Corresponds with GET /reports/{report}/moved (the `ReportMoved` operationId).
+func (c *Client) ReportMoved(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReportMovedRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PublishReport Freeze the draft as the next revision
+//
+// Corresponds with POST /reports/{report}/revisions (the `PublishReport` operationId).
+func (c *Client) PublishReport(ctx context.Context, report ReportPath, params *PublishReportParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPublishReportRequest(c.Server, report, params)
 	if err != nil {
 		return nil, err
 	}
@@ -12813,6 +13373,526 @@ func NewRenameRequestWithBody(server string, contentType string, body io.Reader)
 	return req, nil
 }
 
+// NewListReportPartsRequest constructs an http.Request for the ListReportParts method
+func NewListReportPartsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/report-parts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListReportsRequest constructs an http.Request for the ListReports method
+func NewListReportsRequest(server string, params *ListReportsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "audience", params.Audience, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "series", params.Series, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "edition", params.Edition, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddReportRequest calls the generic AddReport builder with application/json body
+func NewAddReportRequest(server string, body AddReportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddReportRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddReportRequestWithBody constructs an http.Request for the AddReport method, with any body, and a specified content type
+func NewAddReportRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewShowReportRequest constructs an http.Request for the ShowReport method
+func NewShowReportRequest(server string, report ReportPath) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCorrectReportRequest calls the generic CorrectReport builder with application/json body
+func NewCorrectReportRequest(server string, report ReportPath, body CorrectReportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCorrectReportRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewCorrectReportRequestWithBody constructs an http.Request for the CorrectReport method, with any body, and a specified content type
+func NewCorrectReportRequestWithBody(server string, report ReportPath, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/correction", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropReportDraftRequest constructs an http.Request for the DropReportDraft method
+func NewDropReportDraftRequest(server string, report ReportPath, params *DropReportDraftParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/draft", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewShowReportDraftRequest constructs an http.Request for the ShowReportDraft method
+func NewShowReportDraftRequest(server string, report ReportPath) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/draft", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWriteReportDraftRequest calls the generic WriteReportDraft builder with application/json body
+func NewWriteReportDraftRequest(server string, report ReportPath, params *WriteReportDraftParams, body WriteReportDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWriteReportDraftRequestWithBody(server, report, params, "application/json", bodyReader)
+}
+
+// NewWriteReportDraftRequestWithBody constructs an http.Request for the WriteReportDraft method, with any body, and a specified content type
+func NewWriteReportDraftRequestWithBody(server string, report ReportPath, params *WriteReportDraftParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/draft", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewCheckReportRequest constructs an http.Request for the CheckReport method
+func NewCheckReportRequest(server string, report ReportPath) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/draft/check", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListReportVersionsRequest constructs an http.Request for the ListReportVersions method
+func NewListReportVersionsRequest(server string, report ReportPath) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/draft/versions", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReportMovedRequest constructs an http.Request for the ReportMoved method
+func NewReportMovedRequest(server string, report ReportPath) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/moved", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPublishReportRequest constructs an http.Request for the PublishReport method
+func NewPublishReportRequest(server string, report ReportPath, params *PublishReportParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/revisions", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewAskForReviewRequest calls the generic AskForReview builder with application/json body
 func NewAskForReviewRequest(server string, body AskForReviewJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -16424,6 +17504,111 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /renamed (the `Rename` operationId).
 	RenameWithResponse(ctx context.Context, body RenameJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameResponse, error)
 
+	// ListReportPartsWithResponse What a report may be made of, and which figures its prose may name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /report-parts (the `ListReportParts` operationId).
+	ListReportPartsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListReportPartsResponse, error)
+
+	// ListReportsWithResponse Comparison reports, newest first; without an account only what was published
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports (the `ListReports` operationId).
+	ListReportsWithResponse(ctx context.Context, params *ListReportsParams, reqEditors ...RequestEditorFn) (*ListReportsResponse, error)
+
+	// AddReportWithBodyWithResponse Begin a report
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports (the `AddReport` operationId).
+	AddReportWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddReportResponse, error)
+
+	// AddReportWithResponse Begin a report
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports (the `AddReport` operationId).
+	AddReportWithResponse(ctx context.Context, body AddReportJSONRequestBody, reqEditors ...RequestEditorFn) (*AddReportResponse, error)
+
+	// ShowReportWithResponse A report with its revisions and, for the team, its draft
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report} (the `ShowReport` operationId).
+	ShowReportWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ShowReportResponse, error)
+
+	// CorrectReportWithBodyWithResponse Begin a correction of a published report
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+	CorrectReportWithBodyWithResponse(ctx context.Context, report ReportPath, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CorrectReportResponse, error)
+
+	// CorrectReportWithResponse Begin a correction of a published report
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+	CorrectReportWithResponse(ctx context.Context, report ReportPath, body CorrectReportJSONRequestBody, reqEditors ...RequestEditorFn) (*CorrectReportResponse, error)
+
+	// DropReportDraftWithResponse Put a draft away; it stays among its versions
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reports/{report}/draft (the `DropReportDraft` operationId).
+	DropReportDraftWithResponse(ctx context.Context, report ReportPath, params *DropReportDraftParams, reqEditors ...RequestEditorFn) (*DropReportDraftResponse, error)
+
+	// ShowReportDraftWithResponse A report in the making
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/draft (the `ShowReportDraft` operationId).
+	ShowReportDraftWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ShowReportDraftResponse, error)
+
+	// WriteReportDraftWithBodyWithResponse Write on a report in the making; what was there is kept among its versions
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+	WriteReportDraftWithBodyWithResponse(ctx context.Context, report ReportPath, params *WriteReportDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteReportDraftResponse, error)
+
+	// WriteReportDraftWithResponse Write on a report in the making; what was there is kept among its versions
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+	WriteReportDraftWithResponse(ctx context.Context, report ReportPath, params *WriteReportDraftParams, body WriteReportDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteReportDraftResponse, error)
+
+	// CheckReportWithResponse What is to be seen to before a draft is published
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/draft/check (the `CheckReport` operationId).
+	CheckReportWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*CheckReportResponse, error)
+
+	// ListReportVersionsWithResponse Earlier forms of a report's drafts, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/draft/versions (the `ListReportVersions` operationId).
+	ListReportVersionsWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ListReportVersionsResponse, error)
+
+	// ReportMovedWithResponse How the records have moved since a report was published
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/moved (the `ReportMoved` operationId).
+	ReportMovedWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ReportMovedResponse, error)
+
+	// PublishReportWithResponse Freeze the draft as the next revision
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/revisions (the `PublishReport` operationId).
+	PublishReportWithResponse(ctx context.Context, report ReportPath, params *PublishReportParams, reqEditors ...RequestEditorFn) (*PublishReportResponse, error)
+
 	// AskForReviewWithBodyWithResponse Ask for a review; the same wish again adds a voice
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -19978,6 +21163,575 @@ func (r RenameResponse) ContentType() string {
 	return ""
 }
 
+type ListReportPartsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportParts
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListReportPartsResponse) GetJSON200() *ReportParts {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListReportPartsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListReportPartsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListReportPartsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListReportPartsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListReportPartsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListReportsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListReportsResponse) GetJSON200() *ReportList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListReportsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListReportsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListReportsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListReportsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListReportsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddReportResponse) GetJSON201() *Report {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowReportResponse) GetJSON200() *Report {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CorrectReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *ReportDraft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r CorrectReportResponse) GetJSON201() *ReportDraft {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CorrectReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CorrectReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CorrectReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CorrectReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CorrectReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropReportDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropReportDraftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropReportDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropReportDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropReportDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropReportDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShowReportDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportDraft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowReportDraftResponse) GetJSON200() *ReportDraft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowReportDraftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowReportDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowReportDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowReportDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowReportDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WriteReportDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportDraft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r WriteReportDraftResponse) GetJSON200() *ReportDraft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WriteReportDraftResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WriteReportDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WriteReportDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WriteReportDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WriteReportDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CheckReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportCheck
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CheckReportResponse) GetJSON200() *ReportCheck {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CheckReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CheckReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CheckReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CheckReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CheckReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListReportVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportVersions
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListReportVersionsResponse) GetJSON200() *ReportVersions {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListReportVersionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListReportVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListReportVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListReportVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListReportVersionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReportMovedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReportMoved
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReportMovedResponse) GetJSON200() *ReportMoved {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReportMovedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReportMovedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReportMovedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReportMovedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReportMovedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PublishReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r PublishReportResponse) GetJSON201() *Report {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PublishReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PublishReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PublishReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PublishReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PublishReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AskForReviewResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -23215,6 +24969,201 @@ func (c *ClientWithResponses) RenameWithResponse(ctx context.Context, body Renam
 	return ParseRenameResponse(rsp)
 }
 
+// ListReportPartsWithResponse What a report may be made of, and which figures its prose may name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /report-parts (the `ListReportParts` operationId).
+func (c *ClientWithResponses) ListReportPartsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListReportPartsResponse, error) {
+	rsp, err := c.ListReportParts(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListReportPartsResponse(rsp)
+}
+
+// ListReportsWithResponse Comparison reports, newest first; without an account only what was published
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports (the `ListReports` operationId).
+func (c *ClientWithResponses) ListReportsWithResponse(ctx context.Context, params *ListReportsParams, reqEditors ...RequestEditorFn) (*ListReportsResponse, error) {
+	rsp, err := c.ListReports(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListReportsResponse(rsp)
+}
+
+// AddReportWithBodyWithResponse Begin a report
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports (the `AddReport` operationId).
+func (c *ClientWithResponses) AddReportWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddReportResponse, error) {
+	rsp, err := c.AddReportWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddReportResponse(rsp)
+}
+
+// AddReportWithResponse Begin a report
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports (the `AddReport` operationId).
+func (c *ClientWithResponses) AddReportWithResponse(ctx context.Context, body AddReportJSONRequestBody, reqEditors ...RequestEditorFn) (*AddReportResponse, error) {
+	rsp, err := c.AddReport(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddReportResponse(rsp)
+}
+
+// ShowReportWithResponse A report with its revisions and, for the team, its draft
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report} (the `ShowReport` operationId).
+func (c *ClientWithResponses) ShowReportWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ShowReportResponse, error) {
+	rsp, err := c.ShowReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowReportResponse(rsp)
+}
+
+// CorrectReportWithBodyWithResponse Begin a correction of a published report
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+func (c *ClientWithResponses) CorrectReportWithBodyWithResponse(ctx context.Context, report ReportPath, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CorrectReportResponse, error) {
+	rsp, err := c.CorrectReportWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCorrectReportResponse(rsp)
+}
+
+// CorrectReportWithResponse Begin a correction of a published report
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/correction (the `CorrectReport` operationId).
+func (c *ClientWithResponses) CorrectReportWithResponse(ctx context.Context, report ReportPath, body CorrectReportJSONRequestBody, reqEditors ...RequestEditorFn) (*CorrectReportResponse, error) {
+	rsp, err := c.CorrectReport(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCorrectReportResponse(rsp)
+}
+
+// DropReportDraftWithResponse Put a draft away; it stays among its versions
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reports/{report}/draft (the `DropReportDraft` operationId).
+func (c *ClientWithResponses) DropReportDraftWithResponse(ctx context.Context, report ReportPath, params *DropReportDraftParams, reqEditors ...RequestEditorFn) (*DropReportDraftResponse, error) {
+	rsp, err := c.DropReportDraft(ctx, report, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropReportDraftResponse(rsp)
+}
+
+// ShowReportDraftWithResponse A report in the making
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/draft (the `ShowReportDraft` operationId).
+func (c *ClientWithResponses) ShowReportDraftWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ShowReportDraftResponse, error) {
+	rsp, err := c.ShowReportDraft(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowReportDraftResponse(rsp)
+}
+
+// WriteReportDraftWithBodyWithResponse Write on a report in the making; what was there is kept among its versions
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+func (c *ClientWithResponses) WriteReportDraftWithBodyWithResponse(ctx context.Context, report ReportPath, params *WriteReportDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteReportDraftResponse, error) {
+	rsp, err := c.WriteReportDraftWithBody(ctx, report, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteReportDraftResponse(rsp)
+}
+
+// WriteReportDraftWithResponse Write on a report in the making; what was there is kept among its versions
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/draft (the `WriteReportDraft` operationId).
+func (c *ClientWithResponses) WriteReportDraftWithResponse(ctx context.Context, report ReportPath, params *WriteReportDraftParams, body WriteReportDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteReportDraftResponse, error) {
+	rsp, err := c.WriteReportDraft(ctx, report, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteReportDraftResponse(rsp)
+}
+
+// CheckReportWithResponse What is to be seen to before a draft is published
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/draft/check (the `CheckReport` operationId).
+func (c *ClientWithResponses) CheckReportWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*CheckReportResponse, error) {
+	rsp, err := c.CheckReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckReportResponse(rsp)
+}
+
+// ListReportVersionsWithResponse Earlier forms of a report's drafts, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/draft/versions (the `ListReportVersions` operationId).
+func (c *ClientWithResponses) ListReportVersionsWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ListReportVersionsResponse, error) {
+	rsp, err := c.ListReportVersions(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListReportVersionsResponse(rsp)
+}
+
+// ReportMovedWithResponse How the records have moved since a report was published
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/moved (the `ReportMoved` operationId).
+func (c *ClientWithResponses) ReportMovedWithResponse(ctx context.Context, report ReportPath, reqEditors ...RequestEditorFn) (*ReportMovedResponse, error) {
+	rsp, err := c.ReportMoved(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReportMovedResponse(rsp)
+}
+
+// PublishReportWithResponse Freeze the draft as the next revision
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/revisions (the `PublishReport` operationId).
+func (c *ClientWithResponses) PublishReportWithResponse(ctx context.Context, report ReportPath, params *PublishReportParams, reqEditors ...RequestEditorFn) (*PublishReportResponse, error) {
+	rsp, err := c.PublishReport(ctx, report, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePublishReportResponse(rsp)
+}
+
 // AskForReviewWithBodyWithResponse Ask for a review; the same wish again adds a voice
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -26149,6 +28098,398 @@ func ParseRenameResponse(rsp *http.Response) (*RenameResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListReportPartsResponse parses an HTTP response from a ListReportPartsWithResponse call
+func ParseListReportPartsResponse(rsp *http.Response) (*ListReportPartsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListReportPartsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportParts
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListReportsResponse parses an HTTP response from a ListReportsWithResponse call
+func ParseListReportsResponse(rsp *http.Response) (*ListReportsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListReportsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddReportResponse parses an HTTP response from a AddReportWithResponse call
+func ParseAddReportResponse(rsp *http.Response) (*AddReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Report
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowReportResponse parses an HTTP response from a ShowReportWithResponse call
+func ParseShowReportResponse(rsp *http.Response) (*ShowReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Report
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCorrectReportResponse parses an HTTP response from a CorrectReportWithResponse call
+func ParseCorrectReportResponse(rsp *http.Response) (*CorrectReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CorrectReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest ReportDraft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropReportDraftResponse parses an HTTP response from a DropReportDraftWithResponse call
+func ParseDropReportDraftResponse(rsp *http.Response) (*DropReportDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropReportDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseShowReportDraftResponse parses an HTTP response from a ShowReportDraftWithResponse call
+func ParseShowReportDraftResponse(rsp *http.Response) (*ShowReportDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowReportDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportDraft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWriteReportDraftResponse parses an HTTP response from a WriteReportDraftWithResponse call
+func ParseWriteReportDraftResponse(rsp *http.Response) (*WriteReportDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WriteReportDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportDraft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCheckReportResponse parses an HTTP response from a CheckReportWithResponse call
+func ParseCheckReportResponse(rsp *http.Response) (*CheckReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CheckReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportCheck
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListReportVersionsResponse parses an HTTP response from a ListReportVersionsWithResponse call
+func ParseListReportVersionsResponse(rsp *http.Response) (*ListReportVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListReportVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportVersions
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReportMovedResponse parses an HTTP response from a ReportMovedWithResponse call
+func ParseReportMovedResponse(rsp *http.Response) (*ReportMovedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReportMovedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReportMoved
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePublishReportResponse parses an HTTP response from a PublishReportWithResponse call
+func ParsePublishReportResponse(rsp *http.Response) (*PublishReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PublishReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Report
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -1,5 +1,5 @@
-// Package figure holds what every drawn figure shares: the colours of the light
-// scheme, the typeface, and how axes look.
+// Package figure holds what every drawn figure shares: the colours of both schemes,
+// the typeface, how axes look, and a sheet to draw rows on.
 package figure
 
 import (
@@ -10,14 +10,27 @@ import (
 	"gonum.org/v1/plot/vg/draw"
 )
 
-// The colours of the page's light scheme.
+// Scheme is the colours of a figure.
+type Scheme struct {
+	Paper, Wash, Ink, Soft, Rule, Accent color.NRGBA
+	Sections                             [8]color.NRGBA
+}
+
+// Light and Dark are the two schemes of all our pages.
 var (
-	Paper  = color.NRGBA{0xf2, 0xf6, 0xf0, 0xff}
-	Ink    = color.NRGBA{0x16, 0x25, 0x1f, 0xff}
-	Rule   = color.NRGBA{0xc8, 0xd8, 0xcb, 0xff}
-	Soft   = color.NRGBA{0x52, 0x64, 0x5a, 0xff}
-	Accent = color.NRGBA{0xa8, 0x35, 0x1c, 0xff}
+	Light = Scheme{
+		Paper: hex(0xf2f6f0), Wash: hex(0xe1ebe1), Ink: hex(0x16251f), Soft: hex(0x52645a), Rule: hex(0xc8d8cb), Accent: hex(0xa8351c),
+		Sections: [8]color.NRGBA{hex(0x8a6a00), hex(0x1f5fa8), hex(0x7b3c86), hex(0x0f6d63), hex(0x8f4a2b), hex(0x4b5a8c), hex(0x5c6b1e), hex(0x86354f)},
+	}
+	Dark = Scheme{
+		Paper: hex(0x0f1a16), Wash: hex(0x18281f), Ink: hex(0xe6efe6), Soft: hex(0x9db3a6), Rule: hex(0x263a31), Accent: hex(0xf0906f),
+		Sections: [8]color.NRGBA{hex(0xd9a441), hex(0x86b0ea), hex(0xcf94c8), hex(0x84c3a0), hex(0xe0a184), hex(0xa9b6e6), hex(0xb9c76d), hex(0xe39ab2)},
+	}
 )
+
+func hex(rgb uint32) color.NRGBA {
+	return color.NRGBA{uint8(rgb >> 16), uint8(rgb >> 8), uint8(rgb), 0xff}
+}
 
 // Sans is the typeface of labels in a size in points.
 func Sans(size font.Length) font.Font {
@@ -25,11 +38,11 @@ func Sans(size font.Length) font.Font {
 }
 
 // Style gives an axis hairlines and labels in ink.
-func Style(a *plot.Axis) {
-	a.LineStyle.Color, a.Tick.LineStyle.Color = Rule, Rule
-	a.Tick.Label.Color = Ink
+func (s *Scheme) Style(a *plot.Axis) {
+	a.LineStyle.Color, a.Tick.LineStyle.Color = s.Rule, s.Rule
+	a.Tick.Label.Color = s.Ink
 	a.Tick.Label.Font = Sans(10.5)
-	a.Label.TextStyle.Font, a.Label.TextStyle.Color = Sans(10.5), Soft
+	a.Label.TextStyle.Font, a.Label.TextStyle.Color = Sans(10.5), s.Soft
 	a.Padding = 6
 }
 

@@ -28,13 +28,13 @@ const Slots = 380
 // and the longest frame time, with the levels of the average and the 1 % low.
 func Draw(w io.Writer, name, title string, course []reading.Slot, f *reading.Frames) error {
 	p := plot.New()
-	p.BackgroundColor = figure.Paper
-	p.Title.Text, p.Title.TextStyle.Font, p.Title.TextStyle.Color, p.Title.Padding = title, figure.Sans(12), figure.Ink, 10
+	p.BackgroundColor = figure.Light.Paper
+	p.Title.Text, p.Title.TextStyle.Font, p.Title.TextStyle.Color, p.Title.Padding = title, figure.Sans(12), figure.Light.Ink, 10
 	p.X.Label.Text, p.Y.Label.Text = "seconds", "ms a frame"
 	p.X.Min, p.X.Max = 0, f.Duration
 	p.Y.Min, p.Y.Max = 0, 1.1*f.Longest
-	figure.Style(&p.X)
-	figure.Style(&p.Y)
+	figure.Light.Style(&p.X)
+	figure.Light.Style(&p.Y)
 	levels := []level{{1000 / f.Average, "average", f.Average}}
 	for _, l := range f.Lows {
 		levels = append(levels, level{1000 / l.TailMean, fmt.Sprintf("%g %% low, tail mean", l.Percent), l.TailMean})
@@ -46,7 +46,7 @@ func Draw(w io.Writer, name, title string, course []reading.Slot, f *reading.Fra
 		_, err := canvas.WriteTo(w)
 		return err
 	}
-	canvas := vgimg.NewWith(vgimg.UseWH(width, height), vgimg.UseDPI(120), vgimg.UseBackgroundColor(figure.Paper))
+	canvas := vgimg.NewWith(vgimg.UseWH(width, height), vgimg.UseDPI(120), vgimg.UseBackgroundColor(figure.Light.Paper))
 	p.Draw(margin(canvas))
 	_, err := vgimg.PngCanvas{Canvas: canvas}.WriteTo(w)
 	return err
@@ -73,7 +73,7 @@ func means(course []reading.Slot) plot.Plotter {
 			line[i] = vg.Point{X: x(s.From), Y: y(s.Mean)}
 		}
 		if len(line) > 1 {
-			c.StrokeLines(draw.LineStyle{Color: figure.Ink, Width: 1.2}, line)
+			c.StrokeLines(draw.LineStyle{Color: figure.Light.Ink, Width: 1.2}, line)
 		}
 	})
 }
@@ -90,11 +90,11 @@ type level struct {
 func across(levels []level) plot.Plotter {
 	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
-		style := text.Style{Color: figure.Ink, Font: figure.Sans(9), Handler: plot.DefaultTextHandler, XAlign: text.XLeft, YAlign: text.YCenter}
+		style := text.Style{Color: figure.Light.Ink, Font: figure.Sans(9), Handler: plot.DefaultTextHandler, XAlign: text.XLeft, YAlign: text.YCenter}
 		free := vg.Length(0)
 		for _, l := range levels {
 			h := y(l.ms)
-			c.StrokeLine2(draw.LineStyle{Color: figure.Soft, Width: 0.7, Dashes: []vg.Length{4, 3}}, x(p.X.Min), h, x(p.X.Max), h)
+			c.StrokeLine2(draw.LineStyle{Color: figure.Light.Soft, Width: 0.7, Dashes: []vg.Length{4, 3}}, x(p.X.Min), h, x(p.X.Max), h)
 			at := max(h, free)
 			c.FillText(style, vg.Point{X: x(p.X.Max) + 6, Y: at + 5.5}, l.name)
 			c.FillText(style, vg.Point{X: x(p.X.Max) + 6, Y: at - 5.5}, numerals.Rounded(l.rate, 1)+" frames/s")

@@ -39,3 +39,14 @@ func number(x *float64) string { return minus(numerals.Value(x)) }
 
 // minus sets the sign that is as wide as a digit.
 func minus(s string) string { return strings.Replace(s, "-", "−", 1) }
+
+func oneDecimalOf(x float64) string { return oneDecimal(&x) }
+
+// signedTwo writes what is added, with its sign and two decimals.
+func signedTwo(x float64) string {
+	s := numerals.Rounded(x, 2)
+	if !strings.HasPrefix(s, "-") {
+		s = "+" + s
+	}
+	return minus(s)
+}

@@ -1,104 +1,165 @@
 package report_test
 
 import (
+	"archive/zip"
 	"bytes"
-	"html"
+	"context"
+	"crypto/sha256"
+	"encoding/csv"
+	"encoding/hex"
+	"encoding/json"
+	"image"
+	_ "image/png"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
-	"dappertally/core/checklist"
-	"dappertally/core/comparing"
-	"dappertally/core/ranking"
+	"github.com/xuri/excelize/v2"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reporting"
 	"dappertally/core/scoring"
 	"dappertally/internal/demo"
 	"dappertally/internal/report"
 )
 
-// content compares editions of the demo for pensioners.
-func content(t *testing.T, editions ...string) report.Content {
-	t.Helper()
-	b, err := demo.Bundle()
-	if err != nil {
-		t.Fatal(err)
+var contenders = []string{"bramblewick/7.0/hearthside", "cinderfen/2026-05-02/awning", "eiderloft/2026-04/latchwork", "gullhaven/5.2/hearthside", "thistledown/2.7/pebbledash"}
+
+// whole is a report of every kind of part, its prose with a few references.
+func whole() reporting.Spec {
+	s := reporting.Spec{Title: "Old laptops & <new> desktops", Audiences: []string{"pensioner", "classroom"}, Editions: contenders}
+	for _, k := range reporting.Kinds {
+		s.Parts = append(s.Parts, reporting.Part{ID: "p-" + k.Key, Kind: k.Key})
 	}
-	list, err := scoring.Newest(b.Checklists, "")
-	if err != nil {
-		t.Fatal(err)
-	}
-	audience, _ := list.Audience("pensioner")
-	table := scoring.Tabulate(b.Input(list), scoring.Options{})
-	cards := table.Scorecards(audience)
-	ranked, err := ranking.Rank(table.Columns(), audience, ranking.By{})
-	if err != nil {
-		t.Fatal(err)
-	}
-	measures, err := comparing.Compare(table, editions[0], editions)
-	if err != nil {
-		t.Fatal(err)
-	}
-	names := map[string]string{}
-	for _, e := range editions {
-		names[e] = "Edition <" + e + ">"
-	}
-	return report.Content{
-		Team: "Second & Wind", Made: time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC), List: list, Audience: audience, Editions: editions,
-		Names: names, Rigs: map[string]string{"bench-old": "Old laptop"}, Cards: cards, Ranking: ranked, Measures: measures,
-	}
+	s.Parts[0].Text = "**{name gullhaven/5.2/hearthside}** has {score gullhaven/5.2/hearthside} points.\n\n<script>alert(1)</script>\n\n# Heading\n\n| a | b |\n| - | - |\n| 1 | 2 |"
+	return s
 }
 
-func page(t *testing.T, c report.Content) string {
+// made is the bundle of a report on the demo, as bytes and parsed again, and its
+// results.
+func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	t.Helper()
+	records, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	list, err := scoring.Newest(records.Checklists, "")
+	if err != nil {
+		t.Fatal(err)
+	}
 	var out bytes.Buffer
-	if err := report.HTML(&out, c); err != nil {
+	if err := bundle.Write(&out, reporting.Public(records, list, spec.Editions, spec)); err != nil {
 		t.Fatal(err)
 	}
-	return out.String()
+	b, err := bundle.Parse(bytes.NewReader(out.Bytes()), 1<<30)
+	if err != nil {
+		t.Fatalf("a report's bundle is no sound bundle: %v", err)
+	}
+	r, err := reporting.Compute(context.Background(), b, reporting.Question{Checklist: list.Name(), Audiences: spec.Audiences, Editions: spec.Editions, Baseline: spec.Baseline, Rigs: spec.Rigs, CommonRigs: spec.CommonRigs})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes(), r
 }
 
-func TestHTML(t *testing.T) {
-	text := page(t, content(t, "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "thistledown/2.7/pebbledash", "cinderfen/2026-05-02/awning"))
-	for _, want := range []string{
-		"Second &amp; Wind", "23 November 2026, 14:02 UTC", "for pensioners", "dead heat", "lower is better", "Measures against Edition &lt;gullhaven/5.2/hearthside&gt;",
-		"barred: Wireless works at once has 0.0 points, 60.0 needed", "provisional:", "· better", "· worse", "geometric mean", "on Old laptop", "<svg role=\"img\"",
-	} {
-		if !strings.Contains(html.UnescapeString(text), html.UnescapeString(want)) {
+func freeze(t *testing.T, spec reporting.Spec) *report.Frozen {
+	t.Helper()
+	b, r := made(t, &spec)
+	d := &report.Document{Key: "old-laptops", Revision: 1, Team: "Second Wind", Authors: []string{"Marit Oyelaw", "Tomas Wrenfield"}, Published: time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC), Moment: time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC), Spec: spec, Prose: map[string]string{}}
+	for _, p := range spec.Parts {
+		filled, faults := report.Fill(r, p.Text)
+		if len(faults) > 0 {
+			t.Fatalf("%v", faults)
+		}
+		d.Prose[p.ID] = filled
+	}
+	f, err := report.Freeze(d, b, r, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if dir := os.Getenv("DTALLY_REPORTS"); dir != "" { // for whoever wants to look at it
+		for _, x := range f.Files {
+			name := filepath.Join(dir, x.Name)
+			if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+				t.Fatal(err)
+			}
+			if err := os.WriteFile(name, x.Body, 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	return f
+}
+
+func TestFreeze(t *testing.T) {
+	f, again := freeze(t, whole()), freeze(t, whole())
+	for i, x := range f.Files {
+		if hash := sha256.Sum256(x.Body); hex.EncodeToString(hash[:]) != x.SHA256 {
+			t.Errorf("%s is not what its address says", x.Name)
+		}
+		if x.SHA256 != again.Files[i].SHA256 {
+			t.Errorf("%s has other bytes the second time", x.Name)
+		}
+	}
+	if f.Seal != f.File(report.DocumentFile).SHA256 || f.Document.Bundle != f.File(report.BundleFile).SHA256 {
+		t.Error("the seal is not the document's hash, or it does not name the bundle's")
+	}
+	page := string(f.File(report.PageFile).Body)
+	for _, want := range []string{"Old laptops &amp; &lt;new&gt; desktops", f.Seal, "<strong>Gullhaven 5.2 Hearthside</strong> has", "<h3>Heading</h3>", `<meta property="og:title"`, "Caveats and disclosures", "@bottom-right"} {
+		if !strings.Contains(page, want) {
 			t.Errorf("the page lacks %q", want)
 		}
 	}
-	for _, bad := range []string{"<script", "Edition <gull", "http://", "ZgotmplZ", "%!"} {
-		if i := strings.Index(strings.ReplaceAll(text, "http://www.w3.org", ""), bad); i >= 0 {
-			t.Errorf("the page holds %q", bad)
+	for _, not := range []string{"<script", "{score", "tomas", `src="http`, "%!"} {
+		if strings.Contains(page, not) {
+			t.Errorf("the page has %q", not)
 		}
 	}
-	if n := strings.Count(text, "<html"); n != 1 {
-		t.Errorf("%d documents in one page", n)
-	}
 }
 
-func TestHTMLIsTheSameEveryTime(t *testing.T) {
-	c := content(t, "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside")
-	first, second := page(t, c), page(t, c)
-	if first != second {
-		t.Error("two pages of the same content differ")
+// What a reader can open: every file is sound in its own form.
+func TestForms(t *testing.T) {
+	f := freeze(t, whole())
+	book, err := excelize.OpenReader(bytes.NewReader(f.File(report.SheetFile).Body))
+	if err != nil {
+		t.Fatal(err)
 	}
-}
-
-func TestHTMLWithoutRanked(t *testing.T) {
-	c := content(t, "thistledown/2.7/pebbledash", "cinderfen/2026-05-02/awning")
-	c.Missing = []string{"ivybeck/5.4/hearthside"}
-	c.Names["ivybeck/5.4/hearthside"] = "Ivybeck 5.4"
-	text := page(t, c)
-	if strings.Contains(text, "<svg") || !strings.Contains(text, "None of these editions is ranked") || !strings.Contains(text, "no accepted review on this checklist version") {
-		t.Error("a report without ranked editions does not say so")
+	if score, err := book.GetCellType("ranking", "E2"); err != nil || score == excelize.CellTypeSharedString || score == excelize.CellTypeInlineString {
+		t.Errorf("a score in the spreadsheet is of type %v (%v), not a number", score, err)
 	}
-}
-
-func TestHTMLWithoutMeasures(t *testing.T) {
-	c := content(t, "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside")
-	c.Measures = comparing.Comparison{Baseline: c.Editions[0]}
-	c.Audience = checklist.Audience{}
-	if text := page(t, c); !strings.Contains(text, "no measure in common") || strings.Contains(text, "<em>for") {
-		t.Error("a report without measures does not say so")
+	if n := len(book.GetSheetList()); n < 12 {
+		t.Errorf("%d sheets: %v", n, book.GetSheetList())
+	}
+	packed := f.File(report.TablesFile).Body
+	archive, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range archive.File {
+		in, err := x.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if rows, err := csv.NewReader(in).ReadAll(); err != nil || len(rows) < 1 {
+			t.Errorf("%s: %d rows, %v", x.Name, len(rows), err)
+		}
+	}
+	for _, x := range f.Files {
+		switch {
+		case x.Type == "image/png":
+			if p, _, err := image.DecodeConfig(bytes.NewReader(x.Body)); err != nil || p.Width < 800 {
+				t.Errorf("%s: %d wide, %v", x.Name, p.Width, err)
+			}
+		case x.Type == "image/svg+xml" && !strings.Contains(string(x.Body), "<desc>"):
+			t.Errorf("%s has no text alternative", x.Name)
+		case x.Type == "application/json" && !json.Valid(x.Body):
+			t.Errorf("%s is no JSON", x.Name)
+		}
+	}
+	md := string(f.File(report.MarkdownFile).Body)
+	if !strings.Contains(md, "## Ranking") || !strings.Contains(md, "/frozen/") {
+		t.Error("the Markdown lacks its ranking or its figures")
 	}
 }

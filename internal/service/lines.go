@@ -178,7 +178,7 @@ func (h *History) succeed(older, newer comparing.Side) (comparing.Succession, er
 	if err != nil {
 		return comparing.Succession{}, err
 	}
-	older.Ground, newer.Ground = scoreOn(ground, older.Edition, a.Name()), scoreOn(ground, newer.Edition, b.Name())
+	older.Ground, newer.Ground = ground.Of(older.Edition, a.Name()), ground.Of(newer.Edition, b.Name())
 	return comparing.Succeed(older, newer, ground.Criteria), nil
 }
 
@@ -197,15 +197,6 @@ func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
 	})
 }
 
-func scoreOn(g comparing.Ground, edition, list string) *float64 {
-	for _, x := range g.Scores {
-		if x.Edition == edition && x.Checklist == list {
-			return x.Score
-		}
-	}
-	return nil
-}
-
 // point is one release on the line of scores.
 func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
 	list := side.Table.Checklist
@@ -219,6 +210,6 @@ func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
 		return p, nil
 	}
 	g, err := h.ground(list, h.List)
-	p.Ground, p.Common = scoreOn(g, r.Edition, list.Name()), len(g.Criteria)
+	p.Ground, p.Common = g.Of(r.Edition, list.Name()), len(g.Criteria)
 	return p, err
 }

@@ -54,6 +54,8 @@ const (
 	Accept         Action = "accept, reopen or withdraw a review"
 	SeeWork        Action = "see work that is not accepted yet"
 	ManagePeople   Action = "manage accounts"
+	WriteReports   Action = "write reports"
+	PublishReports Action = "publish and correct reports"
 )
 
 var permissions = map[Action][]Role{
@@ -75,6 +77,8 @@ var permissions = map[Action][]Role{
 	Accept:         {Lead},
 	SeeWork:        {Reviewer, Lead, Administrator},
 	ManagePeople:   {Administrator},
+	WriteReports:   {Reviewer, Lead},
+	PublishReports: {Lead},
 }
 
 // May reports whether the actor may do that.

@@ -74,9 +74,12 @@ func (s *Service) Suggestions(ctx context.Context, who *Actor) ([]Suggestion, er
 	return xs, nil
 }
 
+// AboutReport begins the subject of a suggestion about a report; its key follows.
+const AboutReport = "report/"
+
 // DecideSuggestion lets a suggestion in or declines it with a reason. A review
 // wished for becomes a voice for it in the queue, and so does a correction: it asks
-// to look again. A change to the checklist waits among the proposals for somebody
+// to look again; one of a report becomes an erratum there. A change to the checklist waits among the proposals for somebody
 // who writes it.
 func (s *Service) DecideSuggestion(ctx context.Context, who *Actor, id string, v Version, to, decision string) (int64, error) {
 	if err := who.permit(OrderQueue); err != nil {
@@ -110,7 +113,9 @@ func (s *Service) DecideSuggestion(ctx context.Context, who *Actor, id string, v
 	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		became := ""
-		if to == "let-in" && x.Sort != "checklist" {
+		if report, ok := strings.CutPrefix(x.Subject, AboutReport); ok {
+			became = report
+		} else if to == "let-in" && x.Sort != "checklist" {
 			reason := x.Text
 			if x.Sort == "correction" {
 				reason = "correction: " + reason

@@ -28,6 +28,7 @@ const (
 	SortTrouble   Sort = "trouble"
 	SortPolicy    Sort = "policy"
 	SortMapping   Sort = "mapping"
+	SortReport    Sort = "report"
 )
 
 // Tx is one transaction that changes something.

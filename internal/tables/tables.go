@@ -3,6 +3,8 @@
 package tables
 
 import (
+	"archive/zip"
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -203,18 +205,71 @@ func writeYAML(w io.Writer, t *Table) error {
 	return e.Close()
 }
 
-func writeSheet(w io.Writer, t *Table) error {
+func writeSheet(w io.Writer, t *Table) error { return WriteBook(w, []*Table{t}) }
+
+// WriteBook writes tables as one spreadsheet, a sheet for each: typed cells, headings
+// that stay in sight. No clock is in it.
+func WriteBook(w io.Writer, all []*Table) error {
 	f := excelize.NewFile()
 	defer f.Close()
-	name := t.Name[:min(len(t.Name), 31)]
-	if err := f.SetSheetName("Sheet1", name); err != nil {
-		return err
-	}
-	out, err := f.NewStreamWriter(name)
+	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
 	if err != nil {
 		return err
 	}
-	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	for i, t := range all {
+		name := t.Name[:min(len(t.Name), 31)]
+		if i == 0 {
+			err = f.SetSheetName("Sheet1", name)
+		} else {
+			_, err = f.NewSheet(name)
+		}
+		if err == nil {
+			err = fillSheet(f, name, bold, t)
+		}
+		if err != nil {
+			return fmt.Errorf("sheet %s: %w", name, err)
+		}
+	}
+	packed, err := f.WriteToBuffer()
+	if err != nil {
+		return err
+	}
+	return repack(w, packed.Bytes())
+}
+
+// repack writes a zip's entries in the order of their names and without a clock, so
+// that the same tables give the same bytes.
+func repack(w io.Writer, packed []byte) error {
+	in, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
+	if err != nil {
+		return err
+	}
+	slices.SortFunc(in.File, func(a, b *zip.File) int { return strings.Compare(a.Name, b.Name) })
+	out := zip.NewWriter(w)
+	for _, entry := range in.File {
+		if err := copyEntry(out, entry); err != nil {
+			return err
+		}
+	}
+	return out.Close()
+}
+
+func copyEntry(out *zip.Writer, entry *zip.File) error {
+	from, err := entry.Open()
+	if err != nil {
+		return err
+	}
+	defer from.Close()
+	to, err := out.Create(entry.Name)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(to, from)
+	return err
+}
+
+func fillSheet(f *excelize.File, name string, bold int, t *Table) error {
+	out, err := f.NewStreamWriter(name)
 	if err != nil {
 		return err
 	}
@@ -224,6 +279,11 @@ func writeSheet(w io.Writer, t *Table) error {
 	}
 	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
 		return err
+	}
+	for i := range t.Columns {
+		if err := out.SetColWidth(i+1, i+1, t.width(i)); err != nil {
+			return err
+		}
 	}
 	if err := out.SetRow("A1", head); err != nil {
 		return err
@@ -237,10 +297,19 @@ func writeSheet(w io.Writer, t *Table) error {
 			return err
 		}
 	}
-	if err := out.Flush(); err != nil {
-		return err
+	return out.Flush()
+}
+
+// width is how wide a column is to be, in characters: as its longest text, within
+// what a screen has room for.
+func (t *Table) width(column int) float64 {
+	wide := len(t.Columns[column])
+	for _, row := range t.Rows {
+		if s, ok := row[column].(string); ok {
+			wide = max(wide, len(s))
+		}
 	}
-	return f.Write(w)
+	return float64(min(max(wide+2, 9), 60))
 }
 
 var cellEscapes = strings.NewReplacer("|", `\|`, "\n", " ", "\r", "", "<", "&lt;", "&", "&amp;")

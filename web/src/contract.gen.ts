@@ -1005,6 +1005,176 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Comparison reports, newest first; without an account only what was published */
+        get: operations["listReports"];
+        put?: never;
+        /** Begin a report */
+        post: operations["addReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/report-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a report may be made of, and which figures its prose may name */
+        get: operations["listReportParts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        /** A report with its revisions and, for the team, its draft */
+        get: operations["showReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        /** A report in the making */
+        get: operations["showReportDraft"];
+        /** Write on a report in the making; what was there is kept among its versions */
+        put: operations["writeReportDraft"];
+        post?: never;
+        /** Put a draft away; it stays among its versions */
+        delete: operations["dropReportDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/draft/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        /** Earlier forms of a report's drafts, newest first */
+        get: operations["listReportVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/draft/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        /** What is to be seen to before a draft is published */
+        get: operations["checkReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Freeze the draft as the next revision */
+        post: operations["publishReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a correction of a published report */
+        post: operations["correctReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        /** How the records have moved since a report was published */
+        get: operations["reportMoved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plans": {
         parameters: {
             query?: never;
@@ -2514,6 +2684,194 @@ export interface components {
         };
         /** @enum {string} */
         PlanState: "open" | "done" | "dropped";
+        /** @description what a report is about and what it says */
+        ReportSpec: {
+            title: string;
+            /** @description in one sentence, for lists and previews of links */
+            about?: string;
+            /** @description KEY@VERSION; the one shown where left out */
+            checklist?: string;
+            /** @description the first is the main one; an empty text is everybody's */
+            audiences?: string[];
+            /** @description listed, or else by group */
+            editions?: string[];
+            group?: components["schemas"]["EditionGroup"];
+            /** @description one of the editions; the leader for the main audience where left out */
+            baseline?: string;
+            /** @description measures count on these alone */
+            rigs?: string[];
+            commonRigs?: boolean;
+            /**
+             * Format: date-time
+             * @description the moment looked at; that of publishing where left out
+             */
+            at?: string | null;
+            /** @description id of the comparison plan that it answers */
+            plan?: string;
+            parts: components["schemas"]["ReportPart"][];
+        };
+        /** @description narrows a field of editions */
+        EditionGroup: {
+            editions?: string[];
+            distributions?: string[];
+            families?: string[];
+            attributes?: {
+                [key: string]: string[];
+            };
+            releasedFrom?: string;
+            releasedTo?: string;
+            newest?: boolean;
+        };
+        ReportPart: {
+            /** @description the same while the part is moved and rewritten */
+            id: string;
+            /** @enum {string} */
+            kind: "summary" | "text" | "ranking" | "sureness" | "sections" | "measures" | "head-to-head" | "facts" | "findings" | "releases" | "verdicts" | "advice" | "shots" | "contenders" | "method" | "checklist" | "rigs" | "caveats";
+            /** @description in the place of its kind's */
+            title?: string;
+            /** @description Markdown, with figures named in braces */
+            text?: string;
+        };
+        ReportErratum: {
+            /** @description what a correction changes */
+            what: string;
+            why: string;
+            /** @description id of the reader's correction that led to it */
+            suggestion?: string;
+            /** @description how that reader wants to be named */
+            reader?: string;
+        };
+        ReportWritten: {
+            spec: components["schemas"]["ReportSpec"];
+            erratum?: components["schemas"]["ReportErratum"];
+        };
+        NewReport: {
+            /** @description what readers see in its address */
+            key: string;
+            /** @description key of the series that it belongs to */
+            series?: string;
+            /** @description of a series that is new */
+            seriesTitle?: string;
+            spec: components["schemas"]["ReportSpec"];
+        };
+        ReportDraft: {
+            report: string;
+            /** @description who wrote last */
+            person: string;
+            /** Format: date-time */
+            written: string;
+            spec: components["schemas"]["ReportSpec"];
+            erratum?: components["schemas"]["ReportErratum"];
+        };
+        Report: {
+            key: string;
+            /** @description of the newest revision, or of the draft */
+            title: string;
+            about: string;
+            series?: string;
+            seriesTitle?: string;
+            /** @description within its series */
+            number?: number;
+            /** Format: date-time */
+            created: string;
+            authors: string[];
+            /** @description there is a draft, for those who may see it */
+            drafted: boolean;
+            /** @description newest first */
+            revisions: components["schemas"]["ReportRevision"][];
+        };
+        ReportRevision: {
+            revision: number;
+            /** @description SHA-256 of its JSON */
+            seal: string;
+            title: string;
+            about: string;
+            checklist: string;
+            audiences: string[];
+            editions: string[];
+            authors: string[];
+            erratum?: components["schemas"]["ReportErratum"];
+            /** Format: date-time */
+            published: string;
+            files: components["schemas"]["ReportFile"][];
+        };
+        ReportFile: {
+            name: string;
+            type: string;
+            sha256: string;
+            /** Format: int64 */
+            size: number;
+            /** @description where it lives for ever */
+            address: string;
+        };
+        ReportList: {
+            reports: components["schemas"]["Report"][];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            next?: string;
+        };
+        ReportParts: {
+            kinds: components["schemas"]["ReportKind"][];
+            references: components["schemas"]["ReportReference"][];
+        };
+        ReportKind: {
+            key: string;
+            title: string;
+        };
+        ReportReference: {
+            name: string;
+            takes: string;
+            says: string;
+        };
+        ReportVersions: {
+            versions: components["schemas"]["ReportVersion"][];
+        };
+        ReportVersion: {
+            number: number;
+            person: string;
+            /** Format: date-time */
+            written: string;
+            spec: components["schemas"]["ReportSpec"];
+            erratum?: components["schemas"]["ReportErratum"];
+        };
+        ReportCheck: {
+            /** @description references that cannot be filled in */
+            unfilled: components["schemas"]["ReportFault"][];
+            /** @description figures that look typed by hand */
+            typed: components["schemas"]["ReportFault"][];
+            /** @description editions chosen that have no accepted review */
+            missing: string[];
+        };
+        ReportFault: {
+            part: string;
+            line: number;
+            column: number;
+            text: string;
+            detail: string;
+        };
+        ReportMoved: {
+            revision: number;
+            /** @description why it cannot be computed from the records of now */
+            failed?: string;
+            gone: string[];
+            views: components["schemas"]["ReportMovedView"][];
+        };
+        ReportMovedView: {
+            audience: string;
+            says: string[];
+            moves: components["schemas"]["ReportMovedEdition"][];
+        };
+        ReportMovedEdition: {
+            edition: string;
+            /** @description 0 where it was not ranked */
+            rankThen: number;
+            rankNow: number;
+            /** Format: double */
+            scoreThen: number | null;
+            /** Format: double */
+            scoreNow: number | null;
+        };
         ComparisonPlan: {
             title: string;
             question: components["schemas"]["Text"];
@@ -3412,6 +3770,7 @@ export interface components {
         DistributionPath: string;
         ReleasePath: string;
         EditionPath: string;
+        ReportPath: string;
         /** @description the ETag that the change is based on */
         IfMatch: string;
         /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
@@ -5545,6 +5904,306 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReports: {
+        parameters: {
+            query?: {
+                /** @description entries of a page, 1 to 1000 */
+                limit?: components["parameters"]["Limit"];
+                /** @description `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                /** @description only reports that look through this audience's eyes; - is everybody's */
+                audience?: string;
+                /** @description only those of this series */
+                series?: string;
+                /** @description only those about this edition */
+                edition?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description reports */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReport"];
+            };
+        };
+        responses: {
+            /** @description begun */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReportParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description parts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportParts"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showReportDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description draft */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportDraft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    writeReportDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportWritten"];
+            };
+        };
+        responses: {
+            /** @description written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportDraft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropReportDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReportVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportVersions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description check */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportCheck"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    publishReport: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description published */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    correctReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportErratum"];
+            };
+        };
+        responses: {
+            /** @description begun */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportDraft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reportMoved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: components["parameters"]["ReportPath"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description moved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportMoved"];
+                };
             };
             default: components["responses"]["Problem"];
         };

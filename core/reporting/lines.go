@@ -1,0 +1,132 @@
+package reporting
+
+import (
+	"dappertally/core/bundle"
+	"dappertally/core/checklist"
+	"dappertally/core/comparing"
+	"dappertally/core/quality"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// liner follows editions back along their lines.
+type liner struct {
+	bundle  *bundle.Bundle
+	results *Results
+	byID    map[string]*reading.Review
+	tables  map[string]*scoring.Table // by checklist version, of all that stands on it
+	grounds map[string]comparing.Ground
+}
+
+func (l *liner) lines() error {
+	earlier := quality.LinesOf(l.bundle.Distributions)
+	for _, e := range l.results.Editions {
+		line := Line{Edition: e}
+		var before *comparing.Side
+		for _, release := range append(earlier[e], e) {
+			side, ok := l.side(release, release == e)
+			if !ok {
+				continue
+			}
+			point, err := l.point(side)
+			if err != nil {
+				return err
+			}
+			line.Points = append(line.Points, point)
+			if release == e && before != nil {
+				if line.Succession, err = l.succeed(*before, side); err != nil {
+					return err
+				}
+				l.results.Lines = append(l.results.Lines, line)
+			}
+			before = &side
+		}
+	}
+	return nil
+}
+
+// side is a release on the newest version of the list that it stands on; the edition
+// reported on itself stands on the report's.
+func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
+	list := l.results.List
+	for i := range l.bundle.Checklists {
+		c := &l.bundle.Checklists[i]
+		if !itself && c.Key == list.Key && c.Version < list.Version && l.standsOn(edition, c) && !l.standsOn(edition, list) {
+			list = c
+		}
+	}
+	t := l.table(list)
+	for i := range t.Owns {
+		own := &t.Owns[i]
+		if own.Edition != edition {
+			continue
+		}
+		audience, ok := list.Audience(l.results.Views[0].Audience.Key)
+		if !ok {
+			audience = checklist.Audience{}
+		}
+		cards := t.Scorecards(audience)
+		return comparing.Side{Table: t, Card: &cards[i], Edition: edition, Reviews: reading.Chain(own.Review, l.byID), Ground: cards[i].Overall}, true
+	}
+	return comparing.Side{}, false
+}
+
+func (l *liner) standsOn(edition string, c *checklist.Checklist) bool {
+	for _, e := range l.table(c).Editions {
+		if e == edition {
+			return true
+		}
+	}
+	return false
+}
+
+func (l *liner) table(c *checklist.Checklist) *scoring.Table {
+	t := l.tables[c.Name()]
+	if t == nil {
+		t = scoring.Tabulate(l.bundle.Input(c), scoring.Options{CommonRigs: l.results.CommonRigs, Rigs: l.results.Rigs})
+		l.tables[c.Name()] = t
+	}
+	return t
+}
+
+// point is one release on the line of scores.
+func (l *liner) point(s comparing.Side) (LinePoint, error) {
+	own := s.Table.Checklist
+	p := LinePoint{Edition: s.Edition, Checklist: own.Name(), Overall: s.Card.Overall, Ground: s.Card.Overall}
+	p.Date = l.results.Places[s.Edition].Release.Date
+	if own.Name() == l.results.List.Name() {
+		return p, nil
+	}
+	g, err := l.ground(own, l.results.List)
+	p.Ground = g.Of(s.Edition, own.Name())
+	return p, err
+}
+
+// succeed holds two releases against each other, on the common ground where their
+// lists differ.
+func (l *liner) succeed(older, newer comparing.Side) (comparing.Succession, error) {
+	a, b := older.Table.Checklist, newer.Table.Checklist
+	if a.Name() == b.Name() {
+		return comparing.Succeed(older, newer, nil), nil
+	}
+	g, err := l.ground(a, b)
+	if err != nil {
+		return comparing.Succession{}, err
+	}
+	older.Ground, newer.Ground = g.Of(older.Edition, a.Name()), g.Of(newer.Edition, b.Name())
+	return comparing.Succeed(older, newer, g.Criteria), nil
+}
+
+func (l *liner) ground(older, newer *checklist.Checklist) (comparing.Ground, error) {
+	name := older.Name() + " " + newer.Name()
+	if g, ok := l.grounds[name]; ok {
+		return g, nil
+	}
+	audience := l.results.Views[0].Audience.Key
+	if _, ok := newer.Audience(audience); !ok {
+		audience = ""
+	}
+	g, err := comparing.CommonGround(l.bundle.Input(newer), older, newer, scoring.Options{Audience: audience, CommonRigs: l.results.CommonRigs, Rigs: l.results.Rigs})
+	l.grounds[name] = g
+	return g, err
+}

@@ -1,0 +1,305 @@
+package reporting
+
+import (
+	"slices"
+	"strconv"
+
+	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/quality"
+	"dappertally/core/reading"
+)
+
+// Public is the bundle that a report's results are computed from: what the report's
+// page may show, and what its figures rest on, of all that the records hold. Grades
+// and measures are in it, but not who of the reviewers made them; journals, notes and
+// what no part of the report shows are not. Records is not altered.
+func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec) *bundle.Bundle {
+	x := extract{
+		records: records, spec: spec, byID: map[string]*reading.Review{}, wanted: map[string][]string{},
+		names: map[string]string{}, rigs: map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
+	}
+	for i := range records.Reviews {
+		x.byID[records.Reviews[i].ID] = &records.Reviews[i]
+	}
+	x.wanted[list.Name()] = slices.Clone(editions)
+	if spec.Has(Releases, Advice) {
+		x.earlier(list, editions)
+	}
+	out := &bundle.Bundle{Format: bundle.Format, Version: bundle.Version, Checklists: []checklist.Checklist{}, Distributions: []catalogue.Distribution{}, Rigs: []catalogue.Rig{}, Reviews: []reading.Review{}}
+	for i := range records.Checklists {
+		if c := &records.Checklists[i]; len(x.wanted[c.Name()]) > 0 {
+			out.Checklists = append(out.Checklists, x.list(c))
+			out.Reviews = append(out.Reviews, x.reviews(c)...)
+		}
+	}
+	x.tidy(out)
+	out.Distributions = x.catalogue()
+	for _, r := range records.Rigs {
+		if x.rigs[r.Key] {
+			out.Rigs = append(out.Rigs, r)
+		}
+	}
+	return out
+}
+
+// extract is the making of a public bundle.
+type extract struct {
+	records  *bundle.Bundle
+	spec     *Spec
+	byID     map[string]*reading.Review
+	wanted   map[string][]string // editions that are shown, by checklist version
+	names    map[string]string   // what reviewers are called
+	rigs     map[string]bool     // that something was read on
+	editions map[string]bool     // that have a review
+	taken    map[string]bool     // reviews that are in the bundle
+}
+
+// latest is the review that an edition stands with on a version.
+func (x *extract) latest(edition, list string) *reading.Review {
+	var latest *reading.Review
+	for i := range x.records.Reviews {
+		r := &x.records.Reviews[i]
+		if r.Edition != edition || r.Checklist != list || r.State != reading.Accepted || r.Accepted == nil {
+			continue
+		}
+		if latest == nil || r.Accepted.After(*latest.Accepted) || (r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
+			latest = r
+		}
+	}
+	return latest
+}
+
+// earlier wants the earlier releases of the editions' lines, each on the newest
+// version of the checklist that it stands on.
+func (x *extract) earlier(list *checklist.Checklist, editions []string) {
+	lines := quality.LinesOf(x.records.Distributions)
+	for _, e := range editions {
+		for _, before := range lines[e] {
+			if c := x.newest(before, list); c != nil && !slices.Contains(x.wanted[c.Name()], before) {
+				x.wanted[c.Name()] = append(x.wanted[c.Name()], before)
+			}
+		}
+	}
+}
+
+// newest is the newest version of the list, up to the one given, that an edition
+// stands on.
+func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.Checklist {
+	var newest *checklist.Checklist
+	for i := range x.records.Checklists {
+		c := &x.records.Checklists[i]
+		if c.Key == list.Key && c.Version <= list.Version && c.State != checklist.Draft && (newest == nil || c.Version > newest.Version) && x.latest(edition, c.Name()) != nil {
+			newest = c
+		}
+	}
+	return newest
+}
+
+// list is a checklist version with the audiences that the report looks through.
+func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
+	out := *c
+	out.Audiences = slices.DeleteFunc(slices.Clone(c.Audiences), func(a checklist.Audience) bool { return !slices.Contains(x.spec.Audiences, a.Key) })
+	return out
+}
+
+// reviews is what a version's results rest on: the reviews of the editions wanted, and
+// of the others that stand what these are held against or borrow.
+func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
+	var out []reading.Review
+	wide, field := map[string]bool{}, map[string]bool{}
+	for i := range c.Sections {
+		for j := range c.Sections[i].Criteria {
+			criterion := &c.Sections[i].Criteria[j]
+			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease || criterion.Scope == checklist.ScopeDistribution
+			field[criterion.Key] = criterion.Kind == checklist.Measure && criterion.Curve.Shape == checklist.Field
+		}
+	}
+	near := map[string]bool{}
+	for _, e := range x.wanted[c.Name()] {
+		near[catalogue.DistributionOf(e)] = true
+	}
+	seen := map[string]bool{}
+	for i := range x.records.Reviews {
+		edition := x.records.Reviews[i].Edition
+		if seen[edition] {
+			continue
+		}
+		latest := x.latest(edition, c.Name())
+		if latest == nil {
+			continue
+		}
+		seen[edition] = true
+		whole := slices.Contains(x.wanted[c.Name()], edition)
+		keep := func(r *reading.Reading) bool {
+			return whole || field[r.Criterion] || (wide[r.Criterion] && near[catalogue.DistributionOf(edition)])
+		}
+		chain := reading.Chain(latest, x.byID)
+		gone := replacedIn(chain)
+		for _, r := range chain {
+			if x.taken[r.ID] {
+				continue
+			}
+			kept := x.review(r, whole, func(r *reading.Reading) bool { return !gone[r.ID] && keep(r) })
+			if whole || len(kept.Readings) > 0 || len(chain) > 1 {
+				out = append(out, kept)
+				x.taken[r.ID] = true
+				x.editions[r.Edition] = true
+			}
+		}
+	}
+	return out
+}
+
+func replacedIn(chain []*reading.Review) map[string]bool {
+	gone := map[string]bool{}
+	for _, r := range chain {
+		for i := range r.Readings {
+			gone[r.Readings[i].Replaces] = true
+		}
+	}
+	return gone
+}
+
+// review is what of a review may be shown: of one that is shown whole, the parts of
+// its record that the report has parts for.
+func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Reading) bool) reading.Review {
+	out := reading.Review{ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Accepted: r.Accepted, Continues: r.Continues, Carried: r.Carried, Readings: []reading.Reading{}}
+	for i := range r.Readings {
+		if one := r.Readings[i]; keep(&one) {
+			one.Reviewer, one.Note, one.Replaces = x.called(one.Reviewer), "", ""
+			if !whole {
+				one.System = ""
+			}
+			x.rigs[one.Rig] = true
+			out.Readings = append(out.Readings, one)
+		}
+	}
+	if !whole {
+		return out
+	}
+	var entries []reading.Entry
+	for _, e := range r.Entries() {
+		if shown, ok := x.shown(e); ok {
+			entries = append(entries, shown)
+		}
+	}
+	out.Take(entries)
+	return out
+}
+
+// shown is an entry of a review's record as the report may show it.
+func (x *extract) shown(e reading.Entry) (out reading.Entry, ok bool) {
+	part, head := e.Part()
+	as := *head
+	as.Reviewer = x.called(head.Reviewer)
+	switch part {
+	case "system":
+		s := *e.System
+		s.Head, s.Facts, s.Note = as, nil, ""
+		return reading.Entry{System: &s}, true
+	case "finding":
+		f := *e.Finding
+		f.Head = as
+		return reading.Entry{Finding: &f}, x.spec.Has(Findings, Releases, Advice)
+	case "change":
+		c := *e.Change
+		c.Head = as
+		return reading.Entry{Change: &c}, x.spec.Has(Releases)
+	case "claim":
+		c := *e.Claim
+		c.Head = as
+		return reading.Entry{Claim: &c}, x.spec.Has(Findings)
+	case "verdict":
+		v := *e.Verdict
+		v.Head = as
+		return reading.Entry{Verdict: &v}, x.spec.Has(Verdicts) && slices.Contains(x.spec.Audiences, v.Audience)
+	case "advice":
+		a := *e.Advice
+		a.Head = as
+		return reading.Entry{Advice: &a}, x.spec.Has(Advice, Releases)
+	case "use":
+		u := *e.Use
+		u.Head, u.Note = as, ""
+		return reading.Entry{Use: &u}, true
+	case "disclosure":
+		d := *e.Disclosure
+		d.Head = as
+		return reading.Entry{Disclosure: &d}, true
+	case "evidence":
+		v := *e.Evidence
+		v.Head = as
+		return reading.Entry{Evidence: &v}, v.Shot != "" && x.spec.Has(Shots)
+	}
+	return out, false // journals and experience are nobody's result
+}
+
+// called numbers reviewers as they come: a report says who worked on it, not who gave
+// which grade.
+func (x *extract) called(reviewer string) string {
+	if reviewer == "" {
+		return ""
+	}
+	if x.names[reviewer] == "" {
+		x.names[reviewer] = "r" + strconv.Itoa(len(x.names)+1)
+	}
+	return x.names[reviewer]
+}
+
+// tidy takes out what refers to something that is not in the bundle.
+func (x *extract) tidy(b *bundle.Bundle) {
+	there := map[string]bool{}
+	systems, findings := map[string]bool{}, map[string]bool{}
+	for i := range b.Reviews {
+		there[b.Reviews[i].ID] = true
+		for _, s := range b.Reviews[i].States {
+			systems[s.ID] = true
+			x.rigs[s.Rig] = true
+		}
+		for _, f := range b.Reviews[i].Findings {
+			findings[f.ID] = true
+		}
+	}
+	for i := range b.Reviews {
+		r := &b.Reviews[i]
+		if !there[r.Continues] {
+			r.Continues = ""
+		}
+		if !there[r.Carried] {
+			r.Carried = ""
+		}
+		for j := range r.Findings {
+			f := &r.Findings[j]
+			x.rigs[f.Rig] = true
+			if !findings[f.Follows] {
+				f.Follows, f.Fate = "", ""
+			}
+		}
+		for _, u := range r.Use {
+			x.rigs[u.Rig] = true
+		}
+	}
+}
+
+// catalogue is the distributions, releases and editions that have a review.
+func (x *extract) catalogue() []catalogue.Distribution {
+	out := []catalogue.Distribution{}
+	for _, d := range x.records.Distributions {
+		releases := []catalogue.Release{}
+		for _, r := range d.Releases {
+			editions := slices.DeleteFunc(slices.Clone(r.Editions), func(e catalogue.Edition) bool {
+				return !x.editions[catalogue.EditionKey(d.Key, r.Version, e.Key)]
+			})
+			if len(editions) > 0 {
+				r.Editions = editions
+				releases = append(releases, r)
+			}
+		}
+		if len(releases) > 0 {
+			d.Releases = releases
+			out = append(out, d)
+		}
+	}
+	return out
+}

@@ -1,0 +1,175 @@
+// Package reporting holds what a comparison report is made of: the choice of what it
+// is about, its parts, the bundle of all that it rests on, and the results that are
+// computed from that bundle and nothing else.
+package reporting
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+)
+
+// Spec is what a report is about and what it says, as its authors write it.
+type Spec struct {
+	Title      string          `json:"title"`
+	About      string          `json:"about,omitempty"`     // in one sentence, for lists and previews of links
+	Checklist  string          `json:"checklist,omitempty"` // key@version; empty: the one shown
+	Audiences  []string        `json:"audiences,omitempty"` // keys; the first is the main one, "" being everybody
+	Editions   []string        `json:"editions,omitempty"`  // full keys, or else
+	Group      catalogue.Group `json:"group,omitzero"`      // those that belong to it
+	Baseline   string          `json:"baseline,omitempty"`  // an edition, or empty for the leader of the main audience
+	Rigs       []string        `json:"rigs,omitempty"`      // the only rigs that measures count on
+	CommonRigs bool            `json:"commonRigs,omitempty"`
+	At         *time.Time      `json:"at,omitempty"`   // the moment looked at; nil: that of publishing
+	Plan       string          `json:"plan,omitempty"` // id of the comparison plan that it answers
+	Parts      []Part          `json:"parts"`
+}
+
+// Part is one part of a report: prose, and what its kind fills in below it.
+type Part struct {
+	ID    string `json:"id"` // the same while it is moved and rewritten
+	Kind  string `json:"kind"`
+	Title string `json:"title,omitempty"` // in the place of its kind's
+	Text  string `json:"text,omitempty"`  // Markdown, with references to figures in braces
+}
+
+// Erratum is what a revision of a published report corrects, and why.
+type Erratum struct {
+	What       string `json:"what"`
+	Why        string `json:"why"`
+	Suggestion string `json:"suggestion,omitempty"` // id of the reader's correction that led to it
+	Reader     string `json:"reader,omitempty"`     // how that reader wants to be named
+}
+
+// The kinds of part.
+const (
+	Summary    = "summary"
+	Prose      = "text"
+	Ranking    = "ranking"
+	Sureness   = "sureness"
+	Sections   = "sections"
+	Measures   = "measures"
+	HeadToHead = "head-to-head"
+	Facts      = "facts"
+	Findings   = "findings"
+	Releases   = "releases"
+	Verdicts   = "verdicts"
+	Advice     = "advice"
+	Shots      = "shots"
+	Contenders = "contenders"
+	Method     = "method"
+	Checklist  = "checklist"
+	Rigs       = "rigs"
+	Caveats    = "caveats"
+)
+
+// Kind is a sort of part with the heading that it has unless its authors give another.
+type Kind struct{ Key, Title string }
+
+// Kinds lists the kinds of part, in the order that a new report has them.
+var Kinds = []Kind{
+	{Summary, "In short"}, {Ranking, "Ranking"}, {Sureness, "How sure is this order"}, {Sections, "Section by section"},
+	{Measures, "Measures"}, {HeadToHead, "Head to head"}, {Facts, "Facts side by side"}, {Findings, "Findings"},
+	{Releases, "Since the last release"}, {Verdicts, "For whom"}, {Advice, "Upgrade, wait or stay"}, {Shots, "Pictures"},
+	{Contenders, "The contenders"}, {Method, "Method"}, {Checklist, "The checklist"}, {Rigs, "The rigs"},
+	{Caveats, "Caveats and disclosures"}, {Prose, "Text"},
+}
+
+// Heading is the title of a part.
+func (p *Part) Heading() string {
+	if p.Title != "" {
+		return p.Title
+	}
+	if i := slices.IndexFunc(Kinds, func(k Kind) bool { return k.Key == p.Kind }); i >= 0 {
+		return Kinds[i].Title
+	}
+	return p.Kind
+}
+
+// Has reports whether a part of one of the kinds is in the report.
+func (s *Spec) Has(kinds ...string) bool {
+	return slices.ContainsFunc(s.Parts, func(p Part) bool { return slices.Contains(kinds, p.Kind) })
+}
+
+// Bounds of what a report may hold.
+const (
+	MostParts    = 60
+	MostEditions = 60
+	LongestTitle = 200
+	LongestText  = 100_000 // bytes of one part
+)
+
+// Validate notes what is wrong with the form of a report in the making. That editions
+// and audiences exist is checked against the records; references in the prose once the
+// figures are there.
+func (s *Spec) Validate(book *fault.Book) {
+	if t := strings.TrimSpace(s.Title); t == "" || len(t) > LongestTitle {
+		book.Field("title", "give the report a title of 1 to %d bytes", LongestTitle)
+	}
+	if len(s.About) > 500 {
+		book.Field("about", "say in one sentence of at most 500 bytes what the report is about")
+	}
+	if len(s.Editions) > 0 && !s.Group.Empty() {
+		book.Field("group", "list editions or choose them by a filter, not both")
+	}
+	if len(s.Editions) > MostEditions {
+		book.Field("editions", "%d are more than the %d that a report may be about", len(s.Editions), MostEditions)
+	}
+	once(book, "editions", s.Editions)
+	once(book, "audiences", s.Audiences)
+	if len(s.Parts) > MostParts {
+		book.Field("parts", "%d are more than the %d parts that a report may have", len(s.Parts), MostParts)
+		return
+	}
+	book.In("parts", func() { s.validateParts(book) })
+}
+
+func once(book *fault.Book, field string, keys []string) {
+	for i, key := range keys {
+		if slices.Contains(keys[:i], key) {
+			book.In(field, func() { book.In(i, func() { book.Add("%s is named twice", key) }) })
+		}
+	}
+}
+
+func (s *Spec) validateParts(book *fault.Book) {
+	ids, kinds := map[string]bool{}, map[string]bool{}
+	for i, p := range s.Parts {
+		book.In(i, func() {
+			switch {
+			case !checklist.ValidKey(p.ID):
+				book.Field("id", "%.70q is not a key", p.ID)
+			case ids[p.ID]:
+				book.Field("id", "%s stands here twice", p.ID)
+			}
+			switch {
+			case !slices.ContainsFunc(Kinds, func(k Kind) bool { return k.Key == p.Kind }):
+				book.Field("kind", "%.70q is no kind of part", p.Kind)
+			case p.Kind != Prose && kinds[p.Kind]:
+				book.Field("kind", "there is a part %q already; more prose goes into a part of kind %q", p.Kind, Prose)
+			}
+			if len(p.Title) > LongestTitle {
+				book.Field("title", "is longer than %d bytes", LongestTitle)
+			}
+			if len(p.Text) > LongestText {
+				book.Field("text", "is longer than %d bytes", LongestText)
+			}
+		})
+		ids[p.ID], kinds[p.Kind] = true, true
+	}
+	if !kinds[Caveats] {
+		book.Add("the part %q cannot be left out: readers must be told what the figures rest on", Caveats)
+	}
+}
+
+// Main is the audience that the report looks through where it looks through one.
+func (s *Spec) Main() string {
+	if len(s.Audiences) == 0 {
+		return ""
+	}
+	return s.Audiences[0]
+}

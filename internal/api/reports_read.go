@@ -1,0 +1,177 @@
+package api
+
+import (
+	"bytes"
+	"encoding/hex"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/gorilla/feeds"
+
+	"dappertally/internal/report"
+	"dappertally/internal/service"
+)
+
+const (
+	frozenPath = "/frozen/"
+	feedPath   = "/reports.atom"
+)
+
+// reading answers what readers ask for of published reports, outside the contract:
+// pages, frozen files, the feed; and the preview of a draft.
+func (h *handlers) reading(r *gin.Engine) {
+	r.GET("/reports/:report", limitTime, tagged, h.publishedPage)
+	r.HEAD("/reports/:report", limitTime, tagged, h.publishedPage)
+	r.GET("/reports/:report/revision/:revision", limitTime, tagged, h.publishedPage)
+	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
+	r.HEAD(frozenPath+":sha256/*name", limitTime, h.frozen)
+	r.GET(feedPath, limitTime, tagged, h.feed)
+	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, tagged, h.draftPage)
+}
+
+// publishedPage answers with the newest revision of a report, or with the one asked
+// for, which says where a newer one is. What was frozen is not altered: what is added
+// stands beside it.
+func (h *handlers) publishedPage(c *gin.Context) {
+	asked, _ := strconv.Atoi(c.Param("revision"))
+	if c.Param("revision") != "" && asked < 1 {
+		fail(c, http.StatusNotFound, "not-found", "A report's revisions are numbered from 1", nil)
+		return
+	}
+	x, revision, body, err := h.PublishedPage(c, c.Param("report"), asked)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	newest := &x.Revisions[0]
+	body = bytes.Replace(body, []byte("</head>"), []byte(preview(origin(c), x.Key, revision)+"</head>"), 1)
+	if newest.Revision != revision.Revision {
+		body = bytes.Replace(body, []byte("<body>"), []byte("<body>"+superseded(x.Key, revision, newest)), 1)
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+}
+
+// preview is what makes a link to the page come with a picture.
+func preview(origin, key string, r *service.ReportRevision) string {
+	address := template.HTMLEscapeString(origin + "/reports/" + key)
+	out := `<link rel="canonical" href="` + address + `"><meta property="og:url" content="` + address + `">`
+	for _, f := range r.Files {
+		if f.Name == report.PreviewFile {
+			picture := template.HTMLEscapeString(origin + frozenPath + hex.EncodeToString(f.SHA256) + "/" + f.Name)
+			out += `<meta property="og:image" content="` + picture + `"><meta name="twitter:card" content="summary_large_image">`
+		}
+	}
+	return out
+}
+
+// superseded marks a revision that was corrected.
+func superseded(key string, r, newest *service.ReportRevision) string {
+	what := ""
+	if newest.Erratum != nil {
+		what = " " + template.HTMLEscapeString(newest.Erratum.What)
+	}
+	return fmt.Sprintf(`<p class="mark" role="note"><b>This is revision %d, and it was corrected.</b> <a href="/reports/%s">Revision %d</a> was published on %s.%s</p>`,
+		r.Revision, template.HTMLEscapeString(key), newest.Revision, newest.Published.Format("2 January 2006"), what)
+}
+
+// origin is how this service was addressed.
+func origin(c *gin.Context) string {
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	return scheme + "://" + c.Request.Host
+}
+
+// frozen answers with a file of a published report, as it is kept: for ever the same.
+func (h *handlers) frozen(c *gin.Context) {
+	etag := `"` + c.Param("sha256") + `"`
+	f, err := h.FrozenFile(c, c.Param("sha256"))
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.Header("ETag", etag)
+	c.Header("Vary", "Accept-Encoding")
+	if strings.Contains(c.GetHeader("If-None-Match"), etag) {
+		c.Status(http.StatusNotModified)
+		c.Writer.WriteHeaderNow()
+		return
+	}
+	if f.Type == "image/svg+xml" { // opened alone it is a page, which nothing may run in
+		c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'")
+	}
+	if f.Encoding != "" && strings.Contains(c.GetHeader("Accept-Encoding"), f.Encoding) {
+		c.Header("Content-Encoding", f.Encoding)
+	} else if err := service.Unpack(&f); err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Data(http.StatusOK, f.Type, f.Body)
+}
+
+// draftPage answers with the page of a draft as it would be published now.
+func (h *handlers) draftPage(c *gin.Context) {
+	body, err := h.PreviewReport(c, whoAsks(c), c.Param("report"))
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+}
+
+// feed answers the published reports as an Atom feed (RFC 4287), newest first; a
+// correction is an update of its report's entry.
+func (h *handlers) feed(c *gin.Context) {
+	all, err := h.Reports(c, &service.Actor{})
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	at := origin(c)
+	out := feeds.AtomFeed{Xmlns: "http://www.w3.org/2005/Atom", Title: h.Team + ": comparison reports", Id: at + feedPath, Updated: h.lastPublished(all), Author: &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
+		Link: &feeds.AtomLink{Href: at + feedPath, Rel: "self", Type: "application/atom+xml"}}
+	params := ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
+	for i := range all {
+		x := &all[i]
+		if !about(x, &params) {
+			continue
+		}
+		newest, first := &x.Revisions[0], &x.Revisions[len(x.Revisions)-1]
+		summary := newest.About
+		if newest.Erratum != nil {
+			summary = strings.TrimSpace("Corrected: " + newest.Erratum.What + " " + summary)
+		}
+		entry := &feeds.AtomEntry{Title: newest.Title, Id: "urn:uuid:" + x.ID, Updated: newest.Published.Format(atomTime), Published: first.Published.Format(atomTime),
+			Links: []feeds.AtomLink{{Href: at + "/reports/" + x.Key, Rel: "alternate", Type: "text/html"}}, Summary: &feeds.AtomSummary{Type: "text", Content: summary}}
+		if len(newest.Authors) > 0 {
+			entry.Author = &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: strings.Join(newest.Authors, ", ")}}
+		}
+		out.Entries = append(out.Entries, entry)
+	}
+	body, err := feeds.ToXML(&out)
+	if err != nil {
+		refuse(c, &service.Error{Kind: service.Internal, Message: "the feed could not be written: " + err.Error()})
+		return
+	}
+	c.Data(http.StatusOK, "application/atom+xml; charset=utf-8", []byte(body))
+}
+
+const atomTime = "2006-01-02T15:04:05Z"
+
+// lastPublished is when anything was last published.
+func (h *handlers) lastPublished(all []service.Report) string {
+	last := h.Now()
+	for i := range all {
+		if at := all[i].Revisions[0].Published; i == 0 || at.After(last) {
+			last = at
+		}
+	}
+	return last.UTC().Format(atomTime)
+}

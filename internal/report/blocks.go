@@ -1,0 +1,89 @@
+package report
+
+import (
+	"strings"
+
+	"dappertally/internal/tables"
+)
+
+// Section is one part of a report, laid out: what people read, and the same as rows
+// for programs.
+type Section struct {
+	ID, Kind, Title string
+	Blocks          []Block
+	Data            *tables.Table // nil where the part is prose alone
+}
+
+// Block is one thing under another on the page; exactly one of its fields is set.
+type Block struct {
+	Prose   string // Markdown of the authors, figures filled in
+	Heading string
+	Note    string // a sentence of ours
+	Aside   string // one that readers must not miss
+	List    []Item
+	Table   *Table
+	Figure  *Figure
+	Shots   []Shot
+}
+
+// Item is an entry of a list.
+type Item struct {
+	Name string // in the typeface of names; may be empty
+	Text string
+}
+
+// Table is a table for people.
+type Table struct {
+	Columns []Column
+	Rows    []Row
+	Caption string // what it is, for those who do not see what it stands under
+}
+
+// Column is a column of a table; figures align right.
+type Column struct {
+	Title string
+	Small string // below the title: unit, direction
+	Left  bool
+}
+
+// Row is a row of a table. A band begins a group of rows.
+type Row struct {
+	Cells []Cell
+	Band  string
+	Hue   int // of a band: the section's colour, from 1
+}
+
+// Cell is a cell of a table.
+type Cell struct {
+	Text   string
+	Small  string // below it
+	Strong bool
+	Name   bool // an edition's or distribution's
+	Best   bool // of its row, told by a mark
+	Link   string
+}
+
+// Shot is a picture in a gallery.
+type Shot struct {
+	Title, Caption, Edition string
+	SHA256                  string
+}
+
+func cell(text string) Cell { return Cell{Text: text} }
+
+func sentences(s ...string) string { return strings.TrimSpace(strings.Join(s, " ")) }
+
+// section gathers the blocks of a part.
+func (s *Section) add(b ...Block) { s.Blocks = append(s.Blocks, b...) }
+
+func (s *Section) note(says ...string) {
+	if t := sentences(says...); t != "" {
+		s.add(Block{Note: t})
+	}
+}
+
+// data begins the rows for programs.
+func (s *Section) data(columns ...string) *tables.Table {
+	s.Data = &tables.Table{Name: s.ID, Columns: columns}
+	return s.Data
+}

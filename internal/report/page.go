@@ -1,0 +1,98 @@
+package report
+
+import (
+	"bytes"
+	"embed"
+	"encoding/base64"
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+)
+
+//go:embed page.html
+var page string
+
+//go:embed fonts/*.woff2
+var fontFiles embed.FS
+
+// fonts is the report's typefaces, as they stand in every page.
+var fonts = template.CSS(face("Report Serif", "400 900", "besley") + face("Report Sans", "400", "plex-400") + face("Report Sans", "600", "plex-600"))
+
+func face(family, weight, file string) string {
+	data, err := fontFiles.ReadFile("fonts/" + file + ".woff2")
+	if err != nil {
+		panic(err) // the files are embedded above
+	}
+	return fmt.Sprintf("@font-face{font-family:%q;font-weight:%s;src:url(data:font/woff2;base64,%s) format('woff2')}\n", family, weight, base64.StdEncoding.EncodeToString(data))
+}
+
+var tmpl = template.Must(template.New("page").Funcs(template.FuncMap{
+	"day": day, "prose": proseHTML, "inline": func(f *Figure) (template.HTML, error) {
+		svg, err := f.inline()
+		return template.HTML(svg), err // drawn by us from numbers and escaped names
+	},
+	"wide": func(t *Table) bool { return len(t.Columns) > mostUpright },
+}).Parse(page))
+
+// mostUpright is how many columns fit a sheet of paper that stands upright.
+const mostUpright = 8
+
+// day writes a day as readers read it.
+func day(t time.Time) string { return t.UTC().Format("2 January 2006") }
+
+// Download is another form of the report, and where it is.
+type Download struct{ Title, Address string }
+
+// pageOf is what the template of the page looks at.
+type pageOf struct {
+	*Document
+	Sections  []Section
+	Fonts     template.CSS
+	Light     template.CSS
+	Dark      template.CSS
+	Seal      string // SHA-256 of the document; empty for a draft
+	Downloads []Download
+	pictures  map[string][]byte
+}
+
+// Picture is a picture of the report as part of the page.
+func (p *pageOf) Picture(sha256 string) template.URL {
+	for _, x := range p.Pictures {
+		if x.SHA256 == sha256 && p.pictures[sha256] != nil {
+			return template.URL("data:" + x.Type + ";base64," + base64.StdEncoding.EncodeToString(p.pictures[sha256]))
+		}
+	}
+	return ""
+}
+
+// About is the report in one sentence.
+func (p *pageOf) About() string {
+	if p.Spec.About != "" {
+		return p.Spec.About
+	}
+	return plural(len(p.Question.Editions), "edition", "editions") + " compared by " + p.Team + "."
+}
+
+// By names the authors.
+func (p *pageOf) By() string {
+	switch n := len(p.Authors); n {
+	case 0:
+		return p.Team
+	case 1:
+		return p.Authors[0]
+	default:
+		return strings.Join(p.Authors[:n-1], ", ") + " and " + p.Authors[n-1]
+	}
+}
+
+// writePage writes the report as one file of HTML that needs no script, with styles,
+// figures and pictures inside.
+func writePage(p pageOf) ([]byte, error) {
+	p.Fonts, p.Light, p.Dark = fonts, template.CSS(lightProperties), template.CSS(darkProperties)
+	var out bytes.Buffer
+	if err := tmpl.Execute(&out, &p); err != nil {
+		return nil, fmt.Errorf("laying the page out: %w", err)
+	}
+	return out.Bytes(), nil
+}

@@ -1,0 +1,214 @@
+package report
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// caveats fills in all that a reader has to know before trusting a figure. Nobody can
+// leave it out or shorten it.
+func (l *layout) caveats(s *Section) {
+	data := s.data("sort", "edition", "criterion", "rig", "says")
+	heading := func(title, says string, items []Item) {
+		if len(items) == 0 {
+			return
+		}
+		s.add(Block{Heading: title})
+		s.note(says)
+		s.add(Block{List: items})
+	}
+	at := func(sort string, x *reading.Reading, edition, says string) Item {
+		data.Add(sort, edition, x.Criterion, x.Rig, says)
+		where := l.criterion(x.Criterion)
+		if x.Rig != "" {
+			where += " on " + l.rig(x.Rig)
+		}
+		return Item{l.Name(edition), where + ": " + sentence(says)}
+	}
+	var adjusted, disturbed, bounded []Item
+	l.usable(func(edition string, c *checklist.Criterion, x *reading.Reading) {
+		switch {
+		case x.Disturbance != "":
+			disturbed = append(disturbed, at("disturbed", x, edition, x.Disturbance))
+		case x.Adjustment != nil:
+			adjusted = append(adjusted, at("adjusted", x, edition, fmt.Sprintf("%s %s taken off every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason)))
+		case x.Bound != "":
+			bounded = append(bounded, at("bound", x, edition, "only "+strings.ReplaceAll(x.Bound, "-", " ")+" the value is known"))
+		}
+	})
+	heading("Adjusted", "A known offset was taken off; the raw values stay on record.", adjusted)
+	heading("Read under a disturbance", "These readings are kept and do not score.", disturbed)
+	heading("Known only roughly", "These score as stated, make no record, and are too close to call where the bound leaves it open.", bounded)
+	heading("Runs that scatter", "", l.scattered(at))
+	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
+	heading("Where reviewers are far apart", "", l.apart(s))
+	heading("How the systems were treated", "Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.", l.treated(s))
+	heading("Standing", "", l.flagged(s))
+	heading("Who reviewed", "", l.people(s))
+	if len(data.Rows) == 0 {
+		s.note("There is nothing to declare: no adjustments, disturbances or scattering runs, everything was tested, and no reviewer has an interest on record.")
+	}
+}
+
+// usable walks the readings that the editions go by.
+func (l *layout) usable(do func(edition string, c *checklist.Criterion, x *reading.Reading)) {
+	for e := range l.Table.Owns {
+		for i, c := range l.Table.Criteria {
+			for _, x := range l.Table.Owns[e].Of(i) {
+				do(l.Table.Editions[e], c, x)
+			}
+		}
+	}
+}
+
+func (l *layout) scattered(at func(string, *reading.Reading, string, string) Item) []Item {
+	doubtful := map[string]string{}
+	for i := range l.Quality.Readings {
+		if q := &l.Quality.Readings[i]; q.Unsteady {
+			doubtful[q.ID+q.Edition] = "runs scatter by " + share(*q.Spread) + ", more than the criterion tolerates"
+		} else if q.TooFew {
+			doubtful[q.ID+q.Edition] = "fewer runs than the criterion expects, " + fmt.Sprint(q.Runs)
+		}
+	}
+	var items []Item
+	l.usable(func(edition string, _ *checklist.Criterion, x *reading.Reading) {
+		if says := doubtful[x.ID+edition]; says != "" && x.Disturbance == "" {
+			items = append(items, at("scatter", x, edition, says))
+		}
+	})
+	return items
+}
+
+// untested lists what was not tested or does not apply, with its reason.
+func (l *layout) untested(s *Section) []Item {
+	var items []Item
+	v := l.main()
+	for i := range v.Cards {
+		c := &v.Cards[i]
+		byReason := map[string][]string{}
+		var reasons []string
+		for _, x := range c.Criteria {
+			if x.State == scoring.Answered {
+				continue
+			}
+			reason := stateSaid(x.State)
+			if x.Remarks != nil && x.Reason != "" {
+				reason += ": " + x.Reason
+			}
+			if byReason[reason] == nil {
+				reasons = append(reasons, reason)
+			}
+			byReason[reason] = append(byReason[reason], l.criterion(x.Key))
+			s.Data.Add(stateSaid(x.State), c.Edition, x.Key, "", reason)
+		}
+		for _, reason := range reasons {
+			items = append(items, Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)})
+		}
+	}
+	return items
+}
+
+func (l *layout) apart(s *Section) []Item {
+	var items []Item
+	for _, d := range l.Quality.Disagreements {
+		says := fmt.Sprintf("grades %s apart", number(&d.Spread))
+		items = append(items, Item{l.Name(d.Edition), l.criterion(d.Criterion) + ": " + sentence(says)})
+		s.Data.Add("reviewers apart", d.Edition, d.Criterion, "", says)
+	}
+	return items
+}
+
+func (l *layout) treated(s *Section) []Item {
+	var items []Item
+	for _, t := range l.Systems {
+		if len(t.OnlyHere)+len(t.OnlyBaseline) == 0 {
+			continue
+		}
+		var says []string
+		if len(t.OnlyHere) > 0 {
+			says = append(says, "only here: "+strings.Join(t.OnlyHere, ", "))
+		}
+		if len(t.OnlyBaseline) > 0 {
+			says = append(says, "only there: "+strings.Join(t.OnlyBaseline, ", "))
+		}
+		items = append(items, Item{l.Name(t.Edition), sentence(strings.Join(says, "; "))})
+		s.Data.Add("treated otherwise", t.Edition, "", "", strings.Join(says, "; "))
+	}
+	return items
+}
+
+// flagged lists why an edition is not ranked, or what is special about its score, and
+// what it borrows.
+func (l *layout) flagged(s *Section) []Item {
+	var items []Item
+	add := func(edition, says string) {
+		items = append(items, Item{l.Name(edition), sentence(says)})
+		s.Data.Add("standing", edition, "", "", says)
+	}
+	v := l.main()
+	for i := range v.Cards {
+		c := &v.Cards[i]
+		if why := l.standing(v, c.Edition); why != "" {
+			add(c.Edition, why)
+		}
+		for _, f := range l.flags(c) {
+			add(c.Edition, f)
+		}
+		from := map[string][]string{}
+		var lenders []string
+		for _, x := range c.Criteria {
+			if lender := x.Lender(); lender != "" {
+				if from[lender] == nil {
+					lenders = append(lenders, lender)
+				}
+				from[lender] = append(from[lender], l.criterion(x.Key))
+			}
+		}
+		for _, lender := range lenders {
+			add(c.Edition, "answered at "+l.Name(lender)+", since it holds for both: "+strings.Join(from[lender], ", "))
+		}
+	}
+	return items
+}
+
+// people tells who reviewed, for how long, and what interests they have.
+func (l *layout) people(s *Section) []Item {
+	var items []Item
+	if len(l.Given.Reviewers) > 0 {
+		items = append(items, Item{"", "Reviewed by " + strings.Join(l.Given.Reviewers, ", ") + "."})
+		s.Data.Add("reviewers", "", "", "", strings.Join(l.Given.Reviewers, ", "))
+	}
+	var said []string
+	for _, e := range l.Editions {
+		days := 0
+		var interests []string
+		l.recorded(e, func(r *reading.Review) {
+			for _, u := range r.Use {
+				days += u.Days
+			}
+			for _, d := range r.Disclosures {
+				if !slices.Contains(interests, d.Text) {
+					interests = append(interests, d.Text)
+				}
+			}
+		})
+		if days > 0 {
+			says := "lived with for " + plural(days, "day", "days")
+			items = append(items, Item{l.Name(e), sentence(says)})
+			s.Data.Add("use", e, "", "", says)
+		}
+		for _, d := range interests {
+			s.Data.Add("interest", e, "", "", d)
+			if !slices.Contains(said, d) {
+				said = append(said, d)
+				items = append(items, Item{"A reviewer's interest", sentence(d)})
+			}
+		}
+	}
+	return items
+}

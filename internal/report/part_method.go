@@ -1,0 +1,132 @@
+package report
+
+import (
+	"fmt"
+	"strings"
+
+	"dappertally/core/checklist"
+)
+
+// method fills in how the results came about, and how to compute them again.
+func (l *layout) method(s *Section) {
+	if p := l.Given.Plan; p != nil {
+		s.note("The question: " + sentence(p.Question))
+		var items []Item
+		if len(p.Equal) > 0 {
+			items = append(items, Item{"The same for all", sentence(strings.Join(p.Equal, ", "))})
+		}
+		for _, x := range p.Held {
+			items = append(items, Item{"Held equal", sentence(x)})
+		}
+		for _, x := range p.LeftOut {
+			items = append(items, Item{"Left out", sentence(x)})
+		}
+		if len(items) > 0 {
+			s.add(Block{List: items})
+		}
+	}
+	s.note(fmt.Sprintf("Every edition was reviewed against the same checklist, %s, version %d. Readings become points by the rules that the checklist states, and sections add up by weight. Readings made under a disturbance, or otherwise than the checklist asks for, are kept and never score. What was not tested counts neither for nor against an edition: it lowers its coverage and widens the range in which its score could still move.", titled(l.List.Title, l.List.Key), l.List.Version))
+	if len(l.Views) > 0 {
+		s.add(Block{Table: l.weightsTable()})
+	}
+	s.note(l.looked())
+	if field := l.field(); len(field) > 0 {
+		s.note("In " + strings.Join(field, ", ") + " the best of all editions that stand on the checklist has 100 points, so that an edition reviewed later can move the others.")
+	}
+	if l.Revision > 0 {
+		s.note("Everything here can be computed again, without this site: take the report's bundle, whose SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON names beside each result.")
+	}
+}
+
+// looked says as of when and on which rigs the records are looked at.
+func (l *layout) looked() string {
+	says := []string{"The records are those of " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."}
+	if l.Spec.At != nil {
+		says[0] = "The records are looked at as they stood on " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."
+	}
+	if len(l.Rigs) > 0 {
+		named := make([]string, len(l.Rigs))
+		for i, r := range l.Rigs {
+			named[i] = l.rig(r)
+		}
+		says = append(says, "Measures count on "+strings.Join(named, " and ")+" alone.")
+	}
+	if l.CommonRigs {
+		says = append(says, "Measures count only on rigs that all editions were measured on.")
+	}
+	return strings.Join(says, " ")
+}
+
+// field names the criteria in which the best of all sets the scale.
+func (l *layout) field() []string {
+	var names []string
+	for i := range l.List.Sections {
+		for j := range l.List.Sections[i].Criteria {
+			if c := &l.List.Sections[i].Criteria[j]; c.Kind == checklist.Measure && c.Curve.Shape == checklist.Field {
+				names = append(names, titled(c.Title, c.Key))
+			}
+		}
+	}
+	return names
+}
+
+// checklist fills in the questions and their weights.
+func (l *layout) checklist(s *Section) {
+	data := s.data("section", "criterion", "title", "kind", "weight", "unit", "better", "gate")
+	for n := range l.List.Sections {
+		sec := &l.List.Sections[n]
+		t := &Table{Caption: "Criteria of " + titled(sec.Title, sec.Key), Columns: []Column{{Title: "Criterion", Left: true}, {Title: "Answered by", Left: true}, {Title: "Weight"}, {Title: "Must reach"}}}
+		for i := range sec.Criteria {
+			c := &sec.Criteria[i]
+			v := l.main()
+			kind := string(c.Kind)
+			if c.Unit != "" {
+				kind += " in " + c.Unit
+			}
+			if c.Better != "" {
+				kind += ", " + c.Better + " is better"
+			}
+			gate, must := v.Audience.Gate(c)
+			weight, reach := "–", "–"
+			if c.Scored() {
+				weight = number(ptr(v.Audience.CriterionWeight(c)))
+			}
+			var needs any
+			if must {
+				reach, needs = oneDecimalOf(gate), gate
+			}
+			t.Rows = append(t.Rows, Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}})
+			data.Add(sec.Key, c.Key, c.Title, string(c.Kind), v.Audience.CriterionWeight(c), c.Unit, c.Better, needs)
+		}
+		s.add(Block{Heading: titled(sec.Title, sec.Key) + ", " + sectionShare(l.main(), n)}, Block{Table: t})
+	}
+}
+
+func ptr[T any](x T) *T { return &x }
+
+// rigs fills in the machines.
+func (l *layout) rigs(s *Section) {
+	data := s.data("rig", "name", "class", "virtual", "cpu", "cores", "memoryMiB", "graphics", "storage", "equipment", "weight")
+	t := &Table{Caption: "The rigs", Columns: []Column{{Title: "Rig", Left: true}, {Title: "Class", Left: true}, {Title: "Processor", Left: true}, {Title: "Memory"}, {Title: "Graphics", Left: true}, {Title: "Storage", Left: true}, {Title: "Weight"}}}
+	for _, r := range l.Machines {
+		weight := 1.0
+		if r.Weight != nil {
+			weight = *r.Weight
+		}
+		class := r.Class
+		if r.Virtual && class != "virtual" {
+			class = strings.TrimSpace(class + ", virtual")
+		}
+		cpu := r.CPU
+		if r.Cores > 0 {
+			cpu = strings.TrimPrefix(cpu+", "+plural(r.Cores, "core", "cores"), ", ")
+		}
+		memory := "–"
+		if r.MemoryMiB > 0 {
+			memory = fmt.Sprintf("%d MiB", r.MemoryMiB)
+		}
+		t.Rows = append(t.Rows, Row{Cells: []Cell{{Text: l.rig(r.Key), Small: strings.Join(r.Equipment, ", ")}, cell(none(class)), cell(none(cpu)), cell(memory), cell(none(r.Graphics)), cell(none(r.Storage)), cell(number(&weight))}})
+		data.Add(r.Key, r.Name, r.Class, r.Virtual, r.CPU, r.Cores, int(r.MemoryMiB), r.Graphics, r.Storage, strings.Join(r.Equipment, " "), weight)
+	}
+	s.add(Block{Table: t})
+}

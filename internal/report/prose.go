@@ -1,0 +1,50 @@
+package report
+
+import (
+	"bytes"
+	"html/template"
+
+	"github.com/microcosm-cc/bluemonday"
+	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/ast"
+	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/parser"
+	"github.com/yuin/goldmark/text"
+	"github.com/yuin/goldmark/util"
+)
+
+// markdown reads the authors' prose. Its headings stand below those of the parts.
+var markdown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.Strikethrough, extension.Typographer),
+	goldmark.WithParserOptions(parser.WithASTTransformers(util.Prioritized(lower{}, 100))))
+
+type lower struct{}
+
+func (lower) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
+	_ = ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // the walker below has no error to give
+		if h, ok := n.(*ast.Heading); ok && entering {
+			h.Level = min(h.Level+2, 6)
+		}
+		return ast.WalkContinue, nil
+	})
+}
+
+// clean lets through what prose needs and nothing that loads or runs: a report is one
+// file, and its pictures are its own.
+var clean = func() *bluemonday.Policy {
+	p := bluemonday.NewPolicy()
+	p.AllowStandardURLs()
+	p.AllowElements("p", "br", "hr", "em", "strong", "del", "code", "pre", "blockquote", "ul", "ol", "li", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td")
+	p.AllowAttrs("href").OnElements("a")
+	p.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
+	p.RequireNoFollowOnLinks(false)
+	return p
+}()
+
+// proseHTML is the authors' Markdown as HTML that is safe to show.
+func proseHTML(source string) (template.HTML, error) {
+	var out bytes.Buffer
+	if err := markdown.Convert([]byte(source), &out); err != nil {
+		return "", err
+	}
+	return template.HTML(clean.SanitizeBytes(out.Bytes())), nil
+}
