@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/bundle"
+	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/quality"
@@ -49,6 +50,9 @@ func (s *session) computeCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%w: %w", errNotFound, err)
 			}
+			if err := o.narrow(b, &opts); err != nil {
+				return err
+			}
 			o.bundle, o.list, o.options = b, list, opts
 			var ok bool
 			if o.audience, ok = list.Audience(opts.Audience); !ok {
@@ -67,6 +71,8 @@ func (s *session) computeCommand() *cobra.Command {
 	f.Uint64Var(&o.shaking.Seed, "seed", 0, "of steadiness: the same seed gives the same answer")
 	f.Float64Var(&o.shaking.Kappa, "kappa", 0, "of steadiness: how near drawn weights stay to the real ones (default 60)")
 	f.StringVar(&o.shaking.Shake, "shake", "", "of steadiness: weights (the default), readings or both")
+	f.StringArrayVar(&o.only, "only", nil, "only this edition; repeatable")
+	f.StringArrayVar(&o.rigs, "rig", nil, "measures count on this rig alone; repeatable")
 	f.StringVar(&o.proposed, "proposed", "", "of an effect: a file with the checklist proposed")
 	return cmd
 }
@@ -92,11 +98,33 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 type computing struct {
 	what, baseline, between, proposed string
 	shaking                           ranking.Shaking
+	only, rigs                        []string
 
 	bundle   *bundle.Bundle
 	list     *checklist.Checklist
 	audience checklist.Audience
 	options  scoring.Options
+}
+
+// narrow puts the editions and rigs named into the options, if the bundle has them.
+func (o *computing) narrow(b *bundle.Bundle, opts *scoring.Options) error {
+	if len(o.only) > 0 {
+		opts.Only = map[string]bool{}
+	}
+	places := catalogue.Places(b.Distributions)
+	for _, e := range o.only {
+		if !slices.ContainsFunc(places, func(p catalogue.Place) bool { return p.Key() == e }) {
+			return fmt.Errorf("%w: the bundle has no edition %q", errNotFound, e)
+		}
+		opts.Only[e] = true
+	}
+	for _, r := range o.rigs {
+		if !slices.ContainsFunc(b.Rigs, func(x catalogue.Rig) bool { return x.Key == r }) {
+			return fmt.Errorf("%w: the bundle has no rig %q", errNotFound, r)
+		}
+	}
+	opts.Rigs = o.rigs
+	return nil
 }
 
 func (s *session) compute(cmd *cobra.Command, o *computing) error {

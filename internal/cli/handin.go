@@ -148,7 +148,7 @@ func ask(cmd *cobra.Command, question string) error {
 	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
 	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
 	if answer := strings.ToLower(strings.TrimSpace(line)); err != nil || (answer != "y" && answer != "yes") {
-		return fmt.Errorf("nothing was sent")
+		return fmt.Errorf("nothing was done")
 	}
 	return nil
 }

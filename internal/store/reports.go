@@ -36,8 +36,8 @@ type ReportDraft struct {
 
 // Drafted is what authors write: the report, and of a correction what it corrects.
 type Drafted struct {
-	Spec    reporting.Spec `json:"spec"`
-	Erratum *reporting.Erratum       `json:"erratum,omitempty"`
+	Spec    reporting.Spec     `json:"spec"`
+	Erratum *reporting.Erratum `json:"erratum,omitempty"`
 }
 
 // DraftVersion is an earlier form of a draft.

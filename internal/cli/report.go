@@ -1,0 +1,352 @@
+package cli
+
+import (
+	"fmt"
+	"net/http"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reporting"
+	"dappertally/internal/client"
+	"dappertally/internal/plainyaml"
+)
+
+func (s *session) reportCommand() *cobra.Command {
+	return noun("report", "Comparison reports: write, publish, correct, carry away",
+		s.listReports(), s.showReport(), s.addReport(), s.editReport(), s.checkReport(), s.previewReport(), s.publishReport(), s.correctReport(), s.movedReport(), s.downloadReport())
+}
+
+func (s *session) listReports() *cobra.Command {
+	var p client.ListReportsParams
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List reports, newest first",
+		Example: "  dtally report list --audience pensioner\n  dtally report list --edition gullhaven/5.2/hearthside --output json",
+		Args:    args(0, 0),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			rs, err := all(func(cursor string) (*http.Response, error) {
+				p.Cursor = cursor
+				return c.ListReports(cmd.Context(), &p)
+			}, func(l *client.ReportList) ([]client.Report, string) { return l.Reports, l.Next })
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"}}
+			for i := range rs {
+				t.add(reportRow(&rs[i])...)
+			}
+			return s.print(cmd, map[string]any{"reports": rs}, t)
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&p.Audience, "audience", "", "only those that look through this audience's eyes; - is everybody's")
+	f.StringVar(&p.Series, "series", "", "only those of this series")
+	f.StringVar(&p.Edition, "edition", "", "only those about this edition")
+	return cmd
+}
+
+func reportRow(r *client.Report) []string {
+	published, revision, audiences, series := "–", "–", "", ""
+	state := "in the making"
+	if len(r.Revisions) > 0 {
+		newest := &r.Revisions[0]
+		published, revision, audiences, state = newest.Published.Format("2006-01-02"), fmt.Sprint(newest.Revision), audienceNames(newest.Audiences), "published"
+		if newest.Revision > 1 {
+			state = "corrected"
+		}
+		if r.Drafted {
+			state += ", correction in the making"
+		}
+	}
+	if r.Series != "" {
+		series = fmt.Sprintf("%s %d", r.Series, r.Number)
+	}
+	return []string{r.Key, r.Title, published, revision, audiences, series, state}
+}
+
+func audienceNames(keys []string) string {
+	named := make([]string, len(keys))
+	for i, k := range keys {
+		named[i] = k
+		if k == "" {
+			named[i] = "everybody"
+		}
+	}
+	return list(named)
+}
+
+func (s *session) showReport() *cobra.Command {
+	return &cobra.Command{
+		Use:     "show REPORT",
+		Short:   "Show a report: its revisions, their seals and files",
+		Example: "  dtally report show old-laptops-spring\n  dtally report show old-laptops-spring --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := client.Read[client.Report](c.ShowReport(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, r.Value, reportSheets(&r.Value)...)
+		},
+	}
+}
+
+func reportSheets(r *client.Report) []*sheet {
+	head := &sheet{columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"}}
+	head.add(reportRow(r)...)
+	sheets := []*sheet{head}
+	for _, x := range r.Revisions {
+		t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}, heading: fmt.Sprintf("Revision %d, published %s by %s", x.Revision, x.Published.Format("2006-01-02 15:04 UTC"), list(x.Authors)), note: "Sealed by " + x.Seal}
+		if x.Erratum != nil {
+			t.note = strings.TrimSpace("Corrected: "+x.Erratum.What+" "+x.Erratum.Why) + "\n" + t.note
+		}
+		for _, f := range x.Files {
+			t.add(f.Name, fmt.Sprint(f.Size), f.Sha256)
+		}
+		sheets = append(sheets, t)
+	}
+	return sheets
+}
+
+const reportForm = "The file is YAML or JSON:\n" +
+	"  title: Which one for the old laptops?\n  about: Four editions for eight-year-old laptops.\n  audiences: [old-laptop, pensioner]\n" +
+	"  editions: [gullhaven/5.2/hearthside, bramblewick/7.0/hearthside]   # or group: {newest: true, attributes: {desktop: [Hearthside]}}\n" +
+	"  parts:\n    - id: summary\n      kind: summary\n      text: \"**{leader}** leads with {score gullhaven/5.2/hearthside} points.\"\n    - {id: ranking, kind: ranking}\n    - {id: caveats, kind: caveats}\n" +
+	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones."
+
+// readReport reads a report in YAML or JSON as strictly as a bundle is read.
+func readReport(file string) (reporting.Spec, error) {
+	var spec struct {
+		reporting.Spec
+		Parts []reporting.Part `json:"parts,omitempty"`
+	}
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return spec.Spec, err
+	}
+	data, err := plainyaml.ToJSON(text)
+	if err != nil {
+		return spec.Spec, fmt.Errorf("%s: %w", file, err)
+	}
+	if err := bundle.Decode(data, &spec).Err(); err != nil {
+		return spec.Spec, fmt.Errorf("%s:\n%w", file, err)
+	}
+	spec.Spec.Parts = spec.Parts
+	if spec.Spec.Parts == nil {
+		spec.Spec.Parts = []reporting.Part{}
+	}
+	return spec.Spec, nil
+}
+
+func (s *session) addReport() *cobra.Command {
+	var file, series, seriesTitle string
+	cmd := &cobra.Command{
+		Use:     "add REPORT --file FILE",
+		Short:   "Begin a report under a key that readers will see in its address",
+		Long:    "Begin a report. " + reportForm,
+		Example: "  dtally report add old-laptops-autumn --file autumn.yaml\n  dtally report add school-2027 --file school.yaml --series bench-notes --series-title \"Notes from the bench\"",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			spec, err := readReport(file)
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := client.Read[client.Report](c.AddReport(cmd.Context(), client.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec}))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, r.Value, reportSheets(&r.Value)...)
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&file, "file", "", "the report")
+	f.StringVar(&series, "series", "", "key of the series that it belongs to")
+	f.StringVar(&seriesTitle, "series-title", "", "title of a series that is new")
+	_ = cmd.MarkFlagRequired("file") // the flag is there
+	return cmd
+}
+
+func (s *session) editReport() *cobra.Command {
+	var file string
+	cmd := &cobra.Command{
+		Use:     "edit REPORT --file FILE",
+		Short:   "Put a file in the place of a report's draft; what was there is kept among its versions",
+		Long:    "Write on a report in the making. " + reportForm,
+		Example: "  dtally report edit old-laptops-autumn --file autumn.yaml\n  dtally report show old-laptops-autumn --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			spec, err := readReport(file)
+			if err != nil {
+				return err
+			}
+			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
+				w, err := client.Read[client.ReportDraft](c.WriteReportDraft(cmd.Context(), a[0], &client.WriteReportDraftParams{IfMatch: d.ETag}, client.ReportWritten{Spec: spec, Erratum: d.Value.Erratum}))
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.ErrOrStderr(), "%s is written; dtally report check %s tells what is to be seen to\n", a[0], a[0])
+				return s.print(cmd, w.Value, draftSheet(&w.Value))
+			})
+		},
+	}
+	cmd.Flags().StringVar(&file, "file", "", "the report")
+	_ = cmd.MarkFlagRequired("file") // the flag is there
+	return cmd
+}
+
+// onDraft reads a draft and does something with it.
+func (s *session) onDraft(cmd *cobra.Command, key string, do func(*client.Client, client.Got[client.ReportDraft]) error) error {
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	d, err := client.Read[client.ReportDraft](c.ShowReportDraft(cmd.Context(), key))
+	if err != nil {
+		return err
+	}
+	return do(c, d)
+}
+
+func draftSheet(d *client.ReportDraft) *sheet {
+	t := &sheet{columns: []string{"Part", "Kind", ">Bytes of text"}, heading: d.Spec.Title, note: "Last written by " + d.Person + ", " + d.Written.Format("2006-01-02 15:04 UTC")}
+	for _, p := range d.Spec.Parts {
+		t.add(p.ID, p.Kind, fmt.Sprint(len(p.Text)))
+	}
+	return t
+}
+
+func (s *session) checkReport() *cobra.Command {
+	return &cobra.Command{
+		Use:     "check REPORT",
+		Short:   "Tell what is to be seen to before a draft is published",
+		Example: "  dtally report check old-laptops-autumn\n  dtally report check old-laptops-autumn --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			x, err := client.Read[client.ReportCheck](c.CheckReport(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Part", ">Line", ">Column", "Text", "What is to be seen to"}}
+			for _, f := range append(x.Value.Unfilled, x.Value.Typed...) {
+				t.add(f.Part, fmt.Sprint(f.Line), fmt.Sprint(f.Column), f.Text, f.Detail)
+			}
+			for _, e := range x.Value.Missing {
+				t.add("", "", "", e, "no accepted review on the report's checklist version")
+			}
+			if len(t.rows) == 0 {
+				t.note = "Nothing is in the way of publishing."
+			}
+			return s.print(cmd, x.Value, t)
+		},
+	}
+}
+
+func (s *session) publishReport() *cobra.Command {
+	var yes bool
+	cmd := &cobra.Command{
+		Use:     "publish REPORT",
+		Short:   "Freeze a draft as the report's next revision, which never changes",
+		Example: "  dtally report publish old-laptops-autumn\n  dtally report publish old-laptops-autumn --yes",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
+				if !yes {
+					if err := ask(cmd, fmt.Sprintf("Publish %q? What is published stays for ever; mistakes are corrected in a new revision.", d.Value.Spec.Title)); err != nil {
+						return err
+					}
+				}
+				r, err := client.Read[client.Report](c.PublishReport(cmd.Context(), a[0], &client.PublishReportParams{IfMatch: d.ETag}))
+				if err != nil {
+					return err
+				}
+				return s.print(cmd, r.Value, reportSheets(&r.Value)...)
+			})
+		},
+	}
+	cmd.Flags().BoolVar(&yes, "yes", false, "publish without asking")
+	return cmd
+}
+
+func (s *session) correctReport() *cobra.Command {
+	var e client.ReportErratum
+	cmd := &cobra.Command{
+		Use:     "correct REPORT --what TEXT --why TEXT",
+		Short:   "Begin a correction of a published report",
+		Long:    "Begin a correction: a draft with what was published last. Change it, look at it, and publish it as a new revision; the old one stays and is marked.",
+		Example: "  dtally report correct old-laptops-spring --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct old-laptops-spring --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reader \"A. Reader\"",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			d, err := client.Read[client.ReportDraft](c.CorrectReport(cmd.Context(), a[0], e))
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, d.Value, draftSheet(&d.Value))
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&e.What, "what", "", "what the correction changes, as readers will read it")
+	f.StringVar(&e.Why, "why", "", "why")
+	f.StringVar(&e.Suggestion, "suggestion", "", "id of the reader's correction that led to it")
+	f.StringVar(&e.Reader, "reader", "", "how that reader wants to be named")
+	_ = cmd.MarkFlagRequired("what") // the flags are there
+	_ = cmd.MarkFlagRequired("why")
+	return cmd
+}
+
+func (s *session) movedReport() *cobra.Command {
+	return &cobra.Command{
+		Use:     "moved REPORT",
+		Short:   "Tell how the records have moved since a report was published",
+		Example: "  dtally report moved old-laptops-spring\n  dtally report moved old-laptops-spring --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			m, err := client.Read[client.ReportMoved](c.ReportMoved(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Audience", "What would change"}, heading: fmt.Sprintf("Since revision %d", m.Value.Revision)}
+			for _, v := range m.Value.Views {
+				for _, says := range v.Says {
+					t.add(audienceNames([]string{v.Audience}), says)
+				}
+			}
+			for _, e := range m.Value.Gone {
+				t.add("", e+" no longer has an accepted review")
+			}
+			switch {
+			case m.Value.Failed != "":
+				t.note = "It cannot be computed from the records of now: " + m.Value.Failed
+			case len(t.rows) == 0:
+				t.note = "Nothing has moved: the same figures would come out now."
+			}
+			return s.print(cmd, m.Value, t)
+		},
+	}
+}

@@ -1,0 +1,135 @@
+package cli
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/wholefile"
+)
+
+// reportForms says which file of a report is meant by a form.
+var reportForms = map[string]string{"html": "report.html", "json": "report.json", "md": "report.md", "csv": "tables.zip", "xlsx": "report.xlsx", "bundle": "bundle.json"}
+
+func (s *session) previewReport() *cobra.Command {
+	var file string
+	cmd := &cobra.Command{
+		Use:     "preview REPORT --file FILE",
+		Short:   "Write the page of a draft as it would be published now",
+		Example: "  dtally report preview old-laptops-autumn --file draft.html\n  dtally report preview old-laptops-autumn --file - > draft.html",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			body, err := client.DraftPage(cmd.Context(), c, a[0])
+			if err != nil {
+				return err
+			}
+			defer body.Close()
+			if file == "-" {
+				_, err = io.Copy(cmd.OutOrStdout(), body)
+				return err
+			}
+			return wholefile.Write(file, func(w io.Writer) error {
+				_, err := io.Copy(w, body)
+				return err
+			})
+		},
+	}
+	cmd.Flags().StringVar(&file, "file", "", "where the page goes; - is standard output")
+	_ = cmd.MarkFlagRequired("file") // the flag is there
+	return cmd
+}
+
+func (s *session) downloadReport() *cobra.Command {
+	var form, folder string
+	var revision int
+	cmd := &cobra.Command{
+		Use:     "download REPORT",
+		Short:   "Fetch a published report in one form or all, and verify it by its hashes",
+		Example: "  dtally report download old-laptops-spring --form xlsx\n  dtally report download old-laptops-spring --form all --folder spring --revision 1",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if _, ok := reportForms[form]; !ok && form != "all" && form != "figures" {
+				return wrongUsage("--form must be html, json, md, csv, xlsx, bundle, figures or all, not %q", form)
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, err := client.Read[client.Report](c.ShowReport(cmd.Context(), a[0]))
+			if err != nil {
+				return err
+			}
+			files, err := filesOf(&r.Value, revision, form)
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}}
+			for i := range files {
+				name := filepath.Join(folder, filepath.FromSlash(files[i].Name))
+				if len(files) == 1 {
+					name = filepath.Join(folder, a[0]+filepath.Ext(files[i].Name))
+				}
+				if err := fetchPublished(cmd, c, &files[i], name); err != nil {
+					return fmt.Errorf("%s: %w", files[i].Name, err)
+				}
+				t.add(name, fmt.Sprint(files[i].Size), files[i].Sha256)
+			}
+			return s.print(cmd, map[string]any{"files": files}, t)
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&form, "form", "html", "html, json, md, csv (a zip of tables), xlsx, bundle, figures or all")
+	f.StringVar(&folder, "folder", ".", "where the files go")
+	f.IntVar(&revision, "revision", 0, "an earlier revision (default: the newest)")
+	return cmd
+}
+
+// filesOf finds the files of a revision that a form means.
+func filesOf(r *client.Report, revision int, form string) ([]client.ReportFile, error) {
+	i := 0
+	if revision != 0 {
+		i = slices.IndexFunc(r.Revisions, func(x client.ReportRevision) bool { return x.Revision == revision })
+	}
+	if i < 0 || len(r.Revisions) == 0 {
+		return nil, fmt.Errorf("%w: %s has no revision %d", errNotFound, r.Key, revision)
+	}
+	return slices.DeleteFunc(slices.Clone(r.Revisions[i].Files), func(f client.ReportFile) bool {
+		return form != "all" && f.Name != reportForms[form] && !(form == "figures" && strings.HasPrefix(f.Name, "figures/"))
+	}), nil
+}
+
+func fetchPublished(cmd *cobra.Command, c *client.Client, f *client.ReportFile, name string) error {
+	if !filepath.IsLocal(filepath.FromSlash(f.Name)) {
+		return fmt.Errorf("the service names a file outside the folder")
+	}
+	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+		return err
+	}
+	body, err := client.Published(cmd.Context(), c, f)
+	if err != nil {
+		return err
+	}
+	defer body.Close()
+	return wholefile.Write(name, func(w io.Writer) error {
+		hash := sha256.New()
+		if _, err := io.Copy(io.MultiWriter(w, hash), body); err != nil {
+			return fmt.Errorf("the download broke off: %w", err)
+		}
+		if got := hex.EncodeToString(hash.Sum(nil)); got != f.Sha256 {
+			return fmt.Errorf("what came has the SHA-256 %s, not %s; fetch it again", got, f.Sha256)
+		}
+		return nil
+	})
+}

@@ -1,0 +1,31 @@
+package client
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"strings"
+)
+
+// Published opens a file of a published report by its address. Whoever reads it
+// checks the hash, and closes it.
+func Published(ctx context.Context, c *Client, f *ReportFile) (io.ReadCloser, error) {
+	return c.open(ctx, strings.TrimSuffix(c.Server, "api/v1/")+strings.TrimPrefix(f.Address, "/"))
+}
+
+// DraftPage opens the page of a report in the making. Whoever reads it closes it.
+func DraftPage(ctx context.Context, c *Client, report string) (io.ReadCloser, error) {
+	return c.open(ctx, c.Server+"reports/"+report+"/draft/page")
+}
+
+func (c *Client) open(ctx context.Context, address string) (io.ReadCloser, error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, err
+	}
+	resp, err := c.stream(ctx, req)
+	if err != nil {
+		return nil, err
+	}
+	return resp.Body, nil
+}
