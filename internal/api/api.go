@@ -73,7 +73,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		console.serve(c)
 	})
 	h.files(r)
-	h.reading(r)
+	h.reading(r, console)
 	r.POST(importPath, h.identify, h.takeIn)
 	r.GET(exportPath, limitTime, h.identify, h.export)
 	r.GET(eventsPath, h.identify, h.events)

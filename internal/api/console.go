@@ -49,3 +49,12 @@ func (s *console) serve(c *gin.Context) {
 	c.Header("Cache-Control", "no-cache")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", s.index)
 }
+
+// missing answers a reader with the console's page for what is not there.
+func (s *console) missing(c *gin.Context) {
+	if s.files == nil {
+		fail(c, http.StatusNotFound, "not-found", "There is nothing at "+c.Request.URL.Path, nil)
+		return
+	}
+	c.Data(http.StatusNotFound, "text/html; charset=utf-8", s.index)
+}

@@ -23,10 +23,12 @@ const (
 
 // reading answers what readers ask for of published reports, outside the contract:
 // pages, frozen files, the feed; and the preview of a draft.
-func (h *handlers) reading(r *gin.Engine) {
-	r.GET("/reports/:report", limitTime, tagged, h.publishedPage)
-	r.HEAD("/reports/:report", limitTime, tagged, h.publishedPage)
-	r.GET("/reports/:report/revision/:revision", limitTime, tagged, h.publishedPage)
+func (h *handlers) reading(r *gin.Engine, console *console) {
+	published := func(c *gin.Context) { h.publishedPage(c, console) }
+	r.GET("/reports/:report", limitTime, tagged, published)
+	r.HEAD("/reports/:report", limitTime, tagged, published)
+	r.GET("/reports/:report/revision/:revision", limitTime, tagged, published)
+	r.GET("/reports/"+service.NoReport, console.serve)
 	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
 	r.HEAD(frozenPath+":sha256/*name", limitTime, h.frozen)
 	r.GET(feedPath, limitTime, tagged, h.feed)
@@ -36,13 +38,20 @@ func (h *handlers) reading(r *gin.Engine) {
 // publishedPage answers with the newest revision of a report, or with the one asked
 // for, which says where a newer one is. What was frozen is not altered: what is added
 // stands beside it.
-func (h *handlers) publishedPage(c *gin.Context) {
-	asked, _ := strconv.Atoi(c.Param("revision"))
-	if c.Param("revision") != "" && asked < 1 {
-		fail(c, http.StatusNotFound, "not-found", "A report's revisions are numbered from 1", nil)
-		return
+func (h *handlers) publishedPage(c *gin.Context, console *console) {
+	asked := 0
+	if text := c.Param("revision"); text != "" {
+		var err error
+		if asked, err = strconv.Atoi(text); err != nil || asked < 1 {
+			console.missing(c)
+			return
+		}
 	}
 	x, revision, body, err := h.PublishedPage(c, c.Param("report"), asked)
+	if service.IsKind(err, service.NotFound) {
+		console.missing(c)
+		return
+	}
 	if err != nil {
 		refuse(c, err)
 		return

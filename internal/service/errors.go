@@ -45,8 +45,8 @@ func (e *Error) Error() string {
 
 func (e *Error) Unwrap() error { return e.cause }
 
-// isKind reports whether an error is a failure of that kind.
-func isKind(err error, kind Kind) bool {
+// IsKind reports whether an error is a failure of that kind.
+func IsKind(err error, kind Kind) bool {
 	var e *Error
 	return errors.As(err, &e) && e.Kind == kind
 }

@@ -62,7 +62,7 @@ func (s *Service) leaderAt(ctx context.Context, q Query, at time.Time) (Reign, e
 	reign := Reign{From: at}
 	q.At = &at
 	r, err := s.Rank(ctx, q)
-	if isKind(err, NotFound) {
+	if IsKind(err, NotFound) {
 		return reign, nil // the audience, or the list, was not there yet
 	}
 	if err != nil || len(r.Ranking.Ranking) == 0 {

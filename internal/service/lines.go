@@ -152,7 +152,7 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 	q := h.Query
 	q.Checklist, q.Group, q.Weights = name, catalogue.Group{}, Weights{}
 	r, err := s.Rank(ctx, q)
-	if q.Audience != "" && isKind(err, NotFound) {
+	if q.Audience != "" && IsKind(err, NotFound) {
 		q.Audience = ""
 		r, err = s.Rank(ctx, q)
 	}

@@ -63,6 +63,9 @@ func (s *Service) ReportSeries(ctx context.Context) ([]ReportSeries, error) {
 	return all, nil
 }
 
+// NoReport is the one key that no report may have: its address begins a new one.
+const NoReport = "new"
+
 // NewReport begins a report under a key that readers will see in its address. One of
 // a series gets the series' next number.
 func (s *Service) NewReport(ctx context.Context, who *Actor, key string, series *ReportSeries, spec reporting.Spec) (int64, error) {
@@ -70,6 +73,9 @@ func (s *Service) NewReport(ctx context.Context, who *Actor, key string, series 
 		return 0, err
 	}
 	var book fault.Book
+	if key == NoReport {
+		book.Field("key", "%q stands for a report that is to be begun; choose another key", key)
+	}
 	if !checklist.ValidKey(key) {
 		book.Field("key", "%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit", key)
 	}

@@ -45,7 +45,7 @@ func (s *Service) RanksAt(ctx context.Context, r *Result, at time.Time) (map[str
 	q := r.Query
 	q.At, q.Checklist = &at, r.List.Name()
 	then, err := s.Rank(ctx, q)
-	if isKind(err, NotFound) {
+	if IsKind(err, NotFound) {
 		return map[string]int{}, nil
 	}
 	if err != nil {

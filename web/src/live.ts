@@ -14,6 +14,7 @@ const about: Record<string, string[]> = {
   plan: ["plans", "plan", "bench", "sheet"],
   trouble: ["troubles", "trouble"],
   policy: ["policy"],
+  report: ["reports", "report", "report moved", "report versions"],
 };
 
 function refetch(queries: QueryClient, told: Told) {

@@ -43,6 +43,11 @@ const Groups = lazy(() => import("./pages/Groups"));
 const Line = lazy(() => import("./pages/Line"));
 const Lines = lazy(async () => ({ default: (await import("./pages/Line")).LinesPage }));
 const Records = lazy(() => import("./pages/Records"));
+const Reports = lazy(() => import("./pages/reports/Reports"));
+const NewReport = lazy(() => import("./pages/reports/New"));
+const ReportEditor = lazy(() => import("./pages/reports/Editor"));
+const ReportHistory = lazy(() => import("./pages/reports/History"));
+const ReportVersions = lazy(() => import("./pages/reports/DraftVersions"));
 const SignIn = lazy(() => import("./pages/SignIn"));
 
 const queries = new QueryClient({
@@ -83,6 +88,11 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/lines" element={<Lines />} />
             <Route path="/lines/:distribution/:line" element={<Line />} />
             <Route path="/records" element={<Records />} />
+            <Route path="/reports" element={<Reports />} />
+            <Route path="/reports/new" element={<NewReport />} />
+            <Route path="/reports/:key/edit" element={<ReportEditor />} />
+            <Route path="/reports/:key/history" element={<ReportHistory />} />
+            <Route path="/reports/:key/versions" element={<ReportVersions />} />
             <Route path="/catalogue" element={<Catalogue />} />
             <Route path="/checklist" element={<Questions />} />
             <Route path="/checklist/audiences" element={<Audiences />} />

@@ -55,6 +55,7 @@ const ways = [
   { to: "/checklist", name: "Checklist" },
   { to: "/compare", name: "Compare" },
   { to: "/records", name: "Records" },
+  { to: "/reports", name: "Reports" },
 ];
 
 function Head({ status }: { status?: ReactNode }) {

@@ -15,7 +15,7 @@ import { Outline, placeOf, placeOfKey, type Place } from "./Outline";
 import { PlaceForm } from "./PlaceForm";
 import { useTicks } from "./Questions";
 import { editsBetween } from "./edits";
-import { merge, same } from "./merge";
+import { merge, same } from "../../merge";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Checklist; etag: string; doc: Checklist };

@@ -5,7 +5,7 @@ import { SectionMark } from "../../components/Figures";
 import { Shares } from "../../components/Shares";
 import { rounded } from "../../numbers";
 import { fresh } from "./CriterionForm";
-import { same } from "./merge";
+import { same } from "../../merge";
 
 /** What is chosen in the outline. */
 export type Place = { on: "list" } | { on: "section"; section: number } | { on: "criterion"; section: number; criterion: number } | { on: "audience"; audience: number } | { on: "vocabulary" } | { on: "kit" };

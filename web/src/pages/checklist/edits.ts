@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api";
 import type { Checklist } from "../../checklist";
-import { same } from "./merge";
+import { same } from "../../merge";
 
 /** The edits that lead from one list to another: criteria set and dropped, sections weighed anew. */
 export function editsBetween(from: Checklist, to: Checklist): Schemas["ChecklistEdit"][] {

@@ -1,8 +1,8 @@
 type Plain = { [key: string]: unknown };
 
 const isObject = (x: unknown): x is Plain => typeof x === "object" && x !== null && !Array.isArray(x);
-const isKeyed = (x: unknown): x is Plain[] => Array.isArray(x) && x.length > 0 && x.every((e) => isObject(e) && typeof (e.key ?? e.sha256) === "string");
-const keyOf = (x: Plain) => (x.key ?? x.sha256) as string;
+const isKeyed = (x: unknown): x is Plain[] => Array.isArray(x) && x.length > 0 && x.every((e) => isObject(e) && typeof (e.key ?? e.id ?? e.sha256) === "string");
+const keyOf = (x: Plain) => (x.key ?? x.id ?? x.sha256) as string;
 
 export function same(a: unknown, b: unknown): boolean {
   if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((x, i) => same(x, b[i]));

@@ -1,0 +1,75 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { api, take } from "../../api";
+import { Choice } from "../../components/Choice";
+import { Ends } from "../../components/Ends";
+import { TextField } from "../../components/Fields";
+import { Frame, useRoles } from "../../components/Frame";
+import { Empty } from "../../components/States";
+
+/** A key as it may stand in an address, made of a title. */
+const keyOf = (title: string) =>
+  title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 60);
+
+/** Begins a report; what it is about is chosen while writing. */
+export default function NewReportPage() {
+  const [search] = useSearchParams();
+  const roles = useRoles();
+  const [title, setTitle] = useState("");
+  const [key, setKey] = useState<string>();
+  const [series, setSeries] = useState("");
+  const [seriesTitle, setSeriesTitle] = useState("");
+  const known = useQuery({ queryKey: ["reports", "", ""], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
+  const all = new Map((known.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]));
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const inAddress = key ?? keyOf(title);
+  const begin = useMutation({
+    mutationFn: () => {
+      const editions = search.getAll("edition");
+      const audience = search.get("audience");
+      const own = series === "new" ? { series: keyOf(seriesTitle), seriesTitle } : series ? { series } : {};
+      return take(
+        api.POST("/reports", {
+          body: {
+            key: inAddress,
+            ...own,
+            spec: { title, audiences: [audience ?? ""], ...(editions.length ? { editions } : { group: { newest: true } }), baseline: search.get("baseline") ?? undefined, parts: [] },
+          },
+        }),
+      );
+    },
+    onSuccess: (r) => {
+      queries.invalidateQueries({ queryKey: ["reports"] });
+      navigate(`/reports/${r.key}/edit`);
+    },
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    begin.mutate();
+  };
+  return (
+    <Frame title="Begin a report">
+      <h1>Begin a report</h1>
+      {!roles.includes("lead") && !roles.includes("reviewer") ? (
+        <Empty>To write a report one needs the role reviewer or lead.</Empty>
+      ) : (
+        <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
+          <TextField label="Title" value={title} onChange={setTitle} />
+          <TextField label="Key" hint="readers see it in the address, and it stays" value={inAddress} onChange={setKey} />
+          <p>
+            <Choice label="Series" value={series} options={[{ value: "", label: "none: it stands alone" }, ...[...all].map(([value, label]) => ({ value, label })), { value: "new", label: "a new one" }]} onChange={setSeries} />
+          </p>
+          {series === "new" && <TextField label="Title of the series" value={seriesTitle} onChange={setSeriesTitle} />}
+          <p className="text-[13px] text-soft">{search.getAll("edition").length ? `It begins with the ${search.getAll("edition").length} editions that you compared.` : "It begins with the newest release of each line."} Both can be changed while you write.</p>
+          <Ends act="Begin to write" main pending={begin.isPending || !title.trim()} error={begin.error} />
+        </form>
+      )}
+    </Frame>
+  );
+}

@@ -1,0 +1,37 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, take, takeWhole, type Schemas } from "../../api";
+
+export type Report = Schemas["Report"];
+export type Spec = Schemas["ReportSpec"];
+export type Part = Schemas["ReportPart"];
+
+/** What is written of a report: the report itself, and of a correction what it corrects. */
+export type Written = { spec: Spec; erratum?: Schemas["ReportErratum"] };
+
+export const fetchDraft = async (key: string) => {
+  const got = await takeWhole(api.GET("/reports/{report}/draft", { params: { path: { report: key } } }));
+  return { etag: got.etag, person: got.data.person, written: got.data.written, doc: { spec: got.data.spec, erratum: got.data.erratum } as Written };
+};
+
+export function useReport(key: string) {
+  return useQuery({ queryKey: ["report", key], queryFn: () => take(api.GET("/reports/{report}", { params: { path: { report: key } } })) });
+}
+
+/** The kinds of part and the figures that prose may name. */
+export function useReportParts() {
+  return useQuery({ queryKey: ["report parts"], queryFn: () => take(api.GET("/report-parts")), staleTime: Infinity });
+}
+
+/** The editions that stand on a checklist version, the one shown where none is named, with their names; and its audiences. */
+export function useStanding(checklist?: string) {
+  return useQuery({ queryKey: ["ranking", "of all that stand", checklist ?? ""], queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })), staleTime: 60_000 });
+}
+
+/** What the audiences of the checklist are called, by key. */
+export function useAudienceTitles(): Map<string, string> {
+  const shown = useStanding();
+  return new Map((shown.data?.heading.audiences ?? []).map((a) => [a.key, a.title ?? a.key]));
+}
+
+/** The audiences of a report in words. */
+export const forWhom = (audiences: string[], titles: Map<string, string>) => audiences.map((a) => (a ? (titles.get(a) ?? a) : "everybody")).join(", ");
