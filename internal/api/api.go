@@ -57,7 +57,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		o.Until = context.Background()
 	}
 	h := &handlers{s, o.Secure, o.Until}
-	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, eventsPath})))
+	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath})))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
@@ -76,6 +76,8 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	h.reading(r, console)
 	r.POST(importPath, h.identify, h.takeIn)
 	r.GET(exportPath, limitTime, h.identify, h.export)
+	r.GET(archivePath, h.identify, h.archive)
+	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
 	r.GET(calendarPath, limitTime, tagged, h.calendar)
 	strict := NewStrictHandlerWithOptions(h, nil, StrictGinServerOptions{

@@ -26,11 +26,7 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 		return done, err
 	}
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		m := &meeting{Service: s, ctx: ctx, who: who, tx: tx, state: state, tell: w.Row}
-		m.im = importer{
-			tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
-			readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
-		}
+		m := s.meeting(ctx, who, tx, state, w)
 		if err := m.meet(b); err != nil {
 			return err
 		}
@@ -41,6 +37,13 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 		return m.im.add(b, func(done, of int) { w.Progress("written", done, of) })
 	})
 	return done.written(change, err)
+}
+
+func (s *Service) meeting(ctx context.Context, who *Actor, tx *store.Tx, state *board.State, w Watch) *meeting {
+	return &meeting{Service: s, ctx: ctx, who: who, tx: tx, state: state, tell: w.Row, im: importer{
+		tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
+		readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
+	}}
 }
 
 // meeting holds a bundle against what is there.

@@ -56,6 +56,7 @@ const (
 	ManagePeople   Action = "manage accounts"
 	WriteReports   Action = "write reports"
 	PublishReports Action = "publish and correct reports"
+	KeepArchive    Action = "carry the archive away or take one in"
 )
 
 var permissions = map[Action][]Role{
@@ -79,6 +80,7 @@ var permissions = map[Action][]Role{
 	ManagePeople:   {Administrator},
 	WriteReports:   {Reviewer, Lead},
 	PublishReports: {Lead},
+	KeepArchive:    {Lead},
 }
 
 // May reports whether the actor may do that.

@@ -108,7 +108,7 @@ func (s *Service) thank(ctx context.Context, tx *store.Tx, who *Actor, r *Report
 	return tx.DecideSuggestion(all[i].Ref, "let-in", "corrected", fmt.Sprintf("%s, revision %d", key, r.Revision))
 }
 
-// packed is the files as they are kept and sent: texts compressed once, for ever.
+// packed is the files as they are kept and sent.
 func packed(f *report.Frozen) ([]store.Frozen, error) {
 	out := make([]store.Frozen, len(f.Files))
 	for i, x := range f.Files {
@@ -116,23 +116,30 @@ func packed(f *report.Frozen) ([]store.Frozen, error) {
 		if err != nil {
 			return nil, err
 		}
-		out[i] = store.Frozen{ReportFile: store.ReportFile{Name: x.Name, Type: x.Type, SHA256: hash, Size: int64(len(x.Body))}, Body: x.Body}
-		if compressible(x.Type) {
-			var body bytes.Buffer
-			w, err := gzip.NewWriterLevel(&body, gzip.BestCompression)
-			if err != nil {
-				return nil, err
-			}
-			if _, err := w.Write(x.Body); err != nil {
-				return nil, err
-			}
-			if err := w.Close(); err != nil {
-				return nil, err
-			}
-			out[i].Body, out[i].Encoding = body.Bytes(), "gzip"
+		if out[i], err = pack(store.ReportFile{Name: x.Name, Type: x.Type, SHA256: hash, Size: int64(len(x.Body))}, x.Body); err != nil {
+			return nil, err
 		}
 	}
 	return out, nil
+}
+
+// pack compresses a text once, for ever.
+func pack(f store.ReportFile, body []byte) (store.Frozen, error) {
+	if !compressible(f.Type) {
+		return store.Frozen{ReportFile: f, Body: body}, nil
+	}
+	var out bytes.Buffer
+	w, err := gzip.NewWriterLevel(&out, gzip.BestCompression)
+	if err != nil {
+		return store.Frozen{}, err
+	}
+	if _, err := w.Write(body); err != nil {
+		return store.Frozen{}, err
+	}
+	if err := w.Close(); err != nil {
+		return store.Frozen{}, err
+	}
+	return store.Frozen{ReportFile: f, Encoding: "gzip", Body: out.Bytes()}, nil
 }
 
 func compressible(mediaType string) bool {

@@ -297,6 +297,22 @@ func (t *Tx) DropReportDraft(ref Ref) error {
 	return ErrStale
 }
 
+// RestoreReport adds a report as it was elsewhere, without a draft.
+func (t *Tx) RestoreReport(r *Report) error {
+	var series sql.NullString
+	var number sql.NullInt64
+	if r.Series != nil {
+		if err := t.exec("INSERT IGNORE INTO report_series (id, `key`, title) VALUES (?, ?, ?)", NewID(), r.Series.Key, r.Series.Title); err != nil {
+			return err
+		}
+		if err := t.row("SELECT id FROM report_series WHERE `key` = ?", r.Series.Key).Scan(&series); err != nil {
+			return translate(err)
+		}
+		number = sql.NullInt64{Int64: int64(r.Number), Valid: true}
+	}
+	return t.exec("INSERT INTO reports (id, `key`, series, number, created) VALUES (?, ?, ?, ?, ?)", r.ID, r.Key, series, number, r.Created)
+}
+
 // Frozen is a file of a published report as it is kept.
 type Frozen struct {
 	ReportFile
@@ -316,7 +332,7 @@ func (t *Tx) Publish(report string, r *ReportRevision, files []Frozen) error {
 	}
 	for i := range files {
 		f := &files[i]
-		if err := t.freeze(f); err != nil {
+		if err := t.Freeze(f); err != nil {
 			return err
 		}
 		if err := t.exec(`INSERT INTO report_files (report, revision, number, name, sha256) VALUES (?, ?, ?, ?, ?)`, report, r.Revision, i, f.Name, f.SHA256); err != nil {
@@ -326,8 +342,8 @@ func (t *Tx) Publish(report string, r *ReportRevision, files []Frozen) error {
 	return nil
 }
 
-// freeze keeps a file under its hash, once.
-func (t *Tx) freeze(f *Frozen) error {
+// Freeze keeps a file under its hash, once. A file without a body must be there.
+func (t *Tx) Freeze(f *Frozen) error {
 	res, err := t.ExecContext(t.ctx, `INSERT IGNORE INTO frozen_files (sha256, type, size, encoding) VALUES (?, ?, ?, ?)`, f.SHA256, f.Type, f.Size, f.Encoding)
 	if err != nil {
 		return translate(err)

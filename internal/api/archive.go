@@ -1,0 +1,89 @@
+package api
+
+import (
+	"errors"
+	"io"
+	"net/http"
+	"os"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/service"
+)
+
+// Archives are streams of any length and stand outside the contract's handlers.
+const (
+	archivePath = base + "/archive"
+	archiveTime = time.Hour
+	// largestArchive bounds what is put on the disk before it is looked at.
+	largestArchive = 64 << 30
+)
+
+// archive streams all that is kept for ever.
+func (h *handlers) archive(c *gin.Context) {
+	if err := http.NewResponseController(c.Writer).SetWriteDeadline(time.Now().Add(archiveTime)); err != nil {
+		refuse(c, err)
+		return
+	}
+	a, err := h.Archive(c, whoAsks(c))
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Type", "application/x-tar")
+	c.Header("Content-Length", strconv.FormatInt(a.Size, 10))
+	c.Header("Content-Disposition", `attachment; filename="archive.tar"`)
+	c.Header("Cache-Control", "no-store")
+	c.Status(http.StatusOK)
+	if err := a.Write(c, c.Writer); err != nil {
+		// The length tells who reads that the end is missing.
+		_ = c.Error(err)
+		panic(http.ErrAbortHandler)
+	}
+}
+
+// restored is what was taken in from an archive.
+type restored struct {
+	Reviews   int   `json:"reviews"`
+	Readings  int   `json:"readings"`
+	Reports   int   `json:"reports"`
+	Revisions int   `json:"revisions"`
+	Files     int   `json:"files"`
+	Change    int64 `json:"change"`
+}
+
+// takeArchive takes an archive into a service without records.
+func (h *handlers) takeArchive(c *gin.Context) {
+	control := http.NewResponseController(c.Writer)
+	until := time.Now().Add(archiveTime)
+	if err := errors.Join(control.SetWriteDeadline(until), control.SetReadDeadline(until)); err != nil {
+		refuse(c, err)
+		return
+	}
+	who := whoAsks(c)
+	if !who.May(service.KeepArchive) { // before anything is put on the disk
+		_, err := h.TakeArchive(c, who, nil)
+		refuse(c, err)
+		return
+	}
+	spool, err := os.CreateTemp("", "dtally-archive-*")
+	if err != nil {
+		refuse(c, &service.Error{Kind: service.Unavailable, Message: "there is no room to take the archive in; tell the administrator"})
+		return
+	}
+	defer os.Remove(spool.Name())
+	defer spool.Close()
+	if _, err := io.Copy(spool, http.MaxBytesReader(c.Writer, c.Request.Body, largestArchive)); err != nil {
+		refuse(c, &service.Error{Kind: service.Unavailable, Message: "the archive broke off, or there is no room for it; nothing was kept"})
+		return
+	}
+	done, err := h.TakeArchive(c, who, spool)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	changed(c, done.Change)
+	c.JSON(http.StatusCreated, restored(done))
+}

@@ -1,0 +1,93 @@
+package cli
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/wholefile"
+)
+
+func (s *session) archiveCommand() *cobra.Command {
+	return noun("archive", "Every result of every release, and every published report, in one file", s.exportArchive(), s.importArchive())
+}
+
+func (s *session) exportArchive() *cobra.Command {
+	return &cobra.Command{
+		Use:     "export FILE",
+		Short:   "Write the archive into a file",
+		Long:    "Write the archive: a tar of the bundle with all records, all forms of all published reports, and the files that belong to them, each under its SHA-256. The same records give the same bytes.",
+		Example: "  dtally archive export second-wind.tar\n  dtally archive export second-wind.tar --output json",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			body, size, err := client.ExportArchive(cmd.Context(), c)
+			if err != nil {
+				return err
+			}
+			defer body.Close()
+			sum := sha256.New()
+			err = wholefile.Write(a[0], func(w io.Writer) error {
+				n, err := io.Copy(io.MultiWriter(w, sum, progress(cmd, size, a[0])), body)
+				if err != nil || n != size {
+					return fmt.Errorf("%w: the archive broke off after %d of %d bytes", client.ErrUnreachable, n, size)
+				}
+				return nil
+			})
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}}
+			hash := hex.EncodeToString(sum.Sum(nil))
+			t.add(a[0], fmt.Sprint(size), hash)
+			return s.print(cmd, map[string]any{"file": a[0], "size": size, "sha256": hash}, t)
+		},
+	}
+}
+
+func (s *session) importArchive() *cobra.Command {
+	var yes bool
+	cmd := &cobra.Command{
+		Use:     "import FILE",
+		Short:   "Take an archive into a service that has no records yet, all of it or nothing",
+		Example: "  dtally archive import second-wind.tar\n  dtally archive import second-wind.tar --yes",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			file, err := os.Open(a[0])
+			if err != nil {
+				return err
+			}
+			defer file.Close()
+			info, err := file.Stat()
+			if err != nil {
+				return err
+			}
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			if !yes {
+				if err := ask(cmd, fmt.Sprintf("Take %s into this service?", a[0])); err != nil {
+					return err
+				}
+			}
+			done, err := client.ImportArchive(cmd.Context(), c, io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])), info.Size())
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{">Reviews", ">Readings", ">Reports", ">Revisions", ">Files"}}
+			t.add(fmt.Sprint(done.Reviews), fmt.Sprint(done.Readings), fmt.Sprint(done.Reports), fmt.Sprint(done.Revisions), fmt.Sprint(done.Files))
+			return s.print(cmd, done, t)
+		},
+	}
+	cmd.Flags().BoolVar(&yes, "yes", false, "take it in without asking")
+	return cmd
+}

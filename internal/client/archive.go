@@ -1,0 +1,53 @@
+package client
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+)
+
+// Restored is what a service took in from an archive.
+type Restored struct {
+	Reviews   int   `json:"reviews"`
+	Readings  int   `json:"readings"`
+	Reports   int   `json:"reports"`
+	Revisions int   `json:"revisions"`
+	Files     int   `json:"files"`
+	Change    int64 `json:"change"`
+}
+
+// ExportArchive opens the archive of all that a service keeps for ever, of that size.
+// Whoever reads it closes it.
+func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.Server+"archive", nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	resp, err := c.stream(ctx, req)
+	if err != nil {
+		return nil, 0, err
+	}
+	return resp.Body, resp.ContentLength, nil
+}
+
+// ImportArchive takes an archive into a service that has no records.
+func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64) (Restored, error) {
+	var done Restored
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, c.Server+"archive", file)
+	if err != nil {
+		return done, err
+	}
+	req.ContentLength = size
+	req.Header.Set("Content-Type", "application/x-tar")
+	resp, err := c.stream(ctx, req)
+	if err != nil {
+		return done, err
+	}
+	defer resp.Body.Close()
+	if err := json.NewDecoder(resp.Body).Decode(&done); err != nil {
+		return done, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+	}
+	return done, nil
+}
