@@ -212,8 +212,13 @@ func (w *world) everyRead(review string) []string {
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
 		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
 	}
+	values["report"] = "some-report"
+	spec := map[string]any{"title": "Some", "editions": []string{"mossgate/12/hearthside", "gullhaven/5.2/hearthside"}, "parts": []map[string]any{{"id": "measures", "kind": "measures"}, {"id": "findings", "kind": "findings"}, {"id": "caveats", "kind": "caveats"}}}
+	w.must(201, "marit", "POST", "/api/v1/reports", map[string]any{"key": "some-report", "spec": spec})
+	w.must(201, "marit", "POST", "/api/v1/reports/some-report/revisions", nil, "If-Match", "1")
+	w.must(201, "marit", "POST", "/api/v1/reports/some-report/correction", map[string]any{"what": "A word.", "why": "It was wrong."})
 	w.must(200, "ines", "PUT", "/api/v1/mappings/some-mapping", map[string]any{"name": "some-mapping", "form": "csv", "fields": map[string]any{"answer": map[string]any{"column": "x"}}})
-	paths := []string{"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside", "/calendar.ics", "/api/v1/reviews?limit=1000"}
+	paths := []string{"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside", "/reports/some-report", "/reports.atom", "/api/v1/reports/some-report/draft/page", "/api/v1/archive", "/calendar.ics", "/api/v1/reviews?limit=1000"}
 	for _, what := range []string{"readings", "reviews", "scorecards", "points", "ranking", "bundle"} {
 		paths = append(paths, "/api/v1/exports/"+what+"?form=json", "/api/v1/exports/"+what+"?form=csv")
 	}

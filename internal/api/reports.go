@@ -153,12 +153,9 @@ func (h *handlers) showDraft(ctx context.Context, change int64, key string) (Rep
 			return ReportDraft{}, err
 		}
 	}
-	x, err := h.Report(ctx, whoAsks(request(ctx)), key)
+	x, err := h.Service.ReportDraft(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
 		return ReportDraft{}, err
-	}
-	if x.Draft == nil {
-		return ReportDraft{}, &service.Error{Kind: service.NotFound, Message: "nothing of the report " + key + " is in the making"}
 	}
 	request(ctx).Set(keyRevision, x.Draft.Revision)
 	return ReportDraft{Report: key, Person: x.Draft.Person, Written: x.Draft.Written, Spec: x.Draft.Spec, Erratum: x.Draft.Erratum}, nil

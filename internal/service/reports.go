@@ -110,8 +110,8 @@ func standardParts() []reporting.Part {
 	return parts
 }
 
-// draft gives a report that has a draft.
-func (s *Service) draft(ctx context.Context, who *Actor, key string) (Report, error) {
+// ReportDraft gives a report that has a draft. It is the team's.
+func (s *Service) ReportDraft(ctx context.Context, who *Actor, key string) (Report, error) {
 	if err := who.permit(SeeWork); err != nil {
 		return Report{}, err
 	}
@@ -129,7 +129,7 @@ func (s *Service) EditReport(ctx context.Context, who *Actor, key string, v Vers
 	if err := who.permit(WriteReports); err != nil {
 		return 0, err
 	}
-	r, err := s.draft(ctx, who, key)
+	r, err := s.ReportDraft(ctx, who, key)
 	if err != nil {
 		return 0, err
 	}
@@ -188,7 +188,7 @@ func (s *Service) DropDraft(ctx context.Context, who *Actor, key string, v Versi
 	if err := who.permit(PublishReports); err != nil {
 		return 0, err
 	}
-	r, err := s.draft(ctx, who, key)
+	r, err := s.ReportDraft(ctx, who, key)
 	if err != nil {
 		return 0, err
 	}

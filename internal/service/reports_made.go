@@ -66,7 +66,7 @@ func (s *Service) CheckReport(ctx context.Context, who *Actor, key string) (Repo
 }
 
 func (s *Service) madeDraft(ctx context.Context, who *Actor, key string) (*Made, error) {
-	r, err := s.draft(ctx, who, key)
+	r, err := s.ReportDraft(ctx, who, key)
 	if err != nil {
 		return nil, err
 	}

@@ -26,7 +26,7 @@ func (s *Service) Publish(ctx context.Context, who *Actor, key string, v Version
 	if err := who.permit(PublishReports); err != nil {
 		return 0, 0, err
 	}
-	r, err := s.draft(ctx, who, key)
+	r, err := s.ReportDraft(ctx, who, key)
 	if err != nil {
 		return 0, 0, err
 	}
