@@ -226,5 +226,8 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	if _, err := s.Comment(ctx, tomas, open, "For start-up, yes. But the tinkerers will miss the kernel build."); err != nil {
 		return 0, err
 	}
-	return team(ctx, s)
+	if _, err := team(ctx, s); err != nil {
+		return 0, err
+	}
+	return reports(ctx, s)
 }

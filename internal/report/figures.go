@@ -48,7 +48,10 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 	says := make([]string, len(places))
 	for i, p := range places {
 		c := v.Card(p.Edition)
-		says[i] = fmt.Sprintf("%s %s (possible %s to %s)", l.Name(p.Edition), oneDecimal(c.Overall), oneDecimal(c.Low), oneDecimal(c.High))
+		says[i] = l.Name(p.Edition) + " " + oneDecimal(c.Overall)
+		if x := between(c.Low, c.High); x != oneDecimal(c.Overall) {
+			says[i] += " (possible " + x + ")"
+		}
 	}
 	high := vg.Length(len(places)) * rowHigh
 	return &Figure{

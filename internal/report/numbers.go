@@ -50,3 +50,11 @@ func signedTwo(x float64) string {
 	}
 	return minus(s)
 }
+
+// between writes a possible range; one that cannot move is its figure alone.
+func between(low, high *float64) string {
+	if low == nil || high == nil || oneDecimal(low) == oneDecimal(high) {
+		return oneDecimal(high)
+	}
+	return oneDecimal(low) + "–" + oneDecimal(high)
+}

@@ -53,7 +53,7 @@ func (l *layout) rankingTable(v *reporting.View) *Table {
 		if p.DecidedBy != "" {
 			rank.Small = "decided by " + l.criterion(p.DecidedBy)
 		}
-		row := Row{Cells: []Cell{name, rank, {Text: oneDecimal(c.Overall), Strong: true}, cell(oneDecimal(c.Low) + "–" + oneDecimal(c.High))}}
+		row := Row{Cells: []Cell{name, rank, {Text: oneDecimal(c.Overall), Strong: true}, cell(between(c.Low, c.High))}}
 		for i := range c.Sections {
 			row.Cells = append(row.Cells, Cell{Text: oneDecimal(c.Sections[i].Score), Best: slices.Contains(v.Winners.Sections[i].Editions, p.Edition) && len(v.Winners.Sections[i].Editions) < len(v.Ranking.Ranking)})
 		}

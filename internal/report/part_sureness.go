@@ -41,7 +41,7 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 		if e.Low == e.High {
 			ranks = fmt.Sprint(e.Low)
 		}
-		t.Rows = append(t.Rows, Row{Cells: []Cell{l.editionCell(p.Edition), {Text: fmt.Sprint(p.Rank), Strong: true}, cell(share(e.First)), cell(ranks), next, cell(oneDecimal(c.Low) + "–" + oneDecimal(c.High))}})
+		t.Rows = append(t.Rows, Row{Cells: []Cell{l.editionCell(p.Edition), {Text: fmt.Sprint(p.Rank), Strong: true}, cell(share(e.First)), cell(ranks), next, cell(between(c.Low, c.High))}})
 	}
 	return t
 }

@@ -49,8 +49,9 @@ type Unfilled struct {
 	Detail string `json:"detail"`
 }
 
-// braces finds references. What begins with a backslash is none.
-var braces = regexp.MustCompile(`\\?\{[^{}\n]*\}`)
+// braces finds references, and braces that stand alone. What begins with a backslash
+// is none.
+var braces = regexp.MustCompile(`\\[{}]|\{[^{}]*\}|[{}]`)
 
 // filler fills references in from results.
 type filler struct{ *reporting.Results }
@@ -69,16 +70,32 @@ func Fill(results *reporting.Results, text string) (string, []Unfilled) {
 			out.WriteString(found[1:])
 			continue
 		}
-		value, err := r.reference(found[1 : len(found)-1])
+		value, err := r.braced(found)
 		if err != nil {
 			before := text[:at[0]]
-			faults = append(faults, Unfilled{1 + strings.Count(before, "\n"), 1 + len([]rune(before[strings.LastIndexByte(before, '\n')+1:])), found, err.Error()})
+			faults = append(faults, Unfilled{1 + strings.Count(before, "\n"), 1 + len([]rune(before[strings.LastIndexByte(before, '\n')+1:])), clipped(found), err.Error()})
 			value = found
 		}
 		out.WriteString(value)
 	}
 	out.WriteString(text[end:])
 	return out.String(), faults
+}
+
+// braced is what stands for something in braces.
+func (r *filler) braced(found string) (string, error) {
+	if len(found) == 1 {
+		return "", fmt.Errorf("a brace stands alone; close it, or write \\%s where a brace is meant", found)
+	}
+	return r.reference(found[1 : len(found)-1])
+}
+
+// clipped keeps what is quoted short.
+func clipped(found string) string {
+	if words := []rune(found); len(words) > 60 {
+		return string(words[:60]) + "…"
+	}
+	return found
 }
 
 func (r *filler) reference(text string) (string, error) {

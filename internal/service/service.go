@@ -30,6 +30,14 @@ func New(s *store.Store, log *slog.Logger, now func() time.Time) *Service {
 	return &Service{store: s, board: board.New(s, log), log: log, now: now, attempts: newAttempts(every(6*time.Second, 10)), suggesting: newAttempts(every(time.Minute, 10)), Team: "Review team"}
 }
 
+// Dated is the service with a clock that stands still at a moment, for what is brought
+// along from earlier with its own date.
+func (s *Service) Dated(at time.Time) *Service {
+	then := *s
+	then.now = func() time.Time { return at }
+	return &then
+}
+
 // Follow keeps what the service has in memory current until ctx ends.
 func (s *Service) Follow(ctx context.Context) { s.board.Follow(ctx) }
 

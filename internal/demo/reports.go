@@ -1,0 +1,135 @@
+package demo
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"strings"
+	"time"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reporting"
+	"dappertally/internal/plainyaml"
+	"dappertally/internal/service"
+)
+
+//go:embed reports/*.yaml
+var reportFiles embed.FS
+
+// telling is a report of the workshop, and how it came about.
+type telling struct {
+	Key         string         `json:"key"`
+	Series      string         `json:"series,omitempty"`
+	SeriesTitle string         `json:"seriesTitle,omitempty"`
+	Author      string         `json:"author"`
+	With        []string       `json:"with,omitempty"` // who wrote on it too
+	Published   *time.Time     `json:"published,omitempty"`
+	Spec        reporting.Spec `json:"spec"`
+	Correction  *correcting    `json:"correction,omitempty"`
+}
+
+// correcting is how a report was corrected.
+type correcting struct {
+	Published  time.Time         `json:"published"`
+	What       string            `json:"what"`
+	Why        string            `json:"why"`
+	Reader     string            `json:"reader,omitempty"`
+	Suggestion string            `json:"suggestion,omitempty"` // what the reader wrote
+	Parts      map[string]string `json:"parts"`                // texts that are other ones, by part
+}
+
+// reports writes and publishes what the workshop has published, each on its day.
+func reports(ctx context.Context, s *service.Service) (change int64, err error) {
+	for _, name := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "radio-winter"} {
+		var t telling
+		text, err := reportFiles.ReadFile("reports/" + name + ".yaml")
+		if err != nil {
+			return 0, err
+		}
+		data, err := plainyaml.ToJSON(text)
+		if err != nil {
+			return 0, fmt.Errorf("%s: %w", name, err)
+		}
+		if err := bundle.Decode(data, &t).Err(); err != nil {
+			return 0, fmt.Errorf("%s: %w", name, err)
+		}
+		if change, err = t.publish(ctx, s); err != nil {
+			return 0, fmt.Errorf("%s: %w", name, err)
+		}
+	}
+	return change, nil
+}
+
+func (t *telling) publish(ctx context.Context, s *service.Service) (change int64, err error) {
+	if t.Published != nil {
+		s = s.Dated(*t.Published)
+	}
+	author, err := s.ActorNamed(ctx, t.Author)
+	if err != nil {
+		return 0, err
+	}
+	var series *service.ReportSeries
+	if t.Series != "" {
+		series = &service.ReportSeries{Key: t.Series, Title: t.SeriesTitle}
+	}
+	if change, err = s.NewReport(ctx, author, t.Key, series, t.Spec); err != nil {
+		return 0, err
+	}
+	revision := service.Version(1)
+	for _, name := range t.With {
+		who, err := s.ActorNamed(ctx, name)
+		if err != nil {
+			return 0, err
+		}
+		if change, err = s.EditReport(ctx, who, t.Key, revision, service.Drafted{Spec: t.Spec}); err != nil {
+			return 0, err
+		}
+		revision++
+	}
+	if t.Published == nil {
+		return change, nil
+	}
+	marit, err := s.ActorNamed(ctx, "marit")
+	if err != nil {
+		return 0, err
+	}
+	if _, change, err = s.Publish(ctx, marit, t.Key, revision); err != nil || t.Correction == nil {
+		return change, err
+	}
+	return t.correct(ctx, s.Dated(t.Correction.Published), marit)
+}
+
+// correct publishes the correction that a reader's letter led to.
+func (t *telling) correct(ctx context.Context, s *service.Service, marit *service.Actor) (int64, error) {
+	c := t.Correction
+	e := service.Erratum{What: c.What, Why: c.Why, Reader: c.Reader}
+	if c.Suggestion != "" {
+		if _, err := s.Suggest(ctx, &service.Actor{}, "demo", service.Suggestion{Sort: "correction", Subject: service.AboutReport + t.Key, Text: c.Suggestion}); err != nil {
+			return 0, err
+		}
+		all, err := s.Suggestions(ctx, marit)
+		if err != nil {
+			return 0, err
+		}
+		for _, x := range all {
+			if strings.TrimPrefix(x.Subject, service.AboutReport) == t.Key {
+				e.Suggestion = x.ID
+			}
+		}
+	}
+	if _, err := s.Correct(ctx, marit, t.Key, e); err != nil {
+		return 0, err
+	}
+	spec := t.Spec
+	spec.Parts = append([]reporting.Part{}, spec.Parts...)
+	for i := range spec.Parts {
+		if text, ok := c.Parts[spec.Parts[i].ID]; ok {
+			spec.Parts[i].Text = text
+		}
+	}
+	if _, err := s.EditReport(ctx, marit, t.Key, 1, service.Drafted{Spec: spec, Erratum: &e}); err != nil {
+		return 0, err
+	}
+	_, change, err := s.Publish(ctx, marit, t.Key, 2)
+	return change, err
+}
