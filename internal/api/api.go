@@ -25,6 +25,7 @@ type Options struct {
 	Console fs.FS // the built console
 	Log     *slog.Logger
 	Secure  bool            // behind TLS: cookies travel over it alone
+	Closed  bool            // nobody reads without an account
 	Until   context.Context // ends the streams of events; nil: they go on
 }
 
@@ -58,6 +59,9 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	}
 	h := &handlers{s, o.Secure, o.Until}
 	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath})))
+	if o.Closed {
+		r.Use(h.closed)
+	}
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })

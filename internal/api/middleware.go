@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"runtime/debug"
 	"strconv"
 	"strings"
@@ -201,4 +202,30 @@ func version(ifMatch string) service.Version {
 		return 0
 	}
 	return service.Version(v)
+}
+
+// closed refuses to show anything to somebody without an account, where the
+// administrator wants it so. Signing in, and the console that asks for it, stay open.
+func (h *handlers) closed(c *gin.Context) {
+	path := c.Request.URL.Path
+	page := path == "/report" || strings.HasPrefix(path, "/reports/") || path == feedPath || strings.HasPrefix(path, frozenPath) || (path == calendarPath && c.Query("key") == "")
+	data := strings.HasPrefix(path, base+"/") && path != base+"/session" && path != base+"/about"
+	if !page && !data {
+		c.Next()
+		return
+	}
+	who, err := h.whoIs(c)
+	switch {
+	case err != nil:
+		refuse(c, err)
+		c.Abort()
+	case who.SignedIn():
+		c.Next()
+	case page && strings.Contains(c.GetHeader("Accept"), "text/html"):
+		c.Redirect(http.StatusSeeOther, "/sign-in?to="+url.QueryEscape(path))
+		c.Abort()
+	default:
+		refuse(c, &service.Error{Kind: service.NotSignedIn, Message: "this team shows its work to people with an account alone; sign in"})
+		c.Abort()
+	}
 }

@@ -7,13 +7,20 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"encoding/xml"
+	"io"
+	"log/slog"
 	"net/http"
+	"net/http/httptest"
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"dappertally/core/bundle"
 	"dappertally/core/reporting"
+	"dappertally/internal/api"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/service"
 )
 
 // written is a report on three editions of the demo.
@@ -92,11 +99,16 @@ func TestReports(t *testing.T) {
 		tag := w.must(200, "ines", "GET", at+"/draft", nil).header.Get("ETag")
 		w.must(428, "ines", "PUT", at+"/draft", map[string]any{"spec": written(sound)})
 		for name, change := range map[string]func(map[string]any){
-			"without caveats":   func(s map[string]any) { s["parts"] = s["parts"].([]map[string]any)[:2] },
-			"a part twice":      func(s map[string]any) { p := s["parts"].([]map[string]any); s["parts"] = append(p, map[string]any{"id": "again", "kind": "ranking"}) },
-			"an unknown kind":   func(s map[string]any) { s["parts"].([]map[string]any)[0]["kind"] = "appendix" },
-			"without a title":   func(s map[string]any) { s["title"] = " " },
-			"editions twice":    func(s map[string]any) { s["editions"] = []string{"gullhaven/5.2/hearthside", "gullhaven/5.2/hearthside"} },
+			"without caveats": func(s map[string]any) { s["parts"] = s["parts"].([]map[string]any)[:2] },
+			"a part twice": func(s map[string]any) {
+				p := s["parts"].([]map[string]any)
+				s["parts"] = append(p, map[string]any{"id": "again", "kind": "ranking"})
+			},
+			"an unknown kind": func(s map[string]any) { s["parts"].([]map[string]any)[0]["kind"] = "appendix" },
+			"without a title": func(s map[string]any) { s["title"] = " " },
+			"editions twice": func(s map[string]any) {
+				s["editions"] = []string{"gullhaven/5.2/hearthside", "gullhaven/5.2/hearthside"}
+			},
 			"listed and chosen": func(s map[string]any) { s["group"] = map[string]any{"newest": true} },
 			"something unknown": func(s map[string]any) { s["colour"] = "red" },
 		} {
@@ -232,7 +244,9 @@ func TestReports(t *testing.T) {
 		if len(moved.Views) != 2 || len(moved.Views[0].Says)+len(moved.Gone) > 0 {
 			t.Errorf("nothing changed, and yet %+v", moved)
 		}
-		var reviews struct{ Reviews []struct{ ID, Edition, State string } }
+		var reviews struct {
+			Reviews []struct{ ID, Edition, State string }
+		}
 		w.must(200, "marit", "GET", "/api/v1/reviews?edition=kestrelby/3.1/pebbledash&state=accepted", nil).into(t, &reviews)
 		for _, r := range reviews.Reviews {
 			w.move(200, "marit", r.ID, "withdrawn", "it was another machine")
@@ -364,4 +378,42 @@ func archived(t *testing.T, w *world) {
 		t.Fatal(err)
 	}
 	elsewhere.must(200, "", "GET", "/reports/old-laptops", nil)
+}
+
+// Where the administrator closes the service, nobody reads anything without an account.
+func TestClosed(t *testing.T) {
+	st := dbtest.Open(t)
+	log := slog.New(slog.NewTextHandler(io.Discard, nil))
+	svc := service.New(st, log, func() time.Time { return today })
+	ctx, cancel := context.WithCancel(context.Background())
+	followed := make(chan struct{})
+	go func() { svc.Follow(ctx); close(followed) }()
+	defer func() { cancel(); <-followed }()
+	if err := svc.FirstPerson(ctx, service.Account{Name: "marit", Title: "Marit", Roles: []string{service.Lead}}, "a long enough secret"); err != nil {
+		t.Fatal(err)
+	}
+	p, err := st.Person(ctx, "marit")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, token, err := svc.CreateToken(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	handler, err := api.New(svc, api.Options{Log: log, Closed: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	server := httptest.NewServer(handler)
+	defer server.Close()
+	w := &world{t: t, server: server, svc: svc, tokens: map[string]string{"marit": token}}
+	for _, path := range []string{"/api/v1/ranking", "/api/v1/distributions", "/api/v1/reports", "/reports.atom", "/reports/some", "/frozen/" + strings.Repeat("0", 64) + "/x", "/report", "/calendar.ics", "/api/v1/exports/bundle"} {
+		w.must(401, "", "GET", path, nil)
+	}
+	w.must(401, "", "POST", "/api/v1/suggestions", map[string]any{"sort": "review", "subject": "x", "text": "y"})
+	w.must(200, "", "GET", "/api/v1/about", nil)
+	w.must(200, "", "GET", "/api/v1/session", nil)
+	w.must(200, "", "GET", "/healthz", nil)
+	w.must(200, "marit", "GET", "/api/v1/reports", nil)
+	w.must(200, "marit", "GET", "/reports.atom", nil)
 }

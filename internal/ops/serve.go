@@ -86,7 +86,7 @@ const (
 func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
 	streaming, endStreams := context.WithCancel(context.WithoutCancel(ctx))
 	defer endStreams()
-	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied, Until: streaming})
+	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied, Closed: !s.Public, Until: streaming})
 	if err != nil {
 		return err
 	}

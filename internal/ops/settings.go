@@ -23,6 +23,7 @@ type Settings struct {
 	Certificate string
 	Key         string
 	Proxied     bool
+	Public      bool
 
 	sources map[string]string
 }
@@ -41,6 +42,7 @@ var all = []setting{
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},
 	{"proxied", "false", "true where a trusted proxy in front speaks TLS", false},
+	{"public", "true", "false where only people with an account may read", false},
 }
 
 func addSettings(cmd *cobra.Command) {
@@ -79,11 +81,13 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if err := s.LogLevel.UnmarshalText([]byte(v.GetString("log-level"))); err != nil {
 		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q", s.sources["log-level"], v.GetString("log-level"))
 	}
-	switch text := v.GetString("proxied"); text {
-	case "true", "false":
-		s.Proxied = text == "true"
-	default:
-		return nil, fmt.Errorf("proxied (from %s) must be true or false, not %q", s.sources["proxied"], text)
+	for name, into := range map[string]*bool{"proxied": &s.Proxied, "public": &s.Public} {
+		switch text := v.GetString(name); text {
+		case "true", "false":
+			*into = text == "true"
+		default:
+			return nil, fmt.Errorf("%s (from %s) must be true or false, not %q", name, s.sources[name], text)
+		}
 	}
 	if (s.Certificate == "") != (s.Key == "") {
 		return nil, fmt.Errorf("certificate and key go together; set both or neither")
@@ -126,7 +130,7 @@ func settingsCommand() *cobra.Command {
 			}
 			values := map[string]string{
 				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
-				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied),
+				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied), "public": fmt.Sprint(s.Public),
 			}
 			for _, x := range all {
 				value := values[x.name]

@@ -47,7 +47,7 @@ func TestSettingsOrder(t *testing.T) {
 		t.Fatal(err)
 	}
 	for name, want := range map[string]string{
-		"listen": "127.0.0.1:1003 flag", "team": "Environed environment", "log-level": "debug file", "proxied": "false default", "database": "(set, not shown) flag",
+		"listen": "127.0.0.1:1003 flag", "team": "Environed environment", "log-level": "debug file", "proxied": "false default", "public": "true default", "database": "(set, not shown) flag",
 	} {
 		if got := line(out, name); got != want {
 			t.Errorf("%s is %q, want %q", name, got, want)
@@ -67,6 +67,7 @@ func TestSettingsErrors(t *testing.T) {
 		{"unknown setting", `unknown setting "lisen"`, []string{"--config", file(t, "lisen: x\n")}},
 		{"level", "must be debug", []string{"--log-level", "loud"}},
 		{"proxied", "true or false", []string{"--proxied", "perhaps"}},
+		{"public", "true or false", []string{"--public", "perhaps"}},
 		{"half of TLS", "go together", []string{"--certificate", "x.pem"}},
 	} {
 		if _, err := settings(t, c.args...); err == nil || !strings.Contains(err.Error(), c.says) {

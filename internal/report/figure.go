@@ -22,32 +22,35 @@ type Figure struct {
 	Title string
 	Alt   string // says what the figure says
 	Foot  string // how to read it
-	width vg.Length
-	high  vg.Length
-	draw  func(*figure.Sheet)
+	high  func(frame) vg.Length
+	draw  func(*figure.Sheet, frame)
 }
-
-// figureWidth is that of most figures: at the width of a printed page its texts have
-// their stated size.
-const figureWidth = vg.Length(500)
 
 // margin is left free about a figure that stands alone.
 const margin = vg.Length(14)
 
-// inline is the figure as an element of a page, in the page's colours and typeface.
+// inline is the figure as elements of a page, in the page's colours and typeface: one
+// for wide pages and one for phones, of which the page shows one.
 func (f *Figure) inline() (string, error) {
-	svg, err := f.svg(0)
-	if err != nil {
-		return "", err
+	var out strings.Builder
+	for _, x := range []struct {
+		class string
+		frame
+	}{{"broad", broad}, {"slim", slim}} {
+		svg, err := f.svg(x.frame, 0)
+		if err != nil {
+			return "", err
+		}
+		svg = size.ReplaceAllString(svg, `class="figure `+x.class+`"`)
+		svg = strings.Replace(svg, "<svg", fmt.Sprintf(`<svg role="img" aria-label="%s"`, html.EscapeString(f.Alt)), 1)
+		out.WriteString(strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:inherit"))
 	}
-	svg = size.ReplaceAllString(svg, `class="figure"`)
-	svg = strings.Replace(svg, "<svg", fmt.Sprintf(`<svg role="img" aria-label="%s"`, html.EscapeString(f.Alt)), 1)
-	return strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:inherit"), nil
+	return out.String(), nil
 }
 
 // SVG writes the figure as a picture that stands alone and has a light and a dark side.
 func (f *Figure) SVG(w io.Writer) error {
-	svg, err := f.svg(margin)
+	svg, err := f.svg(broad, margin)
 	if err != nil {
 		return err
 	}
@@ -61,9 +64,9 @@ func (f *Figure) SVG(w io.Writer) error {
 
 // PNG writes the figure as a picture that stands alone.
 func (f *Figure) PNG(w io.Writer, scheme *figure.Scheme) error {
-	canvas := vgimg.NewWith(vgimg.UseWH(f.width+2*margin, f.high+2*margin), vgimg.UseDPI(144), vgimg.UseBackgroundColor(scheme.Paper))
+	canvas := vgimg.NewWith(vgimg.UseWH(broad.wide+2*margin, f.high(broad)+2*margin), vgimg.UseDPI(144), vgimg.UseBackgroundColor(scheme.Paper))
 	c := draw.New(canvas)
-	f.draw(figure.NewSheet(draw.Crop(c, margin, -margin, margin, -margin), scheme))
+	f.draw(figure.NewSheet(draw.Crop(c, margin, -margin, margin, -margin), scheme), broad)
 	_, err := vgimg.PngCanvas{Canvas: canvas}.WriteTo(w)
 	return err
 }
@@ -71,10 +74,10 @@ func (f *Figure) PNG(w io.Writer, scheme *figure.Scheme) error {
 var size = regexp.MustCompile(`width="([0-9.]+)pt" height="([0-9.]+)pt"`)
 
 // svg draws the figure with its colours as properties that the page sets.
-func (f *Figure) svg(margin vg.Length) (string, error) {
-	canvas := vgsvg.NewWith(vgsvg.UseWH(f.width+2*margin, f.high+2*margin))
+func (f *Figure) svg(x frame, margin vg.Length) (string, error) {
+	canvas := vgsvg.NewWith(vgsvg.UseWH(x.wide+2*margin, f.high(x)+2*margin))
 	c := draw.New(canvas)
-	f.draw(figure.NewSheet(draw.Crop(c, margin, -margin, margin, -margin), &figure.Light))
+	f.draw(figure.NewSheet(draw.Crop(c, margin, -margin, margin, -margin), &figure.Light), x)
 	var out bytes.Buffer
 	if _, err := canvas.WriteTo(&out); err != nil {
 		return "", err

@@ -17,11 +17,36 @@ import (
 )
 
 const (
-	rowHigh   = vg.Length(21)
-	nameWide  = vg.Length(178) // room for an edition's name in the widest typeface
 	labelSize = vg.Length(10)
 	smallSize = vg.Length(9)
 )
+
+// frame is how the rows of a figure lie: with their names beside them, or on a phone
+// above them.
+type frame struct {
+	wide  vg.Length // of the whole
+	names vg.Length // that names take at the left
+	row   vg.Length // height of a row
+	label vg.Length // of a row's name below the row's top
+	mark  vg.Length // of what is drawn, likewise
+}
+
+var (
+	broad = frame{wide: 500, names: 178, row: 21, label: 10.5, mark: 10.5}
+	slim  = frame{wide: 330, row: 35, label: 9, mark: 24}
+)
+
+// rows is the height of n rows.
+func (f *frame) rows(n int) vg.Length { return vg.Length(n) * f.row }
+
+// beside is the frame with another width for names, where they stand beside their
+// rows.
+func (f frame) beside(names vg.Length) frame {
+	if f.names > 0 {
+		f.names = names
+	}
+	return f
+}
 
 // scale is a stretch of paper that stands for values from least to most.
 type scale struct {
@@ -53,18 +78,17 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 			says[i] += " (possible " + x + ")"
 		}
 	}
-	high := vg.Length(len(places)) * rowHigh
 	return &Figure{
-		Key: keyFor("ranking", v), Title: "Ranking for " + said(v.Audience), width: figureWidth, high: high + 22,
+		Key: keyFor("ranking", v), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
 		Alt:  "Scores from 0 to 100 with their possible ranges, best first: " + strings.Join(says, "; "),
 		Foot: "Dot: the score. Bar: how low and how high it could still become when what is not tested is filled in.",
-		draw: func(sheet *figure.Sheet) {
-			s := scale{nameWide, figureWidth - nameWide - 12, 0, 100}
-			hundred(sheet, s, 0, high)
+		draw: func(sheet *figure.Sheet, f frame) {
+			s := scale{f.names + 4, f.wide - f.names - 16, 0, 100}
+			hundred(sheet, s, 0, f.rows(len(places)))
 			for i, p := range places {
 				c := v.Card(p.Edition)
-				y := rowHigh * (vg.Length(i) + 0.5)
-				sheet.Text(0, y, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(p.Edition))
+				y := f.rows(i) + f.mark
+				sheet.Text(0, f.rows(i)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(p.Edition))
 				sheet.Line(sheet.Scheme.Rule, 0.7, s.x(0), y, s.x(100), y)
 				if c.Low != nil && c.High != nil {
 					sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*c.Low), y, s.x(*c.High), y)
@@ -99,8 +123,6 @@ func keyFor(name string, v *reporting.View) string {
 // sectionsFigure shows each section's scores in a column of its own.
 func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	n := vg.Length(len(l.List.Sections))
-	wide := (figureWidth - nameWide) / n
-	high := 18 + vg.Length(len(order))*rowHigh
 	var says []string
 	for _, e := range order {
 		var by []string
@@ -110,21 +132,22 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 		says = append(says, l.Name(e)+": "+strings.Join(by, ", "))
 	}
 	return &Figure{
-		Key: "sections", Title: "Scores by section for " + said(v.Audience), width: figureWidth, high: high + 4,
+		Key: "sections", Title: "Scores by section for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(order)) + 22 },
 		Alt: "Scores by section, each from 0 to 100. " + strings.Join(says, "; "), Foot: "Each column is a section, from 0 on its left to 100 on its right.",
-		draw: func(sheet *figure.Sheet) {
+		draw: func(sheet *figure.Sheet, f frame) {
+			wide, high := (f.wide-f.names)/n, 18+f.rows(len(order))
 			for i := range l.List.Sections {
-				s := scale{nameWide + wide*vg.Length(i) + 6, wide - 40, 0, 100}
+				s := scale{f.names + wide*vg.Length(i) + 6, wide - 40, 0, 100}
 				hue := sheet.Scheme.Sections[i%8]
 				sheet.Text(s.left, 7, smallSize, hue, figure.Left, l.sectionTitle(l.List.Sections[i].Key))
 				sheet.Line(sheet.Scheme.Rule, 0.6, s.x(0), 18, s.x(0), high)
 				sheet.Line(sheet.Scheme.Rule, 0.6, s.x(100), 18, s.x(100), high)
 			}
 			for row, e := range order {
-				y := 18 + rowHigh*(vg.Length(row)+0.5)
-				sheet.Text(0, y, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(e))
+				y := 18 + f.rows(row) + f.mark
+				sheet.Text(0, 18+f.rows(row)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(e))
 				for i, x := range v.Card(e).Sections {
-					s := scale{nameWide + wide*vg.Length(i) + 6, wide - 40, 0, 100}
+					s := scale{f.names + wide*vg.Length(i) + 6, wide - 40, 0, 100}
 					sheet.Line(sheet.Scheme.Rule, 0.7, s.x(0), y, s.x(100), y)
 					if x.Score != nil {
 						sheet.Mark(0, sheet.Scheme.Sections[i%8], 3.6, s.x(*x.Score), y)
@@ -144,8 +167,6 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 		most = max(most, math.Abs(c.Adds))
 		says[i] = l.criterion(c.Key) + " " + signedTwo(c.Adds)
 	}
-	const wide = vg.Length(200)
-	high := vg.Length(len(shown)) * rowHigh
 	hue := map[string]int{}
 	for i := range l.List.Sections {
 		for j := range l.List.Sections[i].Criteria {
@@ -153,15 +174,17 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 		}
 	}
 	return &Figure{
-		Key: "contributions", Title: "What puts " + l.Name(e.A) + " ahead of " + l.Name(e.B), width: figureWidth, high: high + 18,
+		Key: "contributions", Title: "What puts " + l.Name(e.A) + " ahead of " + l.Name(e.B), high: func(f frame) vg.Length { return f.rows(len(shown)) + 18 },
 		Alt:  fmt.Sprintf("What adds most to the %s points by which %s is ahead of %s: %s", oneDecimal(&e.Difference), l.Name(e.A), l.Name(e.B), strings.Join(says, "; ")),
 		Foot: "To the right: for " + l.Name(e.A) + ". To the left: for " + l.Name(e.B) + ". In points of the overall score.",
-		draw: func(sheet *figure.Sheet) {
-			s := scale{wide + 50, figureWidth - wide - 100, -most, most}
+		draw: func(sheet *figure.Sheet, f frame) {
+			f = f.beside(200)
+			high := f.rows(len(shown))
+			s := scale{f.names + 50, f.wide - f.names - 100, -most, most}
 			sheet.Line(sheet.Scheme.Ink, 0.8, s.x(0), 0, s.x(0), high)
 			for i, c := range shown {
-				y := rowHigh * (vg.Length(i) + 0.5)
-				sheet.Text(0, y, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(c.Key))
+				y := f.rows(i) + f.mark
+				sheet.Text(0, f.rows(i)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(c.Key))
 				sheet.Box(sheet.Scheme.Sections[hue[c.Key]%8], min(s.x(0), s.x(c.Adds)), y-5, vg.Length(math.Abs(float64(s.x(c.Adds)-s.x(0)))), 10)
 				if c.Adds >= 0 {
 					sheet.Text(s.x(c.Adds)+5, y, smallSize, sheet.Scheme.Soft, figure.Left, signedTwo(c.Adds))
@@ -212,24 +235,19 @@ func (l *layout) measuresFigure() *Figure {
 	if n := len(l.Editions) - 1 - len(others); n > 0 {
 		foot += " The tables have " + plural(n, "more edition", "more editions") + "."
 	}
-	const names, top = vg.Length(158), vg.Length(46)
-	wide := (figureWidth - names) / vg.Length(max(len(others), 1))
-	high := top + vg.Length(len(criteria))*rowHigh
 	return &Figure{
-		Key: "measures", Title: "Measures against " + l.Name(l.Baseline), width: figureWidth, high: high + 16, Foot: foot,
+		Key: "measures", Title: "Measures against " + l.Name(l.Baseline), high: func(f frame) vg.Length { return l.legend(nil, f, rigs) + 32 + f.rows(len(criteria)) + 16 }, Foot: foot,
 		Alt: "Measures as ratios to " + l.Name(l.Baseline) + ". " + strings.Join(says, "; "),
-		draw: func(sheet *figure.Sheet) {
-			left := vg.Length(4)
-			for i, rig := range rigs {
-				sheet.Mark(i, sheet.Scheme.Ink, 3, left, 7)
-				sheet.Text(left+7, 7, smallSize, sheet.Scheme.Soft, figure.Left, l.rig(rig))
-				left += 24 + vg.Length(len(l.rig(rig)))*5.2
-			}
+		draw: func(sheet *figure.Sheet, f frame) {
+			f = f.beside(158)
+			head := l.legend(sheet, f, rigs)
+			top := head + 32
+			wide, high := (f.wide-f.names)/vg.Length(max(len(others), 1)), top+f.rows(len(criteria))
 			for n, e := range others {
-				s := scale{names + wide*vg.Length(n) + 8, wide - 16, -math.Ln2, math.Ln2}
+				s := scale{f.names + wide*vg.Length(n) + 8, wide - 16, -math.Ln2, math.Ln2}
 				p := l.Places[e]
-				sheet.Text(s.left, 24, smallSize, sheet.Scheme.Ink, figure.Left, titled(p.Distribution.Name, p.Distribution.Key))
-				sheet.Text(s.left, 36, smallSize, sheet.Scheme.Soft, figure.Left, p.Release.Version+" "+p.Edition.Label())
+				sheet.Text(s.left, head+10, smallSize, sheet.Scheme.Ink, figure.Left, titled(p.Distribution.Name, p.Distribution.Key))
+				sheet.Text(s.left, head+22, smallSize, sheet.Scheme.Soft, figure.Left, p.Release.Version+" "+p.Edition.Label())
 				sheet.Line(sheet.Scheme.Ink, 0.8, s.x(0), top, s.x(0), high)
 				for _, v := range []float64{-math.Ln2, math.Ln2} {
 					sheet.Line(sheet.Scheme.Rule, 0.6, s.x(v), top, s.x(v), high)
@@ -237,7 +255,7 @@ func (l *layout) measuresFigure() *Figure {
 				sheet.Text(s.left, high+9, smallSize, sheet.Scheme.Soft, figure.Left, "half")
 				sheet.Text(s.left+s.width, high+9, smallSize, sheet.Scheme.Soft, figure.Right, "twice")
 				for row, key := range criteria {
-					y := top + rowHigh*(vg.Length(row)+0.5)
+					y := top + f.rows(row) + f.mark
 					sheet.Line(sheet.Scheme.Rule, 0.5, s.x(-math.Ln2), y, s.x(math.Ln2), y)
 					for i, rig := range rigs {
 						if x := l.row(key, rig, e); x != nil {
@@ -247,10 +265,29 @@ func (l *layout) measuresFigure() *Figure {
 				}
 			}
 			for row, key := range criteria {
-				sheet.Text(0, top+rowHigh*(vg.Length(row)+0.5), labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(key))
+				sheet.Text(0, top+f.rows(row)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(key))
 			}
 		},
 	}
+}
+
+// legend tells the marks of the rigs, in as many lines as it takes, and how high it is;
+// without a sheet it only tells that.
+func (l *layout) legend(sheet *figure.Sheet, f frame, rigs []string) vg.Length {
+	const line = vg.Length(14)
+	left, y := vg.Length(4), line/2
+	for i, rig := range rigs {
+		wide := 24 + vg.Length(len(l.rig(rig)))*5.2
+		if left > 4 && left+wide > f.wide {
+			left, y = 4, y+line
+		}
+		if sheet != nil {
+			sheet.Mark(i, sheet.Scheme.Ink, 3, left, y)
+			sheet.Text(left+7, y, smallSize, sheet.Scheme.Soft, figure.Left, l.rig(rig))
+		}
+		left += wide
+	}
+	return y + line/2
 }
 
 // ratio is a row's value to its baseline's, above 1 being better; 0 where there is none.
@@ -310,14 +347,15 @@ func (l *layout) linesFigure() *Figure {
 	if last <= first {
 		last = first + 1
 	}
-	const high, left, right = vg.Length(190), vg.Length(26), nameWide - 20
+	const high, left = vg.Length(190), vg.Length(26)
 	return &Figure{
-		Key: "releases", Title: "Scores over releases", width: figureWidth, high: high + 20,
+		Key: "releases", Title: "Scores over releases", high: func(f frame) vg.Length { return high + 20 },
 		Alt: "Scores over releases. " + strings.Join(says, "; "), Foot: "Filled: the score on the list of its time. Hollow: on what that list and this report's ask and score alike, which is what may be compared.",
-		draw: func(sheet *figure.Sheet) {
-			x, y := scale{left, figureWidth - left - right, first, last}, scale{0, high, least, most}
+		draw: func(sheet *figure.Sheet, f frame) {
+			right := vg.Length(158) // the names at the ends of the lines
+			x, y := scale{left, f.wide - left - right, first, last}, scale{0, high, least, most}
 			for v := least; v <= most; v += 10 {
-				sheet.Line(sheet.Scheme.Rule, 0.6, left, high-y.x(v), figureWidth-right, high-y.x(v))
+				sheet.Line(sheet.Scheme.Rule, 0.6, left, high-y.x(v), f.wide-right, high-y.x(v))
 				sheet.Text(left-6, high-y.x(v), smallSize, sheet.Scheme.Soft, figure.Right, fmt.Sprint(v))
 			}
 			for year := yearOf(first); year <= yearOf(last)+1; year++ {
@@ -327,7 +365,7 @@ func (l *layout) linesFigure() *Figure {
 					sheet.Text(x.x(at), high+9, smallSize, sheet.Scheme.Soft, figure.Middle, fmt.Sprint(year))
 				}
 			}
-			l.drawLines(sheet, lines, x, func(v float64) vg.Length { return high - y.x(v) }, figureWidth-right)
+			l.drawLines(sheet, lines, x, func(v float64) vg.Length { return high - y.x(v) }, f.wide-right)
 		},
 	}
 }
@@ -382,8 +420,6 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	st := &v.Steadiness
 	places := v.Ranking.Ranking
 	ranks := len(places)
-	wide := min((figureWidth-nameWide)/vg.Length(max(ranks, 1)), 44)
-	high := 16 + vg.Length(len(places))*rowHigh
 	shares := map[string][]float64{}
 	for _, e := range st.Editions {
 		shares[e.Edition] = e.Ranks
@@ -399,24 +435,26 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 		says[i] = l.Name(p.Edition) + ": " + strings.Join(by, ", ")
 	}
 	return &Figure{
-		Key: keyFor("steadiness", v), Title: "How often each edition comes to each rank, for " + said(v.Audience), width: figureWidth, high: high + 4,
+		Key: keyFor("steadiness", v), Title: "How often each edition comes to each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
 		Alt: "Shares of ranks when weights are shaken. " + strings.Join(says, "; "), Foot: "A column for each rank; the fuller its cell, the more often. Figures in percent, from one percent up.",
-		draw: func(sheet *figure.Sheet) {
+		draw: func(sheet *figure.Sheet, f frame) {
+			const cell = vg.Length(21)
+			wide := min((f.wide-f.names)/vg.Length(max(ranks, 1)), 44)
 			for rank := range ranks {
-				sheet.Text(nameWide+wide*(vg.Length(rank)+0.5), 7, smallSize, sheet.Scheme.Soft, figure.Middle, fmt.Sprint(rank+1))
+				sheet.Text(f.names+wide*(vg.Length(rank)+0.5), 7, smallSize, sheet.Scheme.Soft, figure.Middle, fmt.Sprint(rank+1))
 			}
 			for i, p := range places {
-				top := 16 + rowHigh*vg.Length(i)
-				sheet.Text(0, top+rowHigh/2, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(p.Edition))
+				top := 16 + f.rows(i) + f.mark - cell/2
+				sheet.Text(0, 16+f.rows(i)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(p.Edition))
 				for rank, x := range shares[p.Edition] {
-					left := nameWide + wide*vg.Length(rank) + 1
-					sheet.Box(sheet.Scheme.Wash, left, top+1, wide-2, rowHigh-2)
+					left := f.names + wide*vg.Length(rank) + 1
+					sheet.Box(sheet.Scheme.Wash, left, top+1, wide-2, cell-2)
 					if x >= 0.005 {
-						full := (rowHigh - 2) * vg.Length(x)
-						sheet.Box(sheet.Scheme.Rule, left, top+rowHigh-1-full, wide-2, full)
+						full := (cell - 2) * vg.Length(x)
+						sheet.Box(sheet.Scheme.Rule, left, top+cell-1-full, wide-2, full)
 					}
 					if x >= 0.01 && wide >= 14 {
-						sheet.Text(left+wide/2-1, top+rowHigh/2, smallSize, sheet.Scheme.Ink, figure.Middle, fmt.Sprint(math.Round(100*x)))
+						sheet.Text(left+wide/2-1, top+cell/2, smallSize, sheet.Scheme.Ink, figure.Middle, fmt.Sprint(math.Round(100*x)))
 					}
 				}
 			}

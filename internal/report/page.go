@@ -36,7 +36,7 @@ var tmpl = template.Must(template.New("page").Funcs(template.FuncMap{
 }).Parse(page))
 
 // mostUpright is how many columns fit a sheet of paper that stands upright.
-const mostUpright = 8
+const mostUpright = 11
 
 // day writes a day as readers read it.
 func day(t time.Time) string { return t.UTC().Format("2 January 2006") }

@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"dappertally/core/comparing"
@@ -53,8 +54,8 @@ func (l *layout) developments(x *comparing.Succession) []Item {
 		if d.Development == comparing.FactChanged {
 			continue
 		}
-		if len(d.Rows) > 0 && d.Rows[0].Percent != nil {
-			says += " (" + percent(d.Rows[0].Percent) + l.onRig(d.Rows[0].Rig) + ")"
+		if x := furthest(&d); x != nil {
+			says += " (" + percent(x.Percent) + l.onRig(x.Rig) + ")"
 		}
 		by[d.Development] = append(by[d.Development], says)
 	}
@@ -88,6 +89,19 @@ func (l *layout) developments(x *comparing.Succession) []Item {
 	}
 	add("Changed", changes)
 	return items
+}
+
+// furthest is the rig on which a measure moved most of those that made it better or
+// worse; nil where nothing can be said in percent.
+func furthest(d *comparing.Developed) *comparing.Row {
+	way := map[comparing.Development]comparing.Verdict{comparing.Improved: comparing.Better, comparing.Worsened: comparing.Worse}[d.Development]
+	var most *comparing.Row
+	for i := range d.Rows {
+		if x := &d.Rows[i]; x.Verdict == way && x.Percent != nil && (most == nil || math.Abs(*x.Percent) > math.Abs(*most.Percent)) {
+			most = x
+		}
+	}
+	return most
 }
 
 func titlesOf(findings []reading.Finding) []string {
