@@ -88,6 +88,13 @@ func TestEveryStory(t *testing.T) {
 		return slices.ContainsFunc(found, func(i int) bool { return says(i, all) })
 	}
 	for story, found := range map[string]func() bool{
+		"a published report with a correction that a reader led to": func() bool {
+			r := ask[contract.Report](d, "/reports/spring-pensioners")
+			s := ask[contract.SuggestionList](d, "/suggestions")
+			return len(r.Revisions) == 2 && r.Revisions[0].Erratum != nil && slices.ContainsFunc(s.Suggestions, func(x contract.Suggestion) bool {
+				return x.Id == r.Revisions[0].Erratum.Suggestion && x.Subject == "report/spring-pensioners" && string(x.State) == "let-in"
+			})
+		},
 		"a start-up time with a boot menu in it": func() bool {
 			return any("bramblewick/7.0/hearthside", "cold-start", func(i int, v tracesView) bool {
 				for _, r := range v.Traces[i].Readings {

@@ -68,11 +68,18 @@ func Look(width, height int64, scheme string) Step {
 func Offline(off bool) Step {
 	return chromedp.Steps(
 		call(network.Enable, network.EnableParams{}),
-		call(network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
-			MatchedNetworkConditions: []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}},
-		}),
+		call(emulateNetwork, networkRules{off, []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}}}),
 		call(network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}),
 	)
+}
+
+// emulateNetwork is network.EmulateNetworkConditionsByRule with what browsers before
+// it asked for as well.
+var emulateNetwork = cdp.Command[networkRules, network.EmulateNetworkConditionsByRuleResult]{Method: network.EmulateNetworkConditionsByRule.Method}
+
+type networkRules struct {
+	Offline bool                  `json:"offline"`
+	Matched []*network.Conditions `json:"matchedNetworkConditions"`
 }
 
 func call[P, R any](command cdp.Command[P, R], params P) Step {

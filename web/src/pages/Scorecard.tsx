@@ -12,6 +12,7 @@ import { Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { ruleText } from "../rules";
+import { InReports } from "../components/InReports";
 import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
 import { Told } from "./Told";
@@ -79,6 +80,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       ))}
       <Facts data={data} list={list} />
       <Told review={card.review} list={list} edition={card.edition} />
+      <InReports edition={card.edition} />
     </>
   );
 }

@@ -74,6 +74,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
     });
   }, []);
   const save = useMutation({
+    networkMode: "always", // a lost connection is told, not waited for
     mutationFn: async (from: Work) => {
       let { base, etag, doc } = from;
       for (;;) {
