@@ -22,6 +22,7 @@ import (
 	"dappertally/internal/dbtest"
 	"dappertally/internal/demo"
 	"dappertally/internal/service"
+	"dappertally/internal/store"
 )
 
 // bin is where the programs are that TestMain built.
@@ -49,9 +50,7 @@ func run(m *testing.M) int {
 // serve runs dtallyd on the demo's records and gives its address.
 func serve(t *testing.T) string {
 	t.Helper()
-	dsn := dbtest.DSN(t)
-	fill(t, dsn)
-	p := launch(t, "dtallyd", "serve", "--database", dsn, "--listen", "127.0.0.1:0", "--team", demo.Team)
+	p := launch(t, "dtallyd", "serve", "--database", filled.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
 	t.Cleanup(func() { p.stop(t) })
 	return p.address(t, regexp.MustCompile(`msg=listening address=(http://\S+)`))
 }
@@ -177,12 +176,8 @@ func secret(name string) string {
 	return ""
 }
 
-func fill(t *testing.T, dsn string) {
-	t.Helper()
-	st := open(t, dsn)
-	defer st.Close()
-	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
-	if _, err := demo.Load(t.Context(), svc); err != nil {
-		t.Fatal(err)
-	}
-}
+// filled is the demo's records, which most tests begin with.
+var filled = dbtest.Filled{Fill: func(ctx context.Context, s *store.Store) error {
+	_, err := demo.Load(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock))
+	return err
+}}

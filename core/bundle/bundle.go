@@ -56,7 +56,7 @@ func Parse(r io.Reader, limit int64) (*Bundle, error) {
 // Write writes the bundle in its one canonical form. It sorts b in place.
 func Write(w io.Writer, b *Bundle) error {
 	b.Format, b.Version = Format, Version
-	b.sort()
+	b.Sort()
 	e := json.NewEncoder(w)
 	e.SetEscapeHTML(false)
 	return e.Encode(b)
@@ -68,7 +68,8 @@ func (b *Bundle) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: b.Rigs, Reviews: b.Reviews}
 }
 
-func (b *Bundle) sort() {
+// Sort puts the bundle into the order in which it is written.
+func (b *Bundle) Sort() {
 	slices.SortFunc(b.Checklists, func(x, y checklist.Checklist) int {
 		return cmp.Or(strings.Compare(x.Key, y.Key), cmp.Compare(x.Version, y.Version))
 	})

@@ -18,7 +18,7 @@ import (
 func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec) *bundle.Bundle {
 	x := extract{
 		records: records, spec: spec, byID: map[string]*reading.Review{}, wanted: map[string][]string{},
-		names: map[string]string{}, rigs: map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
+		rigs: map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
 	}
 	for i := range records.Reviews {
 		x.byID[records.Reviews[i].ID] = &records.Reviews[i]
@@ -41,7 +41,34 @@ func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string
 			out.Rigs = append(out.Rigs, r)
 		}
 	}
+	out.Sort()
+	number(out)
 	return out
+}
+
+// number calls reviewers by numbers, as they come: a report says who worked on it, not
+// who gave which grade.
+func number(b *bundle.Bundle) {
+	names := map[string]string{}
+	called := func(reviewer *string) {
+		if *reviewer == "" {
+			return
+		}
+		if names[*reviewer] == "" {
+			names[*reviewer] = "r" + strconv.Itoa(len(names)+1)
+		}
+		*reviewer = names[*reviewer]
+	}
+	for i := range b.Reviews {
+		r := &b.Reviews[i]
+		for j := range r.Readings {
+			called(&r.Readings[j].Reviewer)
+		}
+		for _, e := range r.Entries() {
+			_, head := e.Part()
+			called(&head.Reviewer)
+		}
+	}
 }
 
 // extract is the making of a public bundle.
@@ -50,7 +77,6 @@ type extract struct {
 	spec     *Spec
 	byID     map[string]*reading.Review
 	wanted   map[string][]string // editions that are shown, by checklist version
-	names    map[string]string   // what reviewers are called
 	rigs     map[string]bool     // that something was read on
 	editions map[string]bool     // that have a review
 	taken    map[string]bool     // reviews that are in the bundle
@@ -168,7 +194,7 @@ func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Readi
 	out := reading.Review{ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Accepted: r.Accepted, Continues: r.Continues, Carried: r.Carried, Readings: []reading.Reading{}}
 	for i := range r.Readings {
 		if one := r.Readings[i]; keep(&one) {
-			one.Reviewer, one.Note, one.Replaces = x.called(one.Reviewer), "", ""
+			one.Note, one.Replaces = "", ""
 			if !whole {
 				one.System = ""
 			}
@@ -191,60 +217,32 @@ func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Readi
 
 // shown is an entry of a review's record as the report may show it.
 func (x *extract) shown(e reading.Entry) (out reading.Entry, ok bool) {
-	part, head := e.Part()
-	as := *head
-	as.Reviewer = x.called(head.Reviewer)
+	part, _ := e.Part()
 	switch part {
 	case "system":
 		s := *e.System
-		s.Head, s.Facts, s.Note = as, nil, ""
+		s.Facts, s.Note = nil, ""
 		return reading.Entry{System: &s}, true
 	case "finding":
-		f := *e.Finding
-		f.Head = as
-		return reading.Entry{Finding: &f}, x.spec.Has(Findings, Releases, Advice)
+		return e, x.spec.Has(Findings, Releases, Advice)
 	case "change":
-		c := *e.Change
-		c.Head = as
-		return reading.Entry{Change: &c}, x.spec.Has(Releases)
+		return e, x.spec.Has(Releases)
 	case "claim":
-		c := *e.Claim
-		c.Head = as
-		return reading.Entry{Claim: &c}, x.spec.Has(Findings)
+		return e, x.spec.Has(Findings)
 	case "verdict":
-		v := *e.Verdict
-		v.Head = as
-		return reading.Entry{Verdict: &v}, x.spec.Has(Verdicts) && slices.Contains(x.spec.Audiences, v.Audience)
+		return e, x.spec.Has(Verdicts) && slices.Contains(x.spec.Audiences, e.Verdict.Audience)
 	case "advice":
-		a := *e.Advice
-		a.Head = as
-		return reading.Entry{Advice: &a}, x.spec.Has(Advice, Releases)
+		return e, x.spec.Has(Advice, Releases)
 	case "use":
 		u := *e.Use
-		u.Head, u.Note = as, ""
+		u.Note = ""
 		return reading.Entry{Use: &u}, true
 	case "disclosure":
-		d := *e.Disclosure
-		d.Head = as
-		return reading.Entry{Disclosure: &d}, true
+		return e, true
 	case "evidence":
-		v := *e.Evidence
-		v.Head = as
-		return reading.Entry{Evidence: &v}, v.Shot != "" && x.spec.Has(Shots)
+		return e, e.Evidence.Shot != "" && x.spec.Has(Shots)
 	}
 	return out, false // journals and experience are nobody's result
-}
-
-// called numbers reviewers as they come: a report says who worked on it, not who gave
-// which grade.
-func (x *extract) called(reviewer string) string {
-	if reviewer == "" {
-		return ""
-	}
-	if x.names[reviewer] == "" {
-		x.names[reviewer] = "r" + strconv.Itoa(len(x.names)+1)
-	}
-	return x.names[reviewer]
 }
 
 // tidy takes out what refers to something that is not in the bundle.

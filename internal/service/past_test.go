@@ -9,8 +9,6 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
-	"dappertally/internal/dbtest"
-	"dappertally/internal/demo"
 	"dappertally/internal/service"
 )
 
@@ -18,14 +16,11 @@ import (
 // version was in force, whatever was changed, withdrawn or revised since.
 func TestPast(t *testing.T) {
 	now := time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
-	s := service.New(dbtest.Open(t), slog.New(slog.NewTextHandler(io.Discard, nil)), func() time.Time { return now })
+	s := service.New(filled.Open(t), slog.New(slog.NewTextHandler(io.Discard, nil)), func() time.Time { return now })
 	following, stop := context.WithCancel(t.Context())
 	done := make(chan struct{})
 	go func() { s.Follow(following); close(done) }()
 	t.Cleanup(func() { stop(); <-done })
-	if _, err := demo.Load(t.Context(), s); err != nil {
-		t.Fatal(err)
-	}
 	ctx := t.Context()
 	marit, err := s.ActorNamed(ctx, "marit")
 	if err != nil {

@@ -30,6 +30,9 @@ func TestPermissions(t *testing.T) {
 		{Accept, false, false, true, false},
 		{SeeWork, false, true, true, true},
 		{ManagePeople, false, false, false, true},
+		{WriteReports, false, true, true, false},
+		{PublishReports, false, false, true, false},
+		{KeepArchive, false, false, true, false},
 	} {
 		for _, x := range []struct {
 			who  Actor
@@ -52,8 +55,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 18 {
-		t.Errorf("%d actions have permissions; this table has 18", len(permissions))
+	if len(permissions) != 21 {
+		t.Errorf("%d actions have permissions; this table has 21", len(permissions))
 	}
 }
 

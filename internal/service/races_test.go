@@ -6,7 +6,6 @@ import (
 	"testing"
 
 	"dappertally/core/checklist"
-	"dappertally/internal/demo"
 	"dappertally/internal/service"
 )
 
@@ -42,10 +41,7 @@ func atOnce(t *testing.T, times int, do func(i int) error, kinds ...service.Kind
 
 func loaded(t *testing.T) (*service.Service, *service.Actor, *service.Actor) {
 	t.Helper()
-	s := newService(t)
-	if _, err := demo.Load(t.Context(), s); err != nil {
-		t.Fatal(err)
-	}
+	s := following(t, filled.Open(t))
 	marit, err := s.ActorNamed(t.Context(), "marit")
 	if err != nil {
 		t.Fatal(err)

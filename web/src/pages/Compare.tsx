@@ -5,7 +5,7 @@ import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
 import { SectionDots } from "../components/Figures";
-import { Frame } from "../components/Frame";
+import { Frame, useRoles } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Difference } from "./compare/Difference";
@@ -62,6 +62,7 @@ const baselines = [
 function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }) {
   const { heading, editions } = data;
   const report = new URLSearchParams(view.search);
+  const roles = useRoles();
   const show = (view.search.get("show") ?? "") as Show;
   return (
     <>
@@ -92,6 +93,11 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
         <Link className="act" to={addressOf("/groups", view)}>
           One group against another
         </Link>
+        {(roles.includes("lead") || roles.includes("reviewer")) && (
+          <Link className="act" to={`/reports/new?${report}`}>
+            Begin a report of these
+          </Link>
+        )}
         <a className="act ml-auto" href={`/report?${report}`}>
           As a page to print
         </a>
