@@ -80,9 +80,9 @@ var shots = []shot{
 	{name: "compare", path: "/compare?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 	{name: "desk", path: deskOfMine, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "checklist", path: "/checklist", scheme: "light", width: 1280, height: 800},
-	{name: "queue", path: "/team", scheme: "light", as: "marit", width: 1280, height: 800},
 	{name: "import", path: "/team/import", file: "internal/demo/away/old-sheet.csv", scheme: "light", as: "tomas", width: 1280, height: 800},
-	{name: "report", path: "/report?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
+	{name: "report", path: "/reports/old-laptops-autumn", scheme: "light", width: 1280, height: 800},
+	{name: "report-editor", path: "/reports/radio-winter/edit", scheme: "light", as: "marit", width: 1280, height: 800},
 }
 
 func main() {
