@@ -8,21 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-
-	"dappertally/internal/store"
 )
-
-func open(t *testing.T, dsn string) *store.Store {
-	t.Helper()
-	st, err := store.Open(dsn)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := st.Migrate(t.Context()); err != nil {
-		t.Fatal(err)
-	}
-	return st
-}
 
 func TestClient(t *testing.T) {
 	server := serve(t)

@@ -245,34 +245,27 @@ func (x *extract) shown(e reading.Entry) (out reading.Entry, ok bool) {
 	return out, false // journals and experience are nobody's result
 }
 
-// tidy takes out what refers to something that is not in the bundle.
+// tidy takes out what refers to something that is not in the bundle, and notes the
+// rigs that its records name.
 func (x *extract) tidy(b *bundle.Bundle) {
-	there := map[string]bool{}
-	systems, findings := map[string]bool{}, map[string]bool{}
+	b.DropStrays()
+	findings := map[string]bool{}
 	for i := range b.Reviews {
-		there[b.Reviews[i].ID] = true
-		for _, s := range b.Reviews[i].States {
-			systems[s.ID] = true
-			x.rigs[s.Rig] = true
-		}
 		for _, f := range b.Reviews[i].Findings {
 			findings[f.ID] = true
 		}
 	}
 	for i := range b.Reviews {
 		r := &b.Reviews[i]
-		if !there[r.Continues] {
-			r.Continues = ""
-		}
-		if !there[r.Carried] {
-			r.Carried = ""
-		}
 		for j := range r.Findings {
 			f := &r.Findings[j]
 			x.rigs[f.Rig] = true
 			if !findings[f.Follows] {
 				f.Follows, f.Fate = "", ""
 			}
+		}
+		for _, s := range r.States {
+			x.rigs[s.Rig] = true
 		}
 		for _, u := range r.Use {
 			x.rigs[u.Rig] = true

@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"slices"
 
 	"dappertally/core/bundle"
 	"dappertally/core/checklist"
@@ -59,37 +60,10 @@ func (s *Service) Bundle(ctx context.Context, who *Actor) (*bundle.Bundle, error
 // withoutStrays takes out what refers to a review, reading or list that is not in the
 // bundle because the actor may not see it.
 func withoutStrays(b *bundle.Bundle) {
-	there := map[string]bool{}
 	lists := map[string]bool{}
 	for i := range b.Checklists {
 		lists[b.Checklists[i].Name()] = true
 	}
-	kept := b.Reviews[:0]
-	for _, r := range b.Reviews {
-		if lists[r.Checklist] {
-			kept = append(kept, r)
-			there[r.ID] = true
-		}
-	}
-	b.Reviews = kept
-	readings := map[string]bool{}
-	for _, r := range b.Reviews {
-		for i := range r.Readings {
-			readings[r.Readings[i].ID] = true
-		}
-	}
-	for i := range b.Reviews {
-		r := &b.Reviews[i]
-		if !there[r.Continues] {
-			r.Continues = ""
-		}
-		if !there[r.Carried] {
-			r.Carried = ""
-		}
-		for j := range r.Readings {
-			if x := &r.Readings[j]; !readings[x.Replaces] {
-				x.Replaces = ""
-			}
-		}
-	}
+	b.Reviews = slices.DeleteFunc(b.Reviews, func(r reading.Review) bool { return !lists[r.Checklist] })
+	b.DropStrays()
 }

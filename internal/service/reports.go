@@ -122,6 +122,16 @@ func (s *Service) ReportDraft(ctx context.Context, who *Actor, key string) (Repo
 	return r, err
 }
 
+// draftAt gives a report's draft that a change names the revision of.
+func (s *Service) draftAt(ctx context.Context, who *Actor, key string, v Version) (Report, store.Ref, error) {
+	r, err := s.ReportDraft(ctx, who, key)
+	if err != nil {
+		return r, store.Ref{}, err
+	}
+	ref, err := based(map[string]store.Ref{key: r.Draft.Ref}, key, v)
+	return r, ref, err
+}
+
 // EditReport puts what authors wrote in the place of the draft that it is based on. A
 // reference that cannot be filled in yet is no reason to lose what was typed; it is
 // told by CheckReport and refused when publishing.
@@ -129,11 +139,7 @@ func (s *Service) EditReport(ctx context.Context, who *Actor, key string, v Vers
 	if err := who.permit(WriteReports); err != nil {
 		return 0, err
 	}
-	r, err := s.ReportDraft(ctx, who, key)
-	if err != nil {
-		return 0, err
-	}
-	ref, err := based(map[string]store.Ref{key: r.Draft.Ref}, key, v)
+	r, ref, err := s.draftAt(ctx, who, key, v)
 	if err != nil {
 		return 0, err
 	}
@@ -188,11 +194,7 @@ func (s *Service) DropDraft(ctx context.Context, who *Actor, key string, v Versi
 	if err := who.permit(PublishReports); err != nil {
 		return 0, err
 	}
-	r, err := s.ReportDraft(ctx, who, key)
-	if err != nil {
-		return 0, err
-	}
-	ref, err := based(map[string]store.Ref{key: r.Draft.Ref}, key, v)
+	_, ref, err := s.draftAt(ctx, who, key, v)
 	if err != nil {
 		return 0, err
 	}

@@ -26,11 +26,7 @@ func (s *Service) Publish(ctx context.Context, who *Actor, key string, v Version
 	if err := who.permit(PublishReports); err != nil {
 		return 0, 0, err
 	}
-	r, err := s.ReportDraft(ctx, who, key)
-	if err != nil {
-		return 0, 0, err
-	}
-	ref, err := based(map[string]store.Ref{key: r.Draft.Ref}, key, v)
+	r, ref, err := s.draftAt(ctx, who, key, v)
 	if err != nil {
 		return 0, 0, err
 	}
