@@ -88,7 +88,7 @@ func accountCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "account NAME",
 		Short:   "Add an account, such as the first administrator",
-		Long:    "Add an account to the database. The password is asked for, or read from standard input where that is no terminal.",
+		Long:    "Add an account to the database, whose schema is brought up to date first. The password is asked for, or read from standard input where that is no terminal.",
 		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  dtallyd account marit --role lead --role reviewer < password-file",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -97,6 +97,9 @@ func accountCommand() *cobra.Command {
 				return err
 			}
 			defer st.Close()
+			if _, err := st.Migrate(cmd.Context()); err != nil { // the first account may come before the first start
+				return err
+			}
 			password, err := prompt.Password(cmd.ErrOrStderr(), cmd.InOrStdin())
 			if err != nil {
 				return err

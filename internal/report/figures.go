@@ -372,7 +372,8 @@ func (l *layout) linesFigure() *Figure {
 
 func (l *layout) drawLines(sheet *figure.Sheet, lines []reporting.Line, x scale, y func(float64) vg.Length, end vg.Length) {
 	type label struct {
-		y    vg.Length
+		x, y vg.Length // where its line ends
+		hue  int
 		name string
 	}
 	var labels []label
@@ -393,14 +394,15 @@ func (l *layout) drawLines(sheet *figure.Sheet, lines []reporting.Line, x scale,
 			}
 		}
 		if p := line.Points[len(line.Points)-1]; p.Overall != nil {
-			labels = append(labels, label{y(*p.Overall), l.Name(line.Edition)})
+			labels = append(labels, label{x.x(days(p.Date)), y(*p.Overall), n % 8, l.Name(line.Edition)})
 		}
 	}
 	slices.SortFunc(labels, func(a, b label) int { return cmp.Compare(a.y, b.y) })
 	above := vg.Length(-100)
 	for _, one := range labels { // none on top of another
 		above = max(one.y, above+12)
-		sheet.Text(end+8, above, smallSize, sheet.Scheme.Ink, figure.Left, one.name)
+		sheet.Line(sheet.Scheme.Sections[one.hue], 0.5, one.x+4, one.y, end+10, above)
+		sheet.Text(end+13, above, smallSize, sheet.Scheme.Ink, figure.Left, one.name)
 	}
 }
 

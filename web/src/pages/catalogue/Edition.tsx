@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { useRoles } from "../../components/Frame";
+import { InReports } from "../../components/InReports";
 import { Failure } from "../../components/States";
 import { day, moment } from "../../numbers";
 import { Take } from "../Work";
@@ -98,6 +99,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           </li>
         ))}
       </ul>
+      <InReports edition={key} />
       <p className="mt-4 flex flex-wrap gap-6">
         {writes && !e.retired && <Take edition={key} name="Plan a review" />}
         {writes && (
