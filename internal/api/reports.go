@@ -39,12 +39,13 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequestObject) 
 	return ListReports200JSONResponse(list), nil
 }
 
-// about reports whether a report is one of those asked for, by its newest revision.
+// about reports whether a report is one of those asked for: by what its newest revision
+// is about, and by when it was first published.
 func about(x *service.Report, asked *ListReportsParams) bool {
 	if asked.Series != "" && (x.Series == nil || x.Series.Key != asked.Series) {
 		return false
 	}
-	if asked.Audience == "" && asked.Edition == "" {
+	if asked.Audience == "" && asked.Edition == "" && asked.Year == 0 {
 		return true
 	}
 	if len(x.Revisions) == 0 {
@@ -54,8 +55,8 @@ func about(x *service.Report, asked *ListReportsParams) bool {
 	if audience == everybody {
 		audience = ""
 	}
-	newest := &x.Revisions[0]
-	return (asked.Audience == "" || slices.Contains(newest.Audiences, audience)) && (asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
+	newest, first := &x.Revisions[0], &x.Revisions[len(x.Revisions)-1]
+	return (asked.Year == 0 || first.Published.UTC().Year() == asked.Year) && (asked.Audience == "" || slices.Contains(newest.Audiences, audience)) && (asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
 }
 
 func reportView(x *service.Report) Report {

@@ -316,6 +316,16 @@ func TestReports(t *testing.T) {
 		}
 	})
 
+	t.Run("list", func(t *testing.T) {
+		for query, want := range map[string]int{"": 1, "?audience=old-laptop": 1, "?audience=-": 1, "?audience=tinkerer": 0, "?series=bench-notes": 1, "?series=other": 0, "?edition=gullhaven/5.2/hearthside": 1,
+			"?edition=mossgate/12/hearthside": 0, "?year=2026": 1, "?year=2025": 0} {
+			var list struct{ Reports []struct{ Key string } }
+			if w.must(200, "", "GET", "/api/v1/reports"+query, nil).into(t, &list); len(list.Reports) != want {
+				t.Errorf("%q: %d reports, want %d", query, len(list.Reports), want)
+			}
+		}
+	})
+
 	t.Run("archive", func(t *testing.T) { archived(t, w) })
 }
 

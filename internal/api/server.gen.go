@@ -3276,6 +3276,9 @@ type ListReportsParams struct {
 	// Series only those of this series
 	Series string `form:"series,omitempty" json:"series,omitempty,omitzero"`
 
+	// Year only those first published in that year
+	Year int `form:"year,omitempty" json:"year,omitempty,omitzero"`
+
 	// Edition only those about this edition
 	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
 }
@@ -8149,6 +8152,14 @@ func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "series", c.Request.URL.Query(), &params.Series, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter series: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "year" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "year", c.Request.URL.Query(), &params.Year, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter year: %w", err), http.StatusBadRequest)
 		return
 	}
 

@@ -49,6 +49,7 @@ func (s *session) listReports() *cobra.Command {
 	f.StringVar(&p.Audience, "audience", "", "only those that look through this audience's eyes; - is everybody's")
 	f.StringVar(&p.Series, "series", "", "only those of this series")
 	f.StringVar(&p.Edition, "edition", "", "only those about this edition")
+	f.IntVar(&p.Year, "year", 0, "only those first published in that year")
 	return cmd
 }
 

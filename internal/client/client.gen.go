@@ -3277,6 +3277,9 @@ type ListReportsParams struct {
 	// Series only those of this series
 	Series string `form:"series,omitempty" json:"series,omitempty,omitzero"`
 
+	// Year only those first published in that year
+	Year int `form:"year,omitempty" json:"year,omitempty,omitzero"`
+
 	// Edition only those about this edition
 	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
 }
@@ -13453,6 +13456,14 @@ func NewListReportsRequest(server string, params *ListReportsParams) (*http.Requ
 		}
 
 		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "series", params.Series, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "year", params.Year, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 			return nil, err
 		} else {
 			for _, qp := range strings.Split(queryFrag, "&") {

@@ -5919,6 +5919,8 @@ export interface operations {
                 audience?: string;
                 /** @description only those of this series */
                 series?: string;
+                /** @description only those first published in that year */
+                year?: number;
                 /** @description only those about this edition */
                 edition?: string;
             };

@@ -24,7 +24,7 @@ export default function NewReportPage() {
   const [key, setKey] = useState<string>();
   const [series, setSeries] = useState("");
   const [seriesTitle, setSeriesTitle] = useState("");
-  const known = useQuery({ queryKey: ["reports", "", ""], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
+  const known = useQuery({ queryKey: ["reports", "all"], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
   const all = new Map((known.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]));
   const navigate = useNavigate();
   const queries = useQueryClient();

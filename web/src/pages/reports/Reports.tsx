@@ -12,11 +12,13 @@ export default function ReportsPage() {
   const [search, setSearch] = useSearchParams();
   const audience = search.get("audience") ?? "";
   const series = search.get("series") ?? "";
-  const reports = useQuery({ queryKey: ["reports", audience, series], queryFn: () => take(api.GET("/reports", { params: { query: { audience: audience || undefined, series: series || undefined } } })) });
-  const all = useQuery({ queryKey: ["reports", "", ""], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
+  const year = search.get("year") ?? "";
+  const reports = useQuery({ queryKey: ["reports", audience, series, year], queryFn: () => take(api.GET("/reports", { params: { query: { audience: audience || undefined, series: series || undefined, year: Number(year) || undefined } } })) });
+  const all = useQuery({ queryKey: ["reports", "all"], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
   const roles = useRoles();
   const titles = useAudienceTitles();
   const allSeries = new Map((all.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]));
+  const years = [...new Set((all.data?.reports ?? []).filter((r) => r.revisions.length > 0).map((r) => r.revisions[r.revisions.length - 1].published.slice(0, 4)))].sort().reverse();
   const choose = (name: string, value: string) =>
     setSearch((old) => {
       const next = new URLSearchParams(old);
@@ -33,6 +35,7 @@ export default function ReportsPage() {
       <p className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
         <Choice label="For" value={audience} options={[{ value: "", label: "anybody" }, { value: "-", label: "everybody (default weights)" }, ...[...titles].map(([value, label]) => ({ value, label }))]} onChange={(v) => choose("audience", v)} />
         {allSeries.size > 0 && <Choice label="Series" value={series} options={[{ value: "", label: "all" }, ...[...allSeries].map(([value, label]) => ({ value, label }))]} onChange={(v) => choose("series", v)} />}
+        {(years.length > 1 || year) && <Choice label="Published in" value={year} options={[{ value: "", label: "any year" }, ...years.map((y) => ({ value: y, label: y }))]} onChange={(v) => choose("year", v)} />}
         <a className="act" href={`/reports.atom${search.size ? `?${search}` : ""}`}>
           As a feed
         </a>
@@ -60,7 +63,7 @@ export default function ReportsPage() {
         </section>
       )}
       {drafted.length > 0 && <h2 className="border-b border-ink pb-1">Published</h2>}
-      {reports.isPending ? <Loading what="reports" /> : reports.isError ? <Failure error={reports.error} again={() => reports.refetch()} /> : published.length === 0 ? <p className="my-6 text-soft">{audience || series ? "None is published for that choice." : "None is published yet."}</p> : <ul>{published.map((r) => <Entry key={r.key} report={r} titles={titles} />)}</ul>}
+      {reports.isPending ? <Loading what="reports" /> : reports.isError ? <Failure error={reports.error} again={() => reports.refetch()} /> : published.length === 0 ? <p className="my-6 text-soft">{audience || series || year ? "None is published for that choice." : "None is published yet."}</p> : <ul>{published.map((r) => <Entry key={r.key} report={r} titles={titles} />)}</ul>}
     </Frame>
   );
 }
