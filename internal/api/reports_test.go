@@ -293,6 +293,12 @@ func TestReports(t *testing.T) {
 		}
 	})
 
+	t.Run("schema", func(t *testing.T) {
+		if r := w.must(200, "", "GET", "/api/bundle.schema.json", nil); !json.Valid(r.body) || r.header.Get("ETag") == "" {
+			t.Errorf("the schema is %.100s", r.body)
+		}
+	})
+
 	t.Run("feed", func(t *testing.T) {
 		var feed struct {
 			XMLName xml.Name `xml:"http://www.w3.org/2005/Atom feed"`

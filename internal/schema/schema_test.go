@@ -1,0 +1,113 @@
+package schema_test
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"dappertally/core/bundle"
+	"dappertally/internal/demo"
+	"dappertally/internal/schema"
+)
+
+func compiled(t *testing.T) *jsonschema.Schema {
+	t.Helper()
+	text, err := schema.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource("bundle", doc); err != nil {
+		t.Fatal(err)
+	}
+	s, err := c.Compile("bundle")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+func check(t *testing.T, s *jsonschema.Schema, text []byte) error {
+	t.Helper()
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s.Validate(doc)
+}
+
+// Every sound bundle that we have keeps to the schema.
+func TestBundlesKeepToIt(t *testing.T) {
+	s := compiled(t)
+	files, err := filepath.Glob("../../core/testdata/golden/*.bundle.json")
+	if err != nil || len(files) < 10 {
+		t.Fatalf("%d bundles: %v", len(files), err)
+	}
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := check(t, s, text); err != nil {
+			t.Errorf("%s: %v", filepath.Base(file), err)
+		}
+	}
+	b, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	if err := bundle.Write(&out, b); err != nil {
+		t.Fatal(err)
+	}
+	if err := check(t, s, out.Bytes()); err != nil {
+		t.Errorf("the demo: %.2000v", err)
+	}
+}
+
+func TestItRefuses(t *testing.T) {
+	s := compiled(t)
+	plain, err := os.ReadFile("../../core/testdata/golden/plain.bundle.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, change := range map[string][2]string{
+		"another format":  {`"dapper-tally/bundle"`, `"something/else"`},
+		"an unknown key":  {`"distributions":`, `"colour":1,"distributions":`},
+		"a wrong type":    {`"version":1`, `"version":"1"`},
+		"an unknown word": {`"state":"accepted"`, `"state":"liked"`},
+	} {
+		text := strings.Replace(string(plain), change[0], change[1], 1)
+		if text == string(plain) {
+			t.Errorf("%s: nothing was changed", name)
+		}
+		if err := check(t, s, []byte(text)); err == nil {
+			t.Errorf("%s is let through", name)
+		}
+	}
+}
+
+// The file that ships is the schema as it is now. DTALLY_SCHEMA=write writes it anew.
+func TestShipped(t *testing.T) {
+	text, err := schema.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	const file = "../../docs/" + schema.Name
+	if os.Getenv("DTALLY_SCHEMA") == "write" {
+		if err := os.WriteFile(file, text, 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if shipped, err := os.ReadFile(file); err != nil || !bytes.Equal(shipped, text) {
+		t.Errorf("docs/%s is not the schema (%v); run this test with DTALLY_SCHEMA=write", schema.Name, err)
+	}
+}
