@@ -88,6 +88,21 @@ type Side struct {
 	Ground  *float64
 }
 
+// SucceedOn is Succeed on whatever lists the two releases stand: with different versions
+// ground gives what both ask and score alike, and the scores on it.
+func SucceedOn(older, newer Side, ground func(a, b *checklist.Checklist) (Ground, error)) (Succession, error) {
+	a, b := older.Table.Checklist, newer.Table.Checklist
+	if a.Name() == b.Name() {
+		return Succeed(older, newer, nil), nil
+	}
+	g, err := ground(a, b)
+	if err != nil {
+		return Succession{}, err
+	}
+	older.Ground, newer.Ground = g.Of(older.Edition, a.Name()), g.Of(newer.Edition, b.Name())
+	return Succeed(older, newer, g.Criteria), nil
+}
+
 // Succeed holds a release of a line against an earlier one. With different checklist
 // versions ground names what both ask and score alike, and each side has its score on
 // it; with one version ground is nil.

@@ -34,7 +34,7 @@ func (l *liner) lines() error {
 			}
 			line.Points = append(line.Points, point)
 			if release == e && before != nil {
-				if line.Succession, err = l.succeed(*before, side); err != nil {
+				if line.Succession, err = comparing.SucceedOn(*before, side, l.ground); err != nil {
 					return err
 				}
 				l.results.Lines = append(l.results.Lines, line)
@@ -102,21 +102,7 @@ func (l *liner) point(s comparing.Side) (LinePoint, error) {
 	return p, err
 }
 
-// succeed holds two releases against each other, on the common ground where their
-// lists differ.
-func (l *liner) succeed(older, newer comparing.Side) (comparing.Succession, error) {
-	a, b := older.Table.Checklist, newer.Table.Checklist
-	if a.Name() == b.Name() {
-		return comparing.Succeed(older, newer, nil), nil
-	}
-	g, err := l.ground(a, b)
-	if err != nil {
-		return comparing.Succession{}, err
-	}
-	older.Ground, newer.Ground = g.Of(older.Edition, a.Name()), g.Of(newer.Edition, b.Name())
-	return comparing.Succeed(older, newer, g.Criteria), nil
-}
-
+// ground is what two versions have in common, weighted by the newer.
 func (l *liner) ground(older, newer *checklist.Checklist) (comparing.Ground, error) {
 	name := older.Name() + " " + newer.Name()
 	if g, ok := l.grounds[name]; ok {

@@ -11,14 +11,6 @@ import (
 	"dappertally/internal/tables"
 )
 
-// number is a cell for a figure that may be none.
-func number(x *float64) any {
-	if x == nil {
-		return nil
-	}
-	return *x
-}
-
 // Ranking is a ranking: the ranked first, then what is provisional, then what is
 // barred, each with its reason.
 func Ranking(r *service.Result) *tables.Table {
@@ -28,7 +20,7 @@ func Ranking(r *service.Result) *tables.Table {
 		if !ok {
 			return
 		}
-		t.Add(standing, rank, edition, score, number(c.Low), number(c.High), c.Coverage, c.MeasuredShare, heat, decided, c.RigsDiffer, strings.Join(c.GatesOpen, " "), reason, r.List.Name(), r.Audience.Key)
+		t.Add(standing, rank, edition, score, tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, heat, decided, c.RigsDiffer, strings.Join(c.GatesOpen, " "), reason, r.List.Name(), r.Audience.Key)
 	}
 	for _, p := range r.Ranking.Ranking {
 		add(p.Edition, "ranked", p.Rank, p.Overall, p.DeadHeat, p.DecidedBy, "")
@@ -38,7 +30,7 @@ func Ranking(r *service.Result) *tables.Table {
 		if p.Overall == nil {
 			reason = "no score"
 		}
-		add(p.Edition, "provisional", nil, number(p.Overall), false, "", reason)
+		add(p.Edition, "provisional", nil, tables.Number(p.Overall), false, "", reason)
 	}
 	for _, b := range r.Ranking.Barred {
 		c, ok := r.Card(b.Edition)
@@ -49,7 +41,7 @@ func Ranking(r *service.Result) *tables.Table {
 		for _, g := range c.Barred {
 			gates = append(gates, g.Criterion)
 		}
-		add(b.Edition, "barred", nil, number(c.Overall), false, "", "failed a must: "+strings.Join(gates, " "))
+		add(b.Edition, "barred", nil, tables.Number(c.Overall), false, "", "failed a must: "+strings.Join(gates, " "))
 	}
 	return t
 }
@@ -67,9 +59,9 @@ func Scorecards(r *service.Result) *tables.Table {
 		for _, b := range c.Barred {
 			barred = append(barred, b.Criterion)
 		}
-		row := []any{c.Edition, distribution, release, c.Checklist, r.Audience.Key, c.Review, number(c.Overall), number(c.Total), r.List.MaximumPoints(), number(c.Low), number(c.High), c.Coverage, c.MeasuredShare, c.RigsDiffer, strings.Join(barred, " "), strings.Join(c.GatesOpen, " ")}
+		row := []any{c.Edition, distribution, release, c.Checklist, r.Audience.Key, c.Review, tables.Number(c.Overall), tables.Number(c.Total), r.List.MaximumPoints(), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, c.RigsDiffer, strings.Join(barred, " "), strings.Join(c.GatesOpen, " ")}
 		for _, s := range c.Sections {
-			row = append(row, number(s.Score))
+			row = append(row, tables.Number(s.Score))
 		}
 		t.Add(row...)
 	}
@@ -88,7 +80,7 @@ func Points(r *service.Result) *tables.Table {
 	for i := range r.Cards {
 		for _, k := range r.Cards[i].Criteria {
 			c, _ := r.List.Criterion(k.Key)
-			t.Add(r.Cards[i].Edition, section[k.Key], k.Key, c.Title, string(k.State), number(k.Points), k.Weight, r.List.Name(), r.Audience.Key)
+			t.Add(r.Cards[i].Edition, section[k.Key], k.Key, c.Title, string(k.State), tables.Number(k.Points), k.Weight, r.List.Name(), r.Audience.Key)
 		}
 	}
 	return t

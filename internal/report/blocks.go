@@ -19,7 +19,6 @@ type Block struct {
 	Prose   string // Markdown of the authors, figures filled in
 	Heading string
 	Note    string // a sentence of ours
-	Aside   string // one that readers must not miss
 	List    []Item
 	Table   *Table
 	Figure  *Figure
@@ -46,12 +45,8 @@ type Column struct {
 	Left  bool
 }
 
-// Row is a row of a table. A band begins a group of rows.
-type Row struct {
-	Cells []Cell
-	Band  string
-	Hue   int // of a band: the section's colour, from 1
-}
+// Row is a row of a table.
+type Row struct{ Cells []Cell }
 
 // Cell is a cell of a table.
 type Cell struct {

@@ -86,7 +86,7 @@ func (f *Figure) svg(x frame, margin vg.Length) (string, error) {
 	return asProperties.Replace(svg[strings.Index(svg, "<svg"):]), nil
 }
 
-// property pairs the name of a colour with what it is in a scheme.
+// eachProperty names a scheme's colours as the page does.
 func eachProperty(s *figure.Scheme, do func(name string, rgb string)) {
 	write := func(name string, c interface{ RGBA() (r, g, b, a uint32) }) {
 		r, g, b, _ := c.RGBA()

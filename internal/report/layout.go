@@ -167,11 +167,3 @@ func plural(n int, one, many string) string {
 	}
 	return fmt.Sprintf("%d %s", n, many)
 }
-
-// cellNumber is a figure for programs that may be none.
-func cellNumber(x *float64) any {
-	if x == nil {
-		return nil
-	}
-	return *x
-}

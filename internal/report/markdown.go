@@ -44,8 +44,6 @@ func writeBlock(out *strings.Builder, say func(string, ...any), b *Block, addres
 		say("### %s", plain.Replace(b.Heading))
 	case b.Note != "":
 		say("%s", plain.Replace(b.Note))
-	case b.Aside != "":
-		say("> %s", plain.Replace(b.Aside))
 	case b.List != nil:
 		for _, x := range b.List {
 			if x.Name != "" {

@@ -10,6 +10,7 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
 	"dappertally/core/scoring"
+	"dappertally/internal/tables"
 )
 
 // ranking fills in the order of the editions for each audience, and why the first is
@@ -102,12 +103,12 @@ func (l *layout) rankingData(s *Section, v *reporting.View, c *scoring.Scorecard
 	if p == nil {
 		p = &ranking.Place{}
 	}
-	row := []any{v.Audience.Key, standing, nil, c.Edition, cellNumber(c.Overall), cellNumber(c.Low), cellNumber(c.High), c.Coverage, c.MeasuredShare, p.DeadHeat, p.DecidedBy, c.RigsDiffer}
+	row := []any{v.Audience.Key, standing, nil, c.Edition, tables.Number(c.Overall), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, p.DeadHeat, p.DecidedBy, c.RigsDiffer}
 	if p.Rank > 0 {
 		row[2] = p.Rank
 	}
 	for i := range c.Sections {
-		row = append(row, cellNumber(c.Sections[i].Score))
+		row = append(row, tables.Number(c.Sections[i].Score))
 	}
 	s.Data.Add(row...)
 }

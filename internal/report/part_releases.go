@@ -8,6 +8,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
 	"dappertally/core/reporting"
+	"dappertally/internal/tables"
 )
 
 // releases fills in what became of each edition since the release before it.
@@ -24,7 +25,7 @@ func (l *layout) releases(s *Section) {
 		s.note(l.onGround(x))
 		s.add(Block{List: l.developments(x)})
 		for _, d := range x.Criteria {
-			data.Add(x.Newer.Edition, d.Criterion, string(d.Development), cellNumber(d.Older), cellNumber(d.Newer), d.Was, d.Is)
+			data.Add(x.Newer.Edition, d.Criterion, string(d.Development), tables.Number(d.Older), tables.Number(d.Newer), d.Was, d.Is)
 		}
 	}
 }

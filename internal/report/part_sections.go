@@ -6,6 +6,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
+	"dappertally/internal/tables"
 )
 
 // bySection fills in the points of every criterion, section by section.
@@ -43,7 +44,7 @@ func (l *layout) bySection(s *Section) {
 				if x.Remarks != nil {
 					reason = x.Reason
 				}
-				data.Add(sec.Key, c.Key, e, string(x.State), cellNumber(x.Points), x.Weight, reason)
+				data.Add(sec.Key, c.Key, e, string(x.State), tables.Number(x.Points), x.Weight, reason)
 			}
 			t.Rows = append(t.Rows, row)
 		}
@@ -152,7 +153,7 @@ func (l *layout) measureRow(s *Section, sec *checklist.Section, c *checklist.Cri
 		if x.Runs != nil {
 			least, most, runs = x.Runs.Least, x.Runs.Most, x.Runs.Count
 		}
-		s.Data.Add(sec.Key, c.Key, rig, c.Unit, c.Better, e, cellNumber(x.Value), l.Baseline, cellNumber(x.BaselineValue), cellNumber(x.Difference), cellNumber(x.Percent), string(x.Verdict), least, most, runs, x.Reason)
+		s.Data.Add(sec.Key, c.Key, rig, c.Unit, c.Better, e, tables.Number(x.Value), l.Baseline, tables.Number(x.BaselineValue), tables.Number(x.Difference), tables.Number(x.Percent), string(x.Verdict), least, most, runs, x.Reason)
 	}
 	return row, found
 }

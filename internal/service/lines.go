@@ -119,7 +119,7 @@ func (s *Service) follow(ctx context.Context, h *History) error {
 			return err
 		}
 		if before != nil {
-			succession, err := h.succeed(*before, here)
+			succession, err := comparing.SucceedOn(*before, here, h.ground)
 			if err != nil {
 				return err
 			}
@@ -165,21 +165,6 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 	}
 	at := slices.Index(r.Table.Editions, edition)
 	return comparing.Side{Table: r.Table, Card: card, Edition: edition, Reviews: r.State.Chain(r.Table.Owns[at].Review), Ground: card.Overall}, nil
-}
-
-// succeed holds two releases against each other, on the common ground where their
-// lists differ.
-func (h *History) succeed(older, newer comparing.Side) (comparing.Succession, error) {
-	a, b := older.Table.Checklist, newer.Table.Checklist
-	if a.Name() == b.Name() {
-		return comparing.Succeed(older, newer, nil), nil
-	}
-	ground, err := h.ground(a, b)
-	if err != nil {
-		return comparing.Succession{}, err
-	}
-	older.Ground, newer.Ground = ground.Of(older.Edition, a.Name()), ground.Of(newer.Edition, b.Name())
-	return comparing.Succeed(older, newer, ground.Criteria), nil
 }
 
 // ground scores on what two versions have in common, weighted by the newer of them.

@@ -2,6 +2,7 @@ package service
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/hex"
 	"encoding/json"
@@ -289,7 +290,7 @@ func (s *Service) given(ctx context.Context, state *board.State, list *checklist
 	}
 	for _, p := range people {
 		if worked[p.Name] {
-			g.Reviewers = append(g.Reviewers, orName(p.Title, p.Name))
+			g.Reviewers = append(g.Reviewers, cmp.Or(p.Title, p.Name))
 		}
 	}
 	if spec.Plan == "" {
@@ -307,13 +308,6 @@ func (s *Service) given(ctx context.Context, state *board.State, list *checklist
 		}
 	}
 	return g, nil
-}
-
-func orName(title, name string) string {
-	if title == "" {
-		return name
-	}
-	return title
 }
 
 // typedFigure finds figures with a unit that a reference would have filled in.
@@ -379,7 +373,7 @@ func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// frozenRevision is what a report was published as: its document, from its file.
+// document is what a report was published as, from its file.
 func (s *Service) document(ctx context.Context, r *ReportRevision) (*report.Document, error) {
 	f, err := s.plain(ctx, r, report.DocumentFile)
 	if err != nil {

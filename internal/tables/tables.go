@@ -31,6 +31,14 @@ type Table struct {
 // Add appends a row.
 func (t *Table) Add(cells ...any) { t.Rows = append(t.Rows, cells) }
 
+// Number is a cell for a figure that may be none.
+func Number(x *float64) any {
+	if x == nil {
+		return nil
+	}
+	return *x
+}
+
 // Form is how a table is written.
 type Form struct {
 	Name, MediaType, Ending string
