@@ -24,11 +24,7 @@ func (l *layout) caveats(s *Section) {
 	}
 	at := func(sort string, x *reading.Reading, edition, says string) Item {
 		data.Add(sort, edition, x.Criterion, x.Rig, says)
-		where := l.criterion(x.Criterion)
-		if x.Rig != "" {
-			where += " on " + l.rig(x.Rig)
-		}
-		return Item{l.Name(edition), where + ": " + sentence(says)}
+		return Item{l.Name(edition), l.where(x) + ": " + sentence(says)}
 	}
 	var adjusted, disturbed, bounded []Item
 	l.usable(func(edition string, c *checklist.Criterion, x *reading.Reading) {
@@ -44,7 +40,7 @@ func (l *layout) caveats(s *Section) {
 	heading("Adjusted", "A known offset was taken off; the raw values stay on record.", adjusted)
 	heading("Read under a disturbance", "These readings are kept and do not score.", disturbed)
 	heading("Known only roughly", "These score as stated, make no record, and are too close to call where the bound leaves it open.", bounded)
-	heading("Runs that scatter", "", l.scattered(at))
+	heading("Runs that scatter, or are few", "", l.scattered(s))
 	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
 	heading("Where reviewers are far apart", "", l.apart(s))
 	heading("How the systems were treated", "Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.", l.treated(s))
@@ -66,7 +62,17 @@ func (l *layout) usable(do func(edition string, c *checklist.Criterion, x *readi
 	}
 }
 
-func (l *layout) scattered(at func(string, *reading.Reading, string, string) Item) []Item {
+// where says what a reading is of, and on which rig it was made.
+func (l *layout) where(x *reading.Reading) string {
+	if x.Rig == "" {
+		return l.criterion(x.Criterion)
+	}
+	return l.criterion(x.Criterion) + " on " + l.rig(x.Rig)
+}
+
+// scattered lists what scatters or was read too seldom, those of an edition together
+// that are so in the same way.
+func (l *layout) scattered(s *Section) []Item {
 	doubtful := map[string]string{}
 	for i := range l.Quality.Readings {
 		if q := &l.Quality.Readings[i]; q.Unsteady {
@@ -76,10 +82,20 @@ func (l *layout) scattered(at func(string, *reading.Reading, string, string) Ite
 		}
 	}
 	var items []Item
+	same := map[[2]string]int{}
 	l.usable(func(edition string, _ *checklist.Criterion, x *reading.Reading) {
-		if says := doubtful[x.ID+edition]; says != "" && x.Disturbance == "" {
-			items = append(items, at("scatter", x, edition, says))
+		says := doubtful[x.ID+edition]
+		if says == "" || x.Disturbance != "" {
+			return
 		}
+		s.Data.Add("scatter", edition, x.Criterion, x.Rig, says)
+		key := [2]string{edition, says}
+		if i, ok := same[key]; ok {
+			items[i].Text = l.where(x) + ", " + items[i].Text
+			return
+		}
+		same[key] = len(items)
+		items = append(items, Item{l.Name(edition), l.where(x) + " – " + sentence(says)})
 	})
 	return items
 }
