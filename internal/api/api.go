@@ -59,10 +59,12 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		o.Until = context.Background()
 	}
 	h := &handlers{s, o.Secure, o.Until}
-	r.Use(logging(o.Log), recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath})))
+	m := newMetrics(h)
+	r.Use(logging(o.Log), m.watch, recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath})))
 	if o.Closed {
 		r.Use(h.closed)
 	}
+	r.GET("/metrics", gin.WrapH(m.handler()))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })

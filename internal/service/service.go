@@ -60,6 +60,18 @@ func (s *Service) Ready(ctx context.Context) error {
 	return nil
 }
 
+// Seen is the number of the newest change that this instance has taken in; 0 before
+// the first.
+func (s *Service) Seen() int64 {
+	if state := s.board.Now(); state != nil {
+		return state.Number
+	}
+	return 0
+}
+
+// Follows reports whether this instance follows the database's changes.
+func (s *Service) Follows() bool { return s.board.Err() == nil && s.board.Now() != nil }
+
 // State gives the records as of change number after, or newer.
 func (s *Service) State(ctx context.Context, after int64) (*board.State, error) {
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)

@@ -1,0 +1,49 @@
+package api
+
+import (
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+)
+
+// metrics counts what an instance does, for the Prometheus text format at /metrics.
+type metrics struct {
+	registry *prometheus.Registry
+	took     *prometheus.HistogramVec
+}
+
+func newMetrics(h *handlers) *metrics {
+	m := &metrics{registry: prometheus.NewRegistry(), took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+		Name: "dtally_request_seconds", Help: "How long requests took, by route and status.", Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
+	}, []string{"method", "route", "status"})}
+	m.registry.MustRegister(m.took, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "dtally_change", Help: "The number of the newest change that this instance has taken in."}, func() float64 { return float64(h.Seen()) }),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "dtally_follows", Help: "1 while this instance follows the database's changes."}, func() float64 {
+			if h.Follows() {
+				return 1
+			}
+			return 0
+		}))
+	return m
+}
+
+// watch times every request. Addresses are counted by their route, so that nobody can
+// make the answer grow.
+func (m *metrics) watch(c *gin.Context) {
+	start := time.Now()
+	c.Next()
+	route := c.FullPath()
+	if route == "" {
+		route = "console"
+	}
+	m.took.WithLabelValues(c.Request.Method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
+}
+
+func (m *metrics) handler() http.Handler {
+	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{DisableCompression: true})
+}
