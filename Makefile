@@ -63,10 +63,11 @@ check:
 	@echo "==> generated files" >&2
 	@./scripts/generated.sh
 
+# One package after another: two at once would measure each other.
 bench:
 	@$(NEED) go node mariadb
 	@$(MAKE) --no-print-directory console
-	@go run ./internal/localdb/shared -- go test -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/service/
+	@go run ./internal/localdb/shared -- go test -p 1 -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/service/
 
 generate:
 	@go generate ./internal/api

@@ -97,11 +97,11 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		HandlerErrorFunc:         refuse,
 		ResponseErrorHandlerFunc: refuse,
 	})
-	group := r.Group(base, limitTime, limitBody, h.identify, tagged, validate)
+	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate)
 	RegisterHandlersWithOptions(group, strict, GinServerOptions{ErrorHandler: func(c *gin.Context, err error, _ int) {
 		refuse(c, &service.Error{Kind: service.Invalid, Message: err.Error()})
 	}})
-	return http.NewCrossOriginProtection().Handler(r), nil
+	return http.NewCrossOriginProtection().Handler(heads(r)), nil
 }
 
 func (h *handlers) ready(c *gin.Context) {

@@ -84,6 +84,6 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	changed(c, done.Change)
+	h.changed(c, done.Change)
 	c.JSON(http.StatusCreated, restored(done))
 }

@@ -47,7 +47,7 @@ func found(ctx context.Context, what string, refs map[string]service.Ref, key st
 
 // written waits for a write to be visible and marks the answer with it.
 func (h *handlers) written(ctx context.Context, change int64) (*board.State, error) {
-	changed(ctx, change)
+	request(ctx).Header("Dtally-Change", itoa(change))
 	return h.State(ctx, change)
 }
 

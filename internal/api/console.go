@@ -29,7 +29,7 @@ func newConsole(files fs.FS) (*console, error) {
 }
 
 func (s *console) serve(c *gin.Context) {
-	if s.files == nil || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
+	if s.files == nil || c.Request.Method != http.MethodGet {
 		fail(c, http.StatusNotFound, "not-found", "There is nothing at "+c.Request.URL.Path, nil)
 		return
 	}

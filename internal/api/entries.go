@@ -53,7 +53,7 @@ func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequestObject) (PutEn
 		return nil, err
 	}
 	if n > 0 {
-		changed(ctx, n)
+		h.changed(ctx, n)
 	}
 	rows, err := h.Entries(ctx, who, r.Id)
 	if err != nil {
@@ -72,7 +72,7 @@ func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequestObject) (Dro
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return DropEntry204Response{}, nil
 }
 
@@ -169,7 +169,7 @@ func (h *handlers) AddTrouble(ctx context.Context, r AddTroubleRequestObject) (A
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showTrouble(ctx, r.Body.Key)
 	return AddTrouble201JSONResponse(v), err
 }
@@ -182,7 +182,7 @@ func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showTrouble(ctx, r.Trouble)
 	return EditTrouble200JSONResponse(v), err
 }
@@ -210,7 +210,7 @@ func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (Set
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	p, err := h.showPolicy(ctx)
 	return SetPolicy200JSONResponse(p), err
 }

@@ -42,7 +42,7 @@ func (h *handlers) putFile(c *gin.Context) {
 		return
 	}
 	if kept.Change > 0 {
-		c.Header("Dtally-Change", itoa(kept.Change))
+		h.changed(c, kept.Change)
 	}
 	c.JSON(http.StatusOK, gin.H{"sha256": kept.Name, "size": kept.Size})
 }

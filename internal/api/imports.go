@@ -82,6 +82,9 @@ func (h *handlers) takeIn(c *gin.Context) {
 	if err != nil {
 		out.line(map[string]any{"failed": problemOf(c, err)})
 	} else {
+		if done.Change > 0 { // the answer's head has been sent; who imports may still ask anew at once
+			_, _ = h.State(c, done.Change)
+		}
 		out.line(map[string]any{"done": done})
 	}
 	out.flush()

@@ -47,7 +47,7 @@ func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequestObject) (P
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showMapping(ctx, r.Mapping)
 	return PutMapping200JSONResponse(v), err
 }
@@ -57,7 +57,7 @@ func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return DropMapping204Response{}, nil
 }
 

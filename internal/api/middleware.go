@@ -51,6 +51,20 @@ func recovery(log *slog.Logger) gin.HandlerFunc {
 	})
 }
 
+// heads lets whatever can be read be asked for its head alone (RFC 9110): it is read,
+// and the server leaves the body out. A stream of events has no end to wait for, and
+// files of evidence, which can be large, tell their heads themselves.
+func heads(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodHead && r.URL.Path != eventsPath && !strings.HasPrefix(r.URL.Path, base+"/files/") {
+			read := *r
+			read.Method = http.MethodGet
+			r = &read
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
 // safety sets the headers that keep a browser from doing what no page of ours
 // wants. Styles may stand in the page: the controls set them while they move.
 func safety(c *gin.Context) {

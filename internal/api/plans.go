@@ -62,7 +62,7 @@ func (h *handlers) AddPlan(ctx context.Context, r AddPlanRequestObject) (AddPlan
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showPlan(ctx, id, n)
 	return AddPlan201JSONResponse(v), err
 }
@@ -88,7 +88,7 @@ func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequestObject) (EditP
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showPlan(ctx, r.Id, n)
 	return EditPlan200JSONResponse(v), err
 }
@@ -125,7 +125,7 @@ func (h *handlers) OpenBench(ctx context.Context, r OpenBenchRequestObject) (Ope
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showBench(ctx, id, n)
 	return OpenBench201JSONResponse(v), err
 }
@@ -135,7 +135,7 @@ func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequestObject) (C
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showBench(ctx, r.Id, n)
 	return CloseBench200JSONResponse(v), err
 }
@@ -147,7 +147,7 @@ func (h *handlers) Place(ctx context.Context, r PlaceRequestObject) (PlaceRespon
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	v, err := h.showBench(ctx, r.Id, n)
 	return Place200JSONResponse(v), err
 }

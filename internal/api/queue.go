@@ -65,7 +65,7 @@ func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequestObject) (O
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return OrderQueue204Response{}, nil
 }
 
@@ -74,7 +74,7 @@ func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequestObject) (Leave
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return LeaveOut204Response{}, nil
 }
 
@@ -83,7 +83,7 @@ func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequestObject
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return AskForReview201JSONResponse{Id: id}, nil
 }
 
@@ -92,7 +92,7 @@ func (h *handlers) DecideRequest(ctx context.Context, r DecideRequestRequestObje
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return DecideRequest204Response{}, nil
 }
 
@@ -111,7 +111,7 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (Suggest
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return Suggest202Response{}, nil
 }
 
@@ -135,6 +135,6 @@ func (h *handlers) DecideSuggestion(ctx context.Context, r DecideSuggestionReque
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return DecideSuggestion204Response{}, nil
 }

@@ -26,11 +26,9 @@ const (
 func (h *handlers) reading(r *gin.Engine, console *console) {
 	published := func(c *gin.Context) { h.publishedPage(c, console) }
 	r.GET("/reports/:report", limitTime, tagged, published)
-	r.HEAD("/reports/:report", limitTime, tagged, published)
 	r.GET("/reports/:report/revision/:revision", limitTime, tagged, published)
 	r.GET("/reports/"+service.NoReport, console.serve)
 	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
-	r.HEAD(frozenPath+":sha256/*name", limitTime, h.frozen)
 	r.GET(feedPath, limitTime, tagged, h.feed)
 	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, tagged, h.draftPage)
 }
@@ -144,8 +142,9 @@ func (h *handlers) feed(c *gin.Context) {
 		return
 	}
 	at := origin(c)
-	out := feeds.AtomFeed{Xmlns: "http://www.w3.org/2005/Atom", Title: h.Team + ": comparison reports", Id: at + feedPath, Updated: h.lastPublished(all), Author: &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
-		Link: &feeds.AtomLink{Href: at + feedPath, Rel: "self", Type: "application/atom+xml"}}
+	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
+	out := feeds.AtomFeed{Xmlns: "http://www.w3.org/2005/Atom", Title: h.Team + ": comparison reports", Id: self, Updated: h.lastPublished(all), Author: &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
+		Link: &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"}}
 	params := ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
 	for i := range all {
 		x := &all[i]

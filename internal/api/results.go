@@ -3,8 +3,9 @@ package api
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"net/http"
+
+	"github.com/gin-gonic/gin"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
@@ -39,7 +40,26 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 {
 		return write() // somebody is trying weights out
 	}
-	return board.Remember(result.State, fmt.Sprintf("JSON of %s %v %s", q.String(), p.Ranges, p.Since), write)
+	return board.Remember(result.State, asAsked(request(ctx)), write)
+}
+
+// asAsked is what a ranking is remembered by: the words that it was asked for in.
+func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RawQuery }
+
+// known answers a ranking that was asked for in the same words since the records
+// changed, without looking at the words again.
+func (h *handlers) known(c *gin.Context) {
+	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
+		if state, err := h.state(c); err == nil {
+			if e, ok := board.Recall[encoded](state, asAsked(c)); ok {
+				if err := e.VisitRankingResponse(c.Writer); err == nil {
+					c.Abort()
+					return
+				}
+			}
+		}
+	}
+	c.Next()
 }
 
 // addStandings tells ranges of ranks, and places gained since a moment, where they are

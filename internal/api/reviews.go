@@ -127,7 +127,7 @@ func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordRes
 		return nil, err
 	}
 	if out.Change > 0 {
-		changed(ctx, out.Change)
+		h.changed(ctx, out.Change)
 	}
 	return Record200JSONResponse{Reading: out.Reading, Fresh: out.Fresh, Waits: out.Waits, Value: out.Value, Points: out.Points, Scatter: out.Scatter}, nil
 }

@@ -12,9 +12,11 @@ import (
 // request is the gin context that a strict handler is given.
 func request(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
 
-// changed tells the caller the number of its change.
-func changed(ctx context.Context, number int64) {
+// changed tells the caller the number of its change, once it is visible here: a
+// program that knows no number may ask again at once.
+func (h *handlers) changed(ctx context.Context, number int64) {
 	request(ctx).Header("Dtally-Change", itoa(number))
+	_, _ = h.State(ctx, number) // what is not seen in time is written all the same
 }
 
 func (h *handlers) About(ctx context.Context, _ AboutRequestObject) (AboutResponseObject, error) {
@@ -134,6 +136,6 @@ func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (Add
 	if err != nil {
 		return nil, err
 	}
-	changed(ctx, n)
+	h.changed(ctx, n)
 	return AddPerson201JSONResponse{Name: p.Name, Title: p.Title, Roles: roles(p.Roles), Disclosure: p.Disclosure, Active: true}, nil
 }

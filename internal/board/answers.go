@@ -44,6 +44,15 @@ func Remember[T any](s *State, query string, compute func() (T, error)) (T, erro
 	return remember(s.answers, query, compute)
 }
 
+// Recall gives the answer to a query where it was remembered.
+func Recall[T any](s *State, query string) (answer T, ok bool) {
+	known, ok := s.answers.load(query)
+	if ok {
+		answer = known.(T)
+	}
+	return answer, ok
+}
+
 func remember[T any](a *answers, query string, compute func() (T, error)) (T, error) {
 	if known, ok := a.load(query); ok {
 		return known.(T), nil

@@ -40,6 +40,15 @@ func (s *Sheet) Line(ink color.Color, width, x1, y1, x2, y2 vg.Length) {
 	s.canvas.StrokeLine2(draw.LineStyle{Color: ink, Width: width}, a.X, a.Y, b.X, b.Y)
 }
 
+// strokes tell lines apart, so that no colour is needed: on and off in turn, in points.
+var strokes = [][]vg.Length{nil, {6, 2.5}, {1.5, 2}, {8, 2.5, 1.5, 2.5}}
+
+// Stroke draws a straight line in the nth of the strokes, of which there are four.
+func (s *Sheet) Stroke(n int, ink color.Color, width, x1, y1, x2, y2 vg.Length) {
+	a, b := s.at(x1, y1), s.at(x2, y2)
+	s.canvas.StrokeLine2(draw.LineStyle{Color: ink, Width: width, Dashes: strokes[n%len(strokes)]}, a.X, a.Y, b.X, b.Y)
+}
+
 // Box fills a rectangle.
 func (s *Sheet) Box(ink color.Color, x, y, width, height vg.Length) {
 	s.canvas.FillPolygon(ink, []vg.Point{s.at(x, y), s.at(x+width, y), s.at(x+width, y+height), s.at(x, y+height)})

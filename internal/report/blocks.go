@@ -27,8 +27,27 @@ type Block struct {
 
 // Item is an entry of a list.
 type Item struct {
-	Name string // in the typeface of names; may be empty
+	Name string // in the typeface of names
 	Text string
+}
+
+// Term is a name with all that a list says under it.
+type Term struct {
+	Name string
+	Says []string
+}
+
+// Terms is a list with what follows under the same name gathered.
+func (b *Block) Terms() []Term {
+	var terms []Term
+	for _, x := range b.List {
+		if n := len(terms); n == 0 || terms[n-1].Name != x.Name {
+			terms = append(terms, Term{Name: x.Name})
+		}
+		last := &terms[len(terms)-1]
+		last.Says = append(last.Says, x.Text)
+	}
+	return terms
 }
 
 // Table is a table for people.

@@ -160,6 +160,15 @@ func (l *layout) standing(v *reporting.View, edition string) string {
 	return ""
 }
 
+// listed names several things in a sentence.
+func listed(names []string) string {
+	n := len(names)
+	if n < 2 {
+		return strings.Join(names, "")
+	}
+	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+}
+
 // plural writes a number with its noun.
 func plural(n int, one, many string) string {
 	if n == 1 {

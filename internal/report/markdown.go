@@ -46,11 +46,7 @@ func writeBlock(out *strings.Builder, say func(string, ...any), b *Block, addres
 		say("%s", plain.Replace(b.Note))
 	case b.List != nil:
 		for _, x := range b.List {
-			if x.Name != "" {
-				fmt.Fprintf(out, "- **%s**: %s\n", plain.Replace(x.Name), plain.Replace(x.Text))
-			} else {
-				fmt.Fprintf(out, "- %s\n", plain.Replace(x.Text))
-			}
+			fmt.Fprintf(out, "- **%s**: %s\n", plain.Replace(x.Name), plain.Replace(x.Text))
 		}
 		out.WriteString("\n")
 	case b.Figure != nil:

@@ -6,7 +6,6 @@ import (
 	"encoding/base64"
 	"fmt"
 	"html/template"
-	"strings"
 	"time"
 )
 
@@ -76,14 +75,10 @@ func (p *pageOf) About() string {
 
 // By names the authors.
 func (p *pageOf) By() string {
-	switch n := len(p.Authors); n {
-	case 0:
+	if len(p.Authors) == 0 {
 		return p.Team
-	case 1:
-		return p.Authors[0]
-	default:
-		return strings.Join(p.Authors[:n-1], ", ") + " and " + p.Authors[n-1]
 	}
+	return listed(p.Authors)
 }
 
 // writePage writes the report as one file of HTML that needs no script, with styles,

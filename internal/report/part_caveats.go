@@ -45,7 +45,7 @@ func (l *layout) caveats(s *Section) {
 	heading("Where reviewers are far apart", "", l.apart(s))
 	heading("How the systems were treated", "Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.", l.treated(s))
 	heading("Standing", "", l.flagged(s))
-	heading("Who reviewed", "", l.people(s))
+	l.people(s)
 	if len(data.Rows) == 0 {
 		s.note("There is nothing to declare: no adjustments, disturbances or scattering runs, everything was tested, and no reviewer has an interest on record.")
 	}
@@ -78,26 +78,60 @@ func (l *layout) scattered(s *Section) []Item {
 		if q := &l.Quality.Readings[i]; q.Unsteady {
 			doubtful[q.ID+q.Edition] = "runs scatter by " + share(*q.Spread) + ", more than the criterion tolerates"
 		} else if q.TooFew {
-			doubtful[q.ID+q.Edition] = "fewer runs than the criterion expects, " + fmt.Sprint(q.Runs)
+			doubtful[q.ID+q.Edition] = plural(q.Runs, "run", "runs") + ", fewer than the criterion expects"
 		}
 	}
-	var items []Item
-	same := map[[2]string]int{}
+	var all []alike
 	l.usable(func(edition string, _ *checklist.Criterion, x *reading.Reading) {
 		says := doubtful[x.ID+edition]
 		if says == "" || x.Disturbance != "" {
 			return
 		}
 		s.Data.Add("scatter", edition, x.Criterion, x.Rig, says)
-		key := [2]string{edition, says}
-		if i, ok := same[key]; ok {
-			items[i].Text = l.where(x) + ", " + items[i].Text
-			return
+		i := slices.IndexFunc(all, func(a alike) bool { return a.edition == edition && a.says == says })
+		if i < 0 {
+			i = len(all)
+			all = append(all, alike{edition: edition, says: says, rigs: map[string][]string{}})
 		}
-		same[key] = len(items)
-		items = append(items, Item{l.Name(edition), l.where(x) + " – " + sentence(says)})
+		all[i].add(x)
 	})
+	items := make([]Item, len(all))
+	for i := range all {
+		items[i] = Item{l.Name(all[i].edition), l.places(&all[i]) + " – " + sentence(all[i].says)}
+	}
 	return items
+}
+
+// alike is readings of one edition that the same is to be said of.
+type alike struct {
+	edition, says string
+	criteria      []string
+	rigs          map[string][]string // by criterion
+}
+
+func (a *alike) add(x *reading.Reading) {
+	if !slices.Contains(a.criteria, x.Criterion) {
+		a.criteria = append(a.criteria, x.Criterion)
+	}
+	if x.Rig != "" && !slices.Contains(a.rigs[x.Criterion], x.Rig) {
+		a.rigs[x.Criterion] = append(a.rigs[x.Criterion], x.Rig)
+	}
+}
+
+// places names criteria, each with the rigs that it is about.
+func (l *layout) places(a *alike) string {
+	names := make([]string, len(a.criteria))
+	for i, c := range a.criteria {
+		names[i] = l.criterion(c)
+		var on []string
+		for _, rig := range a.rigs[c] {
+			on = append(on, l.rig(rig))
+		}
+		if len(on) > 0 {
+			names[i] += " on " + listed(on)
+		}
+	}
+	return strings.Join(names, "; ")
 }
 
 // untested lists what was not tested or does not apply, with its reason.
@@ -193,12 +227,8 @@ func (l *layout) flagged(s *Section) []Item {
 }
 
 // people tells who reviewed, for how long, and what interests they have.
-func (l *layout) people(s *Section) []Item {
+func (l *layout) people(s *Section) {
 	var items []Item
-	if len(l.Given.Reviewers) > 0 {
-		items = append(items, Item{"", "Reviewed by " + strings.Join(l.Given.Reviewers, ", ") + "."})
-		s.Data.Add("reviewers", "", "", "", strings.Join(l.Given.Reviewers, ", "))
-	}
 	var said []string
 	for _, e := range l.Editions {
 		days := 0
@@ -226,5 +256,15 @@ func (l *layout) people(s *Section) []Item {
 			}
 		}
 	}
-	return items
+	if len(items)+len(l.Given.Reviewers) == 0 {
+		return
+	}
+	s.add(Block{Heading: "Who reviewed"})
+	if len(l.Given.Reviewers) > 0 {
+		s.note("Reviewed by " + listed(l.Given.Reviewers) + ".")
+		s.Data.Add("reviewers", "", "", "", strings.Join(l.Given.Reviewers, ", "))
+	}
+	if len(items) > 0 {
+		s.add(Block{List: items})
+	}
 }

@@ -27,13 +27,28 @@ func (l *layout) ranking(s *Section) {
 		}
 		s.add(Block{Table: l.rankingTable(v)})
 		l.notRanked(s, v)
-		for i := range v.Cards {
-			l.rankingData(s, v, &v.Cards[i])
+		for _, e := range standings(v) {
+			l.rankingData(s, v, v.Card(e))
 		}
 	})
 	if e := l.main().Explanation; e != nil {
 		l.explain(s, e)
 	}
+}
+
+// standings is the editions by rank, then those that are provisional, then the barred.
+func standings(v *reporting.View) []string {
+	var order []string
+	for _, p := range v.Ranking.Ranking {
+		order = append(order, p.Edition)
+	}
+	for _, p := range v.Ranking.Provisional {
+		order = append(order, p.Edition)
+	}
+	for _, p := range v.Ranking.Barred {
+		order = append(order, p.Edition)
+	}
+	return order
 }
 
 func (l *layout) rankingTable(v *reporting.View) *Table {

@@ -220,7 +220,11 @@ func writeSheet(w io.Writer, t *Table) error { return WriteBook(w, []*Table{t}) 
 func WriteBook(w io.Writer, all []*Table) error {
 	f := excelize.NewFile()
 	defer f.Close()
-	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	styles, err := newStyles(f)
+	if err == nil {
+		// The library would name itself and a day of its own.
+		err = f.SetDocProps(&excelize.DocProperties{Creator: "Dapper Tally", Created: noClock, Modified: noClock})
+	}
 	if err != nil {
 		return err
 	}
@@ -232,7 +236,7 @@ func WriteBook(w io.Writer, all []*Table) error {
 			_, err = f.NewSheet(name)
 		}
 		if err == nil {
-			err = fillSheet(f, name, bold, t)
+			err = fillSheet(f, name, styles, t)
 		}
 		if err != nil {
 			return fmt.Errorf("sheet %s: %w", name, err)
@@ -243,6 +247,42 @@ func WriteBook(w io.Writer, all []*Table) error {
 		return err
 	}
 	return repack(w, packed.Bytes())
+}
+
+// noClock stands where a spreadsheet must have a time.
+const noClock = "1980-01-01T00:00:00Z"
+
+// styles is how cells look; what is in them is as exact as it was.
+type styles struct{ bold, hundredths, thousandths int }
+
+func newStyles(f *excelize.File) (s styles, err error) {
+	if s.bold, err = f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}}); err != nil {
+		return s, err
+	}
+	two, three := "0.00", "0.000"
+	if s.hundredths, err = f.NewStyle(&excelize.Style{CustomNumFmt: &two}); err != nil {
+		return s, err
+	}
+	s.thousandths, err = f.NewStyle(&excelize.Style{CustomNumFmt: &three})
+	return s, err
+}
+
+// of is the style of a column of fractions, or 0 where it has none: shares need a
+// decimal more than points.
+func (s *styles) of(t *Table, column int) (style int) {
+	large := false
+	for _, row := range t.Rows {
+		if x, ok := row[column].(float64); ok {
+			large = large || math.Abs(x) > 1
+			if x != math.Trunc(x) {
+				style = s.thousandths
+			}
+		}
+	}
+	if style != 0 && large {
+		return s.hundredths
+	}
+	return style
 }
 
 // repack writes a zip's entries in the order of their names and without a clock, so
@@ -276,14 +316,18 @@ func copyEntry(out *zip.Writer, entry *zip.File) error {
 	return err
 }
 
-func fillSheet(f *excelize.File, name string, bold int, t *Table) error {
+func fillSheet(f *excelize.File, name string, styles styles, t *Table) error {
 	out, err := f.NewStreamWriter(name)
 	if err != nil {
 		return err
 	}
 	head := make([]any, len(t.Columns))
 	for i, c := range t.Columns {
-		head[i] = excelize.Cell{StyleID: bold, Value: c}
+		head[i] = excelize.Cell{StyleID: styles.bold, Value: c}
+	}
+	fractions := make([]int, len(t.Columns))
+	for i := range t.Columns {
+		fractions[i] = styles.of(t, i)
 	}
 	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
 		return err
@@ -301,7 +345,14 @@ func fillSheet(f *excelize.File, name string, bold int, t *Table) error {
 		if err != nil {
 			return err
 		}
-		if err := out.SetRow(at, row); err != nil {
+		cells := make([]any, len(row))
+		for n, c := range row {
+			cells[n] = c
+			if x, ok := c.(float64); ok && fractions[n] != 0 {
+				cells[n] = excelize.Cell{StyleID: fractions[n], Value: x}
+			}
+		}
+		if err := out.SetRow(at, cells); err != nil {
 			return err
 		}
 	}
