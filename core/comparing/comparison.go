@@ -121,7 +121,9 @@ func CompareWithRecords(t *scoring.Table, records []Records, editions []string) 
 				continue
 			}
 			for r := range t.Cells[e][i].Rigs {
-				c.Rows = append(c.Rows, withRecord(&t.Cells[e][i].Rigs[r], criterion, edition, records))
+				if x := &t.Cells[e][i].Rigs[r]; x.Counts() {
+					c.Rows = append(c.Rows, withRecord(x, criterion, edition, records))
+				}
 			}
 		}
 		c.GeometricMeans = append(c.GeometricMeans, recordMeans(t, c.Rows, edition))
@@ -200,7 +202,7 @@ func rows(base, other *scoring.Cell, c *checklist.Criterion) []Row {
 	var out []Row
 	for i := range base.Rigs {
 		for j := range other.Rigs {
-			if b, x := &base.Rigs[i], &other.Rigs[j]; b.Rig == x.Rig {
+			if b, x := &base.Rigs[i], &other.Rigs[j]; b.Rig == x.Rig && b.Counts() && x.Counts() {
 				out = append(out, row(b, x, c))
 			}
 		}

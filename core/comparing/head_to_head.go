@@ -150,10 +150,20 @@ func OutcomeOf(x, y *scoring.Cell, c *checklist.Criterion) Outcome {
 	switch d := *x.Points - *y.Points; {
 	case math.Abs(d) <= margin+scoring.Slack:
 		return Tie
-	case d > 0:
+	case d > 0 && !leftOpen(y, x):
 		return Win
+	case d < 0 && !leftOpen(x, y):
+		return Loss
 	}
-	return Loss
+	return Tie
+}
+
+// leftOpen reports whether a bound leaves open that the lower cell is lower.
+func leftOpen(low, high *scoring.Cell) bool {
+	bounded := func(c *scoring.Cell, bound string) bool {
+		return slices.ContainsFunc(c.Rigs, func(r scoring.OnRig) bool { return r.Counts() && slices.Contains(r.Bounds(), bound) })
+	}
+	return bounded(low, "at-least") || bounded(high, "at-most")
 }
 
 func (p *Pair) add(m Match) {

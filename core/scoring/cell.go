@@ -27,7 +27,11 @@ type OnRig struct {
 	Points  float64  `json:"points"`
 	Bounded bool     `json:"bounded,omitempty"`
 	trials  []trial
+	off     bool // asked for in a way that leaves it out
 }
+
+// Counts reports whether this rig is one of those that the table was asked for.
+func (r *OnRig) Counts() bool { return !r.off }
 
 // Context is the context that all readings used agree in; same is false where
 // they do not, and then values of this rig compare with nothing.

@@ -35,11 +35,13 @@ func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, strin
 	}
 	var sum, total float64
 	for i := range c.Rigs {
-		if r := &c.Rigs[i]; counts == nil || counts(c.Rigs, r.Rig) {
-			w := weight(r.Rig)
-			sum += w * r.Points
-			total += w
+		r := &c.Rigs[i]
+		if r.off = counts != nil && !counts(c.Rigs, r.Rig); r.off {
+			continue
 		}
+		w := weight(r.Rig)
+		sum += w * r.Points
+		total += w
 	}
 	if total == 0 {
 		c.State = NotTested

@@ -12,70 +12,87 @@ import (
 	"dappertally/internal/figure"
 )
 
-// mostBeside is how many editions are drawn beside each other in a figure, and
-// mostDrawn how many in all.
+// mostBeside is how many editions are drawn beside each other in a figure of measures,
+// and mostFigures how many such figures there are at most.
 const (
-	mostBeside = 3
-	mostDrawn  = 12
+	mostBeside  = 3
+	mostFigures = 4
 )
 
-// measuresFigure shows measures as ratios to the baseline, turned so that the right is
-// better, with the spread of their runs, a mark for each rig.
-func (l *layout) measuresFigure() *Figure {
+// measuresFigures shows measures as ratios to the baseline, turned so that the right
+// is better, with the spread of their runs, a mark for each rig; a few editions in each.
+func (l *layout) measuresFigures() []*Figure {
 	var others []string
 	for _, e := range l.inOrder() {
-		if e != l.Baseline && len(others) < mostDrawn {
+		if e != l.Baseline && len(others) < mostBeside*mostFigures {
 			others = append(others, e)
 		}
 	}
-	rigs := l.rigsMeasured()
-	var criteria, says []string
-	better := map[string]string{}
-	for i := range l.List.Sections {
-		for j := range l.List.Sections[i].Criteria {
-			c := &l.List.Sections[i].Criteria[j]
-			better[c.Key] = c.Better
-			if slices.ContainsFunc(l.Comparison.Rows, func(r comparing.Row) bool {
-				return r.Criterion == c.Key && slices.Contains(others, r.Edition) && ratio(&r, c.Better) > 0
-			}) {
-				criteria = append(criteria, c.Key)
-			}
+	foot := "Right of the middle line is better than " + l.Name(l.Baseline) + ", left is worse; from half as good to twice as good. The bar goes from the least to the greatest run; pale: too close to call."
+	var figures []*Figure
+	for some := range slices.Chunk(others, mostBeside) {
+		f := l.measuresOf(some)
+		f.Foot = foot
+		if n := len(figures); n > 0 {
+			f.Key = fmt.Sprintf("%s-%d", f.Key, n+1)
+			f.Foot = "As above."
 		}
+		figures = append(figures, f)
 	}
-	for _, e := range others {
+	if n := len(l.Editions) - 1 - len(others); n > 0 {
+		figures[len(figures)-1].Foot += " The tables have " + plural(n, "more edition", "more editions") + "."
+	}
+	return figures
+}
+
+// measuresOf draws the measures of a few editions against the baseline's.
+func (l *layout) measuresOf(editions []string) *Figure {
+	rigs := l.rigsMeasured()
+	criteria, better := l.comparedOf(editions)
+	var says []string
+	for _, e := range editions {
 		for _, r := range l.Comparison.Rows {
 			if r.Edition == e && r.Percent != nil {
 				says = append(says, fmt.Sprintf("%s, %s%s: %s %s", l.Name(e), l.criterion(r.Criterion), l.onRig(r.Rig), percent(r.Percent), r.Verdict))
 			}
 		}
 	}
-	foots := "Right of the middle line is better than " + l.Name(l.Baseline) + ", left is worse; from half as good to twice as good. The bar goes from the least to the greatest run; pale: too close to call."
-	if n := len(l.Editions) - 1 - len(others); n > 0 {
-		foots += " The tables have " + plural(n, "more edition", "more editions") + "."
-	}
-	const head, foot, apart = vg.Length(32), vg.Length(16), vg.Length(12)
-	block := func(f *frame) vg.Length { return head + f.rows(len(criteria)) + foot + apart }
-	blocks := (len(others) + mostBeside - 1) / mostBeside
+	const head = vg.Length(32)
 	return &Figure{
-		Key: "measures", Title: "Measures against " + l.Name(l.Baseline), Foot: foots,
-		high: func(f frame) vg.Length { return l.legend(nil, f, rigs) + vg.Length(blocks)*block(&f) - apart },
+		Key: "measures", Title: "Measures of " + l.names(editions) + " against " + l.Name(l.Baseline),
+		high: func(f frame) vg.Length { return l.legend(nil, f, rigs) + head + f.rows(len(criteria)) + 16 },
 		Alt:  "Measures as ratios to " + l.Name(l.Baseline) + ". " + strings.Join(says, "; "),
 		draw: func(sheet *figure.Sheet, f frame) {
 			f = f.beside(158)
 			top := l.legend(sheet, f, rigs)
-			wide := (f.wide - f.names) / vg.Length(max(min(len(others), mostBeside), 1))
-			for some := range slices.Chunk(others, mostBeside) {
-				for n, e := range some {
-					s := scale{f.names + wide*vg.Length(n) + 8, wide - 16, -math.Ln2, math.Ln2}
-					l.drawAgainst(sheet, s, e, criteria, rigs, better, f, top, top+head)
-				}
-				for row, key := range criteria {
-					sheet.Text(0, top+head+f.rows(row)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(key))
-				}
-				top += block(&f)
+			wide := (f.wide - f.names) / mostBeside
+			for n, e := range editions {
+				s := scale{f.names + wide*vg.Length(n) + 8, wide - 16, -math.Ln2, math.Ln2}
+				l.drawAgainst(sheet, s, e, criteria, rigs, better, f, top, top+head)
+			}
+			for row, key := range criteria {
+				sheet.Text(0, top+head+f.rows(row)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(key))
 			}
 		},
 	}
+}
+
+// comparedOf lists the criteria that have a ratio for one of the editions, and which
+// direction of every criterion is better.
+func (l *layout) comparedOf(editions []string) (criteria []string, better map[string]string) {
+	better = map[string]string{}
+	for i := range l.List.Sections {
+		for j := range l.List.Sections[i].Criteria {
+			c := &l.List.Sections[i].Criteria[j]
+			better[c.Key] = c.Better
+			if slices.ContainsFunc(l.Comparison.Rows, func(r comparing.Row) bool {
+				return r.Criterion == c.Key && slices.Contains(editions, r.Edition) && ratio(&r, c.Better) > 0
+			}) {
+				criteria = append(criteria, c.Key)
+			}
+		}
+	}
+	return criteria, better
 }
 
 // drawAgainst draws one edition's measures against the baseline's, its name at the

@@ -76,7 +76,9 @@ func (l *layout) measures(s *Section) {
 		s.note("No measure is shared on the same rig.")
 		return
 	}
-	s.add(Block{Figure: l.measuresFigure()})
+	for _, f := range l.measuresFigures() {
+		s.add(Block{Figure: f})
+	}
 	var others []string
 	for _, e := range l.inOrder() {
 		if e != l.Baseline {
