@@ -1,6 +1,7 @@
 package api_test
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 	"strings"
@@ -423,5 +424,49 @@ func TestCompression(t *testing.T) {
 	w := newWorld(t, true)
 	if r := w.call("", "GET", "/api/v1/ranking", nil, "Accept-Encoding", "gzip"); r.header.Get("Content-Encoding") != "gzip" {
 		t.Errorf("the ranking is not compressed: %v", r.header)
+	}
+}
+
+// Whatever can be read can be asked for its head alone, with the same tag.
+func TestHeads(t *testing.T) {
+	w := newWorld(t, true)
+	for _, path := range []string{"/reports.atom", "/calendar.ics", "/healthz", "/metrics", "/api/openapi.yaml", "/api/v1/ranking", "/api/v1/distributions", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"} {
+		whole := w.must(200, "", "GET", path, nil)
+		head := w.must(200, "", "HEAD", path, nil)
+		if len(head.body) > 0 || head.header.Get("ETag") != whole.header.Get("ETag") || head.header.Get("Content-Type") != whole.header.Get("Content-Type") {
+			t.Errorf("%s: %d bytes, tag %q, type %q; read whole, tag %q, type %q", path, len(head.body), head.header.Get("ETag"), head.header.Get("Content-Type"), whole.header.Get("ETag"), whole.header.Get("Content-Type"))
+		}
+	}
+	w.must(404, "", "HEAD", "/api/v1/nothing", nil)
+	w.must(405, "", "HEAD", "/api/v1/events", nil)
+}
+
+// A ranking asked for again in the same words is the one of now: not one from before a
+// change, and a wrong question stays wrong.
+func TestAskedAgain(t *testing.T) {
+	w := newWorld(t, true)
+	const path = "/api/v1/ranking?audience=pensioner&newest=true"
+	first := w.must(200, "", "GET", path, nil)
+	again := w.must(200, "", "GET", path, nil)
+	if !bytes.Equal(first.body, again.body) || first.header.Get("ETag") != again.header.Get("ETag") {
+		t.Error("the same question has two answers, and nothing changed")
+	}
+	w.must(304, "", "GET", path, nil, "If-None-Match", first.header.Get("ETag"))
+	for range 2 {
+		w.must(404, "", "GET", "/api/v1/ranking?audience=nobody", nil)
+		w.must(422, "", "GET", "/api/v1/ranking?nonsense=1", nil)
+		w.must(422, "", "GET", path, nil, "Dtally-After", "yesterday")
+	}
+	var reviews struct {
+		Reviews []struct{ ID, Edition, State string }
+	}
+	w.must(200, "marit", "GET", "/api/v1/reviews?limit=1000", nil).into(t, &reviews)
+	for _, r := range reviews.Reviews {
+		if r.Edition == "mossgate/12/hearthside" && r.State == "accepted" {
+			w.move(200, "marit", r.ID, "withdrawn", "the disk was faulty")
+		}
+	}
+	if changed := w.must(200, "", "GET", path, nil); bytes.Equal(changed.body, first.body) || bytes.Contains(changed.body, []byte(`"edition":"mossgate/12/hearthside"`)) {
+		t.Error("the ranking from before a review was withdrawn is answered still")
 	}
 }

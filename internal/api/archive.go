@@ -64,7 +64,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	}
 	who := whoAsks(c)
 	if !who.May(service.KeepArchive) { // before anything is put on the disk
-		_, err := h.TakeArchive(c, who, nil)
+		_, err := h.TakeArchive(c, who, nil, true)
 		refuse(c, err)
 		return
 	}
@@ -79,9 +79,14 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		refuse(c, &service.Error{Kind: service.Unavailable, Message: "the archive broke off, or there is no room for it; nothing was kept"})
 		return
 	}
-	done, err := h.TakeArchive(c, who, spool)
+	trial := c.Query("trial") == "true"
+	done, err := h.TakeArchive(c, who, spool, trial)
 	if err != nil {
 		refuse(c, err)
+		return
+	}
+	if trial {
+		c.JSON(http.StatusOK, restored(done))
 		return
 	}
 	h.changed(c, done.Change)

@@ -386,7 +386,15 @@ func archived(t *testing.T, w *world) {
 	if n := elsewhere.must(200, "marit", "GET", "/api/v1/reports", nil); bytes.Contains(n.body, []byte("old-laptops")) {
 		t.Error("something of a refused archive is there")
 	}
-	elsewhere.must(201, "marit", "POST", "/api/v1/archive", string(archive))
+	var would, did struct{ Reviews, Readings, Reports, Revisions, Files int }
+	elsewhere.must(200, "marit", "POST", "/api/v1/archive?trial=true", string(archive)).into(t, &would)
+	if n := elsewhere.must(200, "marit", "GET", "/api/v1/reports", nil); bytes.Contains(n.body, []byte("old-laptops")) {
+		t.Error("something of a trial is there")
+	}
+	elsewhere.must(201, "marit", "POST", "/api/v1/archive", string(archive)).into(t, &did)
+	if would != did || did.Reports == 0 || did.Readings == 0 {
+		t.Errorf("a trial said %+v, and it became %+v", would, did)
+	}
 	if back := elsewhere.must(200, "marit", "GET", "/api/v1/archive", nil).body; !bytes.Equal(archive, back) {
 		t.Errorf("what came back has %d bytes, not the %d that were sent, or others", len(back), len(archive))
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 
@@ -93,15 +94,29 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 		return &service.Error{Kind: service.Invalid, Message: "the body must be application/json, not " + quoted(c.ContentType())}
 	}
 	input := &openapi3filter.RequestValidationInput{Request: c.Request, PathParams: params, Route: route, Options: options}
+	strange := strangers(c.Request, route)
 	err := openapi3filter.ValidateRequest(c, input)
-	if err == nil {
+	if err == nil && strange == nil {
 		return nil
 	}
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
 		return err
 	}
-	return &service.Error{Kind: service.Invalid, Message: "the request does not fit the contract; the errors say what is wrong where", Faults: faults(err, "")}
+	return &service.Error{Kind: service.Invalid, Message: "the request does not fit the contract; the errors say what is wrong where", Faults: append(faults(err, ""), strange...)}
+}
+
+// strangers are parameters that the operation does not know. A filter with a slip of
+// the pen in its name would else be taken for none, and the answer for another.
+func strangers(r *http.Request, route *routers.Route) fault.List {
+	var list fault.List
+	for name := range r.URL.Query() {
+		if route.Operation.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil && route.PathItem.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil {
+			list = append(list, fault.Fault{Pointer: name, Detail: "is not a parameter that is known here"})
+		}
+	}
+	slices.SortFunc(list, func(a, b fault.Fault) int { return strings.Compare(a.Pointer, b.Pointer) })
+	return list
 }
 
 func isJSON(contentType string) bool { return contentType == "application/json" }
@@ -118,6 +133,7 @@ func quoted(s string) string {
 func faults(err error, in string) fault.List {
 	var list fault.List
 	switch e := err.(type) {
+	case nil:
 	case openapi3.MultiError:
 		for _, inner := range e {
 			list = append(list, faults(inner, in)...)

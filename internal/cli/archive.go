@@ -54,11 +54,11 @@ func (s *session) exportArchive() *cobra.Command {
 }
 
 func (s *session) importArchive() *cobra.Command {
-	var yes bool
+	var yes, trial bool
 	cmd := &cobra.Command{
 		Use:     "import FILE",
 		Short:   "Take an archive into a service that has no records yet, all of it or nothing",
-		Example: "  dtally archive import second-wind.tar\n  dtally archive import second-wind.tar --yes",
+		Example: "  dtally archive import second-wind.tar --dry-run\n  dtally archive import second-wind.tar --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			file, err := os.Open(a[0])
@@ -74,20 +74,24 @@ func (s *session) importArchive() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if !yes {
+			if !yes && !trial {
 				if err := ask(cmd, fmt.Sprintf("Take %s into this service?", a[0])); err != nil {
 					return err
 				}
 			}
-			done, err := client.ImportArchive(cmd.Context(), c, io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])), info.Size())
+			done, err := client.ImportArchive(cmd.Context(), c, io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])), info.Size(), trial)
 			if err != nil {
 				return err
 			}
 			t := &sheet{columns: []string{">Reviews", ">Readings", ">Reports", ">Revisions", ">Files"}}
 			t.add(fmt.Sprint(done.Reviews), fmt.Sprint(done.Readings), fmt.Sprint(done.Reports), fmt.Sprint(done.Revisions), fmt.Sprint(done.Files))
+			if trial {
+				t.note = "Nothing was written; without --dry-run it would be."
+			}
 			return s.print(cmd, done, t)
 		},
 	}
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "look through all of it and tell what would be taken in")
 	cmd.Flags().BoolVar(&yes, "yes", false, "take it in without asking")
 	return cmd
 }

@@ -87,7 +87,7 @@ func (s *session) showReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show REPORT",
 		Short:   "Show a report: its revisions, their seals and files",
-		Example: "  dtally report show old-laptops-spring\n  dtally report show old-laptops-spring --output json",
+		Example: "  dtally report show spring-pensioners\n  dtally report show spring-pensioners --output json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -293,7 +293,7 @@ func (s *session) correctReport() *cobra.Command {
 		Use:     "correct REPORT --what TEXT --why TEXT",
 		Short:   "Begin a correction of a published report",
 		Long:    "Begin a correction: a draft with what was published last. Change it, look at it, and publish it as a new revision; the old one stays and is marked.",
-		Example: "  dtally report correct old-laptops-spring --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct old-laptops-spring --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reader \"A. Reader\"",
+		Example: "  dtally report correct spring-pensioners --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct spring-pensioners --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reader \"A. Reader\"",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -321,7 +321,7 @@ func (s *session) movedReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "moved REPORT",
 		Short:   "Tell how the records have moved since a report was published",
-		Example: "  dtally report moved old-laptops-spring\n  dtally report moved old-laptops-spring --output json",
+		Example: "  dtally report moved spring-pensioners\n  dtally report moved spring-pensioners --output json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

@@ -57,7 +57,7 @@ func (s *session) downloadReport() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "download REPORT",
 		Short:   "Fetch a published report in one form or all, and verify it by its hashes",
-		Example: "  dtally report download old-laptops-spring --form xlsx\n  dtally report download old-laptops-spring --form all --folder spring --revision 1",
+		Example: "  dtally report download spring-pensioners --form xlsx\n  dtally report download spring-pensioners --form all --folder spring --revision 1",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if _, ok := reportForms[form]; !ok && form != "all" && form != "figures" {

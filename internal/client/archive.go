@@ -32,10 +32,15 @@ func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error)
 	return resp.Body, resp.ContentLength, nil
 }
 
-// ImportArchive takes an archive into a service that has no records.
-func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64) (Restored, error) {
+// ImportArchive takes an archive into a service that has no records; a trial tells what
+// would be taken in and keeps nothing.
+func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, trial bool) (Restored, error) {
 	var done Restored
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, c.Server+"archive", file)
+	address := c.Server + "archive"
+	if trial {
+		address += "?trial=true"
+	}
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, address, file)
 	if err != nil {
 		return done, err
 	}

@@ -27,8 +27,9 @@ type Restored struct {
 const mostIndexed = 64 << 20
 
 // TakeArchive takes an archive into a service that has no records yet, all of it or
-// nothing. Every file is held against its hash before the database sees any.
-func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeker) (Restored, error) {
+// nothing. Every file is held against its hash before the database sees any. A trial
+// tells what would be taken in and keeps nothing.
+func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeker, trial bool) (Restored, error) {
 	var done Restored
 	if err := who.permit(KeepArchive); err != nil {
 		return done, err
@@ -71,8 +72,14 @@ func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeke
 			done.Reports++
 			done.Revisions += len(index.Reports[i].Revisions)
 		}
+		if trial {
+			return errTrial
+		}
 		return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", done.Reports))
 	})
+	if errors.Is(err, errTrial) {
+		err = nil
+	}
 	return done, err
 }
 

@@ -62,6 +62,8 @@ const kib = (n: number) => (n >= 1 << 20 ? `${(n / (1 << 20)).toFixed(1)} MiB` :
 function Revision({ of, revision: x, titles, newest }: { of: string; revision: Schemas["ReportRevision"]; titles: Map<string, string>; newest: boolean }) {
   const forms = x.files.filter((f) => formOf[f.name]);
   const figures = x.files.filter((f) => f.name.startsWith("figures/") && f.name.endsWith(".svg"));
+  /** The same figure as pictures. */
+  const drawn = (svg: string) => x.files.filter((f) => svg.endsWith(".svg") && (f.name === svg.replace(".svg", ".png") || f.name === svg.replace(".svg", "-dark.png")));
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">
@@ -99,6 +101,11 @@ function Revision({ of, revision: x, titles, newest }: { of: string; revision: S
                   <a className="act" href={f.address} download={f.name.split("/").pop()}>
                     {formOf[f.name] ?? f.name.replace("figures/", "figure ")}
                   </a>
+                  {drawn(f.name).map((p) => (
+                    <a key={p.name} className="act ml-2 text-[13px]" href={p.address} download={p.name.split("/").pop()}>
+                      {p.name.endsWith("-dark.png") ? "PNG, dark" : "PNG"}
+                    </a>
+                  ))}
                 </th>
                 <td className="num">{kib(f.size)}</td>
                 <td className="text-[12px] text-soft">{f.sha256}</td>

@@ -114,7 +114,10 @@ function Editions({ all, names, chosen, onToggle }: { all: string[]; names: Reco
           <li key={e}>
             <label className="flex items-center gap-2 py-0.5">
               <input type="checkbox" className="accent-(--accent)" checked={chosen.includes(e)} disabled={chosen.length === 1 && chosen[0] === e} onChange={() => onToggle(e)} />
-              <span>{names[e] ? <EditionLabel name={names[e]} /> : e}</span>
+              <span>
+                {names[e] ? <EditionLabel name={names[e]} /> : e}
+                {!all.includes(e) && <span className="text-[13px] text-soft"> no accepted review</span>}
+              </span>
             </label>
           </li>
         ))}
