@@ -61,11 +61,11 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	w := t.weights(a)
 	cards := make([]Scorecard, len(t.Editions))
 	criteria := make([]CriterionScore, 0, len(t.Editions)*w.scored)
-	differ, name := t.RigsDiffer(a), t.Checklist.Name()
+	differ := t.RigsDiffer(a)
 	for e := range t.Editions {
 		start := len(criteria)
 		cards[e], criteria = t.scorecard(e, a, w, criteria)
-		cards[e].Checklist = name
+		cards[e].Checklist = t.ListOf(e)
 		cards[e].Criteria = criteria[start:len(criteria):len(criteria)]
 		cards[e].RigsDiffer = differ[e]
 	}

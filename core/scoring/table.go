@@ -24,6 +24,7 @@ type Table struct {
 	best      map[int]map[string]float64 // of the field, by criterion and rig
 	common    bool
 	on        []string // the only rigs that measures count on; nil is all
+	origins   []*Table // where each edition's cells are from; nil: from here
 }
 
 // Tabulate computes the points of every edition that stands on the input's

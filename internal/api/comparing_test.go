@@ -17,7 +17,7 @@ import (
 func TestComparing(t *testing.T) {
 	w := newWorld(t, true)
 	for name, test := range map[string]func(*testing.T, *world){
-		"ranking": rankingNarrowed, "explanation": explanationAddsUp, "steadiness": steadinessAndPairs, "history": historyHolds, "fits": fits, "baselines": compareBaselines, "components": components,
+		"ranking": rankingNarrowed, "explanation": explanationAddsUp, "steadiness": steadinessAndPairs, "history": historyHolds, "fits": fits, "baselines": compareBaselines, "components": components, "ground": groundJoins,
 	} {
 		t.Run(name, func(t *testing.T) {
 			w.t = t
@@ -257,6 +257,66 @@ func steadinessAndPairs(t *testing.T, w *world) {
 			t.Errorf("%s: %d, want %d: %s", query, got.status, want, got.body)
 		}
 	}
+}
+
+// groundJoins ranks the editions of two versions together, with the scores that their
+// lines have on common ground.
+func groundJoins(t *testing.T, w *world) {
+	var apart, joined api.Ranking
+	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner", nil).into(t, &apart)
+	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner&ground=true", nil).into(t, &joined)
+	count := func(r *api.Ranking) int { return len(r.Ranking) + len(r.Provisional) + len(r.Barred) }
+	if n := len(apart.Elsewhere); n == 0 || count(&joined) != count(&apart)+n || len(joined.Elsewhere) != 0 {
+		t.Errorf("%d stand here and %d elsewhere; %d are ranked together and %d still elsewhere", count(&apart), n, count(&joined), len(joined.Elsewhere))
+	}
+	h := joined.Heading
+	if strings.Join(h.Ground, " ") != "workshop@2 workshop@1" || h.GroundCriteria == 0 || h.GroundCriteria >= h.GroundOf || apart.Heading.Ground != nil {
+		t.Errorf("the ground is %v, %d of %d criteria", h.Ground, h.GroundCriteria, h.GroundOf)
+	}
+	on := map[string]api.RankingEntry{}
+	for _, e := range joined.Ranking {
+		on[e.Edition] = e
+	}
+	compared := 0
+	for _, line := range []string{"kestrelby/pebbledash", "gullhaven/hearthside"} {
+		var v api.HistoryView
+		w.must(200, "", "GET", "/api/v1/lines/"+line+"?audience=pensioner", nil).into(t, &v)
+		for _, s := range v.Successions {
+			if s.Ground == nil {
+				continue // one version, on which they are compared as a whole
+			}
+			for _, side := range []comparing.Stand{s.Older, s.Newer} {
+				if e, ok := on[side.Edition]; ok && (side.Ground == nil || math.Abs(*side.Ground-*e.Overall) > 1e-9) {
+					t.Errorf("%s has %v in the ranking and %v on its line", side.Edition, *e.Overall, side.Ground)
+				} else if ok {
+					compared++
+				}
+			}
+		}
+	}
+	if compared == 0 {
+		t.Error("no line has a score on common ground that the ranking has too")
+	}
+	if e := on["kestrelby/2.9/pebbledash"]; e.Checklist != "workshop@1" || on["kestrelby/3.1/pebbledash"].Checklist != "" {
+		t.Errorf("the older release stands on %q, the newer on %q", e.Checklist, on["kestrelby/3.1/pebbledash"].Checklist)
+	}
+	var v api.ExplanationView
+	w.must(200, "", "GET", "/api/v1/explanation?audience=pensioner&ground=true&a=gullhaven/5.2/hearthside&b=gullhaven/5.0/hearthside", nil).into(t, &v)
+	sum := 0.0
+	for _, c := range v.Explanation.Criteria {
+		sum += c.Adds
+	}
+	if want := *on["gullhaven/5.2/hearthside"].Overall - *on["gullhaven/5.0/hearthside"].Overall; math.Abs(sum-want) > 1e-9 {
+		t.Errorf("across versions the parts sum to %v, the scores are %v apart", sum, want)
+	}
+	newest := w.rank("ground=true&newest=true&distribution=gullhaven")
+	if newest.place("gullhaven/5.0/hearthside") >= 0 || newest.place("gullhaven/5.2/hearthside") < 0 {
+		t.Errorf("of the newest of each line: %+v", newest.Ranking)
+	}
+	w.must(422, "", "GET", "/api/v1/ranking?ground=true&commonRigs=true", nil)
+	w.must(422, "", "GET", "/api/v1/comparison?ground=true&edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil)
+	w.must(404, "", "GET", "/api/v1/ranking?ground=true&criterionWeight=disc-writing%3D2", nil)
+	w.must(200, "", "GET", "/api/v1/steadiness?ground=true&draws=200&shake=both", nil)
 }
 
 // historyHolds holds lines, records and leaders against the rankings of their days.

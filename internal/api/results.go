@@ -137,8 +137,12 @@ func entry(r *service.Result, edition string) RankingEntry {
 	card, _ := r.Card(edition)
 	alone := r.State.Alone(card.Review)
 	pre, _ := service.PreRelease(r.State, edition)
+	on := card.Checklist
+	if on == r.List.Name() {
+		on = ""
+	}
 	return RankingEntry{
-		Edition: edition, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
+		Edition: edition, Checklist: on, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
 		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
 	}
 }
@@ -152,6 +156,9 @@ func heading(r *service.Result) Heading {
 	}
 	if r.Query.At != nil {
 		h.At = *r.Query.At
+	}
+	if g := r.Ground(); g != nil {
+		h.Ground, h.GroundCriteria, h.GroundOf = g.Versions, g.Criteria, g.Of
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {

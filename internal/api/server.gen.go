@@ -1028,6 +1028,15 @@ type Heading struct {
 	Change        int64     `json:"change"`
 	Checklist     string    `json:"checklist"`
 
+	// Ground the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not
+	Ground []string `json:"ground,omitempty,omitzero"`
+
+	// GroundCriteria scored criteria that these versions ask and score alike
+	GroundCriteria int `json:"groundCriteria,omitempty,omitzero"`
+
+	// GroundOf scored criteria of the newest of them
+	GroundOf int `json:"groundOf,omitempty,omitzero"`
+
 	// Group what the field was narrowed by, in words
 	Group []string `json:"group,omitempty,omitzero"`
 
@@ -1609,8 +1618,11 @@ type Ranking struct {
 // RankingEntry defines model for RankingEntry.
 type RankingEntry struct {
 	// Alone accepted by its only reviewer
-	Alone     bool    `json:"alone,omitempty,omitzero"`
-	Barred    []Bar   `json:"barred"`
+	Alone  bool  `json:"alone,omitempty,omitzero"`
+	Barred []Bar `json:"barred"`
+
+	// Checklist the version that it stands on, where another than the heading's
+	Checklist string  `json:"checklist,omitempty,omitzero"`
 	Coverage  float64 `json:"coverage"`
 	DeadHeat  bool    `json:"deadHeat"`
 	DecidedBy string  `json:"decidedBy"`
@@ -2247,6 +2259,9 @@ type DistributionPath = string
 // EditionPath defines model for EditionPath.
 type EditionPath = string
 
+// Ground defines model for Ground.
+type Ground = bool
+
 // Id defines model for Id.
 type Id = Uuid
 
@@ -2514,6 +2529,9 @@ type ExplainParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
@@ -3173,6 +3191,9 @@ type RankingParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
@@ -3541,6 +3562,9 @@ type ShowSteadinessParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
@@ -3618,6 +3642,9 @@ type ShowTippingParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
@@ -5309,6 +5336,14 @@ func (siw *ServerInterfaceWrapper) Explain(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "ground" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -7727,6 +7762,14 @@ func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "ground" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "sectionWeight" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
@@ -9937,6 +9980,14 @@ func (siw *ServerInterfaceWrapper) ShowSteadiness(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "ground" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "sectionWeight" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
@@ -10204,6 +10255,14 @@ func (siw *ServerInterfaceWrapper) ShowTipping(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "ground" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
 		return
 	}
 

@@ -27,7 +27,7 @@ func (h *handlers) view(c *gin.Context) (service.Query, error) {
 	for _, b := range []struct {
 		name string
 		into *bool
-	}{{"commonRigs", &q.CommonRigs}, {"newest", &q.Group.Newest}} {
+	}{{"commonRigs", &q.CommonRigs}, {"ground", &q.Ground}, {"newest", &q.Group.Newest}} {
 		if *b.into, err = flag(v, b.name); err != nil {
 			return q, err
 		}

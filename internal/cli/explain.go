@@ -46,6 +46,7 @@ func (s *session) explainCommand() *cobra.Command {
 		},
 	}
 	v.allFlags(cmd)
+	v.groundFlag(cmd)
 	return cmd
 }
 

@@ -41,6 +41,7 @@ func (s *session) rankCommand() *cobra.Command {
 		},
 	}
 	v.allFlags(cmd)
+	v.groundFlag(cmd)
 	cmd.Flags().StringVar(&section, "section", "", "order by this section's score")
 	cmd.Flags().StringVar(&criterion, "criterion", "", "order by this criterion's points")
 	cmd.Flags().StringVar(&since, "since", "", "tell places gained and lost since that day")
@@ -76,7 +77,7 @@ func rankingSheet(r *client.Ranking) *sheet {
 		t.note += fmt.Sprintf(" Places: gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
 	}
 	if n := len(r.Elsewhere); n > 0 {
-		t.note += fmt.Sprintf("\n%d editions stand on other versions of the checklist alone and are not ranked here.", n)
+		t.note += fmt.Sprintf("\n%d editions stand on other versions of the checklist alone and are not ranked here; --ground ranks them too.", n)
 	}
 	return t
 }
@@ -88,6 +89,9 @@ func viewed(h *client.Heading) string {
 		text += " for " + title(h.AudienceTitle, h.Audience)
 	}
 	text += fmt.Sprintf(" · %s, %s", h.Title, h.Checklist)
+	if len(h.Ground) > 0 {
+		text += fmt.Sprintf(" · on common ground: the %d of %d criteria that %s ask and score alike", h.GroundCriteria, h.GroundOf, strings.Join(h.Ground, " and "))
+	}
 	if len(h.Weights) > 0 {
 		text += " · own weights: " + list(h.Weights)
 	}
@@ -163,6 +167,9 @@ func remarks(e *client.RankingEntry) []string {
 	}
 	if e.DecidedBy != "" {
 		out = append(out, "decided by "+e.DecidedBy)
+	}
+	if e.Checklist != "" {
+		out = append(out, "stands on "+e.Checklist)
 	}
 	for _, f := range []struct {
 		is   bool

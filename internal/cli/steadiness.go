@@ -37,6 +37,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 		},
 	}
 	v.allFlags(cmd)
+	v.groundFlag(cmd)
 	f := cmd.Flags()
 	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000)")
 	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same answer")

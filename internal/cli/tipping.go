@@ -33,6 +33,7 @@ func (s *session) tippingCommand() *cobra.Command {
 		},
 	}
 	v.allFlags(cmd)
+	v.groundFlag(cmd)
 	return cmd
 }
 

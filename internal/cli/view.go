@@ -18,7 +18,7 @@ import (
 type view struct {
 	checklist, audience, at string
 	rigWeights              []string
-	commonRigs              bool
+	commonRigs, ground      bool
 	sections, criteria      []string // weights of one's own
 	group                   map[string]*[]string
 	from, to                string
@@ -70,6 +70,11 @@ func (v *view) allFlags(cmd *cobra.Command) {
 	f.BoolVar(&v.newest, "newest", false, "of each edition line only the newest release that stands")
 }
 
+// groundFlag adds the choice to rank several versions' editions together.
+func (v *view) groundFlag(cmd *cobra.Command) {
+	cmd.Flags().BoolVar(&v.ground, "ground", false, "with the editions that stand on earlier versions of the list, all on what these versions ask alike")
+}
+
 // edit puts the view into the address of a request; every result takes it.
 func (v *view) edit(_ context.Context, r *http.Request) error {
 	at, err := v.time()
@@ -89,7 +94,7 @@ func (v *view) edit(_ context.Context, r *http.Request) error {
 	}
 	set("releasedFrom", v.from)
 	set("releasedTo", v.to)
-	for name, on := range map[string]bool{"commonRigs": v.commonRigs, "newest": v.newest} {
+	for name, on := range map[string]bool{"commonRigs": v.commonRigs, "ground": v.ground, "newest": v.newest} {
 		if on {
 			q.Set(name, "true")
 		}

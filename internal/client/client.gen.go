@@ -1029,6 +1029,15 @@ type Heading struct {
 	Change        int64     `json:"change"`
 	Checklist     string    `json:"checklist"`
 
+	// Ground the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not
+	Ground []string `json:"ground,omitempty,omitzero"`
+
+	// GroundCriteria scored criteria that these versions ask and score alike
+	GroundCriteria int `json:"groundCriteria,omitempty,omitzero"`
+
+	// GroundOf scored criteria of the newest of them
+	GroundOf int `json:"groundOf,omitempty,omitzero"`
+
 	// Group what the field was narrowed by, in words
 	Group []string `json:"group,omitempty,omitzero"`
 
@@ -1610,8 +1619,11 @@ type Ranking struct {
 // RankingEntry defines model for RankingEntry.
 type RankingEntry struct {
 	// Alone accepted by its only reviewer
-	Alone     bool    `json:"alone,omitempty,omitzero"`
-	Barred    []Bar   `json:"barred"`
+	Alone  bool  `json:"alone,omitempty,omitzero"`
+	Barred []Bar `json:"barred"`
+
+	// Checklist the version that it stands on, where another than the heading's
+	Checklist string  `json:"checklist,omitempty,omitzero"`
 	Coverage  float64 `json:"coverage"`
 	DeadHeat  bool    `json:"deadHeat"`
 	DecidedBy string  `json:"decidedBy"`
@@ -2248,6 +2260,9 @@ type DistributionPath = string
 // EditionPath defines model for EditionPath.
 type EditionPath = string
 
+// Ground defines model for Ground.
+type Ground = bool
+
 // Id defines model for Id.
 type Id = Uuid
 
@@ -2515,6 +2530,9 @@ type ExplainParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
@@ -3174,6 +3192,9 @@ type RankingParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
@@ -3542,6 +3563,9 @@ type ShowSteadinessParams struct {
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
@@ -3619,6 +3643,9 @@ type ShowTippingParams struct {
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
 	// SectionWeight KEY=N; weights of sections in the place of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
@@ -9262,6 +9289,14 @@ func NewExplainRequest(server string, params *ExplainParams) (*http.Request, err
 			}
 		}
 
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ground", params.Ground, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
 		if params.SectionWeight != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -12826,6 +12861,14 @@ func NewRankingRequest(server string, params *RankingParams) (*http.Request, err
 			}
 		}
 
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ground", params.Ground, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
 		if params.SectionWeight != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -15940,6 +15983,14 @@ func NewShowSteadinessRequest(server string, params *ShowSteadinessParams) (*htt
 			}
 		}
 
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ground", params.Ground, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
 		if params.SectionWeight != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sectionWeight", params.SectionWeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -16338,6 +16389,14 @@ func NewShowTippingRequest(server string, params *ShowTippingParams) (*http.Requ
 		}
 
 		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "commonRigs", params.CommonRigs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ground", params.Ground, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 			return nil, err
 		} else {
 			for _, qp := range strings.Split(queryFrag, "&") {

@@ -25,6 +25,7 @@ type Query struct {
 	At         *time.Time // as it stood then, by receipt, acceptance and time in force
 	RigWeights map[string]float64
 	CommonRigs bool
+	Ground     bool     // with the editions of earlier versions, on what all of them ask alike
 	Rigs       []string // the only rigs that measures count on; nil: all
 	Classes    []string // of rigs, likewise
 	Group      catalogue.Group
@@ -68,16 +69,17 @@ func (q *Query) String() string {
 
 // points names what the query looks at, whatever weights it puts on that.
 func (q *Query) points() string {
-	if q.RigWeights == nil && !q.CommonRigs && q.Rigs == nil && q.Classes == nil && q.Group.Empty() {
+	if q.RigWeights == nil && !q.CommonRigs && !q.Ground && q.Rigs == nil && q.Classes == nil && q.Group.Empty() {
 		return ""
 	}
 	named, _ := json.Marshal(struct { // it holds texts, numbers and lists alone
 		RigWeights map[string]float64
 		CommonRigs bool
+		Ground     bool
 		Rigs       []string
 		Classes    []string
 		Group      catalogue.Group
-	}{q.RigWeights, q.CommonRigs, q.Rigs, q.Classes, q.Group})
+	}{q.RigWeights, q.CommonRigs, q.Ground, q.Rigs, q.Classes, q.Group})
 	return string(named)
 }
 
@@ -88,6 +90,12 @@ func (q *Query) resolve(state *board.State) (*checklist.Checklist, checklist.Aud
 			err = problem(NotFound, "%s at %s", err, q.At.UTC().Format(time.RFC3339))
 		}
 		return nil, checklist.Audience{}, err
+	}
+	if q.Ground && q.CommonRigs {
+		return nil, checklist.Audience{}, wrong("commonRigs", "the common ground of several versions and the common rigs cannot be asked for together; name the rigs instead")
+	}
+	if q.Ground {
+		list = groundOf(state, list).list
 	}
 	audience, ok := list.Audience(q.Audience)
 	if !ok {
@@ -177,18 +185,29 @@ func (q *Query) options(state *board.State, list *checklist.Checklist) (scoring.
 	if err := knownGroup(state, &q.Group); err != nil {
 		return opts, err
 	}
-	opts.Only = q.Group.Of(standing(state, list))
+	lists := []*checklist.Checklist{list}
+	if q.Ground {
+		whole, err := Shown(state, q.Checklist)
+		if err != nil {
+			return opts, err
+		}
+		lists = groundOf(state, whole).versions()
+	}
+	opts.Only = q.Group.Of(standing(state, lists...))
 	return opts, nil
 }
 
-// standing is the places of the editions that stand on a checklist version.
-func standing(state *board.State, list *checklist.Checklist) []catalogue.Place {
+// standing is the places of the editions that stand on one of these checklist versions.
+func standing(state *board.State, lists ...*checklist.Checklist) []catalogue.Place {
 	var places []catalogue.Place
 	seen := map[string]bool{}
-	in := state.Input(list)
+	in := state.Input(lists[0])
+	on := func(name string) bool {
+		return slices.ContainsFunc(lists, func(c *checklist.Checklist) bool { return c.Name() == name })
+	}
 	for i := range in.Reviews {
 		r := &in.Reviews[i]
-		if p, ok := state.Place(r.Edition); ok && r.Checklist == list.Name() && r.State == reading.Accepted && !seen[r.Edition] {
+		if p, ok := state.Place(r.Edition); ok && on(r.Checklist) && r.State == reading.Accepted && !seen[r.Edition] {
 			seen[r.Edition] = true
 			places = append(places, p)
 		}

@@ -93,7 +93,16 @@ func (q *Query) table(state *board.State, list *checklist.Checklist) (tabled, er
 		return tabled{}, err
 	}
 	return board.Remember(state, "table "+list.Name()+q.points(), func() (tabled, error) {
-		t := scoring.Tabulate(state.Input(list), opts)
+		var t *scoring.Table
+		if q.Ground {
+			whole, err := Shown(state, q.Checklist)
+			if err != nil {
+				return tabled{}, err
+			}
+			t = groundOf(state, whole).tabulate(state, opts)
+		} else {
+			t = scoring.Tabulate(state.Input(list), opts)
+		}
 		return tabled{t, t.Columns(), opts, quality.Unsteady(t)}, nil
 	})
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/internal/board"
 )
@@ -67,11 +68,18 @@ type Elsewhere struct {
 // Elsewhere lists the editions that stand on other versions of the result's checklist
 // and not on its own, by edition.
 func (r *Result) Elsewhere() []Elsewhere {
-	all, _ := board.Remember(r.State, "elsewhere than "+r.List.Name(), func() ([]Elsewhere, error) { // it has no error to give
+	if r.Query.Ground {
+		return []Elsewhere{} // they have joined
+	}
+	return elsewhere(r.State, r.List)
+}
+
+func elsewhere(state *board.State, list *checklist.Checklist) []Elsewhere {
+	all, _ := board.Remember(state, "elsewhere than "+list.Name(), func() ([]Elsewhere, error) { // it has no error to give
 		out := []Elsewhere{}
-		for _, p := range r.State.Places() {
-			on := r.State.StandsOn(p.Key())
-			if name := newestOf(on, r.List.Key); name != "" && !slices.Contains(on, r.List.Name()) {
+		for _, p := range state.Places() {
+			on := state.StandsOn(p.Key())
+			if name := newestOf(on, list.Key); name != "" && !slices.Contains(on, list.Name()) {
 				out = append(out, Elsewhere{p.Key(), name})
 			}
 		}

@@ -3143,6 +3143,12 @@ export interface components {
             rigs?: string[];
             /** @description section or criterion, where not the overall score */
             orderedBy?: string;
+            /** @description the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not */
+            ground?: string[];
+            /** @description scored criteria that these versions ask and score alike */
+            groundCriteria?: number;
+            /** @description scored criteria of the newest of them */
+            groundOf?: number;
             /** Format: double */
             maximum: number;
             /**
@@ -3160,6 +3166,8 @@ export interface components {
         RankingEntry: {
             edition: string;
             name: components["schemas"]["EditionName"];
+            /** @description the version that it stands on, where another than the heading's */
+            checklist?: string;
             /** @description 0 where not ranked */
             rank: number;
             /** Format: double */
@@ -3783,6 +3791,8 @@ export interface components {
         RigWeight: string[];
         /** @description only rigs that all editions have */
         CommonRigs: boolean;
+        /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+        Ground: boolean;
         /** @description KEY=N; weights of sections in the place of the audience's */
         SectionWeight: string[];
         /** @description KEY=N; weights of criteria in the place of the audience's */
@@ -6485,6 +6495,8 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                ground?: components["parameters"]["Ground"];
                 /** @description KEY=N; weights of sections in the place of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
                 /** @description KEY=N; weights of criteria in the place of the audience's */
@@ -6835,6 +6847,8 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                ground?: components["parameters"]["Ground"];
                 /** @description KEY=N; weights of sections in the place of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
                 /** @description KEY=N; weights of criteria in the place of the audience's */
@@ -6901,6 +6915,8 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                ground?: components["parameters"]["Ground"];
                 /** @description KEY=N; weights of sections in the place of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
                 /** @description KEY=N; weights of criteria in the place of the audience's */
@@ -6975,6 +6991,8 @@ export interface operations {
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                ground?: components["parameters"]["Ground"];
                 /** @description KEY=N; weights of sections in the place of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
                 /** @description KEY=N; weights of criteria in the place of the audience's */

@@ -3,7 +3,7 @@ import { useSearchParams } from "react-router";
 /** What narrows the field, as addresses and the service call it. */
 export const narrowing = ["distribution", "family", "base", "model", "tier", "desktop", "purpose", "architecture", "profile", "rig", "rigClass", "only"] as const;
 const weights = ["sectionWeight", "criterionWeight", "rigWeight"] as const;
-const single = ["audience", "checklist", "at", "releasedFrom", "releasedTo", "newest", "rigs"] as const;
+const single = ["audience", "checklist", "at", "releasedFrom", "releasedTo", "newest", "rigs", "ground"] as const;
 
 /** A day stands for its end: what had happened by then. */
 export const endOf = (day: string) => (/^\d{4}-\d\d-\d\d$/.test(day) ? `${day}T23:59:59Z` : day);
@@ -34,9 +34,11 @@ export function useView() {
     ...(Object.fromEntries([...narrowing, ...weights].map((n) => [n, many(n)]).filter(([, v]) => v)) as Partial<Record<(typeof narrowing)[number] | (typeof weights)[number], string[]>>),
   };
   const carries: readonly string[] = [...narrowing, ...weights, ...single];
+  /** With the editions of earlier versions of the list; not every result can be asked so. */
+  const ground = one("ground") === "true" || undefined;
   /** The part of an address that carries the view on. */
   const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();
-  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, carry: carried ? `?${carried}` : "" };
+  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, ground, carry: carried ? `?${carried}` : "" };
 }
 
 export type View = ReturnType<typeof useView>;

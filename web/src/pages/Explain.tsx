@@ -5,6 +5,7 @@ import { titleIn, useChecklist, type Checklist } from "../checklist";
 import { EditionLabel, said } from "../components/Edition";
 import { SectionMark, hue } from "../components/Figures";
 import { Frame } from "../components/Frame";
+import { OnGround } from "../components/OnGround";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { rounded, score } from "../numbers";
@@ -15,7 +16,7 @@ export default function ExplainPage() {
   const view = useView();
   const a = view.search.get("a") || undefined;
   const b = view.search.get("b") || undefined;
-  const query = useQuery({ queryKey: ["explanation", view.query, a, b], queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.query, a, b } } })), placeholderData: (old) => old });
+  const query = useQuery({ queryKey: ["explanation", view.query, view.ground, a, b], queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.query, ground: view.ground, a, b } } })), placeholderData: (old) => old });
   const list = useChecklist(query.data?.heading.checklist);
   return (
     <Frame title="Why">
@@ -53,7 +54,8 @@ function Heading({ data }: { data: Schemas["ExplanationView"] }) {
         Why {said(names[e.a])} is {rounded(Math.abs(e.difference), 2)} points {ahead ? "ahead of" : "behind"} {said(names[e.b])} {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
-        {heading.title}, {heading.checklist} · what is added sums to the difference of the scores exactly
+        {heading.title}, {heading.checklist}
+        <OnGround heading={heading} /> · what is added sums to the difference of the scores exactly
       </p>
       {e.order && <p className="mt-2">The ranking has {wordsFor(e.order, names)}.</p>}
     </>

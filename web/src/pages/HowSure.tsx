@@ -6,6 +6,7 @@ import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
+import { OnGround } from "../components/OnGround";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { rounded } from "../numbers";
@@ -22,8 +23,8 @@ const shakes = [
 export default function HowSurePage() {
   const view = useView();
   const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
-  const steady = useQuery({ queryKey: ["steadiness", view.query, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.query, shake } } })), placeholderData: (old) => old });
-  const tipping = useQuery({ queryKey: ["tipping", view.query], queryFn: () => take(api.GET("/tipping", { params: { query: view.query } })), placeholderData: (old) => old });
+  const steady = useQuery({ queryKey: ["steadiness", view.query, view.ground, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.query, ground: view.ground, shake } } })), placeholderData: (old) => old });
+  const tipping = useQuery({ queryKey: ["tipping", view.query, view.ground], queryFn: () => take(api.GET("/tipping", { params: { query: { ...view.query, ground: view.ground } } })), placeholderData: (old) => old });
   const list = useChecklist(steady.data?.heading.checklist);
   const heading = steady.data?.heading;
   return (
@@ -37,6 +38,7 @@ export default function HowSurePage() {
         <>
           <p className="text-[13px] text-soft">
             {heading.title}, {heading.checklist}
+            <OnGround heading={heading} />
             {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked {steady.data.steadiness.draws.toLocaleString("en-GB")} times, each time under other {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">

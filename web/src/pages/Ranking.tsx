@@ -6,10 +6,11 @@ import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { Frame, useAbout } from "../components/Frame";
+import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
 import { day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
-import { Narrow, Wide, mostCompared, type Entry, type Heading } from "./ranking/Rows";
+import { Narrow, Wide, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
 
 const Group = lazy(() => import("./ranking/Group"));
 const Winners = lazy(() => import("./ranking/Winners"));
@@ -20,8 +21,8 @@ export function RankingPage() {
   const criterion = view.criterion || undefined;
   const since = view.search.get("since") || undefined;
   const ranking = useQuery({
-    queryKey: ["ranking", view.query, section, criterion, since],
-    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.query, section, criterion, since: since && endOf(since), ranges: true } } })),
+    queryKey: ["ranking", view.query, view.ground, section, criterion, since],
+    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.query, ground: view.ground, section, criterion, since: since && endOf(since), ranges: true } } })),
     placeholderData: (old) => old,
   });
   if (ranking.isPending)
@@ -46,7 +47,7 @@ export function RankingPage() {
   return (
     <Frame title="Ranking">
       <Title heading={heading} count={ranked.length} since={since} />
-      <Controls heading={heading} view={view} />
+      <Controls heading={heading} view={view} elsewhere={ranking.data.elsewhere.length} />
       {whole === 0 ? (
         <Empty>{view.carry ? "No edition with an accepted review is among those asked for." : "No review has been accepted on this checklist version yet. Once a lead accepts one, its edition appears here."}</Empty>
       ) : (
@@ -82,13 +83,14 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
         {heading.orderedBy && <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>}
         {since && <> · places gained and lost since {day(endOf(since))}</>}
         {!!heading.weights?.length && <strong className="font-medium text-ink"> · with weights of your own: {heading.weights.join(", ")}</strong>}
+        <OnGround heading={heading} />
         {!!heading.rigs?.length && <> · measures count on {heading.rigs.join(", ")} alone</>}
       </p>
     </>
   );
 }
 
-function Controls({ heading, view }: { heading: Heading; view: View }) {
+function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; elsewhere: number }) {
   const picked = view.search.getAll("edition");
   const chosen = narrowing.some((n) => view.search.has(n)) || ["releasedFrom", "releasedTo", "at", "since"].some((n) => view.search.has(n));
   const [open, setOpen] = useState(false);
@@ -110,10 +112,21 @@ function Controls({ heading, view }: { heading: Heading; view: View }) {
             { value: "true", label: "Newest of each line" },
           ]}
         />
+        {(heading.ground || elsewhere > 0) && (
+          <Choice
+            label="Lists"
+            value={view.ground ? "true" : ""}
+            onChange={(ground) => view.set({ ground, rigs: "" })}
+            options={[
+              { value: "", label: "This version" },
+              { value: "true", label: "Earlier ones too, on common ground" },
+            ]}
+          />
+        )}
         <Choice
           label="Rigs"
           value={view.commonRigs ? "common" : ""}
-          onChange={(rigs) => view.set({ rigs })}
+          onChange={(rigs) => view.set({ rigs, ground: "" })}
           options={[
             { value: "", label: "All" },
             { value: "common", label: "Those that all have" },
@@ -188,7 +201,7 @@ function Apart({ heading, provisional, barred, view }: { heading: Heading; provi
           <ul>
             {provisional.map((e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
-                <EditionLink edition={e.edition} name={e.name} search={view.carry} />
+                <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="whitespace-nowrap">
                   {score(e.overall)} <span className="text-soft">· {percent(e.coverage)} answered · possible {score(e.low)}–{score(e.high)}</span>
                 </span>
@@ -204,7 +217,7 @@ function Apart({ heading, provisional, barred, view }: { heading: Heading; provi
           <ul>
             {barred.map((e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
-                <EditionLink edition={e.edition} name={e.name} search={view.carry} />
+                <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="text-soft">{e.barred.map((b) => `${b.criterion}: ${score(b.points)} points, ${score(b.needs)} needed`).join("; ")}</span>
               </li>
             ))}

@@ -103,7 +103,7 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
               </td>
             )}
             <td className="pl-5! whitespace-nowrap">
-              <EditionLink edition={e.edition} name={e.name} search={view.carry} />
+              <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
               <Flags entry={e} />
             </td>
             <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
@@ -124,8 +124,12 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
   );
 }
 
+/** Where an entry's scorecard is: of an edition of an earlier version, on that version. */
+export const cardOf = (e: Entry, view: View) => (e.checklist ? `?${new URLSearchParams({ checklist: e.checklist })}` : view.carry);
+
 const flagsOf = (e: Entry) =>
   [
+    e.checklist && `stands on ${e.checklist}`,
     e.preRelease && "pre-release",
     e.alone && "accepted by its only reviewer",
     e.rigsDiffer && "rigs differ",
@@ -154,7 +158,7 @@ export function Narrow({ heading, entries, view, gains }: { heading: Heading; en
               <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>{e.rank}</span>
             </span>
             <span className="min-w-0 flex-1 leading-tight">
-              <EditionLink edition={e.edition} name={e.name} search={view.carry} /> {gains && <Gained entry={e} />}
+              <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} /> {gains && <Gained entry={e} />}
             </span>
             <span className="w-16">
               <ScoreDot value={e.overall} low={e.low} high={e.high} />

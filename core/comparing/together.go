@@ -1,0 +1,32 @@
+package comparing
+
+import (
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+)
+
+// Reduced is a checklist version reduced to what it and earlier versions of it all ask
+// and score in the same way, with the keys of that.
+func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground checklist.Checklist, keys []string) {
+	ground = *newer
+	for _, version := range older {
+		ground, keys = checklist.CommonGround(version, &ground)
+	}
+	return ground, keys
+}
+
+// Together is the points of the editions that stand on a checklist version or else on
+// one of the earlier ones, on the ground that Reduced gives of these: each edition on
+// the newest version that it stands on. Their scores are those of CommonGround where
+// there are two versions. opts must not ask for common rigs.
+func Together(in scoring.Input, ground *checklist.Checklist, newer *checklist.Checklist, older []*checklist.Checklist, opts scoring.Options) *scoring.Table {
+	versions := append([]*checklist.Checklist{newer}, older...)
+	tables := make([]*scoring.Table, len(versions))
+	for i, version := range versions {
+		asked := *ground
+		asked.Key, asked.Version = version.Key, version.Version
+		in.Checklist = &asked
+		tables[i] = scoring.Tabulate(in, opts)
+	}
+	return scoring.Join(tables...)
+}
