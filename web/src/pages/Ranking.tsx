@@ -61,8 +61,8 @@ export function RankingPage() {
           </Suspense>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
-            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, section, criterion }} />
-            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={view.query} />
+            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, ground: view.ground, section, criterion }} />
+            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={{ ...view.query, ground: view.ground }} />
           </section>
         </>
       )}
