@@ -1,6 +1,8 @@
 package api_test
 
 import (
+	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -10,6 +12,10 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/api"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/store"
 )
 
 const clients = 64
@@ -34,6 +40,72 @@ func BenchmarkRanking(b *testing.B) {
 	b.ReportMetric(rate/plainRate, "ratio")
 	b.ReportMetric(slow.Seconds()/plainSlow.Seconds(), "p99-ratio")
 	b.ReportMetric(0, "ns/op")
+}
+
+// BenchmarkFreshness accepts one new reading on one instance and asks another for the
+// ranking until it is there: the time from the first byte sent to the answer that has it.
+func BenchmarkFreshness(b *testing.B) {
+	dsn := dbtest.DSN(b)
+	open := func() *store.Store {
+		st, err := store.Open(dsn)
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.Cleanup(func() { st.Close() })
+		return st
+	}
+	first := open()
+	if _, err := first.Migrate(b.Context()); err != nil {
+		b.Fatal(err)
+	}
+	w := newWorldOn(b, first, true)
+	_, other := start(b, open())
+	const edition = "ivybeck/5.4/hearthside"
+	review := w.planned("ines", edition)
+	id := ""
+	var took []time.Duration
+	for n := range max(b.N, 20) {
+		reading := map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2 + n%2*5}}
+		if id != "" {
+			w.move(200, "marit", review, "underway", "another look")
+			reading["replaces"] = id
+		}
+		id, _ = w.record(200, "ines", review, reading)
+		w.move(200, "ines", review, "handed-in", "a first look only")
+		before := overallOf(b, other.URL, edition)
+		began := time.Now()
+		w.move(200, "marit", review, "accepted", "")
+		for overallOf(b, other.URL, edition) == before {
+			if time.Since(began) > 5*time.Second {
+				b.Fatal("the other instance does not see the reading")
+			}
+		}
+		took = append(took, time.Since(began))
+	}
+	slices.Sort(took)
+	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms/seen")
+	b.ReportMetric(float64(took[len(took)-1].Microseconds())/1000, "ms/slowest")
+	b.ReportMetric(0, "ns/op")
+}
+
+// overallOf is an edition's score in a server's ranking, as it is written there.
+func overallOf(b *testing.B, server, edition string) string {
+	b.Helper()
+	resp, err := http.Get(server + "/api/v1/ranking?only=" + edition)
+	if err != nil {
+		b.Fatal(err)
+	}
+	defer resp.Body.Close()
+	var r api.Ranking
+	if err := json.NewDecoder(resp.Body).Decode(&r); err != nil {
+		b.Fatal(err)
+	}
+	for _, e := range slices.Concat(r.Ranking, r.Provisional, r.Barred) {
+		if e.Overall != nil {
+			return fmt.Sprint(*e.Overall)
+		}
+	}
+	return ""
 }
 
 // load sends requests from all clients, each on a connection that is open already,

@@ -37,7 +37,12 @@ var bundled = sync.OnceValues(demo.Bundle)
 // newWorld starts a service with the demo's people and, where wanted, its records.
 func newWorld(t testing.TB, filled bool) *world {
 	t.Helper()
-	st := dbtest.Open(t)
+	return newWorldOn(t, dbtest.Open(t), filled)
+}
+
+// newWorldOn does so on a schema of the caller's, which other instances can share.
+func newWorldOn(t testing.TB, st *store.Store, filled bool) *world {
+	t.Helper()
 	w := &world{t: t, tokens: map[string]string{}}
 	w.svc, w.server = start(t, st)
 	ctx := context.Background()
