@@ -21,7 +21,7 @@ func Command() *cobra.Command {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), checkCommand(), accountCommand(), settingsCommand())
+	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), checkCommand(), accountCommand(), backupCommand(), restoreCommand(), settingsCommand())
 	return root
 }
 

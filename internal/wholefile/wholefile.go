@@ -11,7 +11,12 @@ import (
 
 // Write puts what write writes into the file of that name, in the place of one that is
 // there. Until all of it is on the disk the old one stays.
-func Write(name string, write func(io.Writer) error) error {
+func Write(name string, write func(io.Writer) error) error { return put(name, 0o644, write) }
+
+// WriteSecret does so with a file that its owner alone can read.
+func WriteSecret(name string, write func(io.Writer) error) error { return put(name, 0o600, write) }
+
+func put(name string, mode os.FileMode, write func(io.Writer) error) error {
 	f, err := os.CreateTemp(filepath.Dir(name), ".dtally-*")
 	if err != nil {
 		return err
@@ -20,7 +25,7 @@ func Write(name string, write func(io.Writer) error) error {
 	if err := write(f); err != nil {
 		return errors.Join(err, f.Close())
 	}
-	if err := errors.Join(f.Chmod(0o644), f.Sync(), f.Close()); err != nil {
+	if err := errors.Join(f.Chmod(mode), f.Sync(), f.Close()); err != nil {
 		return fmt.Errorf("writing %s: %w", name, err)
 	}
 	return os.Rename(f.Name(), name)

@@ -1,0 +1,213 @@
+package ops
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+// dtallyd is the program with these arguments.
+func dtallyd(args ...string) (string, error) {
+	cmd := Command()
+	var out bytes.Buffer
+	cmd.SetOut(&out)
+	cmd.SetErr(&out)
+	cmd.SetArgs(args)
+	err := cmd.Execute()
+	return out.String(), err
+}
+
+// demoSchema is a schema with the demo's records, reports and accounts.
+func demoSchema(t *testing.T) string {
+	t.Helper()
+	dsn := dbtest.DSN(t)
+	st, err := store.Open(dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	if _, err := st.Migrate(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
+	if _, err := demo.Load(context.Background(), svc); err != nil {
+		t.Fatal(err)
+	}
+	return dsn
+}
+
+// lines is what a backup holds, without when it was made and its own hash.
+func lines(t *testing.T, name string) []string {
+	t.Helper()
+	all := strings.SplitAfter(strings.TrimSuffix(plain(t, name), "\n"), "\n")
+	_, tables, _ := strings.Cut(all[0], `"tables":`)
+	all[0] = tables
+	return all[:len(all)-1]
+}
+
+func plain(t *testing.T, name string) string {
+	t.Helper()
+	packed, err := os.ReadFile(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := gzip.NewReader(bytes.NewReader(packed))
+	if err != nil {
+		t.Fatal(err)
+	}
+	text, err := io.ReadAll(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(text)
+}
+
+func pack(t *testing.T, text string) string {
+	t.Helper()
+	var out bytes.Buffer
+	w := gzip.NewWriter(&out)
+	if _, err := io.WriteString(w, text); err != nil {
+		t.Fatal(err)
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	name := filepath.Join(t.TempDir(), "made.gz")
+	if err := os.WriteFile(name, out.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return name
+}
+
+// sealed gives a changed backup the hash that it would have been written with.
+func sealed(text string) string {
+	body := text[:strings.LastIndex(strings.TrimSuffix(text, "\n"), "\n")+1]
+	sum := sha256.Sum256([]byte(body))
+	return body + `{"sha256":"` + hex.EncodeToString(sum[:]) + `"}` + "\n"
+}
+
+// TestBackup carries everything into an empty database, from which the same comes back.
+func TestBackup(t *testing.T) {
+	dsn := demoSchema(t)
+	name := filepath.Join(t.TempDir(), "all.gz")
+	if out, err := dtallyd("backup", name, "--database", dsn); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	if info, err := os.Stat(name); err != nil || info.Mode().Perm() != 0o600 {
+		t.Errorf("the file can be read by others: %v, %v", info.Mode(), err)
+	}
+	if out, err := dtallyd("restore", name, "--dry-run"); err != nil || !strings.Contains(out, "is sound and holds") {
+		t.Errorf("looked through: %v\n%s", err, out)
+	}
+	if out, err := dtallyd("restore", name, "--database", dsn); err == nil || !strings.Contains(err.Error(), "is not empty") {
+		t.Errorf("into a database with records: %v\n%s", err, out)
+	}
+	empty := dbtest.DSN(t)
+	if out, err := dtallyd("backup", filepath.Join(t.TempDir(), "nothing.gz"), "--database", empty); err == nil || !strings.Contains(err.Error(), "holds no records of ours") {
+		t.Errorf("a backup of nothing: %v\n%s", err, out)
+	}
+	if out, err := dtallyd("restore", name, "--database", empty); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	again := filepath.Join(t.TempDir(), "again.gz")
+	if out, err := dtallyd("backup", again, "--database", empty); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	was, is := lines(t, name), lines(t, again)
+	if len(was) < 5000 || len(was) != len(is) {
+		t.Fatalf("%d lines went in, %d came out", len(was), len(is))
+	}
+	for i := range was {
+		if was[i] != is[i] {
+			t.Fatalf("line %d: %.200s became %.200s", i+1, was[i], is[i])
+		}
+	}
+	if out, err := dtallyd("check", "--database", empty); err != nil {
+		t.Errorf("the restored database: %v\n%s", err, out)
+	}
+}
+
+// TestDamagedBackup refuses what is not whole and leaves the database empty.
+func TestDamagedBackup(t *testing.T) {
+	name := filepath.Join(t.TempDir(), "all.gz")
+	dsn := dbtest.DSN(t)
+	if out, err := dtallyd("migrate", "--database", dsn); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	cmd := Command()
+	cmd.SetIn(strings.NewReader("a long enough secret\n"))
+	cmd.SetOut(io.Discard)
+	cmd.SetErr(io.Discard)
+	cmd.SetArgs([]string{"account", "marit", "--role", "lead", "--database", dsn})
+	if err := cmd.Execute(); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := dtallyd("backup", name, "--database", dsn); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	text := plain(t, name)
+	cut := pack(t, text[:len(text)/2])
+	packed, err := os.ReadFile(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	torn := filepath.Join(t.TempDir(), "torn.gz")
+	if err := os.WriteFile(torn, packed[:len(packed)/2], 0o600); err != nil {
+		t.Fatal(err)
+	}
+	other := filepath.Join(t.TempDir(), "other.gz")
+	if err := os.WriteFile(other, []byte("hello"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	into := dbtest.DSN(t)
+	for _, c := range []struct{ name, file, says string }{
+		{"cut off", cut, "breaks off"},
+		{"torn", torn, "breaks off"},
+		{"changed", pack(t, strings.Replace(text, `"people"`, `"peopel"`, 1)), "is damaged"},
+		{"something else", other, "is no backup of ours"},
+		{"another form", pack(t, sealed(`{"format":"somebody/else"}`+"\n\n")), "is no backup of ours"},
+		{"a later form", pack(t, sealed(strings.Replace(text, `"version":1`, `"version":9`, 1))), "version 9 of its form"},
+		{"a later schema", pack(t, sealed(strings.Replace(text, `"schema":`, `"schema":9`, 1))), "use the newer program"},
+		{"a table that was never there", pack(t, sealed(strings.ReplaceAll(text, `"people"`, `"persons"`))), "has no table persons"},
+		{"no file", filepath.Join(t.TempDir(), "missing"), "no such file"},
+	} {
+		out, err := dtallyd("restore", c.file, "--database", into)
+		if err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v, which does not say %q\n%s", c.name, err, c.says, out)
+		}
+		if n := tablesIn(t, into); n > 0 {
+			t.Fatalf("%s: %d tables stayed", c.name, n)
+		}
+	}
+	if out, err := dtallyd("restore", name, "--database", into); err != nil {
+		t.Errorf("after all that: %v\n%s", err, out)
+	}
+}
+
+// tablesIn counts the tables of a schema but the migrator's.
+func tablesIn(t *testing.T, dsn string) (n int) {
+	t.Helper()
+	db, err := sql.Open("mysql", dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if err := db.QueryRow(`SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'`).Scan(&n); err != nil {
+		t.Fatal(err)
+	}
+	return n
+}

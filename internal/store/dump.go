@@ -1,0 +1,252 @@
+package store
+
+import (
+	"bufio"
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// DumpFormat and DumpVersion name the form of a dump: lines of JSON, the first saying
+// what follows, then every table's name and its rows, and at the end the SHA-256 of all
+// that came before.
+const (
+	DumpFormat  = "dapper-tally/backup"
+	DumpVersion = 1
+)
+
+// DumpHead is the first line of a dump.
+type DumpHead struct {
+	Format  string      `json:"format"`
+	Version int         `json:"version"`
+	Schema  int64       `json:"schema"` // version of the schema that the rows are of
+	Made    time.Time   `json:"made"`
+	Tables  []DumpTable `json:"tables"`
+}
+
+// Rows is how many rows all tables have.
+func (h *DumpHead) Rows() (n int) {
+	for _, t := range h.Tables {
+		n += t.Rows
+	}
+	return n
+}
+
+// DumpTable is a table of a dump. Its rows follow as arrays of bytes, null where there
+// is nothing.
+type DumpTable struct {
+	Name    string   `json:"name"`
+	Columns []string `json:"columns"`
+	Rows    int      `json:"rows"`
+}
+
+type dumpEnd struct {
+	SHA256 string `json:"sha256"`
+}
+
+// migratorsTable is kept by the migrator itself.
+const migratorsTable = "goose_db_version"
+
+// Dump writes everything that the database holds, as of one moment: what others write
+// meanwhile is not in it, and they do not wait. progress is told of every row.
+func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress func(rows, of int)) (DumpHead, error) {
+	head := DumpHead{Format: DumpFormat, Version: DumpVersion, Made: now.UTC()}
+	var err error
+	if head.Schema, _, err = s.SchemaVersions(ctx); err != nil {
+		return head, err
+	}
+	if head.Schema == 0 {
+		return head, errors.New("the database holds no records of ours; is its address right?")
+	}
+	conn, err := s.db.Conn(ctx)
+	if err != nil {
+		return head, translate(err)
+	}
+	defer conn.Close()
+	for _, begin := range []string{`SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ`, `START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY`} {
+		if _, err := conn.ExecContext(ctx, begin); err != nil {
+			return head, translate(err)
+		}
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), `ROLLBACK`) //nolint:errcheck // a connection that cannot is thrown away
+	if head.Tables, err = dumpTables(ctx, conn); err != nil {
+		return head, translate(err)
+	}
+	sum := sha256.New()
+	w := bufio.NewWriterSize(io.MultiWriter(out, sum), 1<<16)
+	lines := json.NewEncoder(w)
+	if err := lines.Encode(head); err != nil {
+		return head, err
+	}
+	done, all := 0, head.Rows()
+	for _, t := range head.Tables {
+		n, err := dumpRows(ctx, conn, &t, lines, func() { done++; progress(done, all) })
+		if err != nil {
+			return head, fmt.Errorf("table %s: %w", t.Name, translate(err))
+		}
+		if n != t.Rows {
+			return head, fmt.Errorf("table %s has %d rows, not the %d that were counted", t.Name, n, t.Rows)
+		}
+	}
+	if err := w.Flush(); err != nil {
+		return head, err
+	}
+	return head, json.NewEncoder(out).Encode(dumpEnd{hex.EncodeToString(sum.Sum(nil))})
+}
+
+// tables lists the tables of the schema but the migrator's, by name.
+func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
+	return texts(ctx, conn, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> ? ORDER BY table_name`, migratorsTable)
+}
+
+func texts(ctx context.Context, from querier, query string, args ...any) ([]string, error) {
+	rows, err := from.QueryContext(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var all []string
+	for rows.Next() {
+		var text string
+		if err := rows.Scan(&text); err != nil {
+			return nil, err
+		}
+		all = append(all, text)
+	}
+	return all, rows.Err()
+}
+
+func dumpTables(ctx context.Context, conn *sql.Conn) ([]DumpTable, error) {
+	names, err := tables(ctx, conn)
+	if err != nil {
+		return nil, err
+	}
+	all := make([]DumpTable, len(names))
+	for i, name := range names {
+		t := &all[i]
+		t.Name = name
+		// What the database works out by itself is not given to it again.
+		if t.Columns, err = texts(ctx, conn, `SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND generation_expression IS NULL ORDER BY ordinal_position`, name); err != nil {
+			return nil, err
+		}
+		if err := conn.QueryRowContext(ctx, "SELECT COUNT(*) FROM "+identifier(name)).Scan(&t.Rows); err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}
+
+// identifier quotes a name of the schema.
+func identifier(name string) string { return "`" + strings.ReplaceAll(name, "`", "``") + "`" }
+
+func identifiers(names []string) string {
+	quoted := make([]string, len(names))
+	for i, n := range names {
+		quoted[i] = identifier(n)
+	}
+	return strings.Join(quoted, ", ")
+}
+
+func dumpRows(ctx context.Context, conn *sql.Conn, t *DumpTable, lines *json.Encoder, each func()) (n int, err error) {
+	if err := lines.Encode(t.Name); err != nil {
+		return 0, err
+	}
+	rows, err := conn.QueryContext(ctx, "SELECT "+identifiers(t.Columns)+" FROM "+identifier(t.Name))
+	if err != nil {
+		return 0, err
+	}
+	defer rows.Close()
+	values, into := make([]any, len(t.Columns)), make([]any, len(t.Columns))
+	for i := range values {
+		into[i] = &values[i]
+	}
+	row := make([][]byte, len(t.Columns))
+	for rows.Next() {
+		if err := rows.Scan(into...); err != nil {
+			return n, err
+		}
+		for i, v := range values {
+			if row[i], err = asBytes(v); err != nil {
+				return n, fmt.Errorf("column %s: %w", t.Columns[i], err)
+			}
+		}
+		if err := lines.Encode(row); err != nil {
+			return n, err
+		}
+		n++
+		each()
+	}
+	return n, rows.Err()
+}
+
+// asBytes is a value as the database reads it back; nil is none.
+func asBytes(v any) ([]byte, error) {
+	switch v := v.(type) {
+	case nil:
+		return nil, nil
+	case []byte:
+		return append([]byte{}, v...), nil // not nil where it is empty
+	case string:
+		return append([]byte{}, v...), nil
+	case int64:
+		return strconv.AppendInt(nil, v, 10), nil
+	case uint64:
+		return strconv.AppendUint(nil, v, 10), nil
+	case float32:
+		return strconv.AppendFloat(nil, float64(v), 'g', -1, 32), nil
+	case float64:
+		return strconv.AppendFloat(nil, v, 'g', -1, 64), nil
+	case time.Time:
+		return v.UTC().AppendFormat(nil, "2006-01-02 15:04:05.999999"), nil
+	}
+	return nil, fmt.Errorf("a value of type %T cannot be kept", v)
+}
+
+// CheckDump reads a dump from its beginning to its end and refuses one that is damaged.
+func CheckDump(in io.Reader) (DumpHead, error) {
+	var head DumpHead
+	sum := sha256.New()
+	r := bufio.NewReaderSize(in, 1<<16)
+	line := func() ([]byte, error) {
+		text, err := r.ReadBytes('\n')
+		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+			err = fmt.Errorf("the backup breaks off; it was not carried over whole")
+		}
+		return text, err
+	}
+	first, err := line()
+	if err != nil {
+		return head, err
+	}
+	if err := json.Unmarshal(first, &head); err != nil || head.Format != DumpFormat {
+		return head, fmt.Errorf("this is no backup of ours")
+	}
+	if head.Version != DumpVersion {
+		return head, fmt.Errorf("the backup has version %d of its form; this program reads version %d", head.Version, DumpVersion)
+	}
+	sum.Write(first)
+	for range head.Rows() + len(head.Tables) {
+		text, err := line()
+		if err != nil {
+			return head, err
+		}
+		sum.Write(text)
+	}
+	last, err := line()
+	if err != nil {
+		return head, err
+	}
+	var end dumpEnd
+	if err := json.Unmarshal(last, &end); err != nil || end.SHA256 != hex.EncodeToString(sum.Sum(nil)) {
+		return head, fmt.Errorf("the backup is damaged: its bytes are not those that were written")
+	}
+	return head, nil
+}

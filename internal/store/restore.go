@@ -1,0 +1,180 @@
+package store
+
+import (
+	"bufio"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+)
+
+// ErrNotEmpty is a database that something would be lost of.
+var ErrNotEmpty = errors.New("the database is not empty")
+
+// Restore puts a dump, which CheckDump has found sound, into a database without
+// tables, and brings its schema up to date. What fails leaves the database as empty as
+// it was. progress is told of every row.
+func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, of int)) error {
+	conn, err := s.db.Conn(ctx)
+	if err != nil {
+		return translate(err)
+	}
+	defer conn.Close()
+	if err := lockMigrations(ctx, conn); err != nil {
+		return translate(err)
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(`+lockName+`)`) //nolint:errcheck // a connection that cannot is lost, and the lock with it
+	there, err := tables(ctx, conn)
+	if err != nil {
+		return translate(err)
+	}
+	if n := len(there); n > 0 {
+		return fmt.Errorf("%w: it has %d tables; a backup is put into a new one", ErrNotEmpty, n)
+	}
+	if err := s.restore(ctx, conn, in, progress); err != nil {
+		return errors.Join(err, dropTables(context.WithoutCancel(ctx), conn))
+	}
+	return nil
+}
+
+func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progress func(rows, of int)) error {
+	lines := json.NewDecoder(bufio.NewReaderSize(in, 1<<16))
+	var head DumpHead
+	if err := lines.Decode(&head); err != nil {
+		return err
+	}
+	provider, err := s.provider()
+	if err != nil {
+		return err
+	}
+	if _, newest, err := provider.GetVersions(ctx); err != nil {
+		return err
+	} else if head.Schema > newest {
+		return fmt.Errorf("the backup is of schema version %d, and this program knows %d; use the newer program", head.Schema, newest)
+	}
+	if _, err := provider.UpTo(ctx, head.Schema); err != nil {
+		return fmt.Errorf("making the tables: %w", err)
+	}
+	if err := restoreRows(ctx, conn, &head, lines, progress); err != nil {
+		return err
+	}
+	_, err = provider.Up(ctx)
+	return err
+}
+
+// restoreRows puts all rows in the place of those that a new schema begins with, in one
+// transaction. What they refer to may come after them.
+func restoreRows(ctx context.Context, conn *sql.Conn, head *DumpHead, lines *json.Decoder, progress func(rows, of int)) error {
+	have, err := tables(ctx, conn)
+	if err != nil {
+		return err
+	}
+	if _, err := conn.ExecContext(ctx, `SET foreign_key_checks = 0`); err != nil {
+		return err
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), `SET foreign_key_checks = 1`) //nolint:errcheck // a connection that cannot is thrown away
+	tx, err := conn.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to take back
+	for _, name := range have {
+		if _, err := tx.ExecContext(ctx, "DELETE FROM "+identifier(name)); err != nil {
+			return fmt.Errorf("table %s: %w", name, err)
+		}
+	}
+	done, all := 0, head.Rows()
+	for _, t := range head.Tables {
+		if !slices.Contains(have, t.Name) {
+			return fmt.Errorf("schema version %d has no table %s; the backup is not sound", head.Schema, t.Name)
+		}
+		var name string
+		if err := lines.Decode(&name); err != nil || name != t.Name {
+			return fmt.Errorf("the rows of table %s are not where they belong", t.Name)
+		}
+		err := insertRows(ctx, tx, &t, lines, func(n int) { done += n; progress(done, all) })
+		if err != nil {
+			return fmt.Errorf("table %s: %w", t.Name, err)
+		}
+	}
+	return tx.Commit()
+}
+
+// Bounds of one statement: the server takes 16 MiB, and bytes can double on their way.
+const (
+	mostRows  = 500
+	mostBytes = 1 << 20
+)
+
+func insertRows(ctx context.Context, tx *sql.Tx, t *DumpTable, lines *json.Decoder, put func(rows int)) error {
+	raw, err := texts(ctx, tx, `SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND (data_type LIKE '%binary' OR data_type LIKE '%blob')`, t.Name)
+	if err != nil {
+		return err
+	}
+	into := "INSERT INTO " + identifier(t.Name) + " (" + identifiers(t.Columns) + ") VALUES "
+	one := "(" + strings.TrimSuffix(strings.Repeat("?, ", len(t.Columns)), ", ") + ")"
+	var values []any
+	rows, size := 0, 0
+	flush := func() error {
+		if rows == 0 {
+			return nil
+		}
+		_, err := tx.ExecContext(ctx, into+strings.TrimSuffix(strings.Repeat(one+", ", rows), ", "), values...)
+		put(rows)
+		values, rows, size = values[:0], 0, 0
+		return err
+	}
+	for range t.Rows {
+		var row [][]byte
+		if err := lines.Decode(&row); err != nil {
+			return err
+		}
+		if len(row) != len(t.Columns) {
+			return fmt.Errorf("a row has %d values for %d columns", len(row), len(t.Columns))
+		}
+		for i, v := range row {
+			values = append(values, value(v, slices.Contains(raw, t.Columns[i])))
+			size += len(v)
+		}
+		if rows++; rows >= mostRows || size >= mostBytes {
+			if err := flush(); err != nil {
+				return err
+			}
+		}
+	}
+	return flush()
+}
+
+// value is what the driver takes: bytes for a column of bytes, else text, which the
+// server turns into a number, a time or an id; nil is none.
+func value(b []byte, raw bool) any {
+	switch {
+	case b == nil:
+		return nil
+	case raw:
+		return b
+	}
+	return string(b)
+}
+
+// dropTables empties a schema that held nothing before.
+func dropTables(ctx context.Context, conn *sql.Conn) error {
+	names, err := tables(ctx, conn)
+	if err != nil {
+		return err
+	}
+	if _, err := conn.ExecContext(ctx, `SET foreign_key_checks = 0`); err != nil {
+		return err
+	}
+	for _, name := range append(names, migratorsTable) {
+		if _, err := conn.ExecContext(ctx, "DROP TABLE IF EXISTS "+identifier(name)); err != nil {
+			return err
+		}
+	}
+	_, err = conn.ExecContext(ctx, `SET foreign_key_checks = 1`)
+	return err
+}
