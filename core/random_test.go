@@ -179,7 +179,7 @@ func rollReview(chance func(float64) bool, random *rand.Rand, r *reading.Review)
 		case chance(0.05):
 			x.Context = contexts[x.Criterion][random.IntN(len(contexts[x.Criterion]))]
 		case len(x.Answer.Runs) > 0 && chance(0.03):
-			x.Adjustment = &reading.Adjustment{Amount: x.Answer.Runs[0] / 8, Reason: "a menu waits"}
+			x.Adjustment = &reading.Adjustment{Amount: x.Answer.Runs[0] * []float64{0.1, 0.2, 1.5}[random.IntN(3)], Reason: "a menu waits"}
 		}
 	}
 	if r.Accepted != nil && chance(0.1) {
