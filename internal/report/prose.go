@@ -3,26 +3,34 @@ package report
 import (
 	"bytes"
 	"html/template"
+	"regexp"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/extension"
+	tables "github.com/yuin/goldmark/extension/ast"
 	"github.com/yuin/goldmark/parser"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 )
 
-// markdown reads the authors' prose. Its headings stand below those of the parts.
+// markdown reads the authors' prose. Its headings stand below those of the parts, and
+// those of tables say that they head columns.
 var markdown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.Strikethrough, extension.Typographer),
-	goldmark.WithParserOptions(parser.WithASTTransformers(util.Prioritized(lower{}, 100))))
+	goldmark.WithParserOptions(parser.WithASTTransformers(util.Prioritized(headings{}, 100))))
 
-type lower struct{}
+type headings struct{}
 
-func (lower) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
+func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 	_ = ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // the walker below has no error to give
-		if h, ok := n.(*ast.Heading); ok && entering {
+		switch {
+		case !entering:
+		case n.Kind() == ast.KindHeading:
+			h := n.(*ast.Heading)
 			h.Level = min(h.Level+2, 6)
+		case n.Kind() == tables.KindTableCell && n.Parent().Kind() == tables.KindTableHeader:
+			n.SetAttributeString("scope", []byte("col"))
 		}
 		return ast.WalkContinue, nil
 	})
@@ -35,6 +43,7 @@ var clean = func() *bluemonday.Policy {
 	p.AllowStandardURLs()
 	p.AllowElements("p", "br", "hr", "em", "strong", "del", "code", "pre", "blockquote", "ul", "ol", "li", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td")
 	p.AllowAttrs("href").OnElements("a")
+	p.AllowAttrs("scope").Matching(regexp.MustCompile(`^col$`)).OnElements("th")
 	p.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
 	p.RequireNoFollowOnLinks(false)
 	return p

@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -37,11 +38,14 @@ func whole() reporting.Spec {
 	return s
 }
 
+// records is the demo's, drawn once; no test alters them.
+var records = sync.OnceValues(demo.Bundle)
+
 // made is the bundle of a report on the demo, as bytes and parsed again, and its
 // results.
 func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	t.Helper()
-	records, err := demo.Bundle()
+	records, err := records()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,6 +67,21 @@ func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	}
 	return out.Bytes(), r
 }
+
+// frozen is the whole report, made once for all tests that only read it.
+func frozen(t *testing.T) *report.Frozen {
+	t.Helper()
+	once.Do(func() { kept = freeze(t, whole()) })
+	if kept == nil {
+		t.Fatal("the report could not be frozen")
+	}
+	return kept
+}
+
+var (
+	once sync.Once
+	kept *report.Frozen
+)
 
 func freeze(t *testing.T, spec reporting.Spec) *report.Frozen {
 	t.Helper()
@@ -94,7 +113,7 @@ func freeze(t *testing.T, spec reporting.Spec) *report.Frozen {
 }
 
 func TestFreeze(t *testing.T) {
-	f, again := freeze(t, whole()), freeze(t, whole())
+	f, again := frozen(t), freeze(t, whole())
 	for i, x := range f.Files {
 		if hash := sha256.Sum256(x.Body); hex.EncodeToString(hash[:]) != x.SHA256 {
 			t.Errorf("%s is not what its address says", x.Name)
@@ -121,7 +140,7 @@ func TestFreeze(t *testing.T) {
 
 // What a reader can open: every file is sound in its own form.
 func TestForms(t *testing.T) {
-	f := freeze(t, whole())
+	f := frozen(t)
 	book, err := excelize.OpenReader(bytes.NewReader(f.File(report.SheetFile).Body))
 	if err != nil {
 		t.Fatal(err)

@@ -7,6 +7,8 @@ import (
 	"io"
 	"strings"
 	"testing"
+
+	"github.com/xuri/excelize/v2"
 )
 
 func sample() *Table {
@@ -135,5 +137,44 @@ func TestReadCSVAsPeopleWriteIt(t *testing.T) {
 	}
 	if got, _ := row.Get("c"); got != `["x"]` {
 		t.Errorf("c is %q", got)
+	}
+}
+
+// TestBookLooks shows fractions in as many decimals as they need and leaves them exact,
+// names no library, and has no clock.
+func TestBookLooks(t *testing.T) {
+	points := &Table{Name: "points", Columns: []string{"edition", "points", "share", "runs", "whole"}}
+	points.Add("a/1/x", 80.0, 0.125, 5, 3.0)
+	points.Add("b/1/x", 78.70025, 1.0, 3, 4.0)
+	points.Add("c/1/x", nil, nil, 1, nil)
+	var first, again bytes.Buffer
+	for _, out := range []*bytes.Buffer{&first, &again} {
+		if err := WriteBook(out, []*Table{sample(), points}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if !bytes.Equal(first.Bytes(), again.Bytes()) {
+		t.Error("the same tables give other bytes")
+	}
+	f, err := excelize.OpenReader(bytes.NewReader(first.Bytes()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	for cell, want := range map[string]string{"B2": "80.00", "B3": "78.70", "C2": "0.125", "C3": "1.000", "D2": "5", "E2": "3", "B4": "", "C4": ""} {
+		if got, err := f.GetCellValue("points", cell); err != nil || got != want {
+			t.Errorf("%s is shown as %q, not %q (%v)", cell, got, want, err)
+		}
+	}
+	if raw, err := f.GetCellValue("points", "B3", excelize.Options{RawCellValue: true}); err != nil || raw != "78.70025" {
+		t.Errorf("what is in B3 is %q (%v)", raw, err)
+	}
+	about, err := f.GetDocProps()
+	if err != nil || about.Creator != "Dapper Tally" || about.Created != noClock || about.Modified != noClock {
+		t.Errorf("the book says it is by %q, of %s (%v)", about.Creator, about.Created, err)
+	}
+	panes, err := f.GetPanes("points")
+	if err != nil || !panes.Freeze || panes.YSplit != 1 {
+		t.Errorf("the headings do not stay: %+v, %v", panes, err)
 	}
 }
