@@ -43,7 +43,7 @@ func (l *layout) linesFigure() *Figure {
 	const top, high, left = vg.Length(6), vg.Length(196), vg.Length(26)
 	return &Figure{
 		Key: "releases", Title: "Scores over releases", high: func(f frame) vg.Length { return high + 20 },
-		Alt: "Scores over releases. " + strings.Join(says, "; "), Foot: "Filled: the score on the list of its time. Hollow: on what that list and this report's ask and score alike, which is what may be compared.",
+		Alt: "Scores over releases. " + strings.Join(says, "; "), Foot: "The lines: on what the list of its time and this report's ask and score alike, which is what may be compared. Hollow: on its own, older list.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			right := vg.Length(158) // the names at the ends of the lines
 			x, y := scale{left, f.wide - left - right, first, last}, scale{0, high - top, least, most}
@@ -70,23 +70,21 @@ func (l *layout) drawLines(sheet *figure.Sheet, lines []reporting.Line, x scale,
 	}
 	var labels []label
 	for n, line := range lines {
-		ink, width := sheet.Scheme.Soft, vg.Length(1.1)
+		stroke, ink, width := 1+n%3, sheet.Scheme.Soft, vg.Length(1.1)
 		if line.Edition == l.Baseline {
-			ink, width = sheet.Scheme.Ink, 1.8
+			stroke, ink, width = 0, sheet.Scheme.Ink, 1.8
 		}
 		for i, p := range line.Points {
 			if p.Ground == nil {
 				continue
 			}
 			if i > 0 && line.Points[i-1].Ground != nil {
-				sheet.Stroke(n, ink, width, x.x(days(line.Points[i-1].Date)), y(*line.Points[i-1].Ground), x.x(days(p.Date)), y(*p.Ground))
+				sheet.Stroke(stroke, ink, width, x.x(days(line.Points[i-1].Date)), y(*line.Points[i-1].Ground), x.x(days(p.Date)), y(*p.Ground))
 			}
 			if p.Overall != nil && *p.Overall != *p.Ground {
-				sheet.Mark(3, ink, 3.2, x.x(days(p.Date)), y(*p.Ground))
-				sheet.Mark(0, ink, 3.2, x.x(days(p.Date)), y(*p.Overall))
-			} else {
-				sheet.Mark(0, ink, 3.2, x.x(days(p.Date)), y(*p.Ground))
+				sheet.Mark(3, ink, 3.2, x.x(days(p.Date)), y(*p.Overall))
 			}
+			sheet.Mark(0, ink, 3.2, x.x(days(p.Date)), y(*p.Ground))
 		}
 		if p := line.Points[len(line.Points)-1]; p.Overall != nil {
 			labels = append(labels, label{x.x(days(p.Date)), y(*p.Overall), l.Name(line.Edition)})
