@@ -39,6 +39,15 @@ func groundOf(state *board.State, list *checklist.Checklist) *ground {
 	return g
 }
 
+// ground is the ground that the query looks at.
+func (q *Query) ground(state *board.State) (*ground, error) {
+	whole, err := Shown(state, q.Checklist)
+	if err != nil {
+		return nil, err
+	}
+	return groundOf(state, whole), nil
+}
+
 // versions is the whole list and the older ones.
 func (g *ground) versions() []*checklist.Checklist {
 	return append([]*checklist.Checklist{g.whole}, g.older...)
@@ -60,11 +69,10 @@ func (r *Result) Ground() *Ground {
 	if !r.Query.Ground {
 		return nil
 	}
-	whole, err := Shown(r.State, r.Query.Checklist)
+	g, err := r.Query.ground(r.State)
 	if err != nil {
 		return nil // the result rests on it, so it is there
 	}
-	g := groundOf(r.State, whole)
 	out := &Ground{Criteria: scored(g.list), Of: scored(g.whole)}
 	for _, v := range g.versions() {
 		out.Versions = append(out.Versions, v.Name())

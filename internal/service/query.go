@@ -187,11 +187,11 @@ func (q *Query) options(state *board.State, list *checklist.Checklist) (scoring.
 	}
 	lists := []*checklist.Checklist{list}
 	if q.Ground {
-		whole, err := Shown(state, q.Checklist)
+		g, err := q.ground(state)
 		if err != nil {
 			return opts, err
 		}
-		lists = groundOf(state, whole).versions()
+		lists = g.versions()
 	}
 	opts.Only = q.Group.Of(standing(state, lists...))
 	return opts, nil

@@ -95,11 +95,11 @@ func (q *Query) table(state *board.State, list *checklist.Checklist) (tabled, er
 	return board.Remember(state, "table "+list.Name()+q.points(), func() (tabled, error) {
 		var t *scoring.Table
 		if q.Ground {
-			whole, err := Shown(state, q.Checklist)
+			g, err := q.ground(state)
 			if err != nil {
 				return tabled{}, err
 			}
-			t = groundOf(state, whole).tabulate(state, opts)
+			t = g.tabulate(state, opts)
 		} else {
 			t = scoring.Tabulate(state.Input(list), opts)
 		}

@@ -1,0 +1,117 @@
+package api_test
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"regexp"
+	"testing"
+
+	"dappertally/internal/dbtest"
+	"dappertally/internal/store"
+)
+
+var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
+
+// TestInstancesAgree makes one change after another on one instance and asks two more:
+// one that was there from the beginning and takes in what changed, and one that has
+// just started and reads everything. All of them give the same answers, to the byte.
+func TestInstancesAgree(t *testing.T) {
+	dsn := dbtest.DSN(t)
+	open := func() *store.Store {
+		st, err := store.Open(dsn)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { st.Close() })
+		return st
+	}
+	first := open()
+	if _, err := first.Migrate(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	w := newWorldOn(t, first, true)
+	_, follower := start(t, open())
+	const edition = "ivybeck/5.4/hearthside"
+	paths := []string{
+		"/api/v1/ranking", "/api/v1/ranking?audience=pensioner&newest=true", "/api/v1/ranking?ground=true&audience=old-laptop", "/api/v1/ranking?commonRigs=true",
+		"/api/v1/ranking?at=2026-03-01T00:00:00Z", "/api/v1/distributions?limit=100", "/api/v1/rigs", "/api/v1/records", "/api/v1/leaders?audience=pensioner",
+		"/api/v1/tipping?newest=true", "/api/v1/lines/gullhaven/hearthside", "/api/v1/checklists",
+		"/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside&baseline=previous&checklist=workshop@2",
+	}
+	var change string // of the last write
+	agree := func(after string) {
+		t.Helper()
+		_, fresh := start(t, open())
+		for _, path := range paths {
+			var said []byte
+			for _, server := range []string{w.server.URL, follower.URL, fresh.URL} {
+				req, err := http.NewRequest("GET", server+path, nil)
+				if err != nil {
+					t.Fatal(err)
+				}
+				req.Header.Set("Dtally-After", change)
+				resp, err := http.DefaultClient.Do(req)
+				if err != nil {
+					t.Fatal(err)
+				}
+				var body bytes.Buffer
+				if _, err := body.ReadFrom(resp.Body); err != nil {
+					t.Fatal(err)
+				}
+				resp.Body.Close()
+				if resp.StatusCode != 200 {
+					t.Fatalf("after %s: %s: %d %.300s", after, path, resp.StatusCode, body.Bytes())
+				}
+				// Answers that hold on are remembered with the number of the change that they
+				// were first given after.
+				answer := numberOfChange.ReplaceAll(body.Bytes(), nil)
+				if said == nil {
+					said = answer
+				}
+				if !bytes.Equal(said, answer) {
+					at := 0
+					for at < min(len(said), len(answer)) && said[at] == answer[at] {
+						at++
+					}
+					t.Errorf("after %s: %s differs between instances: …%.120s and …%.120s", after, path, said[max(0, at-40):], answer[max(0, at-40):])
+				}
+			}
+		}
+	}
+	write := func(r *reply) *reply {
+		if n := r.header.Get("Dtally-Change"); n != "" {
+			change = n
+		}
+		return r
+	}
+	change = "1"
+	agree("the beginning")
+
+	review := w.planned("ines", edition)
+	id, r := w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
+	write(r)
+	agree("a reading of an open review")
+	w.move(200, "ines", review, "handed-in", "a first look only")
+	write(w.move(200, "marit", review, "accepted", ""))
+	agree("its acceptance")
+	w.move(200, "marit", review, "underway", "another look")
+	_, r = w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 9}, "replaces": id})
+	write(r)
+	agree("a reading that waits")
+	w.move(200, "ines", review, "handed-in", "a first look only")
+	write(w.move(200, "marit", review, "accepted", ""))
+	agree("the second acceptance")
+
+	write(w.must(201, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-spare", "name": "Spare", "class": "older", "virtual": false, "cores": 2, "memoryMiB": 2048}))
+	agree("a new rig")
+	write(w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "distribution", "key": "mossgate", "to": "mossgrove"}))
+	agree("a new name")
+	write(w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "distribution", "key": "mossgrove", "to": "mossgate"}))
+	agree("the old name")
+	write(w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 1}))
+	agree("another version shown")
+	write(w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 2}))
+	write(w.move(200, "marit", review, "withdrawn", "the wrong image was installed"))
+	agree(fmt.Sprintf("a withdrawal of %s", edition))
+}
