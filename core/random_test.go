@@ -242,12 +242,20 @@ func (h *held) card(got *scoring.Scorecard) {
 	h.number(got.Edition+" at most", got.High, want.high)
 	h.number(got.Edition+" coverage", &got.Coverage, &want.coverage)
 	h.number(got.Edition+" measured share", &got.MeasuredShare, &want.measured)
-	for _, s := range got.Sections {
+	for i, s := range got.Sections {
 		var score *float64
 		if x, ok := want.sections[s.Key]; ok {
 			score = &x
 		}
 		h.number(got.Edition+" "+s.Key, s.Score, score)
+		for filled, bound := range map[float64]*float64{0: s.Low, 100: s.High} {
+			var want *float64
+			if weights, points := h.plain.within(got.Edition, &h.plain.list.Sections[i], filled); weights > 0 {
+				x := points / weights
+				want = &x
+			}
+			h.number(got.Edition+" "+s.Key+" filled in", bound, want)
+		}
 	}
 	for _, c := range got.Criteria {
 		cell := h.plain.cells[got.Edition][c.Key]

@@ -25,10 +25,13 @@ type Scorecard struct {
 	GatesOpen     []string         `json:"gatesOpen"`
 }
 
-// SectionScore is one section's score and its share of the weight.
+// SectionScore is one section's score, between what it can still become when what is
+// not tested is filled in, and its share of the weight.
 type SectionScore struct {
 	Key   string   `json:"key"`
 	Score *float64 `json:"score"`
+	Low   *float64 `json:"low"`
+	High  *float64 `json:"high"`
 	Share float64  `json:"share"` // of all sections' weight, 0–1
 }
 
@@ -141,6 +144,7 @@ func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []Cri
 		card.Total = &total
 	}
 	var scored, countable float64
+	numbers := make([]float64, 3*len(w.section))
 	for s := range w.section {
 		sec := &card.Sections[s]
 		sec.Key = t.Checklist.Sections[s].Key
@@ -148,11 +152,13 @@ func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []Cri
 			sec.Share = w.section[s] / w.total
 		}
 		if x.answered[s] > 0 {
-			p := x.points[s] / x.answered[s]
-			sec.Score = &p
+			numbers[3*s] = x.points[s] / x.answered[s]
+			sec.Score = &numbers[3*s]
 			scored += w.section[s]
 		}
 		if x.asked[s] > 0 {
+			numbers[3*s+1], numbers[3*s+2] = x.points[s]/x.asked[s], x.most[s]/x.asked[s]
+			sec.Low, sec.High = &numbers[3*s+1], &numbers[3*s+2]
 			countable += w.section[s]
 		}
 	}

@@ -124,12 +124,15 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 		var by []string
 		for i, s := range v.Card(e).Sections {
 			by = append(by, l.sectionTitle(l.List.Sections[i].Key)+" "+oneDecimal(s.Score))
+			if x := between(s.Low, s.High); s.Score != nil && x != oneDecimal(s.Score) {
+				by[i] += " (possible " + x + ")"
+			}
 		}
 		says = append(says, l.Name(e)+": "+strings.Join(by, ", "))
 	}
 	return &Figure{
 		Key: "sections", Title: "Scores by section for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(order)) + 22 },
-		Alt: "Scores by section, each from 0 to 100. " + strings.Join(says, "; "), Foot: "Each column is a section, from 0 on its left to 100 on its right.",
+		Alt: "Scores by section, each from 0 to 100. " + strings.Join(says, "; "), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high the score could still become when what is not tested is filled in.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			wide, high := (f.wide-f.names)/n, 18+f.rows(len(order))
 			for i := range l.List.Sections {
@@ -145,6 +148,9 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 				for i, x := range v.Card(e).Sections {
 					s := scale{f.names + wide*vg.Length(i) + 6, wide - 40, 0, 100}
 					sheet.Line(sheet.Scheme.Rule, 0.7, s.x(0), y, s.x(100), y)
+					if x.Low != nil && x.High != nil {
+						sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*x.Low), y, s.x(*x.High), y)
+					}
 					if x.Score != nil {
 						sheet.Mark(0, sheet.Scheme.Sections[i%8], 3.6, s.x(*x.Score), y)
 					}

@@ -3212,6 +3212,16 @@ export interface components {
             key: string;
             /** Format: double */
             score: number | null;
+            /**
+             * Format: double
+             * @description the score with what is not tested at 0
+             */
+            low?: number | null;
+            /**
+             * Format: double
+             * @description and at 100
+             */
+            high?: number | null;
             /** Format: double */
             share: number;
         };
