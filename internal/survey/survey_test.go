@@ -17,7 +17,7 @@ func TestHere(t *testing.T) {
 	s := At("/")
 	before := time.Now()
 	v := Take(t.Context(), s, time.Now())
-	if took := time.Since(before); took > 2*time.Second {
+	if took := time.Since(before); took > 10*time.Second { // the machine may be busy with other tests
 		t.Errorf("one pass took %s", took)
 	}
 	for _, c := range []struct{ key, command string }{
@@ -39,25 +39,45 @@ func TestHere(t *testing.T) {
 			t.Errorf("%s: the survey says %q, %s says %q", c.key, got, c.command, want)
 		}
 	}
-	near(t, &v, "memory.available", "awk '/MemTotal/ {t=$2} /MemAvailable/ {a=$2} END {print (t-a)/1024}' /proc/meminfo", 0.3)
-	near(t, &v, "disk.used", "df -kP / | awk 'END {print $3/1048576}'", 0.3)
-	near(t, &v, "tasks.kernel", "grep -lE '^PPid:\t2$' /proc/[0-9]*/status | wc -l", 0.3)
+	for key, command := range map[string]string{
+		"memory.available": "awk '/MemTotal/ {t=$2} /MemAvailable/ {a=$2} END {print (t-a)/1024}' /proc/meminfo",
+		"disk.used":        "df -kP / | awk 'END {print $3/1048576}'",
+		"tasks.kernel":     "grep -lE '^PPid:\t2$' /proc/[0-9]*/status | wc -l",
+	} {
+		near(t, key, command)
+	}
 }
 
-// near compares with what moves meanwhile.
-func near(t *testing.T, v *Survey, key, command string, within float64) {
+// near holds a fact that moves against a command before and after it: other tests fill
+// and free the memory of this machine meanwhile, so that it is looked at again before
+// anything is said.
+func near(t *testing.T, key, command string) {
 	t.Helper()
-	out, err := exec.Command("sh", "-c", command).Output()
-	var want float64
-	if _, scanned := fmt.Sscan(string(out), &want); err != nil || scanned != nil {
-		t.Fatalf("%s: %v, %q", command, err, out)
+	ask := func() (x float64) {
+		out, err := exec.Command("sh", "-c", command).Output()
+		if _, scanned := fmt.Sscan(string(out), &x); err != nil || scanned != nil {
+			t.Fatalf("%s: %v, %q", command, err, out)
+		}
+		return x
 	}
-	f := v.Fact(key)
-	if f == nil || f.Value == nil {
-		t.Errorf("%s is unknown, %s says %v", key, command, want)
-	} else if got := f.Value.Number; got < want*(1-within)-1 || got > want*(1+within)+1 {
-		t.Errorf("%s: the survey says %v, %s says %v", key, got, command, want)
+	const within, tries = 0.3, 4
+	var says string
+	for range tries {
+		before := ask()
+		v := Take(t.Context(), At("/"), time.Now())
+		after := ask()
+		f := v.Fact(key)
+		if f == nil || f.Value == nil {
+			t.Errorf("%s is unknown, %s says %v", key, command, after)
+			return
+		}
+		got := f.Value.Number
+		if got > min(before, after)*(1-within)-1 && got < max(before, after)*(1+within)+1 {
+			return
+		}
+		says = fmt.Sprintf("%s: the survey says %v, %s says %v before and %v after", key, got, command, before, after)
 	}
+	t.Errorf("%s, and so on %d times", says, tries)
 }
 
 func TestAgain(t *testing.T) {
