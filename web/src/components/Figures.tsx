@@ -86,7 +86,7 @@ export function SectionDots({ sections, cards }: { sections: Schemas["Heading"][
             ))}
             {l.values.map(
               (v, n) =>
-                open(v) && <span key={`range ${cards[n].name}`} className="absolute block h-[2px] bg-accent" style={{ left: `${v.low}%`, width: `${v.high! - v.low!}%`, top: 7 + 3 * (n - (l.values.length - 1) / 2) }} />,
+                open(v) && <span key={`range ${cards[n].name}`} className="absolute block h-[2px] bg-accent" style={{ left: `${v.low}%`, width: `${v.high! - v.low!}%`, top: 7 + Math.min(3, 9 / l.values.length) * (n - (l.values.length - 1) / 2) }} />,
             )}
             {l.values.map(
               (v, n) =>
