@@ -22,6 +22,8 @@ func TestComparingAtEighty(t *testing.T) {
 		{"rank --family fenbase --section-weight performance=60 --audience pensioner", "own weights: performance"},
 		{"rank --at 2025-06-01", "workshop@1"},
 		{"rank --winners", "performance"},
+		{"rank --ground --audience pensioner", "on common ground: the 39 of 45 criteria that workshop@2 and workshop@1 ask"},
+		{"explain gullhaven/5.2/hearthside gullhaven/5.0/hearthside --ground", "on common ground"},
 		{"compare gullhaven/5.2/hearthside bramblewick/7.0/hearthside", "Head-to-head"},
 		{"compare gullhaven/5.2/hearthside kestrelby/3.1/pebbledash mossgate/12/hearthside --baseline previous --only-differences", "against Gullhaven 5.1"},
 		{"compare gullhaven/5.2/hearthside mossgate/12/hearthside --baseline record", "the record"},

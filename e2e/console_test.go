@@ -146,7 +146,7 @@ func TestPages(t *testing.T) {
 	marit.withDraft()
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=mossgate/12/hearthside&edition=thistledown/2.7/pebbledash"
 	pages := []string{
-		"/", "/?audience=pensioner&rigs=common", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
+		"/", "/?audience=pensioner&rigs=common", "/?audience=pensioner&ground=true", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
 		"/team/import", "/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" + proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
 		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into", "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
 		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
