@@ -1,0 +1,150 @@
+package cli
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"gopkg.in/yaml.v3"
+)
+
+// wide is a table that no narrow terminal has room for.
+func wide() *sheet {
+	t := &sheet{heading: "A ranking of two editions, for everybody, on a list of its own", columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Coverage", "~~Remarks"}, note: "Scores run from 0 to 100; what is not tested widens the range."}
+	t.add("=1", "Gullhaven 5.2 Hearthside classroom", "84.1", "84.1–84.1", "100 %", "accepted by its only reviewer; rigs differ")
+	t.add("12", "Cinderfen 2026-05-02 Latchwork", "7.5", "3.0–21.9", "9 %", "")
+	return t
+}
+
+func printed(t *testing.T, output string, value any, sheets ...*sheet) string {
+	t.Helper()
+	s := &session{output: output}
+	cmd := Command()
+	var out bytes.Buffer
+	cmd.SetOut(&out)
+	if err := s.print(cmd, value, sheets...); err != nil {
+		t.Fatal(err)
+	}
+	return out.String()
+}
+
+// TestWidths lays a table out for terminals of every width: no line is longer, numbers
+// stay whole, and what is left out is named.
+func TestWidths(t *testing.T) {
+	for _, c := range []struct {
+		columns string
+		has     []string
+		out     string // what is left out
+	}{
+		{"0", []string{"Remarks", "Possible", "only reviewer; rigs differ"}, ""},
+		{"200", []string{"Remarks", "Possible", "accepted by its only reviewer; rigs differ"}, ""},
+		{"80", []string{"Remarks", "Possible", "Coverage", "84.1–84.1"}, ""},
+		{"60", []string{"Possible", "Coverage", "84.1–84.1"}, "Remarks."},
+		{"45", []string{"Edition", "84.1–84.1"}, "Coverage, Remarks."},
+		{"30", []string{"Edition", "84.1", "=1"}, "Possible, Coverage, Remarks."},
+	} {
+		t.Setenv("COLUMNS", c.columns)
+		out := printed(t, "table", nil, wide())
+		var width int
+		if _, err := fmt.Sscan(c.columns, &width); err != nil {
+			t.Fatal(err)
+		}
+		for line := range strings.Lines(out) {
+			if n := utf8.RuneCountInString(strings.TrimRight(line, "\n")); width > 0 && n > width {
+				t.Errorf("in %s columns a line has %d: %q", c.columns, n, line)
+			}
+			if strings.HasSuffix(line, " \n") {
+				t.Errorf("in %s columns a line ends with a blank: %q", c.columns, line)
+			}
+		}
+		flat := strings.Join(strings.Fields(out), " ")
+		for _, want := range c.has {
+			if !strings.Contains(flat, want) {
+				t.Errorf("in %s columns there is no %q:\n%s", c.columns, want, out)
+			}
+		}
+		_, left, _ := strings.Cut(flat, "Left out in this width: ")
+		if left != c.out {
+			t.Errorf("in %s columns %q is left out, not %q:\n%s", c.columns, left, c.out, out)
+		}
+	}
+}
+
+func TestNumbersAlignRight(t *testing.T) {
+	t.Setenv("COLUMNS", "")
+	var ends []int
+	for line := range strings.Lines(printed(t, "table", nil, &sheet{columns: []string{"Edition", ">Score", "After"}, rows: [][]string{{"a", "84.1", "x"}, {"b", "7.5", "x"}}})) {
+		if i := strings.Index(line, "x\n"); i >= 0 {
+			ends = append(ends, len(strings.TrimRight(line[:i], " ")))
+		}
+	}
+	if len(ends) != 2 || ends[0] != ends[1] {
+		t.Errorf("the scores end at %v", ends)
+	}
+}
+
+// The other forms hold everything, whatever the width, for programs to read.
+func TestFormsForPrograms(t *testing.T) {
+	t.Setenv("COLUMNS", "30")
+	plain := printed(t, "", nil, wide()) // no terminal: tabs
+	lines := strings.Split(strings.TrimSuffix(plain, "\n"), "\n")
+	if len(lines) != 3 || lines[0] != "Rank\tEdition\tScore\tPossible\tCoverage\tRemarks" || strings.Count(lines[1], "\t") != 5 {
+		t.Errorf("into a pipe goes %q", plain)
+	}
+	broken := &sheet{columns: []string{"a", "b"}}
+	broken.add("with\ttab", "with\nline")
+	if got := printed(t, "", nil, broken); got != "a\tb\nwith tab\twith line\n" {
+		t.Errorf("tabs and lines inside cells: %q", got)
+	}
+	rows, err := csv.NewReader(strings.NewReader(printed(t, "csv", nil, wide()))).ReadAll()
+	if err != nil || len(rows) != 3 || rows[1][1] != "Gullhaven 5.2 Hearthside classroom" || rows[0][3] != "Possible" {
+		t.Errorf("CSV is %q, %v", rows, err)
+	}
+	value := map[string]any{"score": 84.125, "name": "yes", "none": nil, "list": []any{"a", 1.0}, "html": "<b>&</b>", "date": "2026-11-23"}
+	var back any
+	text := printed(t, "json", value)
+	if err := json.Unmarshal([]byte(text), &back); err != nil || !reflect.DeepEqual(back, any(value)) || !strings.Contains(text, "<b>&</b>") {
+		t.Errorf("JSON is %s, %v", text, err)
+	}
+	var again map[string]any
+	if err := yaml.Unmarshal([]byte(printed(t, "yaml", value)), &again); err != nil {
+		t.Fatal(err)
+	}
+	again["list"] = []any{"a", 1.0} // YAML has whole numbers of their own
+	if !reflect.DeepEqual(again, value) {
+		t.Errorf("YAML comes back as %v", again)
+	}
+}
+
+func TestNothingToShow(t *testing.T) {
+	t.Setenv("COLUMNS", "40")
+	none := &sheet{heading: "Reports", columns: []string{"Report", "Title"}, note: "None was published yet."}
+	if got := printed(t, "table", nil, none); got != "Reports\nNone was published yet.\n" {
+		t.Errorf("an empty list says %q", got)
+	}
+	two := printed(t, "table", nil, wide(), none)
+	if strings.Count(two, "\n\n") != 1 {
+		t.Errorf("two tables stand without a line between them:\n%s", two)
+	}
+}
+
+func TestMoments(t *testing.T) {
+	for _, c := range []struct{ text, want string }{
+		{"", "0001-01-01T00:00:00Z"}, {"2026-06-01", "2026-06-01T23:59:59Z"}, {"2026-06-01T09:30:00Z", "2026-06-01T09:30:00Z"}, {"2026-06-01T09:30:00+02:00", "2026-06-01T07:30:00Z"},
+	} {
+		got, err := momentOf("--at", c.text)
+		if err != nil || !strings.HasPrefix(got.UTC().Format("2006-01-02T15:04:05Z"), c.want) {
+			t.Errorf("%q is %s (%v), not %s", c.text, got, err, c.want)
+		}
+	}
+	for _, text := range []string{"yesterday", "2026-13-01", "2026-06-31", "01.06.2026", "2026-06-01 09:30"} {
+		if got, err := momentOf("--since", text); err == nil || !strings.Contains(err.Error(), "--since") || Code(err) != WrongUsage {
+			t.Errorf("%q is taken as %s (%v)", text, got, err)
+		}
+	}
+}
