@@ -96,12 +96,12 @@ func origin(c *gin.Context) string {
 
 // frozen answers with a file of a published report, as it is kept: for ever the same.
 func (h *handlers) frozen(c *gin.Context) {
-	etag := `"` + c.Param("sha256") + `"`
-	f, err := h.FrozenFile(c, c.Param("sha256"))
+	f, err := h.FrozenFile(c, c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
 	if err != nil {
 		refuse(c, err)
 		return
 	}
+	etag := `"` + hex.EncodeToString(f.SHA256) + `"`
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	c.Header("ETag", etag)
 	c.Header("Vary", "Accept-Encoding")

@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -185,6 +186,25 @@ func TestReports(t *testing.T) {
 		}
 		w.must(404, "", "GET", "/frozen/"+strings.Repeat("0", 64)+"/x", nil)
 		w.must(404, "", "GET", "/frozen/x/x", nil)
+		// What the Markdown refers to stands beside it, and leads to what the report has.
+		markdown := w.file(&published, 1, "report.md")
+		for _, f := range published.Revisions[0].Files {
+			if f.Name != "report.md" {
+				continue
+			}
+			folder := strings.TrimSuffix(f.Address, "report.md")
+			links := regexp.MustCompile(`\]\((figures/[^)]*)\)`).FindAllSubmatch(markdown, -1)
+			for _, link := range links {
+				beside := w.must(200, "", "GET", folder+string(link[1]), nil)
+				if !bytes.Equal(beside.body, w.file(&published, 1, string(link[1]))) || beside.header.Get("ETag") == `"`+f.Sha256+`"` {
+					t.Errorf("%s leads elsewhere", link[1])
+				}
+			}
+			if len(links) < 4 {
+				t.Errorf("the Markdown shows %d figures", len(links))
+			}
+			w.must(404, "", "GET", folder+"figures/of-another.svg", nil)
+		}
 	})
 
 	t.Run("says no more than its page", func(t *testing.T) {

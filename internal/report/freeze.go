@@ -76,13 +76,7 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 		return nil, err
 	}
 	f.Files = append(f.Files, figures...)
-	address := func(key string) string {
-		if x := f.File("figures/" + key + ".svg"); x != nil {
-			return x.Address()
-		}
-		return ""
-	}
-	f.Files = append(f.Files, fileOf(MarkdownFile, "text/markdown; charset=utf-8", writeMarkdown(d, sections, f.Seal, address)))
+	f.Files = append(f.Files, fileOf(MarkdownFile, "text/markdown; charset=utf-8", writeMarkdown(d, sections, f.Seal)))
 	for _, pack := range []func([]Section) (File, error){zipped, func(s []Section) (File, error) { return sheet(d, f.Seal, s) }} {
 		x, err := pack(sections)
 		if err != nil {
@@ -91,8 +85,7 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 		f.Files = append(f.Files, x)
 	}
 	for _, p := range d.Pictures {
-		name := "pictures/" + p.SHA256[:16] + "." + strings.TrimPrefix(p.Type, "image/")
-		if f.File(name) == nil {
+		if name := pictureFile(p); f.File(name) == nil {
 			f.Files = append(f.Files, fileOf(name, p.Type, pictures[p.SHA256]))
 		}
 	}
@@ -102,6 +95,15 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 	}
 	f.Files = append(f.Files, fileOf(PageFile, "text/html; charset=utf-8", body))
 	return f, nil
+}
+
+// figureFile and pictureFile name a figure and a standard shot among a report's files.
+// Other forms refer to them so: it leads there in a folder, and where files are served
+// those of one report find each other.
+func figureFile(key string) string { return "figures/" + key + ".svg" }
+
+func pictureFile(p Picture) string {
+	return "pictures/" + p.SHA256[:16] + "." + strings.TrimPrefix(p.Type, "image/")
 }
 
 func (f *Frozen) downloads() []Download {
@@ -149,7 +151,7 @@ func freezeFigures(sections []Section) ([]File, error) {
 		if i == 0 {
 			out = append(out, fileOf(PreviewFile, "image/png", light.Bytes()))
 		}
-		out = append(out, fileOf("figures/"+f.Key+".svg", "image/svg+xml", svg.Bytes()), fileOf("figures/"+f.Key+".png", "image/png", light.Bytes()), fileOf("figures/"+f.Key+"-dark.png", "image/png", dark.Bytes()))
+		out = append(out, fileOf(figureFile(f.Key), "image/svg+xml", svg.Bytes()), fileOf("figures/"+f.Key+".png", "image/png", light.Bytes()), fileOf("figures/"+f.Key+"-dark.png", "image/png", dark.Bytes()))
 	}
 	return out, nil
 }

@@ -2,13 +2,14 @@ package report
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
 var plain = strings.NewReplacer("|", `\|`, "<", "&lt;", "*", `\*`, "_", `\_`, "`", "\\`", "[", `\[`)
 
-// writeMarkdown writes the report as Markdown, its figures by address.
-func writeMarkdown(d *Document, sections []Section, seal string, address func(figure string) string) []byte {
+// writeMarkdown writes the report as Markdown, its figures and pictures beside it.
+func writeMarkdown(d *Document, sections []Section, seal string) []byte {
 	var out strings.Builder
 	say := func(format string, args ...any) { fmt.Fprintf(&out, format+"\n\n", args...) }
 	say("# %s", plain.Replace(d.Spec.Title))
@@ -26,7 +27,7 @@ func writeMarkdown(d *Document, sections []Section, seal string, address func(fi
 	for _, s := range sections {
 		say("## %s", plain.Replace(s.Title))
 		for _, b := range s.Blocks {
-			writeBlock(&out, say, &b, address)
+			writeBlock(&out, say, d, &b)
 		}
 	}
 	if seal != "" {
@@ -36,7 +37,7 @@ func writeMarkdown(d *Document, sections []Section, seal string, address func(fi
 	return []byte(out.String())
 }
 
-func writeBlock(out *strings.Builder, say func(string, ...any), b *Block, address func(string) string) {
+func writeBlock(out *strings.Builder, say func(string, ...any), d *Document, b *Block) {
 	switch {
 	case b.Prose != "":
 		say("%s", b.Prose)
@@ -50,12 +51,14 @@ func writeBlock(out *strings.Builder, say func(string, ...any), b *Block, addres
 		}
 		out.WriteString("\n")
 	case b.Figure != nil:
-		say("![%s](%s)", plain.Replace(b.Figure.Alt), address(b.Figure.Key))
+		say("![%s](%s)", plain.Replace(b.Figure.Alt), figureFile(b.Figure.Key))
 	case b.Table != nil:
 		tableMarkdown(out, b.Table)
 	}
 	for _, s := range b.Shots {
-		say("![%s](%s)", plain.Replace(strings.TrimSuffix(s.Title+": "+s.Caption, ": ")), "/api/v1/files/"+s.SHA256)
+		if i := slices.IndexFunc(d.Pictures, func(p Picture) bool { return p.SHA256 == s.SHA256 }); i >= 0 {
+			say("![%s](%s)", plain.Replace(strings.TrimSuffix(s.Title+": "+s.Caption, ": ")), pictureFile(d.Pictures[i]))
+		}
 	}
 }
 

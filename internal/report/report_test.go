@@ -178,7 +178,7 @@ func TestForms(t *testing.T) {
 		}
 	}
 	md := string(f.File(report.MarkdownFile).Body)
-	if !strings.Contains(md, "## Ranking") || !strings.Contains(md, "/frozen/") {
+	if !strings.Contains(md, "## Ranking") || !strings.Contains(md, "](figures/ranking-pensioner.svg)") {
 		t.Error("the Markdown lacks its ranking or its figures")
 	}
 }

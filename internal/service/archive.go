@@ -212,7 +212,7 @@ func (a *Archive) Write(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	for _, f := range a.Index.Frozen {
-		x, err := a.service.FrozenFile(ctx, f.SHA256)
+		x, err := a.service.FrozenFile(ctx, f.SHA256, "")
 		if err == nil {
 			err = Unpack(&x)
 		}

@@ -206,17 +206,23 @@ func (s *Service) DropDraft(ctx context.Context, who *Actor, key string, v Versi
 	})
 }
 
-// FrozenFile gives a file of a published report by its hash in hexadecimal.
-func (s *Service) FrozenFile(ctx context.Context, name string) (store.Frozen, error) {
-	hash, err := hex.DecodeString(name)
+// FrozenFile gives a file of a published report by its hash in hexadecimal, or the one
+// of that name beside it, which its text refers to. An empty name is the file itself.
+func (s *Service) FrozenFile(ctx context.Context, sha256, name string) (store.Frozen, error) {
+	hash, err := hex.DecodeString(sha256)
 	if err == nil && len(hash) == 32 {
-		f, err := s.store.Frozen(ctx, hash)
+		if name != "" {
+			hash, err = s.store.Beside(ctx, hash, name)
+		}
+		var f store.Frozen
 		if err == nil {
-			return f, nil
+			if f, err = s.store.Frozen(ctx, hash); err == nil {
+				return f, nil
+			}
 		}
 		if !errors.Is(err, store.ErrNotFound) {
 			return f, failed(err, "reading a published file")
 		}
 	}
-	return store.Frozen{}, problem(NotFound, "no published file has the SHA-256 %.70q", name)
+	return store.Frozen{}, problem(NotFound, "no published file has the SHA-256 %.70q, or none beside it that name", sha256)
 }

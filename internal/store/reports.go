@@ -361,6 +361,13 @@ func (t *Tx) Freeze(f *Frozen) error {
 	return nil
 }
 
+// Beside is the hash of the file of that name in the first revision that has the file
+// with this hash.
+func (s *Store) Beside(ctx context.Context, hash []byte, name string) (beside []byte, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT b.sha256 FROM report_files a JOIN report_files b ON b.report = a.report AND b.revision = a.revision WHERE a.sha256 = ? AND b.name = ? ORDER BY a.report, a.revision LIMIT 1`, hash, name).Scan(&beside)
+	return beside, translate(err)
+}
+
 // Frozen reads a file of a published report by its hash.
 func (s *Store) Frozen(ctx context.Context, hash []byte) (Frozen, error) {
 	f := Frozen{ReportFile: ReportFile{SHA256: hash}}
