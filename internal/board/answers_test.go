@@ -1,0 +1,87 @@
+package board
+
+import (
+	"errors"
+	"fmt"
+	"sync"
+	"sync/atomic"
+	"testing"
+)
+
+// TestRemember computes an answer once, keeps no failure, and tells nothing that it was
+// never asked.
+func TestRemember(t *testing.T) {
+	s := &State{answers: newAnswers()}
+	computed := 0
+	double := func(n int) func() (int, error) {
+		return func() (int, error) { computed++; return 2 * n, nil }
+	}
+	for range 3 {
+		if got, err := Remember(s, "twice 21", double(21)); got != 42 || err != nil {
+			t.Errorf("got %d, %v", got, err)
+		}
+	}
+	if computed != 1 {
+		t.Errorf("computed %d times", computed)
+	}
+	broken := errors.New("the database is gone")
+	if _, err := Remember(s, "broken", func() (int, error) { return 0, broken }); !errors.Is(err, broken) {
+		t.Errorf("got %v", err)
+	}
+	if got, err := Remember(s, "broken", double(1)); got != 2 || err != nil {
+		t.Errorf("after a failure: %d, %v", got, err)
+	}
+	if got, ok := Recall[int](s, "twice 21"); got != 42 || !ok {
+		t.Errorf("recalled %d, %t", got, ok)
+	}
+	if got, ok := Recall[int](s, "never asked"); got != 0 || ok {
+		t.Errorf("recalled %d, %t", got, ok)
+	}
+}
+
+// TestAnswersAreBounded asks for very many answers: what is asked for again and again
+// stays, and no more than two generations are kept.
+func TestAnswersAreBounded(t *testing.T) {
+	s := &State{answers: newAnswers()}
+	favourite := 0
+	for i := range 50 * mostAnswers {
+		if _, err := Remember(s, fmt.Sprint("once ", i), func() (int, error) { return i, nil }); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Remember(s, "favourite", func() (int, error) { favourite++; return -1, nil }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if favourite != 1 {
+		t.Errorf("what is asked for all the time was computed %d times", favourite)
+	}
+	if n := len(s.answers.young) + len(s.answers.old); n > 2*mostAnswers {
+		t.Errorf("%d answers are kept", n)
+	}
+	if _, ok := Recall[int](s, "once 0"); ok {
+		t.Error("the first of very many answers is kept still")
+	}
+}
+
+// TestAnswersTogether asks from many sides at once; whoever comes first, all are told the
+// same.
+func TestAnswersTogether(t *testing.T) {
+	s := &State{answers: newAnswers()}
+	var wrong atomic.Int64
+	var wg sync.WaitGroup
+	for worker := range 8 {
+		wg.Go(func() {
+			for i := range 500 {
+				n := (i*7 + worker) % 90
+				got, err := Remember(s, fmt.Sprint("number ", n), func() (int, error) { return n, nil })
+				if err != nil || got != n {
+					wrong.Add(1)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	if n := wrong.Load(); n > 0 {
+		t.Errorf("%d wrong answers", n)
+	}
+}
