@@ -92,7 +92,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
 	r.GET(calendarPath, limitTime, tagged, h.calendar)
-	strict := NewStrictHandlerWithOptions(h, nil, StrictGinServerOptions{
+	strict := NewStrictHandlerWithOptions(h, []StrictMiddlewareFunc{apart}, StrictGinServerOptions{
 		RequestErrorHandlerFunc:  refuse,
 		HandlerErrorFunc:         refuse,
 		ResponseErrorHandlerFunc: refuse,
@@ -105,7 +105,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 }
 
 func (h *handlers) ready(c *gin.Context) {
-	if err := h.Ready(c); err != nil {
+	if err := h.Ready(c.Request.Context()); err != nil {
 		refuse(c, err)
 		return
 	}

@@ -27,7 +27,7 @@ func (h *handlers) archive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	a, err := h.Archive(c, whoAsks(c))
+	a, err := h.Archive(c.Request.Context(), whoAsks(c))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -64,7 +64,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	}
 	who := whoAsks(c)
 	if !who.May(service.KeepArchive) { // before anything is put on the disk
-		_, err := h.TakeArchive(c, who, nil, true)
+		_, err := h.TakeArchive(c.Request.Context(), who, nil, true)
 		refuse(c, err)
 		return
 	}
@@ -80,7 +80,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		return
 	}
 	trial := c.Query("trial") == "true"
-	done, err := h.TakeArchive(c, who, spool, trial)
+	done, err := h.TakeArchive(c.Request.Context(), who, spool, trial)
 	if err != nil {
 		refuse(c, err)
 		return

@@ -28,7 +28,7 @@ func (h *handlers) CloseCalendar(ctx context.Context, _ CloseCalendarRequestObje
 // calendar answers releases and due dates as iCalendar (RFC 5545). The secret is in
 // the query, which no log of ours holds.
 func (h *handlers) calendar(c *gin.Context) {
-	events, err := h.Calendar(c, c.Query("key"))
+	events, err := h.Calendar(c.Request.Context(), c.Query("key"))
 	if err != nil {
 		refuse(c, err)
 		return

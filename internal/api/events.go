@@ -38,7 +38,7 @@ func (h *handlers) events(c *gin.Context) {
 	defer streams.Add(-1)
 	last, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64)
 	if err != nil {
-		if last, err = h.LastChange(c); err != nil {
+		if last, err = h.LastChange(c.Request.Context()); err != nil {
 			refuse(c, err)
 			return
 		}
@@ -60,7 +60,7 @@ func (h *handlers) events(c *gin.Context) {
 		if err != nil || who.ID != whoAsks(c).ID {
 			return // signed out, or the session is over
 		}
-		changes, err := h.Changes(c, &who, last, beat, h.until.Done())
+		changes, err := h.Changes(c.Request.Context(), &who, last, beat, h.until.Done())
 		if err != nil {
 			return // the browser comes back by itself
 		}

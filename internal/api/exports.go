@@ -43,14 +43,14 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	var out bytes.Buffer
 	switch {
 	case what == "bundle":
-		b, err := h.Bundle(c, whoAsks(c))
+		b, err := h.Bundle(c.Request.Context(), whoAsks(c))
 		if err != nil {
 			return nil, "", "", err
 		}
 		err = bundle.Write(&out, b)
 		return out.Bytes(), "application/json", ".json", err
 	case what == "readings" && form == "tap":
-		records, err := h.AllReadings(c, whoAsks(c), which(c))
+		records, err := h.AllReadings(c.Request.Context(), whoAsks(c), which(c))
 		if err != nil {
 			return nil, "", "", err
 		}
@@ -96,13 +96,13 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 	who := whoAsks(c)
 	switch what {
 	case "readings":
-		records, err := h.AllReadings(c, who, which(c))
+		records, err := h.AllReadings(c.Request.Context(), who, which(c))
 		if err != nil {
 			return nil, err
 		}
 		return exports.Readings(records), nil
 	case "reviews":
-		reviews, err := h.Reviews(c, who)
+		reviews, err := h.Reviews(c.Request.Context(), who)
 		if err != nil {
 			return nil, err
 		}
@@ -129,7 +129,7 @@ func (h *handlers) resultAsked(c *gin.Context) (*service.Result, error) {
 		return nil, err
 	}
 	q.By = ranking.By{Section: c.Query("section"), Criterion: c.Query("criterion")}
-	return h.Rank(c, q)
+	return h.Rank(c.Request.Context(), q)
 }
 
 func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, ending string, err error) {

@@ -36,7 +36,7 @@ func limitFile(c *gin.Context) {
 }
 
 func (h *handlers) putFile(c *gin.Context) {
-	kept, err := h.PutFile(c, whoAsks(c), c.Param("sha256"), c.Request.Body)
+	kept, err := h.PutFile(c.Request.Context(), whoAsks(c), c.Param("sha256"), c.Request.Body)
 	if err != nil {
 		refuse(c, err)
 		return
@@ -51,7 +51,7 @@ func (h *handlers) putFile(c *gin.Context) {
 // everything else.
 func (h *handlers) getFile(c *gin.Context) {
 	name := c.Param("sha256")
-	size, mediaType, public, err := h.OpenFile(c, whoAsks(c), name)
+	size, mediaType, public, err := h.OpenFile(c.Request.Context(), whoAsks(c), name)
 	if err != nil {
 		refuse(c, err)
 		return
@@ -73,7 +73,7 @@ func (h *handlers) getFile(c *gin.Context) {
 	if c.Request.Method == http.MethodHead {
 		return
 	}
-	if err := h.WriteFile(c, name, c.Writer); err != nil {
+	if err := h.WriteFile(c.Request.Context(), name, c.Writer); err != nil {
 		c.Error(err) //nolint:errcheck // the answer has begun; the short body tells the caller
 		c.Abort()
 	}

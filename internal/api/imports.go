@@ -83,7 +83,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		out.line(map[string]any{"failed": problemOf(c, err)})
 	} else {
 		if done.Change > 0 { // the answer's head has been sent; who imports may still ask anew at once
-			_, _ = h.State(c, done.Change)
+			_, _ = h.State(c.Request.Context(), done.Change)
 		}
 		out.line(map[string]any{"done": done})
 	}
@@ -92,7 +92,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 
 // look tells what columns or tests a file has, so that a mapping can be written.
 func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
-	if _, err := h.Mappings(c, whoAsks(c)); err != nil {
+	if _, err := h.Mappings(c.Request.Context(), whoAsks(c)); err != nil {
 		refuse(c, err) // whoever may not import need not look
 		return
 	}
@@ -194,7 +194,7 @@ func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader
 	if err != nil {
 		return none, unreadable(err)
 	}
-	return h.ImportReadings(c, whoAsks(c), drafts, o.Trial, out.watch())
+	return h.ImportReadings(c.Request.Context(), whoAsks(c), drafts, o.Trial, out.watch())
 }
 
 // unreadable is a file that cannot be taken apart.
@@ -217,7 +217,7 @@ func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapp
 	case o.Mapping == "" || o.Mapping == "own":
 		m = imports.Own(o.Form)
 	default:
-		saved, err := h.Mapping(c, whoAsks(c), o.Mapping)
+		saved, err := h.Mapping(c.Request.Context(), whoAsks(c), o.Mapping)
 		if err != nil {
 			return m, err
 		}
@@ -246,7 +246,7 @@ func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, 
 	if err != nil {
 		return service.Imported{}, unreadable(err)
 	}
-	return h.ImportBundle(c, whoAsks(c), b, o.Trial, out.watch())
+	return h.ImportBundle(c.Request.Context(), whoAsks(c), b, o.Trial, out.watch())
 }
 
 // takeSystem takes an os-release file, or a survey of the system.
@@ -260,7 +260,7 @@ func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, 
 	if err != nil {
 		return service.Imported{}, unreadable(err)
 	}
-	return h.ImportSystem(c, whoAsks(c), service.Installed{Named: named, Date: o.Date, Model: o.Model}, o.Trial, out.watch())
+	return h.ImportSystem(c.Request.Context(), whoAsks(c), service.Installed{Named: named, Date: o.Date, Model: o.Model}, o.Trial, out.watch())
 }
 
 // systemIn finds what system a file names: os-release, or a survey.

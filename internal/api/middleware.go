@@ -23,6 +23,7 @@ const (
 	keyActor    = "actor"
 	keyRequest  = "request"
 	keyRevision = "revision"
+	keyOwn      = "request's own"
 )
 
 func requestID(c *gin.Context) string { return c.GetString(keyRequest) }
@@ -113,10 +114,10 @@ func (h *handlers) identify(c *gin.Context) {
 // whoIs looks up who asks.
 func (h *handlers) whoIs(c *gin.Context) (service.Actor, error) {
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		return h.ByToken(c, bearer)
+		return h.ByToken(c.Request.Context(), bearer)
 	}
 	if secret, _ := c.Cookie(cookieName); secret != "" {
-		return h.BySession(c, secret)
+		return h.BySession(c.Request.Context(), secret)
 	}
 	return service.Actor{}, nil
 }

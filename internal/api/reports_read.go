@@ -45,7 +45,7 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 			return
 		}
 	}
-	x, revision, body, err := h.PublishedPage(c, c.Param("report"), asked)
+	x, revision, body, err := h.PublishedPage(c.Request.Context(), c.Param("report"), asked)
 	if service.IsKind(err, service.NotFound) {
 		console.missing(c)
 		return
@@ -96,7 +96,7 @@ func origin(c *gin.Context) string {
 
 // frozen answers with a file of a published report, as it is kept: for ever the same.
 func (h *handlers) frozen(c *gin.Context) {
-	f, err := h.FrozenFile(c, c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
+	f, err := h.FrozenFile(c.Request.Context(), c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -124,7 +124,7 @@ func (h *handlers) frozen(c *gin.Context) {
 
 // draftPage answers with the page of a draft as it would be published now.
 func (h *handlers) draftPage(c *gin.Context) {
-	body, err := h.PreviewReport(c, whoAsks(c), c.Param("report"))
+	body, err := h.PreviewReport(c.Request.Context(), whoAsks(c), c.Param("report"))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -136,7 +136,7 @@ func (h *handlers) draftPage(c *gin.Context) {
 // feed answers the published reports as an Atom feed (RFC 4287), newest first; a
 // correction is an update of its report's entry.
 func (h *handlers) feed(c *gin.Context) {
-	all, err := h.Reports(c, &service.Actor{})
+	all, err := h.Reports(c.Request.Context(), &service.Actor{})
 	if err != nil {
 		refuse(c, err)
 		return

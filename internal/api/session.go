@@ -9,8 +9,24 @@ import (
 	"dappertally/internal/service"
 )
 
-// request is the gin context that a strict handler is given.
-func request(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
+// request is the gin context of the request that a strict handler answers.
+func request(ctx context.Context) *gin.Context {
+	c := ctx.(*gin.Context)
+	if own, ok := c.Get(keyOwn); ok {
+		return own.(*gin.Context)
+	}
+	return c
+}
+
+// apart gives each operation a context of its own. A gin context serves other requests
+// afterwards, while the database's driver may look at the one that it was given still.
+func apart(operation StrictHandlerFunc, _ string) StrictHandlerFunc {
+	return func(c *gin.Context, asked any) (any, error) {
+		own := c.Copy()
+		own.Set(keyOwn, c)
+		return operation(own, asked)
+	}
+}
 
 // changed tells the caller the number of its change, once it is visible here: a
 // program that knows no number may ask again at once.

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"dappertally/core/reporting"
 	"dappertally/internal/report"
 )
 
@@ -61,4 +62,29 @@ func TestUnfilled(t *testing.T) {
 			t.Errorf("%q: %q %+v, want a fault at %d:%d that says %q", c.text, got, faults, c.line, c.column, c.says)
 		}
 	}
+}
+
+// FuzzFill fills in any text: it never breaks, names each fault where it stands, and
+// leaves what has no braces as it was.
+func FuzzFill(f *testing.F) {
+	for _, seed := range []string{"plain", "{leader}", `\{score\}`, "{score gullhaven/5.2/hearthside performance for classroom}", "{a{b}c}", "}{", "{\n}", "{rank \xff}", "{difference a b c d e}", strings.Repeat("{", 50)} {
+		f.Add(seed)
+	}
+	var r *reporting.Results
+	f.Fuzz(func(t *testing.T, text string) {
+		if r == nil {
+			spec := whole()
+			_, r = made(t, &spec)
+		}
+		got, faults := report.Fill(r, text)
+		if !strings.ContainsAny(text, `{}\`) && (got != text || len(faults) > 0) {
+			t.Errorf("%q became %q, with %v", text, got, faults)
+		}
+		lines := strings.Split(text, "\n")
+		for _, x := range faults {
+			if x.Line < 1 || x.Line > len(lines) || x.Column < 1 || x.Column > 1+len([]rune(lines[x.Line-1])) || x.Detail == "" {
+				t.Errorf("%q: a fault at %d:%d says %q", text, x.Line, x.Column, x.Detail)
+			}
+		}
+	})
 }
