@@ -80,8 +80,15 @@ func safety(c *gin.Context) {
 // the callers with it.
 const requestTime = 15 * time.Second
 
+// freezeTime is for publishing, which draws every figure of a report in all its forms.
+const freezeTime = 90 * time.Second
+
 func limitTime(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), requestTime)
+	most := requestTime
+	if c.FullPath() == base+"/reports/:report/revisions" {
+		most = freezeTime
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), most)
 	defer cancel()
 	c.Request = c.Request.WithContext(ctx)
 	c.Next()
