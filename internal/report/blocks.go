@@ -1,6 +1,8 @@
 package report
 
 import (
+	"fmt"
+	"slices"
 	"strings"
 
 	"dappertally/internal/tables"
@@ -55,6 +57,30 @@ type Table struct {
 	Columns []Column
 	Rows    []Row
 	Caption string // what it is, for those who do not see what it stands under
+	Repeats int    // columns that every sheet begins with, where each further one is an edition's; 0: it is one sheet
+}
+
+// mostAcross is how many editions stand side by side on a sheet of paper.
+const mostAcross = 10
+
+// Sheets is the table in as many parts as it takes for its editions to stand side by
+// side on paper, each with the columns that all of them begin with.
+func (t *Table) Sheets() []*Table {
+	further := len(t.Columns) - t.Repeats
+	n := (further + mostAcross - 1) / mostAcross
+	if t.Repeats == 0 || n < 2 {
+		return []*Table{t}
+	}
+	var sheets []*Table
+	for i := range n {
+		from, to := t.Repeats+i*further/n, t.Repeats+(i+1)*further/n
+		s := &Table{Columns: slices.Concat(t.Columns[:t.Repeats], t.Columns[from:to]), Caption: fmt.Sprintf("%s, part %d of %d", t.Caption, i+1, n)}
+		for _, r := range t.Rows {
+			s.Rows = append(s.Rows, Row{slices.Concat(r.Cells[:t.Repeats], r.Cells[from:to])})
+		}
+		sheets = append(sheets, s)
+	}
+	return sheets
 }
 
 // Column is a column of a table; figures align right.

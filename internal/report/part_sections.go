@@ -23,7 +23,7 @@ func (l *layout) bySection(s *Section) {
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
 		s.add(Block{Heading: titled(sec.Title, sec.Key)})
-		t := &Table{Caption: "Points in " + titled(sec.Title, sec.Key), Columns: []Column{{Title: "Criterion", Left: true}}}
+		t := &Table{Caption: "Points in " + titled(sec.Title, sec.Key), Columns: []Column{{Title: "Criterion", Left: true}}, Repeats: 1}
 		total := Row{Cells: []Cell{{Text: "The section", Strong: true}}}
 		for _, e := range order {
 			c := v.Card(e)
@@ -88,7 +88,7 @@ func (l *layout) measures(s *Section) {
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
 		for _, rig := range l.rigsMeasured() {
-			t := &Table{Caption: titled(sec.Title, sec.Key) + l.onRig(rig), Columns: []Column{{Title: "Measure", Left: true}, {Title: base, Small: "baseline"}}}
+			t := &Table{Caption: titled(sec.Title, sec.Key) + l.onRig(rig), Columns: []Column{{Title: "Measure", Left: true}, {Title: base, Small: "baseline"}}, Repeats: 2}
 			for _, e := range others {
 				t.Columns = append(t.Columns, Column{Title: l.Name(e)})
 			}

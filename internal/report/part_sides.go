@@ -26,7 +26,7 @@ func (l *layout) headToHead(s *Section) {
 			data.Add(p.A, p.B, m.Criterion, string(m.Outcome))
 		}
 	}
-	t := &Table{Caption: "Head to head", Columns: []Column{{Title: "Edition", Left: true}}}
+	t := &Table{Caption: "Head to head", Columns: []Column{{Title: "Edition", Left: true}}, Repeats: 1}
 	for _, e := range order {
 		t.Columns = append(t.Columns, Column{Title: l.Name(e)})
 	}
@@ -65,7 +65,7 @@ func (l *layout) rigNames(rigs []string) string {
 // facts fills in what is recorded and never scored, side by side.
 func (l *layout) facts(s *Section) {
 	data := s.data("criterion", "edition", "value")
-	t := &Table{Caption: "Facts side by side", Columns: []Column{{Title: "Fact", Left: true}}}
+	t := &Table{Caption: "Facts side by side", Columns: []Column{{Title: "Fact", Left: true}}, Repeats: 1}
 	for i, row := range l.Facts {
 		if i == 0 {
 			for _, c := range row.Cells {

@@ -300,3 +300,51 @@ func computed(t *testing.T, spec *reporting.Spec, change func(*checklist.Checkli
 	}
 	return r
 }
+
+// A table of very many editions comes in sheets that fit paper: each begins alike, and
+// together they hold every edition once.
+func TestSheets(t *testing.T) {
+	table := func(editions, repeats int) *report.Table {
+		t := &report.Table{Caption: "Points", Repeats: repeats}
+		for i := range repeats + editions {
+			t.Columns = append(t.Columns, report.Column{Title: fmt.Sprint("column ", i)})
+		}
+		for row := range 3 {
+			var r report.Row
+			for i := range t.Columns {
+				r.Cells = append(r.Cells, report.Cell{Text: fmt.Sprint(row, " ", i)})
+			}
+			t.Rows = append(t.Rows, r)
+		}
+		return t
+	}
+	for _, c := range []struct{ editions, repeats, sheets int }{{1, 1, 1}, {10, 1, 1}, {11, 1, 2}, {22, 1, 3}, {22, 2, 3}, {60, 2, 6}, {40, 0, 1}} {
+		whole := table(c.editions, c.repeats)
+		sheets := whole.Sheets()
+		if len(sheets) != c.sheets {
+			t.Errorf("%d editions after %d columns: %d sheets, not %d", c.editions, c.repeats, len(sheets), c.sheets)
+		}
+		seen := map[string]int{}
+		for _, s := range sheets {
+			if c.sheets > 1 && (len(s.Columns) > c.repeats+10 || !strings.Contains(s.Caption, "part ")) {
+				t.Errorf("a sheet %q has %d columns", s.Caption, len(s.Columns))
+			}
+			for i, column := range s.Columns {
+				if i < c.repeats && column != whole.Columns[i] {
+					t.Errorf("a sheet begins with %v", s.Columns)
+				}
+				seen[column.Title]++
+				for row, r := range s.Rows {
+					if want := fmt.Sprint(row, " ", strings.TrimPrefix(column.Title, "column ")); r.Cells[i].Text != want {
+						t.Errorf("below %s stands %q, not %q", column.Title, r.Cells[i].Text, want)
+					}
+				}
+			}
+		}
+		for i, column := range whole.Columns {
+			if want := map[bool]int{true: len(sheets), false: 1}[i < c.repeats]; seen[column.Title] != want {
+				t.Errorf("%s stands %d times", column.Title, seen[column.Title])
+			}
+		}
+	}
+}
