@@ -123,3 +123,35 @@ func TestWriteReport(t *testing.T) {
 		browser.Until(`[...document.querySelectorAll("h2")].some(h => h.textContent === "In reports") && document.body.textContent.includes("Two for the library")`),
 	)
 }
+
+// TestReportOnPaper prints the workshop's reports: nothing is wider than the paper, no
+// control is left on it, and what opens and closes on the page is all there.
+func TestReportOnPaper(t *testing.T) {
+	server := serve(t)
+	ctx := tab(t)
+	const wide = 680 // of A4 between its margins
+	for _, report := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "spring-pensioners/revision/1"} {
+		do(t, ctx, chromedp.Navigate(server+"/reports/"+report), browser.Settled(), browser.Paper(wide))
+		over, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](fmt.Sprintf(`[...document.querySelectorAll("main *, header *, footer *")]
+			.filter(e => e.getBoundingClientRect().right > %d + 1 && getComputedStyle(e).display !== "none" && !e.closest("svg"))
+			.slice(0, 5).map(e => e.tagName + " " + e.textContent.trim().slice(0, 60) + " ends at " + Math.round(e.getBoundingClientRect().right))`, wide)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(over) > 0 {
+			t.Errorf("%s is wider than the paper: %v", report, over)
+		}
+		shown, err := chromedp.Run(ctx, chromedp.Evaluate[map[string]any](`({
+			nav: getComputedStyle(document.querySelector("nav")).display,
+			figures: [...document.querySelectorAll("svg.figure")].filter(e => getComputedStyle(e).display !== "none").length,
+			all: document.querySelectorAll("figure > .scroll").length,
+			pale: [...document.querySelectorAll("p, td, dd")].filter(e => getComputedStyle(e).color === getComputedStyle(document.body).backgroundColor).length,
+		})`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if shown["nav"] != "none" || shown["figures"] != shown["all"] || shown["pale"] != 0.0 {
+			t.Errorf("%s on paper: %v", report, shown)
+		}
+	}
+}

@@ -64,6 +64,14 @@ func Look(width, height int64, scheme string) Step {
 	)
 }
 
+// Paper lays the page out as it is printed on paper whose text is so wide, in pixels.
+func Paper(width int64) Step {
+	return chromedp.Steps(
+		chromedp.EmulateViewport(width, 1000),
+		call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}),
+	)
+}
+
 // Offline takes the network away from the page, or gives it back.
 func Offline(off bool) Step {
 	return chromedp.Steps(
