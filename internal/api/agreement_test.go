@@ -6,9 +6,6 @@ import (
 	"net/http"
 	"regexp"
 	"testing"
-
-	"dappertally/internal/dbtest"
-	"dappertally/internal/store"
 )
 
 var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
@@ -17,19 +14,8 @@ var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
 // one that was there from the beginning and takes in what changed, and one that has
 // just started and reads everything. All of them give the same answers, to the byte.
 func TestInstancesAgree(t *testing.T) {
-	dsn := dbtest.DSN(t)
-	open := func() *store.Store {
-		st, err := store.Open(dsn)
-		if err != nil {
-			t.Fatal(err)
-		}
-		t.Cleanup(func() { st.Close() })
-		return st
-	}
+	open := instances(t)
 	first := open()
-	if _, err := first.Migrate(t.Context()); err != nil {
-		t.Fatal(err)
-	}
 	w := newWorldOn(t, first, true)
 	_, follower := start(t, open())
 	const edition = "ivybeck/5.4/hearthside"

@@ -14,8 +14,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/api"
-	"dappertally/internal/dbtest"
-	"dappertally/internal/store"
 )
 
 const clients = 64
@@ -45,19 +43,8 @@ func BenchmarkRanking(b *testing.B) {
 // BenchmarkFreshness accepts one new reading on one instance and asks another for the
 // ranking until it is there: the time from the first byte sent to the answer that has it.
 func BenchmarkFreshness(b *testing.B) {
-	dsn := dbtest.DSN(b)
-	open := func() *store.Store {
-		st, err := store.Open(dsn)
-		if err != nil {
-			b.Fatal(err)
-		}
-		b.Cleanup(func() { st.Close() })
-		return st
-	}
+	open := instances(b)
 	first := open()
-	if _, err := first.Migrate(b.Context()); err != nil {
-		b.Fatal(err)
-	}
 	w := newWorldOn(b, first, true)
 	_, other := start(b, open())
 	const edition = "ivybeck/5.4/hearthside"

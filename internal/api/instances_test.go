@@ -5,28 +5,15 @@ import (
 	"testing"
 	"time"
 
-	"dappertally/internal/dbtest"
 	"dappertally/internal/service"
-	"dappertally/internal/store"
 
 	"dappertally/core/catalogue"
 )
 
 // TestInstancesSeeEachOther writes on one instance and reads on another.
 func TestInstancesSeeEachOther(t *testing.T) {
-	dsn := dbtest.DSN(t)
-	open := func() *store.Store {
-		st, err := store.Open(dsn)
-		if err != nil {
-			t.Fatal(err)
-		}
-		t.Cleanup(func() { st.Close() })
-		return st
-	}
+	open := instances(t)
 	first := open()
-	if _, err := first.Migrate(t.Context()); err != nil {
-		t.Fatal(err)
-	}
 	writes, _ := start(t, first)
 	reads, _ := start(t, open())
 	ctx := context.Background()

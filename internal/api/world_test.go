@@ -40,6 +40,25 @@ func newWorld(t testing.TB, filled bool) *world {
 	return newWorldOn(t, dbtest.Open(t), filled)
 }
 
+// instances gives a function that opens one migrated schema again and again, once for
+// each instance of the service.
+func instances(t testing.TB) (open func() *store.Store) {
+	t.Helper()
+	dsn := dbtest.DSN(t)
+	open = func() *store.Store {
+		st, err := store.Open(dsn)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { st.Close() })
+		return st
+	}
+	if _, err := open().Migrate(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	return open
+}
+
 // newWorldOn does so on a schema of the caller's, which other instances can share.
 func newWorldOn(t testing.TB, st *store.Store, filled bool) *world {
 	t.Helper()
