@@ -159,3 +159,32 @@ func TestWhatIf(t *testing.T) {
 		chromedp.Click(`//a[contains(., "The ranking for Players of games")]`), says("h1", "for Players of games"), browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
 	)
 }
+
+// TestTwelveMarks compares as many editions as can be: each has a mark of its own, told
+// by shape and not by colour, and what is not tested shows as a range.
+func TestTwelveMarks(t *testing.T) {
+	server := serve(t)
+	c := newClient(t, server)
+	var r struct {
+		Ranking, Provisional []struct{ Edition string }
+	}
+	decode(t, c.must("rank", "--output", "json"), &r)
+	address := server + "/compare?edition=" + r.Provisional[0].Edition
+	for _, e := range r.Ranking[:11] {
+		address += "&edition=" + e.Edition
+	}
+	ctx := tab(t)
+	do(t, ctx, browser.Look(1280, 900, "light"), chromedp.Navigate(address), browser.Settled(), says("h1", "12 editions compared"))
+	marks, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll("thead th svg path")].map(p => p.getAttribute("d") + " " + p.getAttribute("fill"))`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]bool{}
+	for _, m := range marks {
+		seen[m] = true
+	}
+	if len(marks) < 12 || len(seen) != 12 {
+		t.Errorf("%d marks, of which %d are alike with none: %v", len(marks), len(seen), marks)
+	}
+	do(t, ctx, says("p", "how low and how high a score could still become"), browser.Until(`document.querySelector("[role=img][aria-label*='possible']")`))
+}

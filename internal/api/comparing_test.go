@@ -313,6 +313,12 @@ func groundJoins(t *testing.T, w *world) {
 	if newest.place("gullhaven/5.0/hearthside") >= 0 || newest.place("gullhaven/5.2/hearthside") < 0 {
 		t.Errorf("of the newest of each line: %+v", newest.Ranking)
 	}
+	rows := func(query string) int {
+		return strings.Count(string(w.must(200, "", "GET", "/api/v1/exports/ranking?form=csv&audience=pensioner"+query, nil).body), "\n") - 1
+	}
+	if alone, together := rows(""), rows("&ground=true"); alone != count(&apart) || together != count(&joined) {
+		t.Errorf("carried away are %d and %d editions, not %d and %d", alone, together, count(&apart), count(&joined))
+	}
 	w.must(422, "", "GET", "/api/v1/ranking?ground=true&commonRigs=true", nil)
 	w.must(422, "", "GET", "/api/v1/comparison?ground=true&edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil)
 	w.must(404, "", "GET", "/api/v1/ranking?ground=true&criterionWeight=disc-writing%3D2", nil)
