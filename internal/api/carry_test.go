@@ -165,3 +165,55 @@ func TestLargestFile(t *testing.T) {
 type zeros struct{}
 
 func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
+
+// TestGroundOfThree ranks an edition that stands on a third version with those of the two
+// before it, on what all three ask and score alike.
+func TestGroundOfThree(t *testing.T) {
+	w := newWorld(t, true)
+	w.third()
+	var reviews struct{ Reviews []struct{ ID string } }
+	w.must(200, "", "GET", "/api/v1/reviews?edition=mossgate/12/hearthside", nil).into(t, &reviews)
+	var done carried
+	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{reviews.Reviews[0].ID}}).into(t, &done)
+	w.move(200, "ines", done.Carried[0].Review, "handed-in", "carried over")
+	w.move(200, "marit", done.Carried[0].Review, "accepted", "")
+
+	type ranking struct {
+		Heading struct {
+			Checklist                string
+			Ground                   []string
+			GroundCriteria, GroundOf int
+		}
+		Ranking, Provisional, Barred []struct{ Edition, Checklist string }
+		Elsewhere                    []struct{ Edition, Checklist string }
+	}
+	ask := func(query string) (r ranking) {
+		w.must(200, "", "GET", "/api/v1/ranking?"+query, nil).into(t, &r)
+		return r
+	}
+	alone, together, before := ask("checklist=workshop@3"), ask("checklist=workshop@3&ground=true"), ask("checklist=workshop@2&ground=true")
+	if n := len(alone.Ranking) + len(alone.Provisional) + len(alone.Barred); n != 1 || len(alone.Elsewhere) < 20 {
+		t.Fatalf("%d stand on the third version, %d elsewhere", n, len(alone.Elsewhere))
+	}
+	h := together.Heading
+	if strings.Join(h.Ground, " ") != "workshop@3 workshop@2 workshop@1" || h.Checklist != "workshop@3" {
+		t.Errorf("the ground is of %v, on %s", h.Ground, h.Checklist)
+	}
+	// The third version asks two of the second's in another way, and one that is new.
+	for _, other := range []string{"memory-idle", "cold-start", "rescue"} {
+		w.must(404, "", "GET", "/api/v1/ranking?checklist=workshop@3&ground=true&criterionWeight="+other+"%3D2", nil)
+	}
+	if h.GroundCriteria > before.Heading.GroundCriteria || h.GroundOf != before.Heading.GroundOf+1 {
+		t.Errorf("%d of %d criteria are common to three, %d of %d to two", h.GroundCriteria, h.GroundOf, before.Heading.GroundCriteria, before.Heading.GroundOf)
+	}
+	on := map[string]int{}
+	for _, e := range slices.Concat(together.Ranking, together.Provisional, together.Barred) {
+		on[e.Checklist]++
+		if (e.Edition == "mossgate/12/hearthside") != (e.Checklist == "") {
+			t.Errorf("%s stands on %q", e.Edition, e.Checklist)
+		}
+	}
+	if on[""] != 1 || on["workshop@2"] < 15 || on["workshop@1"] < 5 || len(together.Elsewhere) != 0 {
+		t.Errorf("joined are %v, and %d not", on, len(together.Elsewhere))
+	}
+}
