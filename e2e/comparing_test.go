@@ -188,3 +188,16 @@ func TestTwelveMarks(t *testing.T) {
 	}
 	do(t, ctx, says("p", "how low and how high a score could still become"), browser.Until(`document.querySelector("[role=img][aria-label*='possible']")`))
 }
+
+// TestMeetOnCommonGround follows the console to the common ground, from a ranking on
+// common rigs too: these two do not go together, so the one takes the other's place.
+func TestMeetOnCommonGround(t *testing.T) {
+	server := serve(t)
+	do(t, tab(t),
+		browser.Look(1280, 900, "light"),
+		chromedp.Navigate(server+"/?audience=pensioner&rigs=common"), browser.Settled(),
+		chromedp.Click(`//summary[contains(., "Not ranked here")]`), chromedp.Click(`//a[text()="common ground"]`),
+		says("p", "on common ground: the 39 of 45 criteria"), says("tbody", "stands on workshop@1"),
+		browser.Until(`!location.search.includes("rigs=") && location.search.includes("audience=pensioner")`),
+	)
+}

@@ -43,13 +43,23 @@ func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scor
 		return Ground{}, fmt.Errorf("checklist %s has no audience %q", newer.Name(), opts.Audience)
 	}
 	g := Ground{Older: older.Name(), Newer: newer.Name(), Criteria: keys, Scores: []GroundScore{}}
-	for _, version := range []*checklist.Checklist{older, newer} {
-		asked := ground
-		asked.Key, asked.Version = version.Key, version.Version
-		in.Checklist = &asked
-		for _, card := range scoring.Tabulate(in, opts).Scorecards(audience) {
+	for _, table := range tablesOn(in, &ground, []*checklist.Checklist{older, newer}, opts) {
+		for _, card := range table.Scorecards(audience) {
 			g.Scores = append(g.Scores, GroundScore{card.Edition, card.Checklist, card.Overall})
 		}
 	}
 	return g, nil
+}
+
+// tablesOn is the points of what stands on each of the versions, which are asked no
+// more than the ground.
+func tablesOn(in scoring.Input, ground *checklist.Checklist, versions []*checklist.Checklist, opts scoring.Options) []*scoring.Table {
+	tables := make([]*scoring.Table, len(versions))
+	for i, version := range versions {
+		asked := *ground
+		asked.Key, asked.Version = version.Key, version.Version
+		in.Checklist = &asked
+		tables[i] = scoring.Tabulate(in, opts)
+	}
+	return tables
 }

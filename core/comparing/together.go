@@ -21,12 +21,5 @@ func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground c
 // there are two versions. opts must not ask for common rigs.
 func Together(in scoring.Input, ground *checklist.Checklist, newer *checklist.Checklist, older []*checklist.Checklist, opts scoring.Options) *scoring.Table {
 	versions := append([]*checklist.Checklist{newer}, older...)
-	tables := make([]*scoring.Table, len(versions))
-	for i, version := range versions {
-		asked := *ground
-		asked.Key, asked.Version = version.Key, version.Version
-		in.Checklist = &asked
-		tables[i] = scoring.Tabulate(in, opts)
-	}
-	return scoring.Join(tables...)
+	return scoring.Join(tablesOn(in, ground, versions, opts)...)
 }

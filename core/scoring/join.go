@@ -55,4 +55,4 @@ func (t *Table) origin(e int) *Table {
 }
 
 // ListOf names the checklist version that an edition of the table stands on.
-func (t *Table) ListOf(e int) string { return t.origin(e).Checklist.Name() }
+func (t *Table) ListOf(e int) string { return t.origin(e).name }

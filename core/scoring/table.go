@@ -17,6 +17,7 @@ type Table struct {
 	Reviews   []string // the review that each edition stands with
 	Cells     [][]Cell // by edition, then criterion
 	Owns      []Own    // what each edition has of its own
+	name      string   // of the checklist version
 	weight    func(rig string) float64
 	index     map[string]int
 	rigs      [][]string                 // that measures were answered on, by criterion
@@ -70,7 +71,7 @@ func Desk(in Input, review string, opts Options) (*Table, error) {
 }
 
 func newTable(c *checklist.Checklist) *Table {
-	t := &Table{Checklist: c, index: map[string]int{}}
+	t := &Table{Checklist: c, name: c.Name(), index: map[string]int{}}
 	for s := range c.Sections {
 		for i := range c.Sections[s].Criteria {
 			criterion := &c.Sections[s].Criteria[i]

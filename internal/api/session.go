@@ -31,8 +31,7 @@ func apart(operation StrictHandlerFunc, _ string) StrictHandlerFunc {
 // changed tells the caller the number of its change, once it is visible here: a
 // program that knows no number may ask again at once.
 func (h *handlers) changed(ctx context.Context, number int64) {
-	request(ctx).Header("Dtally-Change", itoa(number))
-	_, _ = h.State(ctx, number) // what is not seen in time is written all the same
+	_, _ = h.written(ctx, number) // what is not seen in time is written all the same
 }
 
 func (h *handlers) About(ctx context.Context, _ AboutRequestObject) (AboutResponseObject, error) {

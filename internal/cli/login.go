@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"os"
@@ -14,6 +15,7 @@ import (
 
 	"dappertally/internal/client"
 	"dappertally/internal/prompt"
+	"dappertally/internal/wholefile"
 )
 
 // login is what is kept between calls, readable by its owner alone.
@@ -64,11 +66,10 @@ func keepLogin(l login) error {
 	if err != nil {
 		return err
 	}
-	half := file + ".new"
-	if err := os.WriteFile(half, data, 0o600); err != nil {
+	return wholefile.WriteSecret(file, func(w io.Writer) error {
+		_, err := w.Write(data)
 		return err
-	}
-	return os.Rename(half, file)
+	})
 }
 
 func (s *session) loginCommand() *cobra.Command {

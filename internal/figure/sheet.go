@@ -36,8 +36,7 @@ func (s *Sheet) Text(x, y vg.Length, size vg.Length, ink color.Color, align text
 
 // Line draws a straight line.
 func (s *Sheet) Line(ink color.Color, width, x1, y1, x2, y2 vg.Length) {
-	a, b := s.at(x1, y1), s.at(x2, y2)
-	s.canvas.StrokeLine2(draw.LineStyle{Color: ink, Width: width}, a.X, a.Y, b.X, b.Y)
+	s.Stroke(0, ink, width, x1, y1, x2, y2)
 }
 
 // strokes tell lines apart, so that no colour is needed: on and off in turn, in points.

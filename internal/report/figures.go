@@ -63,16 +63,30 @@ func hundred(sheet *figure.Sheet, s scale, top, foot vg.Length) {
 	}
 }
 
+// rangeBar draws what a score can still become; nothing where nothing is known of it.
+func rangeBar(sheet *figure.Sheet, s scale, low, high *float64, y vg.Length) {
+	if low != nil && high != nil {
+		sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*low), y, s.x(*high), y)
+	}
+}
+
+// withRange is a score in words, with what it can still become where that is not the
+// score itself.
+func withRange(score, low, high *float64) string {
+	said := oneDecimal(score)
+	if x := between(low, high); score != nil && x != said {
+		said += " (possible " + x + ")"
+	}
+	return said
+}
+
 // rankingFigure shows scores as dots and the possible range as a bar through each.
 func (l *layout) rankingFigure(v *reporting.View) *Figure {
 	places := v.Ranking.Ranking
 	says := make([]string, len(places))
 	for i, p := range places {
 		c := v.Card(p.Edition)
-		says[i] = l.Name(p.Edition) + " " + oneDecimal(c.Overall)
-		if x := between(c.Low, c.High); x != oneDecimal(c.Overall) {
-			says[i] += " (possible " + x + ")"
-		}
+		says[i] = l.Name(p.Edition) + " " + withRange(c.Overall, c.Low, c.High)
 	}
 	return &Figure{
 		Key: keyFor("ranking", v), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
@@ -86,9 +100,7 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 				y := f.rows(i) + f.mark
 				sheet.Text(0, f.rows(i)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.Name(p.Edition))
 				sheet.Line(sheet.Scheme.Rule, 0.7, s.x(0), y, s.x(100), y)
-				if c.Low != nil && c.High != nil {
-					sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*c.Low), y, s.x(*c.High), y)
-				}
+				rangeBar(sheet, s, c.Low, c.High, y)
 				sheet.Mark(0, sheet.Scheme.Ink, 4, s.x(*c.Overall), y)
 				right := *c.Overall
 				if c.High != nil {
@@ -123,10 +135,7 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	for _, e := range order {
 		var by []string
 		for i, s := range v.Card(e).Sections {
-			by = append(by, l.sectionTitle(l.List.Sections[i].Key)+" "+oneDecimal(s.Score))
-			if x := between(s.Low, s.High); s.Score != nil && x != oneDecimal(s.Score) {
-				by[i] += " (possible " + x + ")"
-			}
+			by = append(by, l.sectionTitle(l.List.Sections[i].Key)+" "+withRange(s.Score, s.Low, s.High))
 		}
 		says = append(says, l.Name(e)+": "+strings.Join(by, ", "))
 	}
@@ -148,9 +157,7 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 				for i, x := range v.Card(e).Sections {
 					s := scale{f.names + wide*vg.Length(i) + 6, wide - 40, 0, 100}
 					sheet.Line(sheet.Scheme.Rule, 0.7, s.x(0), y, s.x(100), y)
-					if x.Low != nil && x.High != nil {
-						sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*x.Low), y, s.x(*x.High), y)
-					}
+					rangeBar(sheet, s, x.Low, x.High, y)
 					if x.Score != nil {
 						sheet.Mark(0, sheet.Scheme.Sections[i%8], 3.6, s.x(*x.Score), y)
 					}

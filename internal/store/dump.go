@@ -107,21 +107,14 @@ func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
 	return texts(ctx, conn, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> ? ORDER BY table_name`, migratorsTable)
 }
 
-func texts(ctx context.Context, from querier, query string, args ...any) ([]string, error) {
-	rows, err := from.QueryContext(ctx, query, args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var all []string
-	for rows.Next() {
+func texts(ctx context.Context, from querier, query string, args ...any) (all []string, err error) {
+	err = each(ctx, from, query, args, func(row *sql.Rows) error {
 		var text string
-		if err := rows.Scan(&text); err != nil {
-			return nil, err
-		}
+		err := row.Scan(&text)
 		all = append(all, text)
-	}
-	return all, rows.Err()
+		return err
+	})
+	return all, err
 }
 
 func dumpTables(ctx context.Context, conn *sql.Conn) ([]DumpTable, error) {

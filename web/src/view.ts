@@ -5,18 +5,25 @@ export const narrowing = ["distribution", "family", "base", "model", "tier", "de
 const weights = ["sectionWeight", "criterionWeight", "rigWeight"] as const;
 const single = ["audience", "checklist", "at", "releasedFrom", "releasedTo", "newest", "rigs", "ground"] as const;
 
+type Change = Record<string, string | string[]>;
+
+/** Each name gets its new values in place of those it had; none where they are empty. */
+function change(address: URLSearchParams, to: Change) {
+  for (const [name, value] of Object.entries(to)) {
+    address.delete(name);
+    for (const v of Array.isArray(value) ? value : [value]) if (v) address.append(name, v);
+  }
+}
+
 /** A day stands for its end: what had happened by then. */
 export const endOf = (day: string) => (/^\d{4}-\d\d-\d\d$/.test(day) ? `${day}T23:59:59Z` : day);
 
 /** Through whose eyes, as of when, on which rigs and among whom a page looks, as its address says. */
 export function useView() {
   const [search, setSearch] = useSearchParams();
-  const set = (change: Record<string, string | string[]>, replace = false) => {
+  const set = (to: Change, replace = false) => {
     const next = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(change)) {
-      next.delete(name);
-      for (const v of Array.isArray(value) ? value : [value]) if (v) next.append(name, v);
-    }
+    change(next, to);
     setSearch(next, { preventScrollReset: true, replace });
   };
   const one = (name: string) => search.get(name) ?? "";
@@ -34,18 +41,18 @@ export function useView() {
     ...(Object.fromEntries([...narrowing, ...weights].map((n) => [n, many(n)]).filter(([, v]) => v)) as Partial<Record<(typeof narrowing)[number] | (typeof weights)[number], string[]>>),
   };
   const carries: readonly string[] = [...narrowing, ...weights, ...single];
-  /** With the editions of earlier versions of the list; not every result can be asked so. */
-  const ground = one("ground") === "true" || undefined;
+  /** What a ranking, and what is told of one, is asked with: it may be of earlier versions' editions too, which other results cannot. */
+  const ranked = { ...query, ground: one("ground") === "true" || undefined };
   /** The part of an address that carries the view on. */
   const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();
-  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, ground, carry: carried ? `?${carried}` : "" };
+  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, ranked, carry: carried ? `?${carried}` : "" };
 }
 
 export type View = ReturnType<typeof useView>;
 
-/** An address with a view and more. */
-export function addressOf(path: string, view: View, more: Record<string, string | string[]> = {}) {
+/** An address with a view and more; what is named as nothing is left out. */
+export function addressOf(path: string, view: View, more: Change = {}) {
   const to = new URLSearchParams(view.carry);
-  for (const [name, value] of Object.entries(more)) for (const v of Array.isArray(value) ? value : [value]) if (v) to.append(name, v);
+  change(to, more);
   return to.size ? `${path}?${to}` : path;
 }

@@ -16,7 +16,7 @@ export default function ExplainPage() {
   const view = useView();
   const a = view.search.get("a") || undefined;
   const b = view.search.get("b") || undefined;
-  const query = useQuery({ queryKey: ["explanation", view.query, view.ground, a, b], queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.query, ground: view.ground, a, b } } })), placeholderData: (old) => old });
+  const query = useQuery({ queryKey: ["explanation", view.ranked, a, b], queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.ranked, a, b } } })), placeholderData: (old) => old });
   const list = useChecklist(query.data?.heading.checklist);
   return (
     <Frame title="Why">

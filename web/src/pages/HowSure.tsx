@@ -23,8 +23,8 @@ const shakes = [
 export default function HowSurePage() {
   const view = useView();
   const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
-  const steady = useQuery({ queryKey: ["steadiness", view.query, view.ground, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.query, ground: view.ground, shake } } })), placeholderData: (old) => old });
-  const tipping = useQuery({ queryKey: ["tipping", view.query, view.ground], queryFn: () => take(api.GET("/tipping", { params: { query: { ...view.query, ground: view.ground } } })), placeholderData: (old) => old });
+  const steady = useQuery({ queryKey: ["steadiness", view.ranked, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake } } })), placeholderData: (old) => old });
+  const tipping = useQuery({ queryKey: ["tipping", view.ranked], queryFn: () => take(api.GET("/tipping", { params: { query: view.ranked } })), placeholderData: (old) => old });
   const list = useChecklist(steady.data?.heading.checklist);
   const heading = steady.data?.heading;
   return (

@@ -21,8 +21,8 @@ export function RankingPage() {
   const criterion = view.criterion || undefined;
   const since = view.search.get("since") || undefined;
   const ranking = useQuery({
-    queryKey: ["ranking", view.query, view.ground, section, criterion, since],
-    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.query, ground: view.ground, section, criterion, since: since && endOf(since), ranges: true } } })),
+    queryKey: ["ranking", view.ranked, section, criterion, since],
+    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.ranked, section, criterion, since: since && endOf(since), ranges: true } } })),
     placeholderData: (old) => old,
   });
   if (ranking.isPending)
@@ -61,8 +61,8 @@ export function RankingPage() {
           </Suspense>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
-            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.query, ground: view.ground, section, criterion }} />
-            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={{ ...view.query, ground: view.ground }} />
+            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.ranked, section, criterion }} />
+            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={view.ranked} />
           </section>
         </>
       )}
@@ -115,7 +115,7 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
         {(heading.ground || elsewhere > 0) && (
           <Choice
             label="Lists"
-            value={view.ground ? "true" : ""}
+            value={view.ranked.ground ? "true" : ""}
             onChange={(ground) => view.set({ ground, rigs: "" })}
             options={[
               { value: "", label: "This version" },

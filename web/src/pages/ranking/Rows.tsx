@@ -102,8 +102,10 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
                 <Gained entry={e} />
               </td>
             )}
-            <td className="pl-5! whitespace-nowrap">
-              <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
+            <td className="pl-5!">
+              <span className="whitespace-nowrap">
+                <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
+              </span>{" "}
               <Flags entry={e} />
             </td>
             <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
@@ -141,8 +143,8 @@ const flagsOf = (e: Entry) =>
 function Flags({ entry }: { entry: Entry }) {
   const flags = flagsOf(entry);
   return flags.length ? (
-    <span className="ml-2 inline-block max-w-[13rem] truncate align-bottom text-[12px] text-soft" title={flags.join(" · ")}>
-      · {flags.join(" · ")}
+    <span className="inline-block max-w-[13rem] truncate align-bottom text-[12px] text-soft" title={flags.join(" · ")}>
+      {flags.join(" · ")}
     </span>
   ) : null;
 }

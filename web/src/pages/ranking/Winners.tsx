@@ -85,7 +85,7 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
       {data.elsewhere.length > 0 && (
         <details className="mt-4">
           <summary className="cursor-pointer font-serif text-[18px] font-semibold">Not ranked here: reviewed on other versions of the checklist alone</summary>
-          <p className="py-1 text-[13px] text-soft">Scores on different lists do not compare. They meet on <Link className="act" to={addressOf("/", view, { ground: "true" })}>common ground</Link>, on what the lists ask and score alike; an edition's line does so too. In alphabetical order.</p>
+          <p className="py-1 text-[13px] text-soft">Scores on different lists do not compare. They meet on <Link className="act" to={addressOf("/", view, { ground: "true", rigs: "" })}>common ground</Link>, on what the lists ask and score alike; an edition's line does so too. In alphabetical order.</p>
           <ul className="columns-1 text-[13px] md:columns-3">
             {data.elsewhere.map((e) => (
               <li key={e.edition}>
