@@ -91,6 +91,9 @@ func roll(random *rand.Rand, b *bundle.Bundle) {
 			p.MinCoverage = oneOf(0, 0.3, 0.8, 0.95)
 		}
 		p.Reviewers = []string{"mean", "median"}[random.IntN(2)]
+		if chance(0.3) {
+			p.Rigs = "adjusted"
+		}
 		p.Decisive = nil
 		for s := range list.Sections {
 			section := &list.Sections[s]

@@ -49,14 +49,13 @@ func (t *transcription) ranking() (ranked []plainPlace, provisional, barred []st
 		}
 		parts := []part{{heat, ""}}
 		for _, d := range t.list.Policy.Decisive {
-			points := func(e string) *float64 {
-				if c := t.cells[e][d]; c.state == scoring.Answered {
-					return &c.points
-				}
-				return nil
-			}
 			var split []part
 			for _, p := range parts {
+				points, ok := t.contest(d, p.editions)
+				if !ok {
+					split = append(split, p)
+					continue
+				}
 				sorted := slices.Clone(p.editions)
 				slices.SortStableFunc(sorted, func(a, b string) int { return compareScores(points(a), points(b)) })
 				for i, some := range walk(sorted, 1, points) {

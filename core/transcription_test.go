@@ -315,12 +315,20 @@ func (t *transcription) score(c *checklist.Criterion) {
 			shared[rig]++
 		}
 	}
+	estimates := map[string]map[string]float64{}
+	if t.list.Policy.Rigs == "adjusted" && !t.opts.CommonRigs && c.Kind == "measure" && c.Across == "" {
+		estimates = t.estimates(c, best)
+	}
 	for _, e := range t.editions {
 		cell := t.cells[e][c.Key]
 		if cell.state != scoring.Answered {
 			continue
 		}
 		sum, total := 0.0, 0.0
+		for rig, points := range estimates[e] {
+			w := t.rigWeight(rig)
+			sum, total = sum+w*points, total+w
+		}
 		for rig, r := range cell.rigs {
 			if t.opts.CommonRigs && shared[rig] < answered {
 				delete(cell.rigs, rig)

@@ -38,7 +38,17 @@ type Policy struct {
 	Reviewers    string   `json:"reviewers,omitempty"` // mean or median
 	Disagreement *float64 `json:"disagreement,omitempty"`
 	Decisive     []string `json:"decisive,omitempty"`
+	Rigs         string   `json:"rigs,omitempty"` // as-measured or adjusted
 }
+
+// What counts for a measure where editions were measured on different rigs.
+const (
+	AsMeasured = "as-measured" // the rigs that each edition has; also where nothing is stated
+	Adjusted   = "adjusted"    // for those that it lacks, estimated values
+)
+
+// AdjustsRigs reports whether values are estimated for the rigs that an edition lacks.
+func (p Policy) AdjustsRigs() bool { return p.Rigs == Adjusted }
 
 // CoverageNeeded is the least coverage, 0–1, that an edition needs to be ranked.
 func (p Policy) CoverageNeeded() float64 { return or(p.MinCoverage, 0.8) }

@@ -1,6 +1,7 @@
 package checklist
 
 import (
+	"cmp"
 	"fmt"
 	"reflect"
 	"slices"
@@ -95,6 +96,7 @@ func rest(older, newer *Checklist) []string {
 	tell("reviewers' points", p.Reviewers, q.Reviewers)
 	tell("grades apart", written(p.GradesApart()), written(q.GradesApart()))
 	tell("decisive criteria", strings.Join(p.Decisive, ", "), strings.Join(q.Decisive, ", "))
+	tell("rigs that an edition lacks", cmp.Or(p.Rigs, AsMeasured), cmp.Or(q.Rigs, AsMeasured))
 	tell("methods", keys(older.Vocabulary.Methods), keys(newer.Vocabulary.Methods))
 	tell("setups", keys(older.Vocabulary.Setups), keys(newer.Vocabulary.Setups))
 	tell("phases", keys(older.Vocabulary.Phases), keys(newer.Vocabulary.Phases))

@@ -153,6 +153,9 @@ func (v *validator) policy() {
 	if !slices.Contains([]string{"", "mean", "median"}, p.Reviewers) {
 		v.Field("reviewers", "must be mean or median, not %q", p.Reviewers)
 	}
+	if !slices.Contains([]string{"", AsMeasured, Adjusted}, p.Rigs) {
+		v.Field("rigs", "must be %s or %s, not %q", AsMeasured, Adjusted, p.Rigs)
+	}
 	v.In("decisive", func() {
 		for i, key := range p.Decisive {
 			v.In(i, func() {

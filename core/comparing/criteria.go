@@ -23,6 +23,10 @@ type CriterionCell struct {
 	Points  *float64      `json:"points"`
 	Verdict Verdict       `json:"verdict"` // against its baseline; empty for the baseline itself, and where there is none
 	Reason  string        `json:"reason,omitempty"`
+	// Contradiction says that the points order the two the other way round than the
+	// rigs that both were measured on; empty where they do not.
+	Contradiction string             `json:"contradiction,omitempty"`
+	Estimated     []scoring.Estimate `json:"estimated,omitempty"` // rigs that the points rest on unmeasured
 }
 
 // CriteriaOf lays the scored criteria of editions side by side, each edition held
@@ -48,21 +52,56 @@ func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string
 
 func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) CriterionCell {
 	c, cell := t.Criteria[i], &t.Cells[e][i]
-	x := CriterionCell{Edition: t.Editions[e], State: cell.State, Points: cell.Points}
+	x := CriterionCell{Edition: t.Editions[e], State: cell.State, Points: cell.Points, Estimated: cell.Estimates()}
+	base := slices.Index(t.Editions, baseline)
 	if cell.State != scoring.Answered {
 		x.Reason = reasonOf(cell)
 		return x
 	}
 	if c.Kind == checklist.Measure {
 		x.Verdict, x.Reason = measured(rows, x.Edition, c.Key)
+		if base >= 0 && base != e {
+			x.Contradiction = contradiction(x.Verdict, cell, &t.Cells[base][i])
+		}
 		return x
 	}
-	base := slices.Index(t.Editions, baseline)
 	if base < 0 || base == e || t.Cells[base][i].State != scoring.Answered {
 		return x
 	}
 	x.Verdict = verdicts[OutcomeOf(cell, &t.Cells[base][i], c)]
 	return x
+}
+
+// contradiction says in words where points and the figures of shared rigs disagree.
+func contradiction(v Verdict, x, base *scoring.Cell) string {
+	if x.Points == nil || base.Points == nil {
+		return ""
+	}
+	switch d := *x.Points - *base.Points; {
+	case v == Better && d < -scoring.Slack:
+		return "better on the rigs that both have, fewer points: " + unshared(x, base)
+	case v == Worse && d > scoring.Slack:
+		return "worse on the rigs that both have, more points: " + unshared(x, base)
+	}
+	return ""
+}
+
+// unshared names what the points of two cells count beyond their shared rigs.
+func unshared(x, base *scoring.Cell) string {
+	if len(x.Estimates()) > 0 || len(base.Estimates()) > 0 {
+		return "they also count estimated rigs"
+	}
+	shared := func(of *scoring.Cell, rig string) bool {
+		return slices.ContainsFunc(of.Rigs, func(r scoring.OnRig) bool { return r.Rig == rig })
+	}
+	for _, pair := range [][2]*scoring.Cell{{x, base}, {base, x}} {
+		for i := range pair[0].Rigs {
+			if r := &pair[0].Rigs[i]; r.Counts() && !shared(pair[1], r.Rig) {
+				return "they also count rigs that only one of them has"
+			}
+		}
+	}
+	return "they weigh the rigs, of which each has won some"
 }
 
 var verdicts = map[Outcome]Verdict{Win: Better, Loss: Worse, Tie: TooClose, Split: TooClose}

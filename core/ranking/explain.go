@@ -34,6 +34,9 @@ type Contribution struct {
 	PointsA *float64 `json:"pointsA"`
 	WeightB float64  `json:"weightB"`
 	PointsB *float64 `json:"pointsB"`
+	// Rigs that a side's points rest on without having been measured there.
+	EstimatedA []scoring.Estimate `json:"estimatedA,omitempty"`
+	EstimatedB []scoring.Estimate `json:"estimatedB,omitempty"`
 }
 
 // SectionAdds is what the criteria of a section add together.
@@ -68,7 +71,7 @@ func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Ex
 			}
 			x, y := &a.Criteria[at], &b.Criteria[at]
 			at++
-			c := Contribution{Key: x.Key, WeightA: x.Weight, PointsA: x.Points, WeightB: y.Weight, PointsB: y.Points}
+			c := Contribution{Key: x.Key, WeightA: x.Weight, PointsA: x.Points, WeightB: y.Weight, PointsB: y.Points, EstimatedA: x.Estimates(), EstimatedB: y.Estimates()}
 			c.Adds = pull(x, e.Midpoint) - pull(y, e.Midpoint)
 			section.Adds += c.Adds
 			e.Criteria = append(e.Criteria, c)

@@ -57,7 +57,7 @@ const decisiveMargin = 1
 func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error) {
 	r := Ranking{Ranking: []Place{}, Provisional: []Provisional{}, Barred: []Barred{}}
 	scores := points.Score(a, by.Section != "")
-	field := field{points: points, decisive: map[string][]float64{}}
+	field := field{points: points}
 	var err error
 	if field.scores, err = by.scores(points, scores); err != nil {
 		return r, err
@@ -112,10 +112,10 @@ func provisional(edition string, score, coverage float64) Provisional {
 // field is the editions to be ranked, by their place among the columns; places
 // follow the order of keys.
 type field struct {
-	points   *scoring.Columns
-	scores   []float64            // by edition; NaN is none
-	order    []int                // of the editions that are ranked
-	decisive map[string][]float64 // points in decisive criteria, by edition
+	points    *scoring.Columns
+	scores    []float64 // by edition; NaN is none
+	order     []int     // of the editions that are ranked
+	contested []float64 // points in a decisive criterion, by edition
 }
 
 // sort orders editions by value, highest first and without a value last, then by
@@ -177,7 +177,10 @@ func (f *field) split(heat []int, decisive []string, opener string) []part {
 	if len(heat) < 2 || len(decisive) == 0 {
 		return []part{{heat, opener}}
 	}
-	value := f.criterion(decisive[0])
+	value, shared := f.contest(decisive[0], heat)
+	if !shared {
+		return f.split(heat, decisive[1:], opener)
+	}
 	f.sort(heat, value)
 	var out []part
 	for i, p := range parts(heat, value, decisiveMargin) {
@@ -189,11 +192,26 @@ func (f *field) split(heat []int, decisive []string, opener string) []part {
 	return out
 }
 
+// contest is the points by which a decisive criterion may split a heat, by edition and
+// set for the heat alone; shared is false where its members were measured on no rig
+// that all of them have.
+func (f *field) contest(key string, heat []int) (value []float64, shared bool) {
+	i, ok := f.points.Index(key)
+	if !ok {
+		return nil, false
+	}
+	points, shared := f.points.Contest(i, heat)
+	if f.contested == nil {
+		f.contested = make([]float64, len(f.points.Editions))
+	}
+	for n, e := range heat {
+		f.contested[e] = points[n]
+	}
+	return f.contested, shared
+}
+
 // criterion is the points in a criterion by edition, NaN where there are none.
 func (f *field) criterion(key string) []float64 {
-	if known, ok := f.decisive[key]; ok {
-		return known
-	}
 	values := make([]float64, len(f.points.Editions))
 	i, ok := f.points.Index(key)
 	for e := range values {
@@ -204,7 +222,6 @@ func (f *field) criterion(key string) []float64 {
 			}
 		}
 	}
-	f.decisive[key] = values
 	return values
 }
 
@@ -223,7 +240,7 @@ func (by By) scores(points *scoring.Columns, s scoring.Scores) ([]float64, error
 		if !ok || !points.Criteria[i].Scored() {
 			return nil, fmt.Errorf("checklist %s has no scored criterion %q", list.Name(), by.Criterion)
 		}
-		f := field{points: points, decisive: map[string][]float64{}}
+		f := field{points: points}
 		return f.criterion(by.Criterion), nil
 	}
 	return s.Overall, nil

@@ -2,6 +2,7 @@ package ranking
 
 import (
 	"math"
+	"slices"
 
 	"dappertally/core/checklist"
 	"dappertally/core/scoring"
@@ -20,6 +21,8 @@ type Winner struct {
 	Key      string   `json:"key"`
 	Points   *float64 `json:"points"`
 	Editions []string `json:"editions"`
+	// Of these, those whose points rest on estimated rigs; only of criteria.
+	Estimated []string `json:"estimated,omitempty"`
 }
 
 // Wins counts the criteria in which an edition has the most points of all ranked.
@@ -54,6 +57,11 @@ func WinnersOf(points *scoring.Columns, a checklist.Audience, r *Ranking) Winner
 		}
 		winner, told := best(points, ranked, func(e int) (float64, bool) { return points.Points(i, e) })
 		winner.Key = c.Key
+		for _, e := range ranked {
+			if points.Estimated(i, e) && slices.Contains(winner.Editions, points.Editions[e]) {
+				winner.Estimated = append(winner.Estimated, points.Editions[e])
+			}
+		}
 		w.Criteria = append(w.Criteria, winner)
 		for _, edition := range winner.Editions {
 			wins := w.Wins[edition]

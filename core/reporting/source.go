@@ -134,12 +134,12 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 // of the others that stand what these are held against or borrow.
 func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 	var out []reading.Review
-	wide, field := map[string]bool{}, map[string]bool{}
+	wide, field := map[string]bool{}, map[string]bool{} // a field's best, or a rig's estimate, rests on all editions
 	for i := range c.Sections {
 		for j := range c.Sections[i].Criteria {
 			criterion := &c.Sections[i].Criteria[j]
 			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease || criterion.Scope == checklist.ScopeDistribution
-			field[criterion.Key] = criterion.Kind == checklist.Measure && criterion.Curve.Shape == checklist.Field
+			field[criterion.Key] = criterion.Kind == checklist.Measure && (criterion.Curve.Shape == checklist.Field || c.Policy.AdjustsRigs() && criterion.Across == "")
 		}
 	}
 	near := map[string]bool{}

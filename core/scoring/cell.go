@@ -98,6 +98,7 @@ type Remarks struct {
 	Reason        string        `json:"reason,omitempty"`        // why not tested or not applicable
 	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings stand in
 	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value has no place on the curve
+	Estimated     []Estimate    `json:"estimated,omitempty"`     // rigs that the edition lacks, by rig
 	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
 }
 
@@ -118,11 +119,14 @@ func (c *Cell) NewestFact() *reading.Fact {
 	return c.Remarks.Fact
 }
 
-func (c *Cell) remark(why string) {
+func (c *Cell) remark(why string) { c.remarks().Reason = why }
+
+// remarks is the cell's remarks, made where it had none.
+func (c *Cell) remarks() *Remarks {
 	if c.Remarks == nil {
 		c.Remarks = &Remarks{}
 	}
-	c.Remarks.Reason = why
+	return c.Remarks
 }
 
 // Graded is the mean of one reviewer's grades, 0–10, over the rigs.

@@ -19,9 +19,11 @@ type Columns struct {
 	Criteria  []*checklist.Criterion
 	Editions  []string // in the order of their keys
 
-	points  [][]float64 // by criterion, then edition; 0 where there are none
-	section []int       // of each criterion
-	index   map[string]int
+	points    [][]float64 // by criterion, then edition; 0 where there are none
+	section   []int       // of each criterion
+	index     map[string]int
+	onRigs    map[int][][]rigPoints // of decisive criteria with estimated rigs, by edition: what was measured
+	estimated [][]bool              // by criterion, then edition; nil where nothing is estimated
 
 	// Which criteria are answered, and which are asked (answered or not tested),
 	// one bit each: stride bytes for an edition, each section beginning a byte of
@@ -92,6 +94,14 @@ func (t *Table) Columns() *Columns {
 				points = *cell.Points
 			}
 			c.Set(e, i, cell.State, points)
+			if restsOnEstimates(cell) {
+				c.markEstimated(e, i)
+			}
+		}
+	}
+	for _, key := range t.Checklist.Policy.Decisive {
+		if i, ok := t.index[key]; ok && t.adjusts(i) {
+			c.keepRigs(t, i)
 		}
 	}
 	return c

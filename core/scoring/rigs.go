@@ -28,7 +28,7 @@ func (t *Table) onIt(i int, rigs []OnRig, rig string) bool {
 }
 
 // weigh turns the points on rigs into the criterion's points, over all rigs or,
-// where counts is not nil, over those that count.
+// where counts is not nil, over those that count, and over the estimated ones.
 func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, string) bool, values *pool[float64]) {
 	if c.State != Answered {
 		return
@@ -42,6 +42,10 @@ func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, strin
 		w := weight(r.Rig)
 		sum += w * r.Points
 		total += w
+	}
+	for _, x := range c.Estimates() {
+		sum += x.Weight * x.Points
+		total += x.Weight
 	}
 	if total == 0 {
 		c.State = NotTested
@@ -71,7 +75,7 @@ func (t *Table) sharedRigs(i int) map[string]bool {
 }
 
 // RigsDiffer reports, for each edition, whether for some weighted measure it
-// lacks a rig that another edition was measured on.
+// lacks a rig that another edition was measured on, with no estimate in its place.
 func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 	differ := make([]bool, len(t.Editions))
 	for i, c := range t.Criteria {
@@ -89,20 +93,26 @@ func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 	return differ
 }
 
-// countRigs notes on which rigs that weigh something a measure was answered.
+// countRigs notes on which rigs that weigh something a measure was answered or
+// estimated.
 func (t *Table) countRigs(e, i int) {
 	cell := &t.Cells[e][i]
 	if cell.State != Answered {
 		return
 	}
-	for r := range cell.Rigs {
-		rig := cell.Rigs[r].Rig
+	count := func(rig string) {
 		if t.weight(rig) == 0 || (t.on != nil && !slices.Contains(t.on, rig)) {
-			continue
+			return
 		}
 		t.rigCount[e*len(t.Criteria)+i]++
 		if !slices.Contains(t.rigs[i], rig) {
 			t.rigs[i] = append(t.rigs[i], rig)
 		}
+	}
+	for r := range cell.Rigs {
+		count(cell.Rigs[r].Rig)
+	}
+	for _, x := range cell.Estimates() {
+		count(x.Rig)
 	}
 }

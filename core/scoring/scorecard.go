@@ -18,7 +18,8 @@ type Scorecard struct {
 	Low           *float64         `json:"low"`
 	High          *float64         `json:"high"`
 	MeasuredShare float64          `json:"measuredShare"`
-	RigsDiffer    bool             `json:"rigsDiffer"`
+	RigsDiffer    bool             `json:"rigsDiffer"`          // a weighted measure lacks a rig that others have, and nothing estimates it
+	Estimated     []string         `json:"estimated,omitempty"` // weighted measures that estimated rigs add to, in the checklist's order
 	Sections      []SectionScore   `json:"sections"`
 	Criteria      []CriterionScore `json:"criteria"`
 	Barred        []Bar            `json:"barred"`
@@ -178,6 +179,9 @@ func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []Cri
 			if c.Kind != checklist.Grade {
 				card.MeasuredShare += score.Weight
 			}
+		}
+		if score.Weight > 0 && restsOnEstimates(cell) {
+			card.Estimated = append(card.Estimated, c.Key)
 		}
 		criteria = append(criteria, score)
 		if gate, ok := a.Gate(c); ok {

@@ -79,6 +79,12 @@ func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]OnR
 		s.total += w
 		s.rigs = append(s.rigs, r)
 	}
+	for _, x := range cell.Estimates() { // no readings, and so nothing to draw
+		if x.Weight > 0 {
+			s.total += x.Weight
+			s.rigs = append(s.rigs, shakenRig{rig: x.Rig, weight: x.Weight, points: x.Points, fixed: true})
+		}
+	}
 	return loose
 }
 

@@ -90,7 +90,7 @@ func (t *Table) Index(criterion string) (int, bool) {
 }
 
 // fill computes the cells edition by edition, and then what needs all editions:
-// field curves and common rigs.
+// field curves, estimated rigs and common rigs.
 func (t *Table) fill(opts *Options) {
 	owns := t.Owns
 	n := len(t.Criteria)
@@ -118,6 +118,9 @@ func (t *Table) fill(opts *Options) {
 				continue
 			}
 			t.Cells[e][i].Rigs = work.onRigs(trials, c, t.Checklist.Policy.Reviewers, nil)
+			if t.adjusts(i) {
+				continue // it is weighed when all editions are there
+			}
 			if c.Scored() && whole {
 				t.Cells[e][i].weigh(t.weight, nil, &work.values)
 			}
@@ -134,9 +137,14 @@ func (t *Table) fill(opts *Options) {
 			}
 		}
 	}
+	for i := range t.Criteria {
+		if t.adjusts(i) {
+			t.estimate(i)
+		}
+	}
 	t.narrow(opts.Only)
 	for i, c := range t.Criteria {
-		if _, ok := field[i]; !c.Scored() || (!ok && whole) {
+		if _, ok := field[i]; !c.Scored() || (!ok && whole && !t.adjusts(i)) {
 			continue
 		}
 		counts := t.counting(i)

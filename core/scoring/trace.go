@@ -13,8 +13,9 @@ import (
 // Trace is how one criterion of an edition came by its points: every reading of
 // it, and what became of each.
 type Trace struct {
-	Criterion string   `json:"criterion"`
-	Readings  []Traced `json:"readings"` // by time measured, then id
+	Criterion string     `json:"criterion"`
+	Readings  []Traced   `json:"readings"`            // by time measured, then id
+	Estimated []Estimate `json:"estimated,omitempty"` // rigs without a reading that count nevertheless
 }
 
 // Traced is one reading and what became of it.
@@ -58,7 +59,7 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 		slices.SortFunc(readings, func(a, b Traced) int {
 			return cmp.Or(a.Reading.At.Compare(b.Reading.At), strings.Compare(a.Reading.ID, b.Reading.ID))
 		})
-		traces = append(traces, Trace{c.Key, append([]Traced{}, readings...)})
+		traces = append(traces, Trace{c.Key, append([]Traced{}, readings...), t.Cells[e][i].Estimates()})
 	}
 	return traces, nil
 }

@@ -1,0 +1,99 @@
+package scoring
+
+import (
+	"math"
+	"slices"
+)
+
+// rigPoints is what a measure earns on one rig that counts.
+type rigPoints struct {
+	rig            string
+	weight, points float64
+}
+
+// keepRigs notes what was measured for criterion i, rig by rig.
+func (c *Columns) keepRigs(t *Table, i int) {
+	if c.onRigs == nil {
+		c.onRigs = map[int][][]rigPoints{}
+	}
+	c.onRigs[i] = make([][]rigPoints, len(t.Editions))
+	for e := range t.Editions {
+		cell := &t.Cells[e][i]
+		for r := range cell.Rigs {
+			if x := &cell.Rigs[r]; cell.State == Answered && x.Counts() && t.weight(x.Rig) > 0 {
+				c.onRigs[i][e] = append(c.onRigs[i][e], rigPoints{x.Rig, t.weight(x.Rig), x.Points})
+			}
+		}
+	}
+}
+
+// Contest is the points by which criterion i may decide between these editions, NaN
+// for those that have not answered it. Where the policy estimates rigs, they are the
+// points on the rigs that all of those which answered were measured on: an estimate
+// decides nothing. shared is false where they have no such rig.
+func (c *Columns) Contest(i int, editions []int) (points []float64, shared bool) {
+	points = make([]float64, len(editions))
+	onRigs, measured := c.onRigs[i]
+	var common []string
+	first := true
+	for n, e := range editions {
+		p, answered := c.Points(i, e)
+		if !answered {
+			points[n] = math.NaN()
+			continue
+		}
+		points[n] = p
+		if !measured {
+			continue
+		}
+		has := func(rig string) bool {
+			return slices.ContainsFunc(onRigs[e], func(x rigPoints) bool { return x.rig == rig })
+		}
+		if first {
+			for _, x := range onRigs[e] {
+				common = append(common, x.rig)
+			}
+			first = false
+		} else {
+			common = slices.DeleteFunc(common, func(rig string) bool { return !has(rig) })
+		}
+	}
+	if !measured {
+		return points, true
+	}
+	for n, e := range editions {
+		if math.IsNaN(points[n]) {
+			continue
+		}
+		var sum, total float64
+		for _, x := range onRigs[e] {
+			if slices.Contains(common, x.rig) {
+				sum += x.weight * x.points
+				total += x.weight
+			}
+		}
+		points[n] = sum / total
+	}
+	return points, len(common) > 0
+}
+
+// restsOnEstimates reports whether estimated rigs add to the points of a cell.
+func restsOnEstimates(cell *Cell) bool {
+	return slices.ContainsFunc(cell.Estimates(), func(x Estimate) bool { return x.Weight > 0 })
+}
+
+func (c *Columns) markEstimated(e, i int) {
+	if c.estimated == nil {
+		c.estimated = make([][]bool, len(c.Criteria))
+	}
+	if c.estimated[i] == nil {
+		c.estimated[i] = make([]bool, len(c.Editions))
+	}
+	c.estimated[i][e] = true
+}
+
+// Estimated reports whether estimated rigs add to the points of criterion i of
+// edition e.
+func (c *Columns) Estimated(i, e int) bool {
+	return c.estimated != nil && c.estimated[i] != nil && c.estimated[i][e]
+}
