@@ -1,6 +1,6 @@
 # Dapper Tally. The two commands to know: make demo, make test.
 LISTEN ?= 127.0.0.1:8310
-DEMO   ?= .demo
+DEMO   ?= $(shell ./scripts/demo-folder.sh)
 NEED    = ./scripts/need.sh
 SMALL   = -trimpath -ldflags "-s -w"
 
@@ -23,7 +23,7 @@ demo:
 	@exec ./bin/dtallyd demo --dir "$(DEMO)" --listen "$(LISTEN)" --log-level warn
 
 demo-reset:
-	@if pid=$$(cat "$(DEMO)/mariadb.pid" 2>/dev/null) && grep -qs '^\(mariadbd\|mysqld\)' "/proc/$$pid/comm"; then \
+	@if pid=$$(cat "$(DEMO)/server/mariadb.pid" 2>/dev/null) && grep -qs '^\(mariadbd\|mysqld\)' "/proc/$$pid/comm"; then \
 		echo "error: the demo is running; end it with Ctrl-C first" >&2; exit 1; fi
 	@rm -rf "$(DEMO)"
 	@echo "The demo's data is gone; make demo starts afresh."

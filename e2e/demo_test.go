@@ -21,7 +21,7 @@ var ready = regexp.MustCompile(`The demo is ready: (http://\S+)`)
 // TestDemoSurvivesAKill kills the demo and its database in the midst of saving and
 // requires every reading that was acknowledged after the restart.
 func TestDemoSurvivesAKill(t *testing.T) {
-	dir := filepath.Join(t.TempDir(), "demo")
+	dir := filepath.Join(dbtest.Folder(t), "demo")
 	p := launch(t, "dtallyd", "demo", "--dir", dir, "--listen", "127.0.0.1:0", "--log-level", "error")
 	server := p.address(t, ready)
 	ines := newClient(t, server).login("ines")
@@ -56,7 +56,7 @@ func TestDemoSurvivesAKill(t *testing.T) {
 	case <-time.After(60 * time.Second):
 		t.Fatal("saving is too slow to be killed in its midst")
 	}
-	pid, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
+	pid, err := os.ReadFile(filepath.Join(dir, "server", "mariadb.pid"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -89,7 +89,7 @@ func TestDemoSurvivesAKill(t *testing.T) {
 		t.Errorf("no ranking after the restart:\n%s", out)
 	}
 	p.stop(t)
-	if _, err := os.Stat(filepath.Join(dir, "mariadb.pid")); err == nil {
+	if _, err := os.Stat(filepath.Join(dir, "server", "mariadb.pid")); err == nil {
 		t.Error("the database still runs after the demo ended in good order")
 	}
 }

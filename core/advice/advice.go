@@ -32,6 +32,7 @@ const (
 	Alike        = "same points"   // a criterion that hardly tells editions apart
 	BarsAll      = "gate"          // that bars everybody
 	MoveTogether = "move together" // two criteria that say the same
+	MixedRigs    = "rigs"          // scores that depend on who was measured where
 )
 
 // Of looks at a checklist by itself, at the rigs that its criteria need, and,
@@ -39,6 +40,7 @@ const (
 func Of(list *checklist.Checklist, rigs []catalogue.Rig, points *scoring.Columns) []Advice {
 	b := &book{list: list, advice: []Advice{}}
 	b.weights()
+	b.mixedRigs(rigs)
 	b.vocabulary()
 	b.each(func(at string, c *checklist.Criterion) { b.criterion(at, c, rigs) })
 	if points != nil && len(points.Editions) > 0 {
@@ -60,6 +62,22 @@ func (b *book) each(visit func(pointer string, c *checklist.Criterion)) {
 	for i := range b.list.Sections {
 		for j := range b.list.Sections[i].Criteria {
 			visit(fmt.Sprintf("/sections/%d/criteria/%d", i, j), &b.list.Sections[i].Criteria[j])
+		}
+	}
+}
+
+// mixedRigs warns where an edition measured on the faster of several rigs would score
+// higher for that alone.
+func (b *book) mixedRigs(rigs []catalogue.Rig) {
+	if b.list.Policy.AdjustsRigs() || len(rigs) < 2 {
+		return
+	}
+	for i := range b.list.Sections {
+		for _, c := range b.list.Sections[i].Criteria {
+			if c.Kind == checklist.Measure && c.Across == "" {
+				b.add("/policy/rigs", MixedRigs, "an edition measured on the faster rigs alone scores higher for that; with rigs: adjusted, the rigs that an edition lacks are estimated")
+				return
+			}
 		}
 	}
 }

@@ -78,7 +78,7 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (S
 }
 
 func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
-	view := CriterionTrace{Criterion: t.Criterion, Readings: []TracedReading{}}
+	view := CriterionTrace{Criterion: t.Criterion, Readings: []TracedReading{}, Estimated: t.Estimated}
 	for _, x := range t.Readings {
 		one := TracedReading{Review: x.Review, Edition: x.Edition, Reading: *x.Reading, Value: x.Value, Points: x.Points, Counts: x.Counts, Why: x.Why}
 		if c.Kind == checklist.Measure && len(x.Reading.Answer.Runs) > 0 {
@@ -107,7 +107,7 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 		for e, edition := range result.Table.Editions {
 			cell := &result.Table.Cells[e][i]
 			if cell.State == scoring.Answered {
-				points.Editions = append(points.Editions, EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs})
+				points.Editions = append(points.Editions, EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()})
 			}
 		}
 		v.Criteria = append(v.Criteria, points)

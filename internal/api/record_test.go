@@ -3,6 +3,7 @@ package api_test
 import (
 	"crypto/sha256"
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -151,7 +152,7 @@ func TestHiddenGrades(t *testing.T) {
 			body := string(w.call(who, "GET", path, nil).body)
 			// The grade, its points, the mean of both, and the distance between them.
 			for _, secret := range []string{"7.3129", "73.129", "2.2083", "22.083", "47.606", "5.1046", "5.1 grades", "secretnote"} {
-				if strings.Contains(body, secret) {
+				if regexp.MustCompile(`(^|[^0-9])` + regexp.QuoteMeta(secret)).MatchString(body) {
 					found = append(found, path+" says "+secret)
 				}
 			}

@@ -143,7 +143,7 @@ func entry(r *service.Result, edition string) RankingEntry {
 	}
 	return RankingEntry{
 		Edition: edition, Checklist: on, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
-		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
+		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Estimated: card.Estimated, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
 	}
 }
 

@@ -96,7 +96,7 @@ func called(names map[string]client.EditionName) func(string) string {
 // criteriaSheet is the points of every criterion, the winner marked, with how each
 // stands to its baseline.
 func criteriaSheet(c *client.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
-	t := &sheet{columns: []string{"Criterion"}, heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable"}
+	t := &sheet{columns: []string{"Criterion"}, heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs"}
 	for i := range c.Editions {
 		t.columns = append(t.columns, ">"+short(c.Editions[i].Name))
 	}
@@ -119,11 +119,28 @@ func criteriaSheet(c *client.Comparison, list *checklist.Checklist, differences,
 			row := []string{"  " + r.Criterion}
 			for _, cell := range r.Cells {
 				row = append(row, standing(&cell, slices.Contains(r.Winners, cell.Edition)))
+				t.note += cellNotes(&cell, &s.Criteria[j], called(c.Names))
 			}
 			t.add(row...)
 		}
 	}
+	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
+}
+
+// cellNotes says, a line each, which rigs the points of a cell rest on unmeasured, and
+// where points and shared rigs disagree.
+func cellNotes(cell *comparing.CriterionCell, c *checklist.Criterion, names func(string) string) string {
+	var text string
+	if cell.Contradiction != "" {
+		text += fmt.Sprintf("%s, %s: %s.\n", c.Key, names(cell.Edition), cell.Contradiction)
+	}
+	for _, x := range cell.Estimated {
+		if x.Weight > 0 {
+			text += fmt.Sprintf("%s, %s: %s.\n", c.Key, names(cell.Edition), numerals.Estimated(x, c.Unit))
+		}
+	}
+	return text
 }
 
 var signs = map[comparing.Verdict]string{comparing.Better: " +", comparing.Worse: " -", comparing.TooClose: " ≈", comparing.NotComparable: " ×", "": "  "}
@@ -138,6 +155,9 @@ func standing(c *comparing.CriterionCell, wins bool) string {
 	mark := ""
 	if wins {
 		mark = "*"
+	}
+	if slices.ContainsFunc(c.Estimated, func(x scoring.Estimate) bool { return x.Weight > 0 }) {
+		mark += "~"
 	}
 	return mark + numerals.Score(c.Points) + signs[c.Verdict]
 }

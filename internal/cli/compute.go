@@ -181,7 +181,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		}
 		return s.print(cmd, st, steadinessSheet(&st, itself))
 	}
-	return s.print(cmd, r, placesSheet(&r))
+	return s.print(cmd, r, placesSheet(&r, table.Scorecards(o.audience)))
 }
 
 // itself names an edition by its key.
@@ -213,7 +213,7 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	if err != nil {
 		return err
 	}
-	return s.print(cmd, e, explainSheets(&e, itself)...)
+	return s.print(cmd, e, explainSheets(&e, o.list, itself)...)
 }
 
 func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Input) error {
@@ -269,22 +269,34 @@ func cardsSheet(cards []scoring.Scorecard) *sheet {
 		for _, b := range c.Barred {
 			bars = append(bars, b.Criterion)
 		}
+		if len(c.Estimated) > 0 {
+			t.note += fmt.Sprintf("%s: rigs estimated in %s.\n", c.Edition, list(c.Estimated))
+		}
 		t.add(c.Edition, numerals.Score(c.Overall), numerals.Score(c.Total), numerals.Score(c.Low), numerals.Score(c.High), numerals.Share(c.Coverage), numerals.Share(c.MeasuredShare), list(bars))
 	}
+	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
 }
 
-func placesSheet(r *ranking.Ranking) *sheet {
+func placesSheet(r *ranking.Ranking, cards []scoring.Scorecard) *sheet {
+	estimated := map[string][]string{}
+	for i := range cards {
+		estimated[cards[i].Edition] = cards[i].Estimated
+	}
 	t := &sheet{columns: []string{">Rank", "Edition", ">Score", "Remarks"}}
 	for _, p := range r.Ranking {
-		rank, remark := fmt.Sprint(p.Rank), ""
+		rank := fmt.Sprint(p.Rank)
+		var remarks []string
 		if p.DeadHeat {
 			rank = "=" + rank
 		}
 		if p.DecidedBy != "" {
-			remark = "decided by " + p.DecidedBy
+			remarks = append(remarks, "decided by "+p.DecidedBy)
 		}
-		t.add(rank, p.Edition, numerals.Score(&p.Overall), remark)
+		if on := estimated[p.Edition]; len(on) > 0 {
+			remarks = append(remarks, "rigs estimated: "+list(on))
+		}
+		t.add(rank, p.Edition, numerals.Score(&p.Overall), strings.Join(remarks, "; "))
 	}
 	for _, p := range r.Provisional {
 		t.add("provisional", p.Edition, numerals.Score(p.Overall), numerals.Share(p.Coverage)+" answered")

@@ -8,7 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/core/checklist"
 	"dappertally/core/ranking"
+	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
 )
@@ -40,7 +42,11 @@ func (s *session) explainCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			sheets := explainSheets(&r.Value.Explanation, called(r.Value.Names))
+			list, err := s.fetchChecklist(cmd, c, r.Value.Heading.Checklist)
+			if err != nil {
+				return err
+			}
+			sheets := explainSheets(&r.Value.Explanation, &list.Value, called(r.Value.Names))
 			sheets[0].heading += viewed(&r.Value.Heading)
 			return s.print(cmd, r.Value, sheets...)
 		},
@@ -51,7 +57,7 @@ func (s *session) explainCommand() *cobra.Command {
 }
 
 // explainSheets is what sections and criteria add, the largest first.
-func explainSheets(e *ranking.Explanation, names func(string) string) []*sheet {
+func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func(string) string) []*sheet {
 	ahead := fmt.Sprintf("%s is %s points ahead of %s", names(e.A), numerals.Rounded(e.Difference, 2), names(e.B))
 	if e.Difference < 0 {
 		ahead = fmt.Sprintf("%s is %s points behind %s", names(e.A), numerals.Rounded(-e.Difference, 2), names(e.B))
@@ -64,7 +70,20 @@ func explainSheets(e *ranking.Explanation, names func(string) string) []*sheet {
 	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), func(a, b ranking.Contribution) int { return bySize(a.Adds, b.Adds) }) {
 		criteria.add(x.Key, plus(x.Adds), numerals.Score(x.PointsA), numerals.Score(x.PointsB), percent(x.WeightA), percent(x.WeightB))
 	}
-	criteria.note = fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference.", numerals.Rounded(e.Midpoint, 2))
+	for _, x := range e.Criteria {
+		for _, side := range []struct {
+			edition   string
+			estimates []scoring.Estimate
+		}{{e.A, x.EstimatedA}, {e.B, x.EstimatedB}} {
+			c, _ := list.Criterion(x.Key)
+			for _, y := range side.estimates {
+				if y.Weight > 0 && x.Adds != 0 {
+					criteria.note += fmt.Sprintf("%s, %s: %s.\n", x.Key, names(side.edition), numerals.Estimated(y, c.Unit))
+				}
+			}
+		}
+	}
+	criteria.note += fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference.", numerals.Rounded(e.Midpoint, 2))
 	return []*sheet{sections, criteria}
 }
 

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -179,6 +180,9 @@ func remarks(e *client.RankingEntry) []string {
 			out = append(out, f.says)
 		}
 	}
+	if len(e.Estimated) > 0 {
+		out = append(out, "rigs estimated: "+list(e.Estimated))
+	}
 	if len(e.Unsteady) > 0 {
 		out = append(out, "unsteady: "+list(e.Unsteady))
 	}
@@ -199,7 +203,9 @@ func winnersSheet(r *client.Ranking) *sheet {
 		for _, w := range all {
 			by := make([]string, len(w.Editions))
 			for i, e := range w.Editions {
-				by[i] = names[e]
+				if by[i] = names[e]; slices.Contains(w.Estimated, e) {
+					by[i] += " (rigs estimated)"
+				}
 			}
 			t.add(w.Key, numerals.Score(w.Points), list(by))
 		}

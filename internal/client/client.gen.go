@@ -771,7 +771,10 @@ type CriterionScore = scoring.CriterionScore
 
 // CriterionTrace defines model for CriterionTrace.
 type CriterionTrace struct {
-	Criterion string          `json:"criterion"`
+	Criterion string `json:"criterion"`
+
+	// Estimated rigs without a reading that count nevertheless
+	Estimated []Estimate      `json:"estimated,omitempty,omitzero"`
 	Readings  []TracedReading `json:"readings"`
 }
 
@@ -875,9 +878,10 @@ type EditionName struct {
 
 // EditionPoints defines model for EditionPoints.
 type EditionPoints struct {
-	Edition string  `json:"edition"`
-	Points  float64 `json:"points"`
-	Rigs    []OnRig `json:"rigs"`
+	Edition   string     `json:"edition"`
+	Estimated []Estimate `json:"estimated,omitempty,omitzero"`
+	Points    float64    `json:"points"`
+	Rigs      []OnRig    `json:"rigs"`
 }
 
 // EditionShares defines model for EditionShares.
@@ -927,6 +931,9 @@ type EntryView struct {
 	Written   time.Time `json:"written"`
 	WrittenBy string    `json:"writtenBy,omitempty,omitzero"`
 }
+
+// Estimate the value that an edition would have on a rig that it was not measured on, by least squares over the editions measured on several rigs
+type Estimate = scoring.Estimate
 
 // Evidence defines model for Evidence.
 type Evidence = reading.Evidence
@@ -1629,6 +1636,9 @@ type RankingEntry struct {
 	DecidedBy string  `json:"decidedBy"`
 	Edition   string  `json:"edition"`
 
+	// Estimated weighted measures whose points rest on estimated rigs
+	Estimated []string `json:"estimated,omitempty,omitzero"`
+
 	// Gained places gained since; negative are lost
 	Gained        *int        `json:"gained,omitempty"`
 	GatesOpen     []string    `json:"gatesOpen"`
@@ -1646,7 +1656,9 @@ type RankingEntry struct {
 	RankHigh int `json:"rankHigh,omitempty,omitzero"`
 
 	// RankLow 5th percentile of its ranks when weights are shaken; only where ranges were asked for
-	RankLow    int            `json:"rankLow,omitempty,omitzero"`
+	RankLow int `json:"rankLow,omitempty,omitzero"`
+
+	// RigsDiffer a weighted measure lacks a rig that others have, and nothing estimates it
 	RigsDiffer bool           `json:"rigsDiffer"`
 	Sections   []SectionScore `json:"sections"`
 	Total      *float64       `json:"total"`

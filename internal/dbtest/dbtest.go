@@ -34,12 +34,27 @@ func Open(t testing.TB) *store.Store {
 	return s
 }
 
+// Folder gives a folder for a private server that goes with the test. Every user can get
+// through to it: started by root, a server runs as another one.
+func Folder(t testing.TB) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "dtally-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	if err := os.Chmod(dir, 0o711); err != nil {
+		t.Fatal(err)
+	}
+	return dir
+}
+
 // DSN gives the address of an empty schema that goes with the test.
 func DSN(t testing.TB) string {
 	t.Helper()
 	base := os.Getenv(Variable)
 	if base == "" {
-		server, err := localdb.Start(context.Background(), t.TempDir())
+		server, err := localdb.Start(context.Background(), Folder(t))
 		if err != nil {
 			t.Fatal(err)
 		}

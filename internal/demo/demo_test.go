@@ -61,6 +61,9 @@ func TestStories(t *testing.T) {
 	if !slices.ContainsFunc(r.Barred, func(b ranking.Barred) bool { return b.Edition == "thistledown/2.7/pebbledash" }) {
 		t.Errorf("barred: %v", r.Barred)
 	}
+	if !slices.ContainsFunc(cards, func(c scoring.Scorecard) bool { return len(c.Estimated) > 5 && !c.RigsDiffer }) {
+		t.Error("no edition lacks a rig that is estimated for it")
+	}
 	if len(r.Provisional) == 0 {
 		t.Error("nothing is provisional")
 	}

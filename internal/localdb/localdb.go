@@ -1,19 +1,16 @@
-// Package localdb runs a private MariaDB server on loopback, with its data in a
-// folder of its own. It never touches a server that the system runs.
+// Package localdb runs a private MariaDB server with its data in a folder of its own.
+// It listens on a socket that only its owner can reach, and on no network. It never
+// touches a server that the system runs.
 package localdb
 
 import (
 	"context"
-	"crypto/rand"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"net"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
-	"strings"
 	"syscall"
 	"time"
 
@@ -22,18 +19,11 @@ import (
 
 // Server is a running private server.
 type Server struct {
-	Port    int
+	folder  folder
 	secrets secrets
 	cmd     *exec.Cmd
 	done    chan struct{} // closed when the server has ended
 	ended   error         // how, once done is closed
-	log     string
-}
-
-// secrets are made with the folder and kept in it, readable by its owner alone.
-type secrets struct {
-	Root    string `json:"root"`
-	Service string `json:"service"`
 }
 
 // Schema is the database that the service's account owns.
@@ -41,134 +31,85 @@ const Schema = "dtally"
 
 const account = "dtally"
 
-// Start starts the server whose data is in dir, creating it where it is new.
-// Cancelling ctx does not stop it; Stop does.
+// Start starts the server whose data is in dir, creating it where it is new. Started
+// by the system's root, the server runs as an unprivileged user without a name, which
+// then owns the data; it must be able to reach dir. Cancelling ctx does not stop the
+// server; Stop does.
 func Start(ctx context.Context, dir string) (*Server, error) {
-	dir, err := filepath.Abs(dir)
+	f, err := open(dir)
 	if err != nil {
 		return nil, err
 	}
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("making the database's folder: %w", err)
-	}
-	if err := claim(ctx, dir); err != nil {
+	if err := f.claim(ctx); err != nil {
 		return nil, err
 	}
-	s := &Server{done: make(chan struct{}), log: filepath.Join(dir, "mariadb.log")}
-	if err := s.create(ctx, dir); err != nil {
+	s := &Server{folder: f, done: make(chan struct{})}
+	if err := s.create(ctx); err != nil {
 		return nil, err
 	}
-	return s, s.run(ctx, dir)
-}
-
-// claim refuses a folder whose server is running already. One that is just
-// stopping, since what used it was killed, is waited for.
-func claim(ctx context.Context, dir string) error {
-	text, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
-	if err != nil {
-		return nil // none was left behind
+	if err := s.run(ctx); err != nil {
+		s.folder.release()
+		return nil, err
 	}
-	pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
-	const patience = 10 * time.Second
-	for began := time.Now(); runs(pid); {
-		if time.Since(began) > patience {
-			return fmt.Errorf("the database in %s is in use by process %d; end that one first, or choose another folder", dir, pid)
-		}
-		select {
-		case <-ctx.Done():
-			return ctx.Err()
-		case <-time.After(50 * time.Millisecond):
-		}
-	}
-	return nil
-}
-
-// runs reports whether a process is a database server that has not ended. The
-// number may have gone to another program since; a zombie has ended.
-func runs(pid int) bool {
-	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
-	if err != nil {
-		return false
-	}
-	_, rest, _ := strings.Cut(string(stat), "(")
-	name, state, _ := strings.Cut(rest, ") ")
-	return (strings.HasPrefix(name, "mariadbd") || strings.HasPrefix(name, "mysqld")) && !strings.HasPrefix(state, "Z")
+	return s, nil
 }
 
 // create lays out a new data folder. It works in a folder beside it and renames
 // that last, so that an attempt that was cut short leaves nothing to trip over.
-func (s *Server) create(ctx context.Context, dir string) error {
-	file, data := filepath.Join(dir, "secrets.json"), filepath.Join(dir, "data")
-	kept, err := os.ReadFile(file)
-	if err == nil {
-		if _, err := os.Stat(data); err != nil {
-			return fmt.Errorf("%s has passwords but no data; remove the folder to start afresh", dir)
-		}
-		return json.Unmarshal(kept, &s.secrets)
-	}
-	if !errors.Is(err, os.ErrNotExist) {
+func (s *Server) create(ctx context.Context) error {
+	f := &s.folder
+	found, err := s.secrets.read(f)
+	if err != nil || found {
 		return err
 	}
 	install, err := program("mariadb-install-db", "mysql_install_db")
 	if err != nil {
 		return err
 	}
-	half := filepath.Join(dir, "data.new")
-	for _, old := range []string{half, data} {
+	half := filepath.Join(f.own, "data.new")
+	for _, old := range []string{half, f.data()} {
 		if err := os.RemoveAll(old); err != nil {
 			return err
 		}
 	}
-	args := []string{"--no-defaults", "--datadir=" + half, "--auth-root-authentication-method=normal", "--skip-test-db"}
-	if out, err := exec.CommandContext(ctx, install, append(args, asRoot()...)...).CombinedOutput(); err != nil {
+	cmd := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+half, "--tmpdir="+f.temporary(),
+		"--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve")
+	f.owner.run(cmd)
+	cmd.Dir = "/"
+	cmd.Env = append(os.Environ(), "TMPDIR="+f.temporary(), "HOME="+f.own)
+	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("creating the database: %w\n%s", err, out)
 	}
-	if err := os.Rename(half, data); err != nil {
+	if err := os.Rename(half, f.data()); err != nil {
 		return err
 	}
-	s.secrets = secrets{Root: rand.Text(), Service: rand.Text()}
-	text, err := json.Marshal(s.secrets)
-	if err != nil {
-		return err
-	}
-	return os.WriteFile(file, text, 0o600)
+	return s.secrets.make(f)
 }
 
-func (s *Server) run(ctx context.Context, dir string) error {
+func (s *Server) run(ctx context.Context) error {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
 		return err
 	}
-	port, err := freePort()
+	f := &s.folder
+	// Run at every start: it does no harm where the accounts are right, it mends a
+	// first start that was cut short, and it closes what an earlier version left open.
+	initFile, err := f.write("init.sql", s.secrets.statements())
 	if err != nil {
 		return err
 	}
-	s.Port = port
-	// Run at every start: it does no harm where the accounts are there, and it
-	// mends a first start that was cut short.
-	initFile := filepath.Join(dir, "init.sql")
-	sql := strings.Join([]string{
-		fmt.Sprintf("CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;", Schema),
-		fmt.Sprintf("CREATE USER IF NOT EXISTS '%s'@'127.0.0.1' IDENTIFIED BY '%s';", account, s.secrets.Service),
-		fmt.Sprintf("GRANT ALL ON `%s%%`.* TO '%s'@'127.0.0.1';", Schema, account),
-		fmt.Sprintf("ALTER USER 'root'@'localhost' IDENTIFIED BY '%s';", s.secrets.Root),
-	}, "\n") + "\n"
-	if err := os.WriteFile(initFile, []byte(sql), 0o600); err != nil {
-		return err
-	}
 	defer os.Remove(initFile)
-	// The path of a socket has a short limit, and nobody uses this one.
-	socket := filepath.Join(os.TempDir(), fmt.Sprintf("dtally-%d.sock", port))
-	args := append([]string{
-		"--no-defaults", "--datadir=" + filepath.Join(dir, "data"), "--socket=" + socket, "--port=" + strconv.Itoa(port),
-		"--bind-address=127.0.0.1", "--pid-file=" + filepath.Join(dir, "mariadb.pid"), "--log-error=" + s.log, "--init-file=" + initFile,
+	s.cmd = exec.Command(bin,
+		"--no-defaults", "--datadir="+f.data(), "--socket="+f.socket(), "--skip-networking", "--pid-file="+f.pid(), "--log-error="+f.log(),
+		"--init-file="+initFile, "--tmpdir="+f.temporary(), "--secure-file-priv="+f.files(), "--local-infile=0", "--skip-symbolic-links",
 		"--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin", "--max-allowed-packet=64M",
 		"--innodb-buffer-pool-size=128M", "--max-connections=200", "--default-time-zone=+00:00",
-	}, asRoot()...)
-	s.cmd = exec.Command(bin, args...)
+	)
+	f.owner.run(s.cmd)
+	s.cmd.Dir = "/"
 	// A group of its own: Ctrl-C at the terminal must reach the program first,
 	// which then stops the server in good order.
-	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+	s.cmd.SysProcAttr.Setpgid, s.cmd.SysProcAttr.Pdeathsig = true, syscall.SIGTERM
 	if err := s.cmd.Start(); err != nil {
 		return fmt.Errorf("starting the database: %w", err)
 	}
@@ -193,10 +134,10 @@ func (s *Server) await(ctx context.Context) error {
 		}
 		select {
 		case <-s.done:
-			return fmt.Errorf("the database ended at its start (%v); its log is %s:\n%s", s.ended, s.log, tail(s.log))
+			return fmt.Errorf("the database ended at its start (%v); its log is %s:\n%s", s.ended, s.folder.log(), tail(s.folder.log()))
 		case <-ctx.Done():
 			s.Stop()
-			return fmt.Errorf("the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.log, tail(s.log))
+			return fmt.Errorf("the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.folder.log(), tail(s.folder.log()))
 		case <-time.After(20 * time.Millisecond):
 		}
 	}
@@ -211,6 +152,7 @@ func (s *Server) Stop() {
 		_ = s.cmd.Process.Kill()
 		<-s.done
 	}
+	s.folder.release()
 }
 
 // Done is closed when the server has ended, wanted or not.
@@ -228,8 +170,7 @@ func (s *Server) DSN(schema string) string { return s.config(schema).FormatDSN()
 
 func (s *Server) config(schema string) *mysql.Config {
 	cfg := mysql.NewConfig()
-	cfg.User, cfg.Passwd, cfg.Net = account, s.secrets.Service, "tcp"
-	cfg.Addr = net.JoinHostPort("127.0.0.1", strconv.Itoa(s.Port))
+	cfg.User, cfg.Passwd, cfg.Net, cfg.Addr = account, s.secrets.Service, "unix", s.folder.socket()
 	cfg.DBName = schema
 	cfg.Logger = quiet{}
 	return cfg
@@ -252,26 +193,21 @@ func program(names ...string) (string, error) {
 	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server", names[0])
 }
 
-func asRoot() []string {
-	if os.Geteuid() == 0 {
-		return []string{"--user=root"}
-	}
-	return nil
-}
-
-func freePort() (int, error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return 0, fmt.Errorf("finding a free port: %w", err)
-	}
-	defer l.Close()
-	return l.Addr().(*net.TCPAddr).Port, nil
-}
-
+// tail is the end of a log. Whoever runs the server can put something else in the
+// log's place, so that a link is not followed.
 func tail(file string) string {
-	data, err := os.ReadFile(file)
+	f, err := os.OpenFile(file, os.O_RDONLY|syscall.O_NOFOLLOW, 0)
 	if err != nil {
 		return err.Error()
 	}
-	return string(data[max(0, len(data)-2000):])
+	defer f.Close()
+	const most = 2000
+	if _, err := f.Seek(-most, io.SeekEnd); err != nil && !errors.Is(err, syscall.EINVAL) {
+		return err.Error()
+	}
+	data, err := io.ReadAll(io.LimitReader(f, most))
+	if err != nil {
+		return err.Error()
+	}
+	return string(data)
 }

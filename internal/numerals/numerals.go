@@ -26,7 +26,7 @@ func Score(x *float64) string {
 // Share writes a share of 1 in percent.
 func Share(x float64) string { return Rounded(100*x, 0) + " %" }
 
-// Value writes a measured value with three to four figures.
+// Value writes a measured value with three to four figures, a small one with three.
 func Value(x *float64) string {
 	if x == nil {
 		return None
@@ -36,6 +36,14 @@ func Value(x *float64) string {
 		return Rounded(*x, 0)
 	case a >= 10:
 		return Rounded(*x, 1)
+	case a >= 1 || a == 0:
+		return Rounded(*x, 2)
+	case a < smallest:
+		return strconv.FormatFloat(*x, 'g', 3, 64)
+	default:
+		return Rounded(*x, 2-int(math.Floor(math.Log10(a))))
 	}
-	return Rounded(*x, 2)
 }
+
+// smallest is the least value that is written without an exponent.
+const smallest = 1e-6

@@ -8,6 +8,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
+	"dappertally/internal/numerals"
 )
 
 // caveats fills in all that a reader has to know before trusting a figure. Nobody can
@@ -40,6 +41,7 @@ func (l *layout) caveats(s *Section) {
 	heading("Adjusted", "A known offset was taken off; the raw values stay on record.", adjusted)
 	heading("Read under a disturbance", "These readings are kept and do not score.", disturbed)
 	heading("Known only roughly", "These score as stated, make no record, and are too close to call where the bound leaves it open.", bounded)
+	heading("Estimated rigs", "These editions were not measured on every rig. Their scores count the value that least squares over all editions gives for the missing rig. An estimate is no reading: it enters no comparison and no record.", l.estimated(s))
 	heading("Runs that scatter, or are few", "", l.scattered(s))
 	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
 	heading("Where reviewers are far apart", "", l.apart(s))
@@ -132,6 +134,27 @@ func (l *layout) places(a *alike) string {
 		}
 	}
 	return strings.Join(names, "; ")
+}
+
+// estimated lists the rigs that scores rest on without a reading.
+func (l *layout) estimated(s *Section) []Item {
+	var items []Item
+	v := l.main()
+	for i := range v.Cards {
+		card := &v.Cards[i]
+		for _, x := range card.Criteria {
+			c, _ := l.List.Criterion(x.Key)
+			for _, y := range x.Estimates() {
+				if y.Weight == 0 || x.Weight == 0 {
+					continue
+				}
+				says := numerals.Estimated(y, c.Unit)
+				items = append(items, Item{l.Name(card.Edition), l.criterion(x.Key) + ": " + sentence(says)})
+				s.Data.Add("estimated", card.Edition, x.Key, y.Rig, says)
+			}
+		}
+	}
+	return items
 }
 
 // untested lists what was not tested or does not apply, with its reason.

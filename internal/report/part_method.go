@@ -54,6 +54,9 @@ func (l *layout) looked() string {
 	if l.CommonRigs {
 		says = append(says, "Measures count only on rigs that all editions were measured on.")
 	}
+	if l.List.Policy.AdjustsRigs() && !l.CommonRigs {
+		says = append(says, "Where an edition was not measured on a rig that others were measured on, its score counts an estimate: the least-squares mean of the additive layout of editions and rigs (Searle, Speed and Milliken, The American Statistician 34, 1980).")
+	}
 	return strings.Join(says, " ")
 }
 

@@ -16,7 +16,7 @@ import (
 // ranking fills in the order of the editions for each audience, and why the first is
 // ahead of the second.
 func (l *layout) ranking(s *Section) {
-	data := s.data("audience", "standing", "rank", "edition", "score", "low", "high", "coverage", "measuredShare", "deadHeat", "decidedBy", "rigsDiffer")
+	data := s.data("audience", "standing", "rank", "edition", "score", "low", "high", "coverage", "measuredShare", "deadHeat", "decidedBy", "rigsDiffer", "estimated")
 	for i := range l.List.Sections {
 		data.Columns = append(data.Columns, l.List.Sections[i].Key)
 	}
@@ -85,6 +85,9 @@ func (l *layout) flags(c *scoring.Scorecard) []string {
 	if c.RigsDiffer {
 		flags = append(flags, "measured on other rigs than the rest")
 	}
+	if len(c.Estimated) > 0 {
+		flags = append(flags, "on some rigs estimated")
+	}
 	if p := l.Places[c.Edition]; p.Release != nil && p.Release.Stage == "pre-release" {
 		flags = append(flags, "pre-release")
 	}
@@ -118,7 +121,7 @@ func (l *layout) rankingData(s *Section, v *reporting.View, c *scoring.Scorecard
 	if p == nil {
 		p = &ranking.Place{}
 	}
-	row := []any{v.Audience.Key, standing, nil, c.Edition, tables.Number(c.Overall), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, p.DeadHeat, p.DecidedBy, c.RigsDiffer}
+	row := []any{v.Audience.Key, standing, nil, c.Edition, tables.Number(c.Overall), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, p.DeadHeat, p.DecidedBy, c.RigsDiffer, strings.Join(c.Estimated, " ")}
 	if p.Rank > 0 {
 		row[2] = p.Rank
 	}

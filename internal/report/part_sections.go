@@ -57,7 +57,11 @@ func pointsCell(x *scoring.CriterionScore, row *comparing.CriterionRow, edition 
 		return Cell{Small: stateSaid(x.State)}
 	}
 	best := row != nil && slices.Contains(row.Winners, edition)
-	return Cell{Text: oneDecimal(x.Points), Best: best, Strong: best}
+	shown := Cell{Text: oneDecimal(x.Points), Best: best, Strong: best}
+	if slices.ContainsFunc(x.Estimates(), func(y scoring.Estimate) bool { return y.Weight > 0 }) {
+		shown.Small = "rigs estimated"
+	}
+	return shown
 }
 
 func stateSaid(s scoring.State) string {

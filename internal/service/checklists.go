@@ -14,7 +14,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// AddChecklist adds a checklist version, as a draft or in force.
+// AddChecklist adds a checklist version, as a draft or in force. The first version of
+// a checklist estimates rigs that an edition lacks unless it says otherwise.
 func (s *Service) AddChecklist(ctx context.Context, who *Actor, c *checklist.Checklist) (int64, error) {
 	if err := who.permit(EditChecklist); err != nil {
 		return 0, err
@@ -31,6 +32,9 @@ func (s *Service) AddChecklist(ctx context.Context, who *Actor, c *checklist.Che
 	}
 	if err := isNext(state, c); err != nil {
 		return 0, err
+	}
+	if _, known := state.Checklists.Shown[c.Key]; !known && c.Policy.Rigs == "" {
+		c.Policy.Rigs = checklist.Adjusted
 	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		if _, err := tx.AddChecklist(c, tx.Now()); err != nil {

@@ -1836,6 +1836,11 @@ export interface components {
                 /** Format: double */
                 disagreement?: number;
                 decisive?: string[];
+                /**
+                 * @description adjusted: values are estimated for the rigs that an edition lacks; as-measured where it is left out
+                 * @enum {string}
+                 */
+                rigs?: "as-measured" | "adjusted";
             };
             vocabulary?: {
                 methods?: components["schemas"]["Named"][];
@@ -2113,6 +2118,8 @@ export interface components {
         CriterionTrace: {
             criterion: string;
             readings: components["schemas"]["TracedReading"][];
+            /** @description rigs without a reading that count nevertheless */
+            estimated?: components["schemas"]["Estimate"][];
         };
         TraceList: {
             checklist: string;
@@ -2124,6 +2131,7 @@ export interface components {
             /** Format: double */
             points: number;
             rigs: components["schemas"]["OnRig"][];
+            estimated?: components["schemas"]["Estimate"][];
         };
         CriterionPoints: {
             key: string;
@@ -3187,7 +3195,10 @@ export interface components {
             /** @description accepted by its only reviewer */
             alone?: boolean;
             preRelease?: boolean;
+            /** @description a weighted measure lacks a rig that others have, and nothing estimates it */
             rigsDiffer: boolean;
+            /** @description weighted measures whose points rest on estimated rigs */
+            estimated?: string[];
             /** @description criteria whose runs scatter more than they tolerate */
             unsteady?: string[];
             wins?: components["schemas"]["Wins"];
@@ -3254,6 +3265,26 @@ export interface components {
             points: number;
             bounded?: boolean;
         };
+        /** @description the value that an edition would have on a rig that it was not measured on, by least squares over the editions measured on several rigs */
+        Estimate: {
+            rig: string;
+            /**
+             * Format: double
+             * @description in the criterion's unit
+             */
+            value: number;
+            /** Format: double */
+            points: number;
+            /**
+             * Format: double
+             * @description of the rig; with 0 the estimate adds nothing
+             */
+            weight: number;
+            /** @description the edition's own rig that most editions share with this one; empty where none does */
+            via: string;
+            /** @description editions measured on both */
+            shared: number;
+        };
         CriterionScore: {
             key: string;
             /** @enum {string} */
@@ -3266,6 +3297,8 @@ export interface components {
             reason?: string;
             inheritedFrom?: string;
             leftOut?: string[];
+            /** @description rigs that the points rest on without a reading */
+            estimated?: components["schemas"]["Estimate"][];
         };
         Scorecard: {
             edition: string;
@@ -3283,7 +3316,10 @@ export interface components {
             high: number | null;
             /** Format: double */
             measuredShare: number;
+            /** @description a weighted measure lacks a rig that others have, and nothing estimates it */
             rigsDiffer: boolean;
+            /** @description weighted measures whose points rest on estimated rigs */
+            estimated?: string[];
             sections: components["schemas"]["SectionScore"][];
             criteria: components["schemas"]["CriterionScore"][];
             barred: components["schemas"]["Bar"][];
@@ -3368,6 +3404,9 @@ export interface components {
             weightB: number;
             /** Format: double */
             pointsB: number | null;
+            /** @description rigs that the points rest on without a reading */
+            estimatedA?: components["schemas"]["Estimate"][];
+            estimatedB?: components["schemas"]["Estimate"][];
         };
         SectionAdds: {
             key: string;
@@ -3718,6 +3757,9 @@ export interface components {
             /** @enum {string} */
             verdict: "" | "better" | "worse" | "too close" | "not comparable";
             reason?: string;
+            /** @description in words, where the points order the two the other way round than the rigs that both were measured on */
+            contradiction?: string;
+            estimated?: components["schemas"]["Estimate"][];
         };
         CriterionRow: {
             criterion: string;
@@ -3731,6 +3773,8 @@ export interface components {
             /** Format: double */
             points: number | null;
             editions: string[];
+            /** @description those of them whose points rest on estimated rigs */
+            estimated?: string[];
         };
         Wins: {
             alone: number;

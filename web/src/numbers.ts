@@ -16,11 +16,12 @@ export const whole = (x: Maybe) => (x == null ? none : rounded(x, 0));
 
 export const percent = (x: number) => `${rounded(100 * x, 0)} %`;
 
-/** A measured value with three to four figures. */
+/** A measured value with three to four figures, a small one with three. */
 export function figure(x: Maybe): string {
   if (x == null) return none;
   const size = Math.abs(x);
-  return rounded(x, size >= 100 ? 0 : size >= 10 ? 1 : 2);
+  if (size >= 1 || size === 0) return rounded(x, size >= 100 ? 0 : size >= 10 ? 1 : 2);
+  return size < 1e-6 ? x.toExponential(2).replace("-", "−") : rounded(x, 2 - Math.floor(Math.log10(size)));
 }
 
 /** A difference: its sign always. */

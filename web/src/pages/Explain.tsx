@@ -8,6 +8,7 @@ import { Frame } from "../components/Frame";
 import { OnGround } from "../components/OnGround";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
+import { counting, estimateText, type Estimate } from "../estimates";
 import { rounded, score } from "../numbers";
 import { addressOf, useView } from "../view";
 
@@ -69,6 +70,7 @@ const wordsFor = (text: string, names: Record<string, Schemas["EditionName"]>) =
 export function Contributions({ data, list, most: shown = Infinity }: { data: Schemas["ExplanationView"]; list: Checklist; most?: number }) {
   const { explanation: e, names } = data;
   const sectionOf = (key: string) => list.sections.findIndex((s) => s.criteria.some((c) => c.key === key));
+  const unitOf = (key: string) => list.sections.flatMap((s) => s.criteria).find((c) => c.key === key)?.unit;
   const criteria = [...e.criteria].filter((c) => Math.abs(c.adds) > 1e-9).sort((x, y) => Math.abs(y.adds) - Math.abs(x.adds));
   const most = Math.max(...criteria.map((c) => Math.abs(c.adds)), ...e.sections.map((s) => Math.abs(s.adds)), 1e-9);
   return (
@@ -126,8 +128,12 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
                 <td>
                   <Bar adds={c.adds} most={most} colour={hue(sectionOf(c.key))} />
                 </td>
-                <td className="num">{c.pointsA == null ? <span className="text-soft italic">no answer</span> : score(c.pointsA)}</td>
-                <td className="num">{c.pointsB == null ? <span className="text-soft italic">no answer</span> : score(c.pointsB)}</td>
+                <td className="num">
+                  <Side points={c.pointsA} estimates={c.estimatedA} unit={unitOf(c.key)} />
+                </td>
+                <td className="num">
+                  <Side points={c.pointsB} estimates={c.estimatedB} unit={unitOf(c.key)} />
+                </td>
                 <td className="num text-soft">{Math.abs(c.weightA - c.weightB) < 1e-9 ? weight(c.weightA) : `${weight(c.weightA)} and ${weight(c.weightB)}`}</td>
               </tr>
             ))}
@@ -138,6 +144,21 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
         {criteria.length > shown && `${criteria.length - shown} more add less than these. `}
         {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for the one, less the same for the other.
       </p>
+    </>
+  );
+}
+
+/** The points of one side, and the rigs that they rest on without a reading. */
+function Side({ points, estimates, unit }: { points?: number | null; estimates?: Estimate[]; unit?: string }) {
+  if (points == null) return <span className="text-soft italic">no answer</span>;
+  return (
+    <>
+      {score(points)}
+      {counting(estimates).map((x) => (
+        <span key={x.rig} className="block text-[12px] text-soft" title={estimateText(x, unit)}>
+          {x.rig} estimated
+        </span>
+      ))}
     </>
   );
 }

@@ -10,6 +10,7 @@ import { Points } from "../components/Points";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
+import { counting, estimateText } from "../estimates";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { ruleText } from "../rules";
 import { InReports } from "../components/InReports";
@@ -105,6 +106,7 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
         <p className="text-[13px] text-soft">
           Coverage {percent(card.coverage)}; can still become {score(card.low)} to {score(card.high)}. {percent(card.measuredShare)} of the score rests on anything but grades.
           {card.rigsDiffer && " Its measures lack a rig that others have."}
+          {!!card.estimated?.length && ` On a rig that it was not measured on, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}
         </p>
         {card.barred.map((b) => (
           <p key={b.criterion} className="text-accent">
@@ -220,6 +222,11 @@ function HowItCameAbout({ criterion: c, cell, traces, list }: { list: Checklist;
         {ruleText(c)}
         {(cell.rigs ?? []).length > 1 && ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
       </p>
+      {(cell.estimated ?? []).map((x) => (
+        <p key={x.rig} className="text-[13px]">
+          {estimateText(x, c.unit)}: {score(x.points)} points. No reading: it counts in the score alone.
+        </p>
+      ))}
       <ul>
         {traces.map((t) => (
           <li key={t.review + t.reading.id} className="border-t border-rule py-1 text-[13px]">
@@ -259,6 +266,12 @@ function Found({ criterion: c, cell, traces }: { criterion: Criterion; cell: Sch
             {i > 0 && <span className="text-soft"> · </span>}
             {r.bounded && "about "}
             {figure(r.value)} {c.unit} {r.rig && <span className="text-[12px] text-soft">{r.rig}</span>}
+          </span>
+        ))}
+        {counting(cell.estimated).map((x) => (
+          <span key={x.rig} className="whitespace-nowrap text-soft" title={estimateText(x, c.unit)}>
+            {" "}
+            · <em>{figure(x.value)} {c.unit}</em> <span className="text-[12px]">{x.rig}, estimated</span>
           </span>
         ))}
         <span className="ml-2 text-[12px] text-soft">{c.better} is better</span>

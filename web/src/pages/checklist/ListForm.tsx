@@ -29,6 +29,15 @@ export function ListForm({ doc, change }: Props) {
         <NumberField label="Grades apart that want talking over" hint="3 where left out" value={p.disagreement} onChange={(x) => set((p) => void (p.disagreement = x))} />
       </div>
       <Choice label="Points of several reviewers" value={p.reviewers ?? "mean"} options={[{ value: "mean", label: "their mean" }, { value: "median", label: "their median" }]} onChange={(x) => set((p) => void (p.reviewers = x as "mean"))} />
+      <Choice
+        label="Rigs that an edition was not measured on"
+        value={p.rigs ?? "as-measured"}
+        options={[
+          { value: "adjusted", label: "count an estimate" },
+          { value: "as-measured", label: "are left out" },
+        ]}
+        onChange={(x) => set((p) => void (p.rigs = x as "adjusted"))}
+      />
       <Rows
         label="Decisive criteria: they part a dead heat, in this order"
         rows={p.decisive ?? []}

@@ -3,6 +3,7 @@ import { contextText, direction, titleOf, type Checklist, type Criterion } from 
 import { EditionLink, said } from "../../components/Edition";
 import { EditionMark, SectionMark } from "../../components/Figures";
 import { Sideways } from "../../components/Sideways";
+import { counting, estimateText } from "../../estimates";
 import { figure, none, percent, score, signed } from "../../numbers";
 import type { View } from "../../view";
 
@@ -162,7 +163,8 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
 
 /** A measure: a row for each rig that any of them was measured on. */
 function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data: Data; list: Checklist }) {
-  const rigs = [...new Set(data.editions.flatMap((e) => (cellOf(e, c.key)?.rigs ?? []).map((r) => r.rig)))].sort();
+  const rigs = [...new Set(data.editions.flatMap((e) => [...(cellOf(e, c.key)?.rigs ?? []), ...counting(cellOf(e, c.key)?.estimated)].map((r) => r.rig)))].sort();
+  const stands = data.criteria.find((r) => r.criterion === c.key);
   return rigs.map((rig, at) => {
     const values = data.editions.map((e) => cellOf(e, c.key)?.rigs?.find((r) => r.rig === rig)?.value);
     const turned = values.map((v) => (v == null ? null : c.better === "lower" ? -v : v));
@@ -183,6 +185,15 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
                 <span className="block">{row.reason}</span>
               </td>
             );
+          const estimate = counting(cellOf(e, c.key)?.estimated).find((x) => x.rig === rig);
+          if (estimate)
+            return (
+              <td key={e.scorecard.edition} className="num text-soft max-sm:whitespace-normal!" title={estimateText(estimate, c.unit)}>
+                <em>{figure(estimate.value)}</em>
+                <span className="block text-[12px]">estimated, not compared</span>
+              </td>
+            );
+          const contradiction = at === 0 ? stands?.cells.find((x) => x.edition === e.scorecard.edition)?.contradiction : undefined;
           const close = rows.some((r) => r.verdict === "too close" && (r.edition === e.scorecard.edition || e.scorecard.edition === data.baseline));
           return (
             <Cell key={e.scorecard.edition} text={figure(values[i])} wins={turned[i] === winner && !close}>
@@ -191,6 +202,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
                   {row.verdict !== "too close" ? `${signed(row.percent)} % ${row.verdict}` : row.difference === 0 ? "equal" : `too close to call (${signed(row.percent)} %)`}
                 </span>
               )}
+              {contradiction && <span className="block text-[12px] whitespace-normal">{contradiction}</span>}
             </Cell>
           );
         })}

@@ -135,6 +135,7 @@ const flagsOf = (e: Entry) =>
     e.preRelease && "pre-release",
     e.alone && "accepted by its only reviewer",
     e.rigsDiffer && "rigs differ",
+    e.estimated?.length && `rigs estimated: ${e.estimated.join(", ")}`,
     e.unsteady?.length && `unsteady: ${e.unsteady.join(", ")}`,
     e.gatesOpen.length > 0 && `gate open: ${e.gatesOpen.join(", ")}`,
     e.decidedBy && `by ${e.decidedBy}`,

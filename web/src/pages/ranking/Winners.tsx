@@ -13,9 +13,9 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
   const names = new Map(data.ranking.map((e) => [e.edition, said(e.name)]));
   const by = data.ranking.filter((e) => (e.wins?.alone ?? 0) + (e.wins?.shared ?? 0) > 0).sort((a, b) => (b.wins?.alone ?? 0) - (a.wins?.alone ?? 0));
   const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
-  const won = (editions: string[]) => {
+  const won = (editions: string[], estimated: string[] = []) => {
     if (editions.length === 0) return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
-    const shown = editions.slice(0, 3).map((e) => names.get(e) ?? e);
+    const shown = editions.slice(0, 3).map((e) => (names.get(e) ?? e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
     return editions.length > 3 ? `${shown.join(", ")} and ${editions.length - 3} more` : shown.join(", ");
   };
   return (
@@ -74,7 +74,7 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
                         </Link>
                       </th>
                       <td className="num">{score(criteria.get(c.key)?.points)}</td>
-                      <td className="text-[13px]">{won(criteria.get(c.key)?.editions ?? [])}</td>
+                      <td className="text-[13px]">{won(criteria.get(c.key)?.editions ?? [], criteria.get(c.key)?.estimated)}</td>
                     </tr>
                   )),
               ];

@@ -1,0 +1,173 @@
+package localdb
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// folder is where a server lives. Its top belongs to whoever starts the server and
+// holds the passwords; what the server itself writes is in a folder below that belongs
+// to the user that the server runs as, and nobody else gets in.
+type folder struct {
+	top   string
+	own   string // the server's, of mode 0700
+	owner owner
+	away  string // a folder for the socket, where the path to own is too long for one
+}
+
+// longestSocket is how long the path of a socket may be.
+const longestSocket = 100
+
+// open makes the folder where it is new, and takes over one of an earlier version.
+func open(dir string) (folder, error) {
+	top, err := filepath.Abs(dir)
+	if err != nil {
+		return folder{}, err
+	}
+	if err := os.MkdirAll(top, 0o700); err != nil {
+		return folder{}, fmt.Errorf("making the database's folder: %w", err)
+	}
+	if err := notALink(top); err != nil {
+		return folder{}, err
+	}
+	f := folder{top: top, own: filepath.Join(top, "server")}
+	if f.owner, err = ownerOf(f.own); err != nil {
+		return f, err
+	}
+	mode := os.FileMode(0o700)
+	if f.owner.other() {
+		mode = 0o711 // it has to get through to its own, and sees nothing on the way
+	}
+	if err := os.Chmod(top, mode); err != nil {
+		return f, fmt.Errorf("making the database's folder private: %w", err)
+	}
+	if err := f.owner.reaches(top); err != nil {
+		return f, err
+	}
+	if err := f.takeOver(); err != nil {
+		return f, err
+	}
+	for _, part := range []string{f.own, f.temporary(), f.files()} {
+		if err := f.owner.mkdir(part); err != nil {
+			return f, err
+		}
+	}
+	if len(f.socket()) > longestSocket {
+		if f.away, err = os.MkdirTemp("", "dtally-"); err != nil {
+			return f, fmt.Errorf("making a folder for the database's socket: %w", err)
+		}
+		if err := f.owner.give(f.away); err != nil {
+			return f, err
+		}
+	}
+	return f, nil
+}
+
+func notALink(path string) error {
+	info, err := os.Lstat(path)
+	if err != nil {
+		return err
+	}
+	if info.Mode()&os.ModeSymlink != 0 || !info.IsDir() {
+		return fmt.Errorf("%s is no folder; the database is kept in a folder of its own, which must not be a link", path)
+	}
+	if stat, ok := info.Sys().(*syscall.Stat_t); ok && int(stat.Uid) != os.Geteuid() {
+		return fmt.Errorf("%s belongs to another user; choose a folder of your own", path)
+	}
+	return nil
+}
+
+// takeOver moves the data of an earlier version, which had them at the top, to where
+// they are now.
+func (f *folder) takeOver() error {
+	old := filepath.Join(f.top, "data")
+	if _, err := os.Lstat(old); err != nil {
+		return nil
+	}
+	if err := f.owner.mkdir(f.own); err != nil {
+		return err
+	}
+	if err := f.owner.giveAll(old); err != nil {
+		return err
+	}
+	for _, litter := range []string{"mariadb.pid", "mariadb.log", "init.sql"} {
+		if err := os.RemoveAll(filepath.Join(f.top, litter)); err != nil {
+			return err
+		}
+	}
+	return os.Rename(old, f.data())
+}
+
+func (f *folder) data() string      { return filepath.Join(f.own, "data") }
+func (f *folder) temporary() string { return filepath.Join(f.own, "tmp") }
+func (f *folder) files() string     { return filepath.Join(f.own, "files") } // all that SQL may read or write
+func (f *folder) log() string       { return filepath.Join(f.own, "mariadb.log") }
+func (f *folder) pid() string       { return filepath.Join(f.own, "mariadb.pid") }
+
+func (f *folder) socket() string {
+	if f.away != "" {
+		return filepath.Join(f.away, "s")
+	}
+	return filepath.Join(f.own, "socket")
+}
+
+// release removes what lives no longer than the server.
+func (f *folder) release() {
+	if f.away != "" {
+		_ = os.RemoveAll(f.away) // an empty folder of nobody's use
+	}
+}
+
+// write puts a file into the top folder that the server's user alone may read.
+func (f *folder) write(name, text string) (path string, err error) {
+	path = filepath.Join(f.top, name)
+	if err := os.Remove(path); err != nil && !os.IsNotExist(err) {
+		return "", err
+	}
+	if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+		return "", err
+	}
+	return path, f.owner.give(path)
+}
+
+// claim refuses a folder whose server is running already. One that is just
+// stopping, since what used it was killed, is waited for.
+func (f *folder) claim(ctx context.Context) error {
+	for _, file := range []string{f.pid(), filepath.Join(f.top, "mariadb.pid")} {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			continue // none was left behind
+		}
+		pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
+		const patience = 10 * time.Second
+		for began := time.Now(); runs(pid); {
+			if time.Since(began) > patience {
+				return fmt.Errorf("the database in %s is in use by process %d; end that one first, or choose another folder", f.top, pid)
+			}
+			select {
+			case <-ctx.Done():
+				return ctx.Err()
+			case <-time.After(50 * time.Millisecond):
+			}
+		}
+	}
+	return nil
+}
+
+// runs reports whether a process is a database server that has not ended. The
+// number may have gone to another program since; a zombie has ended.
+func runs(pid int) bool {
+	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
+	if err != nil {
+		return false
+	}
+	_, rest, _ := strings.Cut(string(stat), "(")
+	name, state, _ := strings.Cut(rest, ") ")
+	return (strings.HasPrefix(name, "mariadbd") || strings.HasPrefix(name, "mysqld")) && !strings.HasPrefix(state, "Z")
+}

@@ -1,0 +1,139 @@
+package localdb
+
+import (
+	"fmt"
+	"hash/fnv"
+	"io/fs"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+)
+
+// owner is the user that a server runs as and that its data belongs to: whoever starts
+// it, or, started by the system's root, a user without a name.
+type owner struct{ uid, gid int }
+
+// Numbers that no account has: the range that service managers take users from which
+// live no longer than a service.
+const (
+	firstNameless = 61184
+	nameless      = 4000
+)
+
+// ownerOf is the user for a folder: the one it belongs to, or one for a new folder.
+func ownerOf(dir string) (owner, error) {
+	self := owner{os.Geteuid(), os.Getegid()}
+	if !systemRoot() {
+		return self, nil
+	}
+	info, err := os.Lstat(dir)
+	if err == nil {
+		stat, ok := info.Sys().(*syscall.Stat_t)
+		if !ok || !info.IsDir() {
+			return self, fmt.Errorf("%s is no folder", dir)
+		}
+		if stat.Uid != 0 {
+			return owner{int(stat.Uid), int(stat.Gid)}, nil
+		}
+	}
+	hash := fnv.New32a()
+	_, _ = hash.Write([]byte(dir)) // it never fails
+	for i := range nameless {
+		uid := firstNameless + (int(hash.Sum32()%nameless)+i)%nameless
+		if _, err := user.LookupId(strconv.Itoa(uid)); err != nil {
+			return owner{uid, uid}, nil
+		}
+	}
+	return self, fmt.Errorf("every user from %d on has a name; start the database as an ordinary user", firstNameless)
+}
+
+// systemRoot reports whether this process is the root of the whole system. The root of
+// a user namespace is an ordinary user outside it.
+func systemRoot() bool {
+	if os.Geteuid() != 0 {
+		return false
+	}
+	text, err := os.ReadFile("/proc/self/uid_map")
+	if err != nil {
+		return true
+	}
+	mapped := strings.Fields(string(text))
+	return len(mapped) == 3 && mapped[0] == "0" && mapped[1] == "0" && mapped[2] == "4294967295"
+}
+
+// other reports whether the server runs as another user than its starter.
+func (o owner) other() bool { return o.uid != os.Geteuid() }
+
+// run makes a command run as this user.
+func (o owner) run(cmd *exec.Cmd) {
+	cmd.SysProcAttr = &syscall.SysProcAttr{}
+	if o.other() {
+		cmd.SysProcAttr.Credential = &syscall.Credential{Uid: uint32(o.uid), Gid: uint32(o.gid)}
+	}
+}
+
+// reaches says what to do where this user cannot get to a folder.
+func (o owner) reaches(dir string) error {
+	if !o.other() {
+		return nil
+	}
+	for at := dir; ; at = filepath.Dir(at) {
+		info, err := os.Stat(at)
+		if err != nil {
+			return err
+		}
+		if info.Mode().Perm()&0o001 == 0 {
+			return fmt.Errorf("started by root, the database runs as an unprivileged user, who cannot get through %s (mode %04o); choose a folder that everybody can get to, such as one in /var/tmp, or start it as an ordinary user", at, info.Mode().Perm())
+		}
+		if at == filepath.Dir(at) {
+			return nil
+		}
+	}
+}
+
+// mkdir makes a folder of mode 0700 that belongs to this user, where it is not there.
+func (o owner) mkdir(dir string) error {
+	if err := os.Mkdir(dir, 0o700); err != nil && !os.IsExist(err) {
+		return fmt.Errorf("making the database's folder: %w", err)
+	}
+	info, err := os.Lstat(dir)
+	if err != nil {
+		return err
+	}
+	if !info.IsDir() {
+		return fmt.Errorf("%s is no folder; remove it", dir)
+	}
+	if info.Mode().Perm() != 0o700 {
+		if err := os.Chmod(dir, 0o700); err != nil {
+			return err
+		}
+	}
+	return o.give(dir)
+}
+
+// give hands a file to this user, and never what a link leads to.
+func (o owner) give(path string) error {
+	if !o.other() {
+		return nil
+	}
+	if err := os.Lchown(path, o.uid, o.gid); err != nil {
+		return fmt.Errorf("handing %s to the database's user: %w", path, err)
+	}
+	return nil
+}
+
+func (o owner) giveAll(dir string) error {
+	if !o.other() {
+		return nil
+	}
+	return filepath.WalkDir(dir, func(path string, _ fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		return o.give(path)
+	})
+}

@@ -1,0 +1,56 @@
+package localdb
+
+import (
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+)
+
+// secrets are made with the folder and kept in it, readable by its owner alone.
+type secrets struct {
+	Root    string `json:"root"`
+	Service string `json:"service"`
+}
+
+func (s *secrets) read(f *folder) (found bool, err error) {
+	text, err := os.ReadFile(filepath.Join(f.top, "secrets.json"))
+	if errors.Is(err, os.ErrNotExist) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	if _, err := os.Stat(f.data()); err != nil {
+		return false, fmt.Errorf("%s has passwords but no data; remove the folder to start afresh", f.top)
+	}
+	return true, json.Unmarshal(text, s)
+}
+
+func (s *secrets) make(f *folder) error {
+	*s = secrets{Root: rand.Text(), Service: rand.Text()}
+	text, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(f.top, "secrets.json"), text, 0o600)
+}
+
+// statements leave two accounts that can sign in, both by the socket alone and with a
+// password: root and the service's. The account that system views belong to stays; it
+// is locked.
+func (s *secrets) statements() string {
+	return strings.Join([]string{
+		fmt.Sprintf("CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;", Schema),
+		fmt.Sprintf("DELETE FROM mysql.global_priv WHERE NOT (Host = 'localhost' AND User IN ('root', 'mariadb.sys', '%s'));", account),
+		"DELETE FROM mysql.db WHERE Host <> 'localhost' OR User = '';",
+		"DELETE FROM mysql.proxies_priv WHERE Host <> 'localhost';",
+		"FLUSH PRIVILEGES;",
+		fmt.Sprintf("CREATE USER IF NOT EXISTS '%s'@'localhost' IDENTIFIED BY '%s';", account, s.Service),
+		fmt.Sprintf("GRANT ALL ON `%s%%`.* TO '%s'@'localhost';", Schema, account),
+		fmt.Sprintf("ALTER USER 'root'@'localhost' IDENTIFIED BY '%s';", s.Root),
+	}, "\n") + "\n"
+}
