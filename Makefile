@@ -60,6 +60,8 @@ check:
 	@go tool staticcheck -checks inherit,-ST1005 ./...
 	@echo "==> types of the console" >&2
 	@cd web && npm run --silent check
+	@echo "==> files that do not belong here" >&2
+	@./scripts/litter.sh
 	@echo "==> generated files" >&2
 	@./scripts/generated.sh
 

@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"dappertally/internal/dbtest"
 	"dappertally/internal/store"
 )
 

@@ -14,6 +14,20 @@ type Fault struct {
 	Detail  string `json:"detail"`  // what is wrong and what would be right
 }
 
+// String says where the fault is and what it is: "answer.grade must be at most 10".
+func (f Fault) String() string {
+	where := strings.ReplaceAll(strings.TrimPrefix(f.Pointer, "/"), "/", ".")
+	if where == "" {
+		return f.Detail
+	}
+	for _, verb := range []string{"must ", "is ", "has ", "needs ", "may "} {
+		if strings.HasPrefix(f.Detail, verb) {
+			return where + " " + f.Detail
+		}
+	}
+	return where + ": " + f.Detail
+}
+
 // List is all that is wrong with one input. A List with faults is an error;
 // return Err() of it, never the List itself, so that no faults means nil.
 type List []Fault

@@ -232,7 +232,7 @@ func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapp
 	var book fault.Book
 	m.Validate(&book)
 	if faults := book.List(); len(faults) > 0 {
-		return m, &service.Error{Kind: service.Invalid, Message: "the mapping does not do; the errors say what is wrong where", Faults: faults}
+		return m, service.Rejected("the mapping", faults)
 	}
 	return m, nil
 }
@@ -241,7 +241,7 @@ func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, 
 	b, err := bundle.Parse(file, service.LargestImport)
 	var faults fault.List
 	if errors.As(err, &faults) {
-		return service.Imported{}, &service.Error{Kind: service.Invalid, Message: "the bundle was not taken; the errors say what is wrong where", Faults: faults}
+		return service.Imported{}, service.Rejected("the bundle", faults)
 	}
 	if err != nil {
 		return service.Imported{}, unreadable(err)

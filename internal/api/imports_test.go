@@ -84,7 +84,7 @@ func TestImportsOverTheNetwork(t *testing.T) {
 	}{
 		{"", "readings", `{"form":"csv"}`, row, 401, "sign in"},
 		{"perrin", "readings", `{"form":"csv"}`, row, 403, "needs the role"},
-		{"ines", "bundle", `{}`, `{}`, 422, "bundle was not taken"},
+		{"ines", "bundle", `{}`, `{}`, 422, "in the bundle"},
 		{"ines", "nonsense", `{}`, row, 404, "can be imported"},
 		{"ines", "readings", `{`, row, 422, "options"},
 		{"ines", "readings", `{"colour":1}`, row, 422, "colour"},

@@ -32,7 +32,7 @@ func validation() (gin.HandlerFunc, error) {
 	if err != nil {
 		return nil, err
 	}
-	options := &openapi3filter.Options{MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+	options := &openapi3filter.Options{MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, SchemaValidationOptions: []openapi3.SchemaValidationOption{moments()}}
 	known := newKnown()
 	return func(c *gin.Context) {
 		if known.sound(c.Request) {
@@ -103,7 +103,7 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 	if errors.As(err, &large) {
 		return err
 	}
-	return &service.Error{Kind: service.Invalid, Message: "the request does not fit the contract; the errors say what is wrong where", Faults: append(faults(err, ""), strange...)}
+	return service.Rejected("the request", append(faults(err, ""), strange...))
 }
 
 // strangers are parameters that the operation does not know. A filter with a slip of
@@ -170,17 +170,23 @@ func schemaFaults(e *openapi3.SchemaError, in string) fault.List {
 		if unknown := unsupported.FindStringSubmatch(e.Reason); unknown != nil {
 			return fault.List{{Pointer: pointer + "/" + unknown[1], Detail: "is not a key that is known here"}}
 		}
+		if missing.MatchString(e.Reason) {
+			return fault.List{{Pointer: pointer, Detail: "is missing"}}
+		}
 	}
-	return fault.List{{Pointer: pointer, Detail: e.Reason}}
+	return fault.List{{Pointer: pointer, Detail: worded(e)}}
 }
 
-var unsupported = regexp.MustCompile(`^property "(.*)" is unsupported$`)
+var (
+	unsupported = regexp.MustCompile(`^property "(.*)" is unsupported$`)
+	missing     = regexp.MustCompile(`^property ".*" is missing$`)
+)
 
 // plain is the innermost sentence of an error that is no schema's.
 func plain(err error) string {
 	var parse *openapi3filter.ParseError
 	if errors.As(err, &parse) && parse.Cause != nil {
-		return "is not sound JSON or not of the right type: " + parse.Cause.Error()
+		return "is not valid JSON: " + parse.Cause.Error()
 	}
 	return err.Error()
 }

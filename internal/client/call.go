@@ -23,6 +23,9 @@ type Refusal struct{ Problem }
 func (r *Refusal) Error() string {
 	var b strings.Builder
 	b.WriteString(r.Detail)
+	if len(r.Errors) == 1 && strings.HasSuffix(r.Detail, r.Errors[0].Detail) {
+		return b.String() // it names the one error
+	}
 	for _, e := range r.Errors {
 		fmt.Fprintf(&b, "\n  %s: %s", e.Pointer, e.Detail)
 	}

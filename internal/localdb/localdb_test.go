@@ -208,11 +208,15 @@ func TestStrangeFolders(t *testing.T) {
 		t.Fatal(err)
 	}
 	for name, prepare := range map[string]func(dir string) error{
-		"a link":           func(dir string) error { return os.Symlink(victim, dir) },
-		"a file":           func(dir string) error { return os.WriteFile(dir, nil, 0o600) },
-		"a link inside":    func(dir string) error { return errors.Join(os.Mkdir(dir, 0o700), os.Symlink(victim, filepath.Join(dir, "server"))) },
-		"somebody else's":  func(dir string) error { return errors.Join(os.Mkdir(dir, 0o700), os.Lchown(dir, 65534, 65534)) },
-		"below a shut one": func(dir string) error { return errors.Join(os.MkdirAll(dir, 0o700), os.Chmod(filepath.Dir(dir), 0o700)) },
+		"a link": func(dir string) error { return os.Symlink(victim, dir) },
+		"a file": func(dir string) error { return os.WriteFile(dir, nil, 0o600) },
+		"a link inside": func(dir string) error {
+			return errors.Join(os.Mkdir(dir, 0o700), os.Symlink(victim, filepath.Join(dir, "server")))
+		},
+		"somebody else's": func(dir string) error { return errors.Join(os.Mkdir(dir, 0o700), os.Lchown(dir, 65534, 65534)) },
+		"below a shut one": func(dir string) error {
+			return errors.Join(os.MkdirAll(dir, 0o700), os.Chmod(filepath.Dir(dir), 0o700))
+		},
 	} {
 		t.Run(name, func(t *testing.T) {
 			if os.Geteuid() != 0 && (strings.HasPrefix(name, "somebody") || strings.HasPrefix(name, "below")) {

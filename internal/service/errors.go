@@ -60,7 +60,17 @@ func invalid(what string, faults fault.List) error {
 	if len(faults) == 0 {
 		return nil
 	}
-	return &Error{Kind: Invalid, Message: what + " was not taken; the errors say what is wrong where", Faults: faults}
+	return Rejected(what, faults)
+}
+
+// Rejected is an Invalid error about an input that has faults. Its message names the
+// fault where there is only one.
+func Rejected(what string, faults fault.List) *Error {
+	message := fmt.Sprintf("rejected: %d errors in %s", len(faults), what)
+	if len(faults) == 1 {
+		message = "rejected: " + faults[0].String()
+	}
+	return &Error{Kind: Invalid, Message: message, Faults: faults}
 }
 
 // wrong is an Invalid error about one field.

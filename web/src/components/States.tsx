@@ -40,6 +40,7 @@ export function Refused({ error, className = "" }: { error: Error | null | undef
 /** Every field that a refusal names. */
 export function Wrong({ error }: { error: Error | null }) {
   if (!(error instanceof Refusal) || !error.problem.errors?.length) return null;
+  if (error.problem.errors.length === 1 && error.problem.detail?.endsWith(error.problem.errors[0].detail)) return null; // its sentence names the one error
   return (
     <ul className="mt-1">
       {error.problem.errors.map((e) => (
