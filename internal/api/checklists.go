@@ -21,9 +21,24 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequestOb
 	}
 	list := ChecklistList{Checklists: []ChecklistSummary{}, Next: next}
 	for i := range some {
-		list.Checklists = append(list.Checklists, summary(st, &some[i]))
+		one := summary(st, &some[i])
+		if one.Shown {
+			if one.Changeover, err = changeover(st, one.Key); err != nil {
+				return nil, err
+			}
+		}
+		list.Checklists = append(list.Checklists, one)
 	}
 	return ListChecklists200JSONResponse(list), nil
+}
+
+// changeover is how far a newer version has come; zero where there is none.
+func changeover(st *board.State, key string) (Changeover, error) {
+	s, err := service.ChangeoverOf(st, key)
+	if err != nil || s == nil {
+		return Changeover{}, err
+	}
+	return Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
 }
 
 func summary(st *board.State, c *checklist.Checklist) ChecklistSummary {
@@ -113,7 +128,7 @@ func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) 
 func listName(key string, version int) string { return fmt.Sprintf("%s@%d", key, version) }
 
 func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequestObject) (ShowVersionResponseObject, error) {
-	n, err := h.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version)
+	n, err := h.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version, r.Body.Share)
 	if err != nil {
 		return nil, err
 	}

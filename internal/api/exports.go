@@ -118,6 +118,9 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 	case "points":
 		return exports.Points(result), nil
 	}
+	if why := result.Nobody(); why != "" {
+		c.Header(tables.NoteHeader, why)
+	}
 	return exports.Ranking(result), nil
 }
 
@@ -138,7 +141,7 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 		return nil, "", "", err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return nil, "", "", &service.Error{Kind: service.Conflict, Message: "nobody is ranked, so that there is nothing to draw"}
+		return nil, "", "", &service.Error{Kind: service.Conflict, Message: "there is nothing to draw: " + result.Nobody()}
 	}
 	places := map[string]catalogue.Place{}
 	for _, e := range result.Table.Editions {

@@ -119,7 +119,7 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 }
 
 func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (CarryOverResponseObject, error) {
-	carried, n, err := h.Service.CarryOver(ctx, whoAsks(request(ctx)), r.Body.Reviews, r.Body.To, r.Body.Trial)
+	carried, n, err := h.Service.CarryOver(ctx, whoAsks(request(ctx)), service.CarryOver{Reviews: r.Body.Reviews, To: r.Body.To, Trial: r.Body.Trial, Accept: r.Body.Accept, Unchanged: r.Body.Unchanged})
 	if err != nil {
 		return nil, err
 	}
@@ -130,7 +130,10 @@ func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (Car
 	}
 	list := CarriedList{To: r.Body.To, Carried: []CarriedReview{}}
 	for _, c := range carried {
-		list.Carried = append(list.Carried, CarriedReview{From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New, Unread: c.Unread})
+		list.Carried = append(list.Carried, CarriedReview{
+			From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New, Unread: c.Unread, Dropped: c.Dropped,
+			Unchanged: c.Unchanged, Accepted: c.Accepted, EntriesDropped: c.Entries, Was: ScoreThere{Overall: c.Was.Overall, Coverage: c.Was.Coverage}, Is: ScoreThere{Overall: c.Is.Overall, Coverage: c.Is.Coverage},
+		})
 	}
 	return CarryOver200JSONResponse(list), nil
 }

@@ -112,7 +112,7 @@ func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
 }
 
 func rankingView(r *service.Result) Ranking {
-	out := Ranking{Heading: heading(r), Ranking: []RankingEntry{}, Provisional: []RankingEntry{}, Barred: []RankingEntry{}, Elsewhere: []Elsewhere{}, Winners: ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking)}
+	out := Ranking{Heading: heading(r), Ranking: []RankingEntry{}, Provisional: []RankingEntry{}, Barred: []RankingEntry{}, Elsewhere: []Elsewhere{}, Nobody: r.Nobody(), Winners: ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking)}
 	for _, p := range r.Ranking.Ranking {
 		e := entry(r, p.Edition)
 		e.Rank, e.Overall, e.DeadHeat, e.DecidedBy = p.Rank, &p.Overall, p.DeadHeat, p.DecidedBy
@@ -159,6 +159,9 @@ func heading(r *service.Result) Heading {
 	}
 	if g := r.Ground(); g != nil {
 		h.Ground, h.GroundCriteria, h.GroundOf = g.Versions, g.Criteria, g.Of
+	}
+	if r.Query.At == nil && service.IsShown(r.State, r.List) {
+		h.Changeover, _ = changeover(r.State, r.List.Key) // the result rests on the same list, so it is there
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {

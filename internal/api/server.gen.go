@@ -606,19 +606,37 @@ type CarriedList struct {
 
 // CarriedReview defines model for CarriedReview.
 type CarriedReview struct {
+	// Accepted in the same step; on a trial: it would be
+	Accepted   bool     `json:"accepted"`
 	AskedAgain []string `json:"askedAgain"`
-	Edition    string   `json:"edition"`
-	From       Uuid     `json:"from"`
-	Kept       []string `json:"kept"`
-	New        []string `json:"new"`
+
+	// Dropped answered before, and not asked any more
+	Dropped []string `json:"dropped"`
+	Edition string   `json:"edition"`
+
+	// EntriesDropped findings and other entries about criteria that are not asked any more
+	EntriesDropped int        `json:"entriesDropped"`
+	From           Uuid       `json:"from"`
+	Is             ScoreThere `json:"is"`
+	Kept           []string   `json:"kept"`
+	New            []string   `json:"new"`
 
 	// Review the new review
-	Review string   `json:"review,omitempty,omitzero"`
-	Unread []string `json:"unread"`
+	Review string `json:"review,omitempty,omitzero"`
+
+	// Unchanged every scored question of the newer version was asked alike before
+	Unchanged bool `json:"unchanged"`
+
+	// Unread asked alike, and never answered
+	Unread []string   `json:"unread"`
+	Was    ScoreThere `json:"was"`
 }
 
 // CarryOver defines model for CarryOver.
 type CarryOver struct {
+	// Accept accept, in the same step, what comes over unchanged from an accepted review, also where it was carried over before and waits; for leads
+	Accept bool `json:"accept,omitempty,omitzero"`
+
 	// Reviews left out: every review that stands on an older version
 	Reviews []Uuid `json:"reviews,omitempty,omitzero"`
 
@@ -627,6 +645,9 @@ type CarryOver struct {
 
 	// Trial tell what would happen and change nothing
 	Trial bool `json:"trial,omitempty,omitzero"`
+
+	// Unchanged only the reviews that accept would accept
+	Unchanged bool `json:"unchanged,omitempty,omitzero"`
 }
 
 // CatalogueSort defines model for CatalogueSort.
@@ -634,6 +655,21 @@ type CatalogueSort string
 
 // ChangeSeen defines model for ChangeSeen.
 type ChangeSeen = comparing.ChangeSeen
+
+// Changeover how far a newer version in force has come in the place of the one shown
+type Changeover struct {
+	// Moved of these, those with an accepted review on the newer version
+	Moved int `json:"moved"`
+
+	// Newer KEY@VERSION
+	Newer string `json:"newer"`
+
+	// Ranked editions ranked on the version shown
+	Ranked int `json:"ranked"`
+
+	// Share of the ranked editions, at which the newer version is shown by itself; 0: a lead decides
+	Share float64 `json:"share"`
+}
 
 // Checklist defines model for Checklist.
 type Checklist = checklist.Checklist
@@ -653,6 +689,9 @@ type ChecklistList struct {
 // ChecklistSummary defines model for ChecklistSummary.
 type ChecklistSummary struct {
 	Audiences []Named `json:"audiences"`
+
+	// Changeover how far a newer version in force has come in the place of the one shown
+	Changeover Changeover `json:"changeover,omitempty,omitzero"`
 
 	// Criteria how many
 	Criteria int `json:"criteria"`
@@ -1033,7 +1072,10 @@ type Heading struct {
 	AudienceTitle string    `json:"audienceTitle"`
 	Audiences     []Named   `json:"audiences"`
 	Change        int64     `json:"change"`
-	Checklist     string    `json:"checklist"`
+
+	// Changeover how far a newer version in force has come in the place of the one shown
+	Changeover Changeover `json:"changeover,omitempty,omitzero"`
+	Checklist  string     `json:"checklist"`
 
 	// Ground the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not
 	Ground []string `json:"ground,omitempty,omitzero"`
@@ -1615,7 +1657,10 @@ type Ranking struct {
 	Elsewhere []Elsewhere `json:"elsewhere"`
 
 	// Heading through whose eyes and under which rules a result was computed
-	Heading     Heading         `json:"heading"`
+	Heading Heading `json:"heading"`
+
+	// Nobody where nobody is ranked: why, and what to do
+	Nobody      string          `json:"nobody,omitempty,omitzero"`
 	Provisional []RankingEntry  `json:"provisional"`
 	Ranking     []RankingEntry  `json:"ranking"`
 	Since       time.Time       `json:"since,omitempty,omitzero"`
@@ -2032,6 +2077,12 @@ type RunSpread = comparing.Spread
 // Scatter defines model for Scatter.
 type Scatter = quality.Scatter
 
+// ScoreThere defines model for ScoreThere.
+type ScoreThere struct {
+	Coverage float64  `json:"coverage"`
+	Overall  *float64 `json:"overall"`
+}
+
 // Scorecard defines model for Scorecard.
 type Scorecard = scoring.Scorecard
 
@@ -2078,6 +2129,9 @@ type SheetLine struct {
 
 // ShownVersion defines model for ShownVersion.
 type ShownVersion struct {
+	// Share of the ranked editions: once so many stand on the newest version in force, it is shown by itself; 0 leaves that to a lead
+	Share float64 `json:"share,omitempty,omitzero"`
+
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }

@@ -51,7 +51,7 @@ func (s *State) take(r reading.Review, accepted, at time.Time) {
 // one shown is the newest in force unless a lead had chosen, and audiences have the
 // revision that they had.
 func listsAt(now *store.Checklists, at time.Time, past *store.Past) *store.Checklists {
-	then := &store.Checklists{Lists: []checklist.Checklist{}, Versions: now.Versions, Shown: map[string]int{}, InForce: now.InForce}
+	then := &store.Checklists{Lists: []checklist.Checklist{}, Versions: now.Versions, Shown: map[string]int{}, ShowShare: map[string]float64{}, InForce: now.InForce}
 	for i := range now.Lists {
 		list := now.Lists[i]
 		if list.State == checklist.Draft || now.InForce[list.Name()].After(at) {

@@ -2,11 +2,13 @@ package cli
 
 import (
 	"fmt"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"dappertally/core/quality"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 func (s *session) carryReviews() *cobra.Command {
@@ -15,8 +17,10 @@ func (s *session) carryReviews() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "carry [REVIEW …] --to KEY@VERSION",
 		Short:   "Carry reviews over to a newer version of the checklist",
-		Long:    "Carry reviews over, as new reviews that name the old ones: what is asked alike is kept, what is new is not tested yet, what changed is asked again. All of them are carried over or none. --dry-run tells what would happen.",
-		Example: "  dtally review carry --all --to workshop@2 --dry-run\n  dtally review carry quaymark/22.1/latchwork --to workshop@2",
+		Long: "Carry reviews over, as new reviews that name the old ones: what is asked alike is kept, what is new is not tested yet, what changed is asked again. All of them are carried over or none. " +
+			"--accept also accepts, in the same step, every review that comes over unchanged: each scored question was asked alike, and the scoring rule is the same or is computed anew. Leads can do that. " +
+			"--dry-run shows what would happen: the unchanged reviews first, with what each loses.",
+		Example: "  dtally review carry --all --to workshop@2 --dry-run\n  dtally review carry --all --to workshop@2 --accept",
 		Args:    args(0, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if all == (len(a) > 0) {
@@ -37,22 +41,56 @@ func (s *session) carryReviews() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Edition", ">Kept", "Asked again", "New", "Review"}, heading: fmt.Sprintf("%d reviews to %s", len(carried.Value.Carried), o.To)}
-			if o.Trial {
-				t.heading += " · a trial, nothing was changed"
-			}
-			for _, x := range carried.Value.Carried {
-				t.add(x.Edition, fmt.Sprint(len(x.Kept)), list(x.AskedAgain), list(x.New), x.Review)
-			}
-			return s.print(cmd, carried.Value, t)
+			return s.print(cmd, carried.Value, carriedSheet(&carried.Value, o.Trial))
 		},
 	}
 	f := cmd.Flags()
 	f.StringVar(&o.To, "to", "", "KEY@VERSION in force")
 	f.BoolVar(&all, "all", false, "every review that stands on an older version")
+	f.BoolVar(&o.Accept, "accept", false, "accept what comes over unchanged, in the same step")
 	f.BoolVar(&o.Trial, "dry-run", false, "tell what would happen and change nothing")
 	_ = cmd.MarkFlagRequired("to") // the flag is defined above
 	return cmd
+}
+
+func carriedSheet(l *client.CarriedList, trial bool) *sheet {
+	t := &sheet{columns: []string{"Edition", "Carried over", ">Kept", ">Score was", ">Score is", "~>Coverage was", "~>Coverage is", "Loses or lacks", "~Review"}}
+	accepted, unchanged := 0, 0
+	for i := range l.Carried {
+		x := &l.Carried[i]
+		how := "to be answered"
+		if x.Unchanged {
+			how = "unchanged"
+			unchanged++
+		}
+		if x.Accepted {
+			how = "unchanged, accepted"
+			accepted++
+		}
+		t.add(x.Edition, how, fmt.Sprint(len(x.Kept)), numerals.Score(x.Was.Overall), numerals.Score(x.Is.Overall), numerals.Share(x.Was.Coverage), numerals.Share(x.Is.Coverage), strings.Join(lost(x), "; "), x.Review)
+	}
+	t.heading = fmt.Sprintf("%d reviews to %s: %d unchanged, %d accepted", len(l.Carried), l.To, unchanged, accepted)
+	if trial {
+		t.heading = fmt.Sprintf("%d reviews would go to %s: %d unchanged, %d accepted in the same step · a trial, nothing was changed", len(l.Carried), l.To, unchanged, accepted)
+	}
+	return t
+}
+
+// lost says what a review loses on its way, and what it has to be asked there.
+func lost(x *client.CarriedReview) []string {
+	var out []string
+	for _, part := range []struct {
+		what string
+		keys []string
+	}{{"not asked any more", x.Dropped}, {"asked in another way", x.AskedAgain}, {"new", x.New}} {
+		if len(part.keys) > 0 {
+			out = append(out, part.what+": "+list(part.keys))
+		}
+	}
+	if x.EntriesDropped > 0 {
+		out = append(out, fmt.Sprintf("%d entries about what is not asked any more", x.EntriesDropped))
+	}
+	return out
 }
 
 func (s *session) doubtReviews() *cobra.Command {

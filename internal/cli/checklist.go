@@ -44,8 +44,12 @@ func (s *session) listChecklists() *cobra.Command {
 				for _, a := range x.Audiences {
 					audiences = append(audiences, a.Key)
 				}
+				if text := changing(&x.Changeover); text != "" {
+					t.note += text + "\n"
+				}
 				t.add(fmt.Sprintf("%s@%d", x.Key, x.Version), x.Title, string(x.State), mark(x.Shown, "shown"), fmt.Sprint(x.Sections), fmt.Sprint(x.Criteria), list(audiences))
 			}
+			t.note = strings.TrimSuffix(t.note, "\n")
 			return s.print(cmd, client.ChecklistList{Checklists: cs}, t)
 		},
 	}

@@ -286,12 +286,19 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 func (s *session) editChecklist() *cobra.Command {
 	var state string
 	var shown bool
+	var showAt float64
 	cmd := &cobra.Command{
 		Use:     "edit KEY@VERSION",
 		Short:   "Put a draft in force, retire a version, or make one the version shown",
-		Example: "  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown",
+		Long: "Put a draft in force, retire a version, or choose the version that readers see. A version put in force is not shown yet: readers stay on the one that has results. " +
+			"--shown shows this version. --show-at 80, on the version shown, lets the newest version in force take its place by itself as soon as 80 % of the ranked editions have an accepted review on it.",
+		Example: "  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown --show-at 80",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
+			if !(showAt >= 0 && showAt <= 100) {
+				return wrongUsage("--show-at is in percent, between 0 and 100, not %v", showAt)
+			}
+			shown = shown || cmd.Flags().Changed("show-at")
 			if state == "" && !shown {
 				return wrongUsage("say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft")
 			}
@@ -305,7 +312,7 @@ func (s *session) editChecklist() *cobra.Command {
 					}
 				}
 				if shown {
-					if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version})); err != nil {
+					if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version, Share: showAt / 100})); err != nil {
 						return err
 					}
 				}
@@ -315,5 +322,6 @@ func (s *session) editChecklist() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&state, "state", "", "in-force or retired")
 	cmd.Flags().BoolVar(&shown, "shown", false, "show this version where a reader asks for none")
+	cmd.Flags().Float64Var(&showAt, "show-at", 0, "show the newest version in force as soon as so many percent of the ranked editions stand on it (default: when a lead says so)")
 	return cmd
 }

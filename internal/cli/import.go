@@ -250,11 +250,12 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 			if err != nil {
 				return err
 			}
-			body, err := client.Export(cmd.Context(), c, what, query)
+			body, note, err := client.Export(cmd.Context(), c, what, query)
 			if err != nil {
 				return err
 			}
 			defer body.Close()
+			prose(cmd.ErrOrStderr(), note, widthOf(cmd.ErrOrStderr()))
 			if file == "" {
 				_, err := io.Copy(cmd.OutOrStdout(), body)
 				return err

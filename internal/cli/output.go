@@ -46,7 +46,11 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 		return e.Encode(value)
 	case "yaml":
 		return printYAML(w, value)
-	case "csv":
+	}
+	if !s.forPeople(cmd) {
+		aside(cmd.ErrOrStderr(), sheets)
+	}
+	if s.output == "csv" {
 		return printCSV(w, sheets)
 	}
 	for i, t := range sheets {
@@ -60,6 +64,15 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 		}
 	}
 	return nil
+}
+
+// aside writes what belongs to the sheets and is no data, where the data go into a pipe.
+func aside(w io.Writer, sheets []*sheet) {
+	width := widthOf(w)
+	for _, t := range sheets {
+		prose(w, t.heading, width)
+		prose(w, t.note, width)
+	}
 }
 
 // forPeople reports whether the answer is laid out to be read, not to be taken apart.

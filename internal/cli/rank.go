@@ -35,6 +35,9 @@ func (s *session) rankCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if s.output == "json" || s.output == "yaml" {
+				prose(cmd.ErrOrStderr(), r.Value.Nobody, widthOf(cmd.ErrOrStderr()))
+			}
 			if winners {
 				return s.print(cmd, r.Value, winnersSheet(&r.Value))
 			}
@@ -77,10 +80,29 @@ func rankingSheet(r *client.Ranking) *sheet {
 	if gained {
 		t.note += fmt.Sprintf(" Places: gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
 	}
+	if r.Nobody != "" {
+		t.note = r.Nobody
+	}
+	if text := changing(&h.Changeover); text != "" {
+		t.note += "\n" + text
+	}
 	if n := len(r.Elsewhere); n > 0 {
 		t.note += fmt.Sprintf("\n%d editions stand on other versions of the checklist alone and are not ranked here; --ground ranks them too.", n)
 	}
 	return t
+}
+
+// changing says how far a newer version of the checklist has come; empty where there is
+// none.
+func changing(c *client.Changeover) string {
+	if c.Newer == "" {
+		return ""
+	}
+	when := "a lead decides when it is shown"
+	if c.Share > 0 {
+		when = "it is shown once " + numerals.Share(c.Share) + " do"
+	}
+	return fmt.Sprintf("%s is in force: %d of the %d editions ranked stand on it, and %s.", c.Newer, c.Moved, c.Ranked, when)
 }
 
 // viewed says through whose eyes and among whom a result was computed.

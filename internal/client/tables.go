@@ -11,6 +11,8 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+
+	"dappertally/internal/tables"
 )
 
 // ImportOptions say how a file is read and what becomes of it.
@@ -121,14 +123,14 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 }
 
 // Export opens an export. Whoever reads it closes it.
-func Export(ctx context.Context, c *Client, what string, query url.Values) (io.ReadCloser, error) {
+func Export(ctx context.Context, c *Client, what string, query url.Values) (body io.ReadCloser, note string, err error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, strings.TrimRight(c.Server, "/")+"/exports/"+what+"?"+query.Encode(), nil)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	resp, err := c.stream(ctx, req)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	return resp.Body, nil
+	return resp.Body, resp.Header.Get(tables.NoteHeader), nil
 }

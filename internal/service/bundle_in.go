@@ -36,12 +36,17 @@ func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle
 		}
 		return m.im.add(b, func(done, of int) { w.Progress("written", done, of) })
 	})
+	if err == nil && !trial {
+		for _, c := range b.Checklists {
+			change = s.succeed(ctx, who, c.Key, change)
+		}
+	}
 	return done.written(change, err)
 }
 
 func (s *Service) meeting(ctx context.Context, who *Actor, tx *store.Tx, state *board.State, w Watch) *meeting {
 	return &meeting{Service: s, ctx: ctx, who: who, tx: tx, state: state, tell: w.Row, im: importer{
-		tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
+		tx: tx, state: state, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
 		readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
 	}}
 }

@@ -4,10 +4,13 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/core/reading"
+	"dappertally/core/scoring"
 	"dappertally/internal/board"
 	"dappertally/internal/store"
 )
@@ -15,59 +18,115 @@ import (
 // CarriedReview is a review that was, or would be, carried over to a newer version.
 type CarriedReview struct {
 	reading.Carried
-	From    string // the review that it was carried over from
-	Edition string
-	ID      string // the new review; empty on a trial
+	From     string // the review that it was carried over from
+	Edition  string
+	ID       string // the new review; empty on a trial
+	Accepted bool   // in the same step, or on a trial: it would be
+	Entries  int    // findings and other entries about criteria that are not asked any more
+	Was, Is  Standing
+}
+
+// Standing is the score and the coverage of an edition on one checklist version; no
+// score where nothing weighted is answered.
+type Standing struct {
+	Overall  *float64
+	Coverage float64
+}
+
+// CarryOver says which reviews are carried over, to what, and how far.
+type CarryOver struct {
+	Reviews []string // ids; none: every review that stands on an older version
+	To      string   // KEY@VERSION in force
+	Trial   bool     // tell what would happen and change nothing
+	Unchanged bool // only those that Accept would accept
+	// Accept accepts, in the same step, what comes over unchanged from a review that
+	// stands. It also accepts what was carried over before and waits.
+	Accept bool
 }
 
 // CarryOver makes, for each of the reviews, a new one on the version named: what is
 // asked alike there is kept, the rest is to be answered. All of them or none are
-// carried over; a trial changes nothing. No ids means every review that stands on
-// another version of the same checklist.
-func (s *Service) CarryOver(ctx context.Context, who *Actor, ids []string, to string, trial bool) ([]CarriedReview, int64, error) {
+// carried over. The answer has the unchanged ones first, each sort by edition.
+func (s *Service) CarryOver(ctx context.Context, who *Actor, o CarryOver) ([]CarriedReview, int64, error) {
 	if err := who.permit(PlanReview); err != nil {
 		return nil, 0, err
+	}
+	if o.Accept {
+		if err := who.permit(Accept); err != nil {
+			return nil, 0, err
+		}
 	}
 	state, err := s.latest(ctx)
 	if err != nil {
 		return nil, 0, err
 	}
-	newer, err := version(state, to)
+	newer, err := version(state, o.To)
 	if err != nil {
 		return nil, 0, err
 	}
 	if newer.State != checklist.InForce {
-		return nil, 0, problem(Conflict, "%s is %s; reviews are carried over to a version in force", to, newer.State)
+		return nil, 0, problem(Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State)
 	}
 	all, err := s.store.Reviews(ctx)
 	if err != nil {
 		return nil, 0, failed(err, "reading reviews")
 	}
-	c := carrier{Service: s, state: state, newer: newer, all: all}
-	chosen, err := c.choose(ids)
+	rules, _, err := s.Policy(ctx)
 	if err != nil {
 		return nil, 0, err
 	}
-	out := make([]CarriedReview, len(chosen))
-	rows := make([][]store.ReadingRow, len(chosen))
-	entries := make([][]reading.Entry, len(chosen))
+	c := carrier{Service: s, state: state, newer: newer, all: all, accept: o.Accept}
+	if rules.SecondReviewer == SecondRequired {
+		c.notAlone = who.Name
+	}
+	chosen, err := c.choose(o.Reviews)
+	if err != nil {
+		return nil, 0, err
+	}
+	moves := make([]carryMove, len(chosen))
 	for i, r := range chosen {
-		if out[i], entries[i], rows[i], err = c.prepare(ctx, r); err != nil {
+		if moves[i], err = c.prepare(ctx, r); err != nil {
 			return nil, 0, err
 		}
 	}
-	if trial {
-		return out, 0, nil
+	if o.Unchanged {
+		moves = slices.DeleteFunc(moves, func(m carryMove) bool { return !m.Accepted })
 	}
-	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		for i, r := range chosen {
-			if out[i].ID, err = c.carry(tx, r, entries[i], rows[i]); err != nil {
-				return err
+	c.weigh(moves)
+	slices.SortStableFunc(moves, func(a, b carryMove) int {
+		if a.Unchanged != b.Unchanged {
+			if a.Unchanged {
+				return -1
 			}
+			return 1
 		}
-		return nil
+		return strings.Compare(a.Edition, b.Edition)
 	})
-	return out, change, err
+	var change int64
+	if !o.Trial {
+		change, err = s.write(ctx, who, func(tx *store.Tx) error { return c.write(tx, moves) })
+		if err != nil {
+			return nil, 0, err
+		}
+		if o.Accept {
+			change = s.succeed(ctx, who, newer.Key, change)
+		}
+	}
+	out := make([]CarriedReview, len(moves))
+	for i := range moves {
+		out[i] = moves[i].CarriedReview
+	}
+	return out, change, nil
+}
+
+// carryMove is one review on its way.
+type carryMove struct {
+	CarriedReview
+	from     *store.Review
+	open     *store.Review // where it was carried over before: the new review, which waits
+	readings []reading.Reading
+	entries  []reading.Entry
+	rows     []store.ReadingRow
 }
 
 type carrier struct {
@@ -75,6 +134,9 @@ type carrier struct {
 	state *board.State
 	newer *checklist.Checklist
 	all   []store.Review
+
+	accept   bool
+	notAlone string // may not accept what only they reviewed; empty: nobody is held to that
 }
 
 // choose finds the reviews that are meant and checks that each can be carried over.
@@ -84,7 +146,7 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 		for i := range c.all {
 			r := &c.all[i]
 			older, err := version(c.state, r.Checklist)
-			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) || !c.latest(r) || c.reviewed(r.Edition) {
+			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
 				continue
 			}
 			// Of an edition that stands on several older versions, the newest goes on.
@@ -117,7 +179,7 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 			book.Field(pointer, "%s was made on %s, which is not an older version of %s", r.Edition, r.Checklist, c.newer.Name())
 		case r.State == reading.Withdrawn:
 			book.Field(pointer, "%s: the review was withdrawn", r.Edition)
-		case already != "":
+		case already != "" && !c.waits(r):
 			book.Field(pointer, "%s was carried over to %s before, as review %s", r.Edition, c.newer.Name(), already)
 		default:
 			chosen = append(chosen, r)
@@ -136,6 +198,17 @@ func (c *carrier) carried(r *store.Review) string {
 	return ""
 }
 
+// waits reports whether r was carried over before and its new review is to be accepted.
+func (c *carrier) waits(r *store.Review) bool { return c.accept && stands(r) && c.open(r) != nil }
+
+// open is the review that r was carried over to and that nobody has accepted yet.
+func (c *carrier) open(r *store.Review) *store.Review {
+	if x := c.find(c.carried(r)); x != nil && x.Accepted.IsZero() {
+		return x
+	}
+	return nil
+}
+
 // reviewed reports whether the edition has a review on the newer version already.
 func (c *carrier) reviewed(edition string) bool {
 	return slices.ContainsFunc(c.all, func(x store.Review) bool {
@@ -152,18 +225,18 @@ func (c *carrier) latest(r *store.Review) bool {
 
 // prepare collects what a review, and those that it continues, have for the newer
 // version. Of a review that stands only what its acceptance pinned is taken.
-func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, []reading.Entry, []store.ReadingRow, error) {
+func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, error) {
+	m := carryMove{from: r, CarriedReview: CarriedReview{From: r.ID, Edition: r.Edition}}
 	older, err := version(c.state, r.Checklist)
 	if err != nil {
-		return CarriedReview{}, nil, nil, err
+		return m, err
 	}
 	var readings []reading.Reading
-	var entries []reading.Entry
 	known, replaced := map[string]bool{}, map[string]bool{}
 	for x := r; x != nil; x = c.find(x.Continues) {
 		own, err := c.store.Readings(ctx, x.ID, stands(x))
 		if err != nil {
-			return CarriedReview{}, nil, nil, failed(err, "reading readings")
+			return m, failed(err, "reading readings")
 		}
 		for _, one := range own {
 			if known[one.ID] || (one.Replaces != "" && replaced[one.Replaces]) {
@@ -174,25 +247,104 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (CarriedReview, 
 		}
 		written, err := c.store.Entries(ctx, x.ID, stands(x))
 		if err != nil {
-			return CarriedReview{}, nil, nil, failed(err, "reading a review's record")
+			return m, failed(err, "reading a review's record")
 		}
 		for _, e := range written {
-			if _, head := e.Part(); !known[head.ID] && c.holds(&e.Entry) {
+			_, head := e.Part()
+			switch {
+			case known[head.ID]:
+			case c.holds(&e.Entry):
 				known[head.ID] = true
-				entries = append(entries, e.Entry)
+				m.entries = append(m.entries, e.Entry)
+			default:
+				m.Entries++
 			}
 		}
 	}
-	carried, kept := reading.Carry(older, c.newer, readings)
-	rows := make([]store.ReadingRow, len(kept))
-	for i := range kept {
-		x := &kept[i]
-		rows[i] = store.ReadingRow{Reading: x, Version: c.state.Checklists.Versions[c.newer.Name()].ID, Rig: c.state.Catalogue.RigVersions[x.Rig].ID}
+	m.Carried, m.readings = reading.Carry(older, c.newer, readings)
+	for i := range m.readings {
+		x := &m.readings[i]
+		row := store.ReadingRow{Reading: x, Version: c.state.Checklists.Versions[c.newer.Name()].ID, Rig: c.state.Catalogue.RigVersions[x.Rig].ID}
 		if x.Received != nil {
-			rows[i].Received = *x.Received
+			row.Received = *x.Received
+		}
+		m.rows = append(m.rows, row)
+	}
+	own := func(x reading.Reading) bool { return x.Reviewer == c.notAlone }
+	alone := c.notAlone != "" && !slices.ContainsFunc(m.readings, func(x reading.Reading) bool { return !own(x) })
+	if c.accept && m.Unchanged && stands(r) && !alone {
+		m.Accepted = true
+		m.open = c.open(r)
+	}
+	return m, nil
+}
+
+// weigh tells the score and the coverage of each edition as they stand, and as they
+// would on the newer version with what comes over.
+func (c *carrier) weigh(moves []carryMove) {
+	was := map[string]map[string]scoring.Scorecard{} // by checklist version, then edition
+	in := c.state.Input(c.newer)
+	in.Reviews = slices.Clone(in.Reviews)
+	now := c.Now()
+	for i := range moves {
+		m := &moves[i]
+		if was[m.from.Checklist] == nil {
+			was[m.from.Checklist] = map[string]scoring.Scorecard{}
+			if older, err := version(c.state, m.from.Checklist); err == nil {
+				was[m.from.Checklist] = cardsOf(c.state.Input(older))
+			}
+		}
+		in.Reviews = append(in.Reviews, reading.Review{ID: m.From + " carried over", Edition: m.Edition, Checklist: c.newer.Name(), State: reading.Accepted, Accepted: &now, Readings: m.readings})
+	}
+	is := cardsOf(in)
+	for i := range moves {
+		m := &moves[i]
+		for _, x := range []struct {
+			cards map[string]scoring.Scorecard
+			into  *Standing
+		}{{was[m.from.Checklist], &m.Was}, {is, &m.Is}} {
+			if card, ok := x.cards[m.Edition]; ok {
+				*x.into = Standing{card.Overall, card.Coverage}
+			}
 		}
 	}
-	return CarriedReview{Carried: carried, From: r.ID, Edition: r.Edition}, entries, rows, nil
+}
+
+func cardsOf(in scoring.Input) map[string]scoring.Scorecard {
+	cards := map[string]scoring.Scorecard{}
+	for _, c := range scoring.Tabulate(in, scoring.Options{}).Scorecards(checklist.Audience{}) {
+		cards[c.Edition] = c
+	}
+	return cards
+}
+
+// write carries the reviews over and accepts those that are to be accepted.
+func (c *carrier) write(tx *store.Tx, moves []carryMove) (err error) {
+	var editions []string
+	for i := range moves {
+		m := &moves[i]
+		next := store.Ref{Revision: 1}
+		if m.open != nil {
+			m.ID, next = m.open.ID, m.open.Ref
+		} else if m.ID, err = c.carry(tx, m.from, m.entries, m.rows); err != nil {
+			return err
+		}
+		if !m.Accepted {
+			continue
+		}
+		next.ID = m.ID
+		if err := tx.AcceptReview(next, "unchanged since it was accepted on "+m.from.Checklist); err != nil {
+			return err
+		}
+		editions = append(editions, m.Edition, catalogue.ReleaseOf(m.Edition))
+		if err := tx.Log(reading.Accepted, store.SortReview, m.ID, "carried over unchanged"); err != nil {
+			return err
+		}
+	}
+	if len(editions) == 0 {
+		return nil
+	}
+	return tx.MeetRequests(editions, "reviewed")
 }
 
 // holds reports whether an entry makes sense on the newer version: one about a

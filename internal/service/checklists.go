@@ -40,6 +40,9 @@ func (s *Service) AddChecklist(ctx context.Context, who *Actor, c *checklist.Che
 		if _, err := tx.AddChecklist(c, tx.Now()); err != nil {
 			return exists(err, "there is a checklist %s already; give it the next version", c.Name())
 		}
+		if err := keepShown(tx, state, c); err != nil {
+			return err
+		}
 		return tx.Log("added", store.SortChecklist, c.Name(), string(c.State))
 	})
 }
@@ -96,36 +99,6 @@ func (s *Service) RemoveDraft(ctx context.Context, who *Actor, v Version, name s
 			return err
 		}
 		return tx.Log("removed", store.SortChecklist, name, "")
-	})
-}
-
-// Show makes a version the one that is shown where a reader asks for none; 0
-// leaves it to the newest in force.
-func (s *Service) Show(ctx context.Context, who *Actor, key string, number int) (int64, error) {
-	if err := who.permit(EditChecklist); err != nil {
-		return 0, err
-	}
-	state, err := s.latest(ctx)
-	if err != nil {
-		return 0, err
-	}
-	if _, known := state.Checklists.Shown[key]; !known {
-		return 0, problem(NotFound, "there is no checklist %q", key)
-	}
-	if number > 0 {
-		list, err := version(state, fmt.Sprintf("%s@%d", key, number))
-		if err != nil {
-			return 0, err
-		}
-		if list.State == checklist.Draft {
-			return 0, problem(Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name())
-		}
-	}
-	return s.write(ctx, who, func(tx *store.Tx) error {
-		if err := tx.Show(key, number); err != nil {
-			return err
-		}
-		return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(number))
 	})
 }
 
@@ -194,6 +167,10 @@ func (s *Service) EditChecklist(ctx context.Context, who *Actor, v Version, c *c
 	if err := soundChecklist(c); err != nil {
 		return 0, err
 	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
 	ref, old, err := s.basedOn(ctx, c.Name(), v)
 	if err != nil {
 		return 0, err
@@ -204,6 +181,9 @@ func (s *Service) EditChecklist(ctx context.Context, who *Actor, v Version, c *c
 				return wrong("/state", "a draft is put in force, not retired")
 			}
 			if err := tx.EditDraft(ref, c); err != nil {
+				return err
+			}
+			if err := keepShown(tx, state, c); err != nil {
 				return err
 			}
 			return tx.Log("edited", store.SortChecklist, c.Name(), string(c.State))

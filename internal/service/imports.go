@@ -7,6 +7,7 @@ import (
 	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
 	"dappertally/core/reading"
+	"dappertally/internal/board"
 	"dappertally/internal/store"
 )
 
@@ -50,6 +51,7 @@ type Plan struct {
 type importer struct {
 	plans                    map[string]Plan
 	tx                       *store.Tx
+	state                    *board.State // before; nil where there is nothing yet
 	reviewers                map[string]string
 	versions, editions, rigs map[string]string          // ids by key
 	above                    map[string]string          // ids of distributions and releases, by key
@@ -129,6 +131,12 @@ func (im *importer) checklists(b *bundle.Bundle) (err error) {
 		}
 		if im.versions[c.Name()], err = im.tx.AddChecklist(c, im.begun(b, c.Name())); err != nil {
 			return exists(err, "there is a checklist %s already", c.Name())
+		}
+		if im.state == nil {
+			continue
+		}
+		if err := keepShown(im.tx, im.state, c); err != nil {
+			return err
 		}
 	}
 	return nil

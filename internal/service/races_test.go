@@ -77,7 +77,7 @@ func TestCarriedOverOnce(t *testing.T) {
 		}
 	}
 	n := atOnce(t, 6, func(int) error {
-		_, _, err := s.CarryOver(t.Context(), ines, []string{id}, "workshop@3", false)
+		_, _, err := s.CarryOver(t.Context(), ines, service.CarryOver{Reviews: []string{id}, To: "workshop@3"})
 		return err
 	}, service.Conflict, service.Invalid)
 	if n != 1 {
@@ -95,7 +95,7 @@ func TestCarriedOverOnce(t *testing.T) {
 			}
 		}
 	}
-	if _, _, err := s.CarryOver(t.Context(), ines, []string{id}, "workshop@3", false); err != nil {
+	if _, _, err := s.CarryOver(t.Context(), ines, service.CarryOver{Reviews: []string{id}, To: "workshop@3"}); err != nil {
 		t.Errorf("after it was withdrawn: %v", err)
 	}
 }

@@ -60,6 +60,11 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
+	return q.result(state)
+}
+
+// result is the ranking that the query asks for, of a state.
+func (q *Query) result(state *board.State) (*Result, error) {
 	rank := func() (*Result, error) {
 		list, audience, err := q.resolve(state)
 		if err != nil {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"strings"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
@@ -168,7 +169,7 @@ func (s *Service) MoveReview(ctx context.Context, who *Actor, id string, v Versi
 	if err != nil {
 		return 0, err
 	}
-	return s.write(ctx, who, func(tx *store.Tx) error {
+	change, err := s.write(ctx, who, func(tx *store.Tx) error {
 		if to == reading.Accepted {
 			err = tx.AcceptReview(ref, reason)
 			if err == nil {
@@ -182,6 +183,11 @@ func (s *Service) MoveReview(ctx context.Context, who *Actor, id string, v Versi
 		}
 		return tx.Log(to, store.SortReview, id, reason)
 	})
+	if err == nil && to == reading.Accepted {
+		key, _, _ := strings.Cut(r.Checklist, "@")
+		change = s.succeed(ctx, who, key, change)
+	}
+	return change, err
 }
 
 // sameList reports whether two versions of a checklist differ in their state

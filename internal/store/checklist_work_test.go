@@ -93,7 +93,7 @@ func TestShownVersion(t *testing.T) {
 	if shown := lists(t, d.Store).Shown["desk"]; shown != 0 {
 		t.Errorf("nothing was chosen, and %d is shown", shown)
 	}
-	write(t, d.Store, func(tx *store.Tx) error { return tx.Show("desk", 1) })
+	write(t, d.Store, func(tx *store.Tx) error { return tx.Show("desk", 1, 0.5) })
 	if shown := lists(t, d.Store).Shown["desk"]; shown != 1 {
 		t.Errorf("%d is shown, want 1", shown)
 	}

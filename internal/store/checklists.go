@@ -15,22 +15,26 @@ type Checklists struct {
 	Lists    []checklist.Checklist
 	Versions map[string]Ref // by key@version
 	Shown    map[string]int // the version shown where none is asked for, by key; 0: the newest in force
-	InForce  map[string]time.Time
+	// ShowShare is, by key, the share of the ranked editions, 0–1, that must stand on the
+	// newest version in force for it to be shown by itself; 0: a lead decides.
+	ShowShare map[string]float64
+	InForce   map[string]time.Time
 }
 
 func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
-	c := &Checklists{Lists: []checklist.Checklist{}, Versions: map[string]Ref{}, Shown: map[string]int{}, InForce: map[string]time.Time{}}
+	c := &Checklists{Lists: []checklist.Checklist{}, Versions: map[string]Ref{}, Shown: map[string]int{}, ShowShare: map[string]float64{}, InForce: map[string]time.Time{}}
 	audiences, err := loadAudiences(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	err = each(ctx, q, "SELECT v.id, v.revision, v.state, v.document, c.shown, v.in_force FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version", nil, func(row *sql.Rows) error {
+	err = each(ctx, q, "SELECT v.id, v.revision, v.state, v.document, c.shown, c.show_share, v.in_force FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version", nil, func(row *sql.Rows) error {
 		var ref Ref
 		var state checklist.State
 		var document []byte
 		var shown sql.NullInt64
+		var share sql.NullFloat64
 		var inForce sql.NullTime
-		if err := row.Scan(&ref.ID, &ref.Revision, &state, &document, &shown, &inForce); err != nil {
+		if err := row.Scan(&ref.ID, &ref.Revision, &state, &document, &shown, &share, &inForce); err != nil {
 			return err
 		}
 		var list checklist.Checklist
@@ -42,6 +46,7 @@ func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
 			list.Audiences = revised(list.Audiences, newest)
 		}
 		c.Shown[list.Key] = int(shown.Int64)
+		c.ShowShare[list.Key] = share.Float64
 		c.InForce[list.Name()] = inForce.Time
 		c.Lists = append(c.Lists, list)
 		c.Versions[list.Name()] = ref
@@ -75,9 +80,19 @@ func (t *Tx) AddChecklist(c *checklist.Checklist, since time.Time) (id string, e
 }
 
 // Show makes a version the one that is shown where none is asked for; 0 leaves it
-// to the newest in force.
-func (t *Tx) Show(key string, version int) error {
-	return t.exec("UPDATE checklists SET shown = ? WHERE `key` = ?", sql.NullInt64{Int64: int64(version), Valid: version > 0}, key)
+// to the newest in force. share is that of the ranked editions which must stand on the
+// newest version in force for it to be shown by itself; 0: a lead decides.
+func (t *Tx) Show(key string, version int, share float64) error {
+	return t.exec("UPDATE checklists SET shown = ?, show_share = ? WHERE `key` = ?",
+		sql.NullInt64{Int64: int64(version), Valid: version > 0}, sql.NullFloat64{Float64: share, Valid: share > 0}, key)
+}
+
+// ShownNow is the version chosen to be shown, 0 for the newest in force. It locks the
+// choice until the transaction ends.
+func (t *Tx) ShownNow(key string) (version int, err error) {
+	var shown sql.NullInt64
+	err = t.row("SELECT shown FROM checklists WHERE `key` = ? FOR UPDATE", key).Scan(&shown)
+	return int(shown.Int64), translate(err)
 }
 
 // DropVersion removes a draft. It must not have reviews or proposals.

@@ -20,6 +20,10 @@ import (
 	"dappertally/internal/formula"
 )
 
+// NoteHeader carries, beside a table that goes over the network, a sentence about it
+// that is no part of its data.
+const NoteHeader = "Dtally-Note"
+
 // Table is rows of named columns. A cell is a string, a float64, an int, a bool, or
 // nil where there is nothing.
 type Table struct {

@@ -1896,6 +1896,25 @@ export interface components {
         ShownVersion: {
             /** @description 0 leaves it to the newest in force */
             version: number;
+            /**
+             * Format: double
+             * @description of the ranked editions: once so many stand on the newest version in force, it is shown by itself; 0 leaves that to a lead
+             */
+            share?: number;
+        };
+        /** @description how far a newer version in force has come in the place of the one shown */
+        Changeover: {
+            /** @description KEY@VERSION */
+            newer: string;
+            /** @description editions ranked on the version shown */
+            ranked: number;
+            /** @description of these, those with an accepted review on the newer version */
+            moved: number;
+            /**
+             * Format: double
+             * @description of the ranked editions, at which the newer version is shown by itself; 0: a lead decides
+             */
+            share: number;
         };
         Advice: {
             /** @description JSON pointer into the checklist */
@@ -2024,6 +2043,16 @@ export interface components {
             reviews?: components["schemas"]["Uuid"][];
             /** @description tell what would happen and change nothing */
             trial?: boolean;
+            /** @description accept, in the same step, what comes over unchanged from an accepted review, also where it was carried over before and waits; for leads */
+            accept?: boolean;
+            /** @description only the reviews that accept would accept */
+            unchanged?: boolean;
+        };
+        ScoreThere: {
+            /** Format: double */
+            overall: number | null;
+            /** Format: double */
+            coverage: number;
         };
         CarriedReview: {
             from: components["schemas"]["Uuid"];
@@ -2033,7 +2062,18 @@ export interface components {
             kept: string[];
             askedAgain: string[];
             new: string[];
+            /** @description asked alike, and never answered */
             unread: string[];
+            /** @description answered before, and not asked any more */
+            dropped: string[];
+            /** @description every scored question of the newer version was asked alike before */
+            unchanged: boolean;
+            /** @description in the same step; on a trial: it would be */
+            accepted: boolean;
+            /** @description findings and other entries about criteria that are not asked any more */
+            entriesDropped: number;
+            was: components["schemas"]["ScoreThere"];
+            is: components["schemas"]["ScoreThere"];
         };
         CarriedList: {
             to: string;
@@ -2158,6 +2198,7 @@ export interface components {
             audiences: components["schemas"]["Named"][];
             /** @description shown where a reader asks for no version */
             shown: boolean;
+            changeover?: components["schemas"]["Changeover"];
             /**
              * Format: date-time
              * @description since when
@@ -3153,6 +3194,7 @@ export interface components {
             orderedBy?: string;
             /** @description the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not */
             ground?: string[];
+            changeover?: components["schemas"]["Changeover"];
             /** @description scored criteria that these versions ask and score alike */
             groundCriteria?: number;
             /** @description scored criteria of the newest of them */
@@ -3249,6 +3291,8 @@ export interface components {
                 sections: components["schemas"]["Winner"][];
                 criteria: components["schemas"]["Winner"][];
             };
+            /** @description where nobody is ranked: why, and what to do */
+            nobody?: string;
             /** @description editions that stand on other versions of the checklist alone; they join only through the common ground */
             elsewhere: components["schemas"]["Elsewhere"][];
             /** Format: date-time */

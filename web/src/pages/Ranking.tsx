@@ -48,13 +48,16 @@ export function RankingPage() {
     <Frame title="Ranking">
       <Title heading={heading} count={ranked.length} since={since} />
       <Controls heading={heading} view={view} elsewhere={ranking.data.elsewhere.length} />
-      {whole === 0 ? (
-        <Empty>{view.carry ? "No edition with an accepted review is among those asked for." : "No review has been accepted on this checklist version yet. Once a lead accepts one, its edition appears here."}</Empty>
-      ) : (
+      {ranking.data.nobody && <Empty>{ranking.data.nobody}</Empty>}
+      {whole > 0 && (
         <>
-          <Wide heading={heading} entries={ranked} view={view} gains={!!since} />
-          <Narrow heading={heading} entries={ranked} view={view} gains={!!since} />
-          <Remarks heading={heading} ranked={ranked} view={view} />
+          {ranked.length > 0 && (
+            <>
+              <Wide heading={heading} entries={ranked} view={view} gains={!!since} />
+              <Narrow heading={heading} entries={ranked} view={view} gains={!!since} />
+              <Remarks heading={heading} ranked={ranked} view={view} />
+            </>
+          )}
           <Apart heading={heading} provisional={provisional} barred={barred} view={view} />
           <Suspense fallback={<Loading what="the winners" />}>
             <Winners data={ranking.data} view={view} />
@@ -86,6 +89,12 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
         <OnGround heading={heading} />
         {!!heading.rigs?.length && <> · measures count on {heading.rigs.join(", ")} alone</>}
       </p>
+      {heading.changeover?.newer && (
+        <p className="text-[13px] text-soft">
+          {heading.changeover.newer} is in force: {heading.changeover.moved} of the {heading.changeover.ranked} editions ranked have a review on it.{" "}
+          {heading.changeover.share > 0 ? `It is shown once ${percent(heading.changeover.share)} do.` : "The lead decides when it is shown."}
+        </p>
+      )}
     </>
   );
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, take, type Schemas } from "../../api";
+import { api, take } from "../../api";
 import { fetchVersion, nameOf, pathOf, useVersions, type Summary } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { useRoles } from "../../components/Frame";
@@ -9,6 +9,8 @@ import { Sideways } from "../../components/Sideways";
 import { Failure, Loading, Wrong } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
+import { Carry } from "./Carry";
+import { Changing } from "./Changing";
 import { Difference } from "./Difference";
 
 export default function VersionsPage() {
@@ -24,6 +26,8 @@ function Body({ versions }: { versions: Summary[] }) {
   const lead = useRoles().includes("lead");
   const [search, setSearch] = useSearchParams();
   const names = versions.map(nameOf);
+  const last = versions.findLast((v) => v.state === "in-force");
+  const newest = last && versions.some((v) => v.key === last.key && v.version < last.version && v.state !== "draft") ? nameOf(last) : undefined;
   const newer = search.get("to") ?? names.at(-1) ?? "";
   const older = search.get("from") ?? versions.filter((v) => nameOf(v) !== newer && v.key === newer.split("@")[0] && v.version < pathOf(newer).version).map(nameOf).at(-1) ?? "";
   const choose = (change: Record<string, string>) => setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
@@ -35,7 +39,7 @@ function Body({ versions }: { versions: Summary[] }) {
   return (
     <>
       <h1>Versions</h1>
-      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. The version shown is the one that readers see where they ask for none; it need not be the newest in force.</p>
+      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. Readers see the version shown where they ask for none. A version put in force is not shown by that.</p>
       <Sideways label="Versions">
         <table className="ledger my-3">
           <thead>
@@ -69,6 +73,8 @@ function Body({ versions }: { versions: Summary[] }) {
           </tbody>
         </table>
       </Sideways>
+      {versions.map((v) => v.changeover?.newer && <Changing key={nameOf(v)} shown={v} />)}
+      {lead && newest && <Carry key={newest} to={newest} />}
       {lead && <Draft versions={versions} />}
       {names.length > 1 && (
         <section className="mt-8">
@@ -136,7 +142,7 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
     },
   });
   const steps: Step[] = [];
-  if (v.state === "draft") steps.push({ say: "Put in force", ask: `Put ${name} in force? It is frozen then; new reviews are made on it.`, run: () => toState("in-force") }, { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove });
+  if (v.state === "draft") steps.push({ say: "Put in force", ask: `Put ${name} in force? It is frozen then, and new reviews are made on it. Readers stay on the version that has results.`, run: () => toState("in-force") }, { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove });
   if (v.state !== "draft" && !v.shown) steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
   if (v.state === "in-force" && versions.some((o) => o.key === v.key && o.state === "in-force" && o.version > v.version)) steps.push({ say: "Retire", ask: `Retire ${name}? Its reviews stay; no new ones are made on it.`, run: () => toState("retired") });
   return (
@@ -163,7 +169,6 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
               {s.say}
             </button>
           ))}
-          {v.state === "in-force" && <Carry to={v} />}
         </>
       )}
       {act.error && (
@@ -172,39 +177,5 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
         </span>
       )}
     </span>
-  );
-}
-
-/** Carries everything that stands on older versions over to this one, after saying what that means. */
-function Carry({ to }: { to: Summary }) {
-  const queries = useQueryClient();
-  const [plan, setPlan] = useState<Schemas["CarriedList"]>();
-  const carry = useMutation({
-    mutationFn: (trial: boolean) => take(api.POST("/carried-reviews", { body: { to: nameOf(to), trial } })),
-    onSuccess: (list, trial) => {
-      setPlan(trial ? list : undefined);
-      if (!trial) queries.invalidateQueries();
-    },
-  });
-  if (carry.isSuccess && !carry.variables) return <span>{carry.data.carried.length} reviews were carried over; they stand under “my work” to be finished.</span>;
-  if (plan)
-    return (
-      <span>
-        {plan.carried.length} reviews: {plan.carried[0]?.kept.length} criteria kept, {(plan.carried[0]?.new.length ?? 0) + (plan.carried[0]?.askedAgain.length ?? 0)} to be answered in each. {" "}
-        <button type="button" className="act" onClick={() => carry.mutate(false)}>
-          Carry them over
-        </button>{" "}
-        <button type="button" className="act" onClick={() => setPlan(undefined)}>
-          No
-        </button>
-      </span>
-    );
-  return (
-    <>
-      <button type="button" className="act" disabled={carry.isPending} onClick={() => carry.mutate(true)}>
-        Carry reviews over
-      </button>
-      {carry.error && <span className="text-[13px] text-soft">{carry.error.message}</span>}
-    </>
   );
 }
