@@ -114,22 +114,52 @@ func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequestObject
 }
 
 func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordResponseObject, error) {
-	b := r.Body
-	x := reading.Reading{
-		ID: r.Reading, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
-		Bound: string(b.Bound), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
-	}
-	if b.Adjustment != (reading.Adjustment{}) {
-		x.Adjustment = &b.Adjustment
-	}
-	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, x)
+	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, newReading(r.Reading, r.Body))
 	if err != nil {
 		return nil, err
 	}
 	if out.Change > 0 {
 		h.changed(ctx, out.Change)
 	}
-	return Record200JSONResponse{Reading: out.Reading, Fresh: out.Fresh, Waits: out.Waits, Value: out.Value, Points: out.Points, Scatter: out.Scatter}, nil
+	return Record200JSONResponse(recorded(&out)), nil
+}
+
+func newReading(id string, b *NewReading) reading.Reading {
+	x := reading.Reading{
+		ID: id, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
+		Bound: string(b.Bound), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+	}
+	if b.Adjustment != (reading.Adjustment{}) {
+		x.Adjustment = &b.Adjustment
+	}
+	return x
+}
+
+func recorded(r *service.Recorded) Recorded {
+	return Recorded{Reading: r.Reading, Fresh: r.Fresh, Waits: r.Waits, Value: r.Value, Points: r.Points, Scatter: r.Scatter}
+}
+
+func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequestObject) (RecordBatchResponseObject, error) {
+	b := service.Batch{Trial: r.Body.Trial}
+	for _, x := range r.Body.States {
+		b.States = append(b.States, service.StateIn{System: x.System, Version: service.Version(x.Revision)})
+	}
+	for i := range r.Body.Readings {
+		x := &r.Body.Readings[i]
+		b.Readings = append(b.Readings, newReading(x.Id, &x.Reading))
+	}
+	done, n, err := h.Service.RecordBatch(ctx, whoAsks(request(ctx)), r.Id, b)
+	if err != nil {
+		return nil, err
+	}
+	if n > 0 {
+		h.changed(ctx, n)
+	}
+	out := BatchDone{States: len(b.States), Recorded: []Recorded{}}
+	for i := range done {
+		out.Recorded = append(out.Recorded, recorded(&done[i]))
+	}
+	return RecordBatch200JSONResponse(out), nil
 }
 
 func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequestObject) (ListDraftsResponseObject, error) {

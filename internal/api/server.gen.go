@@ -547,6 +547,34 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// Batch defines model for Batch.
+type Batch struct {
+	Readings []BatchReading `json:"readings,omitempty,omitzero"`
+	States   []BatchState   `json:"states,omitempty,omitzero"`
+
+	// Trial make every check and write nothing
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
+
+// BatchDone defines model for BatchDone.
+type BatchDone struct {
+	Recorded []Recorded `json:"recorded"`
+	States   int        `json:"states"`
+}
+
+// BatchReading defines model for BatchReading.
+type BatchReading struct {
+	Id      Uuid       `json:"id"`
+	Reading NewReading `json:"reading"`
+}
+
+// BatchState defines model for BatchState.
+type BatchState struct {
+	// Revision the revision that it corrects; 0 or left out adds it
+	Revision int         `json:"revision,omitempty,omitzero"`
+	System   SystemState `json:"system"`
+}
+
 // Behind defines model for Behind.
 type Behind = comparing.Behind
 
@@ -3878,6 +3906,9 @@ type MoveReviewJSONRequestBody = ReviewMove
 // AssignReviewJSONRequestBody defines body for AssignReview for application/json ContentType.
 type AssignReviewJSONRequestBody = Assignment
 
+// RecordBatchJSONRequestBody defines body for RecordBatch for application/json ContentType.
+type RecordBatchJSONRequestBody = Batch
+
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
 
@@ -4174,6 +4205,9 @@ type ServerInterface interface {
 	// AssignReview Give a review to a reviewer, with a date; either may be empty
 	// (PUT /reviews/{id}/assignment)
 	AssignReview(c *gin.Context, id Id, params AssignReviewParams)
+	// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
+	// (POST /reviews/{id}/batch)
+	RecordBatch(c *gin.Context, id Id)
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	// (GET /reviews/{id}/beside)
 	ShowBeside(c *gin.Context, id Id)
@@ -8857,6 +8891,31 @@ func (siw *ServerInterfaceWrapper) AssignReview(c *gin.Context) {
 	siw.Handler.AssignReview(c, id, params)
 }
 
+// RecordBatch operation middleware
+func (siw *ServerInterfaceWrapper) RecordBatch(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RecordBatch(c, id)
+}
+
 // ShowBeside operation middleware
 func (siw *ServerInterfaceWrapper) ShowBeside(c *gin.Context) {
 
@@ -10708,6 +10767,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/carried-reviews", wrapper.CarryOver)
 	router.GET(options.BaseURL+"/reviews/:id/readings", wrapper.ListReadings)
 	router.PUT(options.BaseURL+"/reviews/:id/readings/:reading", wrapper.Record)
+	router.POST(options.BaseURL+"/reviews/:id/batch", wrapper.RecordBatch)
 	router.GET(options.BaseURL+"/reviews/:id/scorecard", wrapper.ShowDesk)
 	router.GET(options.BaseURL+"/reviews/:id/drafts", wrapper.ListDrafts)
 	router.PUT(options.BaseURL+"/reviews/:id/drafts", wrapper.SaveDraft)
@@ -14096,6 +14156,46 @@ func (response AssignReviewdefaultApplicationProblemPlusJSONResponse) VisitAssig
 	return err
 }
 
+type RecordBatchRequestObject struct {
+	Id   Id `json:"id"`
+	Body *RecordBatchJSONRequestBody
+}
+
+type RecordBatchResponseObject interface {
+	VisitRecordBatchResponse(w http.ResponseWriter) error
+}
+
+type RecordBatch200JSONResponse BatchDone
+
+func (response RecordBatch200JSONResponse) VisitRecordBatchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RecordBatchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RecordBatchdefaultApplicationProblemPlusJSONResponse) VisitRecordBatchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowBesideRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -15742,6 +15842,9 @@ type StrictServerInterface interface {
 	// AssignReview Give a review to a reviewer, with a date; either may be empty
 	// (PUT /reviews/{id}/assignment)
 	AssignReview(ctx context.Context, request AssignReviewRequestObject) (AssignReviewResponseObject, error)
+	// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
+	// (POST /reviews/{id}/batch)
+	RecordBatch(ctx context.Context, request RecordBatchRequestObject) (RecordBatchResponseObject, error)
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	// (GET /reviews/{id}/beside)
 	ShowBeside(ctx context.Context, request ShowBesideRequestObject) (ShowBesideResponseObject, error)
@@ -18747,6 +18850,50 @@ func (sh *strictHandler) AssignReview(ctx *gin.Context, id Id, params AssignRevi
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AssignReviewResponseObject); ok {
 		if err := validResponse.VisitAssignReviewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RecordBatch operation middleware
+func (sh *strictHandler) RecordBatch(ctx *gin.Context, id Id) {
+	var request RecordBatchRequestObject
+
+	request.Id = id
+
+	var body RecordBatchJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RecordBatch(ctx, request.(RecordBatchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RecordBatch")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RecordBatchResponseObject); ok {
+		if err := validResponse.VisitRecordBatchResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

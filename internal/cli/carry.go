@@ -15,8 +15,8 @@ func (s *session) carryReviews() *cobra.Command {
 	var o client.CarryOver
 	var all bool
 	cmd := &cobra.Command{
-		Use:     "carry [REVIEW …] --to KEY@VERSION",
-		Short:   "Carry reviews over to a newer version of the checklist",
+		Use:   "carry [REVIEW …] --to KEY@VERSION",
+		Short: "Carry reviews over to a newer version of the checklist",
 		Long: "Carry reviews over, as new reviews that name the old ones: what is asked alike is kept, what is new is not tested yet, what changed is asked again. All of them are carried over or none. " +
 			"--accept also accepts, in the same step, every review that comes over unchanged: each scored question was asked alike, and the scoring rule is the same or is computed anew. Leads can do that. " +
 			"--dry-run shows what would happen: the unchanged reviews first, with what each loses.",

@@ -288,8 +288,8 @@ func (s *session) editChecklist() *cobra.Command {
 	var shown bool
 	var showAt float64
 	cmd := &cobra.Command{
-		Use:     "edit KEY@VERSION",
-		Short:   "Put a draft in force, retire a version, or make one the version shown",
+		Use:   "edit KEY@VERSION",
+		Short: "Put a draft in force, retire a version, or make one the version shown",
 		Long: "Put a draft in force, retire a version, or choose the version that readers see. A version put in force is not shown yet: readers stay on the one that has results. " +
 			"--shown shows this version. --show-at 80, on the version shown, lets the newest version in force take its place by itself as soon as 80 % of the ranked editions have an accepted review on it.",
 		Example: "  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown --show-at 80",

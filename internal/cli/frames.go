@@ -23,7 +23,7 @@ import (
 // framesFlags is how a log is written and what becomes of its figures.
 type framesFlags struct {
 	column, unit, delimiter, decimal, picture string
-	stamps                                    bool
+	stamps, rate                              bool
 }
 
 // framesRun is what one log comes to.
@@ -31,6 +31,7 @@ type framesRun struct {
 	File string `json:"file"`
 	reading.Frames
 	Column  string   `json:"column"`
+	Unit    string   `json:"unit"` // that the times were taken for
 	Remarks []string `json:"remarks"`
 }
 
@@ -43,6 +44,8 @@ func (s *session) framesCommand() *cobra.Command {
 		Short: "Sum up logs of frame times: average rate and lows",
 		Long: "Sum up a log of frame times, one frame a line, in a file or (-) standard input. The tail mean and the percentile are two methods; their figures do not compare. " +
 			"Several files are several runs.\n\n" +
+			"Unit and sense of the column are taken from its heading: frame times in s, ms, us or ns, or time stamps. A rate is no time and is refused, unless --rate says that each line is the rate of one frame. What is doubtful goes to standard error and into the note of the reading.\n\n" +
+			"The figure is part of the recorded method: frame-log for the average, and such as frame-log-low-1-tail for the others. The checklist registers the methods that it asks for.\n\n" +
 			"Tab, semicolon, bar, comma and space are found out as delimiters; where none of them is a comma, a comma stands for the point. Lines before the heading are passed over.",
 		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames run1.csv run2.csv run3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
 		Args:    args(1, -1),
@@ -53,6 +56,9 @@ func (s *session) framesCommand() *cobra.Command {
 			runs, err := f.sum(cmd, a)
 			if err != nil {
 				return err
+			}
+			if to.wanted() || s.output == "json" || s.output == "yaml" {
+				doubtRuns(cmd, runs)
 			}
 			if to.wanted() {
 				return s.deliver(cmd, &to, to.framesSlip(runs, into))
@@ -67,6 +73,24 @@ func (s *session) framesCommand() *cobra.Command {
 	to.define(cmd)
 	cmd.Flags().StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(frameFigures)+"; may be given several times")
 	return cmd
+}
+
+// doubtRuns writes what is doubtful about the logs to standard error.
+func doubtRuns(cmd *cobra.Command, runs []framesRun) {
+	for i := range runs {
+		for _, remark := range runs[i].Remarks {
+			prose(cmd.ErrOrStderr(), runs[i].File+": "+remark, widthOf(cmd.ErrOrStderr()))
+		}
+	}
+}
+
+// methodOf is the method that a figure is recorded by: figures that do not compare have
+// methods that do not either.
+func methodOf(figure string) string {
+	if figure == "average" {
+		return "frame-log"
+	}
+	return "frame-log-" + figure
 }
 
 // frameFigures name what of a run can answer a criterion.
@@ -110,7 +134,7 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 	for _, pair := range into {
 		criterion, figure, _ := strings.Cut(pair, "=")
 		r := newReading(time.Now())
-		r.Criterion, r.Method, r.Unit = criterion, "frame-log", "frames/s"
+		r.Criterion, r.Method, r.Unit = criterion, methodOf(figure), "frames/s"
 		r.Rig, r.Phase, r.Setup, r.Note = d.rig, d.phase, d.setup, d.note
 		var values []float64
 		for i := range runs {
@@ -128,16 +152,17 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 func (f *framesFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	p.StringVar(&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)")
-	p.StringVar(&f.unit, "unit", "ms", "s, ms, us or ns")
+	p.StringVar(&f.unit, "unit", "", "s, ms, us or ns (default: as the heading says, else ms)")
 	p.StringVar(&f.delimiter, "delimiter", "", "what stands between columns, if it is not found out")
 	p.StringVar(&f.decimal, "decimal", "", "comma, where it stands for the point in a log of one column")
 	p.BoolVar(&f.stamps, "timestamps", false, "the column holds the time at which each frame came")
+	p.BoolVar(&f.rate, "rate", false, "each line is the rate of one frame, in frames/s")
 	p.StringVar(&f.picture, "picture", "", "draw the run into a file, .png or .svg")
 }
 
 func (f *framesFlags) form() (frames.Form, error) {
-	form := frames.Form{Column: f.column, Unit: f.unit, Stamps: f.stamps}
-	if _, ok := frames.Units[f.unit]; !ok {
+	form := frames.Form{Column: f.column, Unit: f.unit, Stamps: f.stamps, Rate: f.rate}
+	if _, ok := frames.Units[f.unit]; !ok && f.unit != "" {
 		return form, wrongUsage("--unit must be s, ms, us or ns, not %q", f.unit)
 	}
 	switch f.decimal {
@@ -206,7 +231,7 @@ func (f *framesFlags) sumOne(cmd *cobra.Command, name string, form frames.Form) 
 	if run.Frames, err = reading.SumFrames(log.Times()); err != nil {
 		return run, err
 	}
-	run.Column = log.Column
+	run.Column, run.Unit = log.Column, log.Unit
 	run.Remarks = append(append(run.Remarks, log.Remarks...), reading.DoubtFrames(log.Times(), &run.Frames)...)
 	if f.picture != "" {
 		course := reading.Course(log.Times(), run.Duration, frames.Slots)

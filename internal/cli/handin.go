@@ -4,13 +4,13 @@ import (
 	"bufio"
 	"cmp"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"slices"
 	"strings"
 	"time"
 
-	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
@@ -30,7 +30,8 @@ func (s *session) handInCommand() *cobra.Command {
 		Long: "Send the states and readings of a slip, which survey, clock, frames and record write with --slip. What will be done is shown first and asked for. " +
 			"The review is the one named, or that of the edition named on the slip, or it is proposed from the name and version that the system gives itself.\n\n" +
 			"Sending a slip twice does no harm, nor does a hand-in that was interrupted: what is there already is left. What was corrected on the slip since replaces what was sent. " +
-			"Where anything is refused nothing is sent.",
+			"Where anything is refused nothing is sent, and what is sent is written as a whole or not at all.\n\n" +
+			"A slip of another system than the one under review is refused: its name, version and architecture are compared. --mismatch says why it belongs there all the same; the reason is kept with every reading.",
 		Example: "  dtally hand-in quaymark.slip --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --rig bench-old --phase updated --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -40,6 +41,7 @@ func (s *session) handInCommand() *cobra.Command {
 			}
 			x.Edition = cmp.Or(edition, x.Edition)
 			x.Shift(shift)
+			x.Mismatch = cmp.Or(d.mismatch, x.Mismatch)
 			return s.handIn(cmd, x, &d)
 		},
 	}
@@ -50,6 +52,7 @@ func (s *session) handInCommand() *cobra.Command {
 	f.StringVar(&d.phase, "phase", "", "the phase, where the slip names none")
 	f.StringVar(&d.setup, "setup", "", "the setup, where the slip names none")
 	f.DurationVar(&shift, "shift", 0, "move every time on the slip, such as -26h, where the system's clock was wrong")
+	f.StringVar(&d.mismatch, "mismatch", "", "why a slip of another system belongs to this review")
 	f.BoolVar(&d.dryRun, "dry-run", false, "only show what would be done")
 	f.BoolVar(&d.yes, "yes", false, "do not ask")
 	return cmd
@@ -84,6 +87,9 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if err := s.bear(cmd, x, r.Value.Id); err != nil {
 		return err
 	}
+	if err := s.sameSystem(cmd, c, x, r.Value.Edition); err != nil {
+		return err
+	}
 	there, entries, err := s.there(cmd, c, r.Value.Id, who.Value.Person.Name)
 	if err != nil {
 		return err
@@ -94,6 +100,9 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	}
 	steps := x.Steps(&list.Value, there)
 	if err := s.knownRigs(cmd, c, steps); err != nil {
+		return err
+	}
+	if err := s.tryOut(cmd, c, r.Value.Id, steps, entries); err != nil {
 		return err
 	}
 	out := handedIn{r.Value.Id, r.Value.Edition, d.dryRun, steps}
@@ -122,6 +131,31 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 		return err
 	}
 	return s.print(cmd, out, t)
+}
+
+// sameSystem compares the system that a slip was written on with the edition under
+// review. What does not fit needs a reason, which every state and reading then carries.
+func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip, edition string) error {
+	if x.System == nil {
+		return nil
+	}
+	editions, err := s.matchable(cmd, c)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(editions, func(e slip.Edition) bool { return e.Key == edition })
+	if i < 0 {
+		return nil // it was renamed this moment; the service checks the rest
+	}
+	differs := x.System.Mismatches(editions[i])
+	switch {
+	case len(differs) == 0:
+		return nil
+	case strings.TrimSpace(x.Mismatch) == "":
+		return refused(fmt.Errorf("%s. Name another review, or say with --mismatch why this one", strings.Join(differs, "; ")))
+	}
+	x.Remark(strings.Join(differs, "; ") + ": " + x.Mismatch)
+	return nil
 }
 
 // bear fills in what dtally at has set for the review, where the slip is silent.
@@ -324,42 +358,81 @@ func stepSheet(out *handedIn, edition string) *sheet {
 	return t
 }
 
-// send does what the steps say, in their order, so that states are there before the
-// readings that were made in them.
-func (s *session) send(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
-	todo := slices.DeleteFunc(slices.Clone(steps), func(x slip.Step) bool { return x.Fate != slip.New && x.Fate != slip.Replace })
-	var bar *progressbar.ProgressBar
-	if isTerminal(cmd.ErrOrStderr()) && len(todo) > 20 {
-		bar = progressbar.NewOptions(len(todo), progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription("handing in"), progressbar.OptionClearOnFinish())
+// batch is what the steps write, and the step of each part of it.
+func batch(steps []slip.Step, entries []client.EntryView) (b client.Batch, states, readings []int, err error) {
+	for i, x := range steps {
+		switch {
+		case x.Fate != slip.New && x.Fate != slip.Replace:
+		case x.State != nil:
+			one := client.BatchState{System: *x.State}
+			for _, e := range entries {
+				if e.Entry.System != nil && e.Entry.System.ID == x.State.ID {
+					one.Revision = e.Revision
+				}
+			}
+			b.States, states = append(b.States, one), append(states, i)
+		default:
+			one := client.BatchReading{Id: x.Reading.ID}
+			if err := retake(x.Reading, &one.Reading); err != nil {
+				return b, nil, nil, err
+			}
+			b.Readings, readings = append(b.Readings, one), append(readings, i)
+		}
 	}
-	for i, x := range todo {
-		if err := sendStep(cmd, c, review, x, entries); err != nil {
-			return fmt.Errorf("%d of %d were handed in, then %s was not: %w\nHand the slip in again: what is there is left alone", i, len(todo), x.Subject, err)
+	return b, states, readings, nil
+}
+
+// tryOut has the service check what would be written, and marks what it refuses.
+func (s *session) tryOut(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
+	b, states, readings, err := batch(steps, entries)
+	if err != nil || len(states)+len(readings) == 0 {
+		return err
+	}
+	b.Trial = true
+	_, err = client.Read[client.BatchDone](c.RecordBatch(cmd.Context(), review, b))
+	var no *client.Refusal
+	if !errors.As(err, &no) || len(no.Errors) == 0 {
+		return err
+	}
+	for _, e := range no.Errors {
+		var n int
+		var of []int
+		if _, scanned := fmt.Sscanf(e.Pointer, "/states/%d", &n); scanned == nil {
+			of = states
+		} else if _, scanned := fmt.Sscanf(e.Pointer, "/readings/%d", &n); scanned == nil {
+			of = readings
 		}
-		if bar != nil {
-			_ = bar.Add(1) // a bar that cannot be drawn stops nothing
+		if n >= len(of) {
+			return err
 		}
+		x := &steps[of[n]]
+		x.Why = strings.TrimPrefix(cmp.Or(map[bool]string{true: x.Why + "; "}[x.Fate == slip.Refused], "")+partOf(e.Pointer)+e.Detail, "; ")
+		x.Fate = slip.Refused
 	}
 	return nil
 }
 
-func sendStep(cmd *cobra.Command, c *client.Client, review string, x slip.Step, entries []client.EntryView) error {
-	if x.State != nil {
-		tag := ""
-		for _, e := range entries {
-			if e.Entry.System != nil && e.Entry.System.ID == x.State.ID {
-				tag = fmt.Sprint(e.Revision)
-			}
-		}
-		_, err := client.Read[client.EntryView](c.PutEntry(cmd.Context(), review, x.State.ID, &client.PutEntryParams{IfMatch: tag}, reading.Entry{System: x.State}))
+// partOf names the field that a pointer into a batch is about, with a blank; empty
+// where it is about a whole part.
+func partOf(pointer string) string {
+	parts := strings.SplitN(strings.TrimPrefix(pointer, "/"), "/", 3)
+	if len(parts) < 3 {
+		return ""
+	}
+	return strings.TrimPrefix(strings.TrimPrefix(parts[2], "system/"), "reading/") + " "
+}
+
+// send does what the steps say, all of it or nothing.
+func (s *session) send(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
+	b, _, _, err := batch(steps, entries)
+	if err != nil {
 		return err
 	}
-	var r client.NewReading
-	if err := retake(x.Reading, &r); err != nil {
-		return err
+	_, err = client.Read[client.BatchDone](c.RecordBatch(cmd.Context(), review, b))
+	if err != nil {
+		return fmt.Errorf("nothing was handed in: %w", err)
 	}
-	_, err := client.Read[client.Recorded](c.Record(cmd.Context(), review, x.Reading.ID, r))
-	return err
+	return nil
 }
 
 // retake takes over what two types call the same.

@@ -17,8 +17,8 @@ import (
 // destination is where what a command found goes, besides the screen: into a slip, or
 // straight into a review.
 type destination struct {
-	file, review, rig, phase, setup, note string
-	yes, dryRun                           bool
+	file, review, rig, phase, setup, note, mismatch string
+	yes, dryRun                                     bool
 }
 
 func (d *destination) define(cmd *cobra.Command) {

@@ -548,6 +548,34 @@ type AudienceState struct {
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
+// Batch defines model for Batch.
+type Batch struct {
+	Readings []BatchReading `json:"readings,omitempty,omitzero"`
+	States   []BatchState   `json:"states,omitempty,omitzero"`
+
+	// Trial make every check and write nothing
+	Trial bool `json:"trial,omitempty,omitzero"`
+}
+
+// BatchDone defines model for BatchDone.
+type BatchDone struct {
+	Recorded []Recorded `json:"recorded"`
+	States   int        `json:"states"`
+}
+
+// BatchReading defines model for BatchReading.
+type BatchReading struct {
+	Id      Uuid       `json:"id"`
+	Reading NewReading `json:"reading"`
+}
+
+// BatchState defines model for BatchState.
+type BatchState struct {
+	// Revision the revision that it corrects; 0 or left out adds it
+	Revision int         `json:"revision,omitempty,omitzero"`
+	System   SystemState `json:"system"`
+}
+
 // Behind defines model for Behind.
 type Behind = comparing.Behind
 
@@ -3879,6 +3907,9 @@ type MoveReviewJSONRequestBody = ReviewMove
 // AssignReviewJSONRequestBody defines body for AssignReview for application/json ContentType.
 type AssignReviewJSONRequestBody = Assignment
 
+// RecordBatchJSONRequestBody defines body for RecordBatch for application/json ContentType.
+type RecordBatchJSONRequestBody = Batch
+
 // SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
 type SaveDraftJSONRequestBody = Draft
 
@@ -4740,6 +4771,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
 	AssignReview(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RecordBatchWithBody Record system states and readings together, all of them or none; doing it again does no harm
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+	RecordBatchWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+	RecordBatch(ctx context.Context, id Id, body RecordBatchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	//
@@ -6988,6 +7033,40 @@ func (c *Client) AssignReviewWithBody(ctx context.Context, id Id, params *Assign
 // Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
 func (c *Client) AssignReview(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAssignReviewRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RecordBatchWithBody Record system states and readings together, all of them or none; doing it again does no harm
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+func (c *Client) RecordBatchWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRecordBatchRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+func (c *Client) RecordBatch(ctx context.Context, id Id, body RecordBatchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRecordBatchRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -14389,6 +14468,53 @@ func NewAssignReviewRequestWithBody(server string, id Id, params *AssignReviewPa
 	return req, nil
 }
 
+// NewRecordBatchRequest calls the generic RecordBatch builder with application/json body
+func NewRecordBatchRequest(server string, id Id, body RecordBatchJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRecordBatchRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewRecordBatchRequestWithBody constructs an http.Request for the RecordBatch method, with any body, and a specified content type
+func NewRecordBatchRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/batch", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewShowBesideRequest constructs an http.Request for the ShowBeside method
 func NewShowBesideRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -17828,6 +17954,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /reviews/{id}/assignment (the `AssignReview` operationId).
 	AssignReviewWithResponse(ctx context.Context, id Id, params *AssignReviewParams, body AssignReviewJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignReviewResponse, error)
+
+	// RecordBatchWithBodyWithResponse Record system states and readings together, all of them or none; doing it again does no harm
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+	RecordBatchWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RecordBatchResponse, error)
+
+	// RecordBatchWithResponse Record system states and readings together, all of them or none; doing it again does no harm
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+	RecordBatchWithResponse(ctx context.Context, id Id, body RecordBatchJSONRequestBody, reqEditors ...RequestEditorFn) (*RecordBatchResponse, error)
 
 	// ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
 	//
@@ -22197,6 +22337,54 @@ func (r AssignReviewResponse) ContentType() string {
 	return ""
 }
 
+type RecordBatchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BatchDone
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RecordBatchResponse) GetJSON200() *BatchDone {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RecordBatchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RecordBatchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RecordBatchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RecordBatchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RecordBatchResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowBesideResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25454,6 +25642,32 @@ func (c *ClientWithResponses) AssignReviewWithResponse(ctx context.Context, id I
 		return nil, err
 	}
 	return ParseAssignReviewResponse(rsp)
+}
+
+// RecordBatchWithBodyWithResponse Record system states and readings together, all of them or none; doing it again does no harm
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+func (c *ClientWithResponses) RecordBatchWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RecordBatchResponse, error) {
+	rsp, err := c.RecordBatchWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRecordBatchResponse(rsp)
+}
+
+// RecordBatchWithResponse Record system states and readings together, all of them or none; doing it again does no harm
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reviews/{id}/batch (the `RecordBatch` operationId).
+func (c *ClientWithResponses) RecordBatchWithResponse(ctx context.Context, id Id, body RecordBatchJSONRequestBody, reqEditors ...RequestEditorFn) (*RecordBatchResponse, error) {
+	rsp, err := c.RecordBatch(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRecordBatchResponse(rsp)
 }
 
 // ShowBesideWithResponse What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
@@ -28849,6 +29063,39 @@ func ParseAssignReviewResponse(rsp *http.Response) (*AssignReviewResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Review
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRecordBatchResponse parses an HTTP response from a RecordBatchWithResponse call
+func ParseRecordBatchResponse(rsp *http.Response) (*RecordBatchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RecordBatchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BatchDone
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -17,10 +17,11 @@ import (
 // told.
 type Form struct {
 	Column    string // name, or number from 1; empty: the one that is named as frame times are
-	Unit      string // of Units; empty: ms
+	Unit      string // of Units; empty: the one that the heading says, else ms
 	Delimiter rune   // 0: the first of tab, semicolon, bar and comma that the log has, else space
 	Comma     bool   // a comma stands for the decimal point, also where the delimiter does not tell
 	Stamps    bool   // the column holds the time of each frame since some start
+	Rate      bool   // the column holds the rate of each frame, in frames a second
 }
 
 // Units are the units of time that a log may be in, in ms.
@@ -43,23 +44,18 @@ const preamble = 30
 // Read reads a log. What is odd about it but does no harm is in the log's Remarks; a
 // log that is broken is refused with the line.
 func Read(in io.Reader, form Form) (*Log, error) {
-	perUnit, ok := Units[or(form.Unit, "ms")]
-	if !ok {
+	if _, ok := Units[form.Unit]; !ok && form.Unit != "" {
 		return nil, fmt.Errorf("the unit must be s, ms, us or ns, not %q", form.Unit)
 	}
-	p := &parser{form: form, perUnit: perUnit, at: -1, log: &Log{}}
-	if err := p.read(in); err != nil {
+	if form.Rate && (form.Stamps || form.Unit != "") {
+		return nil, errors.New("a rate is in frames a second: it goes with no unit of time and no time stamps")
+	}
+	p := &parser{form: form, at: -1, log: &Log{}}
+	if err := p.read(decoded(in)); err != nil {
 		p.log.Close()
 		return nil, err
 	}
 	return p.log, nil
-}
-
-func or(s, otherwise string) string {
-	if s == "" {
-		return otherwise
-	}
-	return s
 }
 
 type parser struct {
@@ -111,7 +107,7 @@ func (p *parser) read(in io.Reader) error {
 	if p.log.count == 0 {
 		return errors.New("the log holds no frame times")
 	}
-	if !p.form.Stamps && p.rising > 100 && p.rising == p.log.count-1 {
+	if !p.form.Stamps && !p.form.Rate && p.rising > 100 && p.rising == p.log.count-1 {
 		return errors.New("every value is above the one before: these are time stamps; say so with --timestamps")
 	}
 	return p.log.finish()
@@ -199,6 +195,9 @@ func (p *parser) value(cell string) error {
 		}
 		p.last = x
 	}
+	if p.form.Rate {
+		x = 1 / x
+	}
 	x *= p.perUnit
 	if !(x > 0) || x > 1e9 {
 		return &Fault{p.line, fmt.Sprintf("%q is not a frame time above 0", cell)}
@@ -236,11 +235,14 @@ func (p *parser) find(line string) error {
 	cells := p.cells(line)
 	if at := p.named(cells); at >= 0 {
 		p.at, p.heading, p.columns, p.log.Column = at, line, len(cells), cells[at]
-		return nil
+		return p.understand(cells[at])
 	}
 	if n, ok := p.numbered(cells); ok {
 		if _, err := p.number(cells[n]); err == nil {
 			p.at, p.log.Column = n, strconv.Itoa(n+1)
+			if err := p.understand(p.above(n, len(cells))); err != nil {
+				return err
+			}
 			return p.value(cells[n])
 		}
 	}
@@ -249,6 +251,49 @@ func (p *parser) find(line string) error {
 	if len(p.head) > preamble {
 		return p.noColumn()
 	}
+	return nil
+}
+
+// above is the heading of column n: that of the line before the figures, where it has
+// as many columns; empty where there is none.
+func (p *parser) above(n, columns int) string {
+	if len(p.head) == 0 {
+		return ""
+	}
+	if cells := p.cells(p.head[len(p.head)-1]); len(cells) == columns {
+		p.log.Column = cells[n]
+		return cells[n]
+	}
+	return ""
+}
+
+// understand takes unit and sense from the column's heading, where they were not asked
+// for, and remarks what is left to doubt.
+func (p *parser) understand(heading string) error {
+	m := meaningOf(heading)
+	remark := func(format string, args ...any) { p.log.Remarks = append(p.log.Remarks, fmt.Sprintf(format, args...)) }
+	switch {
+	case m.sense == rates && !p.form.Rate:
+		return fmt.Errorf("column %q holds a rate, not times: name the column of frame times with --column; where every line is one frame, --rate takes each frame's time from its rate", heading)
+	case p.form.Rate && heading != "" && m.sense != rates:
+		remark("column %q is read as a rate, as asked, although its heading does not say so", heading)
+	case m.sense == stamps && !p.form.Stamps:
+		p.form.Stamps = true
+		remark("column %q holds time stamps: frame times are their differences", heading)
+	}
+	unit := p.form.Unit
+	switch {
+	case p.form.Rate:
+		unit = "s"
+	case unit == "" && m.unit != "":
+		unit = m.unit
+	case unit == "":
+		unit = "ms"
+		remark("no unit is stated: the times are taken for ms; say otherwise with --unit")
+	case m.unit != "" && m.unit != unit:
+		remark("the times are taken for %s, as asked, although the heading of column %q says %s", unit, heading, m.unit)
+	}
+	p.perUnit, p.log.Unit = Units[unit], unit
 	return nil
 }
 
@@ -270,6 +315,14 @@ func (p *parser) named(cells []string) int {
 	}
 	for _, name := range wanted {
 		if i := slices.IndexFunc(cells, func(c string) bool { return strings.ToLower(c) == name }); i >= 0 {
+			return i
+		}
+	}
+	if p.form.Column != "" {
+		return -1
+	}
+	for _, fits := range []func(string) bool{timesFrames, stampsFrames, func(c string) bool { return meaningOf(c).sense == rates }} {
+		if i := slices.IndexFunc(cells, func(c string) bool { return fits(c) && !strings.ContainsAny(c, "0123456789") }); i >= 0 {
 			return i
 		}
 	}

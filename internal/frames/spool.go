@@ -15,6 +15,7 @@ import (
 // Log is the frame times of one run, in ms. Close it when done.
 type Log struct {
 	Column  string   // name or number of the column that was read
+	Unit    string   // of Units, that the times were taken for
 	Remarks []string // what is odd about the log
 	count   int
 	held    []float64

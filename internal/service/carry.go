@@ -35,10 +35,10 @@ type Standing struct {
 
 // CarryOver says which reviews are carried over, to what, and how far.
 type CarryOver struct {
-	Reviews []string // ids; none: every review that stands on an older version
-	To      string   // KEY@VERSION in force
-	Trial   bool     // tell what would happen and change nothing
-	Unchanged bool // only those that Accept would accept
+	Reviews   []string // ids; none: every review that stands on an older version
+	To        string   // KEY@VERSION in force
+	Trial     bool     // tell what would happen and change nothing
+	Unchanged bool     // only those that Accept would accept
 	// Accept accepts, in the same step, what comes over unchanged from a review that
 	// stands. It also accepts what was carried over before and waits.
 	Accept bool

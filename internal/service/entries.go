@@ -54,36 +54,42 @@ func (s *Service) PutEntry(ctx context.Context, who *Actor, review string, v Ver
 		if err := k.open(tx); err != nil {
 			return err
 		}
-		_, head := e.Part()
-		old, dropped, err := tx.FindEntry(review, head.ID)
-		switch {
-		case errors.Is(err, store.ErrNotFound):
-			if v != 0 {
-				return problem(NotFound, "there is no entry %s to correct", head.ID)
-			}
-			k.signed(head)
-			if err := tx.AddEntry(review, 1, &e, false, false); err != nil {
-				return err
-			}
-		case err != nil:
-			return err
-		default:
-			if done, err := k.corrects(&old, &e, v, dropped); done || err != nil {
-				return err
-			}
-			if err := tx.AddEntry(review, old.Revision+1, &e, false, false); err != nil {
-				return stale(err)
-			}
-		}
-		if err := s.disclose(tx, who, review); err != nil {
-			return err
-		}
-		if err := tx.Start(review); err != nil {
-			return err
-		}
-		part, _ := e.Part()
-		return tx.Log("wrote "+part, store.SortReview, review, head.ID)
+		return k.put(tx, v, &e)
 	})
+}
+
+// put writes an entry into the review, which the transaction has locked.
+func (k *keeper) put(tx *store.Tx, v Version, e *reading.Entry) error {
+	review := k.review.ID
+	_, head := e.Part()
+	old, dropped, err := tx.FindEntry(review, head.ID)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		if v != 0 {
+			return problem(NotFound, "there is no entry %s to correct", head.ID)
+		}
+		k.signed(head)
+		if err := tx.AddEntry(review, 1, e, false, false); err != nil {
+			return err
+		}
+	case err != nil:
+		return err
+	default:
+		if done, err := k.corrects(&old, e, v, dropped); done || err != nil {
+			return err
+		}
+		if err := tx.AddEntry(review, old.Revision+1, e, false, false); err != nil {
+			return stale(err)
+		}
+	}
+	if err := k.disclose(tx, k.who, review); err != nil {
+		return err
+	}
+	if err := tx.Start(review); err != nil {
+		return err
+	}
+	part, _ := e.Part()
+	return tx.Log("wrote "+part, store.SortReview, review, head.ID)
 }
 
 // DropEntry takes an entry out of a review's record. Its revisions are kept.

@@ -48,61 +48,89 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x readi
 	if err != nil {
 		return Recorded{}, failed(err, "finding the review's checklist")
 	}
-	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
-	now := s.Now()
-	timed := !x.At.IsZero()
-	if !timed {
-		x.At = now
-	}
-	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
-	if err := s.soundReading(state, list, &x, now); err != nil {
+	in, err := s.incoming(ctx, who, state, list, &r, x, nil)
+	if err != nil {
 		return Recorded{}, err
 	}
-	if err := s.knownSystem(ctx, &r, x.System); err != nil {
-		return Recorded{}, err
-	}
-	out := Recorded{Reading: x, Fresh: true}
-	out.Value, out.Points = worth(&x, list)
-	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 {
-		out.Scatter = quality.Runs(&x, c)
-	}
-	out.Change, err = s.write(ctx, who, func(tx *store.Tx) error {
+	in.out.Change, err = s.write(ctx, who, func(tx *store.Tx) error {
 		reviewState, version, err := tx.LockReview(review)
 		if err != nil {
 			return err
 		}
-		out.Waits = reviewState == reading.Accepted
-		if old, err := tx.FindReading(review, x.ID); err == nil {
-			out.Fresh = false
-			return again(&out, &old, timed)
-		} else if !errors.Is(err, store.ErrNotFound) {
-			return err
-		}
-		if reviewState == reading.Withdrawn {
-			return problem(Conflict, "the review was withdrawn; nothing can be recorded in it")
-		}
-		if err := s.checkReplaced(ctx, tx, review, &x); err != nil {
-			return err
-		}
-		row := store.ReadingRow{Reading: &x, Review: review, Version: version, Reviewer: who.ID, Received: now}
-		if x.Rig != "" {
-			row.Rig = state.Catalogue.RigVersions[x.Rig].ID
-		}
-		if err := tx.AddReadings([]store.ReadingRow{row}); err != nil {
-			return err
-		}
-		if err := s.disclose(tx, who, review); err != nil {
-			return err
-		}
-		if err := tx.Start(review); err != nil {
-			return err
-		}
-		if err := tx.DropDraft(review, who.ID, x.Criterion, x.Rig, x.Context); err != nil {
-			return err
-		}
-		return tx.Log("recorded", store.SortReview, review, x.ID)
+		return in.record(ctx, tx, reviewState, version)
 	})
-	return out, err
+	return in.out, err
+}
+
+// incoming is a reading that was looked at and is to be recorded.
+type incoming struct {
+	*Service
+	who    *Actor
+	state  *board.State
+	review string
+	timed  bool // the sender said when it was measured
+	out    Recorded
+}
+
+// incoming looks at a reading before it is recorded. states are the keys of system
+// states that come with it.
+func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, list *checklist.Checklist, r *store.Review, x reading.Reading, states []string) (*incoming, error) {
+	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
+	now := s.Now()
+	in := &incoming{Service: s, who: who, state: state, review: r.ID, timed: !x.At.IsZero()}
+	if !in.timed {
+		x.At = now
+	}
+	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
+	if err := s.soundReading(state, list, &x, now); err != nil {
+		return nil, err
+	}
+	if !slices.Contains(states, x.System) {
+		if err := s.knownSystem(ctx, r, x.System); err != nil {
+			return nil, err
+		}
+	}
+	in.out = Recorded{Reading: x, Fresh: true}
+	in.out.Value, in.out.Points = worth(&x, list)
+	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 {
+		in.out.Scatter = quality.Runs(&x, c)
+	}
+	return in, nil
+}
+
+// record writes the reading into its review, which the transaction has locked.
+func (in *incoming) record(ctx context.Context, tx *store.Tx, reviewState, version string) error {
+	x := &in.out.Reading
+	in.out.Waits = reviewState == reading.Accepted
+	if old, err := tx.FindReading(in.review, x.ID); err == nil {
+		in.out.Fresh = false
+		return again(&in.out, &old, in.timed)
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if reviewState == reading.Withdrawn {
+		return problem(Conflict, "the review was withdrawn; nothing can be recorded in it")
+	}
+	if err := in.checkReplaced(ctx, tx, in.review, x); err != nil {
+		return err
+	}
+	row := store.ReadingRow{Reading: x, Review: in.review, Version: version, Reviewer: in.who.ID, Received: *x.Received}
+	if x.Rig != "" {
+		row.Rig = in.state.Catalogue.RigVersions[x.Rig].ID
+	}
+	if err := tx.AddReadings([]store.ReadingRow{row}); err != nil {
+		return err
+	}
+	if err := in.disclose(tx, in.who, in.review); err != nil {
+		return err
+	}
+	if err := tx.Start(in.review); err != nil {
+		return err
+	}
+	if err := tx.DropDraft(in.review, in.who.ID, x.Criterion, x.Rig, x.Context); err != nil {
+		return err
+	}
+	return tx.Log("recorded", store.SortReview, in.review, x.ID)
 }
 
 // soundReading names everything that is wrong with a reading.

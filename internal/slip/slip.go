@@ -36,6 +36,7 @@ type Slip struct {
 	Phase    string    `yaml:"phase,omitempty"`   // where an entry names none
 	Setup    string    `yaml:"setup,omitempty"`   // where an entry names none
 	System   *System   `yaml:"system,omitempty"`
+	Mismatch string    `yaml:"mismatch,omitempty"` // why it goes to a review of another system
 	States   []State   `yaml:"states,omitempty"`
 	Readings []Reading `yaml:"readings,omitempty"`
 }
@@ -184,6 +185,17 @@ func (s *Slip) Shift(by time.Duration) {
 	}
 	for i := range s.Readings {
 		s.Readings[i].At = s.Readings[i].At.Add(by)
+	}
+}
+
+// Remark adds a sentence to the note of every state and reading.
+func (s *Slip) Remark(sentence string) {
+	add := func(note *string) { *note = strings.TrimPrefix(*note+"; "+sentence, "; ") }
+	for i := range s.States {
+		add(&s.States[i].Note)
+	}
+	for i := range s.Readings {
+		add(&s.Readings[i].Note)
 	}
 }
 

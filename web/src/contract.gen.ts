@@ -598,6 +598,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reviews/{id}/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record system states and readings together, all of them or none; doing it again does no harm */
+        post: operations["recordBatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reviews/{id}/scorecard": {
         parameters: {
             query?: never;
@@ -3153,6 +3172,25 @@ export interface components {
              */
             points?: number | null;
         };
+        Batch: {
+            states?: components["schemas"]["BatchState"][];
+            readings?: components["schemas"]["BatchReading"][];
+            /** @description make every check and write nothing */
+            trial?: boolean;
+        };
+        BatchState: {
+            system: components["schemas"]["SystemState"];
+            /** @description the revision that it corrects; 0 or left out adds it */
+            revision?: number;
+        };
+        BatchReading: {
+            id: components["schemas"]["Uuid"];
+            reading: components["schemas"]["NewReading"];
+        };
+        BatchDone: {
+            states: number;
+            recorded: components["schemas"]["Recorded"][];
+        };
         Draft: {
             criterion: string;
             rig?: string;
@@ -5260,6 +5298,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recorded"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    recordBatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Batch"];
+            };
+        };
+        responses: {
+            /** @description recorded, or what would be */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchDone"];
                 };
             };
             default: components["responses"]["Problem"];
