@@ -94,8 +94,19 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Errorf("no YAML: exit %d\n%s", code, errs)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
+	// Readers stay on the version that has results until a lead, or a share, decides.
+	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@2\tWorkshop checklist\tin-force\tshown") {
+		t.Errorf("the list:\n%s", out)
+	}
+	if out := marit.must("checklist", "list", "--output", "table"); !strings.Contains(out, "workshop@3 is in force: 0 of the") {
+		t.Errorf("the list:\n%s", out)
+	}
+	marit.must("checklist", "edit", "workshop@3", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@3\tWorkshop checklist\tin-force\tshown") {
 		t.Errorf("the list:\n%s", out)
+	}
+	if _, errs, code := marit.run("", "rank"); code != 0 || !strings.Contains(errs, "Nobody is ranked: no review on workshop@3 is accepted yet") {
+		t.Errorf("an empty ranking into a pipe: exit %d, %s", code, errs)
 	}
 	marit.must("checklist", "edit", "workshop@2", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@2\tWorkshop checklist\tin-force\tshown") {

@@ -92,7 +92,7 @@ func TestWholeReview(t *testing.T) {
 		}
 	}
 	do(t, ctx,
-		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "ejected"),
+		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "was not taken"),
 		browser.Until(`document.activeElement?.matches("[role=dialog] [data-words]")`), keys("the camera was at home"), keys(kb.Enter),
 		says("p", "it waits for the lead"),
 	)

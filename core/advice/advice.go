@@ -153,6 +153,9 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if c.Context.Method == "" && c.Across != "worst" {
 		b.add(at+"/context", Method, "%s names no method: figures of different tools would meet in one column", c.Key)
 	}
+	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Shape != checklist.Field && c.Curve.Shape != checklist.Steps && (!r.Holds(c.Curve.Poor) || !r.Holds(c.Curve.Ideal)) {
+		b.add(at+"/plausible", Unsettled, "%s has its poor or ideal value outside the plausible range of %s", c.Key, r.In(c.Unit))
+	}
 	if c.Runs.Expect == 1 {
 		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
 	}

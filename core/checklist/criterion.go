@@ -37,6 +37,7 @@ type Criterion struct {
 	Better           string   `json:"better,omitempty"` // lower or higher
 	Context          Context  `json:"context,omitzero"`
 	Runs             Runs     `json:"runs,omitzero"`
+	Plausible        *Range   `json:"plausible,omitempty"` // values of a measure that are believable
 	Curve            *Curve   `json:"curve,omitempty"`
 	WorkaroundPoints *float64 `json:"workaroundPoints,omitempty"`
 	WorkaroundShare  *float64 `json:"workaroundShare,omitempty"`

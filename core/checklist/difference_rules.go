@@ -71,6 +71,14 @@ func levels(list []Rung) string {
 	return strings.Join(out, ", ")
 }
 
+// believable is the plausible range of a measure in words; empty for other kinds.
+func believable(c *Criterion) string {
+	if c.Kind != Measure {
+		return ""
+	}
+	return c.PlausibleRange().In(c.Unit)
+}
+
 // worded tells which words changed, where the rule did not.
 func worded(old, new *Criterion) []string {
 	var out []string
@@ -79,6 +87,9 @@ func worded(old, new *Criterion) []string {
 	}
 	if old.Guidance != new.Guidance {
 		out = append(out, "guidance")
+	}
+	if was, is := believable(old), believable(new); was != is {
+		out = append(out, fmt.Sprintf("plausible range: %s → %s", was, is))
 	}
 	for _, it := range new.Items {
 		i := slices.IndexFunc(old.Items, func(o Item) bool { return o.Key == it.Key })

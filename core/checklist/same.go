@@ -6,7 +6,7 @@ import (
 )
 
 // SameRule reports whether two criteria are asked and scored in the same way:
-// everything is equal but weight, gate, title, guidance and needs. What is left
+// everything is equal but weight, gate, title, guidance, needs and plausible range. What is left
 // out equals its default, and titles of items and levels are wording.
 func SameRule(a, b *Criterion) bool {
 	return reflect.DeepEqual(rule(a), rule(b))
@@ -14,7 +14,7 @@ func SameRule(a, b *Criterion) bool {
 
 func rule(c *Criterion) Criterion {
 	r := *c
-	r.Weight, r.Gate, r.Title, r.Guidance, r.Needs = 0, nil, "", "", nil
+	r.Weight, r.Gate, r.Title, r.Guidance, r.Needs, r.Plausible = 0, nil, "", "", nil, nil
 	if r.Scope == ScopeEdition {
 		r.Scope = ""
 	}

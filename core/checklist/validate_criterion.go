@@ -38,7 +38,7 @@ func (v *validator) belongs(c *Criterion) {
 		kind Kind
 	}{
 		{"unit", c.Unit != "", Measure}, {"better", c.Better != "", Measure}, {"curve", c.Curve != nil, Measure},
-		{"runs", c.Runs != Runs{}, Measure}, {"workaroundPoints", c.WorkaroundPoints != nil, Check},
+		{"runs", c.Runs != Runs{}, Measure}, {"plausible", c.Plausible != nil, Measure}, {"workaroundPoints", c.WorkaroundPoints != nil, Check},
 		{"workaroundShare", c.WorkaroundShare != nil, Count}, {"items", c.Items != nil, Count}, {"levels", c.Levels != nil, Level},
 	} {
 		if f.set && c.Kind != f.kind {
@@ -72,6 +72,21 @@ func Registered(key string, known []Named) bool {
 }
 
 func (v *validator) measure(c *Criterion) {
+	if r := c.Plausible; r != nil {
+		v.In("plausible", func() {
+			for _, bound := range []struct {
+				name string
+				x    *float64
+			}{{"least", r.Least}, {"most", r.Most}} {
+				if bound.x != nil && !Possible(*bound.x, c.Unit) {
+					v.Field(bound.name, "%v %s is no measurement", *bound.x, c.Unit)
+				}
+			}
+			if r.Least != nil && r.Most != nil && *r.Least >= *r.Most {
+				v.Field("most", "must be more than least, %v, not %v", *r.Least, *r.Most)
+			}
+		})
+	}
 	v.In("runs", func() {
 		if c.Runs.Expect < 0 || c.Runs.Expect > 1000 {
 			v.Field("expect", "must be between 1 and 1000 runs")

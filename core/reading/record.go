@@ -25,7 +25,7 @@ type Record struct {
 // Head is what every entry of a review's record begins with.
 type Head struct {
 	ID       string    `json:"id"`
-	At       time.Time `json:"at"`
+	At       time.Time `json:"at,omitzero"`
 	Reviewer string    `json:"reviewer,omitempty"`
 }
 

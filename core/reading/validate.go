@@ -77,6 +77,31 @@ func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	}
 }
 
+// ValidatePlausible notes runs that are no measurement in the criterion's unit, and,
+// where they are not confirmed, runs outside its plausible range. It holds for what is
+// recorded now; older readings stay on record.
+func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, book *fault.Book) {
+	c, ok := list.Criterion(x.Criterion)
+	if !ok || c.Kind != checklist.Measure {
+		return
+	}
+	believable := c.PlausibleRange()
+	book.In("answer", func() {
+		book.In("runs", func() {
+			for i, run := range x.Answer.Runs {
+				book.In(i, func() {
+					switch {
+					case !checklist.Possible(run, c.Unit):
+						book.Add("%v %s is no measurement", run, c.Unit)
+					case !confirmed && !believable.Holds(run):
+						book.Add("%v %s is outside the plausible range of %s; if it is right, confirm it and say why in the note", run, c.Unit, believable.In(c.Unit))
+					}
+				})
+			}
+		})
+	})
+}
+
 var fieldOfKind = map[checklist.Kind]string{
 	checklist.Grade: "grade", checklist.Check: "check", checklist.Measure: "runs",
 	checklist.Count: "count", checklist.Level: "level", checklist.Fact: "fact",

@@ -31,7 +31,9 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequestObject
 	if err != nil {
 		return nil, err
 	}
-	return ReviewDoubts200JSONResponse(qualityView(&found, result)), nil
+	view := qualityView(&found, result)
+	view.Gaps = result.Gaps(result.Edition)
+	return ReviewDoubts200JSONResponse(view), nil
 }
 
 // qualityView leaves out the readings that there is nothing to look into.

@@ -238,5 +238,7 @@ func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequestObject) (ShowD
 	if err != nil {
 		return nil, err
 	}
-	return ShowDesk200JSONResponse(scorecardView(result, edition)), nil
+	view := scorecardView(result, edition)
+	view.Gaps = result.Gaps(edition)
+	return ShowDesk200JSONResponse(view), nil
 }

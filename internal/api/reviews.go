@@ -124,7 +124,7 @@ func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordRes
 	return Record200JSONResponse(recorded(&out)), nil
 }
 
-func newReading(id string, b *NewReading) reading.Reading {
+func newReading(id string, b *NewReading) service.Sent {
 	x := reading.Reading{
 		ID: id, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
 		Bound: string(b.Bound), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
@@ -132,7 +132,7 @@ func newReading(id string, b *NewReading) reading.Reading {
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment
 	}
-	return x
+	return service.Sent{Reading: x, Confirmed: b.Confirm}
 }
 
 func recorded(r *service.Recorded) Recorded {

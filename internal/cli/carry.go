@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/quality"
+	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
 )
@@ -51,6 +52,15 @@ func (s *session) carryReviews() *cobra.Command {
 	f.BoolVar(&o.Trial, "dry-run", false, "tell what would happen and change nothing")
 	_ = cmd.MarkFlagRequired("to") // the flag is defined above
 	return cmd
+}
+
+// gapSheet lists the answers that do not count.
+func gapSheet(gaps []scoring.Gap) *sheet {
+	t := &sheet{columns: []string{"Criterion", "Rig", "Why it does not count", "What would make it count", "~Reading"}, heading: "Answers that do not count, or only roughly"}
+	for _, g := range gaps {
+		t.add(g.Criterion, g.Rig, g.Why, g.Fix, g.Reading)
+	}
+	return t
 }
 
 func carriedSheet(l *client.CarriedList, trial bool) *sheet {
@@ -124,7 +134,11 @@ func (s *session) doubtReviews() *cobra.Command {
 				return err
 			}
 			q := quality.Quality{Readings: found.Value.Readings, Agreement: found.Value.Agreement, Disagreements: found.Value.Disagreements, Leniency: found.Value.Leniency, Surprises: found.Value.Surprises}
-			return s.print(cmd, found.Value, qualitySheets(&q)...)
+			sheets := qualitySheets(&q)
+			if len(found.Value.Gaps) > 0 {
+				sheets = append(sheets, gapSheet(found.Value.Gaps))
+			}
+			return s.print(cmd, found.Value, sheets...)
 		},
 	}
 	cmd.Flags().StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")

@@ -376,6 +376,7 @@ func batch(steps []slip.Step, entries []client.EntryView) (b client.Batch, state
 			if err := retake(x.Reading, &one.Reading); err != nil {
 				return b, nil, nil, err
 			}
+			one.Reading.Confirm = x.Confirm
 			b.Readings, readings = append(b.Readings, one), append(readings, i)
 		}
 	}

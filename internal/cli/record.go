@@ -22,7 +22,7 @@ type recordFlags struct {
 	review, rig, system, method, setup, phase, at, id, adjustReason, bound, disturbance, replaces, note, notTested, notApplicable string
 	slip                                                                                                                          string
 	adjust                                                                                                                        float64
-	repeat                                                                                                                        bool
+	repeat, confirm                                                                                                               bool
 }
 
 func (s *session) recordCommand() *cobra.Command {
@@ -31,9 +31,9 @@ func (s *session) recordCommand() *cobra.Command {
 		Use:   "record CRITERION [ANSWER…]",
 		Short: "Record one reading in a review",
 		Long: "Record one reading. The answer is of the criterion's kind:\n" +
-			"  grade    a number from 0 to 10\n" +
+			"  grade    a number from 0 to 10, such as 7.5, 7,5 or 7/10\n" +
 			"  check    works, workaround or fails\n" +
-			"  measure  one number for each run\n" +
+			"  measure  one number for each run, such as 26.4, 26,4, 30s, 1.5min or 0:30; negative ones after --\n" +
 			"  count    ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried for each item, or K/N\n" +
 			"  level    the level's key\n" +
 			"  fact     a text\n" +
@@ -100,7 +100,7 @@ func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) e
 	}
 	r.Criterion, r.Answer = words[0], strings.Join(words[1:], " ")
 	r.Rig, r.State, r.Method, r.Setup, r.Phase = f.rig, f.system, f.method, f.setup, f.phase
-	r.Bound, r.Disturbance, r.Repeat, r.Note, r.NotTested, r.NotApplicable = f.bound, f.disturbance, f.repeat, f.note, f.notTested, f.notApplicable
+	r.Bound, r.Disturbance, r.Repeat, r.Note, r.NotTested, r.NotApplicable, r.Confirm = f.bound, f.disturbance, f.repeat, f.note, f.notTested, f.notApplicable, f.confirm
 	if cmd.Flags().Changed("adjust") {
 		r.Adjust = &slip.Adjust{Amount: f.adjust, Reason: f.adjustReason}
 	}
@@ -125,6 +125,7 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.replaces, "replaces", "", "id of the reading that this one takes the place of")
 	p.BoolVar(&f.repeat, "repeat", false, "made again after a restart")
 	p.StringVar(&f.note, "note", "", "a remark")
+	p.BoolVar(&f.confirm, "confirm", false, "a value outside the plausible range is right; the note says why")
 	p.StringVar(&f.notTested, "not-tested", "", "why it could not be tried, instead of an answer")
 	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question makes no sense here, instead of an answer")
 }
@@ -144,7 +145,7 @@ func (f *recordFlags) take(cmd *cobra.Command, b *bearings) {
 func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words []string) (client.NewReading, error) {
 	x := client.NewReading{
 		Criterion: c.Key, Rig: f.rig, System: f.system, Context: c.Context, Bound: client.NewReadingBound(f.bound), Disturbance: f.disturbance,
-		Replaces: f.replaces, Repeat: f.repeat, Note: f.note,
+		Replaces: f.replaces, Repeat: f.repeat, Note: f.note, Confirm: f.confirm,
 	}
 	for _, o := range []struct {
 		flag  string

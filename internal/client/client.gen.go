@@ -77,17 +77,21 @@ func (e ChecklistSummaryState) Valid() bool {
 // Defines values for LooseEndSort.
 const (
 	LooseEndSortApart      LooseEndSort = "apart"
+	LooseEndSortBounded    LooseEndSort = "bounded"
 	LooseEndSortDoubtful   LooseEndSort = "doubtful"
 	LooseEndSortFinding    LooseEndSort = "finding"
 	LooseEndSortMissing    LooseEndSort = "missing"
 	LooseEndSortShot       LooseEndSort = "shot"
 	LooseEndSortSurprising LooseEndSort = "surprising"
+	LooseEndSortUncounted  LooseEndSort = "uncounted"
 )
 
 // Valid indicates whether the value is a known member of the LooseEndSort enum.
 func (e LooseEndSort) Valid() bool {
 	switch e {
 	case LooseEndSortApart:
+		return true
+	case LooseEndSortBounded:
 		return true
 	case LooseEndSortDoubtful:
 		return true
@@ -98,6 +102,8 @@ func (e LooseEndSort) Valid() bool {
 	case LooseEndSortShot:
 		return true
 	case LooseEndSortSurprising:
+		return true
+	case LooseEndSortUncounted:
 		return true
 	default:
 		return false
@@ -1057,6 +1063,9 @@ type FitsView struct {
 // Flip defines model for Flip.
 type Flip = comparing.Flip
 
+// Gap answers of which none counts in full
+type Gap = scoring.Gap
+
 // GeometricMean defines model for GeometricMean.
 type GeometricMean = comparing.Means
 
@@ -1402,13 +1411,16 @@ type NewReading struct {
 	Answer Answer `json:"answer"`
 
 	// At when it was measured; now where left out
-	At          time.Time       `json:"at,omitempty,omitzero"`
-	Bound       NewReadingBound `json:"bound,omitempty,omitzero"`
-	Context     Context         `json:"context,omitempty,omitzero"`
-	Criterion   string          `json:"criterion"`
-	Disturbance string          `json:"disturbance,omitempty,omitzero"`
-	Note        Text            `json:"note,omitempty,omitzero"`
-	Repeat      bool            `json:"repeat,omitempty,omitzero"`
+	At    time.Time       `json:"at,omitempty,omitzero"`
+	Bound NewReadingBound `json:"bound,omitempty,omitzero"`
+
+	// Confirm values outside the criterion's plausible range are right, and the note says why
+	Confirm     bool    `json:"confirm,omitempty,omitzero"`
+	Context     Context `json:"context,omitempty,omitzero"`
+	Criterion   string  `json:"criterion"`
+	Disturbance string  `json:"disturbance,omitempty,omitzero"`
+	Note        Text    `json:"note,omitempty,omitzero"`
+	Repeat      bool    `json:"repeat,omitempty,omitzero"`
 
 	// Replaces the id of the reading that this one takes the place of
 	Replaces string `json:"replaces,omitempty,omitzero"`
@@ -1628,11 +1640,14 @@ type ProposedAdvice = comparing.ProposedAdvice
 
 // QualityView defines model for QualityView.
 type QualityView struct {
-	Agreement     Agreement              `json:"agreement"`
-	Checklist     string                 `json:"checklist"`
-	Disagreements []Disagreement         `json:"disagreements"`
-	Leniency      []Leniency             `json:"leniency"`
-	Names         map[string]EditionName `json:"names"`
+	Agreement     Agreement      `json:"agreement"`
+	Checklist     string         `json:"checklist"`
+	Disagreements []Disagreement `json:"disagreements"`
+
+	// Gaps of one review: answers that do not count
+	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`
+	Leniency []Leniency             `json:"leniency"`
+	Names    map[string]EditionName `json:"names"`
 
 	// Readings those with something to look into
 	Readings  []Scatter  `json:"readings"`
@@ -2118,6 +2133,9 @@ type Scorecard = scoring.Scorecard
 // ScorecardView defines model for ScorecardView.
 type ScorecardView struct {
 	Facts []FactValue `json:"facts"`
+
+	// Gaps of a review on the desk: answers that do not count
+	Gaps []Gap `json:"gaps,omitempty,omitzero"`
 
 	// Heading through whose eyes and under which rules a result was computed
 	Heading Heading     `json:"heading"`

@@ -172,7 +172,7 @@ func early(ctx context.Context, s *service.Service, who map[string]*service.Acto
 		return err
 	}
 	for criterion, a := range map[string]reading.Answer{"wireless": {Check: reading.Workaround}, "suspend": {Check: reading.Works}, "firewall": {Level: "on"}} {
-		if _, err := s.Record(ctx, who["odile"], id, reading.Reading{ID: service.NewID(), Criterion: criterion, Rig: "bench-old", Answer: a}); err != nil {
+		if _, err := s.Record(ctx, who["odile"], id, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: criterion, Rig: "bench-old", Answer: a}}); err != nil {
 			return err
 		}
 	}

@@ -43,6 +43,7 @@ func (l *layout) caveats(s *Section) {
 	heading("Known only roughly", "These score as stated, make no record, and are too close to call where the bound leaves it open.", bounded)
 	heading("Estimated rigs", "These editions were not measured on every rig. Their scores count the value that least squares over all editions gives for the missing rig. An estimate is no reading: it enters no comparison and no record.", l.estimated(s))
 	heading("Runs that scatter, or are few", "", l.scattered(s))
+	heading("Answered, and not counted", "These answers are on record and earn no points.", l.uncounted(s))
 	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
 	heading("Where reviewers are far apart", "", l.apart(s))
 	heading("How the systems were treated", "Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.", l.treated(s))
@@ -181,6 +182,26 @@ func (l *layout) untested(s *Section) []Item {
 		}
 		for _, reason := range reasons {
 			items = append(items, Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)})
+		}
+	}
+	return items
+}
+
+// uncounted lists the answers that do not count, with what would make them count.
+func (l *layout) uncounted(s *Section) []Item {
+	var items []Item
+	for e, edition := range l.Table.Editions {
+		for _, g := range l.Table.Gaps(e) {
+			if g.Bounded {
+				continue // listed as known only roughly
+			}
+			where := l.criterion(g.Criterion)
+			if g.Rig != "" {
+				where += " on " + l.rig(g.Rig)
+			}
+			says := g.Why + "; to make it count: " + g.Fix
+			items = append(items, Item{l.Name(edition), where + ": " + sentence(says)})
+			s.Data.Add("not counted", edition, g.Criterion, g.Rig, says)
 		}
 	}
 	return items

@@ -13,7 +13,7 @@ import (
 // Batch is system states and readings that go into a review together.
 type Batch struct {
 	States   []StateIn
-	Readings []reading.Reading
+	Readings []Sent
 	Trial    bool // look at everything as if it were written, and write nothing
 }
 

@@ -138,7 +138,7 @@ func TestAnswersOutlastOpenWork(t *testing.T) {
 			continue
 		}
 		grade := 6.5
-		out, err := s.Record(t.Context(), tomas, r.ID, reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &grade}})
+		out, err := s.Record(t.Context(), tomas, r.ID, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &grade}}})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -12,11 +12,12 @@ import (
 	"dappertally/core/fault"
 	"dappertally/core/quality"
 	"dappertally/core/reading"
+	"dappertally/core/scoring"
 )
 
 // LooseEnd is something that a review leaves open.
 type LooseEnd struct {
-	Sort      string // missing, doubtful, surprising, apart, shot, finding
+	Sort      string // missing, uncounted, bounded, doubtful, surprising, apart, shot, finding
 	Criterion string // empty for shots and findings
 	Subject   string // id of the reading or finding, key of the shot
 	Says      string
@@ -52,6 +53,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *Actor, id string, after in
 			}
 		}
 		ends = append(ends, missing(result.List, answered, readings, hidden)...)
+		ends = append(ends, uncounted(result, r.Edition)...)
 	}
 	ends = append(ends, doubtful(&q, result.List)...)
 	entries, err := s.Entries(ctx, who, id)
@@ -93,6 +95,34 @@ func missing(list *checklist.Checklist, answered map[string]bool, readings []rea
 		}
 	}
 	return ends
+}
+
+// uncounted lists the answers that do not count, or only roughly, with what would make
+// them count.
+func uncounted(r *Result, edition string) []LooseEnd {
+	var ends []LooseEnd
+	for _, g := range r.Gaps(edition) {
+		c, _ := r.List.Criterion(g.Criterion)
+		on := ""
+		if g.Rig != "" {
+			on = " on " + g.Rig
+		}
+		sort := "uncounted"
+		if g.Bounded {
+			sort = "bounded"
+		}
+		ends = append(ends, LooseEnd{sort, g.Criterion, g.Reading, fmt.Sprintf("%s%s: %s; %s", cmp.Or(c.Title, g.Criterion), on, g.Why, g.Fix)})
+	}
+	return ends
+}
+
+// Gaps lists where an edition of the result has answers and none counts in full.
+func (r *Result) Gaps(edition string) []scoring.Gap {
+	e, ok := slices.BinarySearch(r.Table.Editions, edition)
+	if !ok {
+		return []scoring.Gap{}
+	}
+	return r.Table.Gaps(e)
 }
 
 func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {

@@ -72,7 +72,7 @@ func TestPast(t *testing.T) {
 	hour()
 	move(reading.Underway, "look again")
 	worst := 0.0
-	_, err = s.Record(ctx, tomas, card.Review, reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &worst}})
+	_, err = s.Record(ctx, tomas, card.Review, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &worst}}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -29,10 +29,17 @@ type Recorded struct {
 // ahead is how far a reading's time may lie before the service's clock.
 const ahead = 10 * time.Minute
 
-// Record takes a reading into a review. The caller made its id: the same reading
+// Sent is a reading as it is sent in. Confirmed: its sender was asked about values
+// outside the plausible range and stands by them, and the note says why.
+type Sent struct {
+	reading.Reading
+	Confirmed bool
+}
+
+// Record records a reading in a review. The caller made its id: the same reading
 // sent again changes nothing, another one under that id is a conflict. A zero
 // time means now.
-func (s *Service) Record(ctx context.Context, who *Actor, review string, x reading.Reading) (Recorded, error) {
+func (s *Service) Record(ctx context.Context, who *Actor, review string, x Sent) (Recorded, error) {
 	if err := who.permit(Record); err != nil {
 		return Recorded{}, err
 	}
@@ -74,7 +81,8 @@ type incoming struct {
 
 // incoming looks at a reading before it is recorded. states are the keys of system
 // states that come with it.
-func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, list *checklist.Checklist, r *store.Review, x reading.Reading, states []string) (*incoming, error) {
+func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, list *checklist.Checklist, r *store.Review, sent Sent, states []string) (*incoming, error) {
+	x := sent.Reading
 	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
 	now := s.Now()
 	in := &incoming{Service: s, who: who, state: state, review: r.ID, timed: !x.At.IsZero()}
@@ -82,7 +90,7 @@ func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, 
 		x.At = now
 	}
 	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
-	if err := s.soundReading(state, list, &x, now); err != nil {
+	if err := s.soundReading(state, list, &x, sent.Confirmed && x.Note != "", now); err != nil {
 		return nil, err
 	}
 	if !slices.Contains(states, x.System) {
@@ -133,11 +141,13 @@ func (in *incoming) record(ctx context.Context, tx *store.Tx, reviewState, versi
 	return tx.Log("recorded", store.SortReview, in.review, x.ID)
 }
 
-// soundReading names everything that is wrong with a reading.
-func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x *reading.Reading, now time.Time) error {
+// soundReading names everything that is wrong with a reading. confirmed lets values
+// outside the plausible range pass.
+func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x *reading.Reading, confirmed bool, now time.Time) error {
 	var book fault.Book
 	reading.Validate(x, list, &book)
 	if len(book.List()) == 0 {
+		reading.ValidatePlausible(x, list, confirmed, &book)
 		reading.ValidateValue(x, list, &book)
 	}
 	if x.Rig != "" {

@@ -25,6 +25,7 @@ type Result struct {
 	Cards    []scoring.Scorecard
 	Ranking  ranking.Ranking
 	unsteady [][]string // criteria, by edition of the table; nil of a desk
+	Edition  string     // of a desk: whose review is on it
 }
 
 // Unsteady names the measures of an edition whose runs scatter more than they may.
@@ -153,5 +154,9 @@ func (s *Service) Desk(ctx context.Context, who *Actor, id string, after int64) 
 	}
 	q := Query{Checklist: r.Checklist}
 	result, err := q.rank(state, list, checklist.Audience{}, tabled{Table: table, columns: table.Columns()})
-	return result, r.Edition, err
+	if err != nil {
+		return nil, "", err
+	}
+	result.Edition = r.Edition
+	return result, r.Edition, nil
 }

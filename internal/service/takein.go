@@ -214,7 +214,7 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	if x.ID == "" {
 		x.ID = importedID(b.review.ID, d, x)
 	}
-	if err := in.soundReading(in.state, b.list, x, in.now); err != nil {
+	if err := in.soundReading(in.state, b.list, x, x.Note != "", in.now); err != nil {
 		var refused *Error
 		if errors.As(err, &refused) && len(refused.Faults) > 0 {
 			return nil, columnOf(refused.Faults), errors.New(refused.Faults.Line())

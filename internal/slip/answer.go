@@ -25,28 +25,56 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		if err != nil {
 			return reading.Answer{}, err
 		}
-		g, err := Number(word)
+		g, err := grade(word)
 		return reading.Answer{Grade: &g}, err
 	case checklist.Check:
 		word, err := single()
-		return reading.Answer{Check: word}, err
+		return reading.Answer{Check: choice(word, reading.Checks)}, err
 	case checklist.Level:
 		word, err := single()
-		return reading.Answer{Level: word}, err
+		return reading.Answer{Level: choice(word, levelKeys(c))}, err
 	case checklist.Fact:
 		return reading.Answer{Fact: factOf(strings.Join(words, " "))}, nil
 	case checklist.Count:
 		return parseCount(words)
 	}
-	runs := make([]float64, len(words))
-	for i, w := range words {
-		x, err := Number(w)
-		if err != nil {
-			return reading.Answer{}, err
-		}
-		runs[i] = x
+	runs, err := Runs(words, c.Unit)
+	return reading.Answer{Runs: runs}, err
+}
+
+// grade reads a grade of 0–10: "7.5", "7,5" or "7/10".
+func grade(word string) (float64, error) {
+	mark, of, shared := strings.Cut(word, "/")
+	g, err := Number(mark)
+	if err != nil || !shared {
+		return g, err
 	}
-	return reading.Answer{Runs: runs}, nil
+	most, err := Number(of)
+	if err != nil || most <= 0 {
+		return 0, fmt.Errorf("%q is not a grade such as 7/10", word)
+	}
+	return 10 * g / most, nil
+}
+
+// choice is the word as the list has it, where only its case or its spaces differ.
+func choice(word string, known []string) string {
+	fold := func(s string) string {
+		return strings.ToLower(strings.NewReplacer(" ", "-", "_", "-").Replace(strings.TrimSpace(s)))
+	}
+	for _, k := range known {
+		if fold(k) == fold(word) {
+			return k
+		}
+	}
+	return word
+}
+
+func levelKeys(c *checklist.Criterion) []string {
+	keys := make([]string, len(c.Levels))
+	for i := range c.Levels {
+		keys[i] = c.Levels[i].Key
+	}
+	return keys
 }
 
 // Number reads a finite number; a comma stands for the point.
@@ -93,12 +121,15 @@ func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable stri
 	case !none.Answered():
 		return none, nil
 	}
-	a, err := ParseAnswer(c, strings.Fields(words))
-	if err != nil || c.Kind != checklist.Measure {
-		return a, err
+	if c.Kind != checklist.Measure || unit == "" || unit == c.Unit {
+		return ParseAnswer(c, strings.Fields(words))
 	}
-	a.Runs, err = Convert(a.Runs, unit, c.Unit)
-	return a, err
+	runs, err := Runs(strings.Fields(words), unit)
+	if err != nil {
+		return reading.Answer{}, err
+	}
+	runs, err = Convert(runs, unit, c.Unit)
+	return reading.Answer{Runs: runs}, err
 }
 
 // factOf reads a fact: a number, a list or a quoted text as JSON writes it, anything

@@ -83,6 +83,7 @@ type Reading struct {
 	NotTested     string    `yaml:"notTested,omitempty"`
 	NotApplicable string    `yaml:"notApplicable,omitempty"`
 	Note          string    `yaml:"note,omitempty"`
+	Confirm       bool      `yaml:"confirm,omitempty"` // a value outside the plausible range is right, and the note says why
 
 	value *reading.Fact // of a surveyed fact, instead of the answer in words
 }

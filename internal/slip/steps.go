@@ -35,6 +35,7 @@ type Step struct {
 	Why     string           `json:"why,omitempty"`
 	State   *reading.System  `json:"state,omitempty"`
 	Reading *reading.Reading `json:"reading,omitempty"`
+	Confirm bool             `json:"confirm,omitempty"` // its values outside the plausible range are right
 }
 
 // There is what the review holds already.
@@ -173,7 +174,7 @@ func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 
 // one is the step of a reading that answers c.
 func (p *planner) one(x *Reading, c *checklist.Criterion, id string) Step {
-	step := Step{Subject: c.Key}
+	step := Step{Subject: c.Key, Confirm: x.Confirm}
 	answer, err := x.answer(c)
 	if err != nil {
 		step.Fate, step.Why = Refused, err.Error()

@@ -1801,6 +1801,13 @@ export interface components {
                 /** Format: double */
                 tolerance?: number;
             };
+            /** @description the values of a measure that are believable; outside, a reading has to be confirmed with a note. What is left out is taken from the unit */
+            plausible?: {
+                /** Format: double */
+                least?: number;
+                /** Format: double */
+                most?: number;
+            };
             curve?: {
                 /** @enum {string} */
                 shape: "span" | "ratio" | "steps" | "field";
@@ -2156,6 +2163,8 @@ export interface components {
             disagreements: components["schemas"]["Disagreement"][];
             leniency: components["schemas"]["Leniency"][];
             surprises: components["schemas"]["Surprise"][];
+            /** @description of one review: answers that do not count */
+            gaps?: components["schemas"]["Gap"][];
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -2499,7 +2508,7 @@ export interface components {
         };
         LooseEnd: {
             /** @enum {string} */
-            sort: "missing" | "doubtful" | "surprising" | "apart" | "shot" | "finding";
+            sort: "missing" | "uncounted" | "bounded" | "doubtful" | "surprising" | "apart" | "shot" | "finding";
             criterion?: string;
             /** @description id of the readings or finding, key of the shot */
             subject?: string;
@@ -3125,6 +3134,8 @@ export interface components {
             replaces?: string;
             repeat?: boolean;
             note?: components["schemas"]["Text"];
+            /** @description values outside the criterion's plausible range are right, and the note says why */
+            confirm?: boolean;
         };
         Reading: {
             id: string;
@@ -3418,6 +3429,21 @@ export interface components {
             rank: number;
             scorecard: components["schemas"]["Scorecard"];
             facts: components["schemas"]["FactValue"][];
+            /** @description of a review on the desk: answers that do not count */
+            gaps?: components["schemas"]["Gap"][];
+        };
+        /** @description answers of which none counts in full */
+        Gap: {
+            criterion: string;
+            rig: string;
+            /** @description id of the newest of them */
+            reading: string;
+            /** @description it does not count */
+            why: string;
+            /** @description what would make it count */
+            fix: string;
+            /** @description it counts, and only roughly */
+            bounded: boolean;
         };
         ComparisonRow: {
             edition: string;

@@ -45,9 +45,15 @@ const words = (text: string) => {
   return list.length ? list : undefined;
 };
 
+/** Changes a bound of the plausible range; without any, the unit's own range holds. */
+function setPlausible(c: Criterion, bound: { least?: number; most?: number }) {
+  const range = { ...c.plausible, ...bound };
+  c.plausible = range.least === undefined && range.most === undefined ? undefined : range;
+}
+
 /** Another kind takes other rules: those of the old kind go, the new one begins with sound ones. */
 function become(c: Criterion, kind: Criterion["kind"]) {
-  for (const field of ["unit", "better", "runs", "curve", "workaroundPoints", "workaroundShare", "items", "levels"] as const) delete c[field];
+  for (const field of ["unit", "better", "runs", "plausible", "curve", "workaroundPoints", "workaroundShare", "items", "levels"] as const) delete c[field];
   c.kind = kind;
   if (kind === "measure") Object.assign(c, { unit: "s", better: "lower", runs: { expect: 5 }, curve: { shape: "ratio", poor: 100, ideal: 10 } });
   if (kind === "level") c.levels = [{ key: "none", title: "None", points: 0 }, { key: "full", title: "Full", points: 100 }];
@@ -117,6 +123,8 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
       <div className="grid grid-cols-3 gap-3">
         <TextField label="Unit" value={c.unit} onChange={(x) => change((c) => void (c.unit = x || undefined))} />
         <NumberField label="Runs expected" value={c.runs?.expect} onChange={(x) => change((c) => void (c.runs = { ...c.runs, expect: x }))} />
+        <NumberField label="Plausible from" hint="below, a note has to confirm it" value={c.plausible?.least} onChange={(x) => change((c) => void setPlausible(c, { least: x }))} />
+        <NumberField label="Plausible to" hint="above, a note has to confirm it" value={c.plausible?.most} onChange={(x) => change((c) => void setPlausible(c, { most: x }))} />
         <NumberField label="Tolerance" hint="0.05 is 5 %" value={c.runs?.tolerance} onChange={(x) => change((c) => void (c.runs = { ...c.runs, tolerance: x }))} />
         {(shape === "ratio" || shape === "span") && (
           <>

@@ -71,6 +71,7 @@ export default function DeskPage() {
       readings={readings.data.readings}
       hidden={readings.data.hidden ?? []}
       card={desk.data.scorecard}
+      gaps={desk.data.gaps ?? []}
       rigs={rigs.data.rigs}
     />
   );
@@ -84,6 +85,7 @@ type Props = {
   readings: Reading[];
   hidden: Schemas["HiddenGrade"][];
   card: Schemas["Scorecard"];
+  gaps: Schemas["Gap"][];
   rigs: Schemas["Rig"][];
 };
 
@@ -238,6 +240,7 @@ function Desk(p: Props) {
     const had = beside.data?.readings.findLast((r) => r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c));
     return had && beside.data?.name ? `${beside.data.name.release} had ${answerText(had.answer, c)}` : "";
   };
+  const gapsOf = (c: Criterion) => p.gaps.filter((g) => g.criterion === c.key);
   const pointsOf = (c: Criterion) => card.criteria.find((x) => x.key === c.key)?.points;
   return (
     <Frame title={`${said(review.name)}, desk`} status={<Saving outbox={outbox} />} full>
@@ -307,8 +310,15 @@ function Desk(p: Props) {
                       onDrop={() => outbox.drop(place)}
                     />
                   ) : (
-                    <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} onOpen={() => (setExtra(""), setOpen(c.key))} />
+                    <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} gap={gapsOf(c)[0]} onOpen={() => (setExtra(""), setOpen(c.key))} />
                   )}
+                  {c === inHand &&
+                    gapsOf(c).map((g) => (
+                      <p key={g.rig} className="border-b border-rule bg-chosen px-3 py-1 text-[13px]">
+                        {g.bounded ? "Known only roughly" : "Does not count"}
+                        {g.rig && ` on ${g.rig}`}: {g.why}. To make it count: {g.fix}.
+                      </p>
+                    ))}
                 </li>
               ))}
             </ol>

@@ -5,6 +5,8 @@ import { MoveDialog } from "./Moves";
 
 const groups: [Schemas["LooseEnd"]["sort"], string][] = [
   ["missing", "Nothing is said of"],
+  ["uncounted", "Answered, and does not count"],
+  ["bounded", "Known only roughly"],
   ["doubtful", "Doubtful"],
   ["surprising", "Surprising and not confirmed"],
   ["apart", "Too far apart"],

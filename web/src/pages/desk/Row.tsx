@@ -1,3 +1,4 @@
+import type { Schemas } from "../../api";
 import { answerText, titleOf, type Criterion, type Reading } from "../../checklist";
 import { score } from "../../numbers";
 import { placeKey, standing, type Item, type Outbox, type Place } from "./outbox";
@@ -36,7 +37,7 @@ export function Saving({ outbox }: { outbox: Outbox }) {
 }
 
 /** A criterion that is not in hand: its title, what was recorded, its points. */
-export function Row({ criterion: c, chosen, place, readings, items, hidden, before, points, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; before: string; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; onOpen: () => void }) {
+export function Row({ criterion: c, chosen, place, readings, items, hidden, before, points, gap, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; before: string; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; gap?: Schemas["Gap"]; onOpen: () => void }) {
   const kept = items[placeKey(place)];
   const here = standing(readings, place, c);
   const last = here.at(-1);
@@ -53,6 +54,11 @@ export function Row({ criterion: c, chosen, place, readings, items, hidden, befo
           <>
             {answerText(last.answer, c)}
             {here.length > 1 && <span className="text-[12px]"> +{here.length - 1}</span>}
+            {gap && (
+              <span className="ml-2 text-[12px] text-accent" title={`${gap.why}; ${gap.fix}`}>
+                {gap.bounded ? "only roughly" : "does not count"}
+              </span>
+            )}
           </>
         ) : hidden ? (
           <span className="italic">{hidden === 1 ? "one other has graded" : `${hidden} others have graded`}</span>

@@ -16,6 +16,7 @@ type Props = {
   etag: string;
   list: Checklist;
   card: Schemas["Scorecard"];
+  gaps: Schemas["Gap"][];
   readings: Reading[];
   hidden: Schemas["HiddenGrade"][];
   entries: EntryView[];
@@ -30,11 +31,11 @@ type Props = {
 };
 
 /** Beside the desk: whose review it is, its sections and the parts of its record, and what can become of it. */
-export function Side({ review, etag, list, card, readings, hidden, entries, earlier, at, part, onSection, onPart, onHandIn, onKeys, writes }: Props) {
+export function Side({ review, etag, list, card, gaps, readings, hidden, entries, earlier, at, part, onSection, onPart, onHandIn, onKeys, writes }: Props) {
   const roles = useRoles();
   const about = useAbout();
   const said = new Set([...readings.map((r) => r.criterion), ...hidden.map((h) => h.criterion)]);
-  const answered = (s: Checklist["sections"][number]) => s.criteria.filter((c) => said.has(c.key) || (c.kind !== "fact" && card.criteria.find((x) => x.key === c.key)?.state !== "not-tested")).length;
+  const answered = (s: Checklist["sections"][number]) => s.criteria.filter((c) => (said.has(c.key) && !gaps.some((g) => g.criterion === c.key && !g.bounded)) || (c.kind !== "fact" && card.criteria.find((x) => x.key === c.key)?.state !== "not-tested")).length;
   const count = (p: Part) => entries.filter((e) => e.entry[p]).length;
   return (
     <div className="border-rule px-5 py-4 max-lg:border-b lg:w-[212px] lg:border-r">

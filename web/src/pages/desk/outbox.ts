@@ -110,6 +110,7 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
               adjustment: body.adjustment,
               disturbance: item.typed.disturbance.trim() || undefined,
               note: item.typed.note.trim() || undefined,
+              confirm: !!item.typed.note.trim() || undefined,
               replaces: standing && standing.id !== item.typed.id ? standing.id : undefined,
             },
           }),

@@ -77,6 +77,31 @@ function number(text: string): number {
   return x;
 }
 
+/** A grade of 0 to 10: “7.5”, “7,5” or “7/10”. */
+function grade(text: string): number {
+  const [mark, of] = text.split("/");
+  return of === undefined ? number(mark) : (10 * number(mark)) / number(of);
+}
+
+/** Units of one quantity, each in the first of them. */
+const scales: Record<string, number>[] = [
+  { s: 1, sec: 1, ms: 1e-3, us: 1e-6, "µs": 1e-6, ns: 1e-9, min: 60, m: 60, h: 3600 },
+  { MiB: 1, KiB: 1 / 1024, GiB: 1024, TiB: 2 ** 20, MB: 1e6 / 2 ** 20, GB: 1e9 / 2 ** 20, TB: 1e12 / 2 ** 20, kB: 1e3 / 2 ** 20, B: 1 / 2 ** 20 },
+  { "frames/s": 1, fps: 1 },
+];
+
+/** One run as people write it, in the criterion's unit: “30.5”, “30,5”, “30 s”, “1.5min” or “0:30”. */
+export function run(text: string, unit = ""): number {
+  const said = text.trim();
+  const clock = /^(\d+):(?:([0-5]?\d):)?([0-5]?\d(?:[.,]\d+)?)$/.exec(said);
+  const plain = /^(.*\d)\s*([^\d\s.,]+)$/.exec(said);
+  const [value, own] = clock ? [clock.slice(1).reduce<number>((sum, part) => (part === undefined ? sum : 60 * sum + number(part)), 0), "s"] : plain ? [number(plain[1]), plain[2]] : [number(said), ""];
+  if (own === "" || own === unit) return value;
+  const scale = scales.find((s) => s[own] && s[unit]);
+  if (!scale) throw new NotANumber(`“${text}” is in ${own}, and the answer is asked for in ${unit || "a number without a unit"}.`);
+  return (value * scale[own]) / scale[unit];
+}
+
 /**
  * The answer that the fields hold, or undefined where they are empty. Whether it fits is the
  * service's to say; here only what is no number at all is refused, by a NotANumber.
@@ -85,7 +110,7 @@ export function answer(c: Criterion, t: Typed): Answer | undefined {
   if (t.none) return t.reason.trim() ? { [t.none]: t.reason.trim() } : undefined;
   switch (c.kind) {
     case "grade":
-      return t.grade.trim() ? { grade: number(t.grade) } : undefined;
+      return t.grade.trim() ? { grade: grade(t.grade) } : undefined;
     case "check":
       return t.check ? { check: t.check as "works" } : undefined;
     case "level":
@@ -94,7 +119,7 @@ export function answer(c: Criterion, t: Typed): Answer | undefined {
       return t.fact.trim() ? { fact: t.fact.trim() } : undefined;
     case "measure": {
       const runs = t.runs.filter((r) => r.trim());
-      return runs.length ? { runs: runs.map(number) } : undefined;
+      return runs.length ? { runs: runs.map((r) => run(r, c.unit)) } : undefined;
     }
     case "count": {
       if (!c.items?.length) return t.k.trim() || t.n.trim() ? { count: { k: number(t.k), n: number(t.n) } } : undefined;

@@ -1,0 +1,71 @@
+package slip
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"unicode"
+)
+
+// Runs reads the runs of a measure as people write them, in the unit given: "30.5",
+// "30,5", "30s", "1.5 min", "0:30" or "1:02:03". A unit behind a number goes for that
+// number; it may stand apart.
+func Runs(words []string, unit string) ([]float64, error) {
+	var runs []float64
+	for i := 0; i < len(words); i++ {
+		number, own := splitUnit(words[i])
+		if own == "" && i+1 < len(words) && isUnit(words[i+1]) {
+			own = words[i+1]
+			i++
+		}
+		x, err := oneRun(number, &own)
+		if err != nil {
+			return nil, err
+		}
+		converted, err := Convert([]float64{x}, own, unit)
+		if err != nil {
+			return nil, fmt.Errorf("%q: %w", words[i], err)
+		}
+		runs = append(runs, converted[0])
+	}
+	return runs, nil
+}
+
+// oneRun reads a number or a time with colons, which is in seconds.
+func oneRun(word string, unit *string) (float64, error) {
+	parts := strings.Split(word, ":")
+	if len(parts) == 1 {
+		return Number(word)
+	}
+	if len(parts) > 3 || *unit != "" {
+		return 0, fmt.Errorf("%q is not a time such as 0:30 or 1:02:03", word)
+	}
+	var seconds float64
+	for i, part := range parts {
+		x, err := Number(part)
+		whole := i < len(parts)-1
+		if err != nil || x < 0 || (i > 0 && x >= 60) || (whole && x != float64(int(x))) {
+			return 0, fmt.Errorf("%q is not a time such as 0:30 or 1:02:03", word)
+		}
+		seconds = 60*seconds + x
+	}
+	*unit = "s"
+	return seconds, nil
+}
+
+// splitUnit parts a number from the unit that stands right behind it.
+func splitUnit(word string) (number, unit string) {
+	end := strings.LastIndexFunc(word, unicode.IsDigit) + 1
+	if end == 0 || end == len(word) || !isUnit(word[end:]) {
+		return word, ""
+	}
+	return word[:end], word[end:]
+}
+
+// isUnit reports whether a word is no number, and so the unit of the one before.
+func isUnit(word string) bool {
+	if _, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64); err == nil {
+		return false
+	}
+	return strings.IndexFunc(word, unicode.IsLetter) >= 0 || word == "%"
+}
