@@ -61,6 +61,18 @@ type Means struct {
 	Baseline string   `json:"baseline"`
 	Ratio    *float64 `json:"ratio"`
 	Over     int      `json:"over"` // how many ratios
+	// Ratios are what the mean is over, in the order of the rows; Carries is the one that
+	// moves the mean furthest from 1, and CarriedShare its share of all movement, 0–1.
+	Ratios       []RatioOn `json:"ratios,omitempty"`
+	Carries      *RatioOn  `json:"carries,omitempty"`
+	CarriedShare float64   `json:"carriedShare,omitempty"`
+}
+
+// RatioOn is the ratio of one measure on one rig, above 1 where it is better.
+type RatioOn struct {
+	Criterion string  `json:"criterion"`
+	Rig       string  `json:"rig"`
+	Ratio     float64 `json:"ratio"`
 }
 
 // Compare holds the measures of the editions given against the baseline's. Nil
@@ -180,15 +192,25 @@ func gain(x, b float64, c *checklist.Criterion) float64 {
 // meansOf sums up the rows of one edition against one baseline.
 func meansOf(t *scoring.Table, rows []Row, edition, baseline string) Means {
 	m := Means{Edition: edition, Baseline: baseline}
-	var logs float64
+	var logs, moved, most float64
+	carries := -1
 	for i := range rows {
 		r := &rows[i]
 		if r.Edition != edition || r.Baseline != baseline || r.Value == nil || *r.Value <= 0 || *r.BaselineValue <= 0 {
 			continue
 		}
 		i, _ := t.Index(r.Criterion)
-		logs += gain(*r.Value, *r.BaselineValue, t.Criteria[i])
+		g := gain(*r.Value, *r.BaselineValue, t.Criteria[i])
+		logs += g
+		moved += math.Abs(g)
+		if math.Abs(g) > most+scoring.Slack {
+			most, carries = math.Abs(g), m.Over
+		}
+		m.Ratios = append(m.Ratios, RatioOn{r.Criterion, r.Rig, math.Exp(g)})
 		m.Over++
+	}
+	if carries >= 0 {
+		m.Carries, m.CarriedShare = &m.Ratios[carries], most/moved
 	}
 	if m.Over > 0 {
 		ratio := math.Exp(logs / float64(m.Over))

@@ -56,8 +56,21 @@ type Flip struct {
 // Placing is the order, with ties, in which contenders came out of a side-by-side
 // test: editions, best first, those of one place tied.
 type Placing struct {
-	Question string
-	Order    [][]string
+	Question string     `json:"question"`
+	Order    [][]string `json:"order"`
+}
+
+// Place is an edition's place in the test, from 1, those tied sharing it; 0 where it
+// took no part.
+func (p *Placing) Place(edition string) int {
+	place := 1
+	for _, tied := range p.Order {
+		if slices.Contains(tied, edition) {
+			return place
+		}
+		place += len(tied)
+	}
+	return 0
 }
 
 // MatchUp holds editions against each other in pairs, criterion by criterion; each

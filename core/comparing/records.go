@@ -17,6 +17,8 @@ type Records struct {
 	Method    string   `json:"method"`
 	Setup     string   `json:"setup"`
 	Phase     string   `json:"phase"`
+	Unit      string   `json:"unit"`   // of the values; versions with another unit have records of their own
+	Better    string   `json:"better"` // lower or higher
 	Records   []Record `json:"records"` // each beats all before it, oldest first
 }
 
@@ -106,14 +108,14 @@ func candidateOf(x *reading.Reading, list *checklist.Checklist, edition string) 
 		return candidate{}, false
 	}
 	return candidate{
-		place: Records{Criterion: x.Criterion, Rig: x.Rig, Method: x.Context.Method, Setup: x.Context.Setup, Phase: x.Context.Phase},
+		place: Records{Criterion: x.Criterion, Rig: x.Rig, Method: x.Context.Method, Setup: x.Context.Setup, Phase: x.Context.Phase, Unit: c.Unit, Better: c.Better},
 		lower: c.LowerIsBetter(), id: x.ID, value: Record{x.At, reading.Value(x, c), edition},
 	}, true
 }
 
 func byPlace(a, b *Records) int {
 	return cmp.Or(strings.Compare(a.Criterion, b.Criterion), strings.Compare(a.Rig, b.Rig), strings.Compare(a.Method, b.Method),
-		strings.Compare(a.Setup, b.Setup), strings.Compare(a.Phase, b.Phase))
+		strings.Compare(a.Setup, b.Setup), strings.Compare(a.Phase, b.Phase), strings.Compare(a.Unit, b.Unit), strings.Compare(a.Better, b.Better))
 }
 
 func beats(x, record float64, lower bool) bool {

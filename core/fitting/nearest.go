@@ -15,16 +15,19 @@ type Near struct {
 	Differs  []string `json:"differs"`
 }
 
-// How much it counts that words differ, and that one of the two is virtual, held
-// against a factor of two in memory or processors, which counts 1.
+// How much it counts that words differ, that something stated of the machine is not
+// known of the rig, and that one of the two is virtual, held against a factor of two in
+// memory or processors, which counts 1. What is not known may differ by much.
 const (
-	otherWords = 0.5
-	otherSort  = 2
+	otherWords   = 0.5
+	unknownWords = 0.5
+	unknown      = 2
+	otherSort    = 2
 )
 
 // Nearest is the rig most like a machine: by how many times its memory and its
 // processors differ, by the words for processor and graphics, and by being virtual or
-// not. Retired rigs are no choice. It is nil where there is no rig; of equals the lower
+// not. What is not known of a rig counts as a difference. Retired rigs are no choice. It is nil where there is no rig; of equals the lower
 // key is taken.
 func Nearest(rigs []catalogue.Rig, m Machine) *Near {
 	var nearest *Near
@@ -42,17 +45,27 @@ func Nearest(rigs []catalogue.Rig, m Machine) *Near {
 
 func near(r *catalogue.Rig, m Machine) Near {
 	n := Near{Rig: r.Key, Differs: []string{}}
-	times := func(have, asked float64, format string) {
-		if have <= 0 || asked <= 0 || have == asked {
+	times := func(have, asked float64, what, format string) {
+		switch {
+		case asked <= 0 || have == asked:
+			return
+		case have <= 0:
+			n.Distance += unknown
+			n.Differs = append(n.Differs, "its "+what+" not known")
 			return
 		}
 		n.Distance += math.Abs(math.Log2(have / asked))
 		n.Differs = append(n.Differs, fmt.Sprintf(format, have, asked))
 	}
-	times(float64(r.MemoryMiB), float64(m.MemoryMiB), "%v MiB of memory, yours has %v")
-	times(float64(r.Cores), float64(m.Cores), "%v processor cores, yours has %v")
+	times(float64(r.MemoryMiB), float64(m.MemoryMiB), "memory is", "%v MiB of memory, yours has %v")
+	times(float64(r.Cores), float64(m.Cores), "processor cores are", "%v processor cores, yours has %v")
 	for _, x := range []struct{ what, have, asked string }{{"processor", r.CPU, m.Processor}, {"graphics", r.Graphics, m.Graphics}} {
-		if x.have != "" && x.asked != "" && !shareWord(x.have, x.asked) {
+		switch {
+		case x.asked == "" || shareWord(x.have, x.asked):
+		case x.have == "":
+			n.Distance += unknownWords
+			n.Differs = append(n.Differs, "its "+x.what+" is not known")
+		default:
 			n.Distance += otherWords
 			n.Differs = append(n.Differs, fmt.Sprintf("%s: %s, yours: %s", x.what, x.have, x.asked))
 		}

@@ -3,6 +3,7 @@ package ranking
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"dappertally/core/checklist"
@@ -34,6 +35,11 @@ type Contribution struct {
 	PointsA *float64 `json:"pointsA"`
 	WeightB float64  `json:"weightB"`
 	PointsB *float64 `json:"pointsB"`
+	// Adds is the sum of these two, where both sides are answered: what comes of other
+	// points at the mean of the two weights, and what comes of other weights at the mean
+	// of the two points. Weights differ where one side has no answer to something else.
+	ByPoints *float64 `json:"byPoints,omitempty"`
+	ByWeight *float64 `json:"byWeight,omitempty"`
 	// Rigs that a side's points rest on without having been measured there.
 	EstimatedA []scoring.Estimate `json:"estimatedA,omitempty"`
 	EstimatedB []scoring.Estimate `json:"estimatedB,omitempty"`
@@ -73,6 +79,7 @@ func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Ex
 			at++
 			c := Contribution{Key: x.Key, WeightA: x.Weight, PointsA: x.Points, WeightB: y.Weight, PointsB: y.Points, EstimatedA: x.Estimates(), EstimatedB: y.Estimates()}
 			c.Adds = pull(x, e.Midpoint) - pull(y, e.Midpoint)
+			c.part(e.Midpoint)
 			section.Adds += c.Adds
 			e.Criteria = append(e.Criteria, c)
 		}
@@ -82,6 +89,23 @@ func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Ex
 		e.Order = r.order(a.Edition, b.Edition, list.Policy.Decisive)
 	}
 	return e, nil
+}
+
+// part takes what the criterion adds apart: (gA + gB)/2·(pA − pB) comes of points, and
+// (gA − gB)·((pA + pB)/2 − m) of weights.
+func (c *Contribution) part(midpoint float64) {
+	if c.PointsA == nil || c.PointsB == nil {
+		return
+	}
+	points := (c.WeightA + c.WeightB) / 2 * (*c.PointsA - *c.PointsB)
+	weight := (c.WeightA - c.WeightB) * ((*c.PointsA+*c.PointsB)/2 - midpoint)
+	c.ByPoints, c.ByWeight = &points, &weight
+}
+
+// FromWeight reports whether most of what the criterion adds comes of the two sides'
+// weights, and not of their points.
+func (c *Contribution) FromWeight() bool {
+	return c.ByWeight != nil && math.Abs(*c.ByWeight) > math.Abs(*c.ByPoints)+scoring.Slack
 }
 
 // pull is how far a criterion pulls a score away from the midpoint.

@@ -32,7 +32,7 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 		return nil, err
 	}
 	out := Comparison{
-		Heading: heading(c.Result), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows,
+		Heading: heading(c.Result), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows, Placings: c.Placings,
 		GeometricMeans: c.Measures.GeometricMeans, Criteria: c.Criteria, FactRows: c.Facts, HeadToHead: c.Match, Systems: c.Systems,
 	}
 	named := slices.Clone(c.Editions)

@@ -781,7 +781,10 @@ type Comparison struct {
 	// Missing editions without an accepted review on this checklist version
 	Missing []string               `json:"missing"`
 	Names   map[string]EditionName `json:"names"`
-	Rows    []ComparisonRow        `json:"rows"`
+
+	// Placings side-by-side tests, each worth one criterion in the head-to-head
+	Placings []Placed        `json:"placings,omitempty,omitzero"`
+	Rows     []ComparisonRow `json:"rows"`
 
 	// Systems how the systems were treated and what differs from the first, the baseline
 	Systems []Treated `json:"systems,omitempty,omitzero"`
@@ -1513,6 +1516,9 @@ type PersonList struct {
 	People []Person `json:"people"`
 }
 
+// Placed the order in which contenders came out of a side-by-side test
+type Placed = comparing.Placing
+
 // PlacingView defines model for PlacingView.
 type PlacingView struct {
 	At        time.Time  `json:"at"`
@@ -1757,6 +1763,9 @@ type RankingEntry struct {
 	Was  *int `json:"was,omitempty"`
 	Wins Wins `json:"wins,omitempty,omitzero"`
 }
+
+// RatioOn the ratio of one measure on one rig to the baseline's, above 1 where it is better
+type RatioOn = comparing.RatioOn
 
 // Reading defines model for Reading.
 type Reading = reading.Reading

@@ -85,7 +85,7 @@ func (s *session) showChecklist() *cobra.Command {
 }
 
 func checklistSheet(c *checklist.Checklist) *sheet {
-	t := &sheet{columns: []string{"Section", "Criterion", "Title", "Kind", ">Weight", ">Share", "Unit", "Better", "Scope"}}
+	t := &sheet{columns: []string{"Section", "Criterion", "~Title", "Kind", ">Weight", "~>Share", "Unit", "Better", "~~Scope"}}
 	t.heading = fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State)
 	shares := checklist.Shares(c, checklist.Audience{})
 	for _, s := range c.Sections {

@@ -46,13 +46,13 @@ func (s *session) compareCommand() *cobra.Command {
 			}
 			rows := slices.DeleteFunc(slices.Clone(r.Value.Rows), func(r comparing.Row) bool { return !keep(r.Verdict) })
 			if s.output == "csv" {
-				return s.print(cmd, r.Value, rowsSheet(rows, &list.Value, called(r.Value.Names)))
+				return s.print(cmd, r.Value, rowsData(rows, &list.Value, called(r.Value.Names)))
 			}
 			sheets := []*sheet{scoresSheet(&r.Value), criteriaSheet(&r.Value, &list.Value, differences, close)}
 			if s.forPeople(cmd) {
 				sheets = append(sheets, measuresSheets(&r.Value, rows, &list.Value)...)
 			} else {
-				sheets = append(sheets, rowsSheet(rows, &list.Value, called(r.Value.Names)))
+				sheets = append(sheets, rowsData(rows, &list.Value, called(r.Value.Names)))
 			}
 			if !close {
 				sheets = append(sheets, factsSheet(&r.Value, differences))
@@ -124,8 +124,38 @@ func criteriaSheet(c *client.Comparison, list *checklist.Checklist, differences,
 			t.add(row...)
 		}
 	}
+	if len(c.Placings) > 0 && !close {
+		t.add(append([]string{"SIDE BY SIDE"}, make([]string, len(c.Editions))...)...)
+	}
+	for n, p := range c.Placings {
+		if close {
+			break
+		}
+		label := fmt.Sprintf("placing %d", n+1)
+		t.note += fmt.Sprintf("%s: %s\n", label, p.Question)
+		row := []string{"  " + label}
+		for i := range c.Editions {
+			row = append(row, placeIn(&p, c.Editions[i].Scorecard.Edition)+"  ")
+		}
+		t.add(row...)
+	}
 	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
+}
+
+// placeIn is an edition's place in a side-by-side test, such as 1st or =2nd.
+func placeIn(p *comparing.Placing, edition string) string {
+	place := p.Place(edition)
+	if place == 0 {
+		return numerals.None
+	}
+	text := numerals.Ordinal(place)
+	for _, tied := range p.Order {
+		if len(tied) > 1 && slices.Contains(tied, edition) {
+			text = "=" + text
+		}
+	}
+	return text
 }
 
 // cellNotes says, a line each, which rigs the points of a cell rest on unmeasured, and
@@ -240,19 +270,29 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(strin
 	if slices.ContainsFunc(rows, func(r comparing.Row) bool { return r.Edition != rows[0].Edition }) {
 		edition = "Edition"
 	}
-	t := &sheet{columns: []string{edition, "Measure", "Rig", ">Baseline", ">Value", "~Unit", "Better", "~>Difference", ">Percent", "Verdict"}}
+	t := &sheet{columns: []string{edition, "Measure", "Rig", ">Baseline", ">Value", "~Unit", "Better", "~>Difference", ">Change", "Verdict"}}
 	for _, r := range rows {
 		c, _ := list.Criterion(r.Criterion)
-		verdict, difference, percent := string(r.Verdict), signed(r.Difference), signed(r.Percent)
+		verdict, difference, percent := string(r.Verdict), signed(r.Difference), numerals.Change(r.Percent)
 		switch {
 		case r.Verdict == comparing.NotComparable:
 			verdict += ": " + r.Reason
 		case r.Verdict == comparing.TooClose && r.Difference != nil && *r.Difference == 0:
 			verdict, difference, percent = "equal", "=", "="
 		case r.Verdict == comparing.TooClose && r.Percent != nil: // no figure of its own for what may be noise
-			verdict, difference, percent = fmt.Sprintf("too close (%s %%)", percent), "≈", "≈"
+			verdict, difference, percent = fmt.Sprintf("too close (%s)", percent), "≈", "≈"
 		}
 		t.add(names(r.Edition), r.Criterion, r.Rig, numerals.Value(r.BaselineValue), numerals.Value(r.Value), c.Unit, c.Better, difference, percent, verdict)
+	}
+	return t
+}
+
+// rowsData is rowsSheet for programs, each row with what it is held against.
+func rowsData(rows []comparing.Row, list *checklist.Checklist, names func(string) string) *sheet {
+	t := rowsSheet(rows, list, names)
+	t.columns = append(t.columns, "Against")
+	for i := range rows {
+		t.rows[i] = append(t.rows[i], against(rows[i].Baseline, names))
 	}
 	return t
 }
@@ -315,13 +355,45 @@ func measuresSheets(c *client.Comparison, rows []comparing.Row, list *checklist.
 				baseline = m.Baseline
 			}
 			if m.Ratio != nil {
-				t.note = fmt.Sprintf("%s is %s times as good as %s, the geometric mean over %d measures.", names(edition), numerals.Rounded(*m.Ratio, 2), against(baseline, names), m.Over)
+				t.note = inOneFigure(&m, names(edition), against(baseline, names))
 			}
 		}
 		t.heading = fmt.Sprintf("Measures of %s against %s", names(edition), against(baseline, names))
 		sheets = append(sheets, t)
 	}
 	return sheets
+}
+
+// inOneFigure says what the geometric mean of the measures is, over what, and which of
+// them carries most of it.
+func inOneFigure(m *comparing.Means, edition, baseline string) string {
+	verdict := "better"
+	if *m.Ratio < 1 {
+		verdict = "worse"
+	}
+	text := fmt.Sprintf("In one figure %s is %s times %s, %s (above 1 is better): the geometric mean over %d measures", edition, numerals.Value(m.Ratio), baseline, verdict, m.Over)
+	if numerals.Value(m.Ratio) == "1.00" {
+		text = fmt.Sprintf("In one figure %s equals %s: the geometric mean over %d measures", edition, baseline, m.Over)
+	}
+	if m.Over <= 6 {
+		parts := make([]string, len(m.Ratios))
+		for i := range m.Ratios {
+			parts[i] = ratioOn(&m.Ratios[i])
+		}
+		text += ": " + list(parts)
+	}
+	if m.Carries != nil && m.Over > 1 {
+		text += fmt.Sprintf(". %s carries most of it, %s of all movement", ratioOn(m.Carries), numerals.Share(m.CarriedShare))
+	}
+	return text + "."
+}
+
+func ratioOn(r *comparing.RatioOn) string {
+	text := r.Criterion
+	if r.Rig != "" {
+		text += " on " + r.Rig
+	}
+	return text + " " + numerals.Value(&r.Ratio)
 }
 
 // against says in words what differences are taken against.

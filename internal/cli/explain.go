@@ -66,9 +66,9 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 	for _, x := range slices.SortedStableFunc(slices.Values(e.Sections), func(a, b ranking.SectionAdds) int { return bySize(a.Adds, b.Adds) }) {
 		sections.add(x.Key, plus(x.Adds))
 	}
-	criteria := &sheet{columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B"}, heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B))}
+	criteria := &sheet{columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B", "~Comes of"}, heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B))}
 	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), func(a, b ranking.Contribution) int { return bySize(a.Adds, b.Adds) }) {
-		criteria.add(x.Key, plus(x.Adds), numerals.Score(x.PointsA), numerals.Score(x.PointsB), percent(x.WeightA), percent(x.WeightB))
+		criteria.add(x.Key, plus(x.Adds), numerals.Score(x.PointsA), numerals.Score(x.PointsB), percent(x.WeightA), percent(x.WeightB), comesOf(&x))
 	}
 	for _, x := range e.Criteria {
 		for _, side := range []struct {
@@ -83,8 +83,26 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 			}
 		}
 	}
-	criteria.note += fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference.", numerals.Rounded(e.Midpoint, 2))
+	criteria.note += fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has no answer to others.", numerals.Rounded(e.Midpoint, 2))
 	return []*sheet{sections, criteria}
+}
+
+// comesOf says where what a criterion adds comes from: other points, other weights, or an
+// answer that one side lacks.
+func comesOf(x *ranking.Contribution) string {
+	switch {
+	case math.Abs(x.Adds) < 0.005:
+		return ""
+	case x.PointsA == nil:
+		return "A has no answer"
+	case x.PointsB == nil:
+		return "B has no answer"
+	case x.FromWeight():
+		return "weight"
+	case math.Abs(*x.ByWeight) >= 0.05*math.Abs(x.Adds):
+		return "points and weight"
+	}
+	return "points"
 }
 
 func bySize(a, b float64) int {

@@ -188,7 +188,7 @@ func (s *session) recordsCommand() *cobra.Command {
 
 // recordsSheet is the records that stand, with those before where they are asked for.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
-	t := &sheet{columns: []string{"Criterion", "Rig", ">Record", "Edition", "Measured", "Method, setup, phase"}, heading: "The record book"}
+	t := &sheet{columns: []string{"Criterion", "Rig", ">Record", "Unit", "Better", "Edition", "Measured", "~Method, setup, phase"}, heading: "The record book"}
 	for i := range records {
 		r := &records[i]
 		for n := len(r.Records) - 1; n >= 0; n-- {
@@ -200,7 +200,7 @@ func recordsSheet(records []comparing.Records, before bool, names func(string) s
 				}
 				criterion, rig, context = "  before", "", ""
 			}
-			t.add(criterion, rig, numerals.Value(&x.Value), names(x.Edition), x.At.Format(time.DateOnly), context)
+			t.add(criterion, rig, numerals.Value(&x.Value), r.Unit, r.Better, names(x.Edition), x.At.Format(time.DateOnly), context)
 		}
 	}
 	return t

@@ -189,7 +189,8 @@ func (t *sheet) spare() int {
 
 const (
 	columnGap   = 2
-	leastColumn = 14 // to which a column of text may be squeezed
+	leastColumn = 14 // to which a column of text may be squeezed, where no word is longer
+	longestWord = 24 // a word beyond that is broken
 )
 
 // least is how few characters a row can be squeezed into.
@@ -197,11 +198,22 @@ func (t *sheet) least() int {
 	sum := 0
 	for i, n := range t.needs() {
 		if !t.right(i) {
-			n = min(n, leastColumn)
+			n = min(n, t.narrowest(i))
 		}
 		sum += n + columnGap
 	}
 	return sum - columnGap
+}
+
+// narrowest is how narrow a column of text may become.
+func (t *sheet) narrowest(column int) int {
+	longest := leastColumn
+	for _, row := range append([][]string{t.titles()}, t.rows...) {
+		for _, word := range strings.Fields(row[column]) {
+			longest = max(longest, text.StringWidthWithoutEscSequences(word))
+		}
+	}
+	return min(longest, longestWord)
 }
 
 // needs is the widest cell of each column.
@@ -222,6 +234,48 @@ func (t *sheet) render(w io.Writer) {
 		prose(w, t.note, width)
 		return
 	}
+	t, left := t.narrowed(width)
+	for i, panel := range t.panels(width) {
+		if i > 0 {
+			fmt.Fprintln(w)
+		}
+		panel.draw(w, width)
+	}
+	prose(w, t.note, width)
+	if len(left) > 0 {
+		prose(w, fmt.Sprintf("Left out in this width: %s.", list(left)), width)
+	}
+}
+
+// panels parts a sheet that is too wide into several, one below the other, each with the
+// first column. A sheet that fits is its only panel.
+func (t *sheet) panels(width int) []*sheet {
+	if width <= 0 || t.least() <= width || len(t.columns) < 3 {
+		return []*sheet{t}
+	}
+	var panels []*sheet
+	for from := 1; from < len(t.columns); {
+		to := from + 1
+		for to < len(t.columns) && t.some(from, to+1).least() <= width {
+			to++
+		}
+		panels = append(panels, t.some(from, to))
+		from = to
+	}
+	return panels
+}
+
+// some is the sheet with its first column and those from one up to another.
+func (t *sheet) some(from, to int) *sheet {
+	part := &sheet{columns: append(t.columns[:1:1], t.columns[from:to]...)}
+	for _, row := range t.rows {
+		part.rows = append(part.rows, append(row[:1:1], row[from:to]...))
+	}
+	return part
+}
+
+// draw writes the table itself.
+func (t *sheet) draw(w io.Writer, width int) {
 	tw := table.NewWriter()
 	tw.SetStyle(table.Style{
 		Name:    "ledger",
@@ -229,7 +283,6 @@ func (t *sheet) render(w io.Writer) {
 		Format:  table.FormatOptions{Header: text.FormatDefault},
 		Options: table.Options{SeparateHeader: true},
 	})
-	t, left := t.narrowed(width)
 	head := table.Row{}
 	var configs []table.ColumnConfig
 	for i, c := range t.titles() {
@@ -259,10 +312,6 @@ func (t *sheet) render(w io.Writer) {
 			line = strings.TrimSuffix(line, strings.Repeat("─", columnGap))
 		}
 		fmt.Fprintln(w, line)
-	}
-	prose(w, t.note, width)
-	if len(left) > 0 {
-		prose(w, fmt.Sprintf("Left out in this width: %s.", list(left)), width)
 	}
 }
 
@@ -300,13 +349,15 @@ func (t *sheet) widths(width int) []int {
 	need := t.needs()
 	bounds := make([]int, len(need))
 	over := columnGap*(len(need)-1) - width
-	for _, n := range need {
+	narrowest := make([]int, len(need))
+	for i, n := range need {
 		over += n
+		narrowest[i] = t.narrowest(i)
 	}
 	for width > 0 && over > 0 {
 		widest := -1
 		for i, n := range need {
-			if !t.right(i) && n > leastColumn && (widest < 0 || n > need[widest]) {
+			if !t.right(i) && n > narrowest[i] && (widest < 0 || n > need[widest]) {
 				widest = i
 			}
 		}

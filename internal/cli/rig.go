@@ -43,7 +43,7 @@ func (s *session) listRigs() *cobra.Command {
 }
 
 func rigSheet(rs ...catalogue.Rig) *sheet {
-	t := &sheet{columns: []string{"Key", "Name", "Class", "Processor", ">Cores", ">Memory MiB", "Graphics", "Storage", "Equipment", ">Weight", "Replaces", "Retired"}}
+	t := &sheet{columns: []string{"Key", "Name", "Class", "~Processor", ">Cores", ">Memory MiB", "~~Graphics", "~~Storage", "~Equipment", ">Weight", "~~Replaces", "~Retired"}}
 	for _, r := range rs {
 		weight := "1"
 		if r.Weight != nil {

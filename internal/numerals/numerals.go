@@ -26,6 +26,40 @@ func Score(x *float64) string {
 // Share writes a share of 1 in percent.
 func Share(x float64) string { return Rounded(100*x, 0) + " %" }
 
+// muchPercent is the change beyond which times are said instead of percent.
+const muchPercent = 1000
+
+// Change writes a difference in percent of the baseline with its sign: "+12.3 %". Beyond
+// 1,000 % it says how many times the baseline the value is: "15.2 times".
+func Change(percent *float64) string {
+	switch {
+	case percent == nil:
+		return None
+	case math.Abs(*percent) > muchPercent:
+		times := *percent/100 + 1
+		return Value(&times) + " times"
+	case *percent >= 0:
+		return "+" + Value(percent) + " %"
+	}
+	return Value(percent) + " %"
+}
+
+// Ordinal writes a place: 1st, 2nd, 3rd, 11th.
+func Ordinal(n int) string {
+	ending := "th"
+	if n%100 < 11 || n%100 > 13 {
+		switch n % 10 {
+		case 1:
+			ending = "st"
+		case 2:
+			ending = "nd"
+		case 3:
+			ending = "rd"
+		}
+	}
+	return strconv.Itoa(n) + ending
+}
+
 // Value writes a measured value with three to four figures, a small one with three.
 func Value(x *float64) string {
 	if x == nil {

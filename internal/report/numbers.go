@@ -15,6 +15,9 @@ func percent(x *float64) string {
 	if x == nil {
 		return numerals.None
 	}
+	if math.Abs(*x) > 1000 {
+		return numerals.Change(x) // in times
+	}
 	return signed(x) + " %"
 }
 

@@ -23,6 +23,7 @@ type Comparison struct {
 	Criteria []comparing.CriterionRow
 	Facts    []comparing.FactRow
 	Match    comparing.HeadToHead
+	Placings []comparing.Placing // of side-by-side tests in which at least two of the editions took part
 	Records  map[string][]*reading.Review // what each edition stands with, the newest first
 	Systems  []comparing.Treated          // the baseline first
 }
@@ -83,6 +84,15 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 		return nil, err
 	}
 	c.Match = comparing.MatchUp(r.Table, c.Editions, placings)
+	c.Placings = slices.DeleteFunc(placings, func(p comparing.Placing) bool {
+		took := 0
+		for _, e := range c.Editions {
+			if p.Place(e) > 0 {
+				took++
+			}
+		}
+		return took < 2
+	})
 	c.Records = map[string][]*reading.Review{}
 	for i := range r.Table.Owns {
 		if own := &r.Table.Owns[i]; slices.Contains(c.Editions, own.Edition) {

@@ -307,7 +307,8 @@ func (s *Service) DecideRequest(ctx context.Context, who *Actor, id string, v Ve
 }
 
 // Order puts the queue in the lead's order: the subjects named come first, in that
-// order, all others after them.
+// order, then what had a place before, in its order, then all others. Every subject must
+// be in the queue. No subjects take all places away.
 func (s *Service) Order(ctx context.Context, who *Actor, v Version, subjects []string) (int64, error) {
 	if err := who.permit(OrderQueue); err != nil {
 		return 0, err
@@ -315,16 +316,38 @@ func (s *Service) Order(ctx context.Context, who *Actor, v Version, subjects []s
 	if v == 0 {
 		return 0, problem(NoVersion, "say in If-Match on which order your change is based: read the queue first and send its ETag")
 	}
+	items, _, err := s.Queue(ctx, who, 0)
+	if err != nil {
+		return 0, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	subjects = slices.Clone(subjects)
 	var book fault.Book
 	book.In("subjects", func() {
 		for i, x := range subjects {
-			if slices.Contains(subjects[:i], x) {
-				book.In(i, func() { book.Add("%s is named twice", x) })
-			}
+			subjects[i] = state.Catalogue.Resolve(x)
+			book.In(i, func() {
+				switch {
+				case slices.Contains(subjects[:i], subjects[i]):
+					book.Add("%s is named twice", x)
+				case !slices.ContainsFunc(items, func(item QueueItem) bool { return item.Subject == subjects[i] }):
+					book.Add("%.100q is not in the queue; nothing was ordered", x)
+				}
+			})
 		}
 	})
 	if err := invalid("the order", book.List()); err != nil {
 		return 0, err
+	}
+	if len(subjects) > 0 {
+		for _, x := range items { // in their order
+			if x.Place > 0 && !slices.Contains(subjects, x.Subject) {
+				subjects = append(subjects, x.Subject)
+			}
+		}
 	}
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		last, err := tx.LastOrder()

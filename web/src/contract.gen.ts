@@ -2530,6 +2530,9 @@ export interface components {
             method: string;
             setup: string;
             phase: string;
+            unit?: string;
+            /** @description lower or higher */
+            better?: string;
             records: {
                 /** Format: date-time */
                 at: string;
@@ -3478,6 +3481,27 @@ export interface components {
             /** Format: double */
             ratio: number | null;
             over: number;
+            /** @description what the mean is over */
+            ratios?: components["schemas"]["RatioOn"][];
+            carries?: components["schemas"]["RatioOn"];
+            /**
+             * Format: double
+             * @description share of all movement that this one has, 0 to 1
+             */
+            carriedShare?: number;
+        };
+        /** @description the ratio of one measure on one rig to the baseline's, above 1 where it is better */
+        RatioOn: {
+            criterion: string;
+            rig: string;
+            /** Format: double */
+            ratio: number;
+        };
+        /** @description the order in which contenders came out of a side-by-side test */
+        Placed: {
+            question: string;
+            /** @description editions, best first, those tied together */
+            order: string[][];
         };
         Treated: {
             edition: string;
@@ -3512,6 +3536,16 @@ export interface components {
             weightB: number;
             /** Format: double */
             pointsB: number | null;
+            /**
+             * Format: double
+             * @description of what it adds, what comes of other points
+             */
+            byPoints?: number | null;
+            /**
+             * Format: double
+             * @description and what comes of other weights
+             */
+            byWeight?: number | null;
             /** @description rigs that the points rest on without a reading */
             estimatedA?: components["schemas"]["Estimate"][];
             estimatedB?: components["schemas"]["Estimate"][];
@@ -3901,6 +3935,8 @@ export interface components {
             baseline: string;
             editions: components["schemas"]["Compared"][];
             rows: components["schemas"]["ComparisonRow"][];
+            /** @description side-by-side tests, each worth one criterion in the head-to-head */
+            placings?: components["schemas"]["Placed"][];
             geometricMeans: components["schemas"]["GeometricMean"][];
             /** @description the baseline of each edition; none against the record */
             against: {

@@ -31,6 +31,12 @@ export function signed(x: Maybe): string {
   return x >= 0 ? `+${text}` : text;
 }
 
+/** A difference in percent of the baseline; beyond 1,000 % how many times the baseline it is. */
+export function change(percent: Maybe): string {
+  if (percent == null) return none;
+  return Math.abs(percent) > 1000 ? `${figure(percent / 100 + 1)} times` : `${signed(percent)} %`;
+}
+
 /** A point in time with its zone. */
 export function moment(iso: string): string {
   return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit", timeZone: "UTC" }) + " UTC";

@@ -134,7 +134,10 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
                 <td className="num">
                   <Side points={c.pointsB} estimates={c.estimatedB} unit={unitOf(c.key)} />
                 </td>
-                <td className="num text-soft">{Math.abs(c.weightA - c.weightB) < 1e-9 ? weight(c.weightA) : `${weight(c.weightA)} and ${weight(c.weightB)}`}</td>
+                <td className="num text-soft">
+                  {Math.abs(c.weightA - c.weightB) < 1e-9 ? weight(c.weightA) : `${weight(c.weightA)} and ${weight(c.weightB)}`}
+                  {fromWeight(c) && <span className="block text-[12px] text-ink">comes of the weight</span>}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -142,7 +145,7 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
         {criteria.length > shown && `${criteria.length - shown} more add less than these. `}
-        {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for the one, less the same for the other.
+        {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for the one, less the same for the other. Weights differ where one of the two has no answer to other criteria.
       </p>
     </>
   );
@@ -162,6 +165,9 @@ function Side({ points, estimates, unit }: { points?: number | null; estimates?:
     </>
   );
 }
+
+/** Whether most of what a criterion adds comes of the sides' weights, and not of their points. */
+const fromWeight = (c: Schemas["Contribution"]) => c.byWeight != null && Math.abs(c.byWeight) > Math.abs(c.byPoints ?? 0) + 1e-9 && Math.abs(c.adds) >= 0.005;
 
 const weight = (x: number) => `${rounded(100 * x, 1)} %`;
 

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api";
 import { titleIn, type Checklist } from "../../checklist";
-import { figure, signed } from "../../numbers";
+import { change, figure, rounded } from "../../numbers";
 import { nameIn, type Data } from "./Table";
 
 type Row = Schemas["ComparisonRow"];
@@ -31,7 +31,8 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
                 {mean?.ratio != null && (
                   <span className="font-sans text-[13px] font-normal text-soft">
                     {" "}
-                    · {figure(mean.ratio)} times as good in one figure, the geometric mean over {mean.over}
+                    · in one figure {figure(mean.ratio)} times, {mean.ratio < 1 ? "worse" : "better"} (above 1 is better): the geometric mean over {mean.over}
+                    {mean.carries && mean.over > 1 && `; ${titleIn(list, mean.carries.criterion)}${mean.carries.rig ? ` on ${mean.carries.rig}` : ""}, ${figure(mean.carries.ratio)}, carries most of it (${rounded(100 * (mean.carriedShare ?? 0), 0)} % of all movement)`}
                   </span>
                 )}
               </figcaption>
@@ -62,7 +63,7 @@ function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; a
   const place = at(turned(r.value!));
   const beyond = place >= 100 ? 1 : place <= 0 ? -1 : 0;
   const ends = r.runs ? [at(turned(r.runs.least)), at(turned(r.runs.most))].sort((a, b) => a - b) : undefined;
-  const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${close ? "too close to call" : r.verdict}, ${signed(r.percent)} %`;
+  const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${close ? "too close to call" : r.verdict}, ${change(r.percent)}`;
   return (
     <div className="col-span-2 grid grid-cols-subgrid items-center" title={words}>
       <span className="truncate">

@@ -4,7 +4,7 @@ import { EditionLink, said } from "../../components/Edition";
 import { EditionMark, SectionMark } from "../../components/Figures";
 import { Sideways } from "../../components/Sideways";
 import { counting, estimateText } from "../../estimates";
-import { figure, none, percent, score, signed } from "../../numbers";
+import { change, figure, none, percent, score } from "../../numbers";
 import type { View } from "../../view";
 
 export type Data = Schemas["Comparison"];
@@ -23,6 +23,7 @@ export function Table({ data, list, view, show }: { data: Data; list: Checklist;
           {list.sections.map((s, i) => (
             <SectionRows key={s.key} section={s} index={i} data={data} list={list} show={show} />
           ))}
+          {show === "" && <Placings data={data} />}
         </tbody>
       </table>
     </Sideways>
@@ -43,6 +44,50 @@ function Columns({ data, view }: { data: Data; view: View }) {
         ))}
       </tr>
     </thead>
+  );
+}
+
+/** Side-by-side tests, each worth one criterion in the head-to-head. */
+function Placings({ data }: { data: Data }) {
+  const placings = data.placings ?? [];
+  if (placings.length === 0) return null;
+  const placeIn = (order: string[][], edition: string) => {
+    const at = order.findIndex((tied) => tied.includes(edition));
+    return at < 0 ? undefined : { place: 1 + order.slice(0, at).reduce((n, tied) => n + tied.length, 0), tied: order[at].length > 1 };
+  };
+  return (
+    <>
+      <tr className="band">
+        <th scope="row" className="margin stay">
+          Side by side
+        </th>
+        <td colSpan={data.editions.length} className="text-[13px] text-soft">
+          places in one test, not scored
+        </td>
+      </tr>
+      {placings.map((p) => (
+        <tr key={p.question}>
+          <th scope="row" className="margin stay max-w-[320px] whitespace-normal! max-md:max-w-[140px] max-sm:max-w-[104px]">
+            {p.question}
+          </th>
+          {data.editions.map((e) => {
+            const at = placeIn(p.order, e.scorecard.edition);
+            return (
+              <td key={e.scorecard.edition} className="num">
+                {at ? (
+                  <>
+                    place {at.place}
+                    {at.tied && <span className="block text-[12px] text-soft">shared</span>}
+                  </>
+                ) : (
+                  <span className="text-soft">{none}</span>
+                )}
+              </td>
+            );
+          })}
+        </tr>
+      ))}
+    </>
   );
 }
 
@@ -199,7 +244,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
             <Cell key={e.scorecard.edition} text={figure(values[i])} wins={turned[i] === winner && !close}>
               {row && (
                 <span className="block text-[12px] text-soft">
-                  {row.verdict !== "too close" ? `${signed(row.percent)} % ${row.verdict}` : row.difference === 0 ? "equal" : `too close to call (${signed(row.percent)} %)`}
+                  {row.verdict !== "too close" ? `${change(row.percent)} ${row.verdict}` : row.difference === 0 ? "equal" : `too close to call (${change(row.percent)})`}
                 </span>
               )}
               {contradiction && <span className="block text-[12px] whitespace-normal">{contradiction}</span>}

@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api";
 import { titleIn, type Checklist } from "../../checklist";
 import { Sideways } from "../../components/Sideways";
-import { figure, score, signed } from "../../numbers";
+import { change, figure, score } from "../../numbers";
 import { addressOf, type View } from "../../view";
 
 type Data = Schemas["Succession"];
@@ -94,7 +94,7 @@ function Detail({ of: c, list }: { of: Developed; list: Checklist }) {
         {c.rows.map((r) => (
           <span key={r.rig} className="block">
             {r.rig && `${r.rig}: `}
-            {r.value == null ? `not comparable: ${r.reason}` : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${signed(r.percent)} %)` : `${signed(r.percent)} % ${r.verdict}`}`}
+            {r.value == null ? `not comparable: ${r.reason}` : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${change(r.percent)})` : `${change(r.percent)} ${r.verdict}`}`}
           </span>
         ))}
       </>
