@@ -17,8 +17,8 @@ type Records struct {
 	Method    string   `json:"method"`
 	Setup     string   `json:"setup"`
 	Phase     string   `json:"phase"`
-	Unit      string   `json:"unit"`   // of the values; versions with another unit have records of their own
-	Better    string   `json:"better"` // lower or higher
+	Unit      string   `json:"unit"`    // of the values; versions with another unit have records of their own
+	Better    string   `json:"better"`  // lower or higher
 	Records   []Record `json:"records"` // each beats all before it, oldest first
 }
 

@@ -14,7 +14,7 @@ type Frames struct {
 	Count    int     `json:"frames"`
 	Duration float64 `json:"duration"` // Σt, in seconds
 	Longest  float64 `json:"longest"`  // in ms
-	Median   float64 `json:"median"`   // in ms, the upper of the two middle ones
+	Median   float64 `json:"median"`   // in ms
 }
 
 // Low is the rate of the slowest frames, by two methods whose figures must never
@@ -51,8 +51,8 @@ func SumFrames(times iter.Seq[float64]) (Frames, error) {
 		position := int(float64(n-1) * (100 - k) / 100)
 		ranks = append(ranks, n-tail(n, k), position, min(position+1, n-1))
 	}
-	found := selectRanks(times, append(ranks, n/2))
-	f.Median = found[len(found)-1].value
+	found := selectRanks(times, append(ranks, (n-1)/2, n/2))
+	f.Median = (found[len(found)-2].value + found[len(found)-1].value) / 2
 	for i, k := range lows {
 		edge, low, high := found[3*i], found[3*i+1], found[3*i+2]
 		position := float64(n-1) * (100 - k) / 100

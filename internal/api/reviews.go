@@ -61,6 +61,14 @@ func (h *handlers) AddReview(ctx context.Context, r AddReviewRequestObject) (Add
 		return nil, err
 	}
 	out, err := h.writtenReview(ctx, n, id)
+	if err != nil {
+		return nil, err
+	}
+	added, err := h.Review(ctx, whoAsks(request(ctx)), id)
+	if err != nil {
+		return nil, err
+	}
+	out.Warning, err = h.OpenBeside(ctx, &added)
 	return AddReview201JSONResponse(out), err
 }
 

@@ -2078,6 +2078,9 @@ type Review struct {
 
 	// Waiting readings and entries that no acceptance has pinned yet
 	Waiting int `json:"waiting,omitempty,omitzero"`
+
+	// Warning in the answer to a new review: what its maker should know, such as another open review of the edition
+	Warning string `json:"warning,omitempty,omitzero"`
 }
 
 // ReviewList defines model for ReviewList.

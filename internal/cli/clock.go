@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/core/reading"
 	"dappertally/internal/clock"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
@@ -191,7 +192,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 			remarks = append(remarks, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
 		}
 		t.add(letter(i), strings.Join(x.Command, " "), fmt.Sprint(len(x.Runs)), span(x.Median), span(slices.Min(walls)), span(slices.Max(walls)), scatter,
-			span(middle(x.Values("user"))), span(middle(x.Values("system"))), peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB), list(remarks))
+			span(reading.Median(x.Values("user"))), span(reading.Median(x.Values("system"))), peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB), list(remarks))
 	}
 	if len(r.Ratios) == 0 {
 		return []*sheet{t}
@@ -224,11 +225,6 @@ func peak(mib, floor float64) string {
 		return "below " + numerals.Rounded(math.Ceil(mib), 0)
 	}
 	return numerals.Rounded(mib, 1)
-}
-
-func middle(xs []float64) float64 {
-	slices.Sort(xs)
-	return xs[len(xs)/2]
 }
 
 // slip is the runs of the one command as a reading.

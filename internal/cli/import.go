@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
@@ -242,8 +243,16 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 				query["form"] = []string{form}
 			}
 			for _, name := range slices.Sorted(maps.Keys(values)) {
-				if *values[name] != "" {
-					query[name] = []string{*values[name]}
+				value := *values[name]
+				if name == "at" && value != "" {
+					at, err := momentOf("--at", value)
+					if err != nil {
+						return err
+					}
+					value = at.Format(time.RFC3339)
+				}
+				if value != "" {
+					query[name] = []string{value}
 				}
 			}
 			c, err := s.connect()
@@ -271,7 +280,7 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 	for _, name := range filters {
 		usage := "only of this " + name
 		if name == "at" {
-			usage = "as of this moment, such as 2026-06-30T00:00:00Z"
+			usage = "as of this moment, such as 2026-06-30 or 2026-06-30T00:00:00Z"
 		}
 		if what == "ranking" && (name == "section" || name == "criterion") {
 			usage = "ordered by this " + name

@@ -92,6 +92,9 @@ func (s *session) loginCommand() *cobra.Command {
 				return err
 			}
 			l := login{Server: s.address(kept), Name: a[0]}
+			if err := serverAddress(l.Server); err != nil {
+				return err
+			}
 			if err := l.obtain(cmd, password); err != nil {
 				return err
 			}
@@ -116,7 +119,7 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 	}
 	ctx := cmd.Context()
 	if _, err := client.Read[client.Session](c.SignIn(ctx, client.Credentials{Name: l.Name, Password: password})); err != nil {
-		return err
+		return fmt.Errorf("signing in to %s as %s: %w", l.Server, l.Name, err)
 	}
 	host, _ := os.Hostname() // a token's label may do without
 	made, err := client.Read[client.Token](c.CreateToken(ctx, client.NewToken{Label: strings.TrimSpace("dtally on " + host)}))

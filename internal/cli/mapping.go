@@ -93,6 +93,9 @@ func readMapping(cmd *cobra.Command, name string) (client.Mapping, error) {
 	if err != nil {
 		return m, err
 	}
+	if len(strings.TrimSpace(string(text))) == 0 {
+		return m, wrongUsage("%s is empty: a mapping has at least a name, a form and fields; dtally mapping show prints one as a pattern", name)
+	}
 	data, err := plainyaml.ToJSON(text)
 	if err != nil {
 		return m, fmt.Errorf("%s: %w", name, err)
@@ -101,6 +104,9 @@ func readMapping(cmd *cobra.Command, name string) (client.Mapping, error) {
 	d.DisallowUnknownFields()
 	if err := d.Decode(&m); err != nil {
 		return m, fmt.Errorf("%s: %w", name, err)
+	}
+	if m.Name == "" {
+		return m, wrongUsage("%s: name is missing: a mapping is saved and found by its name", name)
 	}
 	return m, nil
 }

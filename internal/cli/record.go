@@ -116,7 +116,7 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.method, "method", "", "the method, if not the one asked for")
 	p.StringVar(&f.setup, "setup", "", "the setup, if not the one asked for")
 	p.StringVar(&f.phase, "phase", "", "the phase, if not the one asked for")
-	p.StringVar(&f.at, "at", "", "when it was measured (default: now)")
+	p.StringVar(&f.at, "at", "", "when it was measured, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
 	p.StringVar(&f.id, "id", "", "a UUID for the reading, so that sending it twice does no harm (default: a new one)")
 	p.Float64Var(&f.adjust, "adjust", 0, "known offset to take off every run")
 	p.StringVar(&f.adjustReason, "adjust-reason", "", "why it is taken off")
@@ -157,9 +157,9 @@ func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words 
 		}
 	}
 	if f.at != "" {
-		at, err := time.Parse(time.RFC3339, f.at)
+		at, err := day(f.at)
 		if err != nil {
-			return x, wrongUsage("--at %q is not a time such as 2026-11-20T09:30:00Z", f.at)
+			return x, err
 		}
 		x.At = at
 	}

@@ -234,7 +234,7 @@ func draftSheet(d *client.ReportDraft) *sheet {
 func (s *session) checkReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "check REPORT",
-		Short:   "Tell what is to be seen to before a draft is published",
+		Short:   "Tell what is to be seen to before a draft is published; ends with 1 where there is something",
 		Example: "  dtally report check old-laptops-autumn\n  dtally report check old-laptops-autumn --output json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -256,7 +256,10 @@ func (s *session) checkReport() *cobra.Command {
 			if len(t.rows) == 0 {
 				t.note = "Nothing is in the way of publishing."
 			}
-			return s.print(cmd, x.Value, t)
+			if err := s.print(cmd, x.Value, t); err != nil || len(t.rows) == 0 {
+				return err
+			}
+			return fmt.Errorf("%s found in %s", plural(len(t.rows), "fault"), a[0])
 		},
 	}
 }

@@ -201,6 +201,7 @@ func (s *session) addReview() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			prose(cmd.ErrOrStderr(), r.Value.Warning, widthOf(cmd.ErrOrStderr()))
 			return s.print(cmd, r.Value, reviewSheet(r.Value))
 		},
 	}

@@ -5,7 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"os"
+	"regexp"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -83,7 +85,7 @@ func Command() *cobra.Command {
 	}
 	root.PersistentFlags().StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
 	root.PersistentFlags().StringVar(&s.output, "output", "", "json, csv, table or yaml")
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage{err} })
+	root.SetFlagErrorFunc(func(cmd *cobra.Command, err error) error { return usage{flagFault(cmd, err)} })
 	root.AddGroup(&cobra.Group{ID: "work", Title: "Work:"}, &cobra.Group{ID: "nouns", Title: "Records:"}, &cobra.Group{ID: "access", Title: "Access:"})
 	root.SetHelpCommandGroupID("access")
 	root.SetCompletionCommandGroupID("access")
@@ -119,10 +121,46 @@ func noun(name, short string, verbs ...*cobra.Command) *cobra.Command {
 func args(least, most int) cobra.PositionalArgs {
 	return func(cmd *cobra.Command, got []string) error {
 		if len(got) < least || (most >= 0 && len(got) > most) {
-			return wrongUsage("%d arguments do not fit: %s", len(got), cmd.UseLine())
+			return wrongUsage("%s: write %s", arguments(len(got), least, most), cmd.UseLine())
 		}
 		return nil
 	}
+}
+
+// arguments says how many arguments a command takes, and how many it got.
+func arguments(got, least, most int) string {
+	takes := plural(least, "argument")
+	switch {
+	case most < 0:
+		takes = "at least " + takes
+	case most == 0:
+		takes = "no argument"
+	case most > least:
+		takes = fmt.Sprintf("%d to %s", least, plural(most, "argument"))
+	}
+	if got == 0 {
+		return "the command takes " + takes + " and got none"
+	}
+	return fmt.Sprintf("the command takes %s and got %d", takes, got)
+}
+
+var looksNegative = regexp.MustCompile(`unknown shorthand flag: '[0-9.,]' in (-[0-9.,]\S*)`)
+
+// flagFault says what to do where a negative number was taken for a flag.
+func flagFault(cmd *cobra.Command, err error) error {
+	if number := looksNegative.FindStringSubmatch(err.Error()); number != nil {
+		return fmt.Errorf("%s looks like a flag: write -- before negative numbers, as in %s … -- %s", number[1], cmd.CommandPath(), number[1])
+	}
+	return err
+}
+
+// serverAddress checks the address of a service.
+func serverAddress(address string) error {
+	u, err := url.Parse(address)
+	if err != nil || (u.Scheme != "http" && u.Scheme != "https") || u.Host == "" {
+		return wrongUsage("%q is no address of a service: write it with http:// or https://, such as %s", address, standardServer)
+	}
+	return nil
 }
 
 // connect makes a client for the service that this call is about.
@@ -134,6 +172,9 @@ func (s *session) connect() (*client.Client, error) {
 	server, token := s.address(kept), os.Getenv("DTALLY_TOKEN")
 	if token == "" && server == kept.Server {
 		token = kept.Token
+	}
+	if err := serverAddress(server); err != nil {
+		return nil, err
 	}
 	return client.Connect(server, token)
 }

@@ -120,3 +120,15 @@ func TestUsage(t *testing.T) {
 		t.Errorf("%+v", run)
 	}
 }
+
+// The median of an even number of runs is the mean of the two middle ones, as in every
+// reading.
+func TestMedianOfEvenRuns(t *testing.T) {
+	timing := Timing{Runs: []Run{{Wall: 4}, {Wall: 1}, {Wall: 3}, {Wall: 2}}}
+	timing.sum()
+	r := Result{Timings: []Timing{timing, {Runs: []Run{{Wall: 8}, {Wall: 3}, {Wall: 3}, {Wall: 2}}}}}
+	r.ratios()
+	if timing.Median != 2.5 || r.Ratios[0].Median != 1.5 {
+		t.Errorf("median %v, of ratios %v; want 2.5 and 1.5", timing.Median, r.Ratios[0].Median)
+	}
+}

@@ -10,6 +10,7 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/api"
@@ -67,9 +68,27 @@ func open(ctx context.Context, s *Settings) (*store.Store, error) {
 	}
 	if err := st.Ping(ctx); err != nil {
 		st.Close()
-		return nil, fmt.Errorf("the database does not let us in: %w", err)
+		return nil, unanswered(err)
 	}
 	return st, nil
+}
+
+// unanswered says why the database could not be opened: it is away, it refuses the
+// account, or there is no such schema.
+func unanswered(err error) error {
+	var no *mysql.MySQLError
+	const denied, deniedSchema, noSchema = 1045, 1044, 1049
+	switch {
+	case !errors.As(err, &no):
+		return fmt.Errorf("the database cannot be reached; is it running, and is its address right? (%w)", err)
+	case no.Number == denied:
+		return fmt.Errorf("the database refuses the account: name or password is wrong (%w)", err)
+	case no.Number == deniedSchema:
+		return fmt.Errorf("the account has no rights on the schema; grant it all rights there (%w)", err)
+	case no.Number == noSchema:
+		return fmt.Errorf("the database has no such schema; create it first (%w)", err)
+	}
+	return fmt.Errorf("the database answers with an error: %w", err)
 }
 
 // How long the parts of a request may take, and the whole stop.

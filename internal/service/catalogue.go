@@ -22,7 +22,7 @@ func based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) 
 	case !ok:
 		return ref, problem(NotFound, "there is no %s", key)
 	case v == 0:
-		return ref, problem(NoVersion, "say in If-Match on which version your change is based: read it first and send its ETag")
+		return ref, problem(NoVersion, "the change does not say which version it is based on: read the newest version first, and repeat the change on it")
 	case int(v) != ref.Revision:
 		return ref, failed(store.ErrStale, "")
 	}

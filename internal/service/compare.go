@@ -23,7 +23,7 @@ type Comparison struct {
 	Criteria []comparing.CriterionRow
 	Facts    []comparing.FactRow
 	Match    comparing.HeadToHead
-	Placings []comparing.Placing // of side-by-side tests in which at least two of the editions took part
+	Placings []comparing.Placing          // of side-by-side tests in which at least two of the editions took part
 	Records  map[string][]*reading.Review // what each edition stands with, the newest first
 	Systems  []comparing.Treated          // the baseline first
 }

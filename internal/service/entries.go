@@ -295,6 +295,15 @@ func (k *keeper) file(ctx context.Context, x *reading.Evidence, book *fault.Book
 		book.Field("sha256", "has %d MiB; evidence may have %d", size>>20, LargestEvidence>>20)
 	}
 	x.Size, x.Type = size, MediaType(start)
+	if len(book.List()) > 0 {
+		return
+	}
+	switch broken, err := k.brokenPicture(ctx, hash, x.Type); {
+	case err != nil:
+		book.Field("sha256", "cannot be looked at now: %s", err)
+	case broken != "":
+		book.Field("sha256", "%s", broken)
+	}
 }
 
 // disclose puts a reviewer's standing disclosure into a review at their first word

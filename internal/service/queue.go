@@ -314,7 +314,7 @@ func (s *Service) Order(ctx context.Context, who *Actor, v Version, subjects []s
 		return 0, err
 	}
 	if v == 0 {
-		return 0, problem(NoVersion, "say in If-Match on which order your change is based: read the queue first and send its ETag")
+		return 0, problem(NoVersion, "the change does not say which order it is based on: read the queue first, and repeat the change on it")
 	}
 	items, _, err := s.Queue(ctx, who, 0)
 	if err != nil {

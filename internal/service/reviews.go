@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -66,6 +67,30 @@ type NewReview struct {
 	Continues string
 	Assigned  string // empty: the actor, if a reviewer
 	Due       string
+}
+
+// OpenBeside says which other reviews of a review's edition are open; empty where none
+// is. Two people would answer the same questions twice.
+func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string, error) {
+	all, err := s.store.Reviews(ctx)
+	if err != nil {
+		return "", failed(err, "reading reviews")
+	}
+	var open []string
+	for i := range all {
+		r := &all[i]
+		if r.ID != review.ID && r.Edition == review.Edition && slices.Contains([]string{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+			who := r.Assigned
+			if who == "" {
+				who = "nobody"
+			}
+			open = append(open, fmt.Sprintf("%s (%s, assigned to %s)", r.ID, r.State, who))
+		}
+	}
+	if len(open) == 0 {
+		return "", nil
+	}
+	return fmt.Sprintf("%s has another open review: %s. Work on one of them, and withdraw the other.", review.Edition, strings.Join(open, ", ")), nil
 }
 
 // AddReview plans a review and gives its id.

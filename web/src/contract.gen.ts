@@ -2266,6 +2266,8 @@ export interface components {
             continues?: string;
             /** @description the review on an older version that this one was carried over from */
             carriedFrom?: string;
+            /** @description in the answer to a new review: what its maker should know, such as another open review of the edition */
+            warning?: string;
             assigned?: string;
             due?: string;
             overdue?: boolean;
