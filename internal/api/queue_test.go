@@ -66,6 +66,21 @@ func TestQueue(t *testing.T) {
 	w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, wished}}, "If-Match", tag)
 	w.must(204, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	w.must(412, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
+	// A misspelt name once wiped the order; it is refused, and what is named less keeps
+	// its place behind what is.
+	_, tag = w.queue()
+	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(string(r.body), "is not in the queue; nothing was ordered") {
+		t.Errorf("a misspelt name: %s", r.body)
+	}
+	if a, b := w.inQueue("something new from the harbour"), w.inQueue(wished); a.Place != 1 || b.Place != 2 {
+		t.Errorf("after a misspelt name the places are %d and %d", a.Place, b.Place)
+	}
+	w.must(204, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished}}, "If-Match", tag)
+	if a, b := w.inQueue("something new from the harbour"), w.inQueue(wished); a.Place != 2 || b.Place != 1 {
+		t.Errorf("with one named the places are %d and %d", a.Place, b.Place)
+	}
+	_, tag = w.queue()
+	w.must(204, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	if items, _ := w.queue(); items[0].Subject != "something new from the harbour" || items[1].Subject != wished {
 		t.Errorf("the queue begins with %s, %s", items[0].Subject, items[1].Subject)
 	}

@@ -1,8 +1,11 @@
 package api_test
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"fmt"
+	"image"
+	"image/png"
 	"regexp"
 	"strings"
 	"testing"
@@ -111,7 +114,16 @@ func TestEvidence(t *testing.T) {
 		w.must(status, "ines", "PUT", "/api/v1/files/"+sum, content)
 		return sum
 	}
-	picture := put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")
+	var drawn bytes.Buffer
+	if err := png.Encode(&drawn, image.NewGray(image.Rect(0, 0, 40, 30))); err != nil {
+		t.Fatal(err)
+	}
+	picture := put(200, drawn.String())
+	for _, broken := range []string{put(200, drawn.String()[:drawn.Len()-20]), put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")} {
+		if _, r := w.entry(422, "ines", review, "evidence", map[string]any{"sha256": broken}); !strings.Contains(string(r.body), "the picture is broken") {
+			t.Errorf("%s", r.body)
+		}
+	}
 	page := put(200, "<html><script>alert(1)</script></html>")
 	put(422, strings.Repeat("x", service.LargestEvidence+1))
 	for sum, want := range map[string]string{picture: "image/png", page: "text/plain"} {

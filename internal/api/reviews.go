@@ -170,6 +170,30 @@ func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequestObject) 
 	return RecordBatch200JSONResponse(out), nil
 }
 
+func (h *handlers) Undo(ctx context.Context, r UndoRequestObject) (UndoResponseObject, error) {
+	done, n, err := h.Service.Undo(ctx, whoAsks(request(ctx)), r.Id, r.Body.Id)
+	if err != nil {
+		return nil, err
+	}
+	h.changed(ctx, n)
+	return Undo200JSONResponse{Part: done.Part, Id: done.ID, Says: done.Says(), Restored: done.Restored}, nil
+}
+
+func (h *handlers) ListTakenBack(ctx context.Context, r ListTakenBackRequestObject) (ListTakenBackResponseObject, error) {
+	all, err := h.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	out := ListTakenBack200JSONResponse{Readings: make([]struct {
+		At      time.Time       `json:"at"`
+		Reading reading.Reading `json:"reading"`
+	}, len(all))}
+	for i := range all {
+		out.Readings[i].At, out.Readings[i].Reading = all[i].At, all[i].Reading
+	}
+	return out, nil
+}
+
 func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequestObject) (ListDraftsResponseObject, error) {
 	ds, err := h.Drafts(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {

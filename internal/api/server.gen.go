@@ -2257,6 +2257,15 @@ type Surprise = quality.Surprise
 // SystemState defines model for SystemState.
 type SystemState = reading.System
 
+// TakenBackList defines model for TakenBackList.
+type TakenBackList struct {
+	Readings []struct {
+		// At when it was taken back
+		At      time.Time `json:"at"`
+		Reading Reading   `json:"reading"`
+	} `json:"readings"`
+}
+
 // Text defines model for Text.
 type Text = string
 
@@ -2339,6 +2348,26 @@ type TroubleView struct {
 		Review  string      `json:"review"`
 	} `json:"cases"`
 	Trouble Trouble `json:"trouble"`
+}
+
+// Undo defines model for Undo.
+type Undo struct {
+	// Id of a reading or an entry; left out: what one made last
+	Id string `json:"id,omitempty,omitzero"`
+}
+
+// Undone defines model for Undone.
+type Undone struct {
+	Id string `json:"id"`
+
+	// Part reading, or the part of an entry
+	Part string `json:"part"`
+
+	// Restored of an entry: the revision before is back; otherwise it is gone
+	Restored bool `json:"restored"`
+
+	// Says what was taken back in a few words
+	Says string `json:"says"`
 }
 
 // UpgradeAdvice defines model for UpgradeAdvice.
@@ -3948,6 +3977,9 @@ type PutEntryJSONRequestBody = Entry
 // RecordJSONRequestBody defines body for Record for application/json ContentType.
 type RecordJSONRequestBody = NewReading
 
+// UndoJSONRequestBody defines body for Undo for application/json ContentType.
+type UndoJSONRequestBody = Undo
+
 // AddRigJSONRequestBody defines body for AddRig for application/json ContentType.
 type AddRigJSONRequestBody = Rig
 
@@ -4271,6 +4303,12 @@ type ServerInterface interface {
 	// ShowDesk A review's score so far, with all its readings, accepted or not
 	// (GET /reviews/{id}/scorecard)
 	ShowDesk(c *gin.Context, id Id)
+	// ListTakenBack The readings of a review that were taken back; they count nowhere
+	// (GET /reviews/{id}/undo)
+	ListTakenBack(c *gin.Context, id Id)
+	// Undo Take back a reading or an entry that one made oneself within the last hour
+	// (POST /reviews/{id}/undo)
+	Undo(c *gin.Context, id Id)
 	// ListRigs Rigs
 	// (GET /rigs)
 	ListRigs(c *gin.Context, params ListRigsParams)
@@ -9296,6 +9334,56 @@ func (siw *ServerInterfaceWrapper) ShowDesk(c *gin.Context) {
 	siw.Handler.ShowDesk(c, id)
 }
 
+// ListTakenBack operation middleware
+func (siw *ServerInterfaceWrapper) ListTakenBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTakenBack(c, id)
+}
+
+// Undo operation middleware
+func (siw *ServerInterfaceWrapper) Undo(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Undo(c, id)
+}
+
 // ListRigs operation middleware
 func (siw *ServerInterfaceWrapper) ListRigs(c *gin.Context) {
 
@@ -10798,6 +10886,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/reviews/:id/readings", wrapper.ListReadings)
 	router.PUT(options.BaseURL+"/reviews/:id/readings/:reading", wrapper.Record)
 	router.POST(options.BaseURL+"/reviews/:id/batch", wrapper.RecordBatch)
+	router.GET(options.BaseURL+"/reviews/:id/undo", wrapper.ListTakenBack)
+	router.POST(options.BaseURL+"/reviews/:id/undo", wrapper.Undo)
 	router.GET(options.BaseURL+"/reviews/:id/scorecard", wrapper.ShowDesk)
 	router.GET(options.BaseURL+"/reviews/:id/drafts", wrapper.ListDrafts)
 	router.PUT(options.BaseURL+"/reviews/:id/drafts", wrapper.SaveDraft)
@@ -14651,6 +14741,85 @@ func (response ShowDeskdefaultApplicationProblemPlusJSONResponse) VisitShowDeskR
 	return err
 }
 
+type ListTakenBackRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListTakenBackResponseObject interface {
+	VisitListTakenBackResponse(w http.ResponseWriter) error
+}
+
+type ListTakenBack200JSONResponse TakenBackList
+
+func (response ListTakenBack200JSONResponse) VisitListTakenBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTakenBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTakenBackdefaultApplicationProblemPlusJSONResponse) VisitListTakenBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoRequestObject struct {
+	Id   Id `json:"id"`
+	Body *UndoJSONRequestBody
+}
+
+type UndoResponseObject interface {
+	VisitUndoResponse(w http.ResponseWriter) error
+}
+
+type Undo200JSONResponse Undone
+
+func (response Undo200JSONResponse) VisitUndoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndodefaultApplicationProblemPlusJSONResponse) VisitUndoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListRigsRequestObject struct {
 	Params ListRigsParams
 }
@@ -15908,6 +16077,12 @@ type StrictServerInterface interface {
 	// ShowDesk A review's score so far, with all its readings, accepted or not
 	// (GET /reviews/{id}/scorecard)
 	ShowDesk(ctx context.Context, request ShowDeskRequestObject) (ShowDeskResponseObject, error)
+	// ListTakenBack The readings of a review that were taken back; they count nowhere
+	// (GET /reviews/{id}/undo)
+	ListTakenBack(ctx context.Context, request ListTakenBackRequestObject) (ListTakenBackResponseObject, error)
+	// Undo Take back a reading or an entry that one made oneself within the last hour
+	// (POST /reviews/{id}/undo)
+	Undo(ctx context.Context, request UndoRequestObject) (UndoResponseObject, error)
 	// ListRigs Rigs
 	// (GET /rigs)
 	ListRigs(ctx context.Context, request ListRigsRequestObject) (ListRigsResponseObject, error)
@@ -19269,6 +19444,76 @@ func (sh *strictHandler) ShowDesk(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ShowDeskResponseObject); ok {
 		if err := validResponse.VisitShowDeskResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListTakenBack operation middleware
+func (sh *strictHandler) ListTakenBack(ctx *gin.Context, id Id) {
+	var request ListTakenBackRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTakenBack(ctx, request.(ListTakenBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTakenBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListTakenBackResponseObject); ok {
+		if err := validResponse.VisitListTakenBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Undo operation middleware
+func (sh *strictHandler) Undo(ctx *gin.Context, id Id) {
+	var request UndoRequestObject
+
+	request.Id = id
+
+	var body UndoJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Undo(ctx, request.(UndoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Undo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoResponseObject); ok {
+		if err := validResponse.VisitUndoResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -95,7 +95,7 @@ func Command() *cobra.Command {
 			root.AddCommand(c)
 		}
 	}
-	add("work", s.atCommand(), s.recordCommand(), s.rankCommand(), s.compareCommand(), s.explainCommand(), s.tippingCommand(), s.steadinessCommand(), s.fitsCommand(), s.groupsCommand(), s.historyCommand(), s.recordsCommand(), s.leadersCommand(), s.computeCommand(), s.surveyCommand(), s.clockCommand(), s.framesCommand(), s.handInCommand(), s.importCommand(), s.exportCommand())
+	add("work", s.atCommand(), s.recordCommand(), s.undoCommand(), s.rankCommand(), s.compareCommand(), s.explainCommand(), s.tippingCommand(), s.steadinessCommand(), s.fitsCommand(), s.groupsCommand(), s.historyCommand(), s.recordsCommand(), s.leadersCommand(), s.computeCommand(), s.surveyCommand(), s.clockCommand(), s.framesCommand(), s.handInCommand(), s.importCommand(), s.exportCommand())
 	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.audienceCommand(), s.proposalCommand(), s.reviewCommand(),
 		s.evidenceCommand(), s.troubleCommand(), s.queueCommand(), s.suggestionCommand(), s.planCommand(), s.benchCommand(), s.reportCommand(), s.archiveCommand(), s.policyCommand(), s.componentCommand(), s.mappingCommand(), s.calendarCommand())
 	for i := range parts {

@@ -2258,6 +2258,15 @@ type Surprise = quality.Surprise
 // SystemState defines model for SystemState.
 type SystemState = reading.System
 
+// TakenBackList defines model for TakenBackList.
+type TakenBackList struct {
+	Readings []struct {
+		// At when it was taken back
+		At      time.Time `json:"at"`
+		Reading Reading   `json:"reading"`
+	} `json:"readings"`
+}
+
 // Text defines model for Text.
 type Text = string
 
@@ -2340,6 +2349,26 @@ type TroubleView struct {
 		Review  string      `json:"review"`
 	} `json:"cases"`
 	Trouble Trouble `json:"trouble"`
+}
+
+// Undo defines model for Undo.
+type Undo struct {
+	// Id of a reading or an entry; left out: what one made last
+	Id string `json:"id,omitempty,omitzero"`
+}
+
+// Undone defines model for Undone.
+type Undone struct {
+	Id string `json:"id"`
+
+	// Part reading, or the part of an entry
+	Part string `json:"part"`
+
+	// Restored of an entry: the revision before is back; otherwise it is gone
+	Restored bool `json:"restored"`
+
+	// Says what was taken back in a few words
+	Says string `json:"says"`
 }
 
 // UpgradeAdvice defines model for UpgradeAdvice.
@@ -3949,6 +3978,9 @@ type PutEntryJSONRequestBody = Entry
 // RecordJSONRequestBody defines body for Record for application/json ContentType.
 type RecordJSONRequestBody = NewReading
 
+// UndoJSONRequestBody defines body for Undo for application/json ContentType.
+type UndoJSONRequestBody = Undo
+
 // AddRigJSONRequestBody defines body for AddRig for application/json ContentType.
 type AddRigJSONRequestBody = Rig
 
@@ -4897,6 +4929,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /reviews/{id}/scorecard (the `ShowDesk` operationId).
 	ShowDesk(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListTakenBack The readings of a review that were taken back; they count nowhere
+	//
+	// Corresponds with GET /reviews/{id}/undo (the `ListTakenBack` operationId).
+	ListTakenBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UndoWithBody Take back a reading or an entry that one made oneself within the last hour
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+	UndoWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Undo Take back a reading or an entry that one made oneself within the last hour
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+	Undo(ctx context.Context, id Id, body UndoJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListRigs Rigs
 	//
@@ -7319,6 +7370,55 @@ func (c *Client) Record(ctx context.Context, id Id, reading Uuid, body RecordJSO
 // Corresponds with GET /reviews/{id}/scorecard (the `ShowDesk` operationId).
 func (c *Client) ShowDesk(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewShowDeskRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListTakenBack The readings of a review that were taken back; they count nowhere
+//
+// Corresponds with GET /reviews/{id}/undo (the `ListTakenBack` operationId).
+func (c *Client) ListTakenBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTakenBackRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UndoWithBody Take back a reading or an entry that one made oneself within the last hour
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+func (c *Client) UndoWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Undo Take back a reading or an entry that one made oneself within the last hour
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+func (c *Client) Undo(ctx context.Context, id Id, body UndoJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -15005,6 +15105,87 @@ func NewShowDeskRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListTakenBackRequest constructs an http.Request for the ListTakenBack method
+func NewListTakenBackRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/undo", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewUndoRequest calls the generic Undo builder with application/json body
+func NewUndoRequest(server string, id Id, body UndoJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewUndoRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewUndoRequestWithBody constructs an http.Request for the Undo method, with any body, and a specified content type
+func NewUndoRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reviews/%s/undo", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListRigsRequest constructs an http.Request for the ListRigs method
 func NewListRigsRequest(server string, params *ListRigsParams) (*http.Request, error) {
 	var err error
@@ -18096,6 +18277,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /reviews/{id}/scorecard (the `ShowDesk` operationId).
 	ShowDeskWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ShowDeskResponse, error)
+
+	// ListTakenBackWithResponse The readings of a review that were taken back; they count nowhere
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reviews/{id}/undo (the `ListTakenBack` operationId).
+	ListTakenBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListTakenBackResponse, error)
+
+	// UndoWithBodyWithResponse Take back a reading or an entry that one made oneself within the last hour
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+	UndoWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoResponse, error)
+
+	// UndoWithResponse Take back a reading or an entry that one made oneself within the last hour
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+	UndoWithResponse(ctx context.Context, id Id, body UndoJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoResponse, error)
 
 	// ListRigsWithResponse Rigs
 	//
@@ -22929,6 +23131,102 @@ func (r ShowDeskResponse) ContentType() string {
 	return ""
 }
 
+type ListTakenBackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TakenBackList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTakenBackResponse) GetJSON200() *TakenBackList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTakenBackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTakenBackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTakenBackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTakenBackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTakenBackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UndoResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Undone
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UndoResponse) GetJSON200() *Undone {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UndoResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UndoResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UndoResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UndoResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UndoResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListRigsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25880,6 +26178,45 @@ func (c *ClientWithResponses) ShowDeskWithResponse(ctx context.Context, id Id, r
 		return nil, err
 	}
 	return ParseShowDeskResponse(rsp)
+}
+
+// ListTakenBackWithResponse The readings of a review that were taken back; they count nowhere
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reviews/{id}/undo (the `ListTakenBack` operationId).
+func (c *ClientWithResponses) ListTakenBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListTakenBackResponse, error) {
+	rsp, err := c.ListTakenBack(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTakenBackResponse(rsp)
+}
+
+// UndoWithBodyWithResponse Take back a reading or an entry that one made oneself within the last hour
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+func (c *ClientWithResponses) UndoWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoResponse, error) {
+	rsp, err := c.UndoWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUndoResponse(rsp)
+}
+
+// UndoWithResponse Take back a reading or an entry that one made oneself within the last hour
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reviews/{id}/undo (the `Undo` operationId).
+func (c *ClientWithResponses) UndoWithResponse(ctx context.Context, id Id, body UndoJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoResponse, error) {
+	rsp, err := c.Undo(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUndoResponse(rsp)
 }
 
 // ListRigsWithResponse Rigs
@@ -29481,6 +29818,72 @@ func ParseShowDeskResponse(rsp *http.Response) (*ShowDeskResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest ScorecardView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListTakenBackResponse parses an HTTP response from a ListTakenBackWithResponse call
+func ParseListTakenBackResponse(rsp *http.Response) (*ListTakenBackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTakenBackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TakenBackList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUndoResponse parses an HTTP response from a UndoWithResponse call
+func ParseUndoResponse(rsp *http.Response) (*UndoResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UndoResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Undone
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

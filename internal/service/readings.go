@@ -119,6 +119,11 @@ func (in *incoming) record(ctx context.Context, tx *store.Tx, reviewState, versi
 	if reviewState == reading.Withdrawn {
 		return problem(Conflict, "the review was withdrawn; nothing can be recorded in it")
 	}
+	if was, err := tx.WasTakenBack(in.review, x.ID); err != nil {
+		return err
+	} else if was {
+		return problem(Conflict, "this reading was taken back; record it anew under another id")
+	}
 	if err := in.checkReplaced(ctx, tx, in.review, x); err != nil {
 		return err
 	}

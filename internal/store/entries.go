@@ -17,9 +17,10 @@ type EntryRow struct {
 	Person   string // who wrote this revision; empty: the service itself
 	Written  time.Time
 	Pinned   bool // an acceptance has seen it
+	Restores int  // the revision whose words stand here again; 0: these are new
 }
 
-const selectEntries = `SELECT e.review, e.id, e.revision, e.part, e.document, e.dropped, p.name, e.written, e.pinned FROM review_entries e LEFT JOIN people p ON p.id = e.person`
+const selectEntries = `SELECT e.review, e.id, e.revision, e.part, e.document, e.dropped, p.name, e.written, e.pinned, COALESCE(e.restores, 0) FROM review_entries e LEFT JOIN people p ON p.id = e.person`
 
 // loadEntries reads the newest revision of each entry that is not dropped, or of
 // what is pinned alone. where narrows the entries down.
@@ -40,7 +41,7 @@ func loadEntries(ctx context.Context, q querier, pinnedOnly bool, where string, 
 func scanEntry(row interface{ Scan(...any) error }) (r EntryRow, dropped bool, err error) {
 	var id, part string
 	var document []byte
-	if err := row.Scan(&r.Review, &id, &r.Revision, &part, &document, &dropped, orEmpty{&r.Person}, &r.Written, &r.Pinned); err != nil {
+	if err := row.Scan(&r.Review, &id, &r.Revision, &part, &document, &dropped, orEmpty{&r.Person}, &r.Written, &r.Pinned, &r.Restores); err != nil {
 		return r, false, err
 	}
 	if err := json.Unmarshal(wrapped(part, document), &r.Entry); err != nil {

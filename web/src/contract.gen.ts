@@ -617,6 +617,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reviews/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The readings of a review that were taken back; they count nowhere */
+        get: operations["listTakenBack"];
+        put?: never;
+        /** Take back a reading or an entry that one made oneself within the last hour */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reviews/{id}/scorecard": {
         parameters: {
             query?: never;
@@ -3188,6 +3208,29 @@ export interface components {
              */
             points?: number | null;
         };
+        Undo: {
+            /** @description of a reading or an entry; left out: what one made last */
+            id?: string;
+        };
+        Undone: {
+            /** @description reading, or the part of an entry */
+            part: string;
+            id: string;
+            /** @description what was taken back in a few words */
+            says: string;
+            /** @description of an entry: the revision before is back; otherwise it is gone */
+            restored: boolean;
+        };
+        TakenBackList: {
+            readings: {
+                reading: components["schemas"]["Reading"];
+                /**
+                 * Format: date-time
+                 * @description when it was taken back
+                 */
+                at: string;
+            }[];
+        };
         Batch: {
             states?: components["schemas"]["BatchState"][];
             readings?: components["schemas"]["BatchReading"][];
@@ -5389,6 +5432,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchDone"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTakenBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description taken back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBackList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Undo"];
+            };
+        };
+        responses: {
+            /** @description what was taken back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
                 };
             };
             default: components["responses"]["Problem"];

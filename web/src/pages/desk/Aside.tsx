@@ -1,9 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { answerText, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
+import { useAbout } from "../../components/Frame";
+import { Refused } from "../../components/States";
 import { useBeside } from "./entries";
 import { meets } from "../../rigs";
 import { inContext, sameContext, type Place } from "./outbox";
@@ -21,7 +23,7 @@ export function Aside({ review, person, criterion: c, place, rigs, list, reading
       {open && <Before review={review} criterion={c} place={place} list={list} />}
       {open && c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
       {c.curve && <Curve criterion={c} points={points} index={index} />}
-      <History review={review} criterion={c} list={list} readings={readings} />
+      <History review={review} person={person} criterion={c} list={list} readings={readings} />
     </aside>
   );
 }
@@ -161,10 +163,31 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
   return doubts;
 }
 
-function History({ review, criterion: c, list, readings }: { review: string; criterion: Criterion; list: Checklist; readings: Reading[] }) {
+/** Takes back a reading of one's own, as long as the service lets one. */
+function TakeBack({ review, reading: r }: { review: string; reading: Reading }) {
+  const queries = useQueryClient();
+  const undo = useMutation({
+    mutationFn: () => take(api.POST("/reviews/{id}/undo", { params: { path: { id: review } }, body: { id: r.id } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <>
+      <button type="button" className="act ml-2" disabled={undo.isPending} onClick={() => undo.mutate()}>
+        Undo
+      </button>
+      <Refused error={undo.error} />
+    </>
+  );
+}
+
+const hour = 3_600_000;
+
+function History({ review, person, criterion: c, list, readings }: { review: string; person: string; criterion: Criterion; list: Checklist; readings: Reading[] }) {
   const doubts = useDoubts(review, readings, c);
   const here = readings.filter((r) => r.criterion === c.key).toReversed();
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
+  const about = useAbout();
+  const fresh = (r: Reading) => r.reviewer === person && !replaced.has(r.id) && !!r.received && !!about.data && Date.parse(about.data.now) - Date.parse(r.received) < hour;
   return (
     <section>
       <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Recorded in this review</h2>
@@ -173,6 +196,7 @@ function History({ review, criterion: c, list, readings }: { review: string; cri
         {here.map((r) => (
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
             {answerText(r.answer, c)} <span className="text-soft">{[r.reviewer, r.rig, !inContext(r, c) && contextWords(r.context, list)].filter(Boolean).join(", ")}</span>
+            {fresh(r) && <TakeBack review={review} reading={r} />}
             {!inContext(r, c) && <span className="block text-soft">made otherwise than asked: kept, does not score</span>}
             {r.adjustment && <span className="block text-soft">less {r.adjustment.amount}: {r.adjustment.reason}</span>}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}

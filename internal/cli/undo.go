@@ -1,0 +1,62 @@
+package cli
+
+import (
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+func (s *session) undoCommand() *cobra.Command {
+	var review string
+	var history bool
+	cmd := &cobra.Command{
+		Use:   "undo [ID]",
+		Short: "Take back what you recorded last, within an hour",
+		Long: "Take back a reading, a finding or another entry that you made in a review within the last hour: the one with that id, or the one made last. " +
+			"What was taken back counts nowhere and stays in the review's history; what it replaced counts again. After an hour, or once the review is accepted, replace or correct it instead.",
+		Example: "  dtally undo --review quaymark/22.1/latchwork\n  dtally undo --review quaymark/22.1/latchwork --history",
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			c, err := s.connect()
+			if err != nil {
+				return err
+			}
+			r, _, err := s.atReview(cmd, c, review)
+			if err != nil {
+				return err
+			}
+			if history {
+				all, err := client.Read[client.TakenBackList](c.ListTakenBack(cmd.Context(), r.Value.Id))
+				if err != nil {
+					return err
+				}
+				return s.print(cmd, all.Value, takenBackSheet(&all.Value))
+			}
+			var what client.Undo
+			if len(a) == 1 {
+				what.Id = a[0]
+			}
+			done, err := client.Read[client.Undone](c.Undo(cmd.Context(), r.Value.Id, what))
+			if err != nil {
+				return err
+			}
+			t := &sheet{columns: []string{"Taken back", "Id"}}
+			t.add(done.Value.Says, done.Value.Id)
+			return s.print(cmd, done.Value, t)
+		},
+	}
+	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	cmd.Flags().BoolVar(&history, "history", false, "list the readings that were taken back, and take back none")
+	return cmd
+}
+
+func takenBackSheet(l *client.TakenBackList) *sheet {
+	t := &sheet{columns: []string{"Taken back", "Criterion", "Rig", "Reviewer", "Answer", "~Reading"}, heading: "Readings that were taken back; they count nowhere"}
+	for i := range l.Readings {
+		x := &l.Readings[i].Reading
+		t.add(l.Readings[i].At.Format(time.RFC3339), x.Criterion, x.Rig, x.Reviewer, answerText(&x.Answer), x.ID)
+	}
+	return t
+}
