@@ -283,8 +283,10 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 // would on the newer version with what comes over.
 func (c *carrier) weigh(moves []carryMove) {
 	was := map[string]map[string]scoring.Scorecard{} // by checklist version, then edition
-	in := c.state.Input(c.newer)
-	in.Reviews = slices.Clone(in.Reviews)
+	accepted := c.state.Input(c.newer)
+	accepted.Reviews = slices.Clone(accepted.Reviews)
+	all := accepted
+	all.Reviews = slices.Clone(all.Reviews)
 	now := c.Now()
 	for i := range moves {
 		m := &moves[i]
@@ -294,15 +296,23 @@ func (c *carrier) weigh(moves []carryMove) {
 				was[m.from.Checklist] = cardsOf(c.state.Input(older))
 			}
 		}
-		in.Reviews = append(in.Reviews, reading.Review{ID: m.From + " carried over", Edition: m.Edition, Checklist: c.newer.Name(), State: reading.Accepted, Accepted: &now, Readings: m.readings})
+		over := reading.Review{ID: m.From + " carried over", Edition: m.Edition, Checklist: c.newer.Name(), State: reading.Accepted, Accepted: &now, Readings: m.readings}
+		all.Reviews = append(all.Reviews, over)
+		if m.Accepted { // what waits lends nothing to others yet
+			accepted.Reviews = append(accepted.Reviews, over)
+		}
 	}
-	is := cardsOf(in)
+	is, later := cardsOf(accepted), cardsOf(all)
 	for i := range moves {
 		m := &moves[i]
+		cards := is
+		if !m.Accepted {
+			cards = later
+		}
 		for _, x := range []struct {
 			cards map[string]scoring.Scorecard
 			into  *Standing
-		}{{was[m.from.Checklist], &m.Was}, {is, &m.Is}} {
+		}{{was[m.from.Checklist], &m.Was}, {cards, &m.Is}} {
 			if card, ok := x.cards[m.Edition]; ok {
 				*x.into = Standing{card.Overall, card.Coverage}
 			}

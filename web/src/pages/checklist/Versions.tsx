@@ -39,7 +39,7 @@ function Body({ versions }: { versions: Summary[] }) {
   return (
     <>
       <h1>Versions</h1>
-      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. Readers see the version shown where they ask for none. A version put in force is not shown by that.</p>
+      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. Readers see the version shown where they ask for none. Putting a version in force does not show it.</p>
       <Sideways label="Versions">
         <table className="ledger my-3">
           <thead>
@@ -73,9 +73,9 @@ function Body({ versions }: { versions: Summary[] }) {
           </tbody>
         </table>
       </Sideways>
+      {lead && <Draft versions={versions} />}
       {versions.map((v) => v.changeover?.newer && <Changing key={nameOf(v)} shown={v} />)}
       {lead && newest && <Carry key={newest} to={newest} />}
-      {lead && <Draft versions={versions} />}
       {names.length > 1 && (
         <section className="mt-8">
           <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
