@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
+	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -46,36 +48,66 @@ func (s *session) recordCommand() *cobra.Command {
 			if f.slip != "" {
 				return f.noteDown(cmd, s, a)
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
+			err := s.record(cmd, &f, a)
+			if errors.Is(err, client.ErrUnreachable) {
+				return f.outOfReach(cmd, s, a, err)
 			}
-			r, b, err := s.atReview(cmd, c, f.review)
-			if err != nil {
-				return err
-			}
-			f.take(cmd, &b)
-			list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
-			if err != nil {
-				return err
-			}
-			criterion, ok := list.Value.Criterion(a[0])
-			if !ok {
-				return fmt.Errorf("%w: checklist %s has no criterion %q", errNotFound, r.Value.Checklist, a[0])
-			}
-			x, err := f.reading(cmd, criterion, a[1:])
-			if err != nil {
-				return err
-			}
-			out, err := client.Read[client.Recorded](c.Record(cmd.Context(), r.Value.Id, f.id, x))
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, out.Value, recordedSheet(&out.Value, name(r.Value.Name), criterion))
+			return err
 		},
 	}
 	f.define(cmd)
 	return cmd
+}
+
+// record sends the reading to the service.
+func (s *session) record(cmd *cobra.Command, f *recordFlags, a []string) error {
+	c, err := s.connect()
+	if err != nil {
+		return err
+	}
+	r, b, err := s.atReview(cmd, c, f.review)
+	if err != nil {
+		return err
+	}
+	f.take(cmd, &b)
+	list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
+	if err != nil {
+		return err
+	}
+	criterion, ok := list.Value.Criterion(a[0])
+	if !ok {
+		return fmt.Errorf("%w: checklist %s has no criterion %q", errNotFound, r.Value.Checklist, a[0])
+	}
+	x, err := f.reading(cmd, criterion, a[1:])
+	if err == nil {
+		var out client.Got[client.Recorded]
+		if out, err = client.Read[client.Recorded](c.Record(cmd.Context(), r.Value.Id, f.id, x)); err == nil {
+			return s.print(cmd, out.Value, recordedSheet(&out.Value, name(r.Value.Name), criterion))
+		}
+	}
+	var refused *client.Refusal
+	var words usage
+	if errors.As(err, &words) || (errors.As(err, &refused) && refused.Status == http.StatusUnprocessableEntity) {
+		q := question{Criterion: criterion, section: r.Value.Checklist, rig: f.rig}
+		q.ask(cmd.ErrOrStderr(), widthOf(cmd.ErrOrStderr()))
+	}
+	return err
+}
+
+// keptSlip is where readings go that the service could not be sent.
+const keptSlip = "readings.slip"
+
+// outOfReach offers to keep the reading on a slip.
+func (f *recordFlags) outOfReach(cmd *cobra.Command, s *session, words []string, why error) error {
+	hint := fmt.Errorf("%w\n--slip FILE keeps the reading for later", why)
+	if f.review != "" || f.replaces != "" {
+		return hint
+	}
+	if err := ask(cmd, fmt.Sprintf("The service is out of reach. Keep the reading in %s, to hand in later?", keptSlip)); err != nil {
+		return hint
+	}
+	f.slip = keptSlip
+	return f.noteDown(cmd, s, words)
 }
 
 // noteDown adds the reading to a slip. What it answers is looked at when it is handed

@@ -12,7 +12,7 @@ import (
 )
 
 func (s *session) reviewCommand() *cobra.Command {
-	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview(), s.carryReviews(), s.doubtReviews(), s.looseEnds())
+	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview(), s.carryReviews(), s.doubtReviews(), s.looseEnds(), s.walkReview())
 }
 
 func (s *session) reviews(cmd *cobra.Command, c *client.Client, p client.ListReviewsParams) ([]client.Review, error) {

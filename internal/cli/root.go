@@ -102,6 +102,7 @@ func Command() *cobra.Command {
 		add("nouns", s.partCommand(&parts[i]))
 	}
 	add("access", s.loginCommand(), s.logoutCommand())
+	s.completeAll(root)
 	return root
 }
 

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // Runs reads the runs of a measure as people write them, in the unit given: "30.5",
@@ -62,10 +63,11 @@ func splitUnit(word string) (number, unit string) {
 	return word[:end], word[end:]
 }
 
-// isUnit reports whether a word is no number, and so the unit of the one before.
+// isUnit reports whether a word is a unit, as that of the number before.
 func isUnit(word string) bool {
-	if _, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64); err == nil {
-		return false
+	first, _ := utf8.DecodeRuneInString(word)
+	if _, err := strconv.ParseFloat(word, 64); err == nil {
+		return false // such as Inf
 	}
-	return strings.IndexFunc(word, unicode.IsLetter) >= 0 || word == "%"
+	return unicode.IsLetter(first) || first == '%' || first == '°'
 }

@@ -1,0 +1,161 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/numerals"
+	"dappertally/internal/slip"
+)
+
+// question is a criterion as a person is asked it.
+type question struct {
+	*checklist.Criterion
+	section string
+	rig     string // that it is tried on; empty: none
+}
+
+// onRig reports whether a criterion is tried on a rig: what is timed or needs equipment
+// is, judgement is not.
+func onRig(c *checklist.Criterion) bool {
+	return (c.Kind == checklist.Measure && c.Context != checklist.Context{}) || len(c.Needs) > 0
+}
+
+// ask writes the question: what is asked, how it is checked, and what may be answered.
+func (q *question) ask(w io.Writer, width int) {
+	head := title(q.Title, q.Key)
+	if q.Title != "" {
+		head += " (" + q.Key + ")"
+	}
+	prose(w, q.section+" · "+head, width)
+	if q.Guidance != "" {
+		prose(w, "  "+q.Guidance, width)
+	}
+	var how []string
+	for _, part := range []struct{ name, key string }{{"method", q.Context.Method}, {"setup", q.Context.Setup}, {"phase", q.Context.Phase}} {
+		if part.key != "" {
+			how = append(how, part.name+" "+part.key)
+		}
+	}
+	if q.rig != "" {
+		how = append(how, "on "+q.rig)
+	}
+	if q.Runs.Expect > 1 {
+		how = append(how, fmt.Sprintf("%d runs", q.Runs.Expect))
+	}
+	if len(q.Needs) > 0 {
+		how = append(how, "needs "+list(q.Needs))
+	}
+	if len(how) > 0 {
+		prose(w, "  "+list(how), width)
+	}
+	prose(w, "  Answer: "+q.allowed(), width)
+}
+
+// choices are the answers of a check or a level, in the order of their numbers.
+func (q *question) choices() []string {
+	switch q.Kind {
+	case checklist.Check:
+		return reading.Checks
+	case checklist.Level:
+		keys := make([]string, len(q.Levels))
+		for i := range q.Levels {
+			keys[i] = q.Levels[i].Key
+		}
+		return keys
+	}
+	return nil
+}
+
+// allowed says in words what may be answered.
+func (q *question) allowed() string {
+	switch q.Kind {
+	case checklist.Grade:
+		return "0 to 10, such as 7.5"
+	case checklist.Check, checklist.Level:
+		var words []string
+		for i, key := range q.choices() {
+			words = append(words, fmt.Sprintf("%d %s", i+1, key))
+		}
+		return strings.Join(words, ", ")
+	case checklist.Measure:
+		unit := q.Unit
+		if unit == "" {
+			unit = "a number"
+		}
+		return fmt.Sprintf("%s for each run, %s is better", unit, q.Better)
+	case checklist.Count:
+		if len(q.Items) == 0 {
+			return "how many of how many, such as 14/20"
+		}
+		keys := make([]string, len(q.Items))
+		for i := range q.Items {
+			keys[i] = q.Items[i].Key
+		}
+		return fmt.Sprintf("a letter for each of %s: w worked, k workaround, f failed, u untried, such as %s; or ITEM=worked …", list(keys), strings.Repeat("w", len(keys)))
+	}
+	return "a text, a number, or a list as JSON"
+}
+
+// answer reads what was typed. A choice may be its number or the beginning of its name.
+func (q *question) answer(text string) (reading.Answer, error) {
+	text = strings.TrimSpace(text)
+	switch q.Kind {
+	case checklist.Check, checklist.Level:
+		text = q.chosen(text)
+	case checklist.Count:
+		if n, ok := q.letters(text); ok {
+			return reading.Answer{Count: n}, nil
+		}
+	}
+	return slip.ParseAnswer(q.Criterion, strings.Fields(text))
+}
+
+func (q *question) chosen(text string) string {
+	choices := q.choices()
+	if n, err := strconv.Atoi(text); err == nil && n >= 1 && n <= len(choices) {
+		return choices[n-1]
+	}
+	var fit []string
+	for _, key := range choices {
+		if strings.EqualFold(key, text) {
+			return key
+		}
+		if strings.HasPrefix(strings.ToLower(key), strings.ToLower(text)) {
+			fit = append(fit, key)
+		}
+	}
+	if len(fit) == 1 {
+		return fit[0]
+	}
+	return text
+}
+
+// letters reads a letter for each item.
+func (q *question) letters(text string) (*reading.Count, bool) {
+	if len(q.Items) == 0 || len(text) != len(q.Items) {
+		return nil, false
+	}
+	var n reading.Count
+	into := map[rune]*[]string{'w': &n.Worked, 'k': &n.Workaround, 'f': &n.Failed, 'u': &n.NotTested}
+	for i, letter := range strings.ToLower(text) {
+		keys := into[letter]
+		if keys == nil {
+			return nil, false
+		}
+		*keys = append(*keys, q.Items[i].Key)
+	}
+	return &n, true
+}
+
+// pointsText is the points of a recorded reading.
+func pointsText(points *float64) string {
+	if points == nil {
+		return ""
+	}
+	return numerals.Score(points) + " points"
+}

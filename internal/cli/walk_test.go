@@ -1,0 +1,115 @@
+package cli
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/slip"
+)
+
+const walked = `
+key: desk
+version: 1
+state: in-force
+sections:
+  - key: speed
+    weight: 50
+    criteria:
+      - {key: start, title: Cold start, guidance: Start the watch., kind: measure, weight: 1, unit: s, better: lower, context: {phase: fresh}, runs: {expect: 3}, curve: {shape: ratio, poor: 90, ideal: 9}}
+      - {key: feel, kind: grade, weight: 1}
+  - key: ease
+    weight: 50
+    criteria:
+      - {key: wireless, kind: check, weight: 1}
+      - {key: drivers, kind: level, weight: 1, levels: [{key: none, points: 0}, {key: by-hand, points: 40}, {key: guided, points: 100}]}
+      - {key: archives, kind: count, weight: 1, items: [{key: zip}, {key: tar}, {key: rar}]}
+      - {key: menus, kind: count, weight: 1}
+      - {key: kernel, kind: fact}
+`
+
+// A review is walked through without a network: answers as people type them, back, skip
+// and reasons.
+func TestWalkOffline(t *testing.T) {
+	dir := t.TempDir()
+	list, file := filepath.Join(dir, "list.yaml"), filepath.Join(dir, "walk.slip")
+	if err := os.WriteFile(list, []byte(walked), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	typed := []string{
+		"fast", "26,4 25.9s 0:26", // start: refused, then three runs
+		":b",                    // from feel back to start
+		"1e9", "200000", "", "", // no measurement; hardly plausible, and not right after all; skipped
+		":m noisy fan", "7/10", // feel, with a note
+		"4", "3", // wireless: there is no fourth choice
+		"gui",        // drivers, by its beginning
+		"wkx", "wkf", // archives: a letter that is none, then one each
+		":n", ":n none at hand", // menus: a reason is asked for
+		":frobnicate", "6.14.2", // kernel
+	}
+	cmd := Command()
+	cmd.SetArgs([]string{"review", "walk", "--slip", file, "--checklist", list, "--rig", "bench-old"})
+	cmd.SetIn(strings.NewReader(strings.Join(typed, "\n") + "\n"))
+	var out bytes.Buffer
+	cmd.SetOut(&out)
+	cmd.SetErr(&out)
+	if err := cmd.Execute(); err != nil {
+		t.Fatalf("%v\n%s", err, out.String())
+	}
+	x, err := slip.Load(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := map[string]string{}
+	for _, r := range x.Readings {
+		got[r.Criterion] += r.Answer + r.NotTested + "|" + r.Rig + "|" + r.Note
+	}
+	for criterion, want := range map[string]string{
+		"start": "26.4 25.9 26|bench-old|", "feel": "7||noisy fan", "wireless": "fails||", "drivers": "guided||",
+		"archives": "zip=worked tar=workaround rar=failed||", "menus": "none at hand||", "kernel": "6.14.2||",
+	} {
+		if got[criterion] != want {
+			t.Errorf("%s: %q, want %q", criterion, got[criterion], want)
+		}
+	}
+	for _, says := range []string{"1 of 7 · speed · Cold start (start)", "Start the watch.", "phase fresh, on bench-old, 3 runs", "s for each run, lower is better", "1 works, 2 workaround, 3 fails", "1 none, 2 by-hand, 3 guided", "There is no command :frobnicate", "no measurement", "outside the plausible range", "Say why", "7 answers recorded."} {
+		if !strings.Contains(out.String(), says) {
+			t.Errorf("it does not say %q:\n%s", says, out.String())
+		}
+	}
+}
+
+func TestWalkAsksForWhatItNeeds(t *testing.T) {
+	dir := t.TempDir()
+	list := filepath.Join(dir, "list.yaml")
+	if err := os.WriteFile(list, []byte(walked), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ args, says string }{
+		{"--slip " + dir + "/a.slip", "--checklist FILE"},
+		{"--slip " + dir + "/a.slip --checklist " + list, "say which is at hand with --rig"},
+		{"--slip " + dir + "/a.slip --checklist " + list + " --rig x --section nothing", "no section"},
+		{"--slip " + dir + "/a.slip --checklist " + dir + "/none.yaml", "no such file"},
+	} {
+		cmd := Command()
+		cmd.SetArgs(append([]string{"review", "walk"}, strings.Fields(c.args)...))
+		cmd.SetIn(strings.NewReader("7\n"))
+		cmd.SetOut(&bytes.Buffer{})
+		cmd.SetErr(&bytes.Buffer{})
+		if err := cmd.Execute(); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v, want %q", c.args, err, c.says)
+		}
+	}
+}
+
+func TestChoices(t *testing.T) {
+	q := question{Criterion: &checklist.Criterion{Kind: checklist.Check}}
+	for text, want := range map[string]string{"1": "works", "3": "fails", "F": "fails", "works": "works", "Works": "works", "wor": "wor", "worka": "workaround", "0": "0"} {
+		if got := q.chosen(text); got != want {
+			t.Errorf("%q: %q, want %q", text, got, want)
+		}
+	}
+}
