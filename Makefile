@@ -48,7 +48,7 @@ test:
 	@$(NEED) go node mariadb chromium
 	@$(MAKE) --no-print-directory console
 	@echo "==> running every test" >&2
-	@go run ./internal/localdb/shared -- go test $(TESTFLAGS) ./...
+	@go run ./internal/localdb/shared -- go test -timeout 30m $(TESTFLAGS) ./...
 
 check:
 	@$(NEED) go node

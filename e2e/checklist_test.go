@@ -45,6 +45,26 @@ func TestChecklistAsDocument(t *testing.T) {
 	dir := t.TempDir()
 	file := filepath.Join(dir, "list.yaml")
 
+	// One can begin from an example, which says where its schema is, and is never
+	// written over.
+	example := filepath.Join(dir, "example.yaml")
+	marit.must("checklist", "new", "--example", example)
+	written, err := os.ReadFile(example)
+	if err != nil {
+		t.Fatal(err)
+	}
+	first, _, _ := strings.Cut(string(written), "\n")
+	if _, address, _ := strings.Cut(first, "$schema="); address != server+"/api/checklist.schema.json" || !strings.HasPrefix(marit.must("checklist", "export", "workshop@2"), first) {
+		t.Errorf("the first line is %s", first)
+	}
+	marit.must("checklist", "check", example)
+	if out := marit.must("checklist", "import", example, "--dry-run"); !strings.Contains(out, "cold-start") {
+		t.Errorf("a trial of the example: %s", out)
+	}
+	if says := marit.fails(2, "checklist", "new", example); !strings.Contains(says, "is there already") {
+		t.Errorf("a list that is there: %s", says)
+	}
+
 	// What is exported and imported again is the same, as YAML and as JSON.
 	marit.must("checklist", "export", "workshop@2", file)
 	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(out, "Nothing differs") {

@@ -92,7 +92,7 @@ func TestClientExitCodes(t *testing.T) {
 		{2, "no verb", []string{"rig", "polish"}},
 		{2, "unknown flag", []string{"rank", "--sideways"}},
 		{2, "must be json", []string{"rank", "--output", "xml"}},
-		{2, "do not fit", []string{"rig", "show"}},
+		{2, "takes 1 argument", []string{"rig", "show"}},
 		{2, "names no edition", []string{"edition", "show", "bramblewick"}},
 		{2, "not a number", []string{"record", "week-of-use", "NaN", "--review", "quaymark/22.1/latchwork"}},
 		{3, "no rig", []string{"rig", "show", "ghost"}},

@@ -21,6 +21,12 @@ const patience = 5 * time.Minute
 // tab opens the one browser of a test.
 func tab(t *testing.T) context.Context {
 	t.Helper()
+	return tabFor(t, patience)
+}
+
+// tabFor is a tab that stays open for so long at most.
+func tabFor(t *testing.T, patience time.Duration) context.Context {
+	t.Helper()
 	ctx, stop, err := browser.Start(context.Background())
 	if err != nil {
 		t.Fatal(err)
@@ -133,7 +139,7 @@ func TestPages(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ctx := tab(t)
+	ctx := tabFor(t, 3*patience)
 	marit := newClient(t, server).login("marit")
 	var list struct{ Reviews []struct{ ID string } }
 	decode(t, marit.must("review", "list", "--state", "underway", "--output", "json"), &list)

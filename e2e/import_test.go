@@ -115,7 +115,7 @@ fields:
 		t.Errorf("a bad mapping: %s", says)
 	}
 	ines.must("mapping", "add", mapping)
-	if says := ines.fails(4, "mapping", "add", mapping); !strings.Contains(says, "If-Match") {
+	if says := ines.fails(4, "mapping", "add", mapping); !strings.Contains(says, "there is a mapping called their-sheet already: dtally mapping edit") {
 		t.Errorf("the same mapping again: %s", says)
 	}
 	ines.must("mapping", "edit", mapping)

@@ -1,6 +1,9 @@
 package e2e
 
 import (
+	"errors"
+	"image"
+	"image/png"
 	"os"
 	"path/filepath"
 	"strings"
@@ -64,7 +67,11 @@ func TestRecordByClient(t *testing.T) {
 	ines.must("advice", "add", "Nothing is lost", "--advice", "upgrade")
 	ines.must("disclosure", "add", "Knows one of its makers")
 	picture := filepath.Join(t.TempDir(), "menu.png")
-	if err := os.WriteFile(picture, []byte("\x89PNG\r\n\x1a\n and more"), 0o600); err != nil {
+	drawn, err := os.Create(picture)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(png.Encode(drawn, image.NewGray(image.Rect(0, 0, 40, 30))), drawn.Close()); err != nil {
 		t.Fatal(err)
 	}
 	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--shot", "menu-open"); !strings.Contains(out, "image/png") {

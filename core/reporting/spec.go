@@ -67,16 +67,30 @@ const (
 	Caveats    = "caveats"
 )
 
-// Kind is a sort of part with the heading that it has unless its authors give another.
-type Kind struct{ Key, Title string }
+// Kind is a sort of part: the heading that it has unless its authors give another, and
+// what it fills in.
+type Kind struct{ Key, Title, Says string }
 
 // Kinds lists the kinds of part, in the order that a new report has them.
 var Kinds = []Kind{
-	{Summary, "In short"}, {Ranking, "Ranking"}, {Sureness, "How sure is this order"}, {Sections, "Section by section"},
-	{Measures, "Measures"}, {HeadToHead, "Head to head"}, {Facts, "Facts side by side"}, {Findings, "Findings"},
-	{Releases, "Since the last release"}, {Verdicts, "For whom"}, {Advice, "Upgrade, wait or stay"}, {Shots, "Pictures"},
-	{Contenders, "The contenders"}, {Method, "Method"}, {Checklist, "The checklist"}, {Rigs, "The rigs"},
-	{Caveats, "Caveats and disclosures"}, {Prose, "Text"},
+	{Summary, "In short", "nothing: your own words, above all else"},
+	{Ranking, "Ranking", "places and points for each audience, and who is not ranked and why"},
+	{Sureness, "How sure is this order", "how often the order holds when weights are shaken, and which weight turns it"},
+	{Sections, "Section by section", "the points of every criterion, section by section"},
+	{Measures, "Measures", "what was measured, rig by rig, beside the baseline"},
+	{HeadToHead, "Head to head", "who wins how many criteria against whom"},
+	{Facts, "Facts side by side", "what was recorded and is never scored"},
+	{Findings, "Findings", "strengths, weaknesses and quirks, and the claims that were put to the test"},
+	{Releases, "Since the last release", "what became of each edition since the release before it"},
+	{Verdicts, "For whom", "for whom each edition is recommended"},
+	{Advice, "Upgrade, wait or stay", "what users of the release before are told"},
+	{Shots, "Pictures", "the standard pictures, each of all editions side by side"},
+	{Contenders, "The contenders", "what the editions are and want to be"},
+	{Method, "Method", "how the results came about, and how to compute them again"},
+	{Checklist, "The checklist", "the questions and their weights"},
+	{Rigs, "The rigs", "the machines"},
+	{Caveats, "Caveats and disclosures", "all that a reader has to know before trusting a figure"},
+	{Prose, "Text", "nothing: prose of your own, as often as you like"},
 }
 
 // Heading is the title of a part.

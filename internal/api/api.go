@@ -68,11 +68,13 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
-	form, err := schema.Bundle()
-	if err != nil {
-		return nil, err
+	for name, of := range map[string]func() ([]byte, error){schema.BundleFile: schema.Bundle, schema.ChecklistFile: schema.Checklist} {
+		form, err := of()
+		if err != nil {
+			return nil, err
+		}
+		r.GET("/api/"+name, tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
 	}
-	r.GET("/api/"+schema.Name, tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
 	r.GET("/report", limitTime, tagged, h.report)
 	r.NoMethod(func(c *gin.Context) {
 		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)

@@ -314,8 +314,10 @@ func TestReports(t *testing.T) {
 	})
 
 	t.Run("schema", func(t *testing.T) {
-		if r := w.must(200, "", "GET", "/api/bundle.schema.json", nil); !json.Valid(r.body) || r.header.Get("ETag") == "" {
-			t.Errorf("the schema is %.100s", r.body)
+		for _, name := range []string{"bundle", "checklist"} {
+			if r := w.must(200, "", "GET", "/api/"+name+".schema.json", nil); !json.Valid(r.body) || r.header.Get("ETag") == "" {
+				t.Errorf("the schema of a %s is %.100s", name, r.body)
+			}
 		}
 	})
 

@@ -20,7 +20,7 @@ import (
 
 func (s *session) checklistCommand() *cobra.Command {
 	return noun("checklist", "The shared checklist and its versions", s.listChecklists(), s.showChecklist(), s.addChecklist(), s.editChecklist(),
-		s.exportChecklist(), s.importChecklist(), s.checkChecklist(), s.differChecklists(), s.kitCommand())
+		s.newChecklist(), s.exportChecklist(), s.importChecklist(), s.checkChecklist(), s.differChecklists(), s.kitCommand())
 }
 
 func (s *session) listChecklists() *cobra.Command {

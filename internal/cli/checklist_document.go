@@ -57,13 +57,23 @@ func (s *session) exportChecklist() *cobra.Command {
 				if s.output != "json" {
 					s.output = "yaml"
 				}
-				if len(a) == 1 {
+				write := func(w io.Writer) error {
+					cmd.SetOut(w)
+					if s.output == "yaml" {
+						line, err := s.schemaLine()
+						if err != nil {
+							return err
+						}
+						if _, err := io.WriteString(w, line); err != nil {
+							return err
+						}
+					}
 					return s.print(cmd, x.Value, nil)
 				}
-				return wholefile.Write(a[1], func(w io.Writer) error {
-					cmd.SetOut(w)
-					return s.print(cmd, x.Value, nil)
-				})
+				if len(a) == 1 {
+					return write(cmd.OutOrStdout())
+				}
+				return wholefile.Write(a[1], write)
 			})
 		},
 	}

@@ -2,9 +2,11 @@ package cli
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
+	"net/http"
 	"os"
 	"slices"
 	"strings"
@@ -155,6 +157,9 @@ func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, there bool) 
 		tag = old.ETag
 	}
 	saved, err := client.Read[client.Mapping](c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m))
+	if refused := (*client.Refusal)(nil); !there && errors.As(err, &refused) && refused.Status == http.StatusPreconditionRequired {
+		refused.Detail = fmt.Sprintf("there is a mapping called %s already: dtally mapping edit changes it", m.Name)
+	}
 	if err != nil {
 		return err
 	}

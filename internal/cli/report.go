@@ -120,11 +120,20 @@ func reportSheets(r *client.Report) []*sheet {
 	return sheets
 }
 
-const reportForm = "The file is YAML or JSON:\n" +
+// partKinds lists the kinds of part with what each fills in.
+func partKinds() string {
+	var out strings.Builder
+	for _, k := range reporting.Kinds {
+		fmt.Fprintf(&out, "\n  %-13s %s", k.Key, k.Says)
+	}
+	return out.String()
+}
+
+var reportForm = "The file is YAML or JSON:\n" +
 	"  title: Which one for the old laptops?\n  about: Four editions for eight-year-old laptops.\n  audiences: [old-laptop, pensioner]\n" +
 	"  editions: [gullhaven/5.2/hearthside, bramblewick/7.0/hearthside]   # or group: {newest: true, attributes: {desktop: [Hearthside]}}\n" +
 	"  parts:\n    - id: summary\n      kind: summary\n      text: \"**{leader}** leads with {score gullhaven/5.2/hearthside} points.\"\n    - {id: ranking, kind: ranking}\n    - {id: caveats, kind: caveats}\n" +
-	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones."
+	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones. The kinds of part, and what each fills in below its text:" + partKinds()
 
 // readReport reads a report in YAML or JSON as strictly as a bundle is read.
 func readReport(file string) (reporting.Spec, error) {

@@ -25,15 +25,19 @@ type surveyFlags struct {
 func (s *session) surveyCommand() *cobra.Command {
 	var f surveyFlags
 	var to destination
+	var keys bool
 	cmd := &cobra.Command{
 		Use:   "survey",
 		Short: "Read the facts of this system",
 		Long: "Read the facts of the system that this runs on: without a service, without root, and without changing anything. Each fact says by which method it was read and where it was found; what cannot be told says why.\n\n" +
 			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then. " +
 			"--slip adds the survey to a file that dtally hand-in sends later; --review hands it in at once, as a system state and as a reading of each criterion that names one of its facts.",
-		Example: "  dtally survey\n  dtally survey --repeat 5 --every 30s --slip quaymark.slip --rig bench-old --phase updated",
+		Example: "  dtally survey\n  dtally survey --keys\n  dtally survey --repeat 5 --every 30s --slip quaymark.slip --rig bench-old --phase updated",
 		Args:    args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if keys {
+				return s.print(cmd, survey.Known(), surveyKeys())
+			}
 			v, err := f.take(cmd)
 			if err != nil {
 				return err
@@ -46,8 +50,19 @@ func (s *session) surveyCommand() *cobra.Command {
 	}
 	f.define(cmd)
 	to.define(cmd)
+	cmd.Flags().BoolVar(&keys, "keys", false, "list the facts that a criterion can name under survey, and read nothing")
 	cmd.AddCommand(s.surveyDiff())
 	return cmd
+}
+
+// surveyKeys is the facts by the keys under which a checklist names them.
+func surveyKeys() *sheet {
+	t := &sheet{columns: []string{"Key", "Fact", "Unit", "Method"}}
+	for _, f := range survey.Known() {
+		t.add(f.Key, f.Title, f.Unit, f.Method)
+	}
+	t.note = "A criterion names one as survey: KEY; with a method in its context, it is the one that is listed here."
+	return t
 }
 
 func (f *surveyFlags) define(cmd *cobra.Command) {

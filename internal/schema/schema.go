@@ -1,6 +1,6 @@
-// Package schema says in JSON Schema what a bundle looks like, for programs that are
-// not ours. What only the rules can tell (a reading's context, a curve's direction) is
-// the parser's to refuse.
+// Package schema says in JSON Schema what a bundle and a checklist file look like, for
+// editors and programs that are not ours. What only the rules can tell (a reading's
+// context, a curve's direction) is the parser's to refuse.
 package schema
 
 import (
@@ -16,32 +16,69 @@ import (
 	"dappertally/core/reading"
 )
 
+// The names of the files in which the schemas ship.
+const (
+	BundleFile    = "bundle.schema.json"
+	ChecklistFile = "checklist.schema.json"
+)
+
 // chosen lists what a field may hold where it holds one of a few words.
 var chosen = map[string][]string{
 	"Distribution.model": catalogue.Models, "Release.tier": catalogue.Tiers, "Release.stage": catalogue.Stages, "Rig.class": catalogue.Classes,
-	"Review.state": reading.ReviewStates, "Reading.bound": reading.Bounds, "Answer.check": reading.Checks, "Checklist.state": {string(checklist.Draft), string(checklist.InForce), string(checklist.Retired)},
+	"Review.state": reading.ReviewStates, "Reading.bound": reading.Bounds, "Answer.check": reading.Checks,
+	"Checklist.state":  {string(checklist.Draft), string(checklist.InForce), string(checklist.Retired)},
+	"Policy.reviewers": {"mean", "median"}, "Policy.rigs": {checklist.AsMeasured, checklist.Adjusted},
+	"Criterion.kind": kinds(), "Criterion.better": {"lower", "higher"}, "Criterion.across": {"worst"},
+	"Criterion.scope": {string(checklist.ScopeEdition), string(checklist.ScopeRelease), string(checklist.ScopeDistribution)},
+	"Runs.summary":    {"median", "mean", "best"},
+	"Curve.shape":     {checklist.Span, checklist.Ratio, checklist.Steps, checklist.Field},
+}
+
+func kinds() []string {
+	var all []string
+	for _, k := range checklist.Kinds {
+		all = append(all, string(k))
+	}
+	return all
 }
 
 // Bundle is the JSON Schema (2020-12) of a bundle.
 func Bundle() ([]byte, error) {
+	s := reflected(&bundle.Bundle{}, "Dapper Tally bundle, version 1")
+	b := s.Definitions["Bundle"].Properties
+	format, _ := b.Get("format")
+	format.Const = bundle.Format
+	version, _ := b.Get("version")
+	version.Const = bundle.Version
+	return written(s)
+}
+
+// Checklist is the JSON Schema (2020-12) of a checklist file.
+func Checklist() ([]byte, error) {
+	return written(reflected(&checklist.Checklist{}, "Dapper Tally checklist file"))
+}
+
+// reflected is the schema of a type: its fields, what each means, and the words that
+// those with few words may hold.
+func reflected(of any, title string) *jsonschema.Schema {
 	r := jsonschema.Reflector{Mapper: mapped}
-	s := r.Reflect(&bundle.Bundle{})
-	s.ID, s.Title = "", "Dapper Tally bundle, version 1"
+	s := r.Reflect(of)
+	s.ID, s.Title = "", title
 	for name, of := range s.Definitions {
 		for pair := of.Properties.Oldest(); pair != nil; pair = pair.Next() {
-			if words, ok := chosen[name+"."+pair.Key]; ok {
-				for _, w := range words {
-					pair.Value.Enum = append(pair.Value.Enum, w)
-				}
+			field := name + "." + pair.Key
+			for _, w := range chosen[field] {
+				pair.Value.Enum = append(pair.Value.Enum, w)
+			}
+			if text := meanings[field]; text != "" {
+				pair.Value.Description = text
 			}
 		}
 	}
-	if b := s.Definitions["Bundle"]; b != nil {
-		format, _ := b.Properties.Get("format")
-		format.Const = bundle.Format
-		version, _ := b.Properties.Get("version")
-		version.Const = bundle.Version
-	}
+	return s
+}
+
+func written(s *jsonschema.Schema) ([]byte, error) {
 	text, err := json.MarshalIndent(s, "", " ")
 	if err != nil {
 		return nil, fmt.Errorf("writing the schema: %w", err)
@@ -59,6 +96,3 @@ func mapped(t reflect.Type) *jsonschema.Schema {
 		OneOf:       []*jsonschema.Schema{{Type: "string"}, {Type: "number"}, {Type: "array", Items: &jsonschema.Schema{Type: "string"}}},
 	}
 }
-
-// Name is the name of the file in which the schema ships.
-const Name = "bundle.schema.json"

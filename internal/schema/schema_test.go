@@ -14,9 +14,9 @@ import (
 	"dappertally/internal/schema"
 )
 
-func compiled(t *testing.T) *jsonschema.Schema {
+func compiled(t *testing.T, of func() ([]byte, error)) *jsonschema.Schema {
 	t.Helper()
-	text, err := schema.Bundle()
+	text, err := of()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -25,10 +25,10 @@ func compiled(t *testing.T) *jsonschema.Schema {
 		t.Fatal(err)
 	}
 	c := jsonschema.NewCompiler()
-	if err := c.AddResource("bundle", doc); err != nil {
+	if err := c.AddResource("it", doc); err != nil {
 		t.Fatal(err)
 	}
-	s, err := c.Compile("bundle")
+	s, err := c.Compile("it")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -46,7 +46,7 @@ func check(t *testing.T, s *jsonschema.Schema, text []byte) error {
 
 // Every sound bundle that we have keeps to the schema.
 func TestBundlesKeepToIt(t *testing.T) {
-	s := compiled(t)
+	s := compiled(t, schema.Bundle)
 	files, err := filepath.Glob("../../core/testdata/golden/*.bundle.json")
 	if err != nil || len(files) < 10 {
 		t.Fatalf("%d bundles: %v", len(files), err)
@@ -74,7 +74,7 @@ func TestBundlesKeepToIt(t *testing.T) {
 }
 
 func TestItRefuses(t *testing.T) {
-	s := compiled(t)
+	s := compiled(t, schema.Bundle)
 	plain, err := os.ReadFile("../../core/testdata/golden/plain.bundle.json")
 	if err != nil {
 		t.Fatal(err)
@@ -92,22 +92,5 @@ func TestItRefuses(t *testing.T) {
 		if err := check(t, s, []byte(text)); err == nil {
 			t.Errorf("%s is let through", name)
 		}
-	}
-}
-
-// The file that ships is the schema as it is now. DTALLY_SCHEMA=write writes it anew.
-func TestShipped(t *testing.T) {
-	text, err := schema.Bundle()
-	if err != nil {
-		t.Fatal(err)
-	}
-	const file = "../../docs/" + schema.Name
-	if os.Getenv("DTALLY_SCHEMA") == "write" {
-		if err := os.WriteFile(file, text, 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if shipped, err := os.ReadFile(file); err != nil || !bytes.Equal(shipped, text) {
-		t.Errorf("docs/%s is not the schema (%v); run this test with DTALLY_SCHEMA=write", schema.Name, err)
 	}
 }

@@ -244,6 +244,15 @@ func textOr(key, value, how, why string) Fact {
 	return text(key, value, how)
 }
 
+// Known is every fact that a survey can tell, in its order, without values.
+func Known() []Fact {
+	facts := make([]Fact, len(known))
+	for i, k := range known {
+		facts[i] = Fact{Key: k.key, Title: k.title, Unit: k.unit, Method: k.method}
+	}
+	return facts
+}
+
 // Unit and Method are those of a fact, empty for one that no survey tells.
 func Unit(key string) string { return kindOf(key).unit }
 

@@ -1,0 +1,58 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/schema"
+	"dappertally/internal/wholefile"
+)
+
+func (s *session) newChecklist() *cobra.Command {
+	var example bool
+	cmd := &cobra.Command{
+		Use:   "new [FILE]",
+		Short: "Write a checklist to begin from, to a file that is not there yet or standard output",
+		Long: "Write a checklist to begin from: a short one, or with --example one with every kind, curve and option, each explained. " +
+			"Its first line tells an editor where the service keeps the schema, so that the editor completes and checks it. The service is not asked.",
+		Example: "  dtally checklist new list.yaml\n  dtally checklist new --example | less",
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			line, err := s.schemaLine()
+			if err != nil {
+				return err
+			}
+			text := line + schema.Start
+			if example {
+				text = line + schema.Example
+			}
+			write := func(w io.Writer) error {
+				_, err := io.WriteString(w, text)
+				return err
+			}
+			if len(a) == 0 {
+				return write(cmd.OutOrStdout())
+			}
+			if _, err := os.Lstat(a[0]); !errors.Is(err, fs.ErrNotExist) {
+				return wrongUsage("%s is there already: name another file", a[0])
+			}
+			return wholefile.Write(a[0], write)
+		},
+	}
+	cmd.Flags().BoolVar(&example, "example", false, "with every kind, curve and option, each explained")
+	return cmd
+}
+
+// schemaLine is the comment by which editors find the schema of a checklist file.
+func (s *session) schemaLine() (string, error) {
+	kept, err := readLogin()
+	if err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("# yaml-language-server: $schema=%s/api/%s\n", s.address(kept), schema.ChecklistFile), nil
+}

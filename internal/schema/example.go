@@ -1,0 +1,13 @@
+package schema
+
+import _ "embed"
+
+// Example is a checklist file with every kind, curve and option, each with a comment.
+//
+//go:embed example.yaml
+var Example string
+
+// Start is a short checklist file to begin from.
+//
+//go:embed start.yaml
+var Start string
