@@ -2,7 +2,8 @@
 LISTEN ?= 127.0.0.1:8310
 DEMO   ?= $(shell ./scripts/demo-folder.sh)
 NEED    = ./scripts/need.sh
-SMALL   = -trimpath -ldflags "-s -w"
+VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
+SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
 .PHONY: help demo demo-reset build clients console test check bench generate screenshots
 
@@ -45,7 +46,7 @@ console:
 
 # One database server for the whole run; each package has schemas of its own.
 test:
-	@$(NEED) go node mariadb chromium
+	@$(NEED) go node mariadb chromium shells
 	@$(MAKE) --no-print-directory console
 	@echo "==> running every test" >&2
 	@go run ./internal/localdb/shared -- go test -timeout 30m $(TESTFLAGS) ./...

@@ -4,6 +4,7 @@
 #   go node        must be there already
 #   mariadb        the server's programs alone: no service is set up or started
 #   chromium       for the tests of the console
+#   shells         for the tests of completion: bash with its completion, zsh, fish
 set -eu
 
 say() { echo "==> $*" >&2; }
@@ -48,6 +49,9 @@ for tool in "$@"; do
 		;;
 	chromium)
 		[ -n "${DTALLY_CHROMIUM:-}" ] || found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+		;;
+	shells)
+		{ found zsh && found fish && [ -f /usr/share/bash-completion/bash_completion ]; } || install "the shells" bash-completion zsh fish
 		;;
 	*)
 		fail "need.sh knows no tool $tool"

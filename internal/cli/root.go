@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/fault"
+	"dappertally/internal/build"
 	"dappertally/internal/client"
 )
 
@@ -74,6 +75,7 @@ func Command() *cobra.Command {
 		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally login lets it write.\n\n" +
 			"A table goes to a terminal, tab-separated text into a pipe; --output json, csv, table or yaml says otherwise.\n" +
 			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot be reached.",
+		Version:       build.Version(),
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		PersistentPreRunE: func(*cobra.Command, []string) error {
@@ -101,7 +103,7 @@ func Command() *cobra.Command {
 	for i := range parts {
 		add("nouns", s.partCommand(&parts[i]))
 	}
-	add("access", s.loginCommand(), s.logoutCommand())
+	add("access", s.loginCommand(), s.logoutCommand(), s.manualCommand())
 	s.completeAll(root)
 	return root
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/build"
 	"dappertally/internal/prompt"
 	"dappertally/internal/service"
 	"dappertally/internal/store"
@@ -19,6 +20,7 @@ func Command() *cobra.Command {
 		Short:         "The Dapper Tally service",
 		Long:          "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared checklist, and ranks them.",
 		SilenceUsage:  true,
+		Version:       build.Version(),
 		SilenceErrors: true,
 	}
 	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), checkCommand(), accountCommand(), backupCommand(), restoreCommand(), settingsCommand())
