@@ -14,6 +14,7 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	context.AfterFunc(ctx, stop) // the second signal ends it at once
 	err := cli.Command().ExecuteContext(ctx)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "dtally:", err)

@@ -17,6 +17,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
 )
 
@@ -180,7 +181,7 @@ func ask(cmd *cobra.Command, question string) error {
 		return wrongUsage("nobody is there to answer %q; --yes does it without asking", question)
 	}
 	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
-	line, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
+	line, err := prompt.Line(cmd.Context(), bufio.NewReader(cmd.InOrStdin()))
 	if answer := strings.ToLower(strings.TrimSpace(line)); err != nil || (answer != "y" && answer != "yes") {
 		return fmt.Errorf("nothing was done")
 	}

@@ -84,7 +84,7 @@ func (s *session) loginCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			password, err := prompt.Password(cmd.ErrOrStderr(), cmd.InOrStdin())
+			password, err := prompt.Password(cmd.Context(), cmd.ErrOrStderr(), cmd.InOrStdin())
 			if errors.Is(err, prompt.ErrNone) {
 				return usage{err}
 			}

@@ -18,6 +18,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/numerals"
+	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
 )
 
@@ -56,7 +57,7 @@ type walker struct {
 	*session
 	cmd       *cobra.Command
 	list      *checklist.Checklist
-	in        *bufio.Scanner
+	in        *bufio.Reader
 	questions []question
 	before    map[string]string // what the release before had, by criterion
 	beforeOf  string            // its name
@@ -68,14 +69,14 @@ type walker struct {
 
 // keeper keeps answers: in the service, or on a slip.
 type keeper interface {
-	// record keeps an answer and says what became of it.
-	record(q *question, a reading.Answer, note string, confirm bool) (string, error)
+	// record keeps an answer under an id and says what became of it.
+	record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error)
 	// undo takes the last answer back.
 	undo() (string, error)
 }
 
 func (s *session) walk(cmd *cobra.Command, f *walkFlags, named string) error {
-	w := &walker{session: s, cmd: cmd, in: bufio.NewScanner(cmd.InOrStdin()), before: map[string]string{}}
+	w := &walker{session: s, cmd: cmd, in: bufio.NewReader(cmd.InOrStdin()), before: map[string]string{}}
 	var err error
 	if f.slip != "" {
 		err = w.offline(f)
@@ -203,7 +204,7 @@ func (w *walker) each() error {
 			w.say(fmt.Sprintf("  %s had %s %s", w.beforeOf, had, q.Unit))
 		}
 		next, err := w.one(i)
-		if errors.Is(err, io.EOF) {
+		if errors.Is(err, io.EOF) || errors.Is(err, prompt.ErrLeft) {
 			fmt.Fprintln(w.cmd.OutOrStdout())
 			return nil
 		}
@@ -303,14 +304,14 @@ func (w *walker) record(q *question, a reading.Answer) (kept bool, err error) {
 		}
 		note, confirm = strings.TrimPrefix(note+"; "+why, "; "), true
 	}
-	says, err := w.save.record(q, a, note, confirm)
+	says, err := w.save.record(x.ID, q, a, note, confirm)
 	var no *client.Refusal
 	switch {
 	case errors.As(err, &no):
 		w.say("  " + err.Error())
 		return false, nil
 	case errors.Is(err, client.ErrUnreachable):
-		return w.moveToSlip(q, a, err)
+		return w.moveToSlip(err, func() (string, error) { return w.save.record(x.ID, q, a, note, confirm) })
 	case err != nil:
 		return false, err
 	}
@@ -324,8 +325,9 @@ func (w *walker) kept(says string) bool {
 	return true
 }
 
-// moveToSlip goes on with a slip where the service is out of reach.
-func (w *walker) moveToSlip(q *question, a reading.Answer, why error) (bool, error) {
+// moveToSlip goes on with a slip where the service is out of reach, from the answer
+// that did not get through. It keeps its id: what got there all the same is not doubled.
+func (w *walker) moveToSlip(why error, again func() (string, error)) (bool, error) {
 	online, ok := w.save.(*serviceKeeper)
 	if !ok {
 		return false, why
@@ -337,19 +339,17 @@ func (w *walker) moveToSlip(q *question, a reading.Answer, why error) (bool, err
 		return false, cmp.Or(err, why)
 	}
 	w.save = &slipKeeper{file: file, review: online.review, edition: online.edition}
-	says, err := w.save.record(q, a, w.note, false)
+	says, err := again()
 	if err != nil {
 		return false, err
 	}
 	return w.kept(says), nil
 }
 
-func (w *walker) line(prompt string) (string, error) {
-	fmt.Fprint(w.cmd.OutOrStdout(), prompt)
-	if !w.in.Scan() {
-		return "", cmp.Or(w.in.Err(), io.EOF)
-	}
-	return strings.TrimSpace(w.in.Text()), nil
+func (w *walker) line(question string) (string, error) {
+	fmt.Fprint(w.cmd.OutOrStdout(), question)
+	line, err := prompt.Line(w.cmd.Context(), w.in)
+	return strings.TrimSpace(line), err
 }
 
 // serviceKeeper records in a review.
@@ -360,9 +360,9 @@ type serviceKeeper struct {
 	bearings        bearings
 }
 
-func (k *serviceKeeper) record(q *question, a reading.Answer, note string, confirm bool) (string, error) {
+func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error) {
 	x := client.NewReading{Criterion: q.Key, Rig: q.rig, System: k.bearings.System, Context: q.Context, Answer: a, Note: note, Confirm: confirm}
-	done, err := client.Read[client.Recorded](k.client.Record(k.w.cmd.Context(), k.review, uuid.Must(uuid.NewV7()).String(), x))
+	done, err := client.Read[client.Recorded](k.client.Record(k.w.cmd.Context(), k.review, id, x))
 	if err != nil {
 		return "", err
 	}
@@ -390,8 +390,9 @@ func (k *serviceKeeper) undo() (string, error) {
 // slipKeeper writes to a slip.
 type slipKeeper struct{ file, review, edition string }
 
-func (k *slipKeeper) record(q *question, a reading.Answer, note string, confirm bool) (string, error) {
+func (k *slipKeeper) record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error) {
 	r := newReading(time.Now())
+	r.ID = id
 	r.Criterion, r.Rig, r.Note, r.Confirm = q.Key, q.rig, note, confirm
 	r.Answer, r.NotTested, r.NotApplicable = slip.Words(&a), a.NotTested, a.NotApplicable
 	if err := slip.Append(k.file, &slip.Slip{Review: k.review, Edition: k.edition, Readings: []slip.Reading{r}}); err != nil {

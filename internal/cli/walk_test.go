@@ -1,13 +1,17 @@
 package cli
 
 import (
+	"bufio"
 	"bytes"
+	"context"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 
 	"dappertally/core/checklist"
+	"dappertally/internal/client"
 	"dappertally/internal/slip"
 )
 
@@ -111,5 +115,63 @@ func TestChoices(t *testing.T) {
 		if got := q.chosen(text); got != want {
 			t.Errorf("%q: %q, want %q", text, got, want)
 		}
+	}
+}
+
+// walkerOver walks the list's questions on a service that is out of reach.
+func walkerOver(t *testing.T, in io.Reader) (*walker, *bytes.Buffer) {
+	t.Helper()
+	t.Chdir(t.TempDir())
+	if err := os.WriteFile("list.yaml", []byte(walked), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	cmd, out := Command(), &bytes.Buffer{}
+	cmd.SetOut(out)
+	cmd.SetContext(t.Context())
+	list, err := readChecklist(cmd, "list.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	c, err := client.Connect("http://127.0.0.1:1", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := &walker{session: &session{}, cmd: cmd, list: list, in: bufio.NewReader(in)}
+	w.save = &serviceKeeper{w: w, client: c, review: "r1", edition: "quaymark/22.1/latchwork"}
+	if w.questions, err = questionsOf(list, &walkFlags{rig: "bench-old"}, nil); err != nil {
+		t.Fatal(err)
+	}
+	return w, out
+}
+
+// Where the service is out of reach, an answer goes to a slip whole: confirmed, with its
+// notes.
+func TestWalkGoesOnWithASlip(t *testing.T) {
+	w, out := walkerOver(t, strings.NewReader(":m seen twice\n200000\nthe disk is dying\ny\n7\n"))
+	if err := w.each(); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	x, err := slip.Load("quaymark-22.1-latchwork.slip")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(x.Readings) != 2 || w.recorded != 2 || x.Review != "r1" {
+		t.Fatalf("%+v\n%s", x, out)
+	}
+	if r := x.Readings[0]; !r.Confirm || r.Note != "seen twice; the disk is dying" || r.Criterion != "start" {
+		t.Errorf("the confirmed answer: %+v", r)
+	}
+}
+
+// Ctrl-C leaves the walk at once, though nobody types.
+func TestWalkIsLeft(t *testing.T) {
+	typed, types := io.Pipe()
+	defer types.Close()
+	w, out := walkerOver(t, typed)
+	ctx, left := context.WithCancel(t.Context())
+	w.cmd.SetContext(ctx)
+	left()
+	if err := w.each(); err != nil || w.recorded != 0 {
+		t.Errorf("%v\n%s", err, out)
 	}
 }

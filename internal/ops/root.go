@@ -102,7 +102,7 @@ func accountCommand() *cobra.Command {
 			if _, err := st.Migrate(cmd.Context()); err != nil { // the first account may come before the first start
 				return err
 			}
-			password, err := prompt.Password(cmd.ErrOrStderr(), cmd.InOrStdin())
+			password, err := prompt.Password(cmd.Context(), cmd.ErrOrStderr(), cmd.InOrStdin())
 			if err != nil {
 				return err
 			}

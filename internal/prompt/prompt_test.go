@@ -1,6 +1,8 @@
 package prompt
 
 import (
+	"bufio"
+	"context"
 	"errors"
 	"io"
 	"os"
@@ -27,9 +29,20 @@ func TestPasswordFromAPipe(t *testing.T) {
 		{strings.NewReader("\n"), "", true},
 		{iotest.ErrReader(io.ErrUnexpectedEOF), "", true},
 	} {
-		got, err := Password(io.Discard, c.in)
+		got, err := Password(t.Context(), io.Discard, c.in)
 		if got != c.want || errors.Is(err, ErrNone) != c.none || (err != nil && strings.Contains(err.Error(), "nil")) {
 			t.Errorf("got %q, %v; want %q", got, err, c.want)
 		}
+	}
+}
+
+// A question is left at once when its time is over, though nobody types.
+func TestLineIsLeft(t *testing.T) {
+	typed, types := io.Pipe()
+	defer types.Close()
+	ctx, left := context.WithCancel(t.Context())
+	left()
+	if line, err := Line(ctx, bufio.NewReader(typed)); line != "" || !errors.Is(err, ErrLeft) {
+		t.Errorf("%q, %v", line, err)
 	}
 }
