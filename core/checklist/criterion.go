@@ -111,6 +111,15 @@ func (c *Criterion) ItemWeight(key string) (float64, bool) {
 	return 0, false
 }
 
+// LevelKeys are the criterion's levels in their order.
+func (c *Criterion) LevelKeys() []string {
+	keys := make([]string, len(c.Levels))
+	for i := range c.Levels {
+		keys[i] = c.Levels[i].Key
+	}
+	return keys
+}
+
 // LevelPoints is the points of a level, and whether the criterion has it.
 func (c *Criterion) LevelPoints(key string) (float64, bool) {
 	for _, l := range c.Levels {

@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/client"
 )
 
-// completion waits for the service no longer than somebody at a terminal does.
+// completionTime is how long completion waits for the service: no longer than somebody at a terminal does.
 const completionTime = 2 * time.Second
 
 // lookup lists what may be typed at a place, from the service or fixed. args are the
@@ -102,10 +102,10 @@ func (s *session) flagLookups() map[string]lookup {
 		return s.fromList(func(list *checklist.Checklist) []string { return keysOf(of(&list.Vocabulary)) })
 	}
 	return map[string]lookup{
-		"--output": fixed("json", "csv", "table", "yaml"), "--bound": fixed(reading.Bounds[1:]...),
+		"--output": fixed(outputs...), "--bound": fixed(reading.Bounds[1:]...),
 		"--shake": fixed("weights", "readings", "both"), "frames --unit": fixed("s", "ms", "us", "ns"), "--decimal": fixed("comma", "point"),
 		"checklist edit --state": fixed("in-force", "retired"), "--rig-class": fixed(catalogue.Classes...), "--class": fixed(catalogue.Classes...),
-		"--severity": fixed("minor", "major", "blocking"), "--seen": fixed("always", "sometimes", "once"),
+		"--severity": fixed(reading.Severities...), "--seen": fixed(reading.SeenWords...),
 		"--rig": s.rigKeys, "--review": s.openReviews, "--edition": s.editionKeys, "--distribution": s.distributionKeys, "--continues": s.openReviews,
 		"--checklist": s.checklistNames, "--to": s.checklistNames, "compare --baseline": s.baselines,
 		"--audience":  s.fromList(func(list *checklist.Checklist) []string { return audienceKeys(list) }),
@@ -114,7 +114,7 @@ func (s *session) flagLookups() map[string]lookup {
 		"--method":    contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Methods }),
 		"--setup":     contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Setups }),
 		"--phase":     contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Phases }),
-		"--what":      fixed("scorecards", "ranking", "comparison", "head-to-head", "records", "explain", "tipping", "steadiness", "quality", "common-ground", "effect"),
+		"--what":      fixed(whats...),
 	}
 }
 

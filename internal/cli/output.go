@@ -20,9 +20,10 @@ import (
 	"dappertally/internal/numerals"
 )
 
-func known(output string) bool {
-	return slices.Contains([]string{"", "json", "csv", "table", "yaml"}, output)
-}
+// outputs lists the forms in which answers are printed.
+var outputs = []string{"json", "csv", "table", "yaml"}
+
+func known(output string) bool { return output == "" || slices.Contains(outputs, output) }
 
 // sheet is an answer as rows and columns.
 type sheet struct {

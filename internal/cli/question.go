@@ -62,11 +62,7 @@ func (q *question) choices() []string {
 	case checklist.Check:
 		return reading.Checks
 	case checklist.Level:
-		keys := make([]string, len(q.Levels))
-		for i := range q.Levels {
-			keys[i] = q.Levels[i].Key
-		}
-		return keys
+		return q.LevelKeys()
 	}
 	return nil
 }
@@ -92,11 +88,8 @@ func (q *question) allowed() string {
 		if len(q.Items) == 0 {
 			return "how many of how many, such as 14/20"
 		}
-		keys := make([]string, len(q.Items))
-		for i := range q.Items {
-			keys[i] = q.Items[i].Key
-		}
-		return fmt.Sprintf("a letter for each of %s: w worked, k workaround, f failed, u untried, such as %s; or ITEM=worked …", list(keys), strings.Repeat("w", len(keys)))
+		items := keys(q.Items, func(it *checklist.Item) string { return it.Key })
+		return fmt.Sprintf("a letter for each of %s: w worked, k workaround, f failed, u untried, such as %s; or ITEM=worked …", list(items), strings.Repeat("w", len(items)))
 	}
 	return "a text, a number, or a list as JSON"
 }

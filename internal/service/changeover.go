@@ -77,10 +77,15 @@ func keepShown(tx *store.Tx, state *board.State, newer *checklist.Checklist) err
 	if !stands {
 		return nil
 	}
-	if err := tx.Show(newer.Key, current.Version, state.Checklists.ShowShare[newer.Key]); err != nil {
+	return show(tx, newer.Key, current.Version, state.Checklists.ShowShare[newer.Key])
+}
+
+// show makes a version the one that is shown, and logs it.
+func show(tx *store.Tx, key string, number int, share float64) error {
+	if err := tx.Show(key, number, share); err != nil {
 		return err
 	}
-	return tx.Log("shown", store.SortChecklist, newer.Key, fmt.Sprint(current.Version))
+	return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(number))
 }
 
 // succeed shows the newest version in force where the announced share of the ranked
@@ -112,10 +117,7 @@ func (s *Service) succeedOn(ctx context.Context, who *Actor, state *board.State,
 		if shown != next.Shown.Version {
 			return problem(Conflict, "somebody else chose the version shown")
 		}
-		if err := tx.Show(key, next.Newer.Version, 0); err != nil {
-			return err
-		}
-		return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(next.Newer.Version))
+		return show(tx, key, next.Newer.Version, 0)
 	})
 }
 
@@ -145,12 +147,7 @@ func (s *Service) Show(ctx context.Context, who *Actor, key string, number int, 
 			return 0, problem(Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name())
 		}
 	}
-	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		if err := tx.Show(key, number, share); err != nil {
-			return err
-		}
-		return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(number))
-	})
+	change, err := s.write(ctx, who, func(tx *store.Tx) error { return show(tx, key, number, share) })
 	if err == nil {
 		change = s.succeed(ctx, who, key, change)
 	}

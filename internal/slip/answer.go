@@ -32,7 +32,7 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		return reading.Answer{Check: choice(word, reading.Checks)}, err
 	case checklist.Level:
 		word, err := single()
-		return reading.Answer{Level: choice(word, levelKeys(c))}, err
+		return reading.Answer{Level: choice(word, c.LevelKeys())}, err
 	case checklist.Fact:
 		return reading.Answer{Fact: factOf(strings.Join(words, " "))}, nil
 	case checklist.Count:
@@ -67,14 +67,6 @@ func choice(word string, known []string) string {
 		}
 	}
 	return word
-}
-
-func levelKeys(c *checklist.Criterion) []string {
-	keys := make([]string, len(c.Levels))
-	for i := range c.Levels {
-		keys[i] = c.Levels[i].Key
-	}
-	return keys
 }
 
 // Number reads a finite number; a comma stands for the point.
