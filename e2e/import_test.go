@@ -55,14 +55,14 @@ func TestImportPage(t *testing.T) {
 		pick("Criterion", "Test"), mean(2, "Browser = browser-start", "WLAN = wireless", "Archives = archives"),
 		pick("Answer", "Value"), pick("Rig", "Machine"), mean(3, "old = bench-old"), pick("Measured at", "When"), pick("Note", "Remark"),
 		typeIn("Times are written", "DD.MM.YYYY hh:mm"), typeIn("In the time zone", "Europe/Oslo"), chromedp.Click(`//label[contains(., "Decimal commas")]/input`),
-		press("Look at every row"), says("p[role=status]", "1 refused, so nothing would be taken in. 2 new"), says("td", "perhaps"),
+		press("Look at every row"), says("p[role=status]", "1 refused, so nothing would be imported. 2 new"), says("td", "perhaps"),
 	)
 	do(t, ctx,
 		offer(t, "old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked solid=failed", 1)),
-		press("Look at every row"), says("p[role=status]", "3 new, 0 the same"), press("Take in 3"), says("p[role=status]", "Taken in: 3 new"),
-		press("Look at every row"), says("p[role=status]", "Nothing to take in: 3 are there already"),
+		press("Look at every row"), says("p[role=status]", "3 new, 0 the same"), press("Import 3"), says("p[role=status]", "Imported: 3 new"),
+		press("Look at every row"), says("p[role=status]", "Nothing to import: 3 are there already"),
 		chromedp.Click(`//input[@name="name"]`), keys("their-sheet"), press("Keep the mapping"), says("[role=status]", "Kept."),
-		pick("Columns", "their-sheet"), press("Look at every row"), says("p[role=status]", "Nothing to take in: 3 are there already"),
+		pick("Columns", "their-sheet"), press("Look at every row"), says("p[role=status]", "Nothing to import: 3 are there already"),
 	)
 	ines := newClient(t, server).login("ines")
 	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(out, "by the kitchen clock") || !strings.Contains(out, "2026-11-18T08:30:00Z") {
@@ -79,6 +79,15 @@ func TestImportPage(t *testing.T) {
 		offer(t, "smoke.tap", "1..3\nok 1 - wireless at once\n"), says("[role=alert]", "3 tests were planned and 1 have results"),
 		offer(t, "empty.csv", ""), says("[role=alert]", "the file is empty"),
 	)
+	// A catalogue: nothing is written while a row is refused.
+	const autumn = "distributions: [{key: thistlewick, model: fixed, releases: [{version: 1.10, date: 2026-11-02, editions: [{key: awning}]}]}]\n"
+	do(t, ctx,
+		chromedp.Navigate(server+"/team/import"), browser.Settled(), pick("Import", "a catalogue"), offer(t, "autumn.yaml", autumn+"rigs: [{key: bench-old, cores: 12}]\n"),
+		press("Look at every row"), says("p[role=status]", "1 refused, so nothing would be imported. 3 new"), says("td", "specification is fixed"),
+		offer(t, "autumn.yaml", autumn), press("Look at every row"), says("p[role=status]", "3 new, 0 the same. Nothing is written yet."),
+		press("Import 3"), says("p[role=status]", "Imported: 3 new"),
+	)
+	ines.must("edition", "show", "thistlewick/1.10/awning")
 	if out := ines.must("export", "ranking", "--form", "csv"); !strings.HasPrefix(out, "standing,rank,edition") {
 		t.Errorf("export:\n%.200s", out)
 	}
@@ -121,7 +130,7 @@ fields:
 	ines.must("mapping", "edit", mapping)
 	sheet := file("old-sheet.csv", oldSheet)
 	out, says, code := ines.run("", "import", "readings", sheet, "--mapping", "their-sheet", "--yes", "--output", "table")
-	if code != 4 || !strings.Contains(out, "perhaps") || !strings.Contains(says, "1 rows are refused, so nothing was taken in") {
+	if code != 4 || !strings.Contains(out, "perhaps") || !strings.Contains(says, "1 row refused, so nothing was imported") {
 		t.Errorf("a bad row: exit %d\n%s%s", code, out, says)
 	}
 	sheet = file("old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked", 1))
@@ -159,6 +168,32 @@ fields:
 	if len(computed.Ranking) < 15 {
 		t.Errorf("the bundle ranks %d editions", len(computed.Ranking))
 	}
+	for _, form := range []string{"csv", "json", "jsonl", "yaml", "xlsx"} {
+		at := filepath.Join(dir, "catalogue."+form)
+		ines.must("export", "catalogue", "--file", at)
+		if out := ines.must("import", "catalogue", at, "--dry-run", "--output", "json"); !strings.Contains(out, `"new": 0`) || !strings.Contains(out, `"changes": 0`) || !strings.Contains(out, `"refused": 0`) {
+			t.Errorf("the catalogue as %s comes back otherwise:\n%.600s", form, out)
+		}
+	}
+	sample := sampleOf(ines.must("import", "catalogue", "--help"))
+	autumn := file("autumn.yaml", sample)
+	if out := ines.must("import", "catalogue", autumn, "--dry-run"); strings.Count(out, "\tnew\t") != 3 || strings.Count(out, "\tchanges\t") != 1 {
+		t.Errorf("the sample of the help:\n%s", out)
+	}
+	broken := file("broken.yaml", sample+"  - {key: bench-old, memoryMiB: 8192}\n")
+	out, says, code = ines.run("", "import", "catalogue", broken, "--yes")
+	if code != 4 || !strings.Contains(out, "14\trefused\trig bench-old") || !strings.Contains(out, "specification is fixed") || !strings.Contains(says, "1 row refused, so nothing was imported") {
+		t.Errorf("a bad row: exit %d\n%s%s", code, out, says)
+	}
+	if says := ines.fails(2, "import", "catalogue", autumn); !strings.Contains(says, "3 new, 0 the same, 1 changed") {
+		t.Errorf("nobody was asked: %s", says)
+	}
+	ines.must("import", "catalogue", autumn, "--yes")
+	ines.must("edition", "show", "mossgate/3.2/latchwork")
+	if out := ines.must("import", "catalogue", autumn, "--yes", "--rows", "all"); strings.Count(out, "\tsame\t") != 4 {
+		t.Errorf("the same file again:\n%s", out)
+	}
+	newClient(t, server).fails(4, "import", "catalogue", autumn, "--dry-run")
 	if out := ines.must("import", "system", file("os-release", "NAME=Harrowgate\nID=harrowgate\nVERSION_ID=2.0\n"), "--date", "2026-10-01", "--yes"); !strings.Contains(out, "Line") {
 		t.Errorf("a system:\n%s", out)
 	}
@@ -171,4 +206,11 @@ fields:
 	if out := reader.must("export", "readings", "--form", "jsonl"); strings.Contains(out, "quaymark/22.1/latchwork") {
 		t.Error("a reader gets readings that are not accepted")
 	}
+}
+
+// sampleOf is the sample of a catalogue in the command's help, without its indent.
+func sampleOf(help string) string {
+	_, rest, _ := strings.Cut(help, "\n  distributions:\n")
+	sample, _, _ := strings.Cut(rest, "\n\n")
+	return strings.ReplaceAll("\n  distributions:\n"+sample, "\n  ", "\n") + "\n"
 }

@@ -53,11 +53,15 @@ func (l List) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// Line tells every fault in one line, for a row of a table.
+// Line is every fault in one line, for a row of a table that names the place of the
+// first in a column of its own: a single fault does not repeat it.
 func (l List) Line() string {
+	if len(l) == 1 {
+		return l[0].Detail
+	}
 	all := make([]string, len(l))
 	for i, f := range l {
-		all[i] = strings.TrimPrefix(f.Pointer, "/") + ": " + f.Detail
+		all[i] = f.String()
 	}
 	return strings.Join(all, "; ")
 }

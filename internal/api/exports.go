@@ -95,6 +95,12 @@ func which(c *gin.Context) service.Which {
 func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 	who := whoAsks(c)
 	switch what {
+	case "catalogue":
+		state, err := h.State(c.Request.Context(), 0)
+		if err != nil {
+			return nil, err
+		}
+		return exports.Catalogue(state.Catalogue.Distributions, state.Catalogue.Rigs), nil
 	case "readings":
 		records, err := h.AllReadings(c.Request.Context(), who, which(c))
 		if err != nil {

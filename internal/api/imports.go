@@ -31,7 +31,7 @@ const (
 
 // importOptions say how a file is read and what becomes of it.
 type importOptions struct {
-	Form    string            `json:"form,omitempty"`    // of readings: csv, json, jsonl, yaml, xlsx or tap
+	Form    string            `json:"form,omitempty"`    // csv, json, jsonl, yaml or xlsx; of readings tap too
 	Mapping string            `json:"mapping,omitempty"` // name of a saved one; empty or own: as exported here
 	Inline  *imports.Mapping  `json:"inline,omitempty"`  // one that is not saved, instead
 	Fields  map[string]string `json:"fields,omitempty"`  // values that hold for all rows
@@ -70,10 +70,12 @@ func (h *handlers) takeIn(c *gin.Context) {
 		done, err = h.takeReadings(c, &options, file, out)
 	case "bundle":
 		done, err = h.takeBundle(c, &options, file, out)
+	case "catalogue":
+		done, err = h.takeCatalogue(c, &options, file, out)
 	case "system":
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
-		err = &service.Error{Kind: service.NotFound, Message: "readings, a bundle or a system can be imported, not " + c.Param("what")}
+		err = &service.Error{Kind: service.NotFound, Message: "a catalogue, readings, a bundle or a system can be imported, not " + c.Param("what")}
 	}
 	if err != nil && !out.begun {
 		refuse(c, err)
@@ -247,6 +249,15 @@ func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, 
 		return service.Imported{}, unreadable(err)
 	}
 	return h.ImportBundle(c.Request.Context(), whoAsks(c), b, o.Trial, out.watch())
+}
+
+// takeCatalogue takes distributions, releases, editions and rigs.
+func (h *handlers) takeCatalogue(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+	entries, err := imports.ReadCatalogue(file, o.Form)
+	if err != nil {
+		return service.Imported{}, unreadable(err)
+	}
+	return h.ImportCatalogue(c.Request.Context(), whoAsks(c), entries, o.Trial, out.watch())
 }
 
 // takeSystem takes an os-release file, or a survey of the system.

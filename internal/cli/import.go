@@ -14,11 +14,12 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/imports"
 	"dappertally/internal/wholefile"
 )
 
 func (s *session) importCommand() *cobra.Command {
-	return noun("import", "Take in readings, a bundle or a system from a file", s.importReadings(), s.importBundle(), s.importSystem())
+	return noun("import", "Import a catalogue, readings, a bundle or a system from a file", s.importCatalogue(), s.importReadings(), s.importBundle(), s.importSystem())
 }
 
 // importFlags are those that every import has.
@@ -85,6 +86,56 @@ func (s *session) importReadings() *cobra.Command {
 	return cmd
 }
 
+func (s *session) importCatalogue() *cobra.Command {
+	var f importFlags
+	cmd := &cobra.Command{
+		Use:   "catalogue FILE",
+		Short: "Import distributions, releases, editions and rigs from YAML, CSV, XLSX, JSON or JSON Lines",
+		Long: "Import distributions, releases, editions and rigs: all of a file or nothing. A row is new, the same, changes what is there, or is refused with its line, column and reason. " +
+			"Fields that the file does not state stay as they are; in a table an empty cell states nothing.\n\n" +
+			"A table has a row for each entry, with the columns kind and key and any of those below. YAML and JSON may also nest releases in their distribution, and editions in their release:\n\n" +
+			catalogueSample + "\n" + catalogueColumns(),
+		Example: "  dtally import catalogue autumn.yaml --dry-run\n  dtally export catalogue --file catalogue.csv\n  dtally import catalogue catalogue.csv --yes",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			if f.o.Form == "" {
+				f.o.Form = formsByEnding[strings.ToLower(filepath.Ext(a[0]))]
+			}
+			if f.o.Form == "" {
+				return wrongUsage("the name of %s does not show its form; name it with --form", a[0])
+			}
+			return s.importFile(cmd, "catalogue", a[0], &f)
+		},
+	}
+	f.define(cmd)
+	cmd.Flags().StringVar(&f.o.Form, "form", "", strings.Join(imports.CatalogueForms, ", ")+" (default: by the file's name)")
+	return cmd
+}
+
+// catalogueSample is a catalogue as people write it by hand.
+const catalogueSample = `  distributions:
+    - key: mossgate
+      name: Mossgate
+      model: fixed
+      family: [fenbase]
+      releases:
+        - version: 3.2
+          date: 2026-10-20
+          editions:
+            - {key: latchwork, desktop: Latchwork, architecture: x86_64}
+  rigs:
+    - {key: bench-tiny, name: Small board, class: low-power, cores: 4, memoryMiB: 2048}
+`
+
+// catalogueColumns lists the columns of each kind, from the definitions.
+func catalogueColumns() string {
+	var lines strings.Builder
+	for _, k := range imports.Kinds {
+		fmt.Fprintf(&lines, "  %-14s%s\n", k, strings.Join(imports.ColumnsOf(k), ", "))
+	}
+	return strings.TrimRight(lines.String(), "\n")
+}
+
 func (s *session) importBundle() *cobra.Command {
 	var f importFlags
 	cmd := &cobra.Command{
@@ -138,8 +189,8 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 		if err != nil {
 			return err
 		}
-		if tried.Refused == 0 && tried.New+tried.Replaces > 0 {
-			if err := ask(cmd, fmt.Sprintf("Take in %d new and %d that replace others? %d are there already.", tried.New, tried.Replaces, tried.Same)); err != nil {
+		if tried.Refused == 0 && tried.New+tried.Replaces+tried.Changes > 0 {
+			if err := ask(cmd, "Import "+fates(tried)+"?"); err != nil {
 				return err
 			}
 		}
@@ -148,11 +199,11 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 	if err != nil {
 		return err
 	}
-	if err := s.print(cmd, map[string]any{"rows": rows, "done": done}, importSheet(rows, done, f.o.Trial)); err != nil {
+	if err := s.print(cmd, map[string]any{"rows": rows, "done": done}, importSheet(what, rows, done, f.o.Trial)); err != nil {
 		return err
 	}
 	if done.Refused > 0 {
-		return refused(fmt.Errorf("%d rows are refused, so nothing was taken in", done.Refused))
+		return refused(fmt.Errorf("%s refused, so nothing was imported", plural(done.Refused, "row")))
 	}
 	return nil
 }
@@ -186,8 +237,11 @@ func (s *session) sendFile(cmd *cobra.Command, c *client.Client, what, name stri
 	return done, rows, err
 }
 
-func importSheet(rows []client.ImportedRow, done client.Imported, trial bool) *sheet {
-	t := &sheet{columns: []string{"Line", "Fate", "About", "Criterion", "Rig", "Answer", "Column", "Reason"}}
+func importSheet(what string, rows []client.ImportedRow, done client.Imported, trial bool) *sheet {
+	t := &sheet{columns: []string{"Line", "Fate", "About", "Answer", "Column", "Reason"}}
+	if what == "readings" {
+		t.columns = slices.Insert(t.columns, 3, "Criterion", "Rig")
+	}
 	for _, r := range rows {
 		line := ""
 		if r.Line > 0 {
@@ -197,22 +251,43 @@ func importSheet(rows []client.ImportedRow, done client.Imported, trial bool) *s
 		if len([]rune(answer)) > 60 {
 			answer = string([]rune(answer)[:60]) + "…"
 		}
-		t.add(line, r.Fate, r.Subject, r.Criterion, r.Rig, answer, r.Column, r.Why)
+		row := []string{line, r.Fate, r.Subject, answer, r.Column, r.Why}
+		if what == "readings" {
+			row = slices.Insert(row, 3, r.Criterion, r.Rig)
+		}
+		t.add(row...)
 	}
-	verdict := "taken in"
+	verdict := "imported"
 	switch {
 	case trial:
 		verdict = "tried; nothing was written"
 	case !done.Written:
 		verdict = "nothing was written"
 	}
-	t.note = fmt.Sprintf("%d new, %d the same, %d replace others, %d refused: %s.", done.New, done.Same, done.Replaces, done.Refused, verdict)
+	t.note = fates(done) + ": " + verdict + "."
 	return t
+}
+
+// fates is how many rows have each fate. Changes and replacements are named where
+// there are any, or where there could be.
+func fates(done client.Imported) string {
+	words := []string{fmt.Sprintf("%d new", done.New), fmt.Sprintf("%d the same", done.Same)}
+	for _, more := range []struct {
+		n     int
+		words string
+	}{{done.Changes, "%d changed"}, {done.Replaces, "%d replace others"}, {done.Refused, "%d refused"}} {
+		if more.n > 0 {
+			words = append(words, fmt.Sprintf(more.words, more.n))
+		}
+	}
+	return strings.Join(words, ", ")
 }
 
 func (s *session) exportCommand() *cobra.Command {
 	forms := "csv, json, jsonl, yaml, xlsx or md"
-	return noun("export", "Carry records and results away in a file",
+	return noun("export", "Export records and results to a file",
+		s.exportVerb("catalogue", "Distributions, releases, editions and rigs, to edit and import again", forms, nil,
+			"  dtally export catalogue --file catalogue.csv\n  dtally export catalogue --form yaml"),
 		s.exportVerb("readings", "Every reading that you may see", forms+"; tap for checks and counts", []string{"review", "edition", "criterion", "rig", "checklist"},
 			"  dtally export readings --file readings.csv\n  dtally export readings --edition quaymark/22.1/latchwork --form tap"),
 		s.exportVerb("reviews", "The reviews that you may see", forms, nil, "  dtally export reviews --form md\n  dtally export reviews --file reviews.xlsx"),

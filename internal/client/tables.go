@@ -45,6 +45,7 @@ type Imported struct {
 	New      int   `json:"new"`
 	Same     int   `json:"same"`
 	Replaces int   `json:"replaces"`
+	Changes  int   `json:"changes"`
 	Refused  int   `json:"refused"`
 	Written  bool  `json:"written"`
 	Change   int64 `json:"change,omitempty"`

@@ -98,7 +98,7 @@ func estimated(all []scoring.Estimate) string {
 }
 
 // Names lists what can be exported.
-var Names = []string{"readings", "reviews", "scorecards", "points", "ranking", "bundle"}
+var Names = []string{"catalogue", "readings", "reviews", "scorecards", "points", "ranking", "bundle"}
 
 // Known reports whether there is such an export.
 func Known(name string) bool { return slices.Contains(Names, name) }

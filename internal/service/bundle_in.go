@@ -10,6 +10,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/board"
+	"dappertally/internal/imports"
 	"dappertally/internal/store"
 )
 
@@ -109,39 +110,21 @@ func (m *meeting) meet(b *bundle.Bundle) error {
 
 func (m *meeting) distribution(d *catalogue.Distribution) {
 	versions := m.state.Catalogue.Versions
-	j := slices.IndexFunc(m.state.Catalogue.Distributions, func(x catalogue.Distribution) bool { return x.Key == d.Key })
+	old := m.state.Catalogue.Distribution(d.Key)
 	m.im.above[d.Key] = versions[d.Key].ID
-	if j < 0 {
-		m.say("distribution "+d.Key, d.Name, false, false)
-	} else {
-		a, b := m.state.Catalogue.Distributions[j], *d
-		a.Releases, b.Releases = nil, nil
-		m.say("distribution "+d.Key, d.Name, true, sameJSON(a, b))
-	}
+	m.say("distribution "+d.Key, d.Name, old != nil, old != nil && len(imports.Differences(old, d)) == 0)
 	for i := range d.Releases {
 		r := &d.Releases[i]
 		key := d.Key + "/" + r.Version
 		m.im.above[key] = versions[key].ID
-		var there *catalogue.Release
-		if j >= 0 {
-			k := slices.IndexFunc(m.state.Catalogue.Distributions[j].Releases, func(x catalogue.Release) bool { return x.Version == r.Version })
-			if k >= 0 {
-				there = &m.state.Catalogue.Distributions[j].Releases[k]
-			}
-		}
-		same := false
-		if there != nil {
-			a, b := *there, *r
-			a.Editions, b.Editions = nil, nil
-			same = sameJSON(a, b)
-		}
-		m.say("release "+key, r.Codename, there != nil, same)
+		old := m.state.Catalogue.Release(key)
+		m.say("release "+key, r.Codename, old != nil, old != nil && len(imports.Differences(old, r)) == 0)
 		for k := range r.Editions {
 			e := &r.Editions[k]
 			full := key + "/" + e.Key
 			m.im.editions[full] = versions[full].ID
 			old, ok := m.state.Edition(full)
-			m.say("edition "+full, e.Desktop, ok, ok && sameJSON(old, e))
+			m.say("edition "+full, e.Desktop, ok, ok && len(imports.Differences(&old, e)) == 0)
 		}
 	}
 }

@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -170,13 +171,11 @@ func (s *Service) EditRig(ctx context.Context, who *Actor, v Version, r *catalog
 		if err := knownRig(st, r.Replaces); err != nil {
 			return err
 		}
-		used, err := tx.RigUsed(ref.ID)
-		if err != nil {
-			return err
-		}
 		i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
-		if used && !sameMachine(&st.Catalogue.Rigs[i], r) {
-			return problem(Conflict, "readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it", r.Key)
+		if why, err := fixedRig(tx, ref.ID, &st.Catalogue.Rigs[i], r); err != nil {
+			return err
+		} else if why != "" {
+			return problem(Conflict, "%s", why)
 		}
 		if err := tx.EditRig(ref, r); err != nil {
 			return err
@@ -190,6 +189,19 @@ func knownRig(st *board.State, key string) error {
 		return wrong("/replaces", "there is no rig %q", key)
 	}
 	return nil
+}
+
+// fixedRig says why a rig may not become another machine; empty where it may, or stays
+// the same machine.
+func fixedRig(tx *store.Tx, id string, was, is *catalogue.Rig) (why string, err error) {
+	if sameMachine(was, is) {
+		return "", nil
+	}
+	used, err := tx.RigUsed(id)
+	if err != nil || !used {
+		return "", err
+	}
+	return fmt.Sprintf("readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it", was.Key), nil
 }
 
 func sameMachine(a, b *catalogue.Rig) bool {

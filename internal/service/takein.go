@@ -26,6 +26,7 @@ const (
 	FateNew      = "new"
 	FateSame     = "same"
 	FateReplaces = "replaces"
+	FateChanges  = "changes" // what is there, in the catalogue
 	FateRefused  = "refused"
 )
 
@@ -47,6 +48,7 @@ type Imported struct {
 	New      int   `json:"new"`
 	Same     int   `json:"same"`
 	Replaces int   `json:"replaces"`
+	Changes  int   `json:"changes"`
 	Refused  int   `json:"refused"`
 	Written  bool  `json:"written"`
 	Change   int64 `json:"change,omitempty"`
@@ -60,6 +62,8 @@ func (i *Imported) count(fate string) {
 		i.Same++
 	case FateReplaces:
 		i.Replaces++
+	case FateChanges:
+		i.Changes++
 	default:
 		i.Refused++
 	}

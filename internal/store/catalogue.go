@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"dappertally/core/catalogue"
@@ -57,10 +58,27 @@ func (c *Catalogue) loadDistributions(ctx context.Context, q querier) error {
 	})
 }
 
-func (c *Catalogue) distribution(key string) *catalogue.Distribution {
+// Distribution finds a distribution by its key; nil where there is none. It is shared
+// and must not be altered.
+func (c *Catalogue) Distribution(key string) *catalogue.Distribution {
 	for i := range c.Distributions {
 		if c.Distributions[i].Key == key {
 			return &c.Distributions[i]
+		}
+	}
+	return nil
+}
+
+// Release finds a release by its full key, distribution/version, as Distribution does.
+func (c *Catalogue) Release(key string) *catalogue.Release {
+	distribution, version, _ := strings.Cut(key, "/")
+	d := c.Distribution(distribution)
+	if d == nil {
+		return nil
+	}
+	for i := range d.Releases {
+		if d.Releases[i].Version == version {
+			return &d.Releases[i]
 		}
 	}
 	return nil
@@ -85,7 +103,7 @@ func (c *Catalogue) loadReleases(ctx context.Context, q querier) error {
 			r.EndOfSupport = end.Time.Format(time.DateOnly)
 		}
 		c.Versions[key+"/"+r.Version] = ref
-		d := c.distribution(key)
+		d := c.Distribution(key)
 		d.Releases = append(d.Releases, r)
 		return nil
 	})
@@ -101,12 +119,8 @@ func (c *Catalogue) loadEditions(ctx context.Context, q querier) error {
 			return err
 		}
 		c.Versions[catalogue.EditionKey(key, version, e.Key)] = ref
-		d := c.distribution(key)
-		for i := range d.Releases {
-			if d.Releases[i].Version == version {
-				d.Releases[i].Editions = append(d.Releases[i].Editions, e)
-			}
-		}
+		r := c.Release(key + "/" + version)
+		r.Editions = append(r.Editions, e)
 		return nil
 	})
 }

@@ -3,11 +3,13 @@ package tables
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -32,6 +34,11 @@ func (r *Row) Get(column string) (string, bool) {
 		return "", false
 	}
 	return r.cells[i], true
+}
+
+// Columns are the columns that the row has cells for, in the table's order.
+func (r *Row) Columns() []string {
+	return slices.SortedFunc(maps.Keys(r.names), func(a, b string) int { return cmp.Compare(r.names[a], r.names[b]) })
 }
 
 // Source gives a table's rows one by one.

@@ -1,11 +1,11 @@
 import { Refusal, Unreachable, seen, type Problem, type Schemas } from "./api";
 
 export type Mapping = Schemas["Mapping"];
-export type What = "readings" | "bundle" | "system";
-export type Fate = "new" | "same" | "replaces" | "refused";
+export type What = "catalogue" | "readings" | "bundle" | "system";
+export type Fate = "new" | "same" | "replaces" | "changes" | "refused";
 
 export type Row = { line?: number; fate: Fate; subject?: string; criterion?: string; reviewer?: string; rig?: string; answer?: string; column?: string; why?: string };
-export type Done = { new: number; same: number; replaces: number; refused: number; written: boolean; change?: number };
+export type Done = { new: number; same: number; replaces: number; changes: number; refused: number; written: boolean; change?: number };
 export type Progress = { phase: string; done: number; of: number };
 export type Glance = { columns: string[]; rows: string[][]; tests: string[] };
 
@@ -39,7 +39,7 @@ async function send(what: What | "look", options: Options, file: File): Promise<
   try {
     response = await fetch(`/api/v1/imports/${what}`, { method: "POST", body: form });
   } catch {
-    throw new Unreachable("The service cannot be reached; nothing was taken in.");
+    throw new Unreachable("The service cannot be reached; nothing was imported.");
   }
   if (response.ok) return response;
   const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
@@ -72,6 +72,6 @@ export async function take(what: What, options: Options, file: File, tell: { row
         return said.done;
       }
     }
-    if (done) throw new Unreachable("The answer broke off. Whether the file was taken in is not known; sending it again does no harm.");
+    if (done) throw new Unreachable("The answer broke off. Whether the file was imported is not known. Importing it again does no harm.");
   }
 }

@@ -15,17 +15,18 @@ export default function ImportPage() {
   return (
     <Around title="Import and export">
       <h1>Import</h1>
-      <p className="mt-1 max-w-3xl text-[13px] text-soft">A file is looked at row by row first; then all of it is taken in, or nothing. Taking in the same file again does no harm.</p>
+      <p className="mt-1 max-w-3xl text-[13px] text-soft">The preview shows what happens to each row. Then the whole file is imported, or nothing. Importing the same file again changes nothing.</p>
       <Import />
       <section className="mt-10">
         <h2 className="border-b border-ink pb-1">Export</h2>
+        <CarryAway what="catalogue" title="Catalogue and rigs" forms={tables} />
         <CarryAway what="readings" title="Readings" forms={tables} />
         <CarryAway what="reviews" title="Reviews" forms={tables} />
         <CarryAway what="scorecards" title="Scorecards" forms={tables} />
         <CarryAway what="points" title="Points" forms={tables} />
         <CarryAway what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
         <CarryAway what="bundle" title="All of it in one bundle" forms={["json"]} />
-        <p className="mt-2 text-[13px] text-soft">Readings and bundles can be taken in again as they are. Grades that you must not see yet are in none of them.</p>
+        <p className="mt-2 text-[13px] text-soft">The catalogue, readings and bundles can be imported again as they are. Grades that you must not see yet are in none of them.</p>
       </section>
     </Around>
   );
@@ -34,14 +35,24 @@ export default function ImportPage() {
 const tables = ["csv", "json", "jsonl", "yaml", "xlsx", "md"];
 const sorts: { value: What; label: string }[] = [
   { value: "readings", label: "readings" },
+  { value: "catalogue", label: "a catalogue" },
   { value: "system", label: "a system, for the catalogue" },
   { value: "bundle", label: "a bundle" },
 ];
-const forms = ["csv", "json", "jsonl", "yaml", "xlsx", "tap"];
+const forms: Partial<Record<What, string[]>> = {
+  readings: ["csv", "json", "jsonl", "yaml", "xlsx", "tap"],
+  catalogue: ["yaml", "csv", "xlsx", "json", "jsonl"],
+};
+const asks: Record<What, string> = {
+  readings: "A table, or TAP results",
+  catalogue: "Distributions, releases, editions and rigs, as YAML or a table",
+  system: "An os-release file, or a survey as JSON",
+  bundle: "A bundle",
+};
 const own = "as exported here";
 const fresh = "a new mapping";
 
-/** One file from choosing it to having it taken in. */
+/** One file from choosing it to having it imported. */
 function Import() {
   const queries = useQueryClient();
   const lead = useRoles().includes("lead");
@@ -85,7 +96,7 @@ function Import() {
       if (what === "readings") glancing.mutate(f);
     }
   };
-  // What was looked at is no longer what would be taken in.
+  // What was looked at is no longer what would be imported.
   const reset = run.reset;
   useEffect(() => {
     setRows([]);
@@ -94,16 +105,21 @@ function Import() {
 
   if (saved.isError) return <Failure error={saved.error} again={() => saved.refetch()} />;
   if (saved.isPending) return <Loading what="saved mappings" />;
-  const looked = run.data?.trial && run.data.refused === 0 && run.data.new + run.data.replaces > 0;
+  const writes = run.data ? run.data.new + run.data.replaces + run.data.changes : 0;
+  const looked = run.data?.trial && run.data.refused === 0 && writes > 0;
   return (
     <>
       <div className="mt-4 flex flex-wrap items-end gap-x-8 gap-y-3">
-        <Choice label="Take in" value={what} options={lead ? sorts : sorts.filter((s) => s.value !== "bundle")} onChange={(v) => setWhat(v as What)} />
+        <Choice label="Import" value={what} options={lead ? sorts : sorts.filter((s) => s.value !== "bundle")} onChange={(v) => {
+            const next = v as What;
+            setWhat(next);
+            if (forms[next] && !forms[next].includes(form)) setForm(forms[next][0]);
+          }} />
         <label className="min-w-0">
-          <span className="block text-[13px] text-soft">{what === "system" ? "An os-release file, or a survey as JSON" : what === "bundle" ? "A bundle" : "A table, or TAP results"}</span>
+          <span className="block text-[13px] text-soft">{asks[what]}</span>
           <input type="file" className="max-w-full" onChange={(e) => choose(e.target.files?.[0])} />
         </label>
-        {what === "readings" && <Choice label="Form" value={form} options={forms.map((f) => ({ value: f, label: f }))} onChange={setForm} />}
+        {forms[what] && <Choice label="Form" value={form} options={forms[what].map((f) => ({ value: f, label: f }))} onChange={setForm} />}
         {what === "readings" && (
           <Choice
             label="Columns"
@@ -141,7 +157,7 @@ function Import() {
         </button>
         {looked && (
           <button type="button" className="main-act" disabled={run.isPending} onClick={() => run.mutate(false)}>
-            Take in {run.data!.new + run.data!.replaces}
+            Import {writes}
           </button>
         )}
         {!file && <span className="text-[13px] text-soft">Choose a file first.</span>}
@@ -167,13 +183,14 @@ function Bar({ phase, done, of }: Progress) {
 }
 
 function Outcome({ done, trial }: { done: Done; trial: boolean }) {
+  const counts = [`${done.new} new`, `${done.same} the same`, done.changes > 0 && `${done.changes} changed`, done.replaces > 0 && `${done.replaces} replace others`].filter(Boolean).join(", ");
   const says = done.written
-    ? `Taken in: ${done.new} new, ${done.replaces} that replace others. ${done.same} were there already.`
+    ? `Imported: ${counts}.`
     : done.refused > 0
-      ? `${done.refused} refused, so nothing ${trial ? "would be" : "was"} taken in. ${done.new} new, ${done.same} the same, ${done.replaces} would replace others.`
-      : done.new + done.replaces === 0
-        ? `Nothing to take in: ${done.same} are there already.`
-        : `${done.new} new, ${done.same} the same, ${done.replaces} would replace others. Nothing was written yet.`;
+      ? `${done.refused} refused, so nothing ${trial ? "would be" : "was"} imported. ${counts}.`
+      : done.new + done.replaces + done.changes === 0
+        ? `Nothing to import: ${done.same} are there already.`
+        : `${counts}. Nothing is written yet.`;
   return (
     <p role="status" className={`mt-4 border-l-2 pl-3 ${done.refused ? "border-accent" : "border-ink"}`}>
       {says}

@@ -4,6 +4,7 @@ import type { Fate, Row } from "../../imports";
 const fates: { fate: Fate; label: string; mark: string }[] = [
   { fate: "refused", label: "refused", mark: "×" },
   { fate: "replaces", label: "replaces", mark: "↻" },
+  { fate: "changes", label: "changes", mark: "~" },
   { fate: "new", label: "new", mark: "+" },
   { fate: "same", label: "same", mark: "=" },
 ];
@@ -16,6 +17,7 @@ export function Preview({ rows }: { rows: Row[] }) {
   const [most, setMost] = useState(page);
   const shown = rows.filter((r) => !only || r.fate === only);
   const lines = rows.some((r) => r.line);
+  const answers = rows.some((r) => r.criterion);
   return (
     <section className="mt-3">
       <p className="flex flex-wrap gap-x-6 gap-y-1" role="group" aria-label="Rows shown">
@@ -42,9 +44,9 @@ export function Preview({ rows }: { rows: Row[] }) {
               {lines && <th className="num">Line</th>}
               <th className="margin">Fate</th>
               <th>About</th>
-              <th>Criterion</th>
-              <th>Rig</th>
-              <th>Answer</th>
+              {answers && <th>Criterion</th>}
+              {answers && <th>Rig</th>}
+              <th>{answers ? "Answer" : "What it is"}</th>
               <th>Reason</th>
             </tr>
           </thead>
@@ -59,8 +61,8 @@ export function Preview({ rows }: { rows: Row[] }) {
                   {r.fate}
                 </td>
                 <td>{r.subject}</td>
-                <td>{r.criterion}</td>
-                <td>{r.rig}</td>
+                {answers && <td>{r.criterion}</td>}
+                {answers && <td>{r.rig}</td>}
                 <td>
                   <span className="line-clamp-2 max-w-60 break-words">{r.answer}</span>
                 </td>

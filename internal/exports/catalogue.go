@@ -1,0 +1,32 @@
+package exports
+
+import (
+	"dappertally/core/catalogue"
+	"dappertally/internal/imports"
+	"dappertally/internal/tables"
+)
+
+// Catalogue is a row for each distribution, release, edition and rig, in the columns
+// that an import of the catalogue reads.
+func Catalogue(distributions []catalogue.Distribution, rigs []catalogue.Rig) *tables.Table {
+	t := &tables.Table{Name: "catalogue", Columns: append([]string{"kind", "key"}, imports.CatalogueColumns()...)}
+	add := func(kind imports.Kind, key string, thing any) {
+		t.Add(append([]any{string(kind), key}, imports.RowOf(thing)...)...)
+	}
+	for i := range distributions {
+		d := &distributions[i]
+		add(imports.Distribution, d.Key, d)
+		for j := range d.Releases {
+			r := &d.Releases[j]
+			key := d.Key + "/" + r.Version
+			add(imports.Release, key, r)
+			for k := range r.Editions {
+				add(imports.Edition, key+"/"+r.Editions[k].Key, &r.Editions[k])
+			}
+		}
+	}
+	for i := range rigs {
+		add(imports.Rig, rigs[i].Key, &rigs[i])
+	}
+	return t
+}
