@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"bytes"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -66,24 +65,8 @@ func laidOut(t *testing.T, dir string) {
 	if _, err := surveytest.Lay("../internal/survey/testdata/quaymark.txtar", filepath.Join(dir, "quaymark")); err != nil {
 		t.Fatal(err)
 	}
-	entries, err := demo.Away.ReadDir("away")
-	if err != nil {
+	if err := demo.LayOut(dir); err != nil {
 		t.Fatal(err)
-	}
-	for _, e := range entries {
-		data, err := demo.Away.ReadFile("away/" + e.Name())
-		if err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(filepath.Join(dir, e.Name()), data, 0o644); err != nil {
-			t.Fatal(err)
-		}
-		if e.Name() == "old-sheet.yaml" { // the demo has this one
-			other := bytes.Replace(data, []byte("name: old-sheet"), []byte("name: old-sheet-2"), 1)
-			if err := os.WriteFile(filepath.Join(dir, "old-sheet-2.yaml"), other, 0o644); err != nil {
-				t.Fatal(err)
-			}
-		}
 	}
 }
 

@@ -52,8 +52,11 @@ func serve(t *testing.T) string {
 	t.Helper()
 	p := launch(t, "dtallyd", "serve", "--database", filled.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
 	t.Cleanup(func() { p.stop(t) })
-	return p.address(t, regexp.MustCompile(`msg=listening address=(http://\S+)`))
+	return p.address(t, listening)
 }
+
+// listening is the line that says where the service listens.
+var listening = regexp.MustCompile(`msg=listening address=(http://\S+)`)
 
 // program is a long-running program of ours.
 type program struct {

@@ -59,6 +59,22 @@ func sameKey(pointer, inPath, inBody string) error {
 	return &service.Error{Kind: service.Conflict, Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change"}
 }
 
+// sameEntry is sameKey for entries of the catalogue and rigs, which have older keys too.
+func (h *handlers) sameEntry(ctx context.Context, pointer, inPath, inBody string) error {
+	st, err := h.state(ctx)
+	if err != nil {
+		return err
+	}
+	now := st.Catalogue.Resolve
+	if pointer == "rig" {
+		now = st.Catalogue.ResolveRig
+	}
+	if now(inPath) == now(inBody) {
+		return nil
+	}
+	return sameKey(pointer, inPath, inBody)
+}
+
 func (h *handlers) ListDistributions(ctx context.Context, r ListDistributionsRequestObject) (ListDistributionsResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
@@ -119,7 +135,7 @@ func findDistribution(ctx context.Context, st *board.State, key string) (*catalo
 }
 
 func (h *handlers) EditDistribution(ctx context.Context, r EditDistributionRequestObject) (EditDistributionResponseObject, error) {
-	if err := sameKey("key", r.Distribution, r.Body.Key); err != nil {
+	if err := h.sameEntry(ctx, "distribution", r.Distribution, r.Body.Key); err != nil {
 		return nil, err
 	}
 	n, err := h.Service.EditDistribution(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), coreDistribution(r.Body))
@@ -210,7 +226,7 @@ func findRelease(ctx context.Context, st *board.State, distribution, version str
 }
 
 func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) (EditReleaseResponseObject, error) {
-	if err := sameKey("release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
+	if err := h.sameEntry(ctx, "release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
 		return nil, err
 	}
 	n, err := h.Service.EditRelease(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution, coreRelease(r.Body))
@@ -302,7 +318,7 @@ func findEdition(ctx context.Context, st *board.State, distribution, release, ke
 
 func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequestObject) (EditEditionResponseObject, error) {
 	b := r.Body
-	if err := sameKey("edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
+	if err := h.sameEntry(ctx, "edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
 		return nil, err
 	}
 	n, err := h.Service.EditEdition(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution+"/"+r.Release, coreEdition(b))
@@ -365,7 +381,7 @@ func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, 
 }
 
 func (h *handlers) EditRig(ctx context.Context, r EditRigRequestObject) (EditRigResponseObject, error) {
-	if err := sameKey("key", r.Rig, r.Body.Key); err != nil {
+	if err := h.sameEntry(ctx, "rig", r.Rig, r.Body.Key); err != nil {
 		return nil, err
 	}
 	n, err := h.Service.EditRig(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)

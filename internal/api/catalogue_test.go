@@ -56,6 +56,21 @@ func TestRename(t *testing.T) {
 			t.Errorf("%s leads to %.300s", path, r.body)
 		}
 	}
+	// What is added or corrected under an old key lands under the new one.
+	w.must(201, "ines", "POST", "/api/v1/releases", map[string]any{"distribution": "mossgate", "version": "13", "date": "2026-11-20"})
+	w.must(201, "ines", "POST", "/api/v1/editions", map[string]any{"distribution": "mossgate", "release": "12", "key": "minimal", "desktop": "Hearthside"})
+	w.must(200, "", "GET", "/api/v1/releases/mossgrove/13", nil)
+	w.must(200, "", "GET", "/api/v1/editions/mossgrove/12.0/minimal", nil)
+	for path, body := range map[string]map[string]any{
+		"distributions/mossgate":          {"key": "mossgate", "name": "Moss", "model": "fixed", "family": []string{}},
+		"releases/mossgate/12":            {"distribution": "mossgate", "version": "12", "date": "2026-06-12"},
+		"editions/mossgate/12/hearthside": {"distribution": "mossgrove", "release": "12.0", "key": "hearth", "desktop": "Hearth"},
+		"editions/mossgrove/12.0/hearth":  {"distribution": "mossgate", "release": "12", "key": "hearthside", "desktop": "Hearths"},
+	} {
+		tag := w.must(200, "ines", "GET", "/api/v1/"+path, nil).header.Get("ETag")
+		w.must(200, "ines", "PUT", "/api/v1/"+path, body, "If-Match", tag)
+	}
+	w.must(409, "ines", "PUT", "/api/v1/distributions/mossgate", map[string]any{"key": "gullhaven", "name": "Gull", "model": "fixed", "family": []string{}}, "If-Match", `"1"`)
 	rename(200, "marit", "distribution", "mossgrove", "mossgate") // and back
 	w.must(200, "", "GET", "/api/v1/scorecards/mossgate/12/hearthside", nil)
 	w.must(200, "", "GET", "/api/v1/scorecards/mossgrove/12/hearthside", nil)

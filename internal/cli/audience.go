@@ -179,7 +179,7 @@ func (s *session) removeAudience() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "remove KEY@VERSION AUDIENCE",
 		Short:   "Drop an audience of a version in force; its revisions are kept",
-		Example: "  dtally audience remove workshop@2 library --reason 'the reading room closed'\n  dtally audience remove workshop@1 tinkerer",
+		Example: "  dtally audience remove workshop@2 classroom --reason 'the school has its own checklist now'\n  dtally audience remove workshop@1 tinkerer",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {

@@ -39,14 +39,19 @@ func (s *session) addBench() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "add PLAN --rig RIG",
 		Short:   "Open a session of a plan on one of its rigs",
-		Example: "  dtally bench add 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --rig bench-old\n  dtally bench add 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --rig bench-new --seed 7",
+		Long:    "Open a session of a plan on one of its rigs. " + idHelp,
+		Example: "  dtally bench add last --rig bench-old\n  dtally bench add last --rig bench-new --seed 7",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.BenchView](c.OpenBench(cmd.Context(), a[0], n))
+			plan, err := s.planID(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			v, err := client.Read[client.BenchView](c.OpenBench(cmd.Context(), plan, n))
 			if err != nil {
 				return err
 			}
@@ -65,21 +70,26 @@ func (s *session) showBench() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "show SESSION",
 		Short:   "Show a session: the order of its contenders and its placings or, for one criterion, what was read",
-		Example: "  dtally bench show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally bench show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --criterion cold-start --baseline mossgate/12/hearthside",
+		Long:    "Show a session: the order of its contenders and its placings or, for one criterion, what was read. " + idHelp,
+		Example: "  dtally bench show last\n  dtally bench show last --criterion cold-start --baseline mossgate/12/hearthside",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
+			id, err := s.benchID(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
 			if criterion == "" {
-				v, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), a[0]))
+				v, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), id))
 				if err != nil {
 					return err
 				}
 				return s.print(cmd, v.Value, benchSheets(&v.Value)...)
 			}
-			v, err := client.Read[client.BenchSheet](c.ShowSheet(cmd.Context(), a[0], criterion, &client.ShowSheetParams{Baseline: baseline}))
+			v, err := client.Read[client.BenchSheet](c.ShowSheet(cmd.Context(), id, criterion, &client.ShowSheetParams{Baseline: baseline}))
 			if err != nil {
 				return err
 			}
@@ -117,17 +127,21 @@ func (s *session) placeBench() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "place SESSION EDITION[=EDITION…]…",
 		Short:   "Record the order in which contenders came out, best first; = joins those that tie",
-		Example: "  dtally bench place 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 mossgate/12/hearthside gullhaven/5.2/hearthside=oakshott/1.8/awning --question 'Which feels quicker?'\n  dtally bench place 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 gullhaven/5.2/hearthside mossgate/12/hearthside --criterion cold-start",
+		Example: "  dtally bench edit last --open\n  dtally bench place last mossgate/12/hearthside gullhaven/5.2/hearthside=ivybeck/6.0/hearthside --question 'Which feels quicker?'\n  dtally bench place last gullhaven/5.2/hearthside mossgate/12/hearthside --criterion cold-start",
 		Args:    args(3, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
+			id, err := s.benchID(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
 			for _, place := range a[1:] {
 				n.Order = append(n.Order, strings.Split(place, "="))
 			}
-			v, err := client.Read[client.BenchView](c.Place(cmd.Context(), a[0], uuid.Must(uuid.NewV7()).String(), n))
+			v, err := client.Read[client.BenchView](c.Place(cmd.Context(), id, uuid.Must(uuid.NewV7()).String(), n))
 			if err != nil {
 				return err
 			}
@@ -146,18 +160,23 @@ func (s *session) editBench() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "edit SESSION",
 		Short:   "Close a session, or open it again",
-		Example: "  dtally bench edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally bench edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --open",
+		Long:    "Close a session, or open it again. " + idHelp,
+		Example: "  dtally bench edit last --open\n  dtally bench edit last",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			old, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), a[0]))
+			id, err := s.benchID(cmd, c, a[0])
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.BenchView](c.CloseBench(cmd.Context(), a[0], &client.CloseBenchParams{IfMatch: old.ETag}, client.BenchClosing{Closed: !open}))
+			old, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), id))
+			if err != nil {
+				return err
+			}
+			v, err := client.Read[client.BenchView](c.CloseBench(cmd.Context(), id, &client.CloseBenchParams{IfMatch: old.ETag}, client.BenchClosing{Closed: !open}))
 			if err != nil {
 				return err
 			}
@@ -166,7 +185,7 @@ func (s *session) editBench() *cobra.Command {
 				state = "closed " + v.Value.Session.Closed.Format("2006-01-02 15:04 UTC")
 			}
 			t := &sheet{columns: []string{"Session", "Rig", "State"}}
-			t.add(a[0], v.Value.Session.Rig, state)
+			t.add(id, v.Value.Session.Rig, state)
 			return s.print(cmd, v.Value, t)
 		},
 	}

@@ -74,7 +74,7 @@ func (s *session) showChecklist() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show KEY@VERSION",
 		Short:   "Show a checklist version with its weights",
-		Example: "  dtally checklist show workshop@1\n  dtally checklist show workshop@1 --output yaml > checklist.yaml",
+		Example: "  dtally checklist show workshop@1\n  dtally checklist show workshop@1 --output yaml > first.yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
@@ -104,7 +104,7 @@ func (s *session) addChecklist() *cobra.Command {
 	return &cobra.Command{
 		Use:     "add FILE",
 		Short:   "Add a checklist version from a YAML or JSON file, or - for standard input",
-		Example: "  dtally checklist add checklist.yaml\n  dtally checklist show workshop@1 --output yaml | sed 's/^version: 1/version: 2/' | dtally checklist add -",
+		Example: "  dtally checklist new own.yaml\n  dtally checklist add own.yaml\n  dtally checklist show workshop@2 --output yaml | sed 's/^version: 2/version: 3/' | dtally checklist add -",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			x, err := readChecklist(cmd, a[0])

@@ -85,7 +85,7 @@ func (s *session) importChecklist() *cobra.Command {
 		Use:     "import FILE",
 		Short:   "Make a YAML or JSON document the draft of the next version, or - from standard input",
 		Long:    "Make a document the draft of its checklist's next version: a draft that is there already is changed to it, else one is added. Its version and state do not matter. What differs is shown; --dry-run shows it and changes nothing.",
-		Example: "  dtally checklist import checklist.yaml --dry-run\n  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' | dtally checklist import -",
+		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > checklist.yaml\n  dtally checklist import checklist.yaml --dry-run\n  dtally checklist import - < checklist.yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			x, err := readChecklist(cmd, a[0])
@@ -164,7 +164,7 @@ func (s *session) checkChecklist() *cobra.Command {
 		Use:     "check FILE|KEY@VERSION",
 		Short:   "Say of a checklist what a careful colleague would",
 		Long:    "Check a checklist, in a file or on the service, against the readings so far: weights, guidance, methods, gates that bar everybody, criteria that tell nothing apart. With --bundle the readings come from a file and no service is needed. Faults fail; advice does not.",
-		Example: "  dtally checklist check workshop@2\n  dtally checklist check checklist.yaml --bundle second-wind.json",
+		Example: "  dtally checklist check workshop@2\n  dtally checklist export workshop@2 checklist.yaml\n  dtally export bundle --file second-wind.json\n  dtally checklist check checklist.yaml --bundle second-wind.json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if bundleFile != "" {
@@ -231,7 +231,7 @@ func (s *session) differChecklists() *cobra.Command {
 	return &cobra.Command{
 		Use:     "diff KEY@OLDER KEY@NEWER",
 		Short:   "Tell what differs between two versions of a checklist",
-		Example: "  dtally checklist diff workshop@1 workshop@2\n  dtally checklist diff workshop@2 workshop@3 --output json",
+		Example: "  dtally checklist diff workshop@1 workshop@2\n  dtally checklist diff workshop@1 workshop@2 --output json",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			older, from, err := splitChecklist(a[0])
@@ -302,7 +302,7 @@ func (s *session) editChecklist() *cobra.Command {
 		Short: "Put a draft in force, retire a version, or make one the version shown",
 		Long: "Put a draft in force, retire a version, or choose the version that readers see. A version put in force is not shown yet: readers stay on the one that has results. " +
 			"--shown shows this version. --show-at 80, on the version shown, lets the newest version in force take its place by itself as soon as 80 % of the ranked editions have an accepted review on it.",
-		Example: "  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown --show-at 80",
+		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' | dtally checklist import -\n  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown --show-at 80",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if !(showAt >= 0 && showAt <= 100) {

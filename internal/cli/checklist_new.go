@@ -20,7 +20,7 @@ func (s *session) newChecklist() *cobra.Command {
 		Short: "Write a checklist to begin from, to a file that is not there yet or standard output",
 		Long: "Write a checklist to begin from: a short one, or with --example one with every kind, curve and option, each explained. " +
 			"Its first line tells an editor where the service keeps the schema, so that the editor completes and checks it. The service is not asked.",
-		Example: "  dtally checklist new list.yaml\n  dtally checklist new --example | less",
+		Example: "  dtally checklist new list.yaml\n  dtally checklist new --example | head -40",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			line, err := s.schemaLine()

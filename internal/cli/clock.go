@@ -35,8 +35,8 @@ func (s *session) clockCommand() *cobra.Command {
 			"User and system time and the most memory held are told too, those of its children with them.\n\n" +
 			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
 			"A command is run as it is; for a shell's signs write sh -c '…'.",
-		Example: "  dtally clock --runs 5 -- tar xf school-folder.tar -C /tmp/copy\n" +
-			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip -- cp -r school-folder /tmp/copy",
+		Example: "  dtally clock --runs 5 -- gzip -kf harbour-flight-1.csv\n" +
+			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip -- cp -r pictures copies",
 		Args: cobra.ArbitraryArgs,
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if err := f.take(cmd, a, &to); err != nil {

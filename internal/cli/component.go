@@ -97,7 +97,7 @@ func (s *session) removeComponent() *cobra.Command {
 	return &cobra.Command{
 		Use:     "remove FACT [VERSION]",
 		Short:   "Take a version of a component away, or the component with all of them",
-		Example: "  dtally component remove kernel 6.18\n  dtally component remove desktop-version",
+		Example: "  dtally component remove kernel 6.18\n  dtally component remove kernel",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onComponents(cmd, func(all []comparing.Component) ([]comparing.Component, error) {

@@ -32,7 +32,7 @@ func (s *session) computeCommand() *cobra.Command {
 		Use:     "compute FILE",
 		Short:   "Compute any result from a bundle",
 		Long:    "Compute from a bundle file, or from standard input where FILE is -, without a service and without a network. --output json gives full precision.",
-		Example: "  dtally compute second-wind.json --what ranking --audience pensioner\n  dtally compute - --what scorecards --output json < second-wind.json",
+		Example: "  dtally export bundle --file second-wind.json\n  dtally compute second-wind.json --what ranking --audience pensioner\n  dtally compute - --what scorecards --output json < second-wind.json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if !slices.Contains(whats, o.what) {

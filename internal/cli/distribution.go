@@ -11,7 +11,7 @@ import (
 
 func (s *session) distributionCommand() *cobra.Command {
 	return noun("distribution", "Distributions of the catalogue", s.listDistributions(), s.showDistribution(), s.addDistribution(), s.editDistribution(),
-		s.renameVerb("distribution", "mossgate", "mossgrove"), s.mergeVerb("distribution", "moss-gate", "mossgate"))
+		s.renameVerb("distribution", "mossgate", "mossgrove"), s.mergeVerb("distribution", "--model fixed", "moss-gate", "mossgate"))
 }
 
 func (s *session) distributions(cmd *cobra.Command, c *client.Client, p client.ListDistributionsParams) ([]client.Distribution, error) {

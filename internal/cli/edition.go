@@ -13,7 +13,7 @@ import (
 
 func (s *session) editionCommand() *cobra.Command {
 	return noun("edition", "Editions of releases: what is reviewed and scored", s.listEditions(), s.showEdition(), s.addEdition(), s.editEdition(),
-		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"), s.mergeVerb("edition", "mossgate/12/hearth", "mossgate/12/hearthside"))
+		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"), s.mergeVerb("edition", "--desktop Hearthside", "mossgate/12/hearth", "mossgate/12/hearthside"))
 }
 
 func (s *session) editions(cmd *cobra.Command, c *client.Client, p client.ListEditionsParams) ([]client.Edition, error) {

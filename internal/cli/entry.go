@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -58,7 +59,7 @@ func (s *session) listEntries(p *part) *cobra.Command {
 	return &cobra.Command{
 		Use:     "list [REVIEW]",
 		Short:   "List them, oldest first",
-		Example: fmt.Sprintf("  dtally %s list quaymark/22.1/latchwork\n  dtally %s list --output json", p.noun, p.noun),
+		Example: fmt.Sprintf("  dtally %s list quaymark/22.1/latchwork\n  dtally %s list quaymark/22.1/latchwork --output json", p.noun, p.noun),
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -166,8 +167,9 @@ func (s *session) editEntry(p *part) *cobra.Command {
 	set := setters[reading.Entry]{}
 	cmd := &cobra.Command{
 		Use:     "edit ID " + p.main,
-		Short:   "Correct one: what is not said stays",
-		Example: fmt.Sprintf("  dtally %s edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'in other words'\n  dtally %s edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --review quaymark/22.1/latchwork 'in other words'", p.noun, p.noun),
+		Short:   "Correct one; fields that are not named stay",
+		Long:    "Correct one; fields that are not named stay. " + idHelp,
+		Example: fmt.Sprintf("  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork", p.examples[0], p.noun),
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -190,7 +192,8 @@ func (s *session) editEntry(p *part) *cobra.Command {
 	return cmd
 }
 
-func (s *session) findEntry(cmd *cobra.Command, c *client.Client, review string, p *part, id string) (string, client.EntryView, error) {
+// findEntry finds one of a review's entries, as pickID does, and gives it with the review's id.
+func (s *session) findEntry(cmd *cobra.Command, c *client.Client, review string, p *part, named string) (string, client.EntryView, error) {
 	r, _, err := s.atReview(cmd, c, review)
 	if err != nil {
 		return "", client.EntryView{}, err
@@ -199,20 +202,24 @@ func (s *session) findEntry(cmd *cobra.Command, c *client.Client, review string,
 	if err != nil {
 		return "", client.EntryView{}, err
 	}
-	for _, e := range es {
-		if _, head := e.Entry.Part(); head.ID == id {
-			return r.Value.Id, e, nil
-		}
+	ids := keys(es, func(e *client.EntryView) string { _, head := e.Entry.Part(); return head.ID })
+	id, err := pickID(named, p.noun, func() ([]string, error) { return ids, nil })
+	if err != nil {
+		return "", client.EntryView{}, err
 	}
-	return "", client.EntryView{}, fmt.Errorf("%w: the review has no %s %s", errNotFound, p.noun, id)
+	if i := slices.Index(ids, id); i >= 0 {
+		return r.Value.Id, es[i], nil
+	}
+	return "", client.EntryView{}, fmt.Errorf("%w: the review has no %s %s", errNotFound, p.noun, named)
 }
 
 func (s *session) removeEntry(p *part) *cobra.Command {
 	var review string
 	cmd := &cobra.Command{
 		Use:     "remove ID",
-		Short:   "Take one out; its revisions are kept",
-		Example: fmt.Sprintf("  dtally %s remove 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally %s remove 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --review quaymark/22.1/latchwork", p.noun, p.noun),
+		Short:   "Remove one; its revisions are kept",
+		Long:    "Remove one; its revisions are kept. " + idHelp,
+		Example: fmt.Sprintf("  %s\n  dtally %s remove last --review quaymark/22.1/latchwork", p.examples[0], p.noun),
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -223,8 +230,12 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = client.Read[struct{}](c.DropEntry(cmd.Context(), r, a[0], &client.DropEntryParams{IfMatch: fmt.Sprint(e.Revision)}))
-			return err
+			_, head := e.Entry.Part()
+			if _, err = client.Read[struct{}](c.DropEntry(cmd.Context(), r, head.ID, &client.DropEntryParams{IfMatch: fmt.Sprint(e.Revision)})); err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.ErrOrStderr(), "Removed:")
+			return s.print(cmd, e, p.sheet(e))
 		},
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")

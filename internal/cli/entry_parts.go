@@ -17,7 +17,7 @@ type (
 var parts = []part{
 	{
 		noun: "state", name: "system", short: "States of the system under review", main: "[NOTE]",
-		examples: [2]string{"dtally state add 'fresh install' --installed 'full disk encrypted' --installed 'proprietary drivers'", "dtally state add 'after the first updates' --updated kernel --rig bench-old"},
+		examples: [2]string{"dtally state add 'fresh install' --installed 'full disk encrypted' --installed 'proprietary drivers' --review quaymark/22.1/latchwork", "dtally state add 'after the first updates' --updated kernel --rig bench-old --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{System: &reading.System{}} },
 		words:    func(e *noted, w string) { e.System.Note = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -34,7 +34,7 @@ var parts = []part{
 	},
 	{
 		noun: "finding", name: "finding", short: "Strengths, weaknesses and quirks", main: "TITLE",
-		examples: [2]string{"dtally finding add 'Wireless is gone after suspend' --sort weakness --severity major --seen sometimes --workaround 'reload the driver'", "dtally finding add 'Wireless comes back by itself' --sort strength --follows 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --fate fixed"},
+		examples: [2]string{"dtally finding add 'Wireless is gone after suspend' --sort weakness --severity major --seen sometimes --workaround 'reload the driver' --review quaymark/22.1/latchwork", "dtally finding add 'Wireless comes back by itself' --sort strength --follows 019e5447-0100-78fb-8a63-989f9f7edc4e --fate fixed --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Finding: &reading.Finding{}} },
 		words:    func(e *noted, w string) { e.Finding.Title = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -65,7 +65,7 @@ var parts = []part{
 	},
 	{
 		noun: "change", name: "change", short: "What differs from the previous release", main: "COMPONENT",
-		examples: [2]string{"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better", "dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio'"},
+		examples: [2]string{"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better --review quaymark/22.1/latchwork", "dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio' --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Change: &reading.Change{}} },
 		words:    func(e *noted, w string) { e.Change.Component = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -85,7 +85,7 @@ var parts = []part{
 	},
 	{
 		noun: "claim", name: "claim", short: "What makers, users or folklore say, upheld or refuted", main: "STATEMENT",
-		examples: [2]string{"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start", "dtally claim edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state refuted --reason 'it starts 3 % faster, within the scatter'"},
+		examples: [2]string{"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start --review quaymark/22.1/latchwork", "dtally claim edit last --state refuted --reason 'it starts 3 % faster, within the scatter' --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
 		words:    func(e *noted, w string) { e.Claim.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -103,7 +103,7 @@ var parts = []part{
 	},
 	{
 		noun: "journal", name: "journal", short: "Dated entries on living with the system", main: "TEXT",
-		examples: [2]string{"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19", "dtally journal add 'Still quick after a week' --rig bench-old"},
+		examples: [2]string{"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19 --review quaymark/22.1/latchwork", "dtally journal add 'Still quick after a week' --rig bench-old --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Journal: &reading.Journal{}} },
 		words:    func(e *noted, w string) { e.Journal.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -114,7 +114,7 @@ var parts = []part{
 	},
 	{
 		noun: "experience", name: "experience", short: "What a reviewer knows from longer use outside the review; never scored", main: "TEXT",
-		examples: [2]string{"dtally experience add 'Never had to reinstall' --since 'two years, daily'", "dtally experience add 'Upgrades went well three times'"},
+		examples: [2]string{"dtally experience add 'Never had to reinstall' --since 'two years, daily' --review quaymark/22.1/latchwork", "dtally experience add 'Upgrades went well three times' --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Experience: &reading.Experience{}} },
 		words:    func(e *noted, w string) { e.Experience.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -125,7 +125,7 @@ var parts = []part{
 	},
 	{
 		noun: "verdict", name: "verdict", short: "For one audience: recommended or not, and why", main: "REASON",
-		examples: [2]string{"dtally verdict add 'Nothing surprises, everything is where one looks' --audience pensioner --verdict recommended", "dtally verdict add 'Fast and current' --audience tinkerer --verdict conditional --conditions 'a spare kernel is kept' --alternative gullhaven/5.2/hearthside"},
+		examples: [2]string{"dtally verdict add 'Nothing surprises, everything is where one looks' --audience pensioner --verdict recommended --review quaymark/22.1/latchwork", "dtally verdict add 'Fast and current' --audience tinkerer --verdict conditional --conditions 'a spare kernel is kept' --alternative gullhaven/5.2/hearthside --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Verdict: &reading.Verdict{}} },
 		words:    func(e *noted, w string) { e.Verdict.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -142,7 +142,7 @@ var parts = []part{
 	},
 	{
 		noun: "advice", name: "advice", short: "For users of the previous release: upgrade, wait or stay", main: "REASON",
-		examples: [2]string{"dtally advice add 'The printer problem is gone' --advice upgrade", "dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork"},
+		examples: [2]string{"dtally advice add 'The printer problem is gone' --advice upgrade --review quaymark/22.1/latchwork", "dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Advice: &reading.Advice{}} },
 		words:    func(e *noted, w string) { e.Advice.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -153,7 +153,7 @@ var parts = []part{
 	},
 	{
 		noun: "use", name: "use", short: "Days of living with the system, and on which machine", main: "[NOTE]",
-		examples: [2]string{"dtally use add 'office work and radio' --days 9 --rig bench-old", "dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork"},
+		examples: [2]string{"dtally use add 'office work and radio' --days 9 --rig bench-old --review quaymark/22.1/latchwork", "dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Use: &reading.Use{}} },
 		words:    func(e *noted, w string) { e.Use.Note = w },
 		define: func(s fields, f *pflag.FlagSet) {
@@ -165,7 +165,7 @@ var parts = []part{
 	},
 	{
 		noun: "disclosure", name: "disclosure", short: "What a reader should know of a reviewer", main: "TEXT",
-		examples: [2]string{"dtally disclosure add 'Helped to translate its installer in 2024'", "dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork"},
+		examples: [2]string{"dtally disclosure add 'Helped to translate its installer in 2024' --review quaymark/22.1/latchwork", "dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork"},
 		empty:    func() noted { return noted{Disclosure: &reading.Disclosure{}} },
 		words:    func(e *noted, w string) { e.Disclosure.Text = w },
 		define:   func(fields, *pflag.FlagSet) {},

@@ -36,7 +36,7 @@ func evidencePart() *part {
 			}
 			return []string{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orDash(x.Size)}
 		},
-		examples: [2]string{"dtally evidence add 'The menu as it first opens' --file menu.png --shot open-menu", "dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11"},
+		examples: [2]string{"dtally evidence add 'The menu as it first opens' --file menu.png --shot menu-open --review quaymark/22.1/latchwork", "dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 01a1cfee-dbe0-787f-b0e0-302cb845d0b0 --review quaymark/22.1/latchwork"},
 	}
 }
 

@@ -47,7 +47,7 @@ func (s *session) framesCommand() *cobra.Command {
 			"Unit and sense of the column are taken from its heading: frame times in s, ms, us or ns, or time stamps. A rate is no time and is refused, unless --rate says that each line is the rate of one frame. What is doubtful goes to standard error and into the note of the reading.\n\n" +
 			"The figure is part of the recorded method: frame-log for the average, and such as frame-log-low-1-tail for the others. The checklist registers the methods that it asks for.\n\n" +
 			"Tab, semicolon, bar, comma and space are found out as delimiters; where none of them is a comma, a comma stands for the point. Lines before the heading are passed over.",
-		Example: "  dtally frames harbour-flight.csv --picture run.png\n  dtally frames run1.csv run2.csv run3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
+		Example: "  dtally frames harbour-flight-1.csv --picture run.png\n  dtally frames harbour-flight-1.csv harbour-flight-2.csv harbour-flight-3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if err := checkInto(into, &to); err != nil {

@@ -33,7 +33,7 @@ func (s *session) handInCommand() *cobra.Command {
 			"Sending a slip twice does no harm, nor does a hand-in that was interrupted: what is there already is left. What was corrected on the slip since replaces what was sent. " +
 			"Where anything is refused nothing is sent, and what is sent is written as a whole or not at all.\n\n" +
 			"A slip of another system than the one under review is refused: its name, version and architecture are compared. --mismatch says why it belongs there all the same; the reason is kept with every reading.",
-		Example: "  dtally hand-in quaymark.slip --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --rig bench-old --phase updated --yes",
+		Example: "  dtally record smoothness 7.5 --slip quaymark.slip --rig bench-old\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			x, err := slip.Load(a[0])

@@ -47,7 +47,7 @@ func (s *session) importReadings() *cobra.Command {
 		Long: "Take in readings, all of a file or none. Without --mapping the columns are called as dtally export readings calls them; a saved mapping says which column of another table holds what. " +
 			"TAP results answer checks and counts by the names in a mapping.\n\n" +
 			"A row is new, the same as what is there, replaces what was recorded in the same review, context and moment, or is refused with its line, column and reason. --dry-run shows them all.",
-		Example: "  dtally import readings old-sheet.csv --mapping old-sheet --dry-run\n  dtally import readings smoke.tap --mapping smoke --edition quaymark/22.1/latchwork --rig bench-old",
+		Example: "  dtally import readings old-sheet.csv --mapping old-sheet --dry-run\n  dtally import readings smoke.tap --mapping smoke --edition quaymark/22.1/latchwork --rig bench-old --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if f.o.Form == "" {
@@ -95,7 +95,7 @@ func (s *session) importCatalogue() *cobra.Command {
 			"Fields that the file does not state stay as they are; in a table an empty cell states nothing.\n\n" +
 			"A table has a row for each entry, with the columns kind and key and any of those below. YAML and JSON may also nest releases in their distribution, and editions in their release:\n\n" +
 			catalogueSample + "\n" + catalogueColumns(),
-		Example: "  dtally import catalogue autumn.yaml --dry-run\n  dtally export catalogue --file catalogue.csv\n  dtally import catalogue catalogue.csv --yes",
+		Example: "  dtally import catalogue autumn.yaml --dry-run\n  dtally export catalogue --file catalogue.csv\n  dtally import catalogue catalogue.csv --dry-run --rows changed",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if f.o.Form == "" {
@@ -142,7 +142,7 @@ func (s *session) importBundle() *cobra.Command {
 		Use:     "bundle FILE",
 		Short:   "Take in what a bundle holds and is not there yet",
 		Long:    "Take in a bundle: checklists, catalogue, rigs, reviews and readings that are not there yet, all of it or nothing. What is there and says something else is refused. Reviewers without an account get one that cannot sign in.",
-		Example: "  dtally import bundle second-wind.json --dry-run\n  dtally import bundle second-wind.json --yes",
+		Example: "  dtally export bundle --file second-wind.json\n  dtally import bundle second-wind.json --dry-run\n  dtally import bundle second-wind.json --yes",
 		Args:    args(1, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "bundle", a[0], &f) },
 	}
@@ -157,7 +157,7 @@ func (s *session) importSystem() *cobra.Command {
 		Short: "Put a system into the catalogue, from its os-release file or a survey of it",
 		Long: "Put a system into the catalogue: its distribution, release and edition, as far as they are not there. A survey (dtally survey --output json) tells the desktop and the architecture too. " +
 			"No system tells when its release came out: say it with --date where the release is new.",
-		Example: "  dtally import system /etc/os-release --date 2026-10-01 --dry-run\n  dtally import system quaymark.json --date 2026-10-01 --yes",
+		Example: "  dtally import system /etc/os-release --date 2026-10-01 --dry-run\n  dtally import system quaymark-22.1.json --yes",
 		Args:    args(1, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "system", a[0], &f) },
 	}

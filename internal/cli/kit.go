@@ -34,7 +34,7 @@ func (s *session) kitCommand() *cobra.Command {
 		Short: "Fetch and verify the files that every reviewer uses, or upload one",
 		Long: "Fetch the kit of a checklist version into a folder and verify each file by its hash. What is there and sound is not fetched again; what is there and differs is named and left alone. " +
 			"Files that the service does not keep are listed with where to get them. --upload FILE puts a file of the kit onto the service (up to 64 MiB).",
-		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload school-folder.tar",
+		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {

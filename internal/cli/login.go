@@ -135,7 +135,7 @@ func (s *session) logoutCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:     "logout",
 		Short:   "End the token and forget it",
-		Example: "  dtally logout\n  dtally logout && dtally login ines",
+		Example: "  dtally logout\n  dtally login ines",
 		Args:    args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			kept, err := readLogin()

@@ -12,7 +12,7 @@ func (s *session) looseEnds() *cobra.Command {
 	return &cobra.Command{
 		Use:     "loose [REVIEW]",
 		Short:   "List what a review leaves open: missing, doubtful, too far apart",
-		Example: "  dtally review loose quaymark/22.1/latchwork\n  dtally review loose --output json",
+		Example: "  dtally review loose quaymark/22.1/latchwork\n  dtally review loose quaymark/22.1/latchwork --output json",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

@@ -15,7 +15,7 @@ func (s *session) manualCommand() *cobra.Command {
 		Short: "Write the manual pages of all commands into a folder",
 		Long: "Write a manual page for each command into a folder, which is made where it is missing; pages that are there are written anew. " +
 			"Put into a folder man1 of the manual's path, man dtally-rank finds them.",
-		Example: "  dtally manual ~/.local/share/man/man1\n  dtally manual pages && man -l pages/dtally-record.1",
+		Example: "  dtally manual ~/.local/share/man/man1\n  dtally manual pages",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if err := os.MkdirAll(a[0], 0o755); err != nil {

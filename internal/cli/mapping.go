@@ -44,7 +44,7 @@ func (s *session) listMappings() *cobra.Command {
 
 func (s *session) showMapping() *cobra.Command {
 	return &cobra.Command{
-		Use: "show NAME", Short: "Show a mapping", Example: "  dtally mapping show old-sheet\n  dtally mapping show old-sheet --output yaml > old-sheet.yaml", Args: args(1, 1),
+		Use: "show NAME", Short: "Show a mapping", Example: "  dtally mapping show old-sheet\n  dtally mapping show old-sheet --output yaml > sheet.yaml", Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
@@ -118,7 +118,7 @@ func (s *session) addMapping() *cobra.Command {
 		Use: "add FILE", Short: "Save a mapping from a file of YAML or JSON",
 		Long: "Save a mapping. fields says where each field of a reading comes from: {column: NAME, values: {theirs: ours}} or {value: WORD}. " +
 			"A table with a column for each criterion lists these under answers; TAP results name theirs under tests.",
-		Example: "  dtally mapping add old-sheet.yaml\n  dtally mapping add - < smoke.yaml", Args: args(1, 1),
+		Example: "  dtally mapping add kettle-sheet.yaml\n  dtally mapping show smoke --output yaml | sed 's/^name: smoke/name: smoke-2/' | dtally mapping add -", Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			m, err := readMapping(cmd, a[0])
 			if err != nil {

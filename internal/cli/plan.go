@@ -91,14 +91,19 @@ func (s *session) showPlan() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show PLAN",
 		Short:   "Show a plan, what to settle first, what has been done, and its sessions",
-		Example: "  dtally plan show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally plan show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --output yaml",
+		Long:    "Show a plan. " + idHelp,
+		Example: "  dtally plan show last\n  dtally plan show last --output yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), a[0]))
+			id, err := s.planID(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), id))
 			if err != nil {
 				return err
 			}
@@ -168,14 +173,19 @@ func (s *session) editPlan() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "edit PLAN [FILE]",
 		Short:   "Change a plan, or its state",
-		Example: "  dtally plan edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 school.yaml\n  dtally plan edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state done",
+		Long:    "Change a plan, or its state. " + idHelp,
+		Example: "  dtally plan edit last school.yaml\n  dtally plan edit last --state done",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			old, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), a[0]))
+			id, err := s.planID(cmd, c, a[0])
+			if err != nil {
+				return err
+			}
+			old, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), id))
 			if err != nil {
 				return err
 			}
@@ -188,7 +198,7 @@ func (s *session) editPlan() *cobra.Command {
 			if state == "" {
 				state = string(old.Value.State)
 			}
-			v, err := client.Read[client.PlanView](c.EditPlan(cmd.Context(), a[0], &client.EditPlanParams{IfMatch: old.ETag, State: client.PlanState(state)}, p))
+			v, err := client.Read[client.PlanView](c.EditPlan(cmd.Context(), id, &client.EditPlanParams{IfMatch: old.ETag, State: client.PlanState(state)}, p))
 			if err != nil {
 				return err
 			}

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 	"os"
 
 	"github.com/spf13/cobra"
@@ -34,10 +33,7 @@ func (s *session) listProposals() *cobra.Command {
 				return err
 			}
 			p.State = client.ProposalState(state)
-			ps, err := all(func(cursor string) (*http.Response, error) {
-				p.Cursor = cursor
-				return c.ListProposals(cmd.Context(), &p)
-			}, func(l *client.ProposalList) ([]client.Proposal, string) { return l.Proposals, l.Next })
+			ps, err := s.proposals(cmd, c, p)
 			if err != nil {
 				return err
 			}
@@ -76,14 +72,18 @@ func (s *session) showProposal() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show PROPOSAL",
 		Short:   "Show a proposal with its reason and what was said of it",
-		Example: "  dtally proposal show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal show 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --output yaml",
+		Example: "  dtally proposal show last\n  dtally proposal show last --output yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), a[0]))
+			id, err := s.proposalID(cmd, c, a[0], "")
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), id))
 			if err != nil {
 				return err
 			}
@@ -108,7 +108,7 @@ func (s *session) addProposal() *cobra.Command {
 		Short: "Propose a change to the checklist in force",
 		Long: "Propose a change. Either hand over the checklist as you would have it, as dtally checklist export writes it: the edits are found by comparing it with the version in force. " +
 			"Or write the edits themselves, a list in YAML or JSON: {drop: KEY}, {section: KEY, criterion: {…}} or {section: KEY, weight: N}.",
-		Example: "  dtally proposal add changed.yaml --title 'Start-up counts more' --reason 'What volunteers wait for most'\n  dtally proposal add --edits edits.yaml --title 'Drop the fax test' --reason 'Nobody has one'",
+		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > changed.yaml\n  dtally proposal add changed.yaml --title 'Performance counts more' --reason 'What volunteers wait for most'\n  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if (file == "") == (len(a) == 0) {
@@ -181,14 +181,18 @@ func (s *session) commentProposal() *cobra.Command {
 	return &cobra.Command{
 		Use:     "comment PROPOSAL TEXT",
 		Short:   "Say something of a proposal",
-		Example: "  dtally proposal comment 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'Only if we keep the old curve'\n  dtally proposal comment 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 'Agreed'",
+		Example: "  dtally proposal comment last 'Only if we keep the old curve'\n  dtally proposal comment last 'Agreed'",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.CommentProposal(cmd.Context(), a[0], client.NewComment{Text: a[1]}))
+			id, err := s.proposalID(cmd, c, a[0], "")
+			if err != nil {
+				return err
+			}
+			p, err := client.Read[client.Proposal](c.CommentProposal(cmd.Context(), id, client.NewComment{Text: a[1]}))
 			if err != nil {
 				return err
 			}
@@ -202,14 +206,18 @@ func (s *session) effectOfProposal() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "effect PROPOSAL",
 		Short:   "Show what a proposal would do to the ranking",
-		Example: "  dtally proposal effect 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal effect 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --audience pensioner --output json",
+		Example: "  dtally proposal effect last\n  dtally proposal effect last --audience pensioner --output json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			e, err := client.Read[client.EffectView](c.ProposalEffect(cmd.Context(), a[0], &client.ProposalEffectParams{Audience: audience}))
+			id, err := s.proposalID(cmd, c, a[0], "")
+			if err != nil {
+				return err
+			}
+			e, err := client.Read[client.EffectView](c.ProposalEffect(cmd.Context(), id, &client.ProposalEffectParams{Audience: audience}))
 			if err != nil {
 				return err
 			}
@@ -227,18 +235,23 @@ func (s *session) decideProposal(verb, short string, state client.ProposalState)
 	cmd := &cobra.Command{
 		Use:     verb + " PROPOSAL",
 		Short:   short,
-		Example: fmt.Sprintf("  dtally proposal %s 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11\n  dtally proposal %s 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reason 'talked over on Friday'", verb, verb),
+		Long:    short + ". An id may be cut short, as far as no other begins alike; last is the newest that is open.",
+		Example: fmt.Sprintf("  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'\n  dtally proposal %s last --reason 'talked over on Friday'", verb),
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), a[0]))
+			id, err := s.proposalID(cmd, c, a[0], client.ProposalStateOpen)
 			if err != nil {
 				return err
 			}
-			decided, err := client.Read[client.Proposal](c.DecideProposal(cmd.Context(), a[0], &client.DecideProposalParams{IfMatch: p.ETag}, client.Decision{State: state, Reason: reason}))
+			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), id))
+			if err != nil {
+				return err
+			}
+			decided, err := client.Read[client.Proposal](c.DecideProposal(cmd.Context(), id, &client.DecideProposalParams{IfMatch: p.ETag}, client.Decision{State: state, Reason: reason}))
 			if err != nil {
 				return err
 			}

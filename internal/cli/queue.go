@@ -93,7 +93,7 @@ func (s *session) orderQueue() *cobra.Command {
 	return &cobra.Command{
 		Use:     "order WHAT…",
 		Short:   "Put the queue in order: these first, in this order, all others after them",
-		Example: "  dtally queue order ivybeck/6.0/latchwork quaymark/22.1/latchwork\n  dtally queue order mossgate/12/awning",
+		Example: "  dtally queue order oakshott/1.8/awning quaymark/22.1/latchwork\n  dtally queue order gullhaven/5.2/pebbledash",
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -121,8 +121,8 @@ func (s *session) removeFromQueue() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "remove WHAT --reason REASON",
 		Short: "Decline a wish, or leave out what is due; --back puts it back",
-		Example: "  dtally queue remove 'the new edition for low-power boards' --reason 'we have no such board'\n" +
-			"  dtally queue remove mossgate/12/awning --back",
+		Example: "  dtally queue remove 'an edition for low-power boards' --reason 'we have no such board'\n" +
+			"  dtally queue remove oakshott/1.8/awning --reason 'retired by its makers next month'\n  dtally queue remove oakshott/1.8/awning --back",
 		Args: args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if (reason == "") == !back {

@@ -15,7 +15,7 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 	return &cobra.Command{
 		Use:     "rename KEY TO",
 		Short:   "Give it another key; the old one leads on",
-		Example: fmt.Sprintf("  dtally %s rename %s %s\n  dtally %s rename %s %s --output json", sort, key, to, sort, key, to),
+		Example: fmt.Sprintf("  dtally %s rename %s %s\n  dtally %s show %s", sort, key, to, sort, key),
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -33,12 +33,13 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 	}
 }
 
-func (s *session) mergeVerb(sort client.CatalogueSort, key, into string) *cobra.Command {
+// first is the example command that makes the duplicate.
+func (s *session) mergeVerb(sort client.CatalogueSort, first, key, into string) *cobra.Command {
 	var trial, yes bool
 	cmd := &cobra.Command{
 		Use:     "merge DUPLICATE INTO",
 		Short:   "Merge a duplicate into the one that stays, with all that hangs on it",
-		Example: fmt.Sprintf("  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes", sort, key, into, sort, key, into),
+		Example: fmt.Sprintf("  dtally %s add %s %s\n  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes", sort, key, first, sort, key, into, sort, key, into),
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

@@ -12,7 +12,7 @@ import (
 
 func (s *session) releaseCommand() *cobra.Command {
 	return noun("release", "Releases of distributions", s.listReleases(), s.showRelease(), s.addRelease(), s.editRelease(),
-		s.renameVerb("release", "mossgate/12", "12.0"), s.mergeVerb("release", "mossgate/12-final", "mossgate/12"))
+		s.renameVerb("release", "mossgate/12", "12.0"), s.mergeVerb("release", "--date 2026-06-11", "mossgate/12-final", "mossgate/12"))
 }
 
 func (s *session) releases(cmd *cobra.Command, c *client.Client, distribution string) ([]client.Release, error) {

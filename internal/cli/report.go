@@ -165,7 +165,7 @@ func (s *session) addReport() *cobra.Command {
 		Use:     "add REPORT --file FILE",
 		Short:   "Begin a report under a key that readers will see in its address",
 		Long:    "Begin a report. " + reportForm,
-		Example: "  dtally report add old-laptops-autumn --file autumn.yaml\n  dtally report add school-2027 --file school.yaml --series bench-notes --series-title \"Notes from the bench\"",
+		Example: "  dtally report add school-2026 --file winter.yaml\n  dtally report add school-2027 --file winter.yaml --series bench-notes --series-title \"Notes from the bench\"",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			spec, err := readReport(file)
@@ -197,7 +197,7 @@ func (s *session) editReport() *cobra.Command {
 		Use:     "edit REPORT --file FILE",
 		Short:   "Put a file in the place of a report's draft; what was there is kept among its versions",
 		Long:    "Write on a report in the making. " + reportForm,
-		Example: "  dtally report edit old-laptops-autumn --file autumn.yaml\n  dtally report show old-laptops-autumn --output json",
+		Example: "  dtally report edit radio-winter --file winter.yaml\n  dtally report show radio-winter --output yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			spec, err := readReport(file)
@@ -244,7 +244,7 @@ func (s *session) checkReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "check REPORT",
 		Short:   "Tell what is to be seen to before a draft is published; ends with 1 where there is something",
-		Example: "  dtally report check old-laptops-autumn\n  dtally report check old-laptops-autumn --output json",
+		Example: "  dtally report check radio-winter\n  dtally report check radio-winter --output json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -278,7 +278,7 @@ func (s *session) publishReport() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "publish REPORT",
 		Short:   "Freeze a draft as the report's next revision, which never changes",
-		Example: "  dtally report publish old-laptops-autumn\n  dtally report publish old-laptops-autumn --yes",
+		Example: "  dtally report edit radio-winter --file winter.yaml\n  dtally report publish radio-winter --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
@@ -305,12 +305,19 @@ func (s *session) correctReport() *cobra.Command {
 		Use:     "correct REPORT --what TEXT --why TEXT",
 		Short:   "Begin a correction of a published report",
 		Long:    "Begin a correction: a draft with what was published last. Change it, look at it, and publish it as a new revision; the old one stays and is marked.",
-		Example: "  dtally report correct spring-pensioners --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct spring-pensioners --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --reader \"A. Reader\"",
+		Example: "  dtally report correct old-laptops-autumn --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct classroom-2026 --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion last --reader \"A. Reader\"",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
+			}
+			if e.Suggestion != "" {
+				x, err := s.suggestion(cmd, c, e.Suggestion)
+				if err != nil {
+					return err
+				}
+				e.Suggestion = x.Id
 			}
 			d, err := client.Read[client.ReportDraft](c.CorrectReport(cmd.Context(), a[0], e))
 			if err != nil {

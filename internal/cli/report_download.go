@@ -24,7 +24,7 @@ func (s *session) previewReport() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "preview REPORT --file FILE",
 		Short:   "Write the page of a draft as it would be published now",
-		Example: "  dtally report preview old-laptops-autumn --file draft.html\n  dtally report preview old-laptops-autumn --file - > draft.html",
+		Example: "  dtally report preview radio-winter --file draft.html\n  dtally report preview radio-winter --file - > draft.html",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

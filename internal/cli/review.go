@@ -189,7 +189,7 @@ func (s *session) addReview() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "add EDITION",
 		Short:   "Plan a review",
-		Example: "  dtally review add ivybeck/5.4/hearthside --due 2026-12-05\n  dtally review add quaymark/22.1/latchwork --assigned odile",
+		Example: "  dtally review add ivybeck/5.4/hearthside --due 2026-12-05\n  dtally review add eiderloft/2026-04/latchwork --assigned odile",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
@@ -219,7 +219,7 @@ func (s *session) editReview() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "edit REVIEW",
 		Short:   "Move a review (start, hand in, accept, reopen, withdraw), or assign it",
-		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
+		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in --reason 'the rest waits for the printer'\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

@@ -13,7 +13,7 @@ import (
 
 func (s *session) rigCommand() *cobra.Command {
 	return noun("rig", "Test machines", s.listRigs(), s.showRig(), s.addRig(), s.editRig(),
-		s.renameVerb("rig", "bench-old", "bench-oldest"), s.mergeVerb("rig", "old-bench", "bench-old"))
+		s.renameVerb("rig", "bench-old", "bench-oldest"), s.mergeVerb("rig", "--class older --cpu 'dual-core at 2.1 GHz' --cores 2 --memory 4096 --graphics built-in --storage 'spinning disk'", "old-bench", "bench-old"))
 }
 
 func (s *session) rigs(cmd *cobra.Command, c *client.Client) ([]client.Rig, error) {

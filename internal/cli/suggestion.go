@@ -79,25 +79,21 @@ func (s *session) editSuggestion() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "edit ID --state STATE",
 		Short:   "Let a suggestion in, or decline it",
-		Example: "  dtally suggestion edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state let-in\n  dtally suggestion edit 019a4c1e-5d00-7b1c-8f00-3f2a6f1d2c11 --state declined --reason 'it was corrected in July'",
+		Long:    "Let a suggestion in, or decline it. " + idHelp,
+		Example: "  dtally suggestion edit last --state declined --reason 'it was corrected in July'\n  dtally suggestion edit last --state let-in",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
-			all, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+			x, err := s.suggestion(cmd, c, a[0])
 			if err != nil {
 				return err
 			}
-			for _, x := range all.Value.Suggestions {
-				if x.Id == a[0] {
-					d.State = client.SuggestionDecisionState(state)
-					_, err := client.Read[struct{}](c.DecideSuggestion(cmd.Context(), a[0], &client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)}, d))
-					return err
-				}
-			}
-			return fmt.Errorf("%w: there is no suggestion %s", errNotFound, a[0])
+			d.State = client.SuggestionDecisionState(state)
+			_, err = client.Read[struct{}](c.DecideSuggestion(cmd.Context(), x.Id, &client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)}, d))
+			return err
 		},
 	}
 	cmd.Flags().StringVar(&state, "state", "", "let-in or declined")

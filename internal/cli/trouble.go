@@ -87,7 +87,7 @@ func (s *session) addTrouble() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "add KEY TITLE",
 		Short:   "Add a trouble",
-		Example: "  dtally trouble add wireless-sleep 'Wireless is gone after suspend' --origin driver --component 'brine wireless driver'\n  dtally trouble add blurred-text 'Text is blurred on the second screen' --origin desktop --component Latchwork",
+		Example: "  dtally trouble add late-sound 'Sound starts a second late' --origin driver --component 'brine sound driver'\n  dtally trouble add blurred-text 'Text is blurred on the second screen' --origin desktop --component Latchwork",
 		Args:    args(2, -1),
 	}
 	set := troubleFlags(cmd.Flags())

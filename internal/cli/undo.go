@@ -16,7 +16,7 @@ func (s *session) undoCommand() *cobra.Command {
 		Short: "Take back what you recorded last, within an hour",
 		Long: "Take back a reading, a finding or another entry that you made in a review within the last hour: the one with that id, or the one made last. " +
 			"What was taken back counts nowhere and stays in the review's history; what it replaced counts again. After an hour, or once the review is accepted, replace or correct it instead.",
-		Example: "  dtally undo --review quaymark/22.1/latchwork\n  dtally undo --review quaymark/22.1/latchwork --history",
+		Example: "  dtally record smoothness 7.5 --review quaymark/22.1/latchwork --rig bench-old\n  dtally undo --review quaymark/22.1/latchwork\n  dtally undo --review quaymark/22.1/latchwork --history",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()

@@ -34,7 +34,7 @@ func (s *session) walkReview() *cobra.Command {
 		Long: "Answer a review question by question: each with its guidance, what may be answered, and what the release before had. Questions that are answered already are left out. Every answer is recorded at once.\n\n" +
 			walkHelp + "\n\n" +
 			"Without a network, --slip with --checklist FILE writes the answers to a slip. Where the service goes out of reach on the way, the rest goes to a slip as well.",
-		Example: "  dtally review walk quaymark/22.1/latchwork --rig bench-old --section usability\n  dtally review walk --slip quaymark.slip --checklist checklist.yaml --rig bench-old",
+		Example: "  dtally review walk quaymark/22.1/latchwork --rig bench-old --section usability\n  dtally checklist export workshop@2 checklist.yaml\n  dtally review walk --slip quaymark.slip --checklist checklist.yaml --rig bench-old",
 		Args:    args(0, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.walk(cmd, &f, strings.Join(a, "")) },
 	}

@@ -7,8 +7,11 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
+	"io"
 	"math"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"slices"
 	"time"
 
@@ -17,13 +20,46 @@ import (
 	"dappertally/internal/plainyaml"
 	"dappertally/internal/service"
 	"dappertally/internal/survey"
+	"dappertally/internal/wholefile"
 )
 
 // Away is what the workshop wrote down away from the service: surveys, frame logs,
-// an old sheet and test results.
+// an old sheet and test results, a plan and a report.
 //
 //go:embed away
 var Away embed.FS
+
+// LayOut puts the files that the examples of the help and of the guides name into a
+// folder: those of Away, the small files of the kit, and a picture. Files that are there
+// already stay as they are.
+func LayOut(folder string) error {
+	files := map[string][]byte{"bench-script.sh": benchScript, "menu-tasks.txt": menuTasks, "menu.png": picture(pictured[0].hue, 1)}
+	for _, x := range shown {
+		files["pictures/"+x.shot+".png"] = picture(pictured[0].hue, x.windows)
+	}
+	entries, err := Away.ReadDir("away")
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		if files[e.Name()], err = Away.ReadFile("away/" + e.Name()); err != nil {
+			return err
+		}
+	}
+	if err := os.MkdirAll(filepath.Join(folder, "pictures"), 0o755); err != nil {
+		return err
+	}
+	for name, content := range files {
+		at := filepath.Join(folder, name)
+		if _, err := os.Lstat(at); err == nil {
+			continue
+		}
+		if err := wholefile.Write(at, func(w io.Writer) error { _, err := w.Write(content); return err }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 func surveyed(name string) (survey.Survey, error) {
 	var v survey.Survey

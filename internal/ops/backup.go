@@ -22,7 +22,7 @@ func backupCommand() *cobra.Command {
 		Use:     "backup FILE",
 		Short:   "Write everything that the database holds into a file",
 		Long:    "Write everything that the database holds into a compressed file: records, accounts, drafts, files and published reports, as of one moment. The service goes on working meanwhile. The file holds hashes of passwords and tokens: keep it where only you can read it.",
-		Example: "  dtallyd backup /var/backups/dtally-2026-11-27.gz --config /etc/dtally.yaml\n  dtallyd backup second-wind.gz --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'",
+		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n  dtallyd backup second-wind.gz --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, st, err := connect(cmd)
@@ -54,7 +54,7 @@ func restoreCommand() *cobra.Command {
 		Use:     "restore FILE",
 		Short:   "Put a backup into an empty database, all of it or nothing",
 		Long:    "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. The file is read through first, and one that is damaged or not whole is refused.",
-		Example: "  dtallyd restore /var/backups/dtally-2026-11-27.gz --config /etc/dtally.yaml\n  dtallyd restore second-wind.gz --dry-run",
+		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --config /etc/dtally.yaml",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			file, err := os.Open(args[0])

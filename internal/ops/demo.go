@@ -90,7 +90,11 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 		case <-ctx.Done():
 		}
 	}()
-	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address) })
+	examples := filepath.Join(whole, "examples")
+	if err := demo.LayOut(examples); err != nil {
+		return err
+	}
+	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address, examples) })
 	select {
 	case <-server.Done():
 		return fmt.Errorf("the database ended by itself (%v); start the demo again, its data is kept", server.Ended())
@@ -99,13 +103,13 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 	}
 }
 
-// welcome tells where the demo is and who can sign in.
-func welcome(w io.Writer, address string) {
+// welcome says where the demo is, who can sign in, and where the files of the examples are.
+func welcome(w io.Writer, address, examples string) {
 	fmt.Fprintf(w, "\nThe demo is ready: %s\n\nAccounts (nothing here is real):\n", address)
 	table := tabwriter.NewWriter(w, 0, 0, 3, ' ', 0)
 	for _, a := range demo.Accounts {
 		fmt.Fprintf(table, "  %s\t%s\t%s\t%s\n", a.Name, a.Secret, strings.Join(a.Roles, ", "), a.Title)
 	}
 	_ = table.Flush() // a closed output harms nobody
-	fmt.Fprintf(w, "\nEnd it with Ctrl-C.\n\n")
+	fmt.Fprintf(w, "\nThe files that the examples of the help use are in %s\nEnd it with Ctrl-C.\n\n", examples)
 }

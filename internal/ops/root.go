@@ -31,7 +31,7 @@ func migrateCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "migrate",
 		Short:   "Bring the database's schema up to date",
-		Example: "  dtallyd migrate --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config /etc/dtally.yaml",
+		Example: "  dtallyd migrate --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config /etc/dtally.yaml",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, st, err := connect(cmd)
@@ -55,7 +55,7 @@ func checkCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "check",
 		Short:   "Check settings, database and schema",
-		Example: "  dtallyd check --config /etc/dtally.yaml\n  DTALLY_DATABASE='…' dtallyd check",
+		Example: "  dtallyd check --config /etc/dtally.yaml\n  DTALLY_DATABASE='dtally:SECRET@tcp(127.0.0.1:3306)/dtally' dtallyd check",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := loadSettings(cmd.Flags())
@@ -91,7 +91,7 @@ func accountCommand() *cobra.Command {
 		Use:     "account NAME",
 		Short:   "Add an account, such as the first administrator",
 		Long:    "Add an account to the database, whose schema is brought up to date first. The password is asked for, or read from standard input where that is no terminal.",
-		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  dtallyd account marit --role lead --role reviewer < password-file",
+		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  echo lamp-on-the-quay | dtallyd account marit --role lead --role reviewer --config /etc/dtally.yaml",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, st, err := connect(cmd)

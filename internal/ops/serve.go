@@ -24,7 +24,7 @@ func serveCommand() *cobra.Command {
 		Use:     "serve",
 		Short:   "Run the service",
 		Long:    "Run the service on a database that it brings up to date first. Any number of instances can run on one database. SIGINT and SIGTERM end it in good order.",
-		Example: "  dtallyd serve --database 'dtally:…@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
+		Example: "  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := loadSettings(cmd.Flags())

@@ -69,6 +69,7 @@ func (s *Service) AddDistribution(ctx context.Context, who *Actor, d *catalogue.
 // EditDistribution corrects a distribution.
 func (s *Service) EditDistribution(ctx context.Context, who *Actor, v Version, d *catalogue.Distribution) (int64, error) {
 	return s.edit(ctx, who, "the distribution", func(b *fault.Book) { catalogue.ValidateDistribution(d, b) }, func(st *board.State, tx *store.Tx) error {
+		d.Key = st.Catalogue.Resolve(d.Key)
 		ref, err := based(st.Catalogue.Versions, d.Key, v)
 		if err != nil {
 			return err
@@ -83,6 +84,7 @@ func (s *Service) EditDistribution(ctx context.Context, who *Actor, v Version, d
 // AddRelease adds a release to a distribution.
 func (s *Service) AddRelease(ctx context.Context, who *Actor, distribution string, r *catalogue.Release) (int64, error) {
 	return s.edit(ctx, who, "the release", func(b *fault.Book) { catalogue.ValidateRelease(r, b) }, func(st *board.State, tx *store.Tx) error {
+		distribution = st.Catalogue.Resolve(distribution)
 		parent, ok := st.Catalogue.Versions[distribution]
 		if !ok {
 			return wrong("/distribution", "there is no distribution %q", distribution)
@@ -98,7 +100,7 @@ func (s *Service) AddRelease(ctx context.Context, who *Actor, distribution strin
 // EditRelease corrects a release.
 func (s *Service) EditRelease(ctx context.Context, who *Actor, v Version, distribution string, r *catalogue.Release) (int64, error) {
 	return s.edit(ctx, who, "the release", func(b *fault.Book) { catalogue.ValidateRelease(r, b) }, func(st *board.State, tx *store.Tx) error {
-		key := distribution + "/" + r.Version
+		key := st.Catalogue.Resolve(distribution + "/" + r.Version)
 		ref, err := based(st.Catalogue.Versions, key, v)
 		if err != nil {
 			return err
@@ -117,6 +119,7 @@ func (s *Service) AddEdition(ctx context.Context, who *Actor, release string, e 
 		e.Line = e.Key
 	}
 	return s.edit(ctx, who, "the edition", func(b *fault.Book) { catalogue.ValidateEdition(e, b) }, func(st *board.State, tx *store.Tx) error {
+		release = st.Catalogue.Resolve(release)
 		parent, ok := st.Catalogue.Versions[release]
 		if !ok || !strings.Contains(release, "/") {
 			return wrong("/release", "there is no release %q", release)
@@ -135,7 +138,7 @@ func (s *Service) EditEdition(ctx context.Context, who *Actor, v Version, releas
 		e.Line = e.Key
 	}
 	return s.edit(ctx, who, "the edition", func(b *fault.Book) { catalogue.ValidateEdition(e, b) }, func(st *board.State, tx *store.Tx) error {
-		key := release + "/" + e.Key
+		key := st.Catalogue.Resolve(release + "/" + e.Key)
 		ref, err := based(st.Catalogue.Versions, key, v)
 		if err != nil {
 			return err
@@ -164,6 +167,7 @@ func (s *Service) AddRig(ctx context.Context, who *Actor, r *catalogue.Rig) (int
 // fixed: a changed machine is a new rig.
 func (s *Service) EditRig(ctx context.Context, who *Actor, v Version, r *catalogue.Rig) (int64, error) {
 	return s.edit(ctx, who, "the rig", func(b *fault.Book) { catalogue.ValidateRig(r, b) }, func(st *board.State, tx *store.Tx) error {
+		r.Key = st.Catalogue.ResolveRig(r.Key)
 		ref, err := based(st.Catalogue.RigVersions, r.Key, v)
 		if err != nil {
 			return err

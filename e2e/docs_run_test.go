@@ -1,0 +1,132 @@
+package e2e
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/dbtest"
+	"dappertally/internal/ops"
+)
+
+var (
+	anyFence = regexp.MustCompile("(?s)```[a-z]*\n(.*?)```")
+	aComment = regexp.MustCompile(`\s{2,}# .*$`)
+	aCommand = regexp.MustCompile(`^(\$ )?(.*\b(?:bin/)?dtallyd?\b .*)$`)
+	chained  = regexp.MustCompile(`; (bin/)?dtally `)
+)
+
+// commandsOf lists the commands of ours that a document shows in its blocks of code.
+func commandsOf(t *testing.T, file string) (lines []string) {
+	t.Helper()
+	text, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, block := range anyFence.FindAllStringSubmatch(string(text), -1) {
+		dialogue := strings.Contains("\n"+block[1], "\n$ ") // what has no $ before it is output
+		for line := range strings.Lines(block[1]) {
+			line = aComment.ReplaceAllString(strings.TrimSpace(line), "")
+			found := aCommand.FindStringSubmatch(line)
+			if found == nil || dialogue && found[1] == "" || strings.HasPrefix(line, "#") {
+				continue
+			}
+			// Each command of a line has to work, not only the last.
+			lines = append(lines, chained.ReplaceAllString(found[2], " && ${1}dtally "))
+		}
+	}
+	return lines
+}
+
+// TestDocsRun runs the commands of the README, the guide for leads and the page on
+// bundles, each in its order on a fresh demo. TestGuide does so for reviewers.
+func TestDocsRun(t *testing.T) {
+	for file, least := range map[string]int{"../README.md": 60, "../docs/guide-leads.md": 9, "../docs/bundle.md": 3} {
+		t.Run(filepath.Base(file), func(t *testing.T) {
+			t.Parallel()
+			lines := commandsOf(t, file)
+			if len(lines) < least {
+				t.Errorf("%d commands are found, not %d: %q", len(lines), least, lines)
+			}
+			e := newExample(t, serve(t))
+			for name, at := range map[string]string{"bin": bin, "core": "../core"} {
+				whole, err := filepath.Abs(at)
+				if err != nil {
+					t.Fatal(err)
+				}
+				if err := os.Symlink(whole, filepath.Join(e.dir, name)); err != nil {
+					t.Fatal(err)
+				}
+			}
+			for _, line := range lines {
+				if !strings.Contains(line, "dtallyd") {
+					e.run(line)
+				}
+			}
+		})
+	}
+}
+
+// TestServiceExamplesRun runs the examples of the service's help, and the commands of the
+// guide for administrators, with a settings file and folders of their own.
+func TestServiceExamplesRun(t *testing.T) {
+	var help []string
+	var walk func(*cobra.Command)
+	walk = func(cmd *cobra.Command) {
+		help = append(help, strings.Split(cmd.Example, "\n")...)
+		for _, c := range cmd.Commands() {
+			walk(c)
+		}
+	}
+	walk(ops.Command())
+	order := []string{"migrate", "check", "account", "settings", "backup", "restore"} // what one needs, the next has
+	verb := func(line string) int {
+		return slices.IndexFunc(order, func(v string) bool { return strings.Contains(line, "dtallyd "+v) })
+	}
+	slices.SortStableFunc(help, func(a, b string) int { return verb(a) - verb(b) })
+	for name, lines := range map[string][]string{"help": help, "guide": commandsOf(t, "../docs/guide-administrators.md")} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			dir, ran := t.TempDir(), 0
+			database, empty := filled.DSN(t), dbtest.DSN(t)
+			for file, dsn := range map[string]string{"dtally.yaml": database, "empty.yaml": empty} {
+				if err := os.WriteFile(filepath.Join(dir, file), []byte("database: '"+dsn+"'\nlisten: 127.0.0.1:0\n"), 0o600); err != nil {
+					t.Fatal(err)
+				}
+			}
+			for _, line := range lines {
+				line = strings.TrimSpace(line)
+				if verb(line) < 0 {
+					continue // serve and demo do not end; the other tests run them
+				}
+				config := "dtally.yaml"
+				if strings.Contains(line, "restore") || strings.Contains(line, "account") {
+					config = "empty.yaml"
+				}
+				if strings.Contains(line, "restore") && strings.Contains(line, "--config") {
+					database := dbtest.DSN(t)
+					config = "restored.yaml"
+					if err := os.WriteFile(filepath.Join(dir, config), []byte("database: '"+database+"'\n"), 0o600); err != nil {
+						t.Fatal(err)
+					}
+				}
+				typed := strings.NewReplacer("/etc/dtally.yaml", filepath.Join(dir, config), "/var/backups", dir, "dtally:SECRET@tcp(127.0.0.1:3306)/dtally", database).Replace(line)
+				cmd := exec.Command("sh", "-c", typed)
+				cmd.Dir, cmd.Env, cmd.Stdin = dir, append(os.Environ(), "PATH="+bin+":"+os.Getenv("PATH")), strings.NewReader("keys-under-the-mat\n")
+				if out, err := cmd.CombinedOutput(); err != nil {
+					t.Errorf("$ %s\n%v\n%s", line, err, out)
+				}
+				ran++
+			}
+			if ran < 7 {
+				t.Errorf("%d commands ran", ran)
+			}
+		})
+	}
+}

@@ -1,0 +1,165 @@
+package e2e
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/cli"
+	"dappertally/internal/dbtest"
+)
+
+// alone are the verbs whose examples take away what others need: each has a demo of its
+// own. All other commands of a noun share one.
+var alone = []string{"merge", "rename", "remove", "import", "accept", "undo", "logout"}
+
+// leaves are the examples that end with another status than 0, as their help says.
+var leaves = map[string]int{
+	"dtally checklist kit workshop@2 --folder kit":                  1, // one file of the kit lies on a shelf
+	"dtally record week-of-use 11 --review quaymark/22.1/latchwork": 4, // shows what a refusal says
+}
+
+// together are nouns whose examples get along with each other on one demo.
+var together = map[string][]string{
+	"record-of-a-review": {"advice", "change", "claim", "disclosure", "evidence", "experience", "finding", "journal", "state", "use", "verdict"},
+	"catalogue":          {"distribution", "release", "edition", "rig"},
+	"team":               {"trouble", "plan", "bench", "report", "queue", "proposal", "component"},
+	"results": {"at", "compare", "compute", "explain", "export", "fits", "frames", "groups", "history", "leaders", "rank", "records", "steadiness", "tipping", "survey", "clock",
+		"manual", "calendar", "hand-in", "policy", "suggestion"},
+}
+
+func groupOf(noun string) string {
+	for group, nouns := range together {
+		if slices.Contains(nouns, noun) {
+			return group
+		}
+	}
+	return noun
+}
+
+// TestExamplesRun runs the examples of every command's help as somebody would who tries
+// them: in their order, on a fresh demo, in the folder with its files, signed in as a
+// reviewer or, for what a reviewer may not, as a lead.
+func TestExamplesRun(t *testing.T) {
+	groups := map[string][]*cobra.Command{}
+	count := 0
+	var walk func(noun string, cmd *cobra.Command)
+	walk = func(noun string, cmd *cobra.Command) {
+		if cmd.Example != "" {
+			count++
+			group := groupOf(noun)
+			if group == noun && slices.Contains(alone, cmd.Name()) {
+				group = strings.ReplaceAll(cmd.CommandPath(), " ", "-")
+			}
+			groups[group] = append(groups[group], cmd)
+		}
+		for _, c := range cmd.Commands() {
+			walk(noun, c)
+		}
+	}
+	for _, top := range cli.Command().Commands() {
+		walk(top.Name(), top)
+	}
+	if count < 150 {
+		t.Errorf("only %d commands have examples", count)
+	}
+	for group, cmds := range groups {
+		t.Run(group, func(t *testing.T) {
+			t.Parallel()
+			e := newExample(t, serve(t))
+			if group == "dtally-archive-import" {
+				e.run("dtally archive export second-wind.tar")
+				e.server, e.people, e.signedIn = serveEmpty(t), []string{"marit"}, map[string]bool{}
+			}
+			for _, cmd := range cmds {
+				for line := range strings.Lines(cmd.Example) {
+					e.run(strings.TrimSpace(line))
+				}
+			}
+		})
+	}
+}
+
+// serveEmpty runs dtallyd on a database without records, with the demo's lead.
+func serveEmpty(t *testing.T) string {
+	t.Helper()
+	dsn := dbtest.DSN(t)
+	cmd := exec.Command(filepath.Join(bin, "dtallyd"), "account", "marit", "--title", "Marit Oyelaw", "--role", "lead", "--role", "reviewer", "--database", dsn)
+	cmd.Stdin = strings.NewReader(secret("marit") + "\n")
+	if out, err := cmd.CombinedOutput(); err != nil {
+		t.Fatalf("%s", out)
+	}
+	p := launch(t, "dtallyd", "serve", "--database", dsn, "--listen", "127.0.0.1:0")
+	t.Cleanup(func() { p.stop(t) })
+	return p.address(t, listening)
+}
+
+// example is a folder in which somebody tries examples.
+type example struct {
+	t           *testing.T
+	dir, server string
+	people      []string // who try in turn, until one may
+	signedIn    map[string]bool
+}
+
+func newExample(t *testing.T, server string) *example {
+	t.Helper()
+	e := &example{t: t, dir: t.TempDir(), server: server, people: []string{"tomas", "marit"}, signedIn: map[string]bool{}}
+	laidOut(t, e.dir)
+	return e
+}
+
+// as runs a line as somebody, and gives what it printed and its status.
+func (e *example) as(who, line string) (out string, status int) {
+	cmd := exec.Command("bash", "-c", line)
+	cmd.Dir, cmd.Stdin = e.dir, strings.NewReader(secret(loginOf(line, who))+"\n")
+	cmd.Env = append(os.Environ(), "PATH="+bin+":"+os.Getenv("PATH"), "HOME="+e.dir, "XDG_CONFIG_HOME="+filepath.Join(e.dir, ".config", who), "DTALLY_SERVER="+e.server, "DTALLY_TOKEN=", "COLUMNS=110")
+	said, err := cmd.CombinedOutput()
+	if err != nil && cmd.ProcessState == nil {
+		e.t.Fatal(err)
+	}
+	return string(said), cmd.ProcessState.ExitCode()
+}
+
+// loginOf is the account that a line signs in to.
+func loginOf(line, who string) string {
+	if _, rest, ok := strings.Cut(line, "dtally login "); ok {
+		return strings.Fields(rest)[0]
+	}
+	return who
+}
+
+// run runs an example line, which must end as its help says.
+func (e *example) run(line string) {
+	e.t.Helper()
+	if line == "" {
+		return
+	}
+	// The demo of the help has the standard address; this one has another.
+	typed := strings.ReplaceAll(line, "http://127.0.0.1:8310", e.server)
+	if strings.Contains(line, "--caches dropped") && os.Geteuid() != 0 {
+		return // only root drops caches
+	}
+	for _, who := range e.people {
+		if !e.signedIn[who] {
+			if out, status := e.as(who, "dtally login "+who); status != 0 {
+				e.t.Fatalf("signing in: %s", out)
+			}
+			e.signedIn[who] = true
+		}
+		out, status := e.as(who, typed)
+		if status == leaves[strings.ReplaceAll(line, "bin/", "")] {
+			return
+		}
+		if status != 4 || !strings.Contains(out, "needs the role") {
+			e.t.Errorf("$ %s\nends with %d as %s:\n%s", line, status, who, out)
+			return
+		}
+	}
+	e.t.Errorf("$ %s\nneither a reviewer nor a lead may do it", line)
+}

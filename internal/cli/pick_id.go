@@ -1,0 +1,121 @@
+package cli
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+// last names the newest of several things that have ids.
+const last = "last"
+
+// idHelp says what may stand for an id.
+const idHelp = "An id may be cut short, as far as no other begins alike; last is the newest."
+
+// shortest is how much of an id has to be typed.
+const shortest = 4
+
+// pickID gives the whole id that an argument names: an id, the beginning of one, or last.
+// list gives the ids there are, oldest first; it is not asked for a whole UUID. what
+// names the sort of thing in errors.
+func pickID(named, what string, list func() ([]string, error)) (string, error) {
+	if uuid.Validate(named) == nil && len(named) == 36 {
+		return named, nil
+	}
+	ids, err := list()
+	if err != nil {
+		return "", err
+	}
+	if named == last && len(ids) > 0 {
+		return ids[len(ids)-1], nil
+	}
+	if slices.Contains(ids, named) {
+		return named, nil
+	}
+	found := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return len(named) < shortest || !strings.HasPrefix(id, named) })
+	switch len(found) {
+	case 1:
+		return found[0], nil
+	case 0:
+		return "", fmt.Errorf("%w: there is no %s %s", errNotFound, what, named)
+	}
+	return "", wrongUsage("%d %ss have an id that begins with %s; type more of it", len(found), what, named)
+}
+
+// backwards turns ids that are listed newest first.
+func backwards(ids []string) []string {
+	slices.Reverse(ids)
+	return ids
+}
+
+func (s *session) planID(cmd *cobra.Command, c *client.Client, named string) (string, error) {
+	return pickID(named, "plan", func() ([]string, error) {
+		ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+		return backwards(keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id })), err
+	})
+}
+
+// benchID finds a bench session among those of all plans; they begin in the order of
+// their ids.
+func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (string, error) {
+	return pickID(named, "bench session", func() ([]string, error) {
+		ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+		if err != nil {
+			return nil, err
+		}
+		var ids []string
+		for _, p := range ps.Value.Plans {
+			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), p.Id))
+			if err != nil {
+				return nil, err
+			}
+			ids = append(ids, keys(v.Value.Sessions, func(b *client.BenchSummary) string { return b.Id })...)
+		}
+		slices.Sort(ids)
+		return ids, nil
+	})
+}
+
+// proposalID finds a proposal, of one state where that is given.
+func (s *session) proposalID(cmd *cobra.Command, c *client.Client, named string, state client.ProposalState) (string, error) {
+	return pickID(named, strings.TrimSpace(string(state)+" proposal"), func() ([]string, error) {
+		ps, err := s.proposals(cmd, c, client.ListProposalsParams{State: state})
+		return backwards(keys(ps, func(p *client.Proposal) string { return p.Id })), err
+	})
+}
+
+func (s *session) proposals(cmd *cobra.Command, c *client.Client, p client.ListProposalsParams) ([]client.Proposal, error) {
+	return all(func(cursor string) (*http.Response, error) {
+		p.Cursor = cursor
+		return c.ListProposals(cmd.Context(), &p)
+	}, func(l *client.ProposalList) ([]client.Proposal, string) { return l.Proposals, l.Next })
+}
+
+// suggestion finds a suggestion, last being the newest that is held.
+func (s *session) suggestion(cmd *cobra.Command, c *client.Client, named string) (client.Suggestion, error) {
+	l, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+	if err != nil {
+		return client.Suggestion{}, err
+	}
+	some := l.Value.Suggestions
+	if named == last {
+		some = slices.DeleteFunc(slices.Clone(some), func(x client.Suggestion) bool { return x.State != "held" })
+	}
+	id, err := pickID(named, "suggestion", func() ([]string, error) {
+		return backwards(keys(some, func(x *client.Suggestion) string { return x.Id })), nil
+	})
+	if err != nil {
+		return client.Suggestion{}, err
+	}
+	i := slices.IndexFunc(some, func(x client.Suggestion) bool { return x.Id == id })
+	if i < 0 {
+		return client.Suggestion{}, fmt.Errorf("%w: there is no suggestion %s", errNotFound, named)
+	}
+	return some[i], nil
+}
