@@ -330,7 +330,7 @@ func (s *session) editChecklist() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "in-force or retired")
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{string(checklist.InForce), string(checklist.Retired)})
 	cmd.Flags().BoolVar(&shown, "shown", false, "show this version where a reader asks for none")
 	cmd.Flags().Float64Var(&showAt, "show-at", 0, "show the newest version in force as soon as so many percent of the ranked editions stand on it (default: when a lead says so)")
 	return cmd

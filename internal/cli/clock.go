@@ -67,12 +67,12 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 	p.Float64Var(&f.steady, "steady", 0, "go on until the runs scatter by at most this many percent")
 	p.IntVar(&f.plan.Most, "most", 50, "with --steady, at most this many runs of each")
 	p.DurationVar(&f.plan.Settle, "settle", time.Second, "how long the machine settles before each run")
-	p.StringVar(&f.caches, "caches", "kept", "the kernel's file caches before each run: kept, or dropped (needs root)")
+	choiceVar(p, &f.caches, "caches", "kept", "the kernel's file caches before each run (dropping them needs root)", []string{"kept", "dropped"})
 	p.StringVar(&f.prepare, "prepare", "", "a shell line to run before each run, untimed")
 	p.DurationVar(&f.plan.Limit, "limit", 0, "give a run up after this long (default: never)")
 	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
 	p.StringVar(&f.criterion, "criterion", "", "the criterion that the runs answer, with --slip or --review")
-	p.StringVar(&f.figure, "figure", "wall", "which figure answers it: wall, user, system or peak")
+	choiceVar(p, &f.figure, "figure", "wall", "which figure answers it", []string{"wall", "user", "system", "peak"})
 	p.StringVar(&f.method, "method", "clock", "the method that the vocabulary calls this by")
 }
 

@@ -19,8 +19,8 @@ import (
 // completionTime is how long completion waits for the service: no longer than somebody at a terminal does.
 const completionTime = 2 * time.Second
 
-// lookup lists what may be typed at a place, from the service or fixed. args are the
-// arguments before it.
+// lookup lists what may be typed at a place, as the service knows it or fixed. args are
+// the arguments before it.
 type lookup func(cmd *cobra.Command, c *client.Client, args []string) []string
 
 // fixed are choices that never change.
@@ -35,6 +35,12 @@ func (s *session) completeAll(root *cobra.Command) {
 	var walk func(*cobra.Command)
 	walk = func(cmd *cobra.Command) {
 		cmd.LocalFlags().VisitAll(func(f *pflag.Flag) {
+			if words := f.Annotations[choicesOf]; words != nil {
+				_ = cmd.RegisterFlagCompletionFunc(f.Name, func(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+					return beginning(words, typed), cobra.ShellCompDirectiveNoFileComp
+				})
+				return // a flag that several commands share is registered once
+			}
 			find := flags[strings.TrimPrefix(cmd.CommandPath(), root.Name()+" ")+" --"+f.Name]
 			if find == nil {
 				find = flags["--"+f.Name]
@@ -91,10 +97,14 @@ func (s *session) complete(cmd *cobra.Command, find lookup, args []string, typed
 	cmd.SetContext(ctx)
 	c, err := s.connect()
 	if err != nil {
-		c = nil
+		return nil, cobra.ShellCompDirectiveNoFileComp // without a service there is nothing to offer
 	}
-	words := slices.DeleteFunc(slices.Clone(find(cmd, c, args)), func(w string) bool { return !strings.HasPrefix(w, typed) })
-	return words, cobra.ShellCompDirectiveNoFileComp
+	return beginning(find(cmd, c, args), typed), cobra.ShellCompDirectiveNoFileComp
+}
+
+// beginning are the words that begin as what was typed.
+func beginning(words []string, typed string) []string {
+	return slices.DeleteFunc(slices.Clone(words), func(w string) bool { return !strings.HasPrefix(w, typed) })
 }
 
 func (s *session) flagLookups() map[string]lookup {
@@ -102,11 +112,8 @@ func (s *session) flagLookups() map[string]lookup {
 		return s.fromList(func(list *checklist.Checklist) []string { return keysOf(of(&list.Vocabulary)) })
 	}
 	return map[string]lookup{
-		"--output": fixed(outputs...), "--bound": fixed(reading.Bounds[1:]...),
-		"--shake": fixed("weights", "readings", "both"), "frames --unit": fixed("s", "ms", "us", "ns"), "--decimal": fixed("comma", "point"),
-		"checklist edit --state": fixed("in-force", "retired"), "--rig-class": fixed(catalogue.Classes...), "--class": fixed(catalogue.Classes...),
-		"--severity": fixed(reading.Severities...), "--seen": fixed(reading.SeenWords...),
-		"--rig": s.rigKeys, "--review": s.openReviews, "--edition": s.editionKeys, "--distribution": s.distributionKeys, "--continues": s.openReviews,
+		"--rig-class": fixed(catalogue.Classes...),
+		"--rig":       s.rigKeys, "--review": s.openReviews, "--edition": s.editionKeys, "--distribution": s.distributionKeys, "--continues": s.openReviews,
 		"--checklist": s.checklistNames, "--to": s.checklistNames, "compare --baseline": s.baselines,
 		"--audience":  s.fromList(func(list *checklist.Checklist) []string { return audienceKeys(list) }),
 		"--section":   s.fromList(sectionKeys),
@@ -114,7 +121,6 @@ func (s *session) flagLookups() map[string]lookup {
 		"--method":    contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Methods }),
 		"--setup":     contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Setups }),
 		"--phase":     contexts(func(v *checklist.Vocabulary) []checklist.Named { return v.Phases }),
-		"--what":      fixed(whats...),
 	}
 }
 
@@ -123,14 +129,12 @@ func (s *session) placeLookups() map[string]lookup {
 		"EDITION": s.editionKeys, "A": s.editionKeys, "B": s.editionKeys, "DISTRIBUTION/RELEASE/EDITION": s.editionKeys, "REVIEW": s.openReviews,
 		"CRITERION": s.fromList(criterionKeys), "ANSWER": s.answers, "KEY@VERSION": s.checklistNames, "RIG": s.rigKeys, "DISTRIBUTION": s.distributionKeys,
 		"DISTRIBUTION/RELEASE": s.releaseKeys, "REPORT": s.reportKeys, "ATTRIBUTE": fixed(catalogue.Attributes...),
+		"PROPOSAL": s.proposalIDs, "PLAN": s.planIDs, "SESSION": fixed(last), "ID": fixed(last),
 		"rig KEY": s.rigKeys, "distribution KEY": s.distributionKeys, "report KEY": s.reportKeys,
 	}
 }
 
 func (s *session) editionKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	es, err := s.editions(cmd, c, client.ListEditionsParams{})
 	if err != nil {
 		return nil // nothing to offer is no harm
@@ -149,9 +153,6 @@ func (s *session) releaseKeys(cmd *cobra.Command, c *client.Client, _ []string) 
 }
 
 func (s *session) distributionKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	ds, err := s.distributions(cmd, c, client.ListDistributionsParams{})
 	if err != nil {
 		return nil
@@ -160,9 +161,6 @@ func (s *session) distributionKeys(cmd *cobra.Command, c *client.Client, _ []str
 }
 
 func (s *session) rigKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	rs, err := s.rigs(cmd, c)
 	if err != nil {
 		return nil
@@ -172,9 +170,6 @@ func (s *session) rigKeys(cmd *cobra.Command, c *client.Client, _ []string) []st
 
 // openReviews are the editions that have an open review, by which it can be named.
 func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	rs, err := s.reviews(cmd, c, client.ListReviewsParams{})
 	if err != nil {
 		return nil
@@ -184,9 +179,6 @@ func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) 
 }
 
 func (s *session) checklistNames(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	cs, err := s.checklists(cmd, c)
 	if err != nil {
 		return nil
@@ -197,9 +189,6 @@ func (s *session) checklistNames(cmd *cobra.Command, c *client.Client, _ []strin
 }
 
 func (s *session) reportKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	if c == nil {
-		return nil
-	}
 	rs, err := all(func(cursor string) (*http.Response, error) {
 		return c.ListReports(cmd.Context(), &client.ListReportsParams{Cursor: cursor})
 	}, func(l *client.ReportList) ([]client.Report, string) { return l.Reports, l.Next })
@@ -207,6 +196,22 @@ func (s *session) reportKeys(cmd *cobra.Command, c *client.Client, _ []string) [
 		return nil
 	}
 	return keys(rs, func(r *client.Report) string { return r.Key })
+}
+
+func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, _ []string) []string {
+	ps, err := s.proposals(cmd, c, client.ListProposalsParams{})
+	if err != nil {
+		return nil
+	}
+	return append([]string{last}, keys(ps, func(p *client.Proposal) string { return p.Id })...)
+}
+
+func (s *session) planIDs(cmd *cobra.Command, c *client.Client, _ []string) []string {
+	ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+	if err != nil {
+		return nil
+	}
+	return append([]string{last}, keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id })...)
 }
 
 func (s *session) baselines(cmd *cobra.Command, c *client.Client, args []string) []string {
@@ -225,9 +230,6 @@ func (s *session) fromList(of func(*checklist.Checklist) []string) lookup {
 
 // shownList is the checklist version shown; nil where it cannot be read.
 func (s *session) shownList(cmd *cobra.Command, c *client.Client) *checklist.Checklist {
-	if c == nil {
-		return nil
-	}
 	cs, err := s.checklists(cmd, c)
 	if err != nil {
 		return nil

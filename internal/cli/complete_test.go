@@ -37,6 +37,10 @@ func TestFixedChoicesAreOffered(t *testing.T) {
 		{[]string{"steadiness", "--shake", ""}, "weights readings both"},
 		{[]string{"frames", "--unit", ""}, "s ms us ns"},
 		{[]string{"record", "x", "--bound", "at"}, "at-least at-most"},
+		{[]string{"finding", "add", "x", "--fate", ""}, "still-there fixed changed"},
+		{[]string{"claim", "edit", "x", "--state", "up"}, "upheld"},
+		{[]string{"import", "catalogue", "--form", ""}, "yaml csv xlsx json jsonl"},
+		{[]string{"finding", "remove", ""}, "last"},
 		{[]string{"rank", "--audience", ""}, ""}, // the service is out of reach
 		{[]string{"compare", ""}, ""},
 	} {

@@ -6,6 +6,7 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 )
 
@@ -41,7 +42,7 @@ func (s *session) listDistributions() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&family, "family", "", "only those built on this one")
-	cmd.Flags().StringVar(&model, "model", "", "fixed, rolling or semi-rolling")
+	choiceVar(cmd.Flags(), &model, "model", "", "", catalogue.Models)
 	return cmd
 }
 
@@ -87,7 +88,7 @@ func (s *session) showDistribution() *cobra.Command {
 func distributionFlags(f *pflag.FlagSet) setters[client.Distribution] {
 	s := setters[client.Distribution]{}
 	s.text(f, "name", "how it is called", func(d *client.Distribution) *string { return &d.Name })
-	s.text(f, "model", "fixed, rolling or semi-rolling", func(d *client.Distribution) *string { return (*string)(&d.Model) })
+	s.choice(f, "model", "", catalogue.Models, func(d *client.Distribution) *string { return (*string)(&d.Model) })
 	s.lines(f, "family", "what it is built on, nearest first", func(d *client.Distribution) *[]string { return &d.Family })
 	s.text(f, "aim", "what its makers want it to be", func(d *client.Distribution) *string { return &d.Aim })
 	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(d *client.Distribution) *bool { return &d.Retired })

@@ -41,12 +41,12 @@ var parts = []part{
 			x := func(field func(*reading.Finding) *string) func(*noted) *string {
 				return func(e *noted) *string { return field(e.Finding) }
 			}
-			s.text(f, "sort", "strength, weakness or quirk", x(func(y *reading.Finding) *string { return &y.Sort }))
+			s.choice(f, "sort", "", reading.FindingSorts, x(func(y *reading.Finding) *string { return &y.Sort }))
 			s.text(f, "text", "more about it", x(func(y *reading.Finding) *string { return &y.Text }))
-			s.text(f, "severity", "minor, major or blocking", x(func(y *reading.Finding) *string { return &y.Severity }))
-			s.text(f, "nature", "defect or taste", x(func(y *reading.Finding) *string { return &y.Nature }))
-			s.text(f, "seen", "always, sometimes or once", x(func(y *reading.Finding) *string { return &y.Seen }))
-			s.text(f, "sure", "certain, likely or unsure", x(func(y *reading.Finding) *string { return &y.Sure }))
+			s.choice(f, "severity", "", reading.Severities, x(func(y *reading.Finding) *string { return &y.Severity }))
+			s.choice(f, "nature", "", reading.Natures, x(func(y *reading.Finding) *string { return &y.Nature }))
+			s.choice(f, "seen", "", reading.SeenWords, x(func(y *reading.Finding) *string { return &y.Seen }))
+			s.choice(f, "sure", "", reading.SureWords, x(func(y *reading.Finding) *string { return &y.Sure }))
 			s.text(f, "criterion", "the criterion that it is about", x(func(y *reading.Finding) *string { return &y.Criterion }))
 			s.text(f, "rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
 			s.text(f, "system", "the state that it was seen in", x(func(y *reading.Finding) *string { return &y.System }))
@@ -55,7 +55,7 @@ var parts = []part{
 			s.text(f, "outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
 			s.text(f, "trouble", "key of the trouble that it is a case of", x(func(y *reading.Finding) *string { return &y.Trouble }))
 			s.text(f, "follows", "id of the finding of an earlier release that it looks after", x(func(y *reading.Finding) *string { return &y.Follows }))
-			s.text(f, "fate", "what became of that one: still-there, fixed or changed", x(func(y *reading.Finding) *string { return &y.Fate }))
+			s.choice(f, "fate", "what became of that one", reading.Fates, x(func(y *reading.Finding) *string { return &y.Fate }))
 		},
 		columns: []string{"Finding", "Sort", "Severity", "Seen", "Sure", "Workaround", "Trouble", "Fate"},
 		row: func(e *noted) []string {
@@ -71,8 +71,8 @@ var parts = []part{
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
 			s.text(f, "is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
-			s.text(f, "source", "announced, found or both", func(e *noted) *string { return &e.Change.Source })
-			s.text(f, "effect", "better, worse or neutral", func(e *noted) *string { return &e.Change.Effect })
+			s.choice(f, "source", "", reading.Sources, func(e *noted) *string { return &e.Change.Source })
+			s.choice(f, "effect", "", reading.Effects, func(e *noted) *string { return &e.Change.Effect })
 			s.text(f, "whom", "for whom", func(e *noted) *string { return &e.Change.Whom })
 			s.text(f, "link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
 			s.text(f, "note", "a remark", func(e *noted) *string { return &e.Change.Note })
@@ -89,9 +89,9 @@ var parts = []part{
 		empty:    func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
 		words:    func(e *noted, w string) { e.Claim.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "by", "makers, users or folklore", func(e *noted) *string { return &e.Claim.By })
+			s.choice(f, "by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
 			s.text(f, "source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
-			s.text(f, "state", "open, upheld or refuted", func(e *noted) *string { return &e.Claim.State })
+			s.choice(f, "state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
 			s.text(f, "reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
 			s.lines(f, "criterion", "a criterion that puts it to the test", func(e *noted) *[]string { return &e.Claim.Criteria })
 		},
@@ -130,7 +130,7 @@ var parts = []part{
 		words:    func(e *noted, w string) { e.Verdict.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
-			s.text(f, "verdict", "recommended, conditional or not-recommended", func(e *noted) *string { return &e.Verdict.Verdict })
+			s.choice(f, "verdict", "", reading.VerdictWords, func(e *noted) *string { return &e.Verdict.Verdict })
 			s.text(f, "conditions", "what it is recommended under", func(e *noted) *string { return &e.Verdict.Conditions })
 			s.lines(f, "alternative", "an edition to look at instead", func(e *noted) *[]string { return &e.Verdict.Alternatives })
 		},
@@ -146,7 +146,7 @@ var parts = []part{
 		empty:    func() noted { return noted{Advice: &reading.Advice{}} },
 		words:    func(e *noted, w string) { e.Advice.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "advice", "upgrade, wait or stay", func(e *noted) *string { return &e.Advice.Advice })
+			s.choice(f, "advice", "", reading.AdviceWords, func(e *noted) *string { return &e.Advice.Advice })
 		},
 		columns: []string{"Advice", "Reason"},
 		row:     func(e *noted) []string { return []string{e.Advice.Advice, e.Advice.Reason} },

@@ -1,6 +1,8 @@
 package cli
 
 import (
+	"strings"
+
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 )
@@ -21,6 +23,34 @@ func (s setters[T]) apply(cmd *cobra.Command, to *T) {
 func (s setters[T]) text(f *pflag.FlagSet, name, usage string, field func(*T) *string) {
 	value := f.String(name, "", usage)
 	s[name] = func(to *T) { *field(to) = *value }
+}
+
+// choice defines a flag that takes one of some words: its help and its completion name them.
+func (s setters[T]) choice(f *pflag.FlagSet, name, usage string, words []string, field func(*T) *string) {
+	var value string
+	choiceVar(f, &value, name, "", usage, words)
+	s[name] = func(to *T) { *field(to) = value }
+}
+
+// choiceVar is choice for a variable. An empty usage leaves the words alone in the help.
+func choiceVar(f *pflag.FlagSet, p *string, name, value, usage string, words []string) {
+	says := orWords(words)
+	if usage != "" {
+		says = usage + ": " + says
+	}
+	f.StringVar(p, name, value, says)
+	_ = f.SetAnnotation(name, choicesOf, words) // the flag was defined a line above
+}
+
+// choicesOf is the annotation of a flag that lists what it takes.
+const choicesOf = "choices"
+
+// orWords lists words as a sentence does: a, b or c.
+func orWords(words []string) string {
+	if len(words) < 2 {
+		return strings.Join(words, "")
+	}
+	return strings.Join(words[:len(words)-1], ", ") + " or " + words[len(words)-1]
 }
 
 func (s setters[T]) lines(f *pflag.FlagSet, name, usage string, field func(*T) *[]string) {

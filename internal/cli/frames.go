@@ -152,9 +152,9 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 func (f *framesFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	p.StringVar(&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)")
-	p.StringVar(&f.unit, "unit", "", "s, ms, us or ns (default: as the heading says, else ms)")
+	choiceVar(p, &f.unit, "unit", "", "of a frame's time (default: as the heading says, else ms)", []string{"s", "ms", "us", "ns"})
 	p.StringVar(&f.delimiter, "delimiter", "", "what stands between columns, if it is not found out")
-	p.StringVar(&f.decimal, "decimal", "", "comma, where it stands for the point in a log of one column")
+	choiceVar(p, &f.decimal, "decimal", "point", "what the decimals of a log of one column are written with", []string{"point", "comma"})
 	p.BoolVar(&f.stamps, "timestamps", false, "the column holds the time at which each frame came")
 	p.BoolVar(&f.rate, "rate", false, "each line is the rate of one frame, in frames/s")
 	p.StringVar(&f.picture, "picture", "", "draw the run into a file, .png or .svg")
@@ -166,7 +166,7 @@ func (f *framesFlags) form() (frames.Form, error) {
 		return form, wrongUsage("--unit must be s, ms, us or ns, not %q", f.unit)
 	}
 	switch f.decimal {
-	case "", "point":
+	case "point":
 	case "comma", ",":
 		form.Comma = true
 	default:

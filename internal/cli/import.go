@@ -13,6 +13,7 @@ import (
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 
+	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/imports"
 	"dappertally/internal/wholefile"
@@ -30,9 +31,12 @@ type importFlags struct {
 
 func (f *importFlags) define(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&f.o.Trial, "dry-run", false, "only show what would be done with each row")
-	cmd.Flags().StringVar(&f.o.Rows, "rows", "", "which rows to show: all, changed or refused (default: all with --dry-run, else refused)")
+	choiceVar(cmd.Flags(), &f.o.Rows, "rows", "", "which rows to show (default: all with --dry-run, else refused)", rowChoices)
 	cmd.Flags().BoolVar(&f.yes, "yes", false, "do not ask")
 }
+
+// rowChoices are the rows of an import that may be shown.
+var rowChoices = []string{"all", "changed", "refused"}
 
 // formsByEnding are the forms that a file's name tells.
 var formsByEnding = map[string]string{".csv": "csv", ".tsv": "csv", ".json": "json", ".jsonl": "jsonl", ".ndjson": "jsonl", ".yaml": "yaml", ".yml": "yaml", ".xlsx": "xlsx", ".tap": "tap"}
@@ -74,7 +78,7 @@ func (s *session) importReadings() *cobra.Command {
 	}
 	f.define(cmd)
 	p := cmd.Flags()
-	p.StringVar(&f.o.Form, "form", "", "csv, json, jsonl, yaml, xlsx or tap (default: by the file's name)")
+	choiceVar(p, &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.Forms)
 	p.StringVar(&f.o.Mapping, "mapping", "", "name of the saved mapping")
 	p.StringVar(&inline, "mapping-file", "", "a mapping in a file, instead of a saved one")
 	for name, usage := range map[string]string{
@@ -108,7 +112,7 @@ func (s *session) importCatalogue() *cobra.Command {
 		},
 	}
 	f.define(cmd)
-	cmd.Flags().StringVar(&f.o.Form, "form", "", strings.Join(imports.CatalogueForms, ", ")+" (default: by the file's name)")
+	choiceVar(cmd.Flags(), &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.CatalogueForms)
 	return cmd
 }
 
@@ -163,7 +167,7 @@ func (s *session) importSystem() *cobra.Command {
 	}
 	f.define(cmd)
 	cmd.Flags().StringVar(&f.o.Date, "date", "", "when the release came out, YYYY-MM-DD")
-	cmd.Flags().StringVar(&f.o.Model, "model", "", "release model of a new distribution: fixed, rolling or semi-rolling")
+	choiceVar(cmd.Flags(), &f.o.Model, "model", "", "release model of a new distribution", catalogue.Models)
 	return cmd
 }
 
@@ -176,9 +180,10 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 		if f.o.Trial {
 			f.o.Rows = "all"
 		}
-	case "all", "changed", "refused":
 	default:
-		return wrongUsage("--rows must be all, changed or refused, not %q", f.o.Rows)
+		if !slices.Contains(rowChoices, f.o.Rows) {
+			return wrongUsage("--rows must be %s, not %q", orWords(rowChoices), f.o.Rows)
+		}
 	}
 	c, err := s.connect()
 	if err != nil {

@@ -205,6 +205,6 @@ func (s *session) editPlan() *cobra.Command {
 			return s.print(cmd, v.Value, planSheets(&v.Value)...)
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "open, done or dropped")
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"open", "done", "dropped"})
 	return cmd
 }

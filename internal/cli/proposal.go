@@ -40,7 +40,7 @@ func (s *session) listProposals() *cobra.Command {
 			return s.print(cmd, client.ProposalList{Proposals: ps}, proposalSheet(ps...))
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "open, accepted, declined or withdrawn")
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"open", "accepted", "declined", "withdrawn"})
 	return cmd
 }
 

@@ -152,7 +152,7 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.id, "id", "", "a UUID for the reading, so that sending it twice does no harm (default: a new one)")
 	p.Float64Var(&f.adjust, "adjust", 0, "known offset to take off every run")
 	p.StringVar(&f.adjustReason, "adjust-reason", "", "why it is taken off")
-	p.StringVar(&f.bound, "bound", "", "about, at-least or at-most")
+	choiceVar(p, &f.bound, "bound", "", "", reading.Bounds[1:])
 	p.StringVar(&f.disturbance, "disturbance", "", "why the reading is unfit to score")
 	p.StringVar(&f.replaces, "replaces", "", "id of the reading that this one takes the place of")
 	p.BoolVar(&f.repeat, "repeat", false, "made again after a restart")

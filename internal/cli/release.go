@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 )
 
@@ -90,8 +91,8 @@ func releaseFlags(f *pflag.FlagSet) setters[client.Release] {
 	s := setters[client.Release]{}
 	s.text(f, "date", "YYYY-MM-DD", func(r *client.Release) *string { return &r.Date })
 	s.text(f, "codename", "its makers' name for it", func(r *client.Release) *string { return &r.Codename })
-	s.text(f, "tier", "long-term, regular or snapshot", func(r *client.Release) *string { return (*string)(&r.Tier) })
-	s.text(f, "stage", "pre-release or final", func(r *client.Release) *string { return (*string)(&r.Stage) })
+	s.choice(f, "tier", "", catalogue.Tiers, func(r *client.Release) *string { return (*string)(&r.Tier) })
+	s.choice(f, "stage", "", catalogue.Stages, func(r *client.Release) *string { return (*string)(&r.Stage) })
 	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *client.Release) *string { return &r.EndOfSupport })
 	s.lines(f, "replaces", "a release that it replaces", func(r *client.Release) *[]string { return &r.Replaces })
 	s.text(f, "based-on", "the release of its base that it is built on, as distribution/release", func(r *client.Release) *string { return &r.BasedOn })

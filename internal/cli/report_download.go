@@ -90,7 +90,7 @@ func (s *session) downloadReport() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&form, "form", "html", "html, json, md, csv (a zip of tables), xlsx, bundle, figures or all")
+	choiceVar(f, &form, "form", "html", "csv is a zip of tables", []string{"html", "json", "md", "csv", "xlsx", "bundle", "figures", "all"})
 	f.StringVar(&folder, "folder", ".", "where the files go")
 	f.IntVar(&revision, "revision", 0, "an earlier revision (default: the newest)")
 	return cmd

@@ -43,7 +43,7 @@ func (s *session) listReviews() *cobra.Command {
 			return s.print(cmd, client.ReviewList{Reviews: rs}, reviewSheet(rs...))
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "planned, underway, handed-in, accepted or withdrawn")
+	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates)
 	cmd.Flags().StringVar(&p.Edition, "edition", "", "only of this edition")
 	cmd.Flags().StringVar(&p.Assigned, "assigned", "", "only of this person")
 	return cmd
@@ -248,7 +248,7 @@ func (s *session) editReview() *cobra.Command {
 			return s.print(cmd, moved.Value, reviewSheet(moved.Value))
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "underway, handed-in, accepted or withdrawn")
+	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates[1:])
 	cmd.Flags().StringVar(&m.Reason, "reason", "", "why; needed to reopen or withdraw")
 	cmd.Flags().StringVar(&assigned, "assigned", "", "the reviewer whose work it is; empty for nobody")
 	cmd.Flags().StringVar(&due, "due", "", "YYYY-MM-DD; empty for no date")

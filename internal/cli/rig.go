@@ -77,7 +77,7 @@ func (s *session) showRig() *cobra.Command {
 func rigFlags(f *pflag.FlagSet) setters[client.Rig] {
 	s := setters[client.Rig]{}
 	s.text(f, "name", "how it is called", func(r *client.Rig) *string { return &r.Name })
-	s.text(f, "class", "older, current, low-power or virtual", func(r *client.Rig) *string { return &r.Class })
+	s.choice(f, "class", "", catalogue.Classes, func(r *client.Rig) *string { return &r.Class })
 	s.yes(f, "virtual", "a virtual machine", func(r *client.Rig) *bool { return &r.Virtual })
 	s.text(f, "cpu", "its processor", func(r *client.Rig) *string { return &r.CPU })
 	s.whole(f, "cores", "how many cores", func(r *client.Rig) *int { return &r.Cores })

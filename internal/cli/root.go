@@ -86,7 +86,7 @@ func Command() *cobra.Command {
 		},
 	}
 	root.PersistentFlags().StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
-	root.PersistentFlags().StringVar(&s.output, "output", "", "json, csv, table or yaml")
+	choiceVar(root.PersistentFlags(), &s.output, "output", "", "", outputs)
 	root.SetFlagErrorFunc(func(cmd *cobra.Command, err error) error { return usage{flagFault(cmd, err)} })
 	root.AddGroup(&cobra.Group{ID: "work", Title: "Work:"}, &cobra.Group{ID: "nouns", Title: "Records:"}, &cobra.Group{ID: "access", Title: "Access:"})
 	root.SetHelpCommandGroupID("access")

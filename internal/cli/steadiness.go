@@ -42,7 +42,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000)")
 	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same answer")
 	f.Float64Var(&p.Kappa, "kappa", 0, "how near drawn weights stay to the real ones (default 60)")
-	f.StringVar(&shake, "shake", "", "weights (the default), readings or both")
+	choiceVar(f, &shake, "shake", "", "what is varied (default: weights)", ranking.Shakes)
 	return cmd
 }
 

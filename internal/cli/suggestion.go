@@ -41,7 +41,7 @@ func (s *session) listSuggestions() *cobra.Command {
 			return s.print(cmd, some, t)
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "held, let-in or declined")
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"held", "let-in", "declined"})
 	return cmd
 }
 
@@ -67,7 +67,7 @@ func (s *session) addSuggestion() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&sort, "sort", "", "review, checklist or correction")
+	choiceVar(f, &sort, "sort", "", "", []string{"review", "checklist", "correction"})
 	f.StringVar(&n.Subject, "about", "", "what it is about, best as distribution/release/edition or a criterion's key")
 	f.StringVar(&n.Contact, "contact", "", "how to reach you, if you like")
 	return cmd
@@ -96,7 +96,7 @@ func (s *session) editSuggestion() *cobra.Command {
 			return err
 		},
 	}
-	cmd.Flags().StringVar(&state, "state", "", "let-in or declined")
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"let-in", "declined"})
 	cmd.Flags().StringVar(&d.Decision, "reason", "", "why")
 	_ = cmd.MarkFlagRequired("state") // the flag is defined above
 	return cmd

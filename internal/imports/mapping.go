@@ -14,6 +14,9 @@ import (
 	"dappertally/internal/tables"
 )
 
+// Forms are the forms that readings are imported from.
+var Forms = append(slices.Clone(tables.Readable), "tap")
+
 // Mapping says how a file's columns and names become readings.
 type Mapping struct {
 	Name      string           `json:"name"`
@@ -78,8 +81,8 @@ func (m *Mapping) Validate(book *fault.Book) {
 	if !checklist.ValidKey(m.Name) {
 		book.Field("name", "%.70q is not a key", m.Name)
 	}
-	if m.Form != "tap" && !slices.Contains(tables.Readable, m.Form) {
-		book.Field("form", "must be one of %s or tap, not %.70q", strings.Join(tables.Readable, ", "), m.Form)
+	if !slices.Contains(Forms, m.Form) {
+		book.Field("form", "must be one of %s, not %.70q", strings.Join(Forms, ", "), m.Form)
 	}
 	if d := []rune(m.Delimiter); len(d) > 1 {
 		book.Field("delimiter", "must be one character")
