@@ -68,7 +68,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
-	for name, of := range map[string]func() ([]byte, error){schema.BundleFile: schema.Bundle, schema.ChecklistFile: schema.Checklist} {
+	for name, of := range schema.Files {
 		form, err := of()
 		if err != nil {
 			return nil, err

@@ -133,7 +133,8 @@ var reportForm = "The file is YAML or JSON:\n" +
 	"  title: Which one for the old laptops?\n  about: Four editions for eight-year-old laptops.\n  audiences: [old-laptop, pensioner]\n" +
 	"  editions: [gullhaven/5.2/hearthside, bramblewick/7.0/hearthside]   # or group: {newest: true, attributes: {desktop: [Hearthside]}}\n" +
 	"  parts:\n    - id: summary\n      kind: summary\n      text: \"**{leader}** leads with {score gullhaven/5.2/hearthside} points.\"\n    - {id: ranking, kind: ranking}\n    - {id: caveats, kind: caveats}\n" +
-	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones. The kinds of part, and what each fills in below its text:" + partKinds()
+	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones. The kinds of part, and what each fills in below its text:" + partKinds() +
+	"\nThe service has the JSON Schema of the file at /api/report.schema.json. An editor completes and checks the file where its first line names it: # yaml-language-server: $schema=ADDRESS"
 
 // readReport reads a report in YAML or JSON as strictly as a bundle is read.
 func readReport(file string) (reporting.Spec, error) {

@@ -1,5 +1,5 @@
-// Package schema says in JSON Schema what a bundle and a checklist file look like, for
-// editors and programs that are not ours. What only the rules can tell (a reading's
+// Package schema says in JSON Schema what a bundle, a checklist file and a report file
+// look like, for editors and programs that are not ours. What only the rules can tell (a reading's
 // context, a curve's direction) is the parser's to refuse.
 package schema
 
@@ -14,13 +14,18 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/core/reporting"
 )
 
 // The names of the files in which the schemas ship.
 const (
 	BundleFile    = "bundle.schema.json"
 	ChecklistFile = "checklist.schema.json"
+	ReportFile    = "report.schema.json"
 )
+
+// Files lists what each file is made of, by its name.
+var Files = map[string]func() ([]byte, error){BundleFile: Bundle, ChecklistFile: Checklist, ReportFile: Report}
 
 // chosen lists what a field may hold where it holds one of a few words.
 var chosen = map[string][]string{
@@ -56,6 +61,18 @@ func Bundle() ([]byte, error) {
 // Checklist is the JSON Schema (2020-12) of a checklist file.
 func Checklist() ([]byte, error) {
 	return written(reflected(&checklist.Checklist{}, "Dapper Tally checklist file"))
+}
+
+// Report is the JSON Schema (2020-12) of the file that a report is written in.
+func Report() ([]byte, error) {
+	s := reflected(&reporting.Spec{}, "Dapper Tally report file")
+	spec := s.Definitions["Spec"]
+	spec.Required = []string{"title"} // without parts a new report begins with the usual ones
+	kind, _ := s.Definitions["Part"].Properties.Get("kind")
+	for _, k := range reporting.Kinds {
+		kind.OneOf = append(kind.OneOf, &jsonschema.Schema{Const: k.Key, Title: k.Title, Description: k.Says})
+	}
+	return written(s)
 }
 
 // reflected is the schema of a type: its fields, what each means, and the words that

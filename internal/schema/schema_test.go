@@ -11,6 +11,7 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/internal/demo"
+	"dappertally/internal/plainyaml"
 	"dappertally/internal/schema"
 )
 
@@ -70,6 +71,30 @@ func TestBundlesKeepToIt(t *testing.T) {
 	}
 	if err := check(t, s, out.Bytes()); err != nil {
 		t.Errorf("the demo: %.2000v", err)
+	}
+}
+
+// Every report file that we have keeps to the schema, and a slip of the pen does not.
+func TestReportsKeepToIt(t *testing.T) {
+	s := compiled(t, schema.Report)
+	text, err := demo.Away.ReadFile("away/winter.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	sound, err := plainyaml.ToJSON(text)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := check(t, s, sound); err != nil {
+		t.Errorf("%v", err)
+	}
+	if err := check(t, s, []byte(`{"title":"Short","group":{"newest":true}}`)); err != nil {
+		t.Errorf("%v", err)
+	}
+	for _, bad := range []string{`{}`, `{"title":"x","colour":1}`, `{"title":"x","parts":[{"id":"a","kind":"poem"}]}`, `{"title":"x","parts":[{"kind":"text"}]}`} {
+		if err := check(t, s, []byte(bad)); err == nil {
+			t.Errorf("%s is let through", bad)
+		}
 	}
 }
 
