@@ -171,11 +171,8 @@ func (l *lines) flush() {
 
 func (l *lines) watch() service.Watch {
 	return service.Watch{
-		Row: func(o *service.Outcome) {
-			if o.Fate == service.FateRefused || l.rows == "" || l.rows == "all" || (l.rows == "changed" && o.Fate != service.FateSame) {
-				l.line(map[string]any{"row": o})
-			}
-		},
+		Rows: l.rows,
+		Row:  func(o *service.Outcome) { l.line(map[string]any{"row": o}) },
 		Progress: func(phase string, done, of int) {
 			l.line(map[string]any{"progress": map[string]any{"phase": phase, "done": done, "of": of}})
 		},

@@ -113,7 +113,7 @@ func TestImportsOverTheNetwork(t *testing.T) {
 		fmt.Fprintf(&many, "quaymark/22.1/latchwork,browser-start,bench-old,2026-10-%02dT%02d:%02d:00Z,%d\n", 1+i/1440, i/60%24, i%60, 3+i%40)
 	}
 	o, _ := w.takeIn(200, "ines", "readings", `{"form":"csv","trial":true}`, many.String())
-	if o.done.New != 2501 || o.done.Written || len(o.rows) != 2501 || o.progress < 2 || o.rows[0].Reviewer != "ines" {
+	if o.done.New != 2501 || o.done.Written || len(o.rows) != 2501 || o.progress < 1 || o.rows[0].Reviewer != "ines" {
 		t.Errorf("on trial: %+v, %d rows, %d times progress", o.done, len(o.rows), o.progress)
 	}
 	o, _ = w.takeIn(200, "ines", "readings", `{"form":"csv","rows":"refused"}`, many.String())

@@ -45,17 +45,17 @@ func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeke
 	if err != nil {
 		return done, err
 	}
-	quiet := Watch{Row: func(*Outcome) {}, Progress: func(string, int, int) {}}
 	done.Change, err = s.write(ctx, who, func(tx *store.Tx) error {
 		done = Restored{Files: len(index.Files)}
-		m := s.meeting(ctx, who, tx, state, quiet)
+		c := &course{watch: Watch{Rows: "refused"}}
+		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
 			return err
 		}
-		if m.done.Refused > 0 {
+		if c.done.Refused > 0 {
 			return problem(Conflict, "somebody wrote here this moment; an archive is taken into a service that has no records yet")
 		}
-		if err := m.im.add(b, quietly); err != nil {
+		if err := m.im.add(b, c); err != nil {
 			return err
 		}
 		for i := range b.Reviews {
@@ -82,8 +82,6 @@ func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeke
 	}
 	return done, err
 }
-
-func quietly(int, int) {}
 
 // empty refuses a service that has records already.
 func (s *Service) empty(ctx context.Context) error {

@@ -18,35 +18,36 @@ import (
 // nothing. What is there and says something else is refused: a bundle never changes
 // what was recorded.
 func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle, trial bool, w Watch) (Imported, error) {
-	var done Imported
 	if err := who.permit(ImportBundle); err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	state, err := s.latest(ctx)
 	if err != nil {
-		return done, err
+		return Imported{}, err
 	}
+	c, end := w.follow()
+	defer end()
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		m := s.meeting(ctx, who, tx, state, w)
+		c.begin()
+		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
 			return err
 		}
-		done = m.done
-		if trial || done.Refused > 0 || done.New == 0 {
+		if trial || c.done.Refused > 0 || c.done.New == 0 {
 			return errTrial
 		}
-		return m.im.add(b, func(done, of int) { w.Progress("written", done, of) })
+		return m.im.add(b, c)
 	})
 	if err == nil && !trial {
 		for _, c := range b.Checklists {
 			change = s.succeed(ctx, who, c.Key, change)
 		}
 	}
-	return done.written(change, err)
+	return c.done.written(change, err)
 }
 
-func (s *Service) meeting(ctx context.Context, who *Actor, tx *store.Tx, state *board.State, w Watch) *meeting {
-	return &meeting{Service: s, ctx: ctx, who: who, tx: tx, state: state, tell: w.Row, im: importer{
+func (s *Service) meeting(who *Actor, tx *store.Tx, state *board.State, c *course) *meeting {
+	return &meeting{who: who, tx: tx, state: state, course: c, im: importer{
 		tx: tx, state: state, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
 		readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
 	}}
@@ -54,14 +55,11 @@ func (s *Service) meeting(ctx context.Context, who *Actor, tx *store.Tx, state *
 
 // meeting holds a bundle against what is there.
 type meeting struct {
-	*Service
-	ctx   context.Context
-	who   *Actor
-	tx    *store.Tx
-	state *board.State
-	im    importer
-	tell  func(*Outcome)
-	done  Imported
+	who    *Actor
+	tx     *store.Tx
+	state  *board.State
+	im     importer
+	course *course
 }
 
 // say tells the fate of one thing: there is what is there of it, nil for nothing.
@@ -73,8 +71,7 @@ func (m *meeting) say(subject, answer string, there bool, same bool) {
 	case there:
 		o.Fate, o.Why = FateRefused, "it is there and says something else; a bundle changes nothing that is there"
 	}
-	m.done.count(o.Fate)
-	m.tell(&o)
+	m.course.note(o)
 }
 
 func (m *meeting) meet(b *bundle.Bundle) error {
@@ -132,7 +129,7 @@ func (m *meeting) distribution(d *catalogue.Distribution) {
 // reviews tells each review as a whole: its readings and entries that are not there
 // are new.
 func (m *meeting) reviews(b *bundle.Bundle) error {
-	all, err := m.store.Reviews(m.ctx)
+	all, err := m.tx.Reviews()
 	if err != nil {
 		return failed(err, "reading reviews")
 	}
@@ -169,11 +166,11 @@ func (m *meeting) review(subject string, r *reading.Review) error {
 		byID[there[i].ID] = &there[i]
 		m.im.readings[r.ID][there[i].ID] = true
 	}
-	kept, err := m.store.Review(m.ctx, r.ID)
+	kept, err := m.tx.Review(r.ID)
 	if err != nil {
 		return failed(err, "reading a review")
 	}
-	hidden, err := m.hiddenOf(m.ctx, m.who, &kept, there)
+	hidden, err := hiddenOf(m.tx, m.who, &kept, there)
 	if err != nil {
 		return err
 	}
@@ -187,7 +184,7 @@ func (m *meeting) review(subject string, r *reading.Review) error {
 			other = x.ID
 		}
 	}
-	entries, err := m.store.Entries(m.ctx, r.ID, false)
+	entries, err := m.tx.Entries(r.ID)
 	if err != nil {
 		return failed(err, "reading a review's record")
 	}

@@ -19,39 +19,33 @@ import (
 // that are there in the fields that the file states: all of them or, where one is
 // refused, none. On trial nothing is written.
 func (s *Service) ImportCatalogue(ctx context.Context, who *Actor, entries []imports.Entry, trial bool, w Watch) (Imported, error) {
-	var done Imported
 	if err := who.permit(EditCatalogue); err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	state, err := s.latest(ctx)
 	if err != nil {
-		return done, err
+		return Imported{}, err
 	}
+	c, end := w.follow()
+	defer end()
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
+		c.begin()
 		in := newCatalogueImport(state, tx, entries)
-		outcomes, err := in.meet(entries)
-		if err != nil {
+		if err := in.meet(entries, c); err != nil {
 			return err
 		}
-		done = Imported{}
-		for i := range outcomes {
-			done.count(outcomes[i].Fate)
-			w.Row(&outcomes[i])
-		}
-		if trial || done.Refused > 0 || done.New+done.Changes == 0 {
+		if trial || c.done.Refused > 0 || c.done.New+c.done.Changes == 0 {
 			return errTrial
 		}
-		for i, write := range in.writes {
-			if err := write(); err != nil {
+		for i, x := range in.writes {
+			if err := in.write(x); err != nil {
 				return exists(err, "somebody else changed the catalogue meanwhile; look at the preview again")
 			}
-			if i%100 == 99 {
-				w.Progress("written", i+1, len(in.writes))
-			}
+			c.at("written", i+1, len(in.writes))
 		}
 		return nil
 	})
-	return done.written(change, err)
+	return c.done.written(change, err)
 }
 
 // catalogueImport holds the entries of a file against the catalogue.
@@ -61,7 +55,7 @@ type catalogueImport struct {
 	rigs   map[string]bool   // keys that are there or that the file brings
 	above  map[string]string // ids of distributions and releases by full key; empty until what is new is written
 	lines  map[string]int    // where the file has what, by full key; of a rig behind "rig "
-	writes []func() error
+	writes []*catalogued
 }
 
 func newCatalogueImport(state *board.State, tx *store.Tx, entries []imports.Entry) *catalogueImport {
@@ -80,9 +74,9 @@ func newCatalogueImport(state *board.State, tx *store.Tx, entries []imports.Entr
 	return in
 }
 
-// meet works out what becomes of every entry, in the order of the file. What lies in
+// meet notes what becomes of every entry, in the order of the file. What lies in
 // something comes behind it, wherever the file has it.
-func (in *catalogueImport) meet(entries []imports.Entry) ([]Outcome, error) {
+func (in *catalogueImport) meet(entries []imports.Entry, c *course) error {
 	order := make([]int, len(entries))
 	for i := range order {
 		order[i] = i
@@ -91,14 +85,18 @@ func (in *catalogueImport) meet(entries []imports.Entry) ([]Outcome, error) {
 		return cmp.Compare(slices.Index(imports.Kinds, entries[a].Kind), slices.Index(imports.Kinds, entries[b].Kind))
 	})
 	outcomes := make([]Outcome, len(entries))
-	for _, i := range order {
+	for n, i := range order {
 		o, err := in.entry(&entries[i])
 		if err != nil {
-			return nil, err
+			return err
 		}
 		outcomes[i] = o
+		c.at("checked", n+1, len(entries))
 	}
-	return outcomes, nil
+	for i := range outcomes {
+		c.note(outcomes[i])
+	}
+	return nil
 }
 
 func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
@@ -116,7 +114,7 @@ func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
 		return o, nil
 	}
 	in.lines[name] = e.Line
-	t := in.thing(e.Kind, key)
+	t := in.find(e.Kind, key)
 	if t == nil {
 		above, _ := cutLast(key)
 		o.Column, o.Why = "key", fmt.Sprintf("there is no %s in the catalogue or in this file", above)
@@ -127,8 +125,7 @@ func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
 	}
 	var book fault.Book
 	e.Apply(t.is, &book)
-	t.finish()
-	t.check(&book)
+	t.check(&book, in.rigs)
 	if faults := book.List(); len(faults) > 0 {
 		o.Column, o.Why = columnOf(faults), faults.Line()
 		o.Line = e.LineOf(o.Column)
@@ -138,7 +135,7 @@ func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
 	if t.was == nil {
 		o.Fate, o.Column = FateNew, ""
 		in.announce(e.Kind, key)
-		in.writes = append(in.writes, t.add)
+		in.writes = append(in.writes, t)
 		return o, nil
 	}
 	return o, in.correct(t, &o, e.Key != key)
@@ -155,8 +152,8 @@ func (in *catalogueImport) correct(t *catalogued, o *Outcome, renamed bool) erro
 		o.Fate, o.Why = FateSame, strings.Join(says, "; ")
 		return nil
 	}
-	if t.fixed != nil {
-		why, err := t.fixed()
+	if is, ok := t.is.(*catalogue.Rig); ok {
+		why, err := fixedRig(in.tx, t.ref.ID, t.was.(*catalogue.Rig), is)
 		if err != nil {
 			return err
 		}
@@ -169,7 +166,7 @@ func (in *catalogueImport) correct(t *catalogued, o *Outcome, renamed bool) erro
 		says = append(says, fmt.Sprintf("%s was %s, is %s", d.Field, d.Was, d.Is))
 	}
 	o.Fate, o.Column, o.Why = FateChanges, "", strings.Join(says, "; ")
-	in.writes = append(in.writes, t.edit)
+	in.writes = append(in.writes, t)
 	return nil
 }
 
@@ -211,125 +208,126 @@ func (in *catalogueImport) announce(kind imports.Kind, key string) {
 	}
 }
 
-// catalogued is one entry of the catalogue with what can be done to it.
+// catalogued is one entry of the catalogue as it is and as the file would have it.
 type catalogued struct {
 	key     string
+	ref     store.Ref
 	was, is any // pointers to a type of the catalogue; was is nil for what is new
-	finish  func()
-	check   func(*fault.Book)
-	label   func() string
-	fixed   func() (why string, err error) // why it may not change; nil: it may
-	add     func() error
-	edit    func() error
 }
 
-// thing finds what a key names, or begins it; nil where that which it lies in is missing.
-func (in *catalogueImport) thing(kind imports.Kind, key string) *catalogued {
-	above, last := cutLast(key)
+// find finds what a key names, or begins it; nil where that which it lies in is missing.
+func (in *catalogueImport) find(kind imports.Kind, key string) *catalogued {
+	above, own := cutLast(key)
 	if _, there := in.above[above]; above != "" && !there {
 		return nil
 	}
+	t := &catalogued{key: key, ref: in.state.Catalogue.Versions[key]}
 	switch kind {
 	case imports.Distribution:
-		return in.distribution(key)
+		t.is = &catalogue.Distribution{Key: key, Family: []string{}}
+		if old := in.state.Catalogue.Distribution(key); old != nil {
+			t.was, t.is = old, copyOf(old)
+		}
 	case imports.Release:
-		return in.release(key, above, last)
+		t.is = &catalogue.Release{Version: own}
+		if old := in.state.Catalogue.Release(key); old != nil {
+			t.was, t.is = old, copyOf(old)
+		}
 	case imports.Edition:
-		return in.edition(key, above, last)
-	}
-	return in.rig(key)
-}
-
-func (in *catalogueImport) distribution(key string) *catalogued {
-	is := catalogue.Distribution{Key: key, Family: []string{}}
-	t := &catalogued{key: key, is: &is, finish: func() {}, check: func(b *fault.Book) { catalogue.ValidateDistribution(&is, b) },
-		label: func() string { return joined(is.Name, is.Model) }}
-	if old := in.state.Catalogue.Distribution(key); old != nil {
-		was := *old
-		t.was, is = &was, was
-	}
-	t.add = func() (err error) {
-		if in.above[key], err = in.tx.AddDistribution(&is); err != nil {
-			return err
+		t.is = &catalogue.Edition{Key: own}
+		if old, ok := in.state.Edition(key); ok {
+			t.was, t.is = &old, copyOf(&old)
 		}
-		return in.tx.Log("added", store.SortCatalogue, key, "")
+	case imports.Rig:
+		t.is, t.ref = &catalogue.Rig{Key: key}, in.state.Catalogue.RigVersions[key]
+		if i := slices.IndexFunc(in.state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == key }); i >= 0 {
+			t.was, t.is = &in.state.Catalogue.Rigs[i], copyOf(&in.state.Catalogue.Rigs[i])
+		}
 	}
-	t.edit = in.editing(store.SortCatalogue, key, func(ref store.Ref) error { return in.tx.EditDistribution(ref, &is) })
 	return t
 }
 
-func (in *catalogueImport) release(key, above, version string) *catalogued {
-	is := catalogue.Release{Version: version}
-	t := &catalogued{key: key, is: &is, finish: func() {}, check: func(b *fault.Book) { catalogue.ValidateRelease(&is, b) },
-		label: func() string { return joined(is.Codename, is.Date) }}
-	if old := in.state.Catalogue.Release(key); old != nil {
-		was := *old
-		t.was, is = &was, was
-	}
-	t.add = func() (err error) {
-		if in.above[key], err = in.tx.AddRelease(in.above[above], &is); err != nil {
-			return err
-		}
-		return in.tx.Log("added", store.SortCatalogue, key, "")
-	}
-	t.edit = in.editing(store.SortCatalogue, key, func(ref store.Ref) error { return in.tx.EditRelease(ref, &is) })
-	return t
+func copyOf[T any](x *T) *T {
+	y := *x
+	return &y
 }
 
-func (in *catalogueImport) edition(key, above, last string) *catalogued {
-	is := catalogue.Edition{Key: last}
-	t := &catalogued{key: key, is: &is, finish: func() { is.Line = cmp.Or(is.Line, is.Key) }, check: func(b *fault.Book) { catalogue.ValidateEdition(&is, b) },
-		label: func() string { return joined(is.Label(), is.Architecture) }}
-	if was, ok := in.state.Edition(key); ok {
-		t.was, is = &was, was
-	}
-	t.add = func() error {
-		if _, err := in.tx.AddEdition(in.above[above], &is); err != nil {
-			return err
+// check completes what the file leaves out and notes what is wrong. rigs are the keys that
+// there will be.
+func (t *catalogued) check(book *fault.Book, rigs map[string]bool) {
+	switch x := t.is.(type) {
+	case *catalogue.Distribution:
+		catalogue.ValidateDistribution(x, book)
+	case *catalogue.Release:
+		catalogue.ValidateRelease(x, book)
+	case *catalogue.Edition:
+		x.Line = cmp.Or(x.Line, x.Key)
+		catalogue.ValidateEdition(x, book)
+	case *catalogue.Rig:
+		catalogue.ValidateRig(x, book)
+		if x.Replaces != "" && !rigs[x.Replaces] {
+			book.Field("replaces", "there is no rig %q", x.Replaces)
 		}
-		return in.tx.Log("added", store.SortCatalogue, key, "")
 	}
-	t.edit = in.editing(store.SortCatalogue, key, func(ref store.Ref) error { return in.tx.EditEdition(ref, &is) })
-	return t
 }
 
-func (in *catalogueImport) rig(key string) *catalogued {
-	is := catalogue.Rig{Key: key}
-	t := &catalogued{key: key, is: &is, finish: func() {}, label: func() string { return joined(is.Name, is.Class) }, check: func(b *fault.Book) {
-		catalogue.ValidateRig(&is, b)
-		if is.Replaces != "" && !in.rigs[is.Replaces] {
-			b.Field("replaces", "there is no rig %q", is.Replaces)
-		}
-	}}
-	if i := slices.IndexFunc(in.state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == key }); i >= 0 {
-		was := in.state.Catalogue.Rigs[i]
-		t.was, is = &was, was
-		t.fixed = func() (string, error) { return fixedRig(in.tx, in.state.Catalogue.RigVersions[key].ID, &was, &is) }
+// label is what the entry is, in a few words.
+func (t *catalogued) label() string {
+	switch x := t.is.(type) {
+	case *catalogue.Distribution:
+		return joined(x.Name, x.Model)
+	case *catalogue.Release:
+		return joined(x.Codename, x.Date)
+	case *catalogue.Edition:
+		return joined(x.Label(), x.Architecture)
+	case *catalogue.Rig:
+		return joined(x.Name, x.Class)
 	}
-	t.add = func() error {
-		if _, err := in.tx.AddRig(&is); err != nil {
-			return err
-		}
-		return in.tx.Log("added", store.SortRig, key, "")
-	}
-	t.edit = in.editing(store.SortRig, key, func(ref store.Ref) error { return in.tx.EditRig(ref, &is) })
-	return t
+	return ""
 }
 
-// editing writes a correction based on what the preview was held against.
-func (in *catalogueImport) editing(sort store.Sort, key string, edit func(store.Ref) error) func() error {
-	return func() error {
-		ref := in.state.Catalogue.Versions[key]
-		if sort == store.SortRig {
-			ref = in.state.Catalogue.RigVersions[key]
-		}
-		if err := edit(ref); errors.Is(err, store.ErrStale) {
-			return problem(Conflict, "somebody else changed %s meanwhile; look at the preview again", key)
-		} else if err != nil {
-			return err
-		}
-		return in.tx.Log("corrected", sort, key, "")
+// write adds or corrects one entry. A correction rests on what the preview was held
+// against.
+func (in *catalogueImport) write(t *catalogued) (err error) {
+	sort, action := store.SortCatalogue, "added"
+	if t.was != nil {
+		action = "corrected"
 	}
+	above, _ := cutLast(t.key)
+	switch x := t.is.(type) {
+	case *catalogue.Distribution:
+		if t.was != nil {
+			err = in.tx.EditDistribution(t.ref, x)
+		} else {
+			in.above[t.key], err = in.tx.AddDistribution(x)
+		}
+	case *catalogue.Release:
+		if t.was != nil {
+			err = in.tx.EditRelease(t.ref, x)
+		} else {
+			in.above[t.key], err = in.tx.AddRelease(in.above[above], x)
+		}
+	case *catalogue.Edition:
+		if t.was != nil {
+			err = in.tx.EditEdition(t.ref, x)
+		} else {
+			_, err = in.tx.AddEdition(in.above[above], x)
+		}
+	case *catalogue.Rig:
+		sort = store.SortRig
+		if t.was != nil {
+			err = in.tx.EditRig(t.ref, x)
+		} else {
+			_, err = in.tx.AddRig(x)
+		}
+	}
+	switch {
+	case errors.Is(err, store.ErrStale):
+		return problem(Conflict, "somebody else changed %s meanwhile; look at the preview again", t.key)
+	case err != nil:
+		return err
+	}
+	return in.tx.Log(action, sort, t.key, "")
 }
 
 func joined(parts ...string) string {

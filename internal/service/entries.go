@@ -68,7 +68,7 @@ func (k *keeper) put(tx *store.Tx, v Version, e *reading.Entry) error {
 		if v != 0 {
 			return problem(NotFound, "there is no entry %s to correct", head.ID)
 		}
-		k.signed(head)
+		k.signed(head, tx.Now())
 		if err := tx.AddEntry(review, 1, e, false, false); err != nil {
 			return err
 		}
@@ -116,7 +116,7 @@ func (s *Service) DropEntry(ctx context.Context, who *Actor, review, id string, 
 			return err
 		}
 		if old.System != nil {
-			rs, err := s.store.Readings(ctx, review, false)
+			rs, err := tx.Readings(review)
 			if err != nil {
 				return err
 			}
@@ -175,10 +175,10 @@ func (k *keeper) open(tx *store.Tx) error {
 }
 
 // signed gives an entry its author, and now where it has no time.
-func (k *keeper) signed(head *reading.Head) {
+func (k *keeper) signed(head *reading.Head, now time.Time) {
 	head.Reviewer = k.who.Name
 	if head.At.IsZero() {
-		head.At = k.Now()
+		head.At = now
 	}
 	head.At = head.At.UTC().Truncate(time.Microsecond)
 }
@@ -315,6 +315,6 @@ func (s *Service) disclose(tx *store.Tx, who *Actor, review string) error {
 	if has, err := tx.Disclosed(review); has || err != nil {
 		return err
 	}
-	e := reading.Entry{Disclosure: &reading.Disclosure{Head: reading.Head{ID: NewID(), At: s.Now(), Reviewer: who.Name}, Text: who.Disclosure}}
+	e := reading.Entry{Disclosure: &reading.Disclosure{Head: reading.Head{ID: NewID(), At: tx.Now(), Reviewer: who.Name}, Text: who.Disclosure}}
 	return tx.AddEntry(review, 1, &e, false, false)
 }

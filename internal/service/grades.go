@@ -20,22 +20,14 @@ type Hidden struct {
 // what is handed in. Every answer that rests on readings not yet accepted goes
 // through here.
 func (s *Service) visible(ctx context.Context, who *Actor, r *store.Review, all []reading.Reading) (seen []reading.Reading, hidden []Hidden, err error) {
-	if !who.Grades || (r.State == reading.HandedIn && slices.Contains(who.Roles, Lead)) {
-		return all, nil, nil
-	}
-	own := map[string]bool{}
-	for i := range all {
-		if all[i].Answer.Grade != nil && all[i].Reviewer == who.Name {
-			own[all[i].Criterion] = true
-		}
-	}
-	if !slices.ContainsFunc(all, func(x reading.Reading) bool { return leans(&x, who, own) }) {
+	if !hides(who, r, all) {
 		return all, nil, nil
 	}
 	pinned, err := s.store.Pinned(ctx, r.ID)
 	if err != nil {
 		return nil, nil, failed(err, "reading readings")
 	}
+	own := graded(who, all)
 	for _, x := range all {
 		if leans(&x, who, own) && !pinned[x.ID] {
 			hidden = append(hidden, Hidden{x.Criterion, x.Reviewer})
@@ -44,6 +36,45 @@ func (s *Service) visible(ctx context.Context, who *Actor, r *store.Review, all 
 		seen = append(seen, x)
 	}
 	return seen, hidden, nil
+}
+
+// hiddenOf is the ids of a review's grades that the actor must not see yet, within a
+// transaction. An import must not tell of them by finding a guess the same.
+func hiddenOf(tx *store.Tx, who *Actor, r *store.Review, all []reading.Reading) (map[string]bool, error) {
+	if !hides(who, r, all) {
+		return nil, nil
+	}
+	pinned, err := tx.Pinned(r.ID)
+	if err != nil {
+		return nil, failed(err, "reading readings")
+	}
+	ids, own := map[string]bool{}, graded(who, all)
+	for i := range all {
+		if leans(&all[i], who, own) && !pinned[all[i].ID] {
+			ids[all[i].ID] = true
+		}
+	}
+	return ids, nil
+}
+
+// hides reports whether readings of a review may have to be kept from the actor.
+func hides(who *Actor, r *store.Review, all []reading.Reading) bool {
+	if !who.Grades || (r.State == reading.HandedIn && slices.Contains(who.Roles, Lead)) {
+		return false
+	}
+	own := graded(who, all)
+	return slices.ContainsFunc(all, func(x reading.Reading) bool { return leans(&x, who, own) })
+}
+
+// graded is the criteria that the actor has graded.
+func graded(who *Actor, all []reading.Reading) map[string]bool {
+	own := map[string]bool{}
+	for i := range all {
+		if all[i].Answer.Grade != nil && all[i].Reviewer == who.Name {
+			own[all[i].Criterion] = true
+		}
+	}
+	return own
 }
 
 // leans reports whether a reading is somebody else's grade of what the actor has

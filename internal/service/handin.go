@@ -67,7 +67,7 @@ func (s *Service) RecordBatch(ctx context.Context, who *Actor, review string, b 
 			}
 		}
 		for i, in := range readings {
-			if err := collect(in.record(ctx, tx, reviewState, version), fmt.Sprintf("/readings/%d", i), &faults); err != nil {
+			if err := collect(in.record(tx, reviewState, version), fmt.Sprintf("/readings/%d", i), &faults); err != nil {
 				return err
 			}
 		}

@@ -19,17 +19,17 @@ import (
 func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle, plans map[string]Plan) (int64, error) {
 	return s.write(ctx, who, func(tx *store.Tx) error {
 		im := importer{tx: tx, plans: plans, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{}}
-		return im.add(b, func(int, int) {})
+		return im.add(b, &course{})
 	})
 }
 
-func (im *importer) add(b *bundle.Bundle, progress func(done, of int)) error {
+func (im *importer) add(b *bundle.Bundle, c *course) error {
 	for _, step := range []func(*bundle.Bundle) error{im.people, im.catalogue, im.checklists} {
 		if err := step(b); err != nil {
 			return err
 		}
 	}
-	if err := im.reviews(b, progress); err != nil {
+	if err := im.reviews(b, c); err != nil {
 		return err
 	}
 	for _, sort := range []store.Sort{store.SortReview, store.SortCatalogue, store.SortRig, store.SortChecklist} {
@@ -167,7 +167,7 @@ func (im *importer) begun(b *bundle.Bundle, name string) time.Time {
 }
 
 // reviews adds reviews before those that continue them, then all readings.
-func (im *importer) reviews(b *bundle.Bundle, progress func(done, of int)) error {
+func (im *importer) reviews(b *bundle.Bundle, c *course) error {
 	left := make([]*reading.Review, len(b.Reviews))
 	for i := range b.Reviews {
 		left[i] = &b.Reviews[i]
@@ -209,7 +209,7 @@ func (im *importer) reviews(b *bundle.Bundle, progress func(done, of int)) error
 		if err := im.tx.AddReadings(rows[n:min(n+batch, len(rows))]); err != nil {
 			return err
 		}
-		progress(min(n+batch, len(rows)), len(rows))
+		c.at("written", min(n+batch, len(rows)), len(rows))
 	}
 	return nil
 }

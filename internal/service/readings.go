@@ -64,7 +64,7 @@ func (s *Service) Record(ctx context.Context, who *Actor, review string, x Sent)
 		if err != nil {
 			return err
 		}
-		return in.record(ctx, tx, reviewState, version)
+		return in.record(tx, reviewState, version)
 	})
 	return in.out, err
 }
@@ -107,7 +107,7 @@ func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, 
 }
 
 // record writes the reading into its review, which the transaction has locked.
-func (in *incoming) record(ctx context.Context, tx *store.Tx, reviewState, version string) error {
+func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 	x := &in.out.Reading
 	in.out.Waits = reviewState == reading.Accepted
 	if old, err := tx.FindReading(in.review, x.ID); err == nil {
@@ -124,7 +124,7 @@ func (in *incoming) record(ctx context.Context, tx *store.Tx, reviewState, versi
 	} else if was {
 		return problem(Conflict, "this reading was taken back; record it anew under another id")
 	}
-	if err := in.checkReplaced(ctx, tx, in.review, x); err != nil {
+	if err := checkReplaced(tx, in.review, x); err != nil {
 		return err
 	}
 	row := store.ReadingRow{Reading: x, Review: in.review, Version: version, Reviewer: in.who.ID, Received: *x.Received}
@@ -211,11 +211,11 @@ func again(out *Recorded, old *reading.Reading, timed bool) error {
 
 // checkReplaced makes sure that the reading which x replaces is there, answers
 // the same criterion and is not replaced already.
-func (s *Service) checkReplaced(ctx context.Context, tx *store.Tx, review string, x *reading.Reading) error {
+func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
 	if x.Replaces == "" {
 		return nil
 	}
-	old, err := s.findInChain(ctx, tx, review, x.Replaces)
+	old, err := findInChain(tx, review, x.Replaces)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return wrong("/replaces", "there is no reading %s in this review", x.Replaces)
@@ -238,13 +238,13 @@ func (s *Service) checkReplaced(ctx context.Context, tx *store.Tx, review string
 }
 
 // findInChain finds a reading in a review or in those that it continues.
-func (s *Service) findInChain(ctx context.Context, tx *store.Tx, review, id string) (reading.Reading, error) {
+func findInChain(tx *store.Tx, review, id string) (reading.Reading, error) {
 	for seen := 0; review != "" && seen < 100; seen++ {
 		x, err := tx.FindReading(review, id)
 		if !errors.Is(err, store.ErrNotFound) {
 			return x, err
 		}
-		r, err := s.store.Review(ctx, review)
+		r, err := tx.Review(review)
 		if err != nil {
 			return x, err
 		}

@@ -6,6 +6,7 @@ import (
 	"context"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -64,7 +65,7 @@ func (s *Service) Publish(ctx context.Context, who *Actor, key string, v Version
 			return err
 		}
 		if next.Erratum != nil && next.Erratum.Suggestion != "" {
-			if err := s.thank(ctx, tx, who, &next, key); err != nil {
+			if err := thank(tx, &next, key); err != nil {
 				return err
 			}
 		}
@@ -89,19 +90,18 @@ func publishable(r *Report, e *Erratum, m *Made) error {
 }
 
 // thank lets the reader's suggestion in that led to a correction.
-func (s *Service) thank(ctx context.Context, tx *store.Tx, who *Actor, r *ReportRevision, key string) error {
-	all, err := s.Suggestions(ctx, who)
+func thank(tx *store.Tx, r *ReportRevision, key string) error {
+	ref, state, err := tx.FindSuggestion(r.Erratum.Suggestion)
+	if errors.Is(err, store.ErrNotFound) {
+		return problem(NotFound, "there is no suggestion %s that the correction could name", r.Erratum.Suggestion)
+	}
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(all, func(x Suggestion) bool { return x.ID == r.Erratum.Suggestion })
-	if i < 0 {
-		return problem(NotFound, "there is no suggestion %s that the correction could name", r.Erratum.Suggestion)
-	}
-	if all[i].State != "held" {
+	if state != "held" {
 		return nil // it was decided before, and the correction names it all the same
 	}
-	return tx.DecideSuggestion(all[i].Ref, "let-in", "corrected", fmt.Sprintf("%s, revision %d", key, r.Revision))
+	return tx.DecideSuggestion(ref, "let-in", "corrected", fmt.Sprintf("%s, revision %d", key, r.Revision))
 }
 
 // packed is the files as they are kept and sent.

@@ -113,6 +113,8 @@ func failed(err error, doing string) error {
 		return &Error{Kind: Unavailable, Message: "the request was given up by who asked", cause: err}
 	case errors.Is(err, store.ErrStale):
 		return &Error{Kind: Stale, Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now", cause: err}
+	case errors.Is(err, store.ErrBusy):
+		return &Error{Kind: Unavailable, Message: "somebody else is writing in the same place; nothing was changed, try again shortly", cause: err}
 	case errors.Is(err, store.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):
 		return &Error{Kind: Unavailable, Message: "the database cannot be reached; nothing was changed, try again shortly", cause: err}
 	case errors.Is(err, store.ErrExists):

@@ -21,13 +21,12 @@ type Installed struct {
 // ImportSystem puts a system into the catalogue: its distribution, release and
 // edition, as far as they are not there.
 func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, trial bool, w Watch) (Imported, error) {
-	var done Imported
 	if err := who.permit(EditCatalogue); err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	state, err := s.latest(ctx)
 	if err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	d, r, e := x.Entries()
 	if x.Model != "" {
@@ -45,6 +44,8 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 		{"release " + release, r.Date, state.Catalogue.Versions[release].ID != "", func(b *fault.Book) { catalogue.ValidateRelease(&r, b) }, ""},
 		{"edition " + release + "/" + e.Key, strings.TrimSpace(e.Desktop + " " + e.Architecture), state.Catalogue.Versions[release+"/"+e.Key].ID != "", func(b *fault.Book) { catalogue.ValidateEdition(&e, b) }, differs(state, release, &e)},
 	}
+	c, end := w.follow()
+	defer end()
 	for _, step := range steps {
 		o := Outcome{Subject: step.subject, Answer: step.answer, Fate: FateSame, Why: step.differs}
 		if !step.there {
@@ -55,11 +56,10 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 				o.Fate, o.Why, o.Column = FateRefused, faults.Line(), columnOf(faults)
 			}
 		}
-		done.count(o.Fate)
-		w.Row(&o)
+		c.note(o)
 	}
-	if trial || done.Refused > 0 || done.New == 0 {
-		return done, nil
+	if trial || c.done.Refused > 0 || c.done.New == 0 {
+		return c.done, nil
 	}
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
 		im := importer{tx: tx, above: map[string]string{d.Key: state.Catalogue.Versions[d.Key].ID, release: state.Catalogue.Versions[release].ID}, editions: map[string]string{release + "/" + e.Key: state.Catalogue.Versions[release+"/"+e.Key].ID}}
@@ -74,7 +74,7 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 		}
 		return tx.Log("imported", store.SortCatalogue, release+"/"+e.Key, "")
 	})
-	return done.written(change, err)
+	return c.done.written(change, err)
 }
 
 // differs says what the catalogue says otherwise of an edition that is there.

@@ -69,12 +69,6 @@ func (i *Imported) count(fate string) {
 	}
 }
 
-// Watch is told how an import goes: what it does with each row, and how far it is.
-type Watch struct {
-	Row      func(*Outcome)
-	Progress func(phase string, done, of int)
-}
-
 // LargestImport bounds a file, and MostImported its readings.
 const (
 	LargestImport = 256 << 20
@@ -85,39 +79,35 @@ const (
 // A row that names no id is the same as what is there if it answers the same in the
 // same review, context and moment, and otherwise replaces it.
 func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []imports.Draft, trial bool, w Watch) (Imported, error) {
-	var done Imported
 	if err := who.permit(ImportReadings); err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	state, err := s.latest(ctx)
 	if err != nil {
-		return done, err
+		return Imported{}, err
 	}
 	reviews, err := s.Reviews(ctx, who)
 	if err != nil {
-		return done, err
+		return Imported{}, err
 	}
-	now := s.Now()
+	c, end := w.follow()
+	defer end()
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		in := &taker{Service: s, ctx: ctx, who: who, state: state, tx: tx, now: now.UTC().Truncate(time.Microsecond), reviews: reviews, books: map[string]*reviewBook{}, targets: map[[2]string]target{}}
+		c.begin()
+		in := &taker{Service: s, who: who, state: state, tx: tx, now: tx.Now(), reviews: reviews, books: map[string]*reviewBook{}, targets: map[[2]string]target{}}
 		if err := in.lock(drafts); err != nil {
 			return err
 		}
-		done = Imported{}
 		for i := range drafts {
-			o := in.take(&drafts[i])
-			done.count(o.Fate)
-			w.Row(&o)
-			if i%1000 == 999 {
-				w.Progress("checked", i+1, len(drafts))
-			}
+			c.note(in.take(&drafts[i]))
+			c.at("checked", i+1, len(drafts))
 		}
-		if trial || done.Refused > 0 {
+		if trial || c.done.Refused > 0 {
 			return errTrial
 		}
-		return in.write(w)
+		return in.write(c)
 	})
-	return done.written(change, err)
+	return c.done.written(change, err)
 }
 
 // written is what an import came to after its transaction, which errTrial ended where
@@ -133,7 +123,6 @@ func (i Imported) written(change int64, err error) (Imported, error) {
 // taker holds what drafts are held against.
 type taker struct {
 	*Service
-	ctx     context.Context
 	who     *Actor
 	state   *board.State
 	tx      *store.Tx
@@ -329,13 +318,13 @@ func sameBut(a, b *reading.Reading, time, id bool) bool {
 }
 
 // write appends what was found new.
-func (in *taker) write(w Watch) error {
+func (in *taker) write(c *course) error {
 	const batch = 5000
 	for n := 0; n < len(in.rows); n += batch {
 		if err := in.tx.AddReadings(in.rows[n:min(n+batch, len(in.rows))]); err != nil {
 			return exists(err, "the same readings came in meanwhile; look at the preview again")
 		}
-		w.Progress("written", min(n+batch, len(in.rows)), len(in.rows))
+		c.at("written", min(n+batch, len(in.rows)), len(in.rows))
 	}
 	for _, id := range slices.Sorted(maps.Keys(in.books)) {
 		b := in.books[id]

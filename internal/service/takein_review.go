@@ -1,7 +1,6 @@
 package service
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"maps"
@@ -87,11 +86,11 @@ func (in *taker) open(id string) error {
 	for i := range there {
 		b.note(&there[i])
 	}
-	if b.hidden, err = in.hiddenOf(in.ctx, in.who, &b.review, there); err != nil {
+	if b.hidden, err = hiddenOf(in.tx, in.who, &b.review, there); err != nil {
 		return err
 	}
 	for r := &b.review; ; {
-		entries, err := in.store.Entries(in.ctx, r.ID, false)
+		entries, err := in.tx.Entries(r.ID)
 		if err != nil {
 			return failed(err, "reading a review's record")
 		}
@@ -108,23 +107,6 @@ func (in *taker) open(id string) error {
 	}
 	in.books[id] = b
 	return nil
-}
-
-// hiddenOf is the ids of a review's grades that the actor must not see yet. An import
-// must not tell of them by finding a guess the same.
-func (s *Service) hiddenOf(ctx context.Context, who *Actor, r *store.Review, all []reading.Reading) (map[string]bool, error) {
-	seen, hidden, err := s.visible(ctx, who, r, all)
-	if err != nil || len(hidden) == 0 {
-		return nil, err
-	}
-	ids := map[string]bool{}
-	for i := range all {
-		ids[all[i].ID] = true
-	}
-	for i := range seen {
-		delete(ids, seen[i].ID)
-	}
-	return ids, nil
 }
 
 // target is the review that drafts go to, or why there is none.

@@ -72,6 +72,11 @@ func (s *Store) Entries(ctx context.Context, review string, pinnedOnly bool) ([]
 	return loadEntries(ctx, s.db, pinnedOnly, `AND e.review = ?`, review)
 }
 
+// Entries reads all entries of a review within the transaction.
+func (t *Tx) Entries(review string) ([]EntryRow, error) {
+	return loadEntries(t.ctx, t, false, `AND e.review = ?`, review)
+}
+
 // FindEntry reads the newest revision of an entry, and whether it was dropped,
 // within the transaction.
 func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {

@@ -215,6 +215,13 @@ func (s *Store) Suggestions(ctx context.Context) ([]Suggestion, error) {
 	return out, err
 }
 
+// FindSuggestion gives what a suggestion is known by, and its state, within the transaction.
+func (t *Tx) FindSuggestion(id string) (ref Ref, state string, err error) {
+	ref.ID = id
+	err = t.row(`SELECT revision, state FROM suggestions WHERE id = ?`, id).Scan(&ref.Revision, &state)
+	return ref, state, translate(err)
+}
+
 // DecideSuggestion lets a suggestion in or declines it.
 func (t *Tx) DecideSuggestion(ref Ref, state, decision, became string) error {
 	return t.edit("suggestions", ref.ID, ref.Revision, "state = ?, decision = ?, decided_by = ?, became = ?", state, decision, null(t.person), became)

@@ -65,8 +65,15 @@ func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([
 
 // Pinned is the ids of a review's readings that an acceptance has pinned.
 func (s *Store) Pinned(ctx context.Context, review string) (map[string]bool, error) {
+	return loadPinned(ctx, s.db, review)
+}
+
+// Pinned is Store.Pinned within the transaction.
+func (t *Tx) Pinned(review string) (map[string]bool, error) { return loadPinned(t.ctx, t, review) }
+
+func loadPinned(ctx context.Context, q querier, review string) (map[string]bool, error) {
 	pinned := map[string]bool{}
-	err := each(ctx, s.db, `SELECT id FROM readings WHERE review = ? AND pinned`, []any{review}, func(row *sql.Rows) error {
+	err := each(ctx, q, `SELECT id FROM readings WHERE review = ? AND pinned`, []any{review}, func(row *sql.Rows) error {
 		var id string
 		err := row.Scan(&id)
 		pinned[id] = true

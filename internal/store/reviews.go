@@ -121,7 +121,14 @@ func (t *Tx) Start(id string) error {
 
 // Review reads one review.
 func (s *Store) Review(ctx context.Context, id string) (Review, error) {
-	rs, err := loadReviews(ctx, s.db, []string{id})
+	return loadReview(ctx, s.db, id)
+}
+
+// Review reads a review within the transaction.
+func (t *Tx) Review(id string) (Review, error) { return loadReview(t.ctx, t, id) }
+
+func loadReview(ctx context.Context, q querier, id string) (Review, error) {
+	rs, err := loadReviews(ctx, q, []string{id})
 	if err != nil {
 		return Review{}, err
 	}
@@ -133,3 +140,6 @@ func (s *Store) Review(ctx context.Context, id string) (Review, error) {
 
 // Reviews reads all reviews, by edition.
 func (s *Store) Reviews(ctx context.Context) ([]Review, error) { return loadReviews(ctx, s.db, nil) }
+
+// Reviews reads all reviews within the transaction, by edition.
+func (t *Tx) Reviews() ([]Review, error) { return loadReviews(t.ctx, t, nil) }

@@ -23,10 +23,22 @@ var (
 	ErrExists      = errors.New("exists already")
 	ErrStale       = errors.New("was changed by somebody else")
 	ErrUnavailable = errors.New("the database cannot be reached")
+	ErrBusy        = errors.New("another transaction holds what this one needs")
 )
 
 // Store is the database.
-type Store struct{ db *sql.DB }
+type Store struct {
+	db      *sql.DB
+	writers chan struct{} // a place for each transaction that writes
+}
+
+// The connections to the database, and how many of them may write at once: the rest
+// answers readers, also while writers wait for each other's locks.
+const (
+	connections = 32
+	mostWriters = 20
+	lockWait    = 10 // seconds; less than a request may take, so that the caller hears why
+)
 
 // Open connects to the database that dsn names (go-sql-driver's form:
 // user:password@tcp(127.0.0.1:3306)/dtally). It does not wait for it to answer.
@@ -45,6 +57,7 @@ func Open(dsn string) (*Store, error) {
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
 	}
+	cfg.Params["innodb_lock_wait_timeout"] = fmt.Sprint(lockWait)
 	cfg.Params["time_zone"] = "'+00:00'"
 	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_ZERO_DATE,NO_ZERO_IN_DATE'"
 	connector, err := mysql.NewConnector(cfg)
@@ -52,10 +65,10 @@ func Open(dsn string) (*Store, error) {
 		return nil, fmt.Errorf("the database's address is malformed: %w", err)
 	}
 	db := sql.OpenDB(connector)
-	db.SetMaxOpenConns(32)
+	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxIdleTime(time.Minute)
-	return &Store{db}, nil
+	return &Store{db, make(chan struct{}, mostWriters)}, nil
 }
 
 // driverLog takes what the driver says of connections that it mends by itself.
@@ -163,7 +176,9 @@ func translate(err error) error {
 			return fmt.Errorf("%w: %w", ErrExists, err)
 		case noParent, wrongUUID:
 			return fmt.Errorf("%w: %w", ErrNotFound, err)
-		case lockTimeout, deadlock, shutdown, tooMany, diskFull, tableFull, readOnlyServer:
+		case lockTimeout, deadlock:
+			return fmt.Errorf("%w: %w", ErrBusy, err)
+		case shutdown, tooMany, diskFull, tableFull, readOnlyServer:
 			return fmt.Errorf("%w: %w", ErrUnavailable, err)
 		}
 		return err

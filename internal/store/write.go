@@ -43,7 +43,16 @@ type Tx struct {
 // Write runs do in one transaction, which commits if do returns nil, and gives
 // the number of the last change that it logged. A transaction that the server
 // chose as the victim of a deadlock is tried again.
+//
+// Fewer transactions run at once than there are connections. do must ask for no second
+// connection and call nobody back: what it needs, the Tx reads.
 func (s *Store) Write(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
+	select {
+	case s.writers <- struct{}{}:
+		defer func() { <-s.writers }()
+	case <-ctx.Done():
+		return 0, fmt.Errorf("%w: %w", ErrBusy, ctx.Err())
+	}
 	const tries = 5
 	for try := 1; ; try++ {
 		number, err := s.writeOnce(ctx, person, now, do)
