@@ -115,6 +115,8 @@ function Cell({ text, wins, children }: { text: string; wins: boolean; children?
 
 function Scores({ data }: { data: Data }) {
   const overall = data.editions.map((e) => e.scorecard.overall);
+  // Editions in a dead heat share their rank: none of them is the best.
+  const alone = (rank?: number | null) => !rank || data.editions.filter((e) => e.rank === rank).length === 1;
   return (
     <>
       <tr>
@@ -122,7 +124,7 @@ function Scores({ data }: { data: Data }) {
           Score
         </th>
         {data.editions.map((e) => (
-          <Cell key={e.scorecard.edition} text={score(e.scorecard.overall)} wins={e.scorecard.overall === best(overall)}>
+          <Cell key={e.scorecard.edition} text={score(e.scorecard.overall)} wins={e.scorecard.overall === best(overall) && alone(e.rank)}>
             <span className="block text-[12px] text-soft">{e.rank ? `rank ${e.rank}` : e.scorecard.barred.length ? "barred" : "provisional"}</span>
           </Cell>
         ))}
@@ -192,8 +194,9 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
       </th>
       {data.editions.map((e, i) => {
         const cell = cellOf(e, c.key);
+        const close = row?.cells.some((x) => x.verdict === "too close" && (x.edition === e.scorecard.edition || e.scorecard.edition === data.baseline));
         return points[i] != null ? (
-          <Cell key={e.scorecard.edition} text={score(points[i])} wins={points[i] === best(points)}>
+          <Cell key={e.scorecard.edition} text={score(points[i])} wins={points[i] === best(points) && !close}>
             <Verdict cell={row?.cells.find((x) => x.edition === e.scorecard.edition)} base={cellOf(data.editions.find((x) => x.scorecard.edition === data.against[e.scorecard.edition]), c.key)?.points} />
           </Cell>
         ) : (
