@@ -2,20 +2,28 @@
 LISTEN ?= 127.0.0.1:8310
 DEMO   ?= $(shell ./scripts/demo-folder.sh)
 NEED    = ./scripts/need.sh
+PKG    ?= ./...
+FUZZTIME ?= 30s
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset build clients console test check bench generate screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
 	@echo "make demo-reset   forget the demo's data, so that the next demo starts afresh"
-	@echo "make test         run every test"
+	@echo "make dev          work on it: demo service restarted on a change, console with hot reload"
+	@echo "make test         run every test; PKG=./core/... those of some packages, RUN=TestX those of a name"
+	@echo "make race         the same with the race detector"
+	@echo "make cover        the same with a coverage page: bin/cover.html"
+	@echo "make fuzz         fuzz each parser for a while; FUZZTIME=5m"
+	@echo "make lint         vet and staticcheck"
 	@echo "make check        vet, lint, formatting, types, generated files"
 	@echo "make bench        measure what has to be fast"
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
 	@echo "make generate     generate code from the contract"
+	@echo "make sbom         list what ships, with versions and licences: bin/sbom.cdx.json"
 	@echo "make screenshots  take the pictures of docs/screenshots from a running demo"
 
 demo:
@@ -28,6 +36,10 @@ demo-reset:
 		echo "error: the demo is running; end it with Ctrl-C first" >&2; exit 1; fi
 	@rm -rf "$(DEMO)"
 	@echo "The demo's data is gone; make demo starts afresh."
+
+dev:
+	@$(NEED) go node mariadb
+	@exec ./scripts/dev.sh "$(DEMO)" "$(LISTEN)"
 
 build: console
 	@$(NEED) go
@@ -45,20 +57,47 @@ console:
 	@./scripts/console.sh
 
 # One database server for the whole run; each package has schemas of its own.
+TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
+
 test:
 	@$(NEED) go node mariadb chromium shells
 	@$(MAKE) --no-print-directory console
-	@echo "==> running every test" >&2
-	@go run ./internal/localdb/shared -- go test -timeout 30m $(TESTFLAGS) ./...
+	@echo "==> running the tests of $(PKG)" >&2
+	@$(TESTS) $(PKG)
+
+race:
+	@$(NEED) go node mariadb chromium shells cc
+	@$(MAKE) --no-print-directory console
+	@CGO_ENABLED=1 $(TESTS) -race $(PKG)
+
+cover:
+	@$(NEED) go node mariadb chromium shells
+	@$(MAKE) --no-print-directory console
+	@mkdir -p bin
+	@$(TESTS) -coverpkg ./core/...,./internal/... -coverprofile bin/cover.profile $(PKG)
+	@go tool cover -html bin/cover.profile -o bin/cover.html
+	@go tool cover -func bin/cover.profile | tail -1
+
+fuzz:
+	@$(NEED) go
+	@grep -rlE '^func Fuzz' --include='*_test.go' core internal | while read -r file; do \
+		for name in $$(sed -n 's/^func \(Fuzz[A-Za-z]*\).*/\1/p' "$$file"); do \
+			echo "==> $$name of ./$$(dirname "$$file")" >&2; \
+			go test -run '^$$' -fuzz "^$$name$$" -fuzztime $(FUZZTIME) "./$$(dirname "$$file")" || exit 1; \
+		done; done
+
+lint:
+	@$(NEED) go
+	@echo "==> vet and staticcheck" >&2
+	@go vet ./...
+	@go tool staticcheck -checks inherit,-ST1005 ./...
 
 check:
 	@$(NEED) go node
 	@$(MAKE) --no-print-directory console
 	@echo "==> formatting" >&2
 	@test -z "$$(gofmt -l cmd core internal e2e web/embed.go)" || { echo "error: not formatted (gofmt -w):" >&2; gofmt -l cmd core internal e2e web/embed.go >&2; exit 1; }
-	@echo "==> vet and staticcheck" >&2
-	@go vet ./...
-	@go tool staticcheck -checks inherit,-ST1005 ./...
+	@$(MAKE) --no-print-directory lint
 	@echo "==> types of the console" >&2
 	@cd web && npm run --silent check
 	@echo "==> files that do not belong here" >&2
@@ -75,6 +114,10 @@ bench:
 generate:
 	@go generate ./internal/api
 	@cd web && npm run --silent contract
+
+sbom: build
+	@go run ./internal/inventory sbom bin/dtallyd > bin/sbom.cdx.json
+	@echo "bin/sbom.cdx.json"
 
 screenshots:
 	@$(NEED) go chromium

@@ -22,10 +22,10 @@ import (
 // down at random, from a seed.
 const rolled = 150
 
-// TestAgainstTranscription holds what is computed of random records against the rules
+// TestAgainstReference holds what is computed of random records against the rules
 // written down line by line: scorecards, rankings, comparisons, pairs, explanations and
 // tipping points.
-func TestAgainstTranscription(t *testing.T) {
+func TestAgainstReference(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
 	files = slices.DeleteFunc(files, func(f string) bool { return strings.Contains(f, "large") }) // slow, and nothing in it is new
 	if len(files) == 0 {
@@ -46,7 +46,7 @@ func TestAgainstTranscription(t *testing.T) {
 		}
 		opts := options(random, b, list)
 		t.Run(fmt.Sprintf("%d %s", seed, strings.TrimSuffix(filepath.Base(file), ".bundle.json")), func(t *testing.T) {
-			h := held{t, transcribe(b, list, opts), scoring.Tabulate(b.Input(list), opts), told}
+			h := held{t, referenceOf(b, list, opts), scoring.Tabulate(b.Input(list), opts), told}
 			h.all()
 		})
 	}
@@ -194,7 +194,7 @@ func rollReview(chance func(float64) bool, random *rand.Rand, r *reading.Review)
 // held holds one side against the other.
 type held struct {
 	t     *testing.T
-	plain *transcription
+	plain *reference
 	table *scoring.Table
 	told  map[string]int
 }

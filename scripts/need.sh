@@ -4,6 +4,7 @@
 #   go node        must be there already
 #   mariadb        the server's programs alone: no service is set up or started
 #   chromium       for the tests of the console
+#   cc             a C compiler, for the race detector
 #   shells         for the tests of completion: bash with its completion, zsh, fish
 set -eu
 
@@ -49,6 +50,9 @@ for tool in "$@"; do
 		;;
 	chromium)
 		[ -n "${DTALLY_CHROMIUM:-}" ] || found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+		;;
+	cc)
+		found gcc || found cc || install "a C compiler" gcc libc6-dev
 		;;
 	shells)
 		{ found zsh && found fish && [ -f /usr/share/bash-completion/bash_completion ]; } || install "the shells" bash-completion zsh fish

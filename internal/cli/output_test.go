@@ -10,7 +10,7 @@ import (
 	"testing"
 	"unicode/utf8"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 )
 
 // wide is a table that no narrow terminal has room for.

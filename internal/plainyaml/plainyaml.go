@@ -7,7 +7,7 @@ import (
 	"fmt"
 	"math"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 )
 
 // ToJSON gives the JSON document that a YAML document (or JSON, which is YAML too)

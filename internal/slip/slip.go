@@ -14,7 +14,7 @@ import (
 	"syscall"
 	"time"
 
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 
 	"dappertally/core/reading"
 	"dappertally/internal/wholefile"

@@ -16,7 +16,7 @@ import (
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 )
 
 // Row is one row of a table that was read.

@@ -15,7 +15,7 @@ import (
 	"strings"
 
 	"github.com/xuri/excelize/v2"
-	"gopkg.in/yaml.v3"
+	"go.yaml.in/yaml/v3"
 
 	"dappertally/internal/formula"
 )

@@ -9,7 +9,7 @@ import (
 // estimates is rule 7 of one measure: by edition the points on rigs that it lacks. The
 // fit is found by going round: levels from effects and effects from levels, until
 // nothing moves any more.
-func (t *transcription) estimates(c *checklist.Criterion, best map[string]float64) map[string]map[string]float64 {
+func (t *reference) estimates(c *checklist.Criterion, best map[string]float64) map[string]map[string]float64 {
 	logs := true
 	rigs := map[string]bool{}
 	for _, e := range t.editions {
@@ -69,7 +69,7 @@ func (t *transcription) estimates(c *checklist.Criterion, best map[string]float6
 
 // reaches reports whether a rig can be reached from those of an edition, from one to
 // the next that somebody was measured on both of.
-func (t *transcription) reaches(c *checklist.Criterion, edition, rig string) bool {
+func (t *reference) reaches(c *checklist.Criterion, edition, rig string) bool {
 	reached := map[string]bool{}
 	for own := range t.cells[edition][c.Key].rigs {
 		reached[own] = true
@@ -92,7 +92,7 @@ func (t *transcription) reaches(c *checklist.Criterion, edition, rig string) boo
 // contest is what a decisive criterion has to say of the members of a heat: their
 // points, or, where rigs are estimated, those on the rigs that all who answered have.
 // It says nothing where there is no such rig.
-func (t *transcription) contest(d string, heat []string) (points func(string) *float64, ok bool) {
+func (t *reference) contest(d string, heat []string) (points func(string) *float64, ok bool) {
 	c, _ := t.list.Criterion(d)
 	plain := func(e string) *float64 {
 		if cell := t.cells[e][d]; cell.state == "answered" {

@@ -12,10 +12,10 @@ import (
 	"dappertally/core/scoring"
 )
 
-// transcription is the rules of the scoring page, sections 1 and 2, written down line
-// by line and as slowly as it takes. It shares no code with the packages that it is
-// held against but the types of what goes in.
-type transcription struct {
+// reference is an independent implementation of the scoring rules, sections 1 and 2,
+// written line by line and as slowly as it takes. It shares nothing with the packages
+// under test but the types of what goes in.
+type reference struct {
 	bundle   *bundle.Bundle
 	list     *checklist.Checklist
 	audience checklist.Audience
@@ -50,8 +50,8 @@ type plainCard struct {
 
 const slack = 1e-9
 
-func transcribe(b *bundle.Bundle, list *checklist.Checklist, opts scoring.Options) *transcription {
-	t := &transcription{bundle: b, list: list, opts: opts, stands: map[string]*reading.Review{}, cells: map[string]map[string]*plainCell{}, cards: map[string]*plainCard{}}
+func referenceOf(b *bundle.Bundle, list *checklist.Checklist, opts scoring.Options) *reference {
+	t := &reference{bundle: b, list: list, opts: opts, stands: map[string]*reading.Review{}, cells: map[string]map[string]*plainCell{}, cards: map[string]*plainCard{}}
 	for _, a := range list.Audiences {
 		if a.Key == opts.Audience {
 			t.audience = a
@@ -81,7 +81,7 @@ func transcribe(b *bundle.Bundle, list *checklist.Checklist, opts scoring.Option
 	return t
 }
 
-func (t *transcription) each(do func(*checklist.Criterion)) {
+func (t *reference) each(do func(*checklist.Criterion)) {
 	for s := range t.list.Sections {
 		for i := range t.list.Sections[s].Criteria {
 			do(&t.list.Sections[s].Criteria[i])
@@ -91,7 +91,7 @@ func (t *transcription) each(do func(*checklist.Criterion)) {
 
 // usable is rules 0 and 1 without lending: the readings of the edition's review and of
 // those that it continues, that were there by then and that none of them replaced.
-func (t *transcription) usable(edition, criterion string) []*reading.Reading {
+func (t *reference) usable(edition, criterion string) []*reading.Reading {
 	var all []*reading.Reading
 	gone := map[string]bool{}
 	seen := map[string]bool{}
@@ -116,7 +116,7 @@ func (t *transcription) usable(edition, criterion string) []*reading.Reading {
 }
 
 // of is rule 0: an edition's own readings, or those that another lends it.
-func (t *transcription) of(edition string, c *checklist.Criterion) []*reading.Reading {
+func (t *reference) of(edition string, c *checklist.Criterion) []*reading.Reading {
 	own := t.usable(edition, c.Key)
 	if len(own) > 0 || (c.Scope != "release" && c.Scope != "distribution") {
 		return own
@@ -140,7 +140,7 @@ func newestOf(all []*reading.Reading) *reading.Reading {
 }
 
 // cell is rules 2 to 4.
-func (t *transcription) cell(edition string, c *checklist.Criterion) *plainCell {
+func (t *reference) cell(edition string, c *checklist.Criterion) *plainCell {
 	cell := &plainCell{state: scoring.NotTested, rigs: map[string]*plainRig{}}
 	type key struct {
 		reviewer, rig string
@@ -275,7 +275,7 @@ func plainPoints(x *reading.Reading, c *checklist.Criterion) float64 {
 }
 
 // score is rules 5 and 6 of one criterion, for all editions.
-func (t *transcription) score(c *checklist.Criterion) {
+func (t *reference) score(c *checklist.Criterion) {
 	if c.Kind == "fact" {
 		return
 	}
@@ -347,7 +347,7 @@ func (t *transcription) score(c *checklist.Criterion) {
 
 // onRig is the points of a rig: of a measure from the mean of its values, of anything
 // else, and where the worst context counts, reviewer by reviewer.
-func (t *transcription) onRig(c *checklist.Criterion, r *plainRig, best float64) float64 {
+func (t *reference) onRig(c *checklist.Criterion, r *plainRig, best float64) float64 {
 	if c.Kind == "measure" && c.Across != "worst" {
 		return plainCurve(c, r.value, best)
 	}
@@ -373,7 +373,7 @@ func (t *transcription) onRig(c *checklist.Criterion, r *plainRig, best float64)
 	return plainMean(points)
 }
 
-func (t *transcription) rigWeight(rig string) float64 {
+func (t *reference) rigWeight(rig string) float64 {
 	if w, ok := t.opts.RigWeights[rig]; ok {
 		return w
 	}
@@ -385,14 +385,14 @@ func (t *transcription) rigWeight(rig string) float64 {
 	return 1
 }
 
-func (t *transcription) sectionWeight(s *checklist.Section) float64 {
+func (t *reference) sectionWeight(s *checklist.Section) float64 {
 	if w, ok := t.audience.Sections[s.Key]; ok {
 		return w
 	}
 	return s.Weight
 }
 
-func (t *transcription) weight(c *checklist.Criterion) float64 {
+func (t *reference) weight(c *checklist.Criterion) float64 {
 	if w, ok := t.audience.Criteria[c.Key]; ok {
 		return w
 	}
@@ -401,7 +401,7 @@ func (t *transcription) weight(c *checklist.Criterion) float64 {
 
 // within sums the weights, and the weighted points, of what has points in a section;
 // what is not tested has those that untested gives it, none where that is negative.
-func (t *transcription) within(edition string, s *checklist.Section, untested float64) (weights, points float64) {
+func (t *reference) within(edition string, s *checklist.Section, untested float64) (weights, points float64) {
 	for i := range s.Criteria {
 		c := &s.Criteria[i]
 		cell := t.cells[edition][c.Key]
@@ -421,7 +421,7 @@ func (t *transcription) within(edition string, s *checklist.Section, untested fl
 }
 
 // overall is the power mean of the sections that have a score.
-func (t *transcription) overall(edition string, untested float64) *float64 {
+func (t *reference) overall(edition string, untested float64) *float64 {
 	r := 1.0
 	if t.list.Policy.Balance != nil {
 		r = *t.list.Policy.Balance
@@ -459,7 +459,7 @@ func (t *transcription) overall(edition string, untested float64) *float64 {
 }
 
 // card is section 2.
-func (t *transcription) card(edition string) *plainCard {
+func (t *reference) card(edition string) *plainCard {
 	card := &plainCard{overall: t.overall(edition, -1), low: t.overall(edition, 0), high: t.overall(edition, 100), sections: map[string]float64{}, weights: map[string]float64{}}
 	asked, scored := 0.0, 0.0
 	for i := range t.list.Sections {

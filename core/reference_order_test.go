@@ -18,7 +18,7 @@ type plainPlace struct {
 }
 
 // ranking is section 3: who is ranked and where, who is provisional, who is barred.
-func (t *transcription) ranking() (ranked []plainPlace, provisional, barred []string) {
+func (t *reference) ranking() (ranked []plainPlace, provisional, barred []string) {
 	needed, margin := 0.8, 0.5
 	if p := t.list.Policy.MinCoverage; p != nil {
 		needed = *p
@@ -199,7 +199,7 @@ func plainMannWhitney(a, b []float64) float64 {
 // plainPair counts a head-to-head.
 type plainPair struct{ wins, losses, ties, splits int }
 
-func (t *transcription) pair(a, b string) (p plainPair, flips []string) {
+func (t *reference) pair(a, b string) (p plainPair, flips []string) {
 	t.each(func(c *checklist.Criterion) {
 		x, y := t.cells[a][c.Key], t.cells[b][c.Key]
 		if c.Kind == "fact" || x.state != scoring.Answered || y.state != scoring.Answered {
@@ -238,7 +238,7 @@ func (t *transcription) pair(a, b string) (p plainPair, flips []string) {
 }
 
 // aheadIn is who is ahead in a criterion that is no measure: 1, −1, or 0 for a tie.
-func (t *transcription) aheadIn(c *checklist.Criterion, x, y *plainCell) int {
+func (t *reference) aheadIn(c *checklist.Criterion, x, y *plainCell) int {
 	margin := slack
 	if c.Kind == "grade" {
 		margin += 5
@@ -271,7 +271,7 @@ type crossing struct {
 
 // turns finds the nearest crossings of the leader's line with any other's, above and
 // below the section's share, by trying every share and halving where the sign changes.
-func (t *transcription) turns(ranked []string, leader, section string) (up, down *crossing) {
+func (t *reference) turns(ranked []string, leader, section string) (up, down *crossing) {
 	whole := 0.0
 	for i := range t.list.Sections {
 		whole += t.sectionWeight(&t.list.Sections[i])

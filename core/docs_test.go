@@ -1,0 +1,51 @@
+package core_test
+
+import (
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+)
+
+// TestDocsNameTests: the tests that the pages for contributors name as guards are there.
+func TestDocsNameTests(t *testing.T) {
+	declared := map[string]bool{}
+	declaration := regexp.MustCompile(`(?m)^func (Test\w+)\(`)
+	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, "_test.go") {
+			return nil
+		}
+		text, err := os.ReadFile(path)
+		for _, found := range declaration.FindAllStringSubmatch(string(text), -1) {
+			declared[found[1]] = true
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	named := 0
+	for _, file := range []string{"../CONTRIBUTING.md", "../docs/architecture.md"} {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, name := range regexp.MustCompile(`\bTest[A-Z]\w+`).FindAllString(string(text), -1) {
+			named++
+			if !declared[name] {
+				t.Errorf("%s names %s, which is not there", filepath.Base(file), name)
+			}
+		}
+	}
+	if named < 15 {
+		t.Errorf("only %d tests are named", named)
+	}
+}
