@@ -54,7 +54,12 @@ func TestGolden(t *testing.T) {
 		load(t, strings.Replace(file, ".bundle.", ".expected.", 1), &cases)
 		for i, g := range cases {
 			t.Run(fmt.Sprintf("%s/%d", name, i), func(t *testing.T) {
-				opts := scoring.Options{Audience: g.Options.Audience, At: g.Options.At, RigWeights: g.Options.RigWeights, CommonRigs: g.Options.CommonRigs}
+				opts := scoring.Options{
+					Audience:   g.Options.Audience,
+					At:         g.Options.At,
+					RigWeights: g.Options.RigWeights,
+					CommonRigs: g.Options.CommonRigs,
+				}
 				newest, err := scoring.Newest(b.Checklists, "")
 				if err != nil {
 					t.Fatal(err)
@@ -251,17 +256,41 @@ func TestGoldenSteadiness(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			got, err := ranking.Shake(t.Context(), table, checklist.Audience{}, &r, ranking.Shaking{Draws: 20_000, Seed: 7, Kappa: want.Kappa, Shake: want.Shake})
+			got, err := ranking.Shake(
+				t.Context(),
+				table,
+				checklist.Audience{},
+				&r,
+				ranking.Shaking{Draws: 20_000, Seed: 7, Kappa: want.Kappa, Shake: want.Shake},
+			)
 			if err != nil {
 				t.Fatal(err)
 			}
 			if len(got.Editions) != len(want.Editions) || (got.Beats == nil) != (want.Beats == nil) {
-				t.Fatalf("%d editions, pairs %t; want %d, %t", len(got.Editions), got.Beats != nil, len(want.Editions), want.Beats != nil)
+				t.Fatalf(
+					"%d editions, pairs %t; want %d, %t",
+					len(got.Editions),
+					got.Beats != nil,
+					len(want.Editions),
+					want.Beats != nil,
+				)
 			}
 			for i, w := range want.Editions {
 				g := got.Editions[i]
-				if g.Edition != w.Edition || math.Abs(float64(g.Low-w.Low)) > 1 || math.Abs(float64(g.High-w.High)) > 1 || math.Abs(g.First-w.First) > want.Tolerance {
-					t.Errorf("%s: %d to %d, first %v; want %s %d to %d, %v", g.Edition, g.Low, g.High, g.First, w.Edition, w.Low, w.High, w.First)
+				if g.Edition != w.Edition || math.Abs(float64(g.Low-w.Low)) > 1 ||
+					math.Abs(float64(g.High-w.High)) > 1 ||
+					math.Abs(g.First-w.First) > want.Tolerance {
+					t.Errorf(
+						"%s: %d to %d, first %v; want %s %d to %d, %v",
+						g.Edition,
+						g.Low,
+						g.High,
+						g.First,
+						w.Edition,
+						w.Low,
+						w.High,
+						w.First,
+					)
 				}
 				for rank := range w.Ranks {
 					if math.Abs(g.Ranks[rank]-w.Ranks[rank]) > want.Tolerance {

@@ -27,7 +27,10 @@ const rolled = 150
 // tipping points.
 func TestAgainstReference(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
-	files = slices.DeleteFunc(files, func(f string) bool { return strings.Contains(f, "large") }) // slow, and nothing in it is new
+	files = slices.DeleteFunc(
+		files,
+		func(f string) bool { return strings.Contains(f, "large") },
+	) // slow, and nothing in it is new
 	if len(files) == 0 {
 		t.Fatal("no golden cases")
 	}
@@ -129,7 +132,12 @@ func roll(random *rand.Rand, b *bundle.Bundle) {
 	b.Sort()
 }
 
-func rollCriterion(chance func(float64) bool, oneOf func(...float64) *float64, random *rand.Rand, c *checklist.Criterion) {
+func rollCriterion(
+	chance func(float64) bool,
+	oneOf func(...float64) *float64,
+	random *rand.Rand,
+	c *checklist.Criterion,
+) {
 	if chance(0.1) {
 		c.Weight = 0
 	}
@@ -182,7 +190,10 @@ func rollReview(chance func(float64) bool, random *rand.Rand, r *reading.Review)
 		case chance(0.05):
 			x.Context = contexts[x.Criterion][random.IntN(len(contexts[x.Criterion]))]
 		case len(x.Answer.Runs) > 0 && chance(0.03):
-			x.Adjustment = &reading.Adjustment{Amount: x.Answer.Runs[0] * []float64{0.1, 0.2, 1.5}[random.IntN(3)], Reason: "a menu waits"}
+			x.Adjustment = &reading.Adjustment{
+				Amount: x.Answer.Runs[0] * []float64{0.1, 0.2, 1.5}[random.IntN(3)],
+				Reason: "a menu waits",
+			}
 		}
 	}
 	if r.Accepted != nil && chance(0.1) {
@@ -276,7 +287,14 @@ func (h *held) card(got *scoring.Scorecard) {
 		barred = append(barred, b.Criterion)
 	}
 	if !slices.Equal(barred, want.barred) || !slices.Equal(got.GatesOpen, want.open) {
-		t.Errorf("%s is barred by %v, with %v open; not by %v, with %v", got.Edition, barred, got.GatesOpen, want.barred, want.open)
+		t.Errorf(
+			"%s is barred by %v, with %v open; not by %v, with %v",
+			got.Edition,
+			barred,
+			got.GatesOpen,
+			want.barred,
+			want.open,
+		)
 	}
 }
 
@@ -381,13 +399,22 @@ func (h *held) pairs() {
 			t.Errorf("%s against %s: %+v, not %+v", g.A, g.B, is, want)
 		}
 		for _, c := range turned {
-			if !slices.ContainsFunc(got.DependsOnMachine, func(f comparing.Flip) bool { return f.A == g.A && f.B == g.B && f.Criterion == c }) {
+			if !slices.ContainsFunc(
+				got.DependsOnMachine,
+				func(f comparing.Flip) bool { return f.A == g.A && f.B == g.B && f.Criterion == c },
+			) {
 				t.Errorf("%s against %s in %s depends on the machine", g.A, g.B, c)
 			}
 		}
 	}
 	if n := len(h.plain.editions); len(got.Pairs) != n*(n-1)/2 || len(got.DependsOnMachine) != flips {
-		t.Errorf("%d pairs of %d editions, %d that depend on the machine, not %d", len(got.Pairs), n, len(got.DependsOnMachine), flips)
+		t.Errorf(
+			"%d pairs of %d editions, %d that depend on the machine, not %d",
+			len(got.Pairs),
+			n,
+			len(got.DependsOnMachine),
+			flips,
+		)
 	}
 }
 
@@ -421,7 +448,10 @@ func (h *held) tipping(cards []scoring.Scorecard, r *ranking.Ranking) {
 		ranked = append(ranked, place.Edition)
 	}
 	slices.Sort(ranked)
-	leader := slices.MaxFunc(ranked, func(a, b string) int { return compareScores(p.cards[b].overall, p.cards[a].overall) })
+	leader := slices.MaxFunc(
+		ranked,
+		func(a, b string) int { return compareScores(p.cards[b].overall, p.cards[a].overall) },
+	)
 	if got.Leader != leader {
 		t.Fatalf("%s leads, not %s", got.Leader, leader)
 	}
@@ -435,7 +465,8 @@ func (h *held) tipping(cards []scoring.Scorecard, r *ranking.Ranking) {
 			if side.want != nil {
 				h.told["tips"]++
 			}
-			if (side.got == nil) != (side.want == nil) || (side.got != nil && (math.Abs(side.got.Share-side.want.share) > 1e-6 || side.got.Leader != side.want.leader)) {
+			if (side.got == nil) != (side.want == nil) ||
+				(side.got != nil && (math.Abs(side.got.Share-side.want.share) > 1e-6 || side.got.Leader != side.want.leader)) {
 				t.Errorf("%s %s: %+v, not %+v", s.Key, side.name, side.got, side.want)
 			}
 		}

@@ -51,7 +51,14 @@ type plainCard struct {
 const slack = 1e-9
 
 func referenceOf(b *bundle.Bundle, list *checklist.Checklist, opts scoring.Options) *reference {
-	t := &reference{bundle: b, list: list, opts: opts, stands: map[string]*reading.Review{}, cells: map[string]map[string]*plainCell{}, cards: map[string]*plainCard{}}
+	t := &reference{
+		bundle: b,
+		list:   list,
+		opts:   opts,
+		stands: map[string]*reading.Review{},
+		cells:  map[string]map[string]*plainCell{},
+		cards:  map[string]*plainCard{},
+	}
 	for _, a := range list.Audiences {
 		if a.Key == opts.Audience {
 			t.audience = a
@@ -59,10 +66,12 @@ func referenceOf(b *bundle.Bundle, list *checklist.Checklist, opts scoring.Optio
 	}
 	for i := range b.Reviews {
 		r := &b.Reviews[i]
-		if r.Checklist != list.Name() || r.State != "accepted" || r.Accepted == nil || (opts.At != nil && r.Accepted.After(*opts.At)) {
+		if r.Checklist != list.Name() || r.State != "accepted" || r.Accepted == nil ||
+			(opts.At != nil && r.Accepted.After(*opts.At)) {
 			continue
 		}
-		if old := t.stands[r.Edition]; old == nil || r.Accepted.After(*old.Accepted) || (r.Accepted.Equal(*old.Accepted) && r.ID > old.ID) {
+		if old := t.stands[r.Edition]; old == nil || r.Accepted.After(*old.Accepted) ||
+			(r.Accepted.Equal(*old.Accepted) && r.ID > old.ID) {
 			t.stands[r.Edition] = r
 		}
 	}
@@ -128,7 +137,8 @@ func (t *reference) of(edition string, c *checklist.Criterion) []*reading.Readin
 		if other == edition || theirs[0] != mine[0] || (c.Scope == "release" && theirs[1] != mine[1]) {
 			continue
 		}
-		if found := t.usable(other, c.Key); len(found) > 0 && (lent == nil || newestOf(found).At.After(newestOf(lent).At)) {
+		if found := t.usable(other, c.Key); len(found) > 0 &&
+			(lent == nil || newestOf(found).At.After(newestOf(lent).At)) {
 			lent = found
 		}
 	}
@@ -151,7 +161,10 @@ func (t *reference) cell(edition string, c *checklist.Criterion) *plainCell {
 		if x.Answer.NotApplicable != "" {
 			cell.state = scoring.NotApplicable
 		}
-		if x.Answer.NotApplicable != "" || x.Answer.NotTested != "" || x.Disturbance != "" || !accepts(c.Context.Method, x.Context.Method) || !accepts(c.Context.Setup, x.Context.Setup) || !accepts(c.Context.Phase, x.Context.Phase) {
+		if x.Answer.NotApplicable != "" || x.Answer.NotTested != "" || x.Disturbance != "" ||
+			!accepts(c.Context.Method, x.Context.Method) ||
+			!accepts(c.Context.Setup, x.Context.Setup) ||
+			!accepts(c.Context.Phase, x.Context.Phase) {
 			continue
 		}
 		if c.Kind == "measure" && (c.Curve.Shape == "ratio" || c.Curve.Shape == "field") && plainValue(x, c) <= 0 {
@@ -460,7 +473,13 @@ func (t *reference) overall(edition string, untested float64) *float64 {
 
 // card is section 2.
 func (t *reference) card(edition string) *plainCard {
-	card := &plainCard{overall: t.overall(edition, -1), low: t.overall(edition, 0), high: t.overall(edition, 100), sections: map[string]float64{}, weights: map[string]float64{}}
+	card := &plainCard{
+		overall:  t.overall(edition, -1),
+		low:      t.overall(edition, 0),
+		high:     t.overall(edition, 100),
+		sections: map[string]float64{},
+		weights:  map[string]float64{},
+	}
 	asked, scored := 0.0, 0.0
 	for i := range t.list.Sections {
 		s := &t.list.Sections[i]

@@ -54,7 +54,8 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Fatal(err)
 	}
 	first, _, _ := strings.Cut(string(written), "\n")
-	if _, address, _ := strings.Cut(first, "$schema="); address != server+"/api/checklist.schema.json" || !strings.HasPrefix(marit.must("checklist", "export", "workshop@2"), first) {
+	if _, address, _ := strings.Cut(first, "$schema="); address != server+"/api/checklist.schema.json" ||
+		!strings.HasPrefix(marit.must("checklist", "export", "workshop@2"), first) {
 		t.Errorf("the first line is %s", first)
 	}
 	marit.must("checklist", "check", example)
@@ -67,7 +68,10 @@ func TestChecklistAsDocument(t *testing.T) {
 
 	// What is exported and imported again is the same, as YAML and as JSON.
 	marit.must("checklist", "export", "workshop@2", file)
-	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(out, "Nothing differs") {
+	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(
+		out,
+		"Nothing differs",
+	) {
 		t.Errorf("a trial of what was exported:\n%s", out)
 	}
 	if _, _, code := marit.run("", "checklist", "show", "workshop@3"); code != 3 {
@@ -101,7 +105,10 @@ func TestChecklistAsDocument(t *testing.T) {
 	if _, errs, code := marit.run(changed, "checklist", "import", "-"); code != 0 {
 		t.Fatalf("a changed file: exit %d\n%s", code, errs)
 	}
-	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3", "--output", "table"); !strings.Contains(out, "ratio from 90 to 9 → ratio from 80 to 9") {
+	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3", "--output", "table"); !strings.Contains(
+		out,
+		"ratio from 90 to 9 → ratio from 80 to 9",
+	) {
 		t.Errorf("the difference:\n%s", out)
 	}
 	// A file with faults changes nothing and names all of them.
@@ -110,26 +117,40 @@ func TestChecklistAsDocument(t *testing.T) {
 	if code != 4 || !strings.Contains(errs, "against the direction") || !strings.Contains(errs, "must be grade") {
 		t.Errorf("a broken file: exit %d\n%s", code, errs)
 	}
-	if _, errs, code := marit.run("key: [", "checklist", "import", "-"); code != 4 || !strings.Contains(errs, "neither YAML nor JSON") {
+	if _, errs, code := marit.run("key: [", "checklist", "import", "-"); code != 4 ||
+		!strings.Contains(errs, "neither YAML nor JSON") {
 		t.Errorf("no YAML: exit %d\n%s", code, errs)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
 	// Readers stay on the version that has results until a lead, or a share, decides.
-	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@2\tWorkshop checklist\tin-force\tshown") {
+	if out := marit.must("checklist", "list"); !strings.Contains(
+		out,
+		"workshop@2\tWorkshop checklist\tin-force\tshown",
+	) {
 		t.Errorf("the list:\n%s", out)
 	}
-	if out := marit.must("checklist", "list", "--output", "table"); !strings.Contains(out, "workshop@3 is in force: 0 of the") {
+	if out := marit.must("checklist", "list", "--output", "table"); !strings.Contains(
+		out,
+		"workshop@3 is in force: 0 of the",
+	) {
 		t.Errorf("the list:\n%s", out)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--shown")
-	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@3\tWorkshop checklist\tin-force\tshown") {
+	if out := marit.must("checklist", "list"); !strings.Contains(
+		out,
+		"workshop@3\tWorkshop checklist\tin-force\tshown",
+	) {
 		t.Errorf("the list:\n%s", out)
 	}
-	if _, errs, code := marit.run("", "rank"); code != 0 || !strings.Contains(errs, "Nobody is ranked: no review on workshop@3 is accepted yet") {
+	if _, errs, code := marit.run("", "rank"); code != 0 ||
+		!strings.Contains(errs, "Nobody is ranked: no review on workshop@3 is accepted yet") {
 		t.Errorf("an empty ranking into a pipe: exit %d, %s", code, errs)
 	}
 	marit.must("checklist", "edit", "workshop@2", "--shown")
-	if out := marit.must("checklist", "list"); !strings.Contains(out, "workshop@2\tWorkshop checklist\tin-force\tshown") {
+	if out := marit.must("checklist", "list"); !strings.Contains(
+		out,
+		"workshop@2\tWorkshop checklist\tin-force\tshown",
+	) {
 		t.Errorf("the list:\n%s", out)
 	}
 }
@@ -137,7 +158,11 @@ func TestChecklistAsDocument(t *testing.T) {
 func TestChecklistCheck(t *testing.T) {
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
-	if out := marit.must("checklist", "check", "workshop@2", "--output", "table"); !strings.Contains(out, "image-size names no method") || !strings.Contains(out, "best of the field") {
+	if out := marit.must("checklist", "check", "workshop@2", "--output", "table"); !strings.Contains(
+		out,
+		"image-size names no method",
+	) ||
+		!strings.Contains(out, "best of the field") {
 		t.Errorf("the check:\n%s", out)
 	}
 	// The same without a service, from a bundle.
@@ -157,7 +182,9 @@ func TestKit(t *testing.T) {
 	marit := newClient(t, server).login("marit")
 	folder := filepath.Join(t.TempDir(), "kit")
 	out, errs, code := reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
-	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tfetched and verified") || !strings.Contains(out, "shelf 3") || !strings.Contains(errs, "1 of 3") {
+	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tfetched and verified") ||
+		!strings.Contains(out, "shelf 3") ||
+		!strings.Contains(errs, "1 of 3") {
 		t.Errorf("exit %d\n%s%s", code, out, errs)
 	}
 	script := filepath.Join(folder, "bench-script.sh")
@@ -165,18 +192,24 @@ func TestKit(t *testing.T) {
 		t.Fatal(err)
 	}
 	out, _, _ = reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
-	if left, err := os.ReadFile(script); err != nil || string(left) != "tampered" || !strings.Contains(out, "differs") || !strings.Contains(out, "menu-tasks.txt\t749\tthere and verified") {
+	if left, err := os.ReadFile(script); err != nil || string(left) != "tampered" ||
+		!strings.Contains(out, "differs") ||
+		!strings.Contains(out, "menu-tasks.txt\t749\tthere and verified") {
 		t.Errorf("a file of another content was overwritten or not told:\n%s", out)
 	}
 	fresh := filepath.Join(t.TempDir(), "fresh.txt")
 	if err := os.WriteFile(fresh, []byte("a new file of the kit"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, errs, code := marit.run("", "checklist", "kit", "workshop@2", "--upload", fresh); code != 1 || !strings.Contains(errs, "does not list") {
+	if _, errs, code := marit.run("", "checklist", "kit", "workshop@2", "--upload", fresh); code != 1 ||
+		!strings.Contains(errs, "does not list") {
 		t.Errorf("a file that a frozen kit does not list: exit %d\n%s", code, errs)
 	}
 	marit.withDraft()
-	if out := marit.must("checklist", "kit", "workshop@3", "--upload", fresh); !strings.Contains(out, "add it to the draft") {
+	if out := marit.must("checklist", "kit", "workshop@3", "--upload", fresh); !strings.Contains(
+		out,
+		"add it to the draft",
+	) {
 		t.Errorf("uploaded for the draft:\n%s", out)
 	}
 	if _, _, code := reader.run("", "checklist", "kit", "workshop@3", "--upload", fresh); code != 4 {
@@ -199,7 +232,21 @@ func TestProposalByClient(t *testing.T) {
 		t.Fatal(err)
 	}
 	var p struct{ ID string }
-	decode(t, ines.must("proposal", "add", file, "--title", "Steeper", "--reason", "Nobody waits a minute and a half.", "--output", "json"), &p)
+	decode(
+		t,
+		ines.must(
+			"proposal",
+			"add",
+			file,
+			"--title",
+			"Steeper",
+			"--reason",
+			"Nobody waits a minute and a half.",
+			"--output",
+			"json",
+		),
+		&p,
+	)
 	marit.must("proposal", "comment", p.ID, "Agreed")
 	var effect struct {
 		TauB  float64
@@ -219,23 +266,37 @@ func TestProposalByClient(t *testing.T) {
 		t.Errorf("a reviewer accepts: exit %d", code)
 	}
 	marit.must("proposal", "accept", p.ID, "--reason", "talked over")
-	if out := marit.must("proposal", "show", p.ID); !strings.Contains(out, "accepted: talked over") || !strings.Contains(out, "Agreed") {
+	if out := marit.must("proposal", "show", p.ID); !strings.Contains(out, "accepted: talked over") ||
+		!strings.Contains(out, "Agreed") {
 		t.Errorf("the proposal:\n%s", out)
 	}
-	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3"); !strings.Contains(out, "ratio from 60 to 9") {
+	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3"); !strings.Contains(
+		out,
+		"ratio from 60 to 9",
+	) {
 		t.Errorf("the draft:\n%s", out)
 	}
-	if out := marit.must("audience", "edit", "workshop@2", "pensioner", "--section", "usability=60", "--reason", "asked for"); !strings.Contains(out, "first-guide") {
+	if out := marit.must("audience", "edit", "workshop@2", "pensioner", "--section", "usability=60", "--reason", "asked for"); !strings.Contains(
+		out,
+		"first-guide",
+	) {
 		t.Errorf("the audience:\n%s", out)
 	}
 	if out := marit.must("audience", "show", "workshop@2", "pensioner"); !strings.Contains(out, "asked for") {
 		t.Errorf("its revisions:\n%s", out)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
-	if out := marit.must("review", "carry", "mossgate/12/hearthside", "--to", "workshop@3", "--output", "table"); !strings.Contains(out, "1 reviews to workshop@3") {
+	if out := marit.must("review", "carry", "mossgate/12/hearthside", "--to", "workshop@3", "--output", "table"); !strings.Contains(
+		out,
+		"1 reviews to workshop@3",
+	) {
 		t.Errorf("carried over:\n%s", out)
 	}
-	if out := ines.must("review", "doubts", "--checklist", "workshop@2", "--output", "table"); !strings.Contains(out, "Surprising values") || !strings.Contains(out, "another reviewer") {
+	if out := ines.must("review", "doubts", "--checklist", "workshop@2", "--output", "table"); !strings.Contains(
+		out,
+		"Surprising values",
+	) ||
+		!strings.Contains(out, "another reviewer") {
 		t.Errorf("doubts:\n%s", out)
 	}
 }
@@ -262,26 +323,57 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 	retype := func(label, text string) []browser.Step {
 		return []browser.Step{chromedp.Click(field(label)), keys("a", chromedp.KeyModifiers(2)), keys(text)}
 	}
-	do(t, ctx,
-		browser.Look(1280, 800, "light"), browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(server+"/checklist/versions"), browser.Settled(),
-		chromedp.Click(`//button[.="Draft version 3"]`), says("h1", "version 3"), browser.Settled(),
-		chromedp.Click(`//section[@aria-label="Outline"]//button[contains(., "Cold start to desktop")]`), says("h2", "Cold start to desktop"),
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "marit", secret("marit")),
+		chromedp.Navigate(server+"/checklist/versions"),
+		browser.Settled(),
+		chromedp.Click(`//button[.="Draft version 3"]`),
+		says("h1", "version 3"),
+		browser.Settled(),
+		chromedp.Click(
+			`//section[@aria-label="Outline"]//button[contains(., "Cold start to desktop")]`,
+		),
+		says("h2", "Cold start to desktop"),
 	)
 	do(t, ctx, retype("Poor: 0 points at", "70")...)
 	do(t, ctx, says("[role=status]", "kept in this browser"))
 	edit("title: Price", "title: What it costs")
-	do(t, ctx, chromedp.Click(`//button[text()="Save the draft"]`), says("[role=status]", "Saved"), says("button", "What it costs"))
-	if text := marit.must("checklist", "export", "workshop@3"); !strings.Contains(text, "title: What it costs") || !strings.Contains(text, "poor: 70") {
+	do(
+		t,
+		ctx,
+		chromedp.Click(`//button[text()="Save the draft"]`),
+		says("[role=status]", "Saved"),
+		says("button", "What it costs"),
+	)
+	if text := marit.must("checklist", "export", "workshop@3"); !strings.Contains(text, "title: What it costs") ||
+		!strings.Contains(text, "poor: 70") {
 		t.Error("one of two changes that do not clash is lost")
 	}
 	// Both change the same: told, and one's own stays to be saved.
 	do(t, ctx, retype("Poor: 0 points at", "60")...)
 	edit("poor: 70", "poor: 75")
-	do(t, ctx,
-		chromedp.Click(`//button[text()="Save the draft"]`), says("[role=status]", "where both of you changed the same"), says("[role=status]", "cold-start › curve › poor"),
-		chromedp.Navigate("about:blank"), chromedp.Navigate(server+"/checklist/edit/workshop@3?criterion=cold-start"), browser.Settled(),
-		says("[role=status]", "kept in this browser"), chromedp.Click(`//button[text()="Save the draft"]`), says("[role=status]", "Saved"),
+	do(
+		t,
+		ctx,
+		chromedp.Click(
+			`//button[text()="Save the draft"]`,
+		),
+		says("[role=status]", "where both of you changed the same"),
+		says("[role=status]", "cold-start › curve › poor"),
+		chromedp.Navigate(
+			"about:blank",
+		),
+		chromedp.Navigate(server+"/checklist/edit/workshop@3?criterion=cold-start"),
+		browser.Settled(),
+		says(
+			"[role=status]",
+			"kept in this browser",
+		),
+		chromedp.Click(`//button[text()="Save the draft"]`),
+		says("[role=status]", "Saved"),
 	)
 	if text := marit.must("checklist", "export", "workshop@3"); !strings.Contains(text, "poor: 60") {
 		t.Error("what was kept in the browser was not saved")
@@ -301,24 +393,67 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 func TestProposalInConsole(t *testing.T) {
 	server := serve(t)
 	ctx := tab(t)
-	do(t, ctx,
-		browser.Look(1280, 800, "light"), browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(server+"/checklist"), browser.Settled(), chromedp.Click(`//a[text()="Propose a change"]`), browser.Settled(),
-		chromedp.Click(`//section[@aria-label="Outline"]//button[contains(., "Kernel build")]`), says("h2", "Kernel build"), chromedp.Click(`//button[text()="Drop"]`),
-		says("li", "drop Kernel build"), says("[role=status]", "1 edits"),
-		chromedp.Click(`//label[contains(., "in a few words")]/following-sibling::*[1]`), keys("No kernel build"),
-		chromedp.Click(`//label[normalize-space(.)="Why"]/following-sibling::*[1]`), keys("Volunteers never build one."),
-		chromedp.Click(`//button[text()="Propose it"]`), says("h1", "No kernel build"), says("td", "dropped"), says("p", "Kendall"),
-		chromedp.Click(`//label[contains(., "Your comment")]//textarea`), keys("I can live without."), chromedp.Click(`//button[text()="Say it"]`), says("li", "I can live without."),
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(
+			server+"/checklist",
+		),
+		browser.Settled(),
+		chromedp.Click(`//a[text()="Propose a change"]`),
+		browser.Settled(),
+		chromedp.Click(
+			`//section[@aria-label="Outline"]//button[contains(., "Kernel build")]`,
+		),
+		says("h2", "Kernel build"),
+		chromedp.Click(`//button[text()="Drop"]`),
+		says("li", "drop Kernel build"),
+		says("[role=status]", "1 edits"),
+		chromedp.Click(`//label[contains(., "in a few words")]/following-sibling::*[1]`),
+		keys("No kernel build"),
+		chromedp.Click(
+			`//label[normalize-space(.)="Why"]/following-sibling::*[1]`,
+		),
+		keys("Volunteers never build one."),
+		chromedp.Click(
+			`//button[text()="Propose it"]`,
+		),
+		says("h1", "No kernel build"),
+		says("td", "dropped"),
+		says("p", "Kendall"),
+		chromedp.Click(
+			`//label[contains(., "Your comment")]//textarea`,
+		),
+		keys("I can live without."),
+		chromedp.Click(`//button[text()="Say it"]`),
+		says("li", "I can live without."),
 	)
 	here, err := chromedp.Run(ctx, chromedp.Evaluate[string](`location.pathname`))
 	if err != nil {
 		t.Fatal(err)
 	}
-	do(t, ctx,
-		chromedp.Click(`//button[text()="Sign out"]`), says("header", "Sign in"), browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(server+here), browser.Settled(), chromedp.Click(`//button[text()="Accept into the draft"]`), says("p", "accepted by marit"),
-		chromedp.Navigate(server+"/checklist/versions?from=workshop@2&to=workshop@3"), browser.Settled(), says("td", "Kernel build"), says("td", "dropped"),
+	do(
+		t,
+		ctx,
+		chromedp.Click(
+			`//button[text()="Sign out"]`,
+		),
+		says("header", "Sign in"),
+		browser.SignIn(server, "marit", secret("marit")),
+		chromedp.Navigate(
+			server+here,
+		),
+		browser.Settled(),
+		chromedp.Click(`//button[text()="Accept into the draft"]`),
+		says("p", "accepted by marit"),
+		chromedp.Navigate(
+			server+"/checklist/versions?from=workshop@2&to=workshop@3",
+		),
+		browser.Settled(),
+		says("td", "Kernel build"),
+		says("td", "dropped"),
 	)
 }
 
@@ -337,7 +472,22 @@ func TestComputeFurther(t *testing.T) {
 	}
 	for what, part := range map[string]string{"effect": "effect", "common-ground": "commonGround", "quality": "quality"} {
 		var got map[string]any
-		decode(t, c.must("compute", golden+"versions.bundle.json", "--what", what, "--proposed", golden+"versions.proposed.json", "--between", "desk@1,desk@2", "--output", "json"), &got)
+		decode(
+			t,
+			c.must(
+				"compute",
+				golden+"versions.bundle.json",
+				"--what",
+				what,
+				"--proposed",
+				golden+"versions.proposed.json",
+				"--between",
+				"desk@1,desk@2",
+				"--output",
+				"json",
+			),
+			&got,
+		)
 		want := cases[0][part].(map[string]any)
 		for key, value := range want {
 			list, ok := value.([]any)
@@ -360,7 +510,8 @@ func TestComputeFurther(t *testing.T) {
 	for _, bad := range []struct {
 		stdin, says string
 	}{{"ms\n12\n\"x\"\n", "line 3"}, {"ms\n12\n-1\n", "above 0"}, {"", "no first line"}, {"a;ms\n1;2;3\n", "has 3 columns"}} {
-		if _, errs, code := c.run(bad.stdin, "frames", "-", "--column", "ms"); code == 0 || !strings.Contains(errs, bad.says) {
+		if _, errs, code := c.run(bad.stdin, "frames", "-", "--column", "ms"); code == 0 ||
+			!strings.Contains(errs, bad.says) {
 			t.Errorf("%q: exit %d\n%s", bad.stdin, code, errs)
 		}
 	}

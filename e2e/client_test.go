@@ -16,7 +16,11 @@ func TestClient(t *testing.T) {
 	ines := newClient(t, server).login("ines")
 	marit := newClient(t, server).login("marit")
 
-	if out := reader.must("rank", "--audience", "pensioner", "--output", "csv"); !strings.HasPrefix(out, "Rank,Edition,Score") || !strings.Contains(out, "Gullhaven 5.2 Hearthside") {
+	if out := reader.must("rank", "--audience", "pensioner", "--output", "csv"); !strings.HasPrefix(
+		out,
+		"Rank,Edition,Score",
+	) ||
+		!strings.Contains(out, "Gullhaven 5.2 Hearthside") {
 		t.Errorf("rank as CSV:\n%s", out)
 	}
 	if out := reader.must("rig", "list"); !strings.HasPrefix(out, "Key\tName\tClass") {
@@ -27,11 +31,16 @@ func TestClient(t *testing.T) {
 	}
 	for _, noun := range []string{"distribution", "release", "edition", "rig", "checklist", "review"} {
 		var v map[string][]any
-		if err := json.Unmarshal([]byte(reader.must(noun, "list", "--output", "json")), &v); err != nil || len(v[noun+"s"]) == 0 {
+		if err := json.Unmarshal([]byte(reader.must(noun, "list", "--output", "json")), &v); err != nil ||
+			len(v[noun+"s"]) == 0 {
 			t.Errorf("%s list: %v, %v", noun, v, err)
 		}
 	}
-	if out := reader.must("compare", "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "--output", "table"); !strings.Contains(out, "Measures of Bramblewick 7.0 Hearthside against Gullhaven 5.2 Hearthside") || !strings.Contains(out, "better") {
+	if out := reader.must("compare", "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "--output", "table"); !strings.Contains(
+		out,
+		"Measures of Bramblewick 7.0 Hearthside against Gullhaven 5.2 Hearthside",
+	) ||
+		!strings.Contains(out, "better") {
 		t.Errorf("compare:\n%s", out)
 	}
 
@@ -41,13 +50,25 @@ func TestClient(t *testing.T) {
 	ines.must("rig", "add", "bench-tiny", "--class", "low-power", "--cores", "4")
 	ines.must("review", "add", "harrowgate/1.0/awning", "--due", "2026-12-24")
 	const review = "harrowgate/1.0/awning"
-	if out := ines.must("record", "cold-start", "26,4", "25.9", "26.0", "--review", review, "--rig", "bench-tiny", "--adjust", "4", "--adjust-reason", "the boot menu waits"); !strings.Contains(out, "22.0 s") {
+	if out := ines.must("record", "cold-start", "26,4", "25.9", "26.0", "--review", review, "--rig", "bench-tiny", "--adjust", "4", "--adjust-reason", "the boot menu waits"); !strings.Contains(
+		out,
+		"22.0 s",
+	) {
 		t.Errorf("a measure with an adjustment:\n%s", out)
 	}
 	ines.must("record", "week-of-use", "7.5", "--review", review)
 	ines.must("record", "side-by-side", "workaround", "--review", review)
 	ines.must("record", "disk-encryption", "offered", "--review", review)
-	ines.must("record", "archives", "plain=worked", "solid=worked", "split=failed", "locked=untried", "--review", review)
+	ines.must(
+		"record",
+		"archives",
+		"plain=worked",
+		"solid=worked",
+		"split=failed",
+		"locked=untried",
+		"--review",
+		review,
+	)
 	ines.must("record", "wanted-apps", "14/20", "--review", review)
 	ines.must("record", "kernel", "6.14", "--review", review)
 	ines.must("record", "printing", "--review", review, "--not-tested", "no printer at hand")
@@ -66,7 +87,12 @@ func TestClient(t *testing.T) {
 	}
 
 	list := ines.must("checklist", "show", "workshop@2", "--output", "yaml")
-	next := strings.Replace(strings.Replace(list, "version: 2\n", "version: 3\n", 1), "state: in-force", "state: draft", 1)
+	next := strings.Replace(
+		strings.Replace(list, "version: 2\n", "version: 3\n", 1),
+		"state: in-force",
+		"state: draft",
+		1,
+	)
 	if _, errs, code := marit.run(next, "checklist", "add", "-"); code != 0 {
 		t.Errorf("a checklist as YAML, edited and added again: exit %d\n%s", code, errs)
 	}
@@ -109,7 +135,15 @@ func TestClientExitCodes(t *testing.T) {
 		}
 		out, errs, code := ines.run(stdin, c.args...)
 		if code != c.code || !strings.Contains(errs, c.says) || out != "" {
-			t.Errorf("dtally %s: exit %d, want %d saying %q\nstdout %q\nstderr %s", strings.Join(c.args, " "), code, c.code, c.says, out, errs)
+			t.Errorf(
+				"dtally %s: exit %d, want %d saying %q\nstdout %q\nstderr %s",
+				strings.Join(c.args, " "),
+				code,
+				c.code,
+				c.says,
+				out,
+				errs,
+			)
 		}
 	}
 }
@@ -139,7 +173,14 @@ func TestComputeGolden(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, g := range cases {
-		args := []string{"compute", "../core/testdata/golden/plain.bundle.json", "--output", "json", "--audience", g.Options.Audience}
+		args := []string{
+			"compute",
+			"../core/testdata/golden/plain.bundle.json",
+			"--output",
+			"json",
+			"--audience",
+			g.Options.Audience,
+		}
 		if g.Options.At != nil {
 			args = append(args, "--at", *g.Options.At)
 		}
@@ -160,7 +201,8 @@ func TestComputeGolden(t *testing.T) {
 		}
 		for i, want := range g.Scorecards {
 			got := cards.Scorecards[i]
-			if got.Edition != want.Edition || math.Abs(*got.Overall-*want.Overall) > 1e-9*max(1, math.Abs(*want.Overall)) {
+			if got.Edition != want.Edition ||
+				math.Abs(*got.Overall-*want.Overall) > 1e-9*max(1, math.Abs(*want.Overall)) {
 				t.Errorf("%v: %s %v, want %s %v", g.Options, got.Edition, *got.Overall, want.Edition, *want.Overall)
 			}
 		}

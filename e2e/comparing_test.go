@@ -87,11 +87,21 @@ func TestComparingRefusals(t *testing.T) {
 	} {
 		out, errs, code := c.run("", strings.Fields(x.command)...)
 		if code != x.code || !strings.Contains(strings.ToLower(errs), strings.ToLower(x.says)) || out != "" {
-			t.Errorf("dtally %s: exit %d, want %d saying %q\nstdout %q\nstderr %s", x.command, code, x.code, x.says, out, errs)
+			t.Errorf(
+				"dtally %s: exit %d, want %d saying %q\nstdout %q\nstderr %s",
+				x.command,
+				code,
+				x.code,
+				x.says,
+				out,
+				errs,
+			)
 		}
 	}
 	for _, what := range []string{"head-to-head", "explain", "tipping", "steadiness", "records"} {
-		if out := c.must("compute", "../core/testdata/golden/plain.bundle.json", "--what", what, "--output", "table"); len(strings.Split(out, "\n")) < 4 {
+		if out := c.must("compute", "../core/testdata/golden/plain.bundle.json", "--what", what, "--output", "table"); len(
+			strings.Split(out, "\n"),
+		) < 4 {
 			t.Errorf("compute --what %s prints %q", what, out)
 		}
 	}
@@ -149,14 +159,32 @@ func TestWhatIf(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	do(t, ctx,
-		chromedp.Navigate("about:blank"), chromedp.Navigate(address), browser.Settled(), browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, next)),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			"about:blank",
+		),
+		chromedp.Navigate(address),
+		browser.Settled(),
+		browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, next)),
 		// The same weights as a whole ranking, which says whose they are.
-		chromedp.Click(`//a[text()="As a whole ranking"]`), says("p", "with weights of your own"), browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
-		chromedp.Navigate(address), browser.Settled(),
-		chromedp.Click(`//label[contains(., "Whom they are for")]`), keys("Players of games"),
-		chromedp.Click(`//button[text()="Keep the audience"]`), says("[role=status]", "Kept."),
-		chromedp.Click(`//a[contains(., "The ranking for Players of games")]`), says("h1", "for Players of games"), browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
+		chromedp.Click(
+			`//a[text()="As a whole ranking"]`,
+		),
+		says("p", "with weights of your own"),
+		browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
+		chromedp.Navigate(address),
+		browser.Settled(),
+		chromedp.Click(`//label[contains(., "Whom they are for")]`),
+		keys("Players of games"),
+		chromedp.Click(`//button[text()="Keep the audience"]`),
+		says("[role=status]", "Kept."),
+		chromedp.Click(
+			`//a[contains(., "The ranking for Players of games")]`,
+		),
+		says("h1", "for Players of games"),
+		browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
 	)
 }
 
@@ -174,8 +202,20 @@ func TestTwelveMarks(t *testing.T) {
 		address += "&edition=" + e.Edition
 	}
 	ctx := tab(t)
-	do(t, ctx, browser.Look(1280, 900, "light"), chromedp.Navigate(address), browser.Settled(), says("h1", "12 editions compared"))
-	marks, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll("thead th svg path")].map(p => p.getAttribute("d") + " " + p.getAttribute("fill"))`))
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 900, "light"),
+		chromedp.Navigate(address),
+		browser.Settled(),
+		says("h1", "12 editions compared"),
+	)
+	marks, err := chromedp.Run(
+		ctx,
+		chromedp.Evaluate[[]string](
+			`[...document.querySelectorAll("thead th svg path")].map(p => p.getAttribute("d") + " " + p.getAttribute("fill"))`,
+		),
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -186,7 +226,12 @@ func TestTwelveMarks(t *testing.T) {
 	if len(marks) < 12 || len(seen) != 12 {
 		t.Errorf("%d marks, of which %d are alike with none: %v", len(marks), len(seen), marks)
 	}
-	do(t, ctx, says("p", "how low and how high a score could still become"), browser.Until(`document.querySelector("[role=img][aria-label*='possible']")`))
+	do(
+		t,
+		ctx,
+		says("p", "how low and how high a score could still become"),
+		browser.Until(`document.querySelector("[role=img][aria-label*='possible']")`),
+	)
 }
 
 // TestMeetOnCommonGround follows the console to the common ground, from a ranking on

@@ -48,7 +48,10 @@ func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 		err := chromedp.Do(limited, step)
 		cancel()
 		if err != nil {
-			page, _ := chromedp.Run(ctx, chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`))
+			page, _ := chromedp.Run(
+				ctx,
+				chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`),
+			)
 			t.Fatalf("step %d: %v\nthe page says:\n%s", i+1, err, page)
 		}
 	}
@@ -56,7 +59,9 @@ func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 
 // says waits until the page, or the part of it that a selector finds, holds a text.
 func says(selector, text string) browser.Step {
-	return browser.Until(fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector, text))
+	return browser.Until(
+		fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector, text),
+	)
 }
 
 func keys(text string, options ...chromedp.KeyOption) browser.Step {
@@ -75,58 +80,159 @@ func TestConsole(t *testing.T) {
 	ctx := tab(t)
 	const held = `document.querySelector("#in-hand")?.textContent === `
 
-	do(t, ctx,
+	do(
+		t,
+		ctx,
 		browser.Look(1280, 800, "light"),
-		chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"),
+		chromedp.Navigate(server+"/"),
+		browser.Settled(),
+		says("tbody", "Gullhaven"),
 		browser.Until(`!document.querySelector("table.ledger").textContent.includes("Ivybeck 5.4")`),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(server+"/desk/"+id+"?section=usability"), browser.Settled(),
+		chromedp.Navigate(server+"/desk/"+id+"?section=usability"),
+		browser.Settled(),
 		// A grade: digits type, Enter records and goes on.
-		browser.Until(held+`"First-run guide"`), browser.Until(`document.activeElement?.matches("input[data-figure]")`),
-		keys("7"), keys("."), keys("5"), keys(kb.Enter),
-		browser.Until(held+`"Menu and search"`), says("[role=status]", "saved"), says("li", "7.5 of 10"),
+		browser.Until(held+`"First-run guide"`),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		keys("7"),
+		keys("."),
+		keys("5"),
+		keys(kb.Enter),
+		browser.Until(held+`"Menu and search"`),
+		says("[role=status]", "saved"),
+		says("li", "7.5 of 10"),
 		// A wrong value: refused with its reason, and still there.
-		keys("1"), keys("1"), keys(kb.Enter), says("[role=status]", "not taken"),
-		browser.Until(held+`"Consistent look"`), browser.Press("k"), browser.Until(held+`"Menu and search"`),
-		says("[role=alert]", "between 0 and 10"), browser.Until(`document.activeElement?.value === "11"`),
-		keys(kb.Backspace), keys(kb.Backspace), keys("9"), keys(kb.Enter), says("li", "9 of 10"),
+		keys("1"),
+		keys("1"),
+		keys(kb.Enter),
+		says("[role=status]", "not taken"),
+		browser.Until(held+`"Consistent look"`),
+		browser.Press("k"),
+		browser.Until(held+`"Menu and search"`),
+		says("[role=alert]", "between 0 and 10"),
+		browser.Until(`document.activeElement?.value === "11"`),
+		keys(kb.Backspace),
+		keys(kb.Backspace),
+		keys("9"),
+		keys(kb.Enter),
+		says("li", "9 of 10"),
 		// A level by its digit, from further down the list.
-		chromedp.Click(`//button[contains(., "Firewall")]`), browser.Until(held+`"Firewall"`),
-		keys("3"), keys(kb.Enter), browser.Until(held+`"Administrator rights"`), says("[role=status]", "saved"),
+		chromedp.Click(`//button[contains(., "Firewall")]`),
+		browser.Until(held+`"Firewall"`),
+		keys("3"),
+		keys(kb.Enter),
+		browser.Until(held+`"Administrator rights"`),
+		says("[role=status]", "saved"),
 		// Not tested, with its reason: letters act until the field for words has the focus.
-		browser.Press("n"), browser.Until(`document.activeElement?.matches("[data-words]")`), keys("no second account"), keys(kb.Enter), says("li", "not tested: no second account"),
+		browser.Press(
+			"n",
+		),
+		browser.Until(`document.activeElement?.matches("[data-words]")`),
+		keys("no second account"),
+		keys(kb.Enter),
+		says("li", "not tested: no second account"),
 		// A lost connection: kept, said, and sent when it is back.
-		browser.Until(held+`"A week of daily use"`), browser.Offline(true),
-		keys("6"), keys(kb.Enter), says("[role=status]", "no connection"), chromedp.Sleep(300*time.Millisecond),
-		browser.Offline(false), says("[role=status]", "saved"), says("li", "6 of 10"),
+		browser.Until(held+`"A week of daily use"`),
+		browser.Offline(true),
+		keys("6"),
+		keys(kb.Enter),
+		says("[role=status]", "no connection"),
+		chromedp.Sleep(300*time.Millisecond),
+		browser.Offline(false),
+		says("[role=status]", "saved"),
+		says("li", "6 of 10"),
 	)
 	// A count, a check and a measure, each by keys, on the section of software and back.
-	do(t, ctx,
-		chromedp.Navigate(server+"/desk/"+id+"?section=software&criterion=archives"), browser.Settled(), browser.Until(held+`"Archives open"`),
-		browser.Until(`document.activeElement?.matches("[data-item]")`), keys("1"), keys("1"), keys("3"), keys("1"), keys(kb.Enter), says("li", "3 worked, 1 failed"),
-		chromedp.Navigate(server+"/desk/"+id+"?section=performance&rig=bench-old"), browser.Settled(), browser.Until(held+`"Cold start to desktop"`),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			server+"/desk/"+id+"?section=software&criterion=archives",
+		),
+		browser.Settled(),
+		browser.Until(held+`"Archives open"`),
+		browser.Until(
+			`document.activeElement?.matches("[data-item]")`,
+		),
+		keys("1"),
+		keys("1"),
+		keys("3"),
+		keys("1"),
+		keys(kb.Enter),
+		says("li", "3 worked, 1 failed"),
+		chromedp.Navigate(
+			server+"/desk/"+id+"?section=performance&rig=bench-old",
+		),
+		browser.Settled(),
+		browser.Until(held+`"Cold start to desktop"`),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
-		keys("26,4"), keys(kb.Enter), keys("25.9"), keys(kb.Enter), keys("26.0"), browser.Press("a"), browser.Until(`document.activeElement?.matches("[data-words]")`),
-		keys("4"), keys(kb.Tab), keys("the boot menu waits"), keys(kb.Enter), says("li", "26.4 · 25.9 · 26 s"), says("[role=status]", "saved"),
+		keys(
+			"26,4",
+		),
+		keys(kb.Enter),
+		keys("25.9"),
+		keys(kb.Enter),
+		keys("26.0"),
+		browser.Press("a"),
+		browser.Until(`document.activeElement?.matches("[data-words]")`),
+		keys(
+			"4",
+		),
+		keys(kb.Tab),
+		keys("the boot menu waits"),
+		keys(kb.Enter),
+		says("li", "26.4 · 25.9 · 26 s"),
+		says("[role=status]", "saved"),
 	)
 	// What is only typed survives the closing of the page.
-	do(t, ctx,
-		chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"), browser.Settled(), browser.Until(held+`"Built-in help"`),
-		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys("4"), says("[role=status]", "typed"),
-		chromedp.Navigate("about:blank"), chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"), browser.Settled(),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			server+"/desk/"+id+"?section=usability&criterion=documentation",
+		),
+		browser.Settled(),
+		browser.Until(held+`"Built-in help"`),
+		browser.Until(
+			`document.activeElement?.matches("input[data-figure]")`,
+		),
+		keys("4"),
+		says("[role=status]", "typed"),
+		chromedp.Navigate(
+			"about:blank",
+		),
+		chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"),
+		browser.Settled(),
 		browser.Until(`document.querySelector("input[data-figure]")?.value === "4"`),
-		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys(kb.Enter), says("li", "4 of 10"),
-		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "things are left open"),
-		browser.Until(`document.activeElement?.matches("[role=dialog] [data-words]")`), keys("a first look only"), keys(kb.Enter),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		keys(kb.Enter),
+		says("li", "4 of 10"),
+		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
+		says("[role=dialog]", "things are left open"),
+		browser.Until(
+			`document.activeElement?.matches("[role=dialog] [data-words]")`,
+		),
+		keys("a first look only"),
+		keys(kb.Enter),
 		says("p", "it waits for the lead"),
 	)
-	do(t, ctx,
-		chromedp.Click(`//button[text()="Sign out"]`), says("header", "Sign in"),
+	do(
+		t,
+		ctx,
+		chromedp.Click(`//button[text()="Sign out"]`),
+		says("header", "Sign in"),
 		browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(server+"/desk/"+id), browser.Settled(),
-		chromedp.Click(`//button[text()="Accept…"]`), says("[role=dialog]", "pinned"), chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
+		chromedp.Navigate(server+"/desk/"+id),
+		browser.Settled(),
+		chromedp.Click(
+			`//button[text()="Accept…"]`,
+		),
+		says("[role=dialog]", "pinned"),
+		chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
 		says("p", "Review, accepted"),
-		chromedp.Navigate(server+"/"), browser.Settled(), says("section", "Ivybeck 5.4"),
+		chromedp.Navigate(server+"/"),
+		browser.Settled(),
+		says("section", "Ivybeck 5.4"),
 	)
 }
 
@@ -210,7 +316,12 @@ func TestFirstLoad(t *testing.T) {
 	server := serve(t)
 	ctx := tab(t)
 	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"))
-	fetched, err := chromedp.Run(ctx, chromedp.Evaluate[map[string]float64](`Object.fromEntries(performance.getEntriesByType("resource").filter(e => e.name.endsWith(".js")).map(e => [e.name, e.encodedBodySize]))`))
+	fetched, err := chromedp.Run(
+		ctx,
+		chromedp.Evaluate[map[string]float64](
+			`Object.fromEntries(performance.getEntriesByType("resource").filter(e => e.name.endsWith(".js")).map(e => [e.name, e.encodedBodySize]))`,
+		),
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

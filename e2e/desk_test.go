@@ -19,9 +19,23 @@ func TestTwoAtOneReview(t *testing.T) {
 	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
 	ctx := tab(t)
 	desk := server + "/desk/" + planned.ID + "?section=usability"
-	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "ines", secret("ines")), chromedp.Navigate(desk), browser.Settled(), says("#in-hand", "First-run guide"))
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(desk),
+		browser.Settled(),
+		says("#in-hand", "First-run guide"),
+	)
 	tomas.must("record", "firewall", "on", "--review", planned.ID, "--note", "asked at the first start")
-	do(t, ctx, browser.Until(`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Firewall") && b.textContent.match(/\d/))`))
+	do(
+		t,
+		ctx,
+		browser.Until(
+			`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Firewall") && b.textContent.match(/\d/))`,
+		),
+	)
 	tomas.must("record", "first-guide", "3.7", "--review", planned.ID)
 	do(t, ctx,
 		says("#page", "tomas has graded this"),
@@ -30,21 +44,61 @@ func TestTwoAtOneReview(t *testing.T) {
 		browser.Press("k"), says("#in-hand", "First-run guide"), says("aside", "3.7 of 10"),
 	)
 	// Both at the same reading: the second is told, nothing typed is lost, and it can be settled.
-	do(t, ctx, chromedp.Navigate(desk+"&criterion=menu-search"), browser.Settled(), browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys("6"), keys(kb.Enter), says("li", "6 of 10"))
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(desk+"&criterion=menu-search"),
+		browser.Settled(),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		keys("6"),
+		keys(kb.Enter),
+		says("li", "6 of 10"),
+	)
 	// Signing out with something typed asks first.
-	do(t, ctx,
-		chromedp.Navigate(desk+"&criterion=documentation"), browser.Settled(), browser.Until(`document.activeElement?.matches("input[data-figure]")`),
-		browser.Offline(true), keys("5"), keys(kb.Enter), says("[role=status]", "no connection"),
-		chromedp.Click(`//button[text()="Sign out"]`), says("[role=alertdialog]", "not recorded yet"), chromedp.Click(`//button[text()="Stay"]`),
-		browser.Offline(false), says("[role=status]", "saved"),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			desk+"&criterion=documentation",
+		),
+		browser.Settled(),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+		browser.Offline(true),
+		keys("5"),
+		keys(kb.Enter),
+		says("[role=status]", "no connection"),
+		chromedp.Click(
+			`//button[text()="Sign out"]`,
+		),
+		says("[role=alertdialog]", "not recorded yet"),
+		chromedp.Click(`//button[text()="Stay"]`),
+		browser.Offline(false),
+		says("[role=status]", "saved"),
 	)
 	// The session ends elsewhere: what is typed waits for the sign-in.
-	do(t, ctx,
-		chromedp.Navigate(desk+"&criterion=documentation"), browser.Settled(), browser.Until(`document.activeElement?.matches("input[data-figure]")`),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			desk+"&criterion=documentation",
+		),
+		browser.Settled(),
+		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
 		chromedp.Evaluate[chromedp.Void](`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise),
-		keys(kb.Backspace), keys("9"), keys(kb.Enter), browser.Until(`document.body.textContent.includes("sign in") || document.body.textContent.includes("Sign in")`),
+		keys(
+			kb.Backspace,
+		),
+		keys("9"),
+		keys(kb.Enter),
+		browser.Until(`document.body.textContent.includes("sign in") || document.body.textContent.includes("Sign in")`),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(desk+"&criterion=menu-search"), browser.Settled(), browser.Until(`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Built-in help") && b.textContent.includes("9 of 10"))`),
+		chromedp.Navigate(
+			desk+"&criterion=menu-search",
+		),
+		browser.Settled(),
+		browser.Until(
+			`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Built-in help") && b.textContent.includes("9 of 10"))`,
+		),
 	)
 }
 
@@ -60,43 +114,127 @@ func TestDeskTools(t *testing.T) {
 	const held = `document.querySelector("#in-hand")?.textContent === `
 	figure := browser.Until(`document.activeElement?.matches("input[data-figure]")`)
 	words := browser.Until(`document.activeElement?.matches("[data-words]")`)
-	do(t, ctx,
-		browser.Look(1280, 800, "light"), browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(desk+"?section=performance&rig=bench-old&criterion=cold-start"), browser.Settled(), browser.Until(held+`"Cold start to desktop"`), figure,
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(
+			desk+"?section=performance&rig=bench-old&criterion=cold-start",
+		),
+		browser.Settled(),
+		browser.Until(held+`"Cold start to desktop"`),
+		figure,
 		// What is known stands beside a measure.
-		says("aside", "22.0 had"), says("aside", "record"),
+		says("aside", "22.0 had"),
+		says("aside", "record"),
 		// A pasted list fills the runs; summary and spread follow.
-		chromedp.Evaluate[chromedp.Void](`(() => { const d = new DataTransfer(); d.setData("text", "26,4 25,9\n26,0; 27,3\t25,8"); document.activeElement.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true})); })()`),
-		browser.Until(`[...document.querySelectorAll("input[data-figure]")].map(e => e.value).join(" ") === "26,4 25,9 26,0 27,3 25,8"`),
-		says("#page", "median of 5: 26.0 s"), says("#page", "tolerated"),
-		browser.Press("b"), browser.Until(`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("about"))`),
-		browser.Press("b"), browser.Press("b"), browser.Press("b"),
-		browser.Press("u"), browser.Until(`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("restart"))`),
-		browser.Press("j"), says("li", "26.4 · 25.9 · 26 · 27.3 · 25.8 s"),
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const d = new DataTransfer(); d.setData("text", "26,4 25,9\n26,0; 27,3\t25,8"); document.activeElement.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true})); })()`,
+		),
+		browser.Until(
+			`[...document.querySelectorAll("input[data-figure]")].map(e => e.value).join(" ") === "26,4 25,9 26,0 27,3 25,8"`,
+		),
+		says("#page", "median of 5: 26.0 s"),
+		says("#page", "tolerated"),
+		browser.Press(
+			"b",
+		),
+		browser.Until(
+			`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("about"))`,
+		),
+		browser.Press("b"),
+		browser.Press("b"),
+		browser.Press("b"),
+		browser.Press(
+			"u",
+		),
+		browser.Until(
+			`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("restart"))`,
+		),
+		browser.Press("j"),
+		says("li", "26.4 · 25.9 · 26 · 27.3 · 25.8 s"),
 		// The stopwatch fills the next run.
-		browser.Press("k"), browser.Until(held+`"Cold start to desktop"`), browser.Press("x"), says("[role=timer]", "s"), browser.Press("z"), browser.Press("x"),
+		browser.Press(
+			"k",
+		),
+		browser.Until(held+`"Cold start to desktop"`),
+		browser.Press("x"),
+		says("[role=timer]", "s"),
+		browser.Press("z"),
+		browser.Press("x"),
 		browser.Until(`document.querySelectorAll("input[data-figure]").length === 7`),
 		chromedp.Click(`//button[contains(., "discard what was typed")]`),
 		// A new state is one key; readings go into it from then on.
-		browser.Press("t"), says("[role=dialog]", "A new state"), keys("after the updates"), keys(kb.Tab), keys("effects off"), chromedp.Click(`//div[@role="dialog"]//button[text()="Write it down"]`),
+		browser.Press(
+			"t",
+		),
+		says("[role=dialog]", "A new state"),
+		keys("after the updates"),
+		keys(kb.Tab),
+		keys("effects off"),
+		chromedp.Click(`//div[@role="dialog"]//button[text()="Write it down"]`),
 		says("#page", "in state s4"),
 		// Another phase holds until it is changed, and says that it does not score.
-		browser.Press("c"), says("[role=dialog]", "How what follows is read"), keys(kb.Escape), browser.Until(`!document.querySelector("[role=dialog]")`),
-		chromedp.Navigate(desk+"?section=performance&rig=bench-old&criterion=memory-idle&phase=after-use"), browser.Settled(), says("#page", "not as asked"),
+		browser.Press(
+			"c",
+		),
+		says("[role=dialog]", "How what follows is read"),
+		keys(kb.Escape),
+		browser.Until(`!document.querySelector("[role=dialog]")`),
+		chromedp.Navigate(
+			desk+"?section=performance&rig=bench-old&criterion=memory-idle&phase=after-use",
+		),
+		browser.Settled(),
+		says("#page", "not as asked"),
 	)
 	// Missing equipment is said once for all that need it.
-	do(t, ctx,
-		chromedp.Navigate(desk+"?section=installation&rig=bench-vm&criterion=printing"), browser.Settled(), browser.Until(held+`"Printer found and prints"`), says("aside", "has no printer"),
-		browser.Press("n"), words, keys("no printer at hand"), keys(kb.Enter), says("li", "not tested: no printer at hand"),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(
+			desk+"?section=installation&rig=bench-vm&criterion=printing",
+		),
+		browser.Settled(),
+		browser.Until(held+`"Printer found and prints"`),
+		says("aside", "has no printer"),
+		browser.Press(
+			"n",
+		),
+		words,
+		keys("no printer at hand"),
+		keys(kb.Enter),
+		says("li", "not tested: no printer at hand"),
 	)
 	// Evidence is pasted, a finding of the release before is looked after, a new one written.
-	do(t, ctx,
-		chromedp.Navigate(desk+"?part=pictures"), browser.Settled(), says("#page", "First page of the settings"),
-		chromedp.Evaluate[chromedp.Void](`(() => { const d = new DataTransfer(); d.items.add(new File([Uint8Array.from(atob("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="), c => c.charCodeAt(0))], "settings.png")); document.querySelector('[aria-label="First page of the settings"]').dispatchEvent(new DragEvent("drop", {dataTransfer: d, bubbles: true, cancelable: true})); })()`),
-		says("#page", "✓ First page of the settings"), browser.Until(`document.querySelector('[aria-label="First page of the settings"] img')?.naturalWidth === 1`),
-		chromedp.Navigate(desk+"?part=finding"), browser.Settled(), says("#page", "Still there?"), says("#page", "Wireless is gone after suspend"),
-		chromedp.Click(`(//button[text()="fixed"])[1]`), says("#page", "fate of an earlier finding: fixed"),
-		chromedp.Click(`//label[contains(., "What was found")]/following::input[1]`), keys("The clock jumps"), keys(kb.Enter), says("[role=alert]", "is missing"),
+	do(
+		t,
+		ctx,
+		chromedp.Navigate(desk+"?part=pictures"),
+		browser.Settled(),
+		says("#page", "First page of the settings"),
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const d = new DataTransfer(); d.items.add(new File([Uint8Array.from(atob("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="), c => c.charCodeAt(0))], "settings.png")); document.querySelector('[aria-label="First page of the settings"]').dispatchEvent(new DragEvent("drop", {dataTransfer: d, bubbles: true, cancelable: true})); })()`,
+		),
+		says(
+			"#page",
+			"✓ First page of the settings",
+		),
+		browser.Until(`document.querySelector('[aria-label="First page of the settings"] img')?.naturalWidth === 1`),
+		chromedp.Navigate(
+			desk+"?part=finding",
+		),
+		browser.Settled(),
+		says("#page", "Still there?"),
+		says("#page", "Wireless is gone after suspend"),
+		chromedp.Click(`(//button[text()="fixed"])[1]`),
+		says("#page", "fate of an earlier finding: fixed"),
+		chromedp.Click(
+			`//label[contains(., "What was found")]/following::input[1]`,
+		),
+		keys("The clock jumps"),
+		keys(kb.Enter),
+		says("[role=alert]", "is missing"),
 	)
 	// The lead is asked nothing that a reviewer was: another finds it all on the page for readers.
 	if out := ines.must("finding", "list", id, "--output", "json"); out == "" {
@@ -112,16 +250,35 @@ func TestBenchSession(t *testing.T) {
 	var plans struct{ Plans []struct{ ID string } }
 	decode(t, odile.must("plan", "list", "--output", "json"), &plans)
 	var bench struct{ Session struct{ ID string } }
-	decode(t, odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"), &bench)
+	decode(
+		t,
+		odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"),
+		&bench,
+	)
 	ctx := tab(t)
 	figure := browser.Until(`document.activeElement?.matches("input[data-figure]")`)
 	line := func(n int, text string) browser.Step {
-		return browser.Until(`document.querySelectorAll("[data-line]")[` + string(rune('0'+n)) + `]?.textContent.includes("` + text + `")`)
+		return browser.Until(
+			`document.querySelectorAll("[data-line]")[` + string(
+				rune('0'+n),
+			) + `]?.textContent.includes("` + text + `")`,
+		)
 	}
-	do(t, ctx,
-		browser.Look(1280, 800, "light"), browser.SignIn(server, "odile", secret("odile")),
-		chromedp.Navigate(server+"/bench/"+bench.Session.ID), browser.Settled(), says("h1", "Cold start to desktop"), says("#page", "Drawn by lot: round 1"),
-		chromedp.Evaluate[chromedp.Void](`document.querySelectorAll("[data-line]")[1].querySelector("input").focus()`), figure,
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "odile", secret("odile")),
+		chromedp.Navigate(
+			server+"/bench/"+bench.Session.ID,
+		),
+		browser.Settled(),
+		says("h1", "Cold start to desktop"),
+		says("#page", "Drawn by lot: round 1"),
+		chromedp.Evaluate[chromedp.Void](
+			`document.querySelectorAll("[data-line]")[1].querySelector("input").focus()`,
+		),
+		figure,
 	)
 	for _, run := range []string{"11,2", "11.3", "11.1", "11.2", "11.4"} {
 		do(t, ctx, keys(run), keys(kb.Enter))
@@ -149,9 +306,20 @@ func TestBenchSession(t *testing.T) {
 	if !found {
 		t.Errorf("the entry is no reading of %s: %s", sheet.Lines[1].Edition, out)
 	}
-	do(t, ctx,
-		chromedp.Click(`//button[text()="Memory at idle"]`), says("h1", "Memory at idle"),
-		chromedp.Click(`(//label[contains(., "Mossgate")]/input)[last()]`), keys("1"), keys(kb.Tab), chromedp.Click(`(//label[contains(., "Gullhaven")]/input)[last()]`), keys("1"),
-		chromedp.Click(`//button[text()="Record the order"]`), says("#page", "Memory at idle: "), says("#page", " = "),
+	do(
+		t,
+		ctx,
+		chromedp.Click(`//button[text()="Memory at idle"]`),
+		says("h1", "Memory at idle"),
+		chromedp.Click(
+			`(//label[contains(., "Mossgate")]/input)[last()]`,
+		),
+		keys("1"),
+		keys(kb.Tab),
+		chromedp.Click(`(//label[contains(., "Gullhaven")]/input)[last()]`),
+		keys("1"),
+		chromedp.Click(`//button[text()="Record the order"]`),
+		says("#page", "Memory at idle: "),
+		says("#page", " = "),
 	)
 }

@@ -116,9 +116,15 @@ func TestServiceExamplesRun(t *testing.T) {
 						t.Fatal(err)
 					}
 				}
-				typed := strings.NewReplacer("/etc/dtally.yaml", filepath.Join(dir, config), "/var/backups", dir, "dtally:SECRET@tcp(127.0.0.1:3306)/dtally", database).Replace(line)
+				typed := strings.NewReplacer("/etc/dtally.yaml", filepath.Join(dir, config), "/var/backups", dir, "dtally:SECRET@tcp(127.0.0.1:3306)/dtally", database).
+					Replace(line)
 				cmd := exec.Command("sh", "-c", typed)
-				cmd.Dir, cmd.Env, cmd.Stdin = dir, append(os.Environ(), "PATH="+bin+":"+os.Getenv("PATH")), strings.NewReader("keys-under-the-mat\n")
+				cmd.Dir, cmd.Env, cmd.Stdin = dir, append(
+					os.Environ(),
+					"PATH="+bin+":"+os.Getenv("PATH"),
+				), strings.NewReader(
+					"keys-under-the-mat\n",
+				)
 				if out, err := cmd.CombinedOutput(); err != nil {
 					t.Errorf("$ %s\n%v\n%s", line, err, out)
 				}

@@ -26,11 +26,44 @@ var leaves = map[string]int{
 
 // together are nouns whose examples get along with each other on one demo.
 var together = map[string][]string{
-	"record-of-a-review": {"advice", "change", "claim", "disclosure", "evidence", "experience", "finding", "journal", "state", "use", "verdict"},
-	"catalogue":          {"distribution", "release", "edition", "rig"},
-	"team":               {"trouble", "plan", "bench", "report", "queue", "proposal", "component"},
-	"results": {"at", "compare", "compute", "explain", "export", "fits", "frames", "groups", "history", "leaders", "rank", "records", "steadiness", "tipping", "survey", "clock",
-		"manual", "calendar", "hand-in", "policy", "suggestion"},
+	"record-of-a-review": {
+		"advice",
+		"change",
+		"claim",
+		"disclosure",
+		"evidence",
+		"experience",
+		"finding",
+		"journal",
+		"state",
+		"use",
+		"verdict",
+	},
+	"catalogue": {"distribution", "release", "edition", "rig"},
+	"team":      {"trouble", "plan", "bench", "report", "queue", "proposal", "component"},
+	"results": {
+		"at",
+		"compare",
+		"compute",
+		"explain",
+		"export",
+		"fits",
+		"frames",
+		"groups",
+		"history",
+		"leaders",
+		"rank",
+		"records",
+		"steadiness",
+		"tipping",
+		"survey",
+		"clock",
+		"manual",
+		"calendar",
+		"hand-in",
+		"policy",
+		"suggestion",
+	},
 }
 
 func groupOf(noun string) string {
@@ -89,7 +122,19 @@ func TestExamplesRun(t *testing.T) {
 func serveEmpty(t *testing.T) string {
 	t.Helper()
 	dsn := dbtest.DSN(t)
-	cmd := exec.Command(filepath.Join(bin, "dtallyd"), "account", "marit", "--title", "Marit Oyelaw", "--role", "lead", "--role", "reviewer", "--database", dsn)
+	cmd := exec.Command(
+		filepath.Join(bin, "dtallyd"),
+		"account",
+		"marit",
+		"--title",
+		"Marit Oyelaw",
+		"--role",
+		"lead",
+		"--role",
+		"reviewer",
+		"--database",
+		dsn,
+	)
 	cmd.Stdin = strings.NewReader(secret("marit") + "\n")
 	if out, err := cmd.CombinedOutput(); err != nil {
 		t.Fatalf("%s", out)
@@ -109,7 +154,13 @@ type example struct {
 
 func newExample(t *testing.T, server string) *example {
 	t.Helper()
-	e := &example{t: t, dir: t.TempDir(), server: server, people: []string{"tomas", "marit"}, signedIn: map[string]bool{}}
+	e := &example{
+		t:        t,
+		dir:      t.TempDir(),
+		server:   server,
+		people:   []string{"tomas", "marit"},
+		signedIn: map[string]bool{},
+	}
 	laidOut(t, e.dir)
 	return e
 }
@@ -118,7 +169,15 @@ func newExample(t *testing.T, server string) *example {
 func (e *example) as(who, line string) (out string, status int) {
 	cmd := exec.Command("bash", "-c", line)
 	cmd.Dir, cmd.Stdin = e.dir, strings.NewReader(secret(loginOf(line, who))+"\n")
-	cmd.Env = append(os.Environ(), "PATH="+bin+":"+os.Getenv("PATH"), "HOME="+e.dir, "XDG_CONFIG_HOME="+filepath.Join(e.dir, ".config", who), "DTALLY_SERVER="+e.server, "DTALLY_TOKEN=", "COLUMNS=110")
+	cmd.Env = append(
+		os.Environ(),
+		"PATH="+bin+":"+os.Getenv("PATH"),
+		"HOME="+e.dir,
+		"XDG_CONFIG_HOME="+filepath.Join(e.dir, ".config", who),
+		"DTALLY_SERVER="+e.server,
+		"DTALLY_TOKEN=",
+		"COLUMNS=110",
+	)
 	said, err := cmd.CombinedOutput()
 	if err != nil && cmd.ProcessState == nil {
 		e.t.Fatal(err)

@@ -106,10 +106,18 @@ func TestDocsNameTheDemo(t *testing.T) {
 		}
 		for line := range strings.Lines(string(text)) {
 			line, _, _ = strings.Cut(line, " #")
-			if words := strings.Fields(line); slices.ContainsFunc(words, func(w string) bool { return strings.HasSuffix(w, "dtally") }) {
+			if words := strings.Fields(line); slices.ContainsFunc(
+				words,
+				func(w string) bool { return strings.HasSuffix(w, "dtally") },
+			) {
 				commands++
 				if strange := n.strange(words); len(strange) > 0 {
-					t.Errorf("%s: %q names %v, which the demo does not have", filepath.Base(file), strings.TrimSpace(line), strange)
+					t.Errorf(
+						"%s: %q names %v, which the demo does not have",
+						filepath.Base(file),
+						strings.TrimSpace(line),
+						strange,
+					)
 				}
 			}
 		}

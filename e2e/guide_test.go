@@ -26,7 +26,14 @@ func TestGuide(t *testing.T) {
 	server := serve(t)
 	dir := t.TempDir()
 	laidOut(t, dir)
-	env := append(os.Environ(), "PATH="+bin+":"+os.Getenv("PATH"), "XDG_CONFIG_HOME="+filepath.Join(dir, "config"), "DTALLY_SERVER="+server, "DTALLY_TOKEN=", "COLUMNS=110")
+	env := append(
+		os.Environ(),
+		"PATH="+bin+":"+os.Getenv("PATH"),
+		"XDG_CONFIG_HOME="+filepath.Join(dir, "config"),
+		"DTALLY_SERVER="+server,
+		"DTALLY_TOKEN=",
+		"COLUMNS=110",
+	)
 	blocks, commands := 0, 0
 	written := fence.ReplaceAllStringFunc(string(text), func(block string) string {
 		blocks++

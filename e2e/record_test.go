@@ -23,7 +23,11 @@ func TestRecordByClient(t *testing.T) {
 	var planned struct{ ID string }
 	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
 	ines.must("at", planned.ID, "--rig", "bench-old")
-	if out := ines.must("state", "add", "fresh install", "--installed", "whole disk encrypted", "--installed", "extra drivers"); !strings.Contains(out, "whole disk encrypted, extra drivers") || !strings.Contains(out, "s1") {
+	if out := ines.must("state", "add", "fresh install", "--installed", "whole disk encrypted", "--installed", "extra drivers"); !strings.Contains(
+		out,
+		"whole disk encrypted, extra drivers",
+	) ||
+		!strings.Contains(out, "s1") {
 		t.Errorf("the state: %s", out)
 	}
 	ines.must("at", "--system", "s1")
@@ -38,7 +42,18 @@ func TestRecordByClient(t *testing.T) {
 	}
 
 	ines.fails(4, "finding", "add", "No sound", "--sort", "weakness")
-	ines.must("finding", "add", "No", "sound", "--sort", "weakness", "--severity", "minor", "--workaround", "plug the speaker in again")
+	ines.must(
+		"finding",
+		"add",
+		"No",
+		"sound",
+		"--sort",
+		"weakness",
+		"--severity",
+		"minor",
+		"--workaround",
+		"plug the speaker in again",
+	)
 	var list struct {
 		Entries []struct {
 			Entry struct {
@@ -54,11 +69,25 @@ func TestRecordByClient(t *testing.T) {
 	}
 	ines.must("finding", "edit", f.ID, "--severity", "major")
 	decode(t, ines.must("finding", "list", "--output", "json"), &list)
-	if f := list.Entries[0].Entry.Finding; f.Severity != "major" || f.Workaround == "" || list.Entries[0].Revision != 2 {
+	if f := list.Entries[0].Entry.Finding; f.Severity != "major" || f.Workaround == "" ||
+		list.Entries[0].Revision != 2 {
 		t.Errorf("after a correction: %+v", list.Entries[0])
 	}
 	ines.must("change", "add", "kernel", "--was", "6.1", "--is", "6.12", "--source", "announced", "--effect", "better")
-	ines.must("claim", "add", "Starts", "twice", "as", "fast", "--by", "makers", "--source", "release notes", "--criterion", "cold-start")
+	ines.must(
+		"claim",
+		"add",
+		"Starts",
+		"twice",
+		"as",
+		"fast",
+		"--by",
+		"makers",
+		"--source",
+		"release notes",
+		"--criterion",
+		"cold-start",
+	)
 	ines.must("journal", "add", "Still quick", "--at", "2026-11-19")
 	ines.fails(2, "journal", "add", "Still quick", "--at", "yesterday")
 	ines.must("use", "add", "--days", "7")
@@ -74,10 +103,23 @@ func TestRecordByClient(t *testing.T) {
 	if err := errors.Join(png.Encode(drawn, image.NewGray(image.Rect(0, 0, 40, 30))), drawn.Close()); err != nil {
 		t.Fatal(err)
 	}
-	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--shot", "menu-open"); !strings.Contains(out, "image/png") {
+	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--shot", "menu-open"); !strings.Contains(
+		out,
+		"image/png",
+	) {
 		t.Errorf("the evidence: %s", out)
 	}
-	ines.must("evidence", "add", "Where it stops", "--link", "https://example.org/recording", "--time-code", "12:40", "--of", f.ID)
+	ines.must(
+		"evidence",
+		"add",
+		"Where it stops",
+		"--link",
+		"https://example.org/recording",
+		"--time-code",
+		"12:40",
+		"--of",
+		f.ID,
+	)
 	out := ines.must("review", "loose")
 	if !strings.Contains(out, "nothing is said of Telemetry") || strings.Contains(out, "The open menu") {
 		t.Errorf("loose ends: %s", out)
@@ -94,22 +136,34 @@ func TestRecordByClient(t *testing.T) {
 	}
 	ines.must("queue", "add", "mossgate/12/hearthside", "--reason", "the radio station asks")
 	ines.fails(4, "queue", "order", "mossgate/12/hearthside")
-	if out := marit.must("queue", "order", "mossgate/12/hearthside"); !strings.HasPrefix(strings.Split(out, "\n")[1], "1\tmossgate/12/hearthside") {
+	if out := marit.must("queue", "order", "mossgate/12/hearthside"); !strings.HasPrefix(
+		strings.Split(out, "\n")[1],
+		"1\tmossgate/12/hearthside",
+	) {
 		t.Errorf("the queue begins with %s", out)
 	}
 	marit.must("queue", "remove", "mossgate/12/hearthside", "--reason", "it was reviewed in summer")
-	if out := marit.must("queue", "list"); strings.Contains(out, "the radio station") || strings.Contains(out, "mossgate/12/hearthside") {
+	if out := marit.must("queue", "list"); strings.Contains(out, "the radio station") ||
+		strings.Contains(out, "mossgate/12/hearthside") {
 		t.Errorf("a declined wish stands in the queue: %s", out)
 	}
-	newClient(t, server).must("suggestion", "add", "The image is 2.1 GB", "--sort", "correction", "--about", "gullhaven/5.2/hearthside")
+	newClient(
+		t,
+		server,
+	).must("suggestion", "add", "The image is 2.1 GB", "--sort", "correction", "--about", "gullhaven/5.2/hearthside")
 	if out := marit.must("suggestion", "list", "--state", "held"); !strings.Contains(out, "The image is 2.1 GB") {
 		t.Errorf("suggestions: %s", out)
 	}
 	ines.must("trouble", "add", "blurred-text", "Text is blurred", "--origin", "desktop", "--component", "Latchwork")
-	if out := ines.must("trouble", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(out, "unplug it once") || !strings.Contains(out, "Latchwork") {
+	if out := ines.must("trouble", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(
+		out,
+		"unplug it once",
+	) ||
+		!strings.Contains(out, "Latchwork") {
 		t.Errorf("trouble: %s", out)
 	}
-	if out := marit.must("policy", "edit", "--retest-days", "90"); !strings.Contains(out, "90") || !strings.Contains(out, "advised") {
+	if out := marit.must("policy", "edit", "--retest-days", "90"); !strings.Contains(out, "90") ||
+		!strings.Contains(out, "advised") {
 		t.Errorf("rules: %s", out)
 	}
 	if out := ines.must("calendar", "add"); !strings.Contains(out, server+"/calendar.ics?key=") {
@@ -117,7 +171,8 @@ func TestRecordByClient(t *testing.T) {
 	}
 	// The catalogue is corrected, renamed and merged.
 	ines.must("edition", "edit", "ivybeck/5.4/hearthside", "--memory", "2048")
-	if out := ines.must("edition", "show", "ivybeck/5.4/hearthside"); !strings.Contains(out, "2048") || !strings.Contains(out, "Hearthside") {
+	if out := ines.must("edition", "show", "ivybeck/5.4/hearthside"); !strings.Contains(out, "2048") ||
+		!strings.Contains(out, "Hearthside") {
 		t.Errorf("the edition: %s", out)
 	}
 	ines.fails(4, "distribution", "rename", "ivybeck", "ivybank")

@@ -39,7 +39,12 @@ func TestRecomputed(t *testing.T) {
 	offline := newClient(t, "http://127.0.0.1:1")
 	for _, r := range document.Results {
 		var again any
-		decode(t, offline.must(append([]string{"compute", filepath.Join(dir, "bundle.json"), "--output", "json"}, r.Arguments...)...), &again)
+		decode(
+			t,
+			offline.must(
+				append([]string{"compute", filepath.Join(dir, "bundle.json"), "--output", "json"}, r.Arguments...)...),
+			&again,
+		)
 		if !reflect.DeepEqual(again, r.Value) {
 			a, _ := json.Marshal(again)   // both were JSON a moment ago
 			b, _ := json.Marshal(r.Value) // likewise
@@ -79,10 +84,15 @@ func TestWriteReport(t *testing.T) {
 			first.dispatchEvent(new Event("input", {bubbles: true}));
 		})()`, prose, text))
 	}
-	do(t, ctx,
+	do(
+		t,
+		ctx,
 		browser.Look(1280, 900, "light"),
 		browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(server+"/reports/new?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside&audience=pensioner"), browser.Settled(),
+		chromedp.Navigate(
+			server+"/reports/new?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside&audience=pensioner",
+		),
+		browser.Settled(),
 		chromedp.SendKeys(chromedp.CSS("form input"), "Two for the library"),
 		chromedp.Click(`//button[normalize-space(.)="Begin to write"]`),
 		browser.Until(fmt.Sprintf(inFrame, "Two for the library")),
@@ -90,7 +100,9 @@ func TestWriteReport(t *testing.T) {
 		browser.Until(fmt.Sprintf(inFrame, "The first is Gullhaven 5.2 Hearthside, with {scor")),
 		browser.Until(`document.querySelector("textarea[aria-invalid=true]")`),
 		chromedp.Click(`//button[normalize-space(.)="Publish"]`),
-		browser.Until(`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && b.disabled) && document.querySelector("[role=alertdialog]").textContent.includes("no figure that can be named")`),
+		browser.Until(
+			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && b.disabled) && document.querySelector("[role=alertdialog]").textContent.includes("no figure that can be named")`,
+		),
 		chromedp.Click(`//button[normalize-space(.)="Not yet"]`),
 	)
 	// The network goes; what is typed is kept, also over a reload of the page.
@@ -110,17 +122,26 @@ func TestWriteReport(t *testing.T) {
 		t.Fatal(err)
 	}
 	odile.must("report", "edit", "two-for-the-library", "--file", theirs)
-	do(t, ctx,
+	do(
+		t,
+		ctx,
 		typeInto("The first of two is {leader}, with {score gullhaven/5.2/hearthside} points."),
 		browser.Until(fmt.Sprintf(inFrame, "The first of two is Gullhaven")),
 		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
 		browser.Until(fmt.Sprintf(status, "saved ")),
 		chromedp.Click(`//button[normalize-space(.)="Publish"]`),
-		browser.Until(`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && !b.disabled)`),
+		browser.Until(
+			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && !b.disabled)`,
+		),
 		chromedp.Click(`//button[normalize-space(.)="Publish it"]`),
-		browser.Until(`location.pathname === "/reports/two-for-the-library/history" && document.body.textContent.includes("Revision 1")`),
-		chromedp.Navigate(server+"/edition/mossgate/12/hearthside"), browser.Settled(),
-		browser.Until(`[...document.querySelectorAll("h2")].some(h => h.textContent === "In reports") && document.body.textContent.includes("Two for the library")`),
+		browser.Until(
+			`location.pathname === "/reports/two-for-the-library/history" && document.body.textContent.includes("Revision 1")`,
+		),
+		chromedp.Navigate(server+"/edition/mossgate/12/hearthside"),
+		browser.Settled(),
+		browser.Until(
+			`[...document.querySelectorAll("h2")].some(h => h.textContent === "In reports") && document.body.textContent.includes("Two for the library")`,
+		),
 	)
 }
 
@@ -132,9 +153,12 @@ func TestReportOnPaper(t *testing.T) {
 	const wide = 680 // of A4 between its margins
 	for _, report := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "spring-pensioners/revision/1"} {
 		do(t, ctx, chromedp.Navigate(server+"/reports/"+report), browser.Settled(), browser.Paper(wide))
-		over, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](fmt.Sprintf(`[...document.querySelectorAll("main *, header *, footer *")]
+		over, err := chromedp.Run(
+			ctx,
+			chromedp.Evaluate[[]string](fmt.Sprintf(`[...document.querySelectorAll("main *, header *, footer *")]
 			.filter(e => e.getBoundingClientRect().right > %d + 1 && getComputedStyle(e).display !== "none" && !e.closest("svg"))
-			.slice(0, 5).map(e => e.tagName + " " + e.textContent.trim().slice(0, 60) + " ends at " + Math.round(e.getBoundingClientRect().right))`, wide)))
+			.slice(0, 5).map(e => e.tagName + " " + e.textContent.trim().slice(0, 60) + " ends at " + Math.round(e.getBoundingClientRect().right))`, wide)),
+		)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -61,9 +61,20 @@ func TestCompletionInShells(t *testing.T) {
 				{"edition show gullhaven/5.2/h", "hearthside"}, // and one with slashes
 				{"checklist export work", "workshop@"},         // and one with its versions
 			} {
-				cmd := exec.CommandContext(t.Context(), run[0], append(run[1:len(run):len(run)], strings.Fields(c.line)...)...)
+				cmd := exec.CommandContext(
+					t.Context(),
+					run[0],
+					append(run[1:len(run):len(run)], strings.Fields(c.line)...)...)
 				cmd.WaitDelay = time.Second
-				cmd.Env = append(os.Environ(), "HOME="+home, "XDG_CONFIG_HOME="+home, "PATH="+bin+":"+os.Getenv("PATH"), "DTALLY_SERVER="+server, "DTALLY_TOKEN=", "WANTED="+c.want)
+				cmd.Env = append(
+					os.Environ(),
+					"HOME="+home,
+					"XDG_CONFIG_HOME="+home,
+					"PATH="+bin+":"+os.Getenv("PATH"),
+					"DTALLY_SERVER="+server,
+					"DTALLY_TOKEN=",
+					"WANTED="+c.want,
+				)
 				out, err := cmd.CombinedOutput()
 				if err != nil || !strings.Contains(string(out), c.want) {
 					t.Errorf("dtally %s and Tab: %v, offers\n%s", c.line, err, out)

@@ -69,9 +69,52 @@ func TestSlip(t *testing.T) {
 	if err := os.WriteFile(log, []byte(frames.String()), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	away.must("survey", "--root", quaymark(t), "--repeat", "3", "--every", "10ms", "--slip", file, "--rig", "bench-old", "--phase", "updated")
-	away.must("clock", "--runs", "3", "--settle", "0s", "--criterion", "unpack-folder", "--phase", "updated", "--rig", "bench-old", "--slip", file, "--", "sleep", "0.05")
-	away.must("frames", log, log, "--into", "flight-average=average", "--into", "flight-low=low-1-tail", "--rig", "bench-old", "--slip", file)
+	away.must(
+		"survey",
+		"--root",
+		quaymark(t),
+		"--repeat",
+		"3",
+		"--every",
+		"10ms",
+		"--slip",
+		file,
+		"--rig",
+		"bench-old",
+		"--phase",
+		"updated",
+	)
+	away.must(
+		"clock",
+		"--runs",
+		"3",
+		"--settle",
+		"0s",
+		"--criterion",
+		"unpack-folder",
+		"--phase",
+		"updated",
+		"--rig",
+		"bench-old",
+		"--slip",
+		file,
+		"--",
+		"sleep",
+		"0.05",
+	)
+	away.must(
+		"frames",
+		log,
+		log,
+		"--into",
+		"flight-average=average",
+		"--into",
+		"flight-low=low-1-tail",
+		"--rig",
+		"bench-old",
+		"--slip",
+		file,
+	)
 	away.must("record", "smoothness", "7,5", "--rig", "bench-old", "--slip", file)
 	away.must("record", "printing", "--not-tested", "no printer at hand", "--slip", file)
 	for i := range 60 { // enough to be interrupted in
@@ -91,7 +134,9 @@ func TestSlip(t *testing.T) {
 		t.Errorf("nobody was asked: %s", says)
 	}
 	fates, tally := handed(t, ines.must("hand-in", file, "--dry-run", "--output", "json"))
-	if fates["memory-idle"] != "new" || fates["memory-used"] != "left out" || fates["firewall"] != "new" || fates["kernel"] != "new" || tally["refused"] != 0 {
+	if fates["memory-idle"] != "new" || fates["memory-used"] != "left out" || fates["firewall"] != "new" ||
+		fates["kernel"] != "new" ||
+		tally["refused"] != 0 {
 		t.Errorf("what it will do: %v", fates)
 	}
 
@@ -128,7 +173,8 @@ func TestSlip(t *testing.T) {
 	}
 
 	correct(t, file, "answer: 7,5", `answer: "8"`)
-	if fates, tally = handed(t, ines.must("hand-in", file, "--yes", "--output", "json")); fates["smoothness"] != "replaces" || tally["replaces"] != 1 {
+	if fates, tally = handed(t, ines.must("hand-in", file, "--yes", "--output", "json")); fates["smoothness"] != "replaces" ||
+		tally["replaces"] != 1 {
 		t.Errorf("corrected: %v", tally)
 	}
 	correct(t, file, `answer: "8"`, `answer: "80"`)
@@ -146,21 +192,34 @@ func TestSurveyStraight(t *testing.T) {
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	root := quaymark(t)
-	if says := ines.fails(4, "survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes"); !strings.Contains(says, "nothing is sent") {
+	if says := ines.fails(4, "survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes"); !strings.Contains(
+		says,
+		"nothing is sent",
+	) {
 		t.Errorf("without a phase: %s", says)
 	}
 	ines.must("at", "quaymark/22.1/latchwork", "--rig", "bench-new", "--phase", "updated")
-	fates, tally := handed(t, ines.must("survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes", "--output", "json"))
+	fates, tally := handed(
+		t,
+		ines.must("survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes", "--output", "json"),
+	)
 	if fates["memory-idle"] != "new" || fates["kernel"] != "new" || tally["refused"] != 0 {
 		t.Errorf("%v", fates)
 	}
-	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(out, `"6.9.1-quay"`) {
+	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(
+		out,
+		`"6.9.1-quay"`,
+	) {
 		t.Error("the review has no surveyed kernel")
 	}
-	if out := ines.must("state", "list", "quaymark/22.1/latchwork"); !strings.Contains(out, "bench-new") || !strings.Contains(out, "surveyed") {
+	if out := ines.must("state", "list", "quaymark/22.1/latchwork"); !strings.Contains(out, "bench-new") ||
+		!strings.Contains(out, "surveyed") {
 		t.Errorf("the states:\n%s", out)
 	}
-	if says := ines.fails(2, "survey", "--root", root, "--review", "x", "--slip", "y"); !strings.Contains(says, "choose one") {
+	if says := ines.fails(2, "survey", "--root", root, "--review", "x", "--slip", "y"); !strings.Contains(
+		says,
+		"choose one",
+	) {
 		t.Errorf("both: %s", says)
 	}
 	for _, wrong := range [][]string{
@@ -173,7 +232,10 @@ func TestSurveyStraight(t *testing.T) {
 	ines.fails(3, "survey", "--root", "/nowhere")
 	ines.fails(3, "survey", "diff", "/nowhere", "/nowhere")
 	ines.fails(3, "frames", "/nowhere.csv")
-	if says := ines.fails(1, "clock", "--settle", "0s", "--", "sh", "-c", "echo the disk is full >&2; exit 3"); !strings.Contains(says, "the disk is full") {
+	if says := ines.fails(1, "clock", "--settle", "0s", "--", "sh", "-c", "echo the disk is full >&2; exit 3"); !strings.Contains(
+		says,
+		"the disk is full",
+	) {
 		t.Errorf("a failing command: %s", says)
 	}
 }
@@ -233,7 +295,10 @@ func TestEmptyRoot(t *testing.T) {
 	if out := in("frames", "log.csv"); !strings.Contains(out, "66.7") {
 		t.Errorf("frames: %s", out)
 	}
-	if out := in("clock", "--runs", "2", "--settle", "0s", "--", "/dtally", "--help"); !strings.Contains(out, "/dtally --help") {
+	if out := in("clock", "--runs", "2", "--settle", "0s", "--", "/dtally", "--help"); !strings.Contains(
+		out,
+		"/dtally --help",
+	) {
 		t.Errorf("clock: %s", out)
 	}
 	in("survey", "--slip", "/a.slip")

@@ -21,9 +21,17 @@ func answerKeys(c *checklist.Criterion, n int) []browser.Step {
 	case checklist.Grade:
 		return []browser.Step{figure, keys("7"), keys(kb.Enter)}
 	case checklist.Check, checklist.Level:
-		return []browser.Step{browser.Until(`document.activeElement?.getAttribute("role") === "radiogroup"`), keys("1"), keys(kb.Enter)}
+		return []browser.Step{
+			browser.Until(`document.activeElement?.getAttribute("role") === "radiogroup"`),
+			keys("1"),
+			keys(kb.Enter),
+		}
 	case checklist.Fact:
-		return []browser.Step{browser.Until(`document.activeElement?.matches("[data-words]")`), keys("as it says"), keys(kb.Enter)}
+		return []browser.Step{
+			browser.Until(`document.activeElement?.matches("[data-words]")`),
+			keys("as it says"),
+			keys(kb.Enter),
+		}
 	case checklist.Count:
 		if len(c.Items) == 0 {
 			return []browser.Step{figure, keys("9"), keys(kb.Enter), keys("12"), keys(kb.Enter)}
@@ -55,7 +63,14 @@ func TestWholeReview(t *testing.T) {
 	inHand := func(c *checklist.Criterion) browser.Step {
 		return browser.Until(fmt.Sprintf(`document.querySelector("#in-hand")?.textContent === %q`, c.Title))
 	}
-	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "ines", secret("ines")), chromedp.Navigate(desk), browser.Settled())
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 800, "light"),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(desk),
+		browser.Settled(),
+	)
 	n := 0
 	for i := range list.Sections {
 		s := &list.Sections[i]
@@ -67,8 +82,17 @@ func TestWholeReview(t *testing.T) {
 			}
 			do(t, ctx, append([]browser.Step{inHand(c)}, answerKeys(c, n)...)...)
 			if n == 23 { // closed while nothing could be sent, and opened again later
-				do(t, ctx, says("[role=status]", "no connection"), browser.Offline(false), chromedp.Navigate("about:blank"),
-					chromedp.Navigate(desk+"&section="+s.Key+"&criterion="+s.Criteria[min(j+1, len(s.Criteria)-1)].Key), browser.Settled())
+				do(
+					t,
+					ctx,
+					says("[role=status]", "no connection"),
+					browser.Offline(false),
+					chromedp.Navigate("about:blank"),
+					chromedp.Navigate(
+						desk+"&section="+s.Key+"&criterion="+s.Criteria[min(j+1, len(s.Criteria)-1)].Key,
+					),
+					browser.Settled(),
+				)
 			}
 		}
 		if i+1 < len(list.Sections) {
@@ -91,9 +115,16 @@ func TestWholeReview(t *testing.T) {
 			}
 		}
 	}
-	do(t, ctx,
-		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)), says("[role=dialog]", "was not taken"),
-		browser.Until(`document.activeElement?.matches("[role=dialog] [data-words]")`), keys("the camera was at home"), keys(kb.Enter),
+	do(
+		t,
+		ctx,
+		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
+		says("[role=dialog]", "was not taken"),
+		browser.Until(
+			`document.activeElement?.matches("[role=dialog] [data-words]")`,
+		),
+		keys("the camera was at home"),
+		keys(kb.Enter),
 		says("p", "it waits for the lead"),
 	)
 }
@@ -104,10 +135,24 @@ func TestWholeBench(t *testing.T) {
 	tomas := newClient(t, server).login("tomas")
 	var list checklist.Checklist
 	decode(t, tomas.must("checklist", "show", "workshop@2", "--output", "json"), &list)
-	criteria := []string{"cold-start", "memory-idle", "memory-used", "browser-start", "copy-folder", "kernel-build", "photo-batch", "flight-average", "suspend", "smoothness"}
+	criteria := []string{
+		"cold-start",
+		"memory-idle",
+		"memory-used",
+		"browser-start",
+		"copy-folder",
+		"kernel-build",
+		"photo-batch",
+		"flight-average",
+		"suspend",
+		"smoothness",
+	}
 	plan := filepath.Join(t.TempDir(), "plan.yaml")
 	text := "title: Ten on two\nquestion: Which is quickest?\ncontenders:\n  - {edition: bramblewick/7.0/hearthside}\n  - {edition: gullhaven/5.2/hearthside}\n  - {edition: mossgate/12/hearthside}\n  - {edition: oakshott/1.8/awning}\n" +
-		"criteria: [" + strings.Join(criteria, ", ") + "]\nrigs: [bench-old, bench-new]\nruns: 2\n"
+		"criteria: [" + strings.Join(
+		criteria,
+		", ",
+	) + "]\nrigs: [bench-old, bench-new]\nruns: 2\n"
 	if err := os.WriteFile(plan, []byte(text), 0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -121,17 +166,40 @@ func TestWholeBench(t *testing.T) {
 		do(t, ctx, chromedp.Navigate(server+"/bench/"+bench.Session.ID), browser.Settled())
 		for n, key := range criteria {
 			c, _ := list.Criterion(key)
-			do(t, ctx, says("h1", c.Title), browser.Until(`document.querySelectorAll("[data-line]").length === 4`),
-				chromedp.Evaluate[chromedp.Void](`document.querySelector("[data-line]").querySelector("input,[role=radiogroup]").focus()`))
+			do(
+				t,
+				ctx,
+				says("h1", c.Title),
+				browser.Until(`document.querySelectorAll("[data-line]").length === 4`),
+				chromedp.Evaluate[chromedp.Void](
+					`document.querySelector("[data-line]").querySelector("input,[role=radiogroup]").focus()`,
+				),
+			)
 			for line := range 4 {
-				at := browser.Until(fmt.Sprintf(`document.activeElement?.closest("[data-line]") === document.querySelectorAll("[data-line]")[%d]`, line))
+				at := browser.Until(
+					fmt.Sprintf(
+						`document.activeElement?.closest("[data-line]") === document.querySelectorAll("[data-line]")[%d]`,
+						line,
+					),
+				)
 				do(t, ctx, at)
 				if c.Kind != checklist.Measure {
-					do(t, ctx, append([]browser.Step{chromedp.Evaluate[chromedp.Void](`document.activeElement.select?.()`)}, answerKeys(c, n)...)...)
+					do(
+						t,
+						ctx,
+						append(
+							[]browser.Step{chromedp.Evaluate[chromedp.Void](`document.activeElement.select?.()`)},
+							answerKeys(c, n)...)...)
 					continue
 				}
 				for run := range c.Runs.Expect {
-					do(t, ctx, chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), keys(fmt.Sprintf("%d.%d", 30+n+2*line, 1+run)), keys(kb.Enter))
+					do(
+						t,
+						ctx,
+						chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`),
+						keys(fmt.Sprintf("%d.%d", 30+n+2*line, 1+run)),
+						keys(kb.Enter),
+					)
 				}
 			}
 		}

@@ -75,7 +75,11 @@ func (b *book) mixedRigs(rigs []catalogue.Rig) {
 	for i := range b.list.Sections {
 		for _, c := range b.list.Sections[i].Criteria {
 			if c.Kind == checklist.Measure && c.Across == "" {
-				b.add("/policy/rigs", MixedRigs, "an edition measured on the faster rigs alone scores higher for that; with rigs: adjusted, the rigs that an edition lacks are estimated")
+				b.add(
+					"/policy/rigs",
+					MixedRigs,
+					"an edition measured on the faster rigs alone scores higher for that; with rigs: adjusted, the rigs that an edition lacks are estimated",
+				)
 				return
 			}
 		}
@@ -91,7 +95,12 @@ func (b *book) weights() {
 	for i, s := range b.list.Sections {
 		sum += s.Weight
 		if s.Weight == 0 {
-			b.add(fmt.Sprintf("/sections/%d/weight", i), Weights, "section %s weighs nothing: its criteria are asked but do not count", s.Key)
+			b.add(
+				fmt.Sprintf("/sections/%d/weight", i),
+				Weights,
+				"section %s weighs nothing: its criteria are asked but do not count",
+				s.Key,
+			)
 		}
 		var within float64
 		for _, c := range s.Criteria {
@@ -111,7 +120,13 @@ func (b *book) weights() {
 
 func (b *book) hundred(pointer, what string, sum float64) {
 	if off := math.Abs(sum - 100); off > 1e-9 && off <= nearlyHundred {
-		b.add(pointer, Weights, "%s weigh %s together, not 100; the shares still add up to 100 %%, but hardly to the ones that were meant", what, written(sum))
+		b.add(
+			pointer,
+			Weights,
+			"%s weigh %s together, not 100; the shares still add up to 100 %%, but hardly to the ones that were meant",
+			what,
+			written(sum),
+		)
 	}
 }
 
@@ -129,7 +144,12 @@ func (b *book) vocabulary() {
 		b.each(func(_ string, c *checklist.Criterion) { used[f.of(c.Context)] = true })
 		for i, t := range f.terms {
 			if !used[t.Key] && t.Title == "" {
-				b.add(fmt.Sprintf("/vocabulary/%s/%d", f.name, i), Unused, "%s is named by no rule and has no title: what is it for?", t.Key)
+				b.add(
+					fmt.Sprintf("/vocabulary/%s/%d", f.name, i),
+					Unused,
+					"%s is named by no rule and has no title: what is it for?",
+					t.Key,
+				)
 			}
 		}
 	}
@@ -153,14 +173,27 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if c.Context.Method == "" && c.Across != "worst" {
 		b.add(at+"/context", Method, "%s names no method: figures of different tools would meet in one column", c.Key)
 	}
-	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Shape != checklist.Field && c.Curve.Shape != checklist.Steps && (!r.Holds(c.Curve.Poor) || !r.Holds(c.Curve.Ideal)) {
-		b.add(at+"/plausible", Unsettled, "%s has its poor or ideal value outside the plausible range of %s", c.Key, r.In(c.Unit))
+	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Shape != checklist.Field &&
+		c.Curve.Shape != checklist.Steps &&
+		(!r.Holds(c.Curve.Poor) || !r.Holds(c.Curve.Ideal)) {
+		b.add(
+			at+"/plausible",
+			Unsettled,
+			"%s has its poor or ideal value outside the plausible range of %s",
+			c.Key,
+			r.In(c.Unit),
+		)
 	}
 	if c.Runs.Expect == 1 {
 		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
 	}
 	if c.Curve != nil && c.Curve.Shape == checklist.Field {
-		b.add(at+"/curve", Unsettled, "%s is scored against the best of the field: an edition added can move the points of all others", c.Key)
+		b.add(
+			at+"/curve",
+			Unsettled,
+			"%s is scored against the best of the field: an edition added can move the points of all others",
+			c.Key,
+		)
 	}
 }
 

@@ -19,11 +19,27 @@ func sound() *checklist.Checklist {
 		Key: "desk", Version: 1, State: checklist.InForce,
 		Sections: []checklist.Section{
 			{Key: "speed", Weight: 60, Criteria: []checklist.Criterion{
-				{Key: "start", Kind: checklist.Measure, Weight: 1, Better: "lower", Guidance: "Use the watch.", Context: checklist.Context{Method: "watch"}, Runs: checklist.Runs{Expect: 5}, Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
+				{
+					Key:      "start",
+					Kind:     checklist.Measure,
+					Weight:   1,
+					Better:   "lower",
+					Guidance: "Use the watch.",
+					Context:  checklist.Context{Method: "watch"},
+					Runs:     checklist.Runs{Expect: 5},
+					Curve:    &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+				},
 			}},
 			{Key: "ease", Weight: 40, Criteria: []checklist.Criterion{
 				{Key: "guide", Kind: checklist.Grade, Weight: 2, Guidance: "Read it."},
-				{Key: "wireless", Kind: checklist.Check, Weight: 1, Guidance: "Join.", Gate: number(60), Needs: []string{"wireless"}},
+				{
+					Key:      "wireless",
+					Kind:     checklist.Check,
+					Weight:   1,
+					Guidance: "Join.",
+					Gate:     number(60),
+					Needs:    []string{"wireless"},
+				},
 			}},
 		},
 		Audiences: []checklist.Audience{{Key: "pensioner", Sections: map[string]float64{"speed": 30, "ease": 70}}},
@@ -62,7 +78,8 @@ func TestOfTheListAlone(t *testing.T) {
 			}
 			continue
 		}
-		if len(found) != 1 || found[0].Sort != c.sort || found[0].Pointer != c.pointer || !strings.Contains(found[0].Text, c.says) {
+		if len(found) != 1 || found[0].Sort != c.sort || found[0].Pointer != c.pointer ||
+			!strings.Contains(found[0].Text, c.says) {
 			t.Errorf("%s: %v", c.name, found)
 		}
 	}
@@ -86,7 +103,18 @@ func points(list *checklist.Checklist, rows ...[3]float64) *scoring.Columns {
 }
 
 func TestOfTheReadingsSoFar(t *testing.T) {
-	apart := [][3]float64{{10, 80, 100}, {20, 30, 60}, {35, 70, 100}, {50, 20, 0}, {60, 90, 100}, {70, 40, 60}, {85, 60, 0}, {95, 10, 100}, {5, 55, 100}, {44, 5, 60}}
+	apart := [][3]float64{
+		{10, 80, 100},
+		{20, 30, 60},
+		{35, 70, 100},
+		{50, 20, 0},
+		{60, 90, 100},
+		{70, 40, 60},
+		{85, 60, 0},
+		{95, 10, 100},
+		{5, 55, 100},
+		{44, 5, 60},
+	}
 	same := func(change func(i int, row *[3]float64)) [][3]float64 {
 		rows := append([][3]float64{}, apart...)
 		for i := range rows {

@@ -63,7 +63,16 @@ func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 			continue
 		}
 		if c.Kind == checklist.Measure {
-			b.add(at+"/curve", Alike, "%s gives %d of %d editions between %.0f and %.0f points: its curve hardly tells them apart", c.Key, most, len(sorted), low, high)
+			b.add(
+				at+"/curve",
+				Alike,
+				"%s gives %d of %d editions between %.0f and %.0f points: its curve hardly tells them apart",
+				c.Key,
+				most,
+				len(sorted),
+				low,
+				high,
+			)
 		} else if sorted[0] == sorted[len(sorted)-1] {
 			b.add(at, Alike, "%s gives all %d editions %.0f points: it tells none apart", c.Key, len(sorted), low)
 		}
@@ -79,11 +88,28 @@ func (b *book) gates(at string, c *checklist.Criterion, sorted []float64) {
 	}
 	best := sorted[len(sorted)-1]
 	if c.Gate != nil && best < *c.Gate-scoring.Slack {
-		b.add(at+"/gate", BarsAll, "the gate of %s asks for %s points and bars all %d editions; the best has %.0f", c.Key, written(*c.Gate), len(sorted), best)
+		b.add(
+			at+"/gate",
+			BarsAll,
+			"the gate of %s asks for %s points and bars all %d editions; the best has %.0f",
+			c.Key,
+			written(*c.Gate),
+			len(sorted),
+			best,
+		)
 	}
 	for i, a := range b.list.Audiences {
 		if gate, ok := a.Gates[c.Key]; ok && best < gate-scoring.Slack {
-			b.add(fmt.Sprintf("/audiences/%d/gates/%s", i, strings.ReplaceAll(c.Key, "/", "~1")), BarsAll, "audience %s asks for %s points in %s and bars all %d editions; the best has %.0f", a.Key, written(gate), c.Key, len(sorted), best)
+			b.add(
+				fmt.Sprintf("/audiences/%d/gates/%s", i, strings.ReplaceAll(c.Key, "/", "~1")),
+				BarsAll,
+				"audience %s asks for %s points in %s and bars all %d editions; the best has %.0f",
+				a.Key,
+				written(gate),
+				c.Key,
+				len(sorted),
+				best,
+			)
 		}
 	}
 }
@@ -102,7 +128,15 @@ func (b *book) together(all []told) {
 				continue
 			}
 			if r := stat.Correlation(x, y, nil); r >= sameMovement {
-				b.add(all[i].at, MoveTogether, "%s and %s always move together over %d editions (correlation %.2f): one of them may do, or the weight counts twice", all[j].criterion.Key, all[i].criterion.Key, len(x), r)
+				b.add(
+					all[i].at,
+					MoveTogether,
+					"%s and %s always move together over %d editions (correlation %.2f): one of them may do, or the weight counts twice",
+					all[j].criterion.Key,
+					all[i].criterion.Key,
+					len(x),
+					r,
+				)
 			}
 		}
 	}

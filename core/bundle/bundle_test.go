@@ -77,7 +77,8 @@ func TestParseFaults(t *testing.T) {
 }
 
 func TestParseTellsAllAtOnce(t *testing.T) {
-	text := strings.NewReplacer(`"grade": 7`, `"grade": 70`, `"grade": 8`, `"grade": -1`, `"rig": "bench-a"`, `"rig": "bench-z"`).Replace(sound)
+	text := strings.NewReplacer(`"grade": 7`, `"grade": 70`, `"grade": 8`, `"grade": -1`, `"rig": "bench-a"`, `"rig": "bench-z"`).
+		Replace(sound)
 	_, err := bundle.Parse(strings.NewReader(text), 1<<20)
 	var faults fault.List
 	if !errors.As(err, &faults) || len(faults) != 3 {
@@ -123,7 +124,11 @@ func rewrite(t *testing.T, from, to *bytes.Buffer) {
 
 func FuzzParse(f *testing.F) {
 	f.Add([]byte(sound))
-	f.Add([]byte(`{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[]}`))
+	f.Add(
+		[]byte(
+			`{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[]}`,
+		),
+	)
 	f.Add([]byte(`{"reviews":[{"readings":[{"answer":{"runs":[]}}]}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		b, err := bundle.Parse(bytes.NewReader(data), 1<<20)
@@ -136,7 +141,10 @@ func FuzzParse(f *testing.F) {
 // TestMemoryIsBounded feeds an input that is nothing but faults: past the limit no
 // more of it is kept.
 func TestMemoryIsBounded(t *testing.T) {
-	input := `{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[{"readings":[` + strings.Repeat("{},", 400_000) + `{}]}]}`
+	input := `{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[{"readings":[` + strings.Repeat(
+		"{},",
+		400_000,
+	) + `{}]}]}`
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)
 	_, err := bundle.Parse(strings.NewReader(input), 64<<20)

@@ -56,7 +56,9 @@ func wellFormed(data []byte) error {
 	before := data[:min(offset, int64(len(data)))]
 	line := 1 + bytes.Count(before, []byte("\n"))
 	column := len(before) - bytes.LastIndexByte(before, '\n')
-	return errors.New("is not JSON: line " + strconv.Itoa(line) + ", column " + strconv.Itoa(column) + ": " + err.Error())
+	return errors.New(
+		"is not JSON: line " + strconv.Itoa(line) + ", column " + strconv.Itoa(column) + ": " + err.Error(),
+	)
 }
 
 type decoder struct {

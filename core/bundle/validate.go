@@ -10,7 +10,12 @@ import (
 // Validate names everything that is wrong with the bundle's content; its form is
 // checked by Decode.
 func (b *Bundle) Validate() fault.List {
-	v := validator{Bundle: b, lists: map[string]*checklist.Checklist{}, rigs: map[string]bool{}, editions: map[string]bool{}}
+	v := validator{
+		Bundle:   b,
+		lists:    map[string]*checklist.Checklist{},
+		rigs:     map[string]bool{},
+		editions: map[string]bool{},
+	}
 	if b.Format != Format {
 		v.Field("format", "must be %q, not %q", Format, clip(b.Format))
 	}
@@ -93,7 +98,13 @@ func (v *validator) carried(r, from *reading.Review) {
 	}
 	older, newer := v.lists[from.Checklist], v.lists[r.Checklist]
 	if older != nil && newer != nil && (older.Key != newer.Key || older.Version >= newer.Version) {
-		v.Field("carriedFrom", "%s was made on %s, which is no older version of %s", from.ID, from.Checklist, r.Checklist)
+		v.Field(
+			"carriedFrom",
+			"%s was made on %s, which is no older version of %s",
+			from.ID,
+			from.Checklist,
+			r.Checklist,
+		)
 	}
 }
 

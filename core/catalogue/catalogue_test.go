@@ -9,7 +9,15 @@ import (
 
 func world() ([]Distribution, []Rig) {
 	return []Distribution{{Key: "mossgate", Family: []string{"heathbase"}, Model: "fixed", Releases: []Release{
-		{Version: "12", Date: "2026-06-11", Tier: "long-term", Stage: "final", EndOfSupport: "2031-06-11", Replaces: []string{"11"}, Editions: []Edition{{Key: "hearthside"}, {Key: "awning"}}},
+		{
+			Version:      "12",
+			Date:         "2026-06-11",
+			Tier:         "long-term",
+			Stage:        "final",
+			EndOfSupport: "2031-06-11",
+			Replaces:     []string{"11"},
+			Editions:     []Edition{{Key: "hearthside"}, {Key: "awning"}},
+		},
 	}}}, []Rig{{Key: "bench-a", Class: "older"}}
 }
 

@@ -19,7 +19,10 @@ type Group struct {
 
 // Empty reports whether the group lets all through.
 func (g *Group) Empty() bool {
-	return len(g.Editions) == 0 && len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 && g.From == "" && g.To == "" && !g.Newest
+	return len(g.Editions) == 0 && len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 &&
+		g.From == "" &&
+		g.To == "" &&
+		!g.Newest
 }
 
 // Of is the keys of those of the editions given that belong to the group.
@@ -35,7 +38,8 @@ func (g *Group) Of(places []Place) map[string]bool {
 			continue
 		}
 		line := p.Distribution.Key + "/" + p.Line()
-		if old, ok := newest[line]; !ok || p.Release.Date > old.Release.Date || (p.Release.Date == old.Release.Date && p.Release.Version > old.Release.Version) {
+		if old, ok := newest[line]; !ok || p.Release.Date > old.Release.Date ||
+			(p.Release.Date == old.Release.Date && p.Release.Version > old.Release.Version) {
 			newest[line] = p
 		}
 	}
@@ -62,5 +66,6 @@ func (g *Group) has(p Place) bool {
 			return false
 		}
 	}
-	return (g.From == "" || strings.Compare(p.Release.Date, g.From) >= 0) && (g.To == "" || strings.Compare(p.Release.Date, g.To) <= 0)
+	return (g.From == "" || strings.Compare(p.Release.Date, g.From) >= 0) &&
+		(g.To == "" || strings.Compare(p.Release.Date, g.To) <= 0)
 }

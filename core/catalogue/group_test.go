@@ -11,10 +11,25 @@ func TestGroup(t *testing.T) {
 	edition := func(key, desktop string) Edition { return Edition{Key: key, Desktop: desktop, Architecture: "amd64"} }
 	places := Places([]Distribution{
 		{Key: "dell", Family: []string{"fen", "root"}, Model: "fixed", Releases: []Release{
-			{Version: "1", Date: "2025-01-01", Tier: "regular", Editions: []Edition{edition("h", "Hearth"), edition("s", "Stall")}},
-			{Version: "2", Date: "2026-01-01", Tier: "long-term", BasedOn: "fen/9", Editions: []Edition{edition("h", "Hearth")}},
+			{
+				Version:  "1",
+				Date:     "2025-01-01",
+				Tier:     "regular",
+				Editions: []Edition{edition("h", "Hearth"), edition("s", "Stall")},
+			},
+			{
+				Version:  "2",
+				Date:     "2026-01-01",
+				Tier:     "long-term",
+				BasedOn:  "fen/9",
+				Editions: []Edition{edition("h", "Hearth")},
+			},
 		}},
-		{Key: "fen", Model: "rolling", Releases: []Release{{Version: "9", Date: "2025-06-01", Editions: []Edition{edition("h", "hearth")}}}},
+		{
+			Key:      "fen",
+			Model:    "rolling",
+			Releases: []Release{{Version: "9", Date: "2025-06-01", Editions: []Edition{edition("h", "hearth")}}},
+		},
 	})
 	for _, c := range []struct {
 		name  string

@@ -3,7 +3,9 @@ package catalogue
 import "testing"
 
 func TestParseOSRelease(t *testing.T) {
-	vars := ParseOSRelease("# a remark\nNAME=\"Tarrow \\\"Quay\\\"\"\nID='quay'\nVERSION_ID=22.1\n  EMPTY=\nBROKEN\nPRICE=\\$5\nPRETTY_NAME='it costs $5'\r\nNAME2=a=b\n")
+	vars := ParseOSRelease(
+		"# a remark\nNAME=\"Tarrow \\\"Quay\\\"\"\nID='quay'\nVERSION_ID=22.1\n  EMPTY=\nBROKEN\nPRICE=\\$5\nPRETTY_NAME='it costs $5'\r\nNAME2=a=b\n",
+	)
 	for name, want := range map[string]string{
 		"NAME": `Tarrow "Quay"`, "ID": "quay", "VERSION_ID": "22.1", "EMPTY": "", "PRICE": "$5", "PRETTY_NAME": "it costs $5", "NAME2": "a=b",
 	} {
@@ -27,7 +29,8 @@ func TestNamedEntries(t *testing.T) {
 		{Named{ID: "drift", Architecture: "riscv64"}, "drift", "", "standard", "rolling", "riscv64"},
 	} {
 		d, r, e := c.named.Entries()
-		if d.Key != c.distribution || r.Version != c.release || e.Key != c.edition || d.Model != c.model || e.Architecture != c.architecture {
+		if d.Key != c.distribution || r.Version != c.release || e.Key != c.edition || d.Model != c.model ||
+			e.Architecture != c.architecture {
 			t.Errorf("%+v: %+v, %+v, %+v", c.named, d, r, e)
 		}
 	}

@@ -79,7 +79,11 @@ func ValidateDistribution(d *Distribution, book *fault.Book) {
 // ValidateRelease notes what is wrong with a release itself.
 func ValidateRelease(r *Release, book *fault.Book) {
 	if !versionPattern.MatchString(r.Version) {
-		book.Field("version", "%.70q is not a version: letters, digits and . _ + ~ -, at most 64, beginning with a letter or digit", r.Version)
+		book.Field(
+			"version",
+			"%.70q is not a version: letters, digits and . _ + ~ -, at most 64, beginning with a letter or digit",
+			r.Version,
+		)
 	}
 	date(book, "date", r.Date)
 	if r.EndOfSupport != "" {
@@ -141,7 +145,11 @@ func ValidateRig(r *Rig, book *fault.Book) {
 
 func key(book *fault.Book, field, k string) {
 	if !checklist.ValidKey(k) {
-		book.Field(field, "%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit", k)
+		book.Field(
+			field,
+			"%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit",
+			k,
+		)
 	}
 }
 

@@ -76,7 +76,17 @@ func Differ(older, newer *Checklist) Difference {
 	for _, s := range older.Sections {
 		for i := range s.Criteria {
 			if c := &s.Criteria[i]; !has(newer, c.Key) {
-				d.Criteria = append(d.Criteria, CriterionChange{Key: c.Key, Title: c.Title, Section: s.Key, Sorts: []string{Dropped}, OldShare: was[c.Key], Details: []string{}})
+				d.Criteria = append(
+					d.Criteria,
+					CriterionChange{
+						Key:      c.Key,
+						Title:    c.Title,
+						Section:  s.Key,
+						Sorts:    []string{Dropped},
+						OldShare: was[c.Key],
+						Details:  []string{},
+					},
+				)
 			}
 		}
 	}
@@ -124,13 +134,23 @@ func (d *Difference) sections(older, newer *Checklist) {
 	}
 	for _, s := range older.Sections {
 		if _, ok := newer.section(s.Key); !ok {
-			d.Sections = append(d.Sections, SectionChange{Key: s.Key, Title: s.Title, Sorts: []string{Dropped}, OldShare: before[s.Key]})
+			d.Sections = append(
+				d.Sections,
+				SectionChange{Key: s.Key, Title: s.Title, Sorts: []string{Dropped}, OldShare: before[s.Key]},
+			)
 		}
 	}
 }
 
 func (d *Difference) criterion(older *Checklist, section string, c *Criterion, was, is map[string]float64) {
-	change := CriterionChange{Key: c.Key, Title: c.Title, Section: section, OldShare: was[c.Key], NewShare: is[c.Key], Details: []string{}}
+	change := CriterionChange{
+		Key:      c.Key,
+		Title:    c.Title,
+		Section:  section,
+		OldShare: was[c.Key],
+		NewShare: is[c.Key],
+		Details:  []string{},
+	}
 	old, ok := older.Criterion(c.Key)
 	if !ok {
 		change.Sorts = []string{Added}

@@ -119,7 +119,9 @@ func (c *Checklist) Clone() *Checklist {
 			return &copied
 		}
 	}
-	panic("checklist " + c.Name() + " does not survive being written: " + err.Error()) // only NaN does that, which no checklist may hold
+	panic(
+		"checklist " + c.Name() + " does not survive being written: " + err.Error(),
+	) // only NaN does that, which no checklist may hold
 }
 
 // Overlap names what the edits are about that differs between two lists, so that

@@ -78,7 +78,11 @@ func TestOverlap(t *testing.T) {
 	start, _ := other.Criterion("start")
 	start.Weight = 7
 	other.Sections[1].Weight = 50
-	edits := []Edit{{Section: "performance", Criterion: &Criterion{Key: "start"}}, {Drop: "guide"}, {Section: "usability", Weight: number(1)}}
+	edits := []Edit{
+		{Section: "performance", Criterion: &Criterion{Key: "start"}},
+		{Drop: "guide"},
+		{Section: "usability", Weight: number(1)},
+	}
 	if got := strings.Join(Overlap(base, other, edits), ", "); got != "start, section usability" {
 		t.Errorf("overlap: %q", got)
 	}

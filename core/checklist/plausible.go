@@ -53,11 +53,23 @@ var units = map[string]struct {
 	of    quantity
 	scale float64
 }{
-	"s": {seconds, 1}, "ms": {seconds, 1e-3}, "us": {seconds, 1e-6}, "µs": {seconds, 1e-6}, "ns": {seconds, 1e-9}, "min": {seconds, 60}, "h": {seconds, 3600},
-	"B": {mebibytes, 1. / (1 << 20)}, "KiB": {mebibytes, 1. / 1024}, "MiB": {mebibytes, 1}, "GiB": {mebibytes, 1024}, "TiB": {mebibytes, 1 << 20},
-	"kB": {mebibytes, 1e3 / (1 << 20)}, "MB": {mebibytes, 1e6 / (1 << 20)}, "GB": {mebibytes, 1e9 / (1 << 20)}, "TB": {mebibytes, 1e12 / (1 << 20)},
+	"s": {
+		seconds,
+		1,
+	}, "ms": {seconds, 1e-3}, "us": {seconds, 1e-6}, "µs": {seconds, 1e-6}, "ns": {seconds, 1e-9}, "min": {seconds, 60}, "h": {seconds, 3600},
+	"B": {
+		mebibytes,
+		1. / (1 << 20),
+	}, "KiB": {mebibytes, 1. / 1024}, "MiB": {mebibytes, 1}, "GiB": {mebibytes, 1024}, "TiB": {mebibytes, 1 << 20},
+	"kB": {
+		mebibytes,
+		1e3 / (1 << 20),
+	}, "MB": {mebibytes, 1e6 / (1 << 20)}, "GB": {mebibytes, 1e9 / (1 << 20)}, "TB": {mebibytes, 1e12 / (1 << 20)},
 	"frames/s": {perSecond, 1}, "fps": {perSecond, 1},
-	"MiB/s": {throughs, 1}, "MB/s": {throughs, 1e6 / (1 << 20)}, "GiB/s": {throughs, 1024}, "GB/s": {throughs, 1e9 / (1 << 20)}, "KiB/s": {throughs, 1. / 1024},
+	"MiB/s": {
+		throughs,
+		1,
+	}, "MB/s": {throughs, 1e6 / (1 << 20)}, "GiB/s": {throughs, 1024}, "GB/s": {throughs, 1e9 / (1 << 20)}, "KiB/s": {throughs, 1. / 1024},
 	"W": {watts, 1}, "mW": {watts, 1e-3},
 }
 

@@ -44,7 +44,11 @@ type validator struct {
 
 func (v *validator) key(field, key string) {
 	if !ValidKey(key) {
-		v.Field(field, "%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit", key)
+		v.Field(
+			field,
+			"%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit",
+			key,
+		)
 	}
 }
 

@@ -18,8 +18,22 @@ func sound() *Checklist {
 		Policy:     Policy{Decisive: []string{"start"}},
 		Sections: []Section{
 			{Key: "performance", Weight: 60, Criteria: []Criterion{
-				{Key: "start", Kind: Measure, Weight: 2, Unit: "s", Better: "lower", Context: Context{Method: "stopwatch"}, Curve: &Curve{Shape: Ratio, Poor: 90, Ideal: 9}},
-				{Key: "steps", Kind: Measure, Weight: 1, Better: "higher", Curve: &Curve{Shape: Steps, Points: [][2]float64{{1, 0}, {2, 100}}}},
+				{
+					Key:     "start",
+					Kind:    Measure,
+					Weight:  2,
+					Unit:    "s",
+					Better:  "lower",
+					Context: Context{Method: "stopwatch"},
+					Curve:   &Curve{Shape: Ratio, Poor: 90, Ideal: 9},
+				},
+				{
+					Key:    "steps",
+					Kind:   Measure,
+					Weight: 1,
+					Better: "higher",
+					Curve:  &Curve{Shape: Steps, Points: [][2]float64{{1, 0}, {2, 100}}},
+				},
 				{Key: "kernel", Kind: Fact},
 			}},
 			{Key: "usability", Weight: 40, Criteria: []Criterion{
@@ -29,7 +43,14 @@ func sound() *Checklist {
 				{Key: "setup", Kind: Level, Weight: 1, Levels: []Rung{{Key: "none"}, {Key: "guided", Points: 80}}},
 			}},
 		},
-		Audiences: []Audience{{Key: "pensioner", Sections: map[string]float64{"usability": 70}, Criteria: map[string]float64{"guide": 4}, Gates: map[string]float64{"wireless": 100}}},
+		Audiences: []Audience{
+			{
+				Key:      "pensioner",
+				Sections: map[string]float64{"usability": 70},
+				Criteria: map[string]float64{"guide": 4},
+				Gates:    map[string]float64{"wireless": 100},
+			},
+		},
 	}
 }
 

@@ -31,23 +31,37 @@ func propose(s *Succession, margin float64) ProposedAdvice {
 		return ProposedAdvice{"stay", []string{"it is barred by " + strings.Join(s.Newer.Barred, ", ")}}
 	}
 	if older == nil || newer == nil {
-		return ProposedAdvice{"wait", append([]string{"there is no score that both could be held against"}, hurdles(blocking)...)}
+		return ProposedAdvice{
+			"wait",
+			append([]string{"there is no score that both could be held against"}, hurdles(blocking)...),
+		}
 	}
 	where := "on the criteria that both lists share"
 	if s.Ground == nil {
 		where = "on the same list"
 	}
 	d := *newer - *older
-	score := fmt.Sprintf("its score %s is %s points %s", where, points(max(d, -d)), map[bool]string{true: "higher", false: "lower"}[d >= 0])
+	score := fmt.Sprintf(
+		"its score %s is %s points %s",
+		where,
+		points(max(d, -d)),
+		map[bool]string{true: "higher", false: "lower"}[d >= 0],
+	)
 	switch {
 	case d < -margin-scoring.Slack:
 		return ProposedAdvice{"stay", []string{score + ", more than the margin of " + points(margin)}}
 	case d <= margin+scoring.Slack:
-		return ProposedAdvice{"wait", append([]string{score + ", within the margin of " + points(margin)}, hurdles(blocking)...)}
+		return ProposedAdvice{
+			"wait",
+			append([]string{score + ", within the margin of " + points(margin)}, hurdles(blocking)...),
+		}
 	case len(blocking) > 0:
 		return ProposedAdvice{"wait", append([]string{score}, hurdles(blocking)...)}
 	}
-	return ProposedAdvice{"upgrade", []string{score + ", more than the margin of " + points(margin), "no new finding is blocking"}}
+	return ProposedAdvice{
+		"upgrade",
+		[]string{score + ", more than the margin of " + points(margin), "no new finding is blocking"},
+	}
 }
 
 func hurdles(blocking []string) []string {

@@ -151,7 +151,8 @@ func withRecord(x *scoring.OnRig, c *checklist.Criterion, edition string, record
 		return r
 	}
 	k := slices.IndexFunc(records, func(k Records) bool {
-		return k.Criterion == c.Key && k.Rig == x.Rig && k.Method == context.Method && k.Setup == context.Setup && k.Phase == context.Phase
+		return k.Criterion == c.Key && k.Rig == x.Rig && k.Method == context.Method && k.Setup == context.Setup &&
+			k.Phase == context.Phase
 	})
 	if k < 0 {
 		r.Reason = "there is no record in this context"

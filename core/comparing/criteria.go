@@ -143,7 +143,8 @@ func (r *CriterionRow) sumUp() {
 	have, compared := 0, 0
 	var most float64
 	for _, c := range r.Cells {
-		r.Differs = r.Differs || c.State != r.Cells[0].State || c.Verdict == Better || c.Verdict == Worse || c.Verdict == NotComparable
+		r.Differs = r.Differs || c.State != r.Cells[0].State || c.Verdict == Better || c.Verdict == Worse ||
+			c.Verdict == NotComparable
 		if c.Verdict != "" {
 			compared++
 		}
@@ -161,5 +162,6 @@ func (r *CriterionRow) sumUp() {
 	if len(r.Winners) == have {
 		r.Winners = []string{}
 	}
-	r.Close = compared > 0 && !slices.ContainsFunc(r.Cells, func(c CriterionCell) bool { return c.Verdict != "" && c.Verdict != TooClose })
+	r.Close = compared > 0 &&
+		!slices.ContainsFunc(r.Cells, func(c CriterionCell) bool { return c.Verdict != "" && c.Verdict != TooClose })
 }

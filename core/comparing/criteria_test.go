@@ -12,10 +12,19 @@ import (
 // TestCriteriaOf lays three editions side by side: who wins, what is too close, what is
 // not answered and why, and where two rigs say two things.
 func TestCriteriaOf(t *testing.T) {
-	table := tabled(1,
+	table := tabled(
+		1,
 		made("a/1/x", 1, start("old", 40), start("new", 10), menu(7), printing("works")),
-		made("b/1/x", 1, start("old", 30), start("new", 20), menu(7.5), with("print", "", reading.Answer{NotTested: "no printer at hand"})),
-		made("c/1/x", 1, start("old", 80), menu(4), printing("fails")))
+		made(
+			"b/1/x",
+			1,
+			start("old", 30),
+			start("new", 20),
+			menu(7.5),
+			with("print", "", reading.Answer{NotTested: "no printer at hand"}),
+		),
+		made("c/1/x", 1, start("old", 80), menu(4), printing("fails")),
+	)
 	editions := []string{"a/1/x", "b/1/x", "c/1/x"}
 	against := map[string]string{"b/1/x": "a/1/x", "c/1/x": "a/1/x"}
 	c, err := Compare(table, "a/1/x", nil)
@@ -44,11 +53,21 @@ func TestCriteriaOf(t *testing.T) {
 				t.Errorf("%s: cell %d is of %s", want.criterion, n, cell.Edition)
 			}
 		}
-		if got.Criterion != want.criterion || !slices.Equal(verdicts, want.verdicts) || !slices.Equal(reasons, want.reasons) {
+		if got.Criterion != want.criterion || !slices.Equal(verdicts, want.verdicts) ||
+			!slices.Equal(reasons, want.reasons) {
 			t.Errorf("%s: %q with %q, want %q with %q", got.Criterion, verdicts, reasons, want.verdicts, want.reasons)
 		}
 		if !slices.Equal(got.Winners, want.winners) || got.Differs != want.differs || got.Close != want.close {
-			t.Errorf("%s: won by %v, differs %t, close %t; want %v, %t, %t", got.Criterion, got.Winners, got.Differs, got.Close, want.winners, want.differs, want.close)
+			t.Errorf(
+				"%s: won by %v, differs %t, close %t; want %v, %t, %t",
+				got.Criterion,
+				got.Winners,
+				got.Differs,
+				got.Close,
+				want.winners,
+				want.differs,
+				want.close,
+			)
 		}
 	}
 	if len(rows) != 3 {
@@ -58,7 +77,12 @@ func TestCriteriaOf(t *testing.T) {
 	if two[1].Differs || !two[1].Close || slices.Contains(two[0].Winners, "c/1/x") {
 		t.Errorf("of two: %+v", two[1])
 	}
-	equal := CriteriaOf(tabled(1, made("a/1/x", 1, printing("works")), made("b/1/x", 1, printing("works"))), editions[:2], against, nil)
+	equal := CriteriaOf(
+		tabled(1, made("a/1/x", 1, printing("works")), made("b/1/x", 1, printing("works"))),
+		editions[:2],
+		against,
+		nil,
+	)
 	if row := equal[2]; len(row.Winners) > 0 || row.Differs || !row.Close {
 		t.Errorf("equal: %+v; nobody wins where all are equal", row)
 	}
@@ -110,13 +134,15 @@ func TestReasons(t *testing.T) {
 			}
 			continue
 		}
-		if row.Verdict != NotComparable || !strings.Contains(row.Reason, c.says) || !strings.Contains(row.Reason, c.other) {
+		if row.Verdict != NotComparable || !strings.Contains(row.Reason, c.says) ||
+			!strings.Contains(row.Reason, c.other) {
 			t.Errorf("%s: %q, %q; want %q", c.name, row.Verdict, row.Reason, c.says)
 		}
 		if row.Value != nil || row.BaselineValue != nil || row.Percent != nil || got.GeometricMeans[0].Over != 0 {
 			t.Errorf("%s: what is not comparable has numbers: %+v", c.name, row)
 		}
-		if rows := CriteriaOf(table, []string{"b/1/x"}, map[string]string{"b/1/x": "a/1/x"}, got.Rows); rows[0].Cells[0].Verdict != NotComparable || rows[0].Cells[0].Reason != row.Reason {
+		if rows := CriteriaOf(table, []string{"b/1/x"}, map[string]string{"b/1/x": "a/1/x"}, got.Rows); rows[0].Cells[0].Verdict != NotComparable ||
+			rows[0].Cells[0].Reason != row.Reason {
 			t.Errorf("%s: side by side it is %+v", c.name, rows[0].Cells[0])
 		}
 		if pairs := MatchUp(table, nil, nil).Pairs; len(pairs[0].Criteria) != 0 {

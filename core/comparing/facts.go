@@ -73,7 +73,8 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 		}
 		row.pickOut()
 		for n := range row.Cells {
-			if k := slices.IndexFunc(components, func(x Component) bool { return x.Fact == c.Key }); k >= 0 && row.Cells[n].Value != nil {
+			if k := slices.IndexFunc(components, func(x Component) bool { return x.Fact == c.Key }); k >= 0 &&
+				row.Cells[n].Value != nil {
 				if at, ok := measuredAt(t, row.Cells[n].Edition, i); ok {
 					row.Cells[n].Behind = components[k].Behind(row.Cells[n].Value.Text, at)
 				}
@@ -120,7 +121,10 @@ func (r *FactRow) pickOut() {
 	}
 	if first == nil {
 		known := slices.DeleteFunc(slices.Clone(r.Cells), func(c FactCell) bool { return c.Value == nil })
-		r.Differs = slices.ContainsFunc(known, func(c FactCell) bool { return c.Value.String() != known[0].Value.String() })
+		r.Differs = slices.ContainsFunc(
+			known,
+			func(c FactCell) bool { return c.Value.String() != known[0].Value.String() },
+		)
 	}
 }
 

@@ -32,7 +32,12 @@ func TestFactsOf(t *testing.T) {
 		made("a/1/x", 1, kernel("6.1"), formats("bale", "crate")),
 		made("b/1/x", 1, kernel("6.4"), formats("Crate ", "sack")),
 		made("c/1/x", 1, menu(4)))
-	components := []Component{{"kernel", []Version{{"6.0", "2026-01-01"}, {"6.2", "2026-04-01"}, {"6.4", "2026-04-21"}, {"6.5", "2026-06-01"}}}}
+	components := []Component{
+		{
+			"kernel",
+			[]Version{{"6.0", "2026-01-01"}, {"6.2", "2026-04-01"}, {"6.4", "2026-04-21"}, {"6.5", "2026-06-01"}},
+		},
+	}
 	rows := FactsOf(table, []string{"a/1/x", "b/1/x", "c/1/x", "gone/1/x"}, components)
 	if len(rows) != 2 {
 		t.Fatalf("%+v", rows)
@@ -48,7 +53,8 @@ func TestFactsOf(t *testing.T) {
 	if got := k.Cells[1].Behind; got == nil || got.Versions != 0 || got.Days != 0 {
 		t.Errorf("6.4 lay behind: %+v", got)
 	}
-	if got := f.Cells[1]; !f.Differs || !reflect.DeepEqual(got.OnlyHere, []string{"sack"}) || !reflect.DeepEqual(got.Lacks, []string{"bale"}) {
+	if got := f.Cells[1]; !f.Differs || !reflect.DeepEqual(got.OnlyHere, []string{"sack"}) ||
+		!reflect.DeepEqual(got.Lacks, []string{"bale"}) {
 		t.Errorf("formats: %+v", got)
 	}
 	if rows := FactsOf(table, []string{"c/1/x", "a/1/x"}, nil); rows[0].Differs || rows[0].Cells[1].Order != "" {

@@ -53,7 +53,12 @@ func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scor
 
 // tablesOn is the points of what stands on each of the versions, which are asked no
 // more than the ground.
-func tablesOn(in scoring.Input, ground *checklist.Checklist, versions []*checklist.Checklist, opts scoring.Options) []*scoring.Table {
+func tablesOn(
+	in scoring.Input,
+	ground *checklist.Checklist,
+	versions []*checklist.Checklist,
+	opts scoring.Options,
+) []*scoring.Table {
 	tables := make([]*scoring.Table, len(versions))
 	for i, version := range versions {
 		asked := *ground

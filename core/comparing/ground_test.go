@@ -18,17 +18,28 @@ func TestCommonGround(t *testing.T) {
 		return checklist.Criterion{Key: key, Kind: checklist.Grade, Weight: weight}
 	}
 	older := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{
-		{Key: "ease", Weight: 1, Criteria: []checklist.Criterion{grade("guide", 1), grade("help", 1), grade("gone", 5)}},
+		{
+			Key:      "ease",
+			Weight:   1,
+			Criteria: []checklist.Criterion{grade("guide", 1), grade("help", 1), grade("gone", 5)},
+		},
 	}}
 	newer := &checklist.Checklist{Key: "desk", Version: 2, State: checklist.InForce, Sections: []checklist.Section{
 		{Key: "ease", Weight: 1, Criteria: []checklist.Criterion{grade("guide", 3), grade("fresh", 7)}},
-		{Key: "rest", Weight: 1, Criteria: []checklist.Criterion{grade("help", 1), {Key: "kernel", Kind: checklist.Fact}}},
+		{
+			Key:      "rest",
+			Weight:   1,
+			Criteria: []checklist.Criterion{grade("help", 1), {Key: "kernel", Kind: checklist.Fact}},
+		},
 	}, Audiences: []checklist.Audience{{Key: "helpful", Sections: map[string]float64{"ease": 0}}}}
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
 	review := func(edition, list string, grades map[string]float64) reading.Review {
 		r := reading.Review{ID: edition, Edition: edition, Checklist: list, State: reading.Accepted, Accepted: &at}
 		for key, g := range grades {
-			r.Readings = append(r.Readings, reading.Reading{ID: key, Criterion: key, Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &g}})
+			r.Readings = append(
+				r.Readings,
+				reading.Reading{ID: key, Criterion: key, Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &g}},
+			)
 		}
 		return r
 	}
@@ -50,7 +61,8 @@ func TestCommonGround(t *testing.T) {
 		}
 		for i, edition := range []string{"b/1/e", "a/2/e", "c/2/e"} {
 			s := g.Scores[i]
-			if s.Edition != edition || (s.Score == nil) != (c.want[i] < 0) || (s.Score != nil && math.Abs(*s.Score-c.want[i]) > 1e-9) {
+			if s.Edition != edition || (s.Score == nil) != (c.want[i] < 0) ||
+				(s.Score != nil && math.Abs(*s.Score-c.want[i]) > 1e-9) {
 				t.Errorf("for %q: %+v, want %s with %v", c.audience, s, edition, c.want[i])
 			}
 		}

@@ -52,8 +52,19 @@ type Differences struct {
 
 // GroupAgainstGroup pairs the editions of a table. Places are those of its
 // editions, cards its scorecards under an audience.
-func GroupAgainstGroup(t *scoring.Table, cards []scoring.Scorecard, places map[string]catalogue.Place, q GroupQuestion) (Groups, error) {
-	g := Groups{GroupQuestion: q, Pairs: []GroupPair{}, Sections: []Differences{}, Criteria: []Differences{}, Measures: []Means{}}
+func GroupAgainstGroup(
+	t *scoring.Table,
+	cards []scoring.Scorecard,
+	places map[string]catalogue.Place,
+	q GroupQuestion,
+) (Groups, error) {
+	g := Groups{
+		GroupQuestion: q,
+		Pairs:         []GroupPair{},
+		Sections:      []Differences{},
+		Criteria:      []Differences{},
+		Measures:      []Means{},
+	}
 	if err := q.check(); err != nil {
 		return g, err
 	}
@@ -91,13 +102,19 @@ func GroupAgainstGroup(t *scoring.Table, cards []scoring.Scorecard, places map[s
 	}
 	g.Overall = sum("", overall)
 	for s := range t.Checklist.Sections {
-		g.Sections = append(g.Sections, sum(t.Checklist.Sections[s].Key, func(c *scoring.Scorecard) *float64 { return c.Sections[s].Score }))
+		g.Sections = append(
+			g.Sections,
+			sum(t.Checklist.Sections[s].Key, func(c *scoring.Scorecard) *float64 { return c.Sections[s].Score }),
+		)
 	}
 	at := 0
 	for _, c := range t.Criteria {
 		if c.Scored() {
 			n := at
-			g.Criteria = append(g.Criteria, sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }))
+			g.Criteria = append(
+				g.Criteria,
+				sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }),
+			)
 			at++
 		}
 	}

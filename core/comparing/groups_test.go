@@ -22,7 +22,9 @@ func TestGroupAgainstGroup(t *testing.T) {
 		t.Fatalf("pairs: %+v", g.Pairs)
 	}
 	menus := g.Criteria[1]
-	if menus.Pairs != 2 || *menus.Mean != 15 || math.Abs(*menus.Spread-math.Sqrt(50)) > 1e-9 || *menus.Least != 10 || *menus.Most != 20 || menus.Better != 2 {
+	if menus.Pairs != 2 || *menus.Mean != 15 || math.Abs(*menus.Spread-math.Sqrt(50)) > 1e-9 || *menus.Least != 10 ||
+		*menus.Most != 20 ||
+		menus.Better != 2 {
 		t.Errorf("menu: %+v", menus)
 	}
 	if starts := g.Criteria[0]; *starts.Mean != (-10+25)/2.0 || starts.Better != 1 || starts.Worse != 1 {
@@ -35,13 +37,18 @@ func TestGroupAgainstGroup(t *testing.T) {
 		t.Errorf("ratios: %+v", g.Measures)
 	}
 	// Without a release to share, every awning meets every hearth.
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(g.Pairs) != 6 {
+	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
+		g.Pairs,
+	) != 6 {
 		t.Errorf("free pairs: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(g.Pairs) != 2 {
+	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(
+		g.Pairs,
+	) != 2 {
 		t.Errorf("bases: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil || g.Overall.Pairs != 0 {
+	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil ||
+		g.Overall.Pairs != 0 {
 		t.Errorf("nobody: %+v", g.Overall)
 	}
 	for _, q := range []GroupQuestion{{"colour", "a", "b", nil}, {"desktop", "a", "a", nil}, {"desktop", "", "b", nil}, {"desktop", "a", "b", []string{"desktop"}}, {"desktop", "a", "b", []string{"smell"}}} {

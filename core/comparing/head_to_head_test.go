@@ -52,18 +52,21 @@ func TestCompareBaselines(t *testing.T) {
 		made("a/1/x", 1, start("old", 40)), made("a/2/x", 1, start("old", 30)),
 		made("b/1/x", 1, start("old", 20)), made("b/2/x", 1, start("old", 20.5)))
 	c := CompareEach(table, map[string]string{"a/2/x": "a/1/x", "b/2/x": "b/1/x", "b/1/x": "gone/1/x"})
-	if len(c.Rows) != 2 || c.Rows[0].Verdict != Better || *c.Rows[0].Percent != -25 || c.Rows[1].Verdict != TooClose || c.Rows[1].Baseline != "b/1/x" {
+	if len(c.Rows) != 2 || c.Rows[0].Verdict != Better || *c.Rows[0].Percent != -25 || c.Rows[1].Verdict != TooClose ||
+		c.Rows[1].Baseline != "b/1/x" {
 		t.Errorf("each against the one before: %+v", c.Rows)
 	}
 	records := []Records{{Criterion: "start", Rig: "old", Records: []Record{{Value: 20, Edition: "b/1/x"}}}}
 	c = CompareWithRecords(table, records, []string{"a/2/x", "b/2/x"})
-	if len(c.Rows) != 2 || c.Rows[0].Verdict != Worse || *c.Rows[0].Percent != 50 || c.Rows[0].Baseline != "b/1/x" || c.Rows[1].Verdict != TooClose {
+	if len(c.Rows) != 2 || c.Rows[0].Verdict != Worse || *c.Rows[0].Percent != 50 || c.Rows[0].Baseline != "b/1/x" ||
+		c.Rows[1].Verdict != TooClose {
 		t.Errorf("against the record: %+v", c.Rows)
 	}
 	if c.GeometricMeans[0].Over != 1 || *c.GeometricMeans[0].Ratio > 0.67 || *c.GeometricMeans[0].Ratio < 0.66 {
 		t.Errorf("means against the record: %+v", c.GeometricMeans)
 	}
-	if c := CompareWithRecords(table, nil, []string{"a/2/x"}); c.Rows[0].Verdict != NotComparable || c.Rows[0].Reason == "" {
+	if c := CompareWithRecords(table, nil, []string{"a/2/x"}); c.Rows[0].Verdict != NotComparable ||
+		c.Rows[0].Reason == "" {
 		t.Errorf("without a record: %+v", c.Rows)
 	}
 }

@@ -108,14 +108,32 @@ func candidateOf(x *reading.Reading, list *checklist.Checklist, edition string) 
 		return candidate{}, false
 	}
 	return candidate{
-		place: Records{Criterion: x.Criterion, Rig: x.Rig, Method: x.Context.Method, Setup: x.Context.Setup, Phase: x.Context.Phase, Unit: c.Unit, Better: c.Better},
+		place: Records{
+			Criterion: x.Criterion,
+			Rig:       x.Rig,
+			Method:    x.Context.Method,
+			Setup:     x.Context.Setup,
+			Phase:     x.Context.Phase,
+			Unit:      c.Unit,
+			Better:    c.Better,
+		},
 		lower: c.LowerIsBetter(), id: x.ID, value: Record{x.At, reading.Value(x, c), edition},
 	}, true
 }
 
 func byPlace(a, b *Records) int {
-	return cmp.Or(strings.Compare(a.Criterion, b.Criterion), strings.Compare(a.Rig, b.Rig), strings.Compare(a.Method, b.Method),
-		strings.Compare(a.Setup, b.Setup), strings.Compare(a.Phase, b.Phase), strings.Compare(a.Unit, b.Unit), strings.Compare(a.Better, b.Better))
+	return cmp.Or(
+		strings.Compare(a.Criterion, b.Criterion),
+		strings.Compare(a.Rig, b.Rig),
+		strings.Compare(a.Method, b.Method),
+		strings.Compare(
+			a.Setup,
+			b.Setup,
+		),
+		strings.Compare(a.Phase, b.Phase),
+		strings.Compare(a.Unit, b.Unit),
+		strings.Compare(a.Better, b.Better),
+	)
 }
 
 func beats(x, record float64, lower bool) bool {

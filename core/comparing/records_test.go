@@ -23,7 +23,14 @@ func TestRecordsOf(t *testing.T) {
 	read := func(days int, value float64, change ...func(*reading.Reading)) func(*reading.Review) {
 		return func(r *reading.Review) {
 			n++
-			x := reading.Reading{ID: fmt.Sprintf("r%03d", n), Criterion: "start", Rig: "old", Reviewer: "ines", At: day(days), Answer: reading.Answer{Runs: []float64{value}}}
+			x := reading.Reading{
+				ID:        fmt.Sprintf("r%03d", n),
+				Criterion: "start",
+				Rig:       "old",
+				Reviewer:  "ines",
+				At:        day(days),
+				Answer:    reading.Answer{Runs: []float64{value}},
+			}
 			if r.Checklist == "games@3" {
 				x.Criterion = "frames"
 			}
@@ -35,7 +42,15 @@ func TestRecordsOf(t *testing.T) {
 	}
 	on := func(rig string) func(*reading.Reading) { return func(x *reading.Reading) { x.Rig = rig } }
 	replaces := func(id string) func(*reading.Reading) { return func(x *reading.Reading) { x.Replaces = id } }
-	games := made("a/1/x", 3, func(r *reading.Review) { r.Checklist = "games@3" }, read(1, 50), read(2, 49), read(3, 60), read(4, 60))
+	games := made(
+		"a/1/x",
+		3,
+		func(r *reading.Review) { r.Checklist = "games@3" },
+		read(1, 50),
+		read(2, 49),
+		read(3, 60),
+		read(4, 60),
+	)
 	games.ID = "games"
 	withdrawn := made("c/1/x", 1, read(3, 1))
 	withdrawn.State = reading.Withdrawn
@@ -44,9 +59,32 @@ func TestRecordsOf(t *testing.T) {
 	late.Accepted = &accepted
 	reviews := []reading.Review{
 		games, withdrawn, late,
-		made("a/1/x", 1, read(1, 30), read(2, 31), read(5, 25, func(x *reading.Reading) { x.Disturbance = "a recorder was running" })),
-		made("b/2/x", 2, read(3, 28), read(4, 20, func(x *reading.Reading) { x.Bound = "at-most" }), read(6, 26), read(7, 26), read(8, 5, on("new")),
-			read(9, 3, func(x *reading.Reading) { x.Context.Phase = "live" }), read(9, 24, func(x *reading.Reading) { x.Adjustment = &reading.Adjustment{Amount: 2, Reason: "a menu waits"} })),
+		made(
+			"a/1/x",
+			1,
+			read(1, 30),
+			read(2, 31),
+			read(5, 25, func(x *reading.Reading) { x.Disturbance = "a recorder was running" }),
+		),
+		made(
+			"b/2/x",
+			2,
+			read(3, 28),
+			read(4, 20, func(x *reading.Reading) { x.Bound = "at-most" }),
+			read(6, 26),
+			read(7, 26),
+			read(8, 5, on("new")),
+			read(
+				9,
+				3,
+				func(x *reading.Reading) { x.Context.Phase = "live" },
+			),
+			read(
+				9,
+				24,
+				func(x *reading.Reading) { x.Adjustment = &reading.Adjustment{Amount: 2, Reason: "a menu waits"} },
+			),
+		),
 	}
 	first := reviews[3].Readings[0].ID
 	says := func(at *time.Time) string {
@@ -76,7 +114,8 @@ func TestRecordsOf(t *testing.T) {
 		}
 	}
 	reviews = append(reviews, made("a/1/x", 2, read(2, 44, replaces(first))))
-	if got, want := says(moment(30)), "31 by a/1/x, 28 by b/2/x"; !strings.Contains(got, want) || strings.Contains(got, "30 by a/1/x") {
+	if got, want := says(moment(30)), "31 by a/1/x, 28 by b/2/x"; !strings.Contains(got, want) ||
+		strings.Contains(got, "30 by a/1/x") {
 		t.Errorf("with the first replaced: %s, want %s", got, want)
 	}
 	if got := says(moment(1)); !strings.Contains(got, "30 by a/1/x") {

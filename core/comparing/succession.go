@@ -107,7 +107,14 @@ func SucceedOn(older, newer Side, ground func(a, b *checklist.Checklist) (Ground
 // versions ground names what both ask and score alike, and each side has its score on
 // it; with one version ground is nil.
 func Succeed(older, newer Side, ground []string) Succession {
-	s := Succession{Older: older.stand(), Newer: newer.stand(), Ground: ground, Criteria: []Developed{}, Counts: map[string]int{}, Changes: []ChangeSeen{}}
+	s := Succession{
+		Older:    older.stand(),
+		Newer:    newer.stand(),
+		Ground:   ground,
+		Criteria: []Developed{},
+		Counts:   map[string]int{},
+		Changes:  []ChangeSeen{},
+	}
 	if ground == nil {
 		s.Older.Ground, s.Newer.Ground = s.Older.Overall, s.Newer.Overall
 	}
@@ -120,7 +127,17 @@ func Succeed(older, newer Side, ground []string) Succession {
 	for _, c := range older.Table.Criteria {
 		cell := older.cell(c.Key)
 		if _, asked := newer.Table.Index(c.Key); !asked && cell != nil && cell.State == scoring.Answered {
-			s.Criteria = append(s.Criteria, Developed{Criterion: c.Key, Development: NoLonger, Older: cell.Points, Was: factOf(cell), Reason: newer.Table.Checklist.Name() + " does not ask it", Rows: []Row{}})
+			s.Criteria = append(
+				s.Criteria,
+				Developed{
+					Criterion:   c.Key,
+					Development: NoLonger,
+					Older:       cell.Points,
+					Was:         factOf(cell),
+					Reason:      newer.Table.Checklist.Name() + " does not ask it",
+					Rows:        []Row{},
+				},
+			)
 			s.Counts[string(NoLonger)]++
 		}
 	}
@@ -139,7 +156,14 @@ func Succeed(older, newer Side, ground []string) Succession {
 }
 
 func (x *Side) stand() Stand {
-	s := Stand{Edition: x.Edition, Review: x.Card.Review, Checklist: x.Table.Checklist.Name(), Overall: x.Card.Overall, Ground: x.Ground, Barred: []string{}}
+	s := Stand{
+		Edition:   x.Edition,
+		Review:    x.Card.Review,
+		Checklist: x.Table.Checklist.Name(),
+		Overall:   x.Card.Overall,
+		Ground:    x.Ground,
+		Barred:    []string{},
+	}
 	for _, b := range x.Card.Barred {
 		s.Barred = append(s.Barred, b.Criterion)
 	}
@@ -190,7 +214,11 @@ func developed(older, newer *Side, i int, c *checklist.Criterion) (d Developed, 
 	}
 	before, _ := older.Table.Checklist.Criterion(c.Key)
 	if !checklist.SameRule(before, c) && !(c.Kind == checklist.Fact && before.Kind == checklist.Fact) {
-		d.Development, d.Reason = Otherwise, fmt.Sprintf("%s and %s ask or score it differently", older.Table.Checklist.Name(), newer.Table.Checklist.Name())
+		d.Development, d.Reason = Otherwise, fmt.Sprintf(
+			"%s and %s ask or score it differently",
+			older.Table.Checklist.Name(),
+			newer.Table.Checklist.Name(),
+		)
 		return d, true
 	}
 	d.compare(was, is, c, older.Edition, newer.Edition)
@@ -241,7 +269,13 @@ var developments = map[Outcome]Development{Win: Improved, Loss: Worsened, Tie: S
 
 // findingsOf sorts the newer side's findings by what they say of the older side's.
 func findingsOf(older, newer *Side) FindingsOf {
-	f := FindingsOf{New: []reading.Finding{}, Fixed: []reading.Finding{}, StillThere: []reading.Finding{}, Changed: []reading.Finding{}, Open: []reading.Finding{}}
+	f := FindingsOf{
+		New:        []reading.Finding{},
+		Fixed:      []reading.Finding{},
+		StillThere: []reading.Finding{},
+		Changed:    []reading.Finding{},
+		Open:       []reading.Finding{},
+	}
 	followed := map[string]bool{}
 	for _, r := range newer.Reviews {
 		for _, x := range r.Findings {

@@ -19,13 +19,34 @@ func side(table *scoring.Table, edition string, reviews ...*reading.Review) Side
 
 func TestSucceed(t *testing.T) {
 	before := made("a/1/x", 1, start("old", 40), start("new", 20), menu(5), kernel("6.1"), formats("bale", "crate"))
-	before.Findings = []reading.Finding{{Head: reading.Head{ID: "f1"}, Title: "Freezes"}, {Head: reading.Head{ID: "f2"}, Title: "Slow"}, {Head: reading.Head{ID: "f3"}, Title: "Nobody looked"}}
-	after := made("a/2/x", 1, start("old", 30), start("new", 25), printing("works"), menu(7), kernel("6.4"), formats("bale", "sack"))
+	before.Findings = []reading.Finding{
+		{Head: reading.Head{ID: "f1"}, Title: "Freezes"},
+		{Head: reading.Head{ID: "f2"}, Title: "Slow"},
+		{Head: reading.Head{ID: "f3"}, Title: "Nobody looked"},
+	}
+	after := made(
+		"a/2/x",
+		1,
+		start("old", 30),
+		start("new", 25),
+		printing("works"),
+		menu(7),
+		kernel("6.4"),
+		formats("bale", "sack"),
+	)
 	after.Findings = []reading.Finding{
-		{Head: reading.Head{ID: "g1"}, Title: "Freezes no more", Follows: "f1", Fate: "fixed"}, {Head: reading.Head{ID: "g2"}, Title: "Slow", Follows: "f2", Fate: "still-there"},
+		{
+			Head:    reading.Head{ID: "g1"},
+			Title:   "Freezes no more",
+			Follows: "f1",
+			Fate:    "fixed",
+		}, {Head: reading.Head{ID: "g2"}, Title: "Slow", Follows: "f2", Fate: "still-there"},
 		{Head: reading.Head{ID: "g3"}, Title: "Will not start", Severity: "blocking"},
 	}
-	after.Changes = []reading.Change{{Component: "Scanner", Was: "in the menu", Source: "found", Effect: "worse"}, {Component: "Kernel", Was: "6.1", Is: "6.4", Source: "announced", Effect: "better"}}
+	after.Changes = []reading.Change{
+		{Component: "Scanner", Was: "in the menu", Source: "found", Effect: "worse"},
+		{Component: "Kernel", Was: "6.1", Is: "6.4", Source: "announced", Effect: "better"},
+	}
 	table := tabled(1, before, after)
 	s := Succeed(side(table, "a/1/x", &before), side(table, "a/2/x", &after), nil)
 	got := map[string]Developed{}
@@ -40,7 +61,8 @@ func TestSucceed(t *testing.T) {
 	if f := got["formats"]; len(f.Gained) != 1 || f.Gained[0] != "sack" || len(f.Lost) != 1 || f.Lost[0] != "crate" {
 		t.Errorf("formats: %+v", f)
 	}
-	if f := s.Findings; len(f.New) != 1 || len(f.Fixed) != 1 || len(f.StillThere) != 1 || len(f.Open) != 1 || f.Open[0].ID != "f3" {
+	if f := s.Findings; len(f.New) != 1 || len(f.Fixed) != 1 || len(f.StillThere) != 1 || len(f.Open) != 1 ||
+		f.Open[0].ID != "f3" {
 		t.Errorf("findings: %+v", f)
 	}
 	if len(s.Changes) != 2 || !s.Changes[0].Removal || s.Changes[1].Removal {
@@ -79,7 +101,11 @@ func TestPropose(t *testing.T) {
 		{"higher, new and blocking", x(60), x(80), nil, "blocking", "wait"},
 		{"no score", nil, x(80), nil, "", "wait"},
 	} {
-		s := Succession{Older: Stand{Ground: c.older}, Newer: Stand{Ground: c.newer, Barred: c.barred}, Findings: FindingsOf{New: []reading.Finding{{Title: "F", Severity: c.severity}}}}
+		s := Succession{
+			Older:    Stand{Ground: c.older},
+			Newer:    Stand{Ground: c.newer, Barred: c.barred},
+			Findings: FindingsOf{New: []reading.Finding{{Title: "F", Severity: c.severity}}},
+		}
 		if got := propose(&s, 0.5); got.Advice != c.want || len(got.Reasons) == 0 {
 			t.Errorf("%s: %+v, want %s", c.name, got, c.want)
 		}

@@ -39,13 +39,22 @@ func TreatmentOf(subjects []Subject) []Treated {
 			continue
 		}
 		x.OnlyHere = append(reading.Missing(base.Installed, x.Installed), reading.Missing(base.Changed, x.Changed)...)
-		x.OnlyBaseline = append(reading.Missing(x.Installed, base.Installed), reading.Missing(x.Changed, base.Changed)...)
+		x.OnlyBaseline = append(
+			reading.Missing(x.Installed, base.Installed),
+			reading.Missing(x.Changed, base.Changed)...)
 	}
 	return out
 }
 
 func treated(s *Subject) Treated {
-	t := Treated{Edition: s.Edition, Installed: []string{}, Changed: []string{}, Updated: []string{}, OnlyHere: []string{}, OnlyBaseline: []string{}}
+	t := Treated{
+		Edition:      s.Edition,
+		Installed:    []string{},
+		Changed:      []string{},
+		Updated:      []string{},
+		OnlyHere:     []string{},
+		OnlyBaseline: []string{},
+	}
 	named := map[string]bool{}
 	for _, x := range s.Readings {
 		named[x.System] = x.System != ""

@@ -18,11 +18,30 @@ func TestTreatmentOf(t *testing.T) {
 		return out
 	}
 	got := TreatmentOf([]Subject{
-		{"a/1/x", []reading.System{state("s1", []string{"full", "Encrypted"}, nil), state("s2", nil, []string{"effects off"})}, in("s1", "")},
+		{
+			"a/1/x",
+			[]reading.System{
+				state("s1", []string{"full", "Encrypted"}, nil),
+				state("s2", nil, []string{"effects off"}),
+			},
+			in("s1", ""),
+		},
 		{"b/1/x", []reading.System{state("s1", []string{"full", "encrypted "}, []string{"swap off"})}, in("s1")},
 		{"c/1/x", nil, in("")},
-		{"e/1/x", []reading.System{state("s1", []string{"full", "encrypted"}, nil), state("s2", nil, []string{"swap off"}), state("s3", nil, []string{"later"})}, in("s2")}, // s2 goes on from s1
-		{"d/1/x", []reading.System{state("s1", []string{"minimal"}, nil)}, in("")},                                                                                          // no reading names a state: all are meant
+		{
+			"e/1/x",
+			[]reading.System{
+				state("s1", []string{"full", "encrypted"}, nil),
+				state("s2", nil, []string{"swap off"}),
+				state("s3", nil, []string{"later"}),
+			},
+			in("s2"),
+		}, // s2 goes on from s1
+		{
+			"d/1/x",
+			[]reading.System{state("s1", []string{"minimal"}, nil)},
+			in(""),
+		}, // no reading names a state: all are meant
 	})
 	for i, want := range []struct {
 		here, base []string
@@ -35,8 +54,16 @@ func TestTreatmentOf(t *testing.T) {
 		{[]string{"minimal"}, []string{"full", "Encrypted"}, false},
 	} {
 		x := got[i]
-		if !slices.Equal(x.OnlyHere, want.here) || !slices.Equal(x.OnlyBaseline, want.base) || x.Unknown != want.unknown {
-			t.Errorf("%s: only here %v, only at the baseline %v, unknown %v; want %+v", x.Edition, x.OnlyHere, x.OnlyBaseline, x.Unknown, want)
+		if !slices.Equal(x.OnlyHere, want.here) || !slices.Equal(x.OnlyBaseline, want.base) ||
+			x.Unknown != want.unknown {
+			t.Errorf(
+				"%s: only here %v, only at the baseline %v, unknown %v; want %+v",
+				x.Edition,
+				x.OnlyHere,
+				x.OnlyBaseline,
+				x.Unknown,
+				want,
+			)
 		}
 	}
 	if len(got[0].Changed) != 0 {

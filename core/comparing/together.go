@@ -19,7 +19,13 @@ func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground c
 // one of the earlier ones, on the ground that Reduced gives of these: each edition on
 // the newest version that it stands on. Their scores are those of CommonGround where
 // there are two versions. opts must not ask for common rigs.
-func Together(in scoring.Input, ground *checklist.Checklist, newer *checklist.Checklist, older []*checklist.Checklist, opts scoring.Options) *scoring.Table {
+func Together(
+	in scoring.Input,
+	ground *checklist.Checklist,
+	newer *checklist.Checklist,
+	older []*checklist.Checklist,
+	opts scoring.Options,
+) *scoring.Table {
 	versions := append([]*checklist.Checklist{newer}, older...)
 	return scoring.Join(tablesOn(in, ground, versions, opts)...)
 }

@@ -45,11 +45,15 @@ func TestTogether(t *testing.T) {
 		}
 		if card.Checklist == older.Name() {
 			joined++
-			if slices.ContainsFunc(g.Scores, func(s GroundScore) bool { return s.Edition == card.Edition && s.Checklist == newer.Name() }) {
+			if slices.ContainsFunc(
+				g.Scores,
+				func(s GroundScore) bool { return s.Edition == card.Edition && s.Checklist == newer.Name() },
+			) {
 				t.Errorf("%s stands on the newer version and joined on the older", card.Edition)
 			}
 		}
-		if want := g.Of(card.Edition, card.Checklist); want == nil || card.Overall == nil || math.Abs(*want-*card.Overall) > 1e-9 {
+		if want := g.Of(card.Edition, card.Checklist); want == nil || card.Overall == nil ||
+			math.Abs(*want-*card.Overall) > 1e-9 {
 			t.Errorf("%s on %s has %v, not %v", card.Edition, card.Checklist, card.Overall, want)
 		}
 	}
@@ -62,7 +66,13 @@ func TestTogether(t *testing.T) {
 	}
 	// What is shaken is drawn from the table that a cell is from: unshaken draws
 	// would give the points that it has.
-	steady, err := ranking.Shake(context.Background(), table, checklist.Audience{}, &order, ranking.Shaking{Draws: 200, Shake: ranking.ShakeBoth, Seed: 7})
+	steady, err := ranking.Shake(
+		context.Background(),
+		table,
+		checklist.Audience{},
+		&order,
+		ranking.Shaking{Draws: 200, Shake: ranking.ShakeBoth, Seed: 7},
+	)
 	if err != nil || len(steady.Editions) != len(order.Ranking) {
 		t.Errorf("%d of %d shaken, %v", len(steady.Editions), len(order.Ranking), err)
 	}

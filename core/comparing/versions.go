@@ -65,7 +65,11 @@ func comparePart(p, q string) int {
 // that come after, then numbers.
 func rank(part string) int {
 	switch {
-	case strings.HasPrefix(part, "alpha"), strings.HasPrefix(part, "beta"), part == "rc", strings.HasPrefix(part, "pre"), part == "dev":
+	case strings.HasPrefix(part, "alpha"),
+		strings.HasPrefix(part, "beta"),
+		part == "rc",
+		strings.HasPrefix(part, "pre"),
+		part == "dev":
 		return 0
 	case part == "":
 		return 1

@@ -16,7 +16,14 @@ var noon = time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)
 func desk(version int) *checklist.Checklist {
 	return &checklist.Checklist{Key: "desk", Version: version, State: checklist.InForce, Sections: []checklist.Section{
 		{Key: "speed", Weight: 1, Criteria: []checklist.Criterion{
-			{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
+			{
+				Key:    "start",
+				Kind:   checklist.Measure,
+				Weight: 1,
+				Unit:   "s",
+				Better: "lower",
+				Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+			},
 		}},
 		{Key: "ease", Weight: 1, Criteria: []checklist.Criterion{
 			{Key: "menu", Kind: checklist.Grade, Weight: 1}, {Key: "print", Kind: checklist.Check, Weight: 1},
@@ -27,7 +34,13 @@ func desk(version int) *checklist.Checklist {
 
 // made builds a review of desk@version; each step adds a reading.
 func made(edition string, version int, steps ...func(*reading.Review)) reading.Review {
-	r := reading.Review{ID: fmt.Sprintf("%s@%d", edition, version), Edition: edition, Checklist: fmt.Sprintf("desk@%d", version), State: reading.Accepted, Accepted: &noon}
+	r := reading.Review{
+		ID:        fmt.Sprintf("%s@%d", edition, version),
+		Edition:   edition,
+		Checklist: fmt.Sprintf("desk@%d", version),
+		State:     reading.Accepted,
+		Accepted:  &noon,
+	}
 	for _, s := range steps {
 		s(&r)
 	}
@@ -36,7 +49,17 @@ func made(edition string, version int, steps ...func(*reading.Review)) reading.R
 
 func with(criterion, rig string, answer reading.Answer) func(*reading.Review) {
 	return func(r *reading.Review) {
-		r.Readings = append(r.Readings, reading.Reading{ID: fmt.Sprintf("%s %d", r.ID, len(r.Readings)), Criterion: criterion, Rig: rig, Reviewer: "ines", At: noon, Answer: answer})
+		r.Readings = append(
+			r.Readings,
+			reading.Reading{
+				ID:        fmt.Sprintf("%s %d", r.ID, len(r.Readings)),
+				Criterion: criterion,
+				Rig:       rig,
+				Reviewer:  "ines",
+				At:        noon,
+				Answer:    answer,
+			},
+		)
 	}
 }
 
@@ -72,7 +95,9 @@ func placed(editions ...string) map[string]catalogue.Place {
 		d, version, edition, _ := catalogue.SplitEdition(key)
 		places[key] = catalogue.Place{
 			Distribution: &catalogue.Distribution{Key: d, Family: []string{d[:1]}, Model: "fixed"},
-			Release:      &catalogue.Release{Version: version}, Edition: &catalogue.Edition{Key: edition, Desktop: edition, Architecture: "amd64"},
+			Release: &catalogue.Release{
+				Version: version,
+			}, Edition: &catalogue.Edition{Key: edition, Desktop: edition, Architecture: "amd64"},
 		}
 	}
 	return places

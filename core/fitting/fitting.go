@@ -119,7 +119,14 @@ func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 			f.fails("%s: %s %s of %s in use on %s", cmp.Or(c.Title, c.Key), round(use), unit, what, on)
 		case use > (1-little)*have:
 			f.fit.Tight = true
-			f.say("%s: %s of %s %s in use on %s leaves little", cmp.Or(c.Title, c.Key), round(use), round(have), unit, on)
+			f.say(
+				"%s: %s of %s %s in use on %s leaves little",
+				cmp.Or(c.Title, c.Key),
+				round(use),
+				round(have),
+				unit,
+				on,
+			)
 		}
 	}
 	f.fit.Tight = f.fit.Tight && f.fit.Fits

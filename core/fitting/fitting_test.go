@@ -15,18 +15,60 @@ import (
 // and 2.5 GiB on the new one.
 func table() (*scoring.Table, map[string]catalogue.Place) {
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
-	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "memory", Title: "Memory at idle", Kind: checklist.Measure, Weight: 1, Unit: "GiB", Better: "lower", Survey: "memory.available", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 8, Ideal: 0}},
-		{Key: "disk", Kind: checklist.Measure, Weight: 1, Unit: "GiB", Better: "lower", Survey: "disk.used", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 80, Ideal: 0}},
-	}}}}
-	run := func(id, criterion, rig string, value float64) reading.Reading {
-		return reading.Reading{ID: id, Criterion: criterion, Rig: rig, Reviewer: "ines", At: at, Answer: reading.Answer{Runs: []float64{value}}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{
+				Key:    "memory",
+				Title:  "Memory at idle",
+				Kind:   checklist.Measure,
+				Weight: 1,
+				Unit:   "GiB",
+				Better: "lower",
+				Survey: "memory.available",
+				Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 8, Ideal: 0},
+			},
+			{
+				Key:    "disk",
+				Kind:   checklist.Measure,
+				Weight: 1,
+				Unit:   "GiB",
+				Better: "lower",
+				Survey: "disk.used",
+				Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 80, Ideal: 0},
+			},
+		}}},
 	}
-	in := scoring.Input{Checklist: list, Reviews: []reading.Review{{ID: "r", Edition: "a/1/x", Checklist: "desk@1", State: reading.Accepted, Accepted: &at,
-		Readings: []reading.Reading{run("1", "memory", "old", 1.5), run("2", "memory", "new", 2.5), run("3", "disk", "old", 16)}}}}
+	run := func(id, criterion, rig string, value float64) reading.Reading {
+		return reading.Reading{
+			ID:        id,
+			Criterion: criterion,
+			Rig:       rig,
+			Reviewer:  "ines",
+			At:        at,
+			Answer:    reading.Answer{Runs: []float64{value}},
+		}
+	}
+	in := scoring.Input{
+		Checklist: list,
+		Reviews: []reading.Review{
+			{ID: "r", Edition: "a/1/x", Checklist: "desk@1", State: reading.Accepted, Accepted: &at,
+				Readings: []reading.Reading{
+					run("1", "memory", "old", 1.5),
+					run("2", "memory", "new", 2.5),
+					run("3", "disk", "old", 16),
+				}},
+		},
+	}
 	return scoring.Tabulate(in, scoring.Options{}), map[string]catalogue.Place{"a/1/x": {
 		Distribution: &catalogue.Distribution{Key: "a"}, Release: &catalogue.Release{Version: "1"},
-		Edition: &catalogue.Edition{Key: "x", Architecture: "amd64", Needs: catalogue.Needs{MemoryMiB: 2048, DiskGiB: 20}},
+		Edition: &catalogue.Edition{
+			Key:          "x",
+			Architecture: "amd64",
+			Needs:        catalogue.Needs{MemoryMiB: 2048, DiskGiB: 20},
+		},
 	}}
 }
 
@@ -50,7 +92,8 @@ func TestOf(t *testing.T) {
 		{"the most measured anywhere", Machine{MemoryMiB: 2048}, "vm", false, false, "in use on new"},
 	} {
 		f := Of(points, places, c.machine, c.rig)[0]
-		if f.Fits != c.fits || f.Tight != c.tight || (c.says == "") != (len(f.Reasons) == 0) || !strings.Contains(strings.Join(f.Reasons, "; "), c.says) {
+		if f.Fits != c.fits || f.Tight != c.tight || (c.says == "") != (len(f.Reasons) == 0) ||
+			!strings.Contains(strings.Join(f.Reasons, "; "), c.says) {
 			t.Errorf("%s: %+v, want fits %t, tight %t, saying %q", c.name, f, c.fits, c.tight, c.says)
 		}
 	}

@@ -36,7 +36,8 @@ func Nearest(rigs []catalogue.Rig, m Machine) *Near {
 		if r.Retired {
 			continue
 		}
-		if n := near(r, m); nearest == nil || n.Distance < nearest.Distance || (n.Distance == nearest.Distance && n.Rig < nearest.Rig) {
+		if n := near(r, m); nearest == nil || n.Distance < nearest.Distance ||
+			(n.Distance == nearest.Distance && n.Rig < nearest.Rig) {
 			nearest = &n
 		}
 	}
@@ -72,7 +73,10 @@ func near(r *catalogue.Rig, m Machine) Near {
 	}
 	if r.Virtual != m.Virtual {
 		n.Distance += otherSort
-		n.Differs = append(n.Differs, map[bool]string{true: "it is a virtual machine", false: "it is no virtual machine"}[r.Virtual])
+		n.Differs = append(
+			n.Differs,
+			map[bool]string{true: "it is a virtual machine", false: "it is no virtual machine"}[r.Virtual],
+		)
 	}
 	return n
 }

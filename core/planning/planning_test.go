@@ -12,23 +12,40 @@ import (
 	"dappertally/core/reading"
 )
 
-var list = &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-	{Key: "start", Kind: checklist.Measure, Weight: 1, Better: "lower", Context: checklist.Context{Method: "watch"}, Runs: checklist.Runs{Expect: 5}},
-	{Key: "print", Kind: checklist.Check, Weight: 1, Needs: []string{"printer"}},
-	{Key: "look", Kind: checklist.Grade, Weight: 1},
-}}}}
+var list = &checklist.Checklist{
+	Key:     "desk",
+	Version: 1,
+	State:   checklist.InForce,
+	Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+		{
+			Key:     "start",
+			Kind:    checklist.Measure,
+			Weight:  1,
+			Better:  "lower",
+			Context: checklist.Context{Method: "watch"},
+			Runs:    checklist.Runs{Expect: 5},
+		},
+		{Key: "print", Kind: checklist.Check, Weight: 1, Needs: []string{"printer"}},
+		{Key: "look", Kind: checklist.Grade, Weight: 1},
+	}}},
+}
 
 func plan() *Plan {
 	return &Plan{
 		Title: "Old laptops", Question: "Which base?", Asks: "base", Equal: []string{"desktop"}, Checklist: "desk@1",
-		Contenders: []Contender{{Edition: "a/1/x"}, {Edition: "b/1/x"}}, Criteria: []string{"start", "look"}, Rigs: []string{"old"},
+		Contenders: []Contender{
+			{Edition: "a/1/x"},
+			{Edition: "b/1/x"},
+		}, Criteria: []string{"start", "look"}, Rigs: []string{"old"},
 	}
 }
 
 func subject(family, desktop, review string) Subject {
 	return Subject{
 		Place: catalogue.Place{
-			Distribution: &catalogue.Distribution{Family: []string{family}}, Release: &catalogue.Release{Stage: "final"},
+			Distribution: &catalogue.Distribution{
+				Family: []string{family},
+			}, Release: &catalogue.Release{Stage: "final"},
 			Edition: &catalogue.Edition{Desktop: desktop, Needs: catalogue.Needs{MemoryMiB: 1024}},
 		},
 		Review: review, Checklist: "desk@1",
@@ -67,11 +84,17 @@ func TestWarnings(t *testing.T) {
 		{"missing on the rig", func(*Plan, map[string]Subject) {}, "absent", "b/1/x has nothing of the plan on old, where a/1/x has"},
 		{"too few runs", func(p *Plan, _ map[string]Subject) { p.Runs = 2 }, "runs", "expects 5 runs"},
 	} {
-		readings := map[string][]reading.Reading{"a/1/x": {{Criterion: "start", Rig: "old"}}, "b/1/x": {{Criterion: "start", Rig: "old"}}}
+		readings := map[string][]reading.Reading{
+			"a/1/x": {{Criterion: "start", Rig: "old"}},
+			"b/1/x": {{Criterion: "start", Rig: "old"}},
+		}
 		if c.sort == "absent" {
 			readings["b/1/x"] = []reading.Reading{{Criterion: "start", Rig: "new"}}
 		}
-		p, subjects := plan(), map[string]Subject{"a/1/x": subject("fen", "Hearth", "r1"), "b/1/x": subject("heath", "Hearth", "r2")}
+		p, subjects := plan(), map[string]Subject{
+			"a/1/x": subject("fen", "Hearth", "r1"),
+			"b/1/x": subject("heath", "Hearth", "r2"),
+		}
 		c.spoil(p, subjects)
 		got := Warnings(p, list, subjects, rigs, readings)
 		if c.sort == "" {
@@ -113,7 +136,12 @@ func TestValidate(t *testing.T) {
 func TestMatrix(t *testing.T) {
 	grade := 7.0
 	runs := func(rig, method string, n int) reading.Reading {
-		return reading.Reading{Criterion: "start", Rig: rig, Context: checklist.Context{Method: method}, Answer: reading.Answer{Runs: make([]float64, n)}}
+		return reading.Reading{
+			Criterion: "start",
+			Rig:       rig,
+			Context:   checklist.Context{Method: method},
+			Answer:    reading.Answer{Runs: make([]float64, n)},
+		}
 	}
 	disturbed := runs("old", "watch", 5)
 	disturbed.Disturbance = "a recorder"

@@ -30,7 +30,13 @@ type Warning struct {
 // criteria need, reviews that are missing or stand on another list, editions that
 // nobody has had on a rig where others were, too few runs. Subjects are by edition
 // key, and so are the usable readings.
-func Warnings(p *Plan, list *checklist.Checklist, subjects map[string]Subject, rigs []catalogue.Rig, readings map[string][]reading.Reading) []Warning {
+func Warnings(
+	p *Plan,
+	list *checklist.Checklist,
+	subjects map[string]Subject,
+	rigs []catalogue.Rig,
+	readings map[string][]reading.Reading,
+) []Warning {
 	w := warner{plan: p, list: list, subjects: subjects, out: []Warning{}}
 	for _, a := range p.Equal {
 		w.differs(a)
@@ -104,7 +110,13 @@ func orNone(s string) string {
 func (w *warner) alike(attribute string) {
 	if groups := w.by(attribute); len(groups) == 1 {
 		for v := range groups {
-			w.add("alike", nil, "the question is about the %s, and all contenders have the same: %s", attribute, orNone(v))
+			w.add(
+				"alike",
+				nil,
+				"the question is about the %s, and all contenders have the same: %s",
+				attribute,
+				orNone(v),
+			)
 		}
 	}
 }
@@ -135,7 +147,13 @@ func (w *warner) reviews() {
 		w.add("review", none, "no review to record in yet: %s", strings.Join(none, ", "))
 	}
 	if len(other) > 0 {
-		w.add("checklist", nil, "reviewed on another list than %s, so that only the common ground compares: %s", w.plan.Checklist, strings.Join(other, ", "))
+		w.add(
+			"checklist",
+			nil,
+			"reviewed on another list than %s, so that only the common ground compares: %s",
+			w.plan.Checklist,
+			strings.Join(other, ", "),
+		)
 	}
 }
 
@@ -161,7 +179,15 @@ func (w *warner) rig(r *catalogue.Rig) {
 	for _, c := range w.plan.Contenders {
 		s, ok := w.subjects[c.Edition]
 		if ok && r.MemoryMiB > 0 && s.Edition.Needs.MemoryMiB > r.MemoryMiB {
-			w.add("memory", []string{c.Edition}, "%s asks for %d MiB of memory; %s has %d", c.Edition, s.Edition.Needs.MemoryMiB, r.Key, r.MemoryMiB)
+			w.add(
+				"memory",
+				[]string{c.Edition},
+				"%s asks for %d MiB of memory; %s has %d",
+				c.Edition,
+				s.Edition.Needs.MemoryMiB,
+				r.Key,
+				r.MemoryMiB,
+			)
 		}
 	}
 }
@@ -179,7 +205,14 @@ func (w *warner) absent(readings map[string][]reading.Reading) {
 			}
 		}
 		if len(there) > 0 && len(not) > 0 {
-			w.add("absent", not, "%s has nothing of the plan on %s, where %s has", strings.Join(not, ", "), rig, strings.Join(there, ", "))
+			w.add(
+				"absent",
+				not,
+				"%s has nothing of the plan on %s, where %s has",
+				strings.Join(not, ", "),
+				rig,
+				strings.Join(there, ", "),
+			)
 		}
 	}
 }

@@ -72,7 +72,10 @@ func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	runs := reading.Adjusted(x)
 	s := Scatter{
 		ID: x.ID, Criterion: c.Key, Reviewer: x.Reviewer, Rig: x.Rig, Runs: len(runs),
-		Summary: reading.Value(x, c), Outliers: reading.Outlying(runs, c.Tolerance()), TooFew: len(runs) < c.Runs.Expect,
+		Summary: reading.Value(
+			x,
+			c,
+		), Outliers: reading.Outlying(runs, c.Tolerance()), TooFew: len(runs) < c.Runs.Expect,
 	}
 	if spread, ok := reading.Spread(runs); ok {
 		s.Spread = &spread

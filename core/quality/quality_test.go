@@ -48,10 +48,24 @@ func deref(x *float64) any {
 
 // list asks one measure and one grade.
 func list() *checklist.Checklist {
-	return &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Context: checklist.Context{Method: "watch"}, Runs: checklist.Runs{Expect: 3}, Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
-		{Key: "guide", Kind: checklist.Grade, Weight: 1},
-	}}}}
+	return &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{
+				Key:     "start",
+				Kind:    checklist.Measure,
+				Weight:  1,
+				Unit:    "s",
+				Better:  "lower",
+				Context: checklist.Context{Method: "watch"},
+				Runs:    checklist.Runs{Expect: 3},
+				Curve:   &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+			},
+			{Key: "guide", Kind: checklist.Grade, Weight: 1},
+		}}},
+	}
 }
 
 type said struct {
@@ -65,7 +79,11 @@ func review(edition string, says ...said) reading.Review {
 	r := reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &noon}
 	for i, s := range says {
 		x := reading.Reading{
-			ID: fmt.Sprintf("%s-%d", edition, i), Criterion: "start", Reviewer: s.reviewer, Rig: "old", At: noon.Add(time.Duration(i) * time.Minute),
+			ID: fmt.Sprintf(
+				"%s-%d",
+				edition,
+				i,
+			), Criterion: "start", Reviewer: s.reviewer, Rig: "old", At: noon.Add(time.Duration(i) * time.Minute),
 			Context: checklist.Context{Method: s.method}, Answer: reading.Answer{Runs: s.runs},
 		}
 		if s.change != nil {
@@ -158,11 +176,15 @@ func TestScatterOfWhatDoesNotScore(t *testing.T) {
 		said{"ines", "watch", steady(31), nil},
 		said{"ines", "watch", steady(32), func(x *reading.Reading) { x.Replaces = "d/1/e-2" }},
 	)
-	q := quality.Of(scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}), nil)
+	q := quality.Of(
+		scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}),
+		nil,
+	)
 	if len(q.Readings) != 3 {
 		t.Fatalf("%d readings are looked at, want 3: %+v", len(q.Readings), q.Readings)
 	}
-	if first := q.Readings[0]; !first.Unsteady || !first.TooFew || math.Abs(*first.Spread-1.0/3) > 1e-12 || first.Edition != "d/1/e" {
+	if first := q.Readings[0]; !first.Unsteady || !first.TooFew || math.Abs(*first.Spread-1.0/3) > 1e-12 ||
+		first.Edition != "d/1/e" {
 		t.Errorf("the first: %+v", first)
 	}
 	if q.Readings[1].Doubtful() {
@@ -172,9 +194,22 @@ func TestScatterOfWhatDoesNotScore(t *testing.T) {
 
 func TestReviewersApart(t *testing.T) {
 	grade := func(id, reviewer string, g float64) reading.Reading {
-		return reading.Reading{ID: id, Criterion: "guide", Reviewer: reviewer, At: noon, Answer: reading.Answer{Grade: &g}}
+		return reading.Reading{
+			ID:        id,
+			Criterion: "guide",
+			Reviewer:  reviewer,
+			At:        noon,
+			Answer:    reading.Answer{Grade: &g},
+		}
 	}
-	r := reading.Review{ID: "r", Edition: "d/1/e", Checklist: "desk@1", State: reading.Accepted, Accepted: &noon, Readings: []reading.Reading{grade("1", "ines", 9), grade("2", "tomas", 6), grade("3", "odile", 7.5)}}
+	r := reading.Review{
+		ID:        "r",
+		Edition:   "d/1/e",
+		Checklist: "desk@1",
+		State:     reading.Accepted,
+		Accepted:  &noon,
+		Readings:  []reading.Reading{grade("1", "ines", 9), grade("2", "tomas", 6), grade("3", "odile", 7.5)},
+	}
 	table := scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{})
 	q := quality.Of(table, nil)
 	if len(q.Disagreements) != 0 {
@@ -186,7 +221,10 @@ func TestReviewersApart(t *testing.T) {
 		}
 	}
 	r.Readings[0] = grade("1", "ines", 9.5)
-	if q := quality.Of(scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}), nil); len(q.Disagreements) != 1 || q.Disagreements[0].Spread != 3.5 {
+	if q := quality.Of(scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}), nil); len(
+		q.Disagreements,
+	) != 1 ||
+		q.Disagreements[0].Spread != 3.5 {
 		t.Errorf("three and a half apart: %+v", q.Disagreements)
 	}
 }

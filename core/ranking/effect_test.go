@@ -39,15 +39,34 @@ func TestTauB(t *testing.T) {
 // curve steeper, a's speed has 60 and b's 0.
 func TestEffectOf(t *testing.T) {
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
-	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "speed", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
-		{Key: "ease", Kind: checklist.Grade, Weight: 1},
-	}}}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{
+				Key:    "speed",
+				Kind:   checklist.Measure,
+				Weight: 1,
+				Unit:   "s",
+				Better: "lower",
+				Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+			},
+			{Key: "ease", Kind: checklist.Grade, Weight: 1},
+		}}},
+	}
 	review := func(edition string, speed, ease float64) reading.Review {
-		return reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &at, Readings: []reading.Reading{
-			{ID: "1", Criterion: "speed", Reviewer: "ines", At: at, Answer: reading.Answer{Runs: []float64{speed}}},
-			{ID: "2", Criterion: "ease", Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &ease}},
-		}}
+		return reading.Review{
+			ID:        edition,
+			Edition:   edition,
+			Checklist: "desk@1",
+			State:     reading.Accepted,
+			Accepted:  &at,
+			Readings: []reading.Reading{
+				{ID: "1", Criterion: "speed", Reviewer: "ines", At: at, Answer: reading.Answer{Runs: []float64{speed}}},
+				{ID: "2", Criterion: "ease", Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &ease}},
+			},
+		}
 	}
 	in := scoring.Input{Checklist: list, Reviews: []reading.Review{review("a/1/e", 20, 4), review("b/1/e", 60, 7)}}
 
@@ -60,7 +79,9 @@ func TestEffectOf(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, want := range []struct{ now, then float64 }{{60, (3*60 + 40) / 4.0}, {55, 70 / 4.0}} {
-		if m := e.Moves[i]; math.Abs(*m.ScoreNow-want.now) > 1e-9 || math.Abs(*m.ScoreThen-want.then) > 1e-9 || *m.Now != i+1 || *m.Then != i+1 {
+		if m := e.Moves[i]; math.Abs(*m.ScoreNow-want.now) > 1e-9 || math.Abs(*m.ScoreThen-want.then) > 1e-9 ||
+			*m.Now != i+1 ||
+			*m.Then != i+1 {
 			t.Errorf("%s: %v → %v, want %v → %v", m.Edition, *m.ScoreNow, *m.ScoreThen, want.now, want.then)
 		}
 	}

@@ -77,7 +77,15 @@ func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Ex
 			}
 			x, y := &a.Criteria[at], &b.Criteria[at]
 			at++
-			c := Contribution{Key: x.Key, WeightA: x.Weight, PointsA: x.Points, WeightB: y.Weight, PointsB: y.Points, EstimatedA: x.Estimates(), EstimatedB: y.Estimates()}
+			c := Contribution{
+				Key:        x.Key,
+				WeightA:    x.Weight,
+				PointsA:    x.Points,
+				WeightB:    y.Weight,
+				PointsB:    y.Points,
+				EstimatedA: x.Estimates(),
+				EstimatedB: y.Estimates(),
+			}
 			c.Adds = pull(x, e.Midpoint) - pull(y, e.Midpoint)
 			c.part(e.Midpoint)
 			section.Adds += c.Adds
@@ -126,7 +134,12 @@ func (r *Ranking) order(a, b string, decisive []string) string {
 	first, second := &r.Ranking[min(i, j)], &r.Ranking[max(i, j)]
 	switch {
 	case first.Rank == second.Rank && first.Overall > second.Overall+scoring.Slack:
-		return fmt.Sprintf("a dead heat: %s and %s share rank %d although their scores differ", first.Edition, second.Edition, first.Rank)
+		return fmt.Sprintf(
+			"a dead heat: %s and %s share rank %d although their scores differ",
+			first.Edition,
+			second.Edition,
+			first.Rank,
+		)
 	case first.Rank == second.Rank:
 		return fmt.Sprintf("a dead heat: both share rank %d", first.Rank)
 	case second.DeadHeat && first.DeadHeat && r.oneHeat(min(i, j), max(i, j)):

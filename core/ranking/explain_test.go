@@ -12,7 +12,12 @@ import (
 )
 
 // sheetOf lays points out by edition and criterion; negative is none.
-func sheetOf(policy checklist.Policy, sections []checklist.Section, editions []string, points [][]float64) ([]scoring.Scorecard, *checklist.Checklist, Ranking, *scoring.Columns) {
+func sheetOf(
+	policy checklist.Policy,
+	sections []checklist.Section,
+	editions []string,
+	points [][]float64,
+) ([]scoring.Scorecard, *checklist.Checklist, Ranking, *scoring.Columns) {
 	list := &checklist.Checklist{Key: "desk", Version: 1, Policy: policy, Sections: sections}
 	columns := scoring.NewColumns(list, editions)
 	cards := make([]scoring.Scorecard, len(editions))
@@ -77,7 +82,12 @@ func twoSections() []checklist.Section {
 // TestExplain works one difference out by hand, with an answer missing on one side.
 func TestExplain(t *testing.T) {
 	least := 0.5
-	cards, list, r, _ := sheetOf(checklist.Policy{MinCoverage: &least}, twoSections(), []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60, 90, 70}, {40, 80, 50, -1}})
+	cards, list, r, _ := sheetOf(
+		checklist.Policy{MinCoverage: &least},
+		twoSections(),
+		[]string{"a/1/x", "b/1/x"},
+		[][]float64{{80, 60, 90, 70}, {40, 80, 50, -1}},
+	)
 	// a: speed 65, ease 80, overall 74; b: speed 70, ease 50, overall 58; m = 66.
 	e, err := Explain(list, &cards[0], &cards[1], &r)
 	if err != nil {
@@ -94,7 +104,9 @@ func TestExplain(t *testing.T) {
 		}
 		sum += c.Adds
 	}
-	if math.Abs(sum-16) > 1e-9 || math.Abs(e.Difference-16) > 1e-9 || math.Abs(e.Sections[0].Adds+e.Sections[1].Adds-16) > 1e-9 || e.Order != "" {
+	if math.Abs(sum-16) > 1e-9 || math.Abs(e.Difference-16) > 1e-9 ||
+		math.Abs(e.Sections[0].Adds+e.Sections[1].Adds-16) > 1e-9 ||
+		e.Order != "" {
 		t.Errorf("the parts sum to %v of %v; %+v", sum, e.Difference, e)
 	}
 	list.Policy.Balance = new(float64)
@@ -122,7 +134,12 @@ func TestExplainOrder(t *testing.T) {
 		{"decided against the score", []string{"start"}, [][]float64{{70, 84, 80, 80}, {80, 80, 80, 80}}, "a dead heat, decided by start: b/1/x stands first against the score"},
 		{"decided by the second", []string{"start", "help"}, [][]float64{{80, 80, 80, 84}, {80, 80, 80, 80}}, "a dead heat, decided by help"},
 	} {
-		cards, list, r, _ := sheetOf(checklist.Policy{DeadHeat: &margin, Decisive: c.decisive}, twoSections(), []string{"a/1/x", "b/1/x"}, c.points)
+		cards, list, r, _ := sheetOf(
+			checklist.Policy{DeadHeat: &margin, Decisive: c.decisive},
+			twoSections(),
+			[]string{"a/1/x", "b/1/x"},
+			c.points,
+		)
 		e, err := Explain(list, &cards[0], &cards[1], &r)
 		if err != nil || e.Order != c.want {
 			t.Errorf("%s: %q, %v, want %q", c.name, e.Order, err, c.want)
@@ -133,7 +150,12 @@ func TestExplainOrder(t *testing.T) {
 // TestTippingPoints solves a crossing by hand: with all sections scored the lead
 // changes where t = D0/(D0 − D1).
 func TestTippingPoints(t *testing.T) {
-	cards, list, r, columns := sheetOf(checklist.Policy{}, twoSections(), []string{"a/1/x", "b/1/x", "c/1/x"}, [][]float64{{80, 60, 90, 70}, {90, 90, 60, 60}, {10, 10, 10, 10}})
+	cards, list, r, columns := sheetOf(
+		checklist.Policy{},
+		twoSections(),
+		[]string{"a/1/x", "b/1/x", "c/1/x"},
+		[][]float64{{80, 60, 90, 70}, {90, 90, 60, 60}, {10, 10, 10, 10}},
+	)
 	// a: 65 and 80, overall 74; b: 90 and 60, overall 72.
 	tips, err := TippingPoints(list, checklist.Audience{}, cards, &r)
 	if err != nil {
@@ -141,7 +163,9 @@ func TestTippingPoints(t *testing.T) {
 	}
 	d0, d1 := 80.0-60, 65.0-90 // of speed: what a leads by without it, and in it
 	speed := tips.Sections[0]
-	if tips.Leader != "a/1/x" || speed.Share != 0.4 || speed.Down != nil || speed.Up == nil || math.Abs(speed.Up.Share-d0/(d0-d1)) > 1e-12 || speed.Up.Leader != "b/1/x" {
+	if tips.Leader != "a/1/x" || speed.Share != 0.4 || speed.Down != nil || speed.Up == nil ||
+		math.Abs(speed.Up.Share-d0/(d0-d1)) > 1e-12 ||
+		speed.Up.Leader != "b/1/x" {
 		t.Errorf("speed: %+v %+v", tips, speed.Up)
 	}
 	// Every point named is where the lead really changes hands.
@@ -159,17 +183,26 @@ func TestTippingPoints(t *testing.T) {
 			}
 		}
 	}
-	if i := slices.IndexFunc(tips.Criteria, func(p TipPoint) bool { return p.Key == "start" }); i < 0 || tips.Criteria[i].Share != 0.25 {
+	if i := slices.IndexFunc(tips.Criteria, func(p TipPoint) bool { return p.Key == "start" }); i < 0 ||
+		tips.Criteria[i].Share != 0.25 {
 		t.Errorf("criteria: %+v", tips.Criteria)
 	}
 	zero := 0.0
 	list.Policy.Balance = &zero
-	if _, err := TippingPoints(list, checklist.Audience{}, cards, &r); !errors.Is(err, ErrBalance) || !strings.Contains(err.Error(), "balance 1") {
+	if _, err := TippingPoints(list, checklist.Audience{}, cards, &r); !errors.Is(err, ErrBalance) ||
+		!strings.Contains(err.Error(), "balance 1") {
 		t.Errorf("with balance 0: %v", err)
 	}
 	// A single section has none, and an empty ranking has no leader.
-	cards, list, r, _ = sheetOf(checklist.Policy{}, twoSections()[:1], []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60}, {90, 10}})
-	if tips, _ := TippingPoints(list, checklist.Audience{}, cards, &r); tips.Sections[0].Up != nil || tips.Sections[0].Down != nil || tips.Sections[0].Share != 1 {
+	cards, list, r, _ = sheetOf(
+		checklist.Policy{},
+		twoSections()[:1],
+		[]string{"a/1/x", "b/1/x"},
+		[][]float64{{80, 60}, {90, 10}},
+	)
+	if tips, _ := TippingPoints(list, checklist.Audience{}, cards, &r); tips.Sections[0].Up != nil ||
+		tips.Sections[0].Down != nil ||
+		tips.Sections[0].Share != 1 {
 		t.Errorf("a single section: %+v", tips.Sections)
 	}
 	if tips, err := TippingPoints(list, checklist.Audience{}, cards, &Ranking{}); err != nil || tips.Leader != "" {
@@ -207,12 +240,19 @@ func moved(list *checklist.Checklist, key string, share float64) checklist.Audie
 }
 
 func TestWinnersOf(t *testing.T) {
-	_, _, r, columns := sheetOf(checklist.Policy{}, twoSections(), []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60, 70, 70}, {80, 90, 60, 70}})
+	_, _, r, columns := sheetOf(
+		checklist.Policy{},
+		twoSections(),
+		[]string{"a/1/x", "b/1/x"},
+		[][]float64{{80, 60, 70, 70}, {80, 90, 60, 70}},
+	)
 	w := WinnersOf(columns, checklist.Audience{}, &r)
-	if !slices.Equal(w.Sections[0].Editions, []string{"b/1/x"}) || !slices.Equal(w.Sections[1].Editions, []string{"a/1/x"}) {
+	if !slices.Equal(w.Sections[0].Editions, []string{"b/1/x"}) ||
+		!slices.Equal(w.Sections[1].Editions, []string{"a/1/x"}) {
 		t.Errorf("sections: %+v", w.Sections)
 	}
-	if !slices.Equal(w.Criteria[0].Editions, []string{"a/1/x", "b/1/x"}) || !slices.Equal(w.Criteria[1].Editions, []string{"b/1/x"}) {
+	if !slices.Equal(w.Criteria[0].Editions, []string{"a/1/x", "b/1/x"}) ||
+		!slices.Equal(w.Criteria[1].Editions, []string{"b/1/x"}) {
 		t.Errorf("criteria: %+v", w.Criteria)
 	}
 	// Where all are equal nobody wins.

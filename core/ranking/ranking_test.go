@@ -33,7 +33,11 @@ func columns(policy checklist.Policy, cards ...card) *scoring.Columns {
 	list := &checklist.Checklist{Key: "desk", Version: 1, Policy: policy, Sections: []checklist.Section{
 		{Key: "all", Weight: 1, Criteria: []checklist.Criterion{{Key: "overall", Kind: checklist.Grade, Weight: 1}}},
 		{Key: "none", Criteria: []checklist.Criterion{
-			{Key: "x", Kind: checklist.Grade, Gate: &zero}, {Key: "y", Kind: checklist.Grade}, {Key: "note", Kind: checklist.Fact},
+			{
+				Key:  "x",
+				Kind: checklist.Grade,
+				Gate: &zero,
+			}, {Key: "y", Kind: checklist.Grade}, {Key: "note", Kind: checklist.Fact},
 		}},
 	}}
 	var editions []string
@@ -96,9 +100,13 @@ func TestRank(t *testing.T) {
 
 func TestRankSetsApart(t *testing.T) {
 	gate := 60.0
-	list := &checklist.Checklist{Key: "desk", Version: 1, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "wireless", Kind: checklist.Check, Weight: 80}, {Key: "rest", Kind: checklist.Grade, Weight: 20},
-	}}}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{Key: "wireless", Kind: checklist.Check, Weight: 80}, {Key: "rest", Kind: checklist.Grade, Weight: 20},
+		}}},
+	}
 	points := scoring.NewColumns(list, []string{"blank", "enough", "failed", "passed", "thin"})
 	for e, p := range [][2]float64{{-1, -1}, {60, -1}, {59, 100}, {60 - 1e-12, 100}, {-1, 100}} {
 		for i, x := range p {
@@ -114,7 +122,8 @@ func TestRankSetsApart(t *testing.T) {
 	if len(r.Ranking) != 2 || r.Ranking[0].Edition != "passed" || r.Ranking[1].Edition != "enough" {
 		t.Errorf("ranked: %v", r.Ranking)
 	}
-	if len(r.Provisional) != 2 || r.Provisional[0].Edition != "thin" || r.Provisional[1].Edition != "blank" || r.Provisional[1].Overall != nil {
+	if len(r.Provisional) != 2 || r.Provisional[0].Edition != "thin" || r.Provisional[1].Edition != "blank" ||
+		r.Provisional[1].Overall != nil {
 		t.Errorf("provisional: %v", r.Provisional)
 	}
 	if len(r.Barred) != 1 || r.Barred[0].Edition != "failed" || r.Barred[0].Criteria[0] != "wireless" {
@@ -146,7 +155,10 @@ func many(editions int) (*scoring.Columns, []float64) {
 	for s := range 4 {
 		section := checklist.Section{Key: fmt.Sprint("s", s), Weight: float64(10 + 10*s)}
 		for i := range 30 {
-			section.Criteria = append(section.Criteria, checklist.Criterion{Key: fmt.Sprintf("s%d-%d", s, i), Kind: checklist.Grade, Weight: float64(1 + i%4)})
+			section.Criteria = append(
+				section.Criteria,
+				checklist.Criterion{Key: fmt.Sprintf("s%d-%d", s, i), Kind: checklist.Grade, Weight: float64(1 + i%4)},
+			)
 		}
 		list.Sections = append(list.Sections, section)
 	}

@@ -98,7 +98,14 @@ func Shake(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranki
 
 // ShakeColumns is Shake for points that are laid out already; shaken gives the cells
 // whose readings can be drawn anew, and is asked only where readings are shaken.
-func ShakeColumns(ctx context.Context, columns *scoring.Columns, shaken func(editions []int) []*scoring.Shaken, a checklist.Audience, r *Ranking, how Shaking) (Steadiness, error) {
+func ShakeColumns(
+	ctx context.Context,
+	columns *scoring.Columns,
+	shaken func(editions []int) []*scoring.Shaken,
+	a checklist.Audience,
+	r *Ranking,
+	how Shaking,
+) (Steadiness, error) {
 	if err := how.settle(); err != nil {
 		return Steadiness{}, err
 	}
@@ -109,7 +116,13 @@ func ShakeColumns(ctx context.Context, columns *scoring.Columns, shaken func(edi
 			ranked = append(ranked, e)
 		}
 	}
-	s := Steadiness{Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed, Editions: make([]EditionShares, len(ranked))}
+	s := Steadiness{
+		Draws:    how.Draws,
+		Kappa:    how.Kappa,
+		Shake:    how.Shake,
+		Seed:     how.Seed,
+		Editions: make([]EditionShares, len(ranked)),
+	}
 	var next atomic.Int64
 	var workers sync.WaitGroup
 	tallies := make([]*tally, runtime.GOMAXPROCS(0))
@@ -168,8 +181,20 @@ type shares struct {
 	drawn  []float64
 }
 
-func newDrawer(columns *scoring.Columns, shaken func([]int) []*scoring.Shaken, a checklist.Audience, ranked []int, how *Shaking) *drawer {
-	d := &drawer{how: how, source: rand.NewChaCha8([32]byte{}), scorer: columns.Scorer(ranked), place: map[int]int{}, tally: newTally(len(ranked))}
+func newDrawer(
+	columns *scoring.Columns,
+	shaken func([]int) []*scoring.Shaken,
+	a checklist.Audience,
+	ranked []int,
+	how *Shaking,
+) *drawer {
+	d := &drawer{
+		how:    how,
+		source: rand.NewChaCha8([32]byte{}),
+		scorer: columns.Scorer(ranked),
+		place:  map[int]int{},
+		tally:  newTally(len(ranked)),
+	}
 	d.random = rand.New(d.source)
 	d.section, d.weight = columns.Weights(a)
 	for n, e := range ranked {

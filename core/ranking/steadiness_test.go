@@ -16,21 +16,68 @@ import (
 // reviewers on one rig: a is ahead in the mean, but not in every run.
 func noisy(balance float64) (*scoring.Table, Ranking) {
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
-	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Policy: checklist.Policy{Balance: &balance}, Sections: []checklist.Section{
-		{Key: "speed", Weight: 3, Criteria: []checklist.Criterion{
-			{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
-		}},
-		{Key: "ease", Weight: 1, Criteria: []checklist.Criterion{{Key: "menu", Kind: checklist.Grade, Weight: 1}, {Key: "help", Kind: checklist.Grade, Weight: 3}}},
-	}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Policy:  checklist.Policy{Balance: &balance},
+		Sections: []checklist.Section{
+			{Key: "speed", Weight: 3, Criteria: []checklist.Criterion{
+				{
+					Key:    "start",
+					Kind:   checklist.Measure,
+					Weight: 1,
+					Unit:   "s",
+					Better: "lower",
+					Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+				},
+			}},
+			{
+				Key:    "ease",
+				Weight: 1,
+				Criteria: []checklist.Criterion{
+					{Key: "menu", Kind: checklist.Grade, Weight: 1},
+					{Key: "help", Kind: checklist.Grade, Weight: 3},
+				},
+			},
+		},
+	}
 	review := func(edition string, first, second []float64, menu, help float64) reading.Review {
 		grade := func(id, criterion string, g float64) reading.Reading {
-			return reading.Reading{ID: id, Criterion: criterion, Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &g}}
+			return reading.Reading{
+				ID:        id,
+				Criterion: criterion,
+				Reviewer:  "ines",
+				At:        at,
+				Answer:    reading.Answer{Grade: &g},
+			}
 		}
-		return reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &at, Readings: []reading.Reading{
-			{ID: "1", Criterion: "start", Reviewer: "ines", Rig: "old", At: at, Answer: reading.Answer{Runs: first}},
-			{ID: "2", Criterion: "start", Reviewer: "odile", Rig: "old", At: at, Answer: reading.Answer{Runs: second}},
-			grade("3", "menu", menu), grade("4", "help", help),
-		}}
+		return reading.Review{
+			ID:        edition,
+			Edition:   edition,
+			Checklist: "desk@1",
+			State:     reading.Accepted,
+			Accepted:  &at,
+			Readings: []reading.Reading{
+				{
+					ID:        "1",
+					Criterion: "start",
+					Reviewer:  "ines",
+					Rig:       "old",
+					At:        at,
+					Answer:    reading.Answer{Runs: first},
+				},
+				{
+					ID:        "2",
+					Criterion: "start",
+					Reviewer:  "odile",
+					Rig:       "old",
+					At:        at,
+					Answer:    reading.Answer{Runs: second},
+				},
+				grade("3", "menu", menu), grade("4", "help", help),
+			},
+		}
 	}
 	in := scoring.Input{Checklist: list, Reviews: []reading.Review{
 		review("a/1/e", []float64{20, 40, 30}, []float64{25, 35}, 5, 6),
@@ -56,7 +103,9 @@ func TestShake(t *testing.T) {
 			return s
 		}
 		// a is ahead in start and equal in all else: no weights turn that.
-		if s := shake(Shaking{Draws: 2000, Seed: 1}); s.Editions[0].First != 1 || *s.Beats[0][1] != 1 || s.Kappa != 60 || s.Shake != ShakeWeights {
+		if s := shake(Shaking{Draws: 2000, Seed: 1}); s.Editions[0].First != 1 || *s.Beats[0][1] != 1 ||
+			s.Kappa != 60 ||
+			s.Shake != ShakeWeights {
 			t.Errorf("balance %v: weights: %+v", balance, s)
 		}
 		s := shake(Shaking{Draws: 20_000, Seed: 1, Shake: ShakeReadings})
@@ -66,14 +115,18 @@ func TestShake(t *testing.T) {
 		if sum := s.Editions[0].Ranks[0] + s.Editions[0].Ranks[1]; math.Abs(sum-1) > 1e-9 {
 			t.Errorf("shares of ranks sum to %v", sum)
 		}
-		if a, b := *s.Beats[0][1], *s.Beats[1][0]; math.Abs(a+b-1) > 1e-12 || math.Abs(a-s.Editions[0].First) > 1e-9 || s.Beats[0][0] != nil {
+		if a, b := *s.Beats[0][1], *s.Beats[1][0]; math.Abs(a+b-1) > 1e-12 || math.Abs(a-s.Editions[0].First) > 1e-9 ||
+			s.Beats[0][0] != nil {
 			t.Errorf("pairs: %v and %v", a, b)
 		}
 		both := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth})
 		if again := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth}); !reflect.DeepEqual(both, again) {
 			t.Error("the same seed gives another result")
 		}
-		if other := shake(Shaking{Draws: 3000, Seed: 6, Shake: ShakeBoth}); reflect.DeepEqual(both.Editions, other.Editions) {
+		if other := shake(Shaking{Draws: 3000, Seed: 6, Shake: ShakeBoth}); reflect.DeepEqual(
+			both.Editions,
+			other.Editions,
+		) {
 			t.Error("another seed gives the same result")
 		}
 		old := runtime.GOMAXPROCS(1)
@@ -89,7 +142,8 @@ func TestShake(t *testing.T) {
 			t.Errorf("%+v is no error", how)
 		}
 	}
-	if s, err := Shake(t.Context(), table, checklist.Audience{}, &Ranking{}, Shaking{}); err != nil || len(s.Editions) != 0 {
+	if s, err := Shake(t.Context(), table, checklist.Audience{}, &Ranking{}, Shaking{}); err != nil ||
+		len(s.Editions) != 0 {
 		t.Errorf("nobody ranked: %v, %v", s, err)
 	}
 }

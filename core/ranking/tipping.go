@@ -38,7 +38,12 @@ type Tip struct {
 // P its score in what moves, R its score without it, q the share of the other weight
 // that it has scores for; f = R where it has no score in what moves. The rule is
 // section 5 of our scoring page. The balance of the policy must be 1.
-func TippingPoints(list *checklist.Checklist, a checklist.Audience, cards []scoring.Scorecard, r *Ranking) (Tipping, error) {
+func TippingPoints(
+	list *checklist.Checklist,
+	a checklist.Audience,
+	cards []scoring.Scorecard,
+	r *Ranking,
+) (Tipping, error) {
 	t := Tipping{Sections: []TipPoint{}, Criteria: []TipPoint{}}
 	if list.Policy.Exponent() != 1 {
 		return t, fmt.Errorf("no tipping points: %w", ErrBalance)
@@ -130,7 +135,14 @@ func sectionPath(list *checklist.Checklist, a checklist.Audience, card *scoring.
 
 // criterionPath is a card's overall score as the weight of one criterion of section
 // s moves within it: the nth of those scored there, which begin at first among all.
-func criterionPath(list *checklist.Checklist, a checklist.Audience, card *scoring.Scorecard, s int, scored []*checklist.Criterion, first, n int) path {
+func criterionPath(
+	list *checklist.Checklist,
+	a checklist.Audience,
+	card *scoring.Scorecard,
+	s int,
+	scored []*checklist.Criterion,
+	first, n int,
+) path {
 	var sum, answered, others float64
 	for i, c := range scored {
 		if i == n {

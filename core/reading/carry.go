@@ -18,7 +18,14 @@ type Carried struct {
 // Carry sorts a newer list's criteria by what the older list and the readings made
 // on it have for them, and picks the readings to keep: all of criteria asked alike.
 func Carry(older, newer *checklist.Checklist, readings []Reading) (Carried, []Reading) {
-	c := Carried{Kept: []string{}, AskedAgain: []string{}, New: []string{}, Unread: []string{}, Dropped: []string{}, Unchanged: true}
+	c := Carried{
+		Kept:       []string{},
+		AskedAgain: []string{},
+		New:        []string{},
+		Unread:     []string{},
+		Dropped:    []string{},
+		Unchanged:  true,
+	}
 	read := map[string]bool{}
 	for i := range readings {
 		read[readings[i].Criterion] = true

@@ -43,7 +43,13 @@ func Course(times iter.Seq[float64], duration float64, n int) []Slot {
 func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 	var doubts []string
 	if f.Average > 5000 || f.Average < 0.5 {
-		doubts = append(doubts, fmt.Sprintf("%.4g frames a second on average: is the unit right, and is it no column of time stamps", f.Average))
+		doubts = append(
+			doubts,
+			fmt.Sprintf(
+				"%.4g frames a second on average: is the unit right, and is it no column of time stamps",
+				f.Average,
+			),
+		)
 	}
 	if f.Count < 1000 {
 		doubts = append(doubts, fmt.Sprintf("%d frames: the 0.1 %% low rests on a single one", f.Count))
@@ -52,13 +58,42 @@ func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 		doubts = append(doubts, fmt.Sprintf("the 1 %% low rests on %d", tail(f.Count, 1)))
 	}
 	if cap := capped(times, f); cap > 0 {
-		doubts = append(doubts, fmt.Sprintf("capped at about %.4g frames a second: the average tells the cap, not the machine", cap))
+		doubts = append(
+			doubts,
+			fmt.Sprintf("capped at about %.4g frames a second: the average tells the cap, not the machine", cap),
+		)
 	}
 	return append(doubts, pauses(times, f)...)
 }
 
 // rates are what screens refresh at, in frames a second, and their halves.
-var rates = []float64{24, 25, 30, 36, 37.5, 40, 45, 48, 50, 60, 72, 75, 80, 82.5, 90, 100, 120, 144, 165, 180, 200, 240, 280, 300, 360}
+var rates = []float64{
+	24,
+	25,
+	30,
+	36,
+	37.5,
+	40,
+	45,
+	48,
+	50,
+	60,
+	72,
+	75,
+	80,
+	82.5,
+	90,
+	100,
+	120,
+	144,
+	165,
+	180,
+	200,
+	240,
+	280,
+	300,
+	360,
+}
 
 // capped recognises a run that something holds back: hardly any frame takes clearly
 // less than the others, and most take what a screen's refreshing takes, or nearly all
@@ -101,5 +136,11 @@ func pauses(times iter.Seq[float64], f *Frames) []string {
 	if n == 0 {
 		return nil
 	}
-	return []string{fmt.Sprintf("%d frames took over a second, the longest %.3g s: loading or a pause; the lows hold them", n, f.Longest/1000)}
+	return []string{
+		fmt.Sprintf(
+			"%d frames took over a second, the longest %.3g s: loading or a pause; the lows hold them",
+			n,
+			f.Longest/1000,
+		),
+	}
 }

@@ -57,7 +57,10 @@ func SumFrames(times iter.Seq[float64]) (Frames, error) {
 		edge, low, high := found[3*i], found[3*i+1], found[3*i+2]
 		position := float64(n-1) * (100 - k) / 100
 		value := low.value + (position-float64(int(position)))*(high.value-low.value)
-		f.Lows = append(f.Lows, Low{Percent: k, TailMean: 1000 * float64(tail(n, k)) / edge.sum, Percentile: 1000 / value})
+		f.Lows = append(
+			f.Lows,
+			Low{Percent: k, TailMean: 1000 * float64(tail(n, k)) / edge.sum, Percentile: 1000 / value},
+		)
 	}
 	return f, nil
 }

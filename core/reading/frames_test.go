@@ -86,7 +86,8 @@ func TestCourse(t *testing.T) {
 	got := Course(slices.Values(times), 1, 5)
 	want := []Slot{{0, 2, 100, 100}, {0.2, 1, 300, 300}, {0.4, 1, 500, 500}}
 	if !slices.EqualFunc(got, want, func(a, b Slot) bool {
-		return a.Frames == b.Frames && close(a.Mean, b.Mean) && a.Longest == b.Longest && math.Abs(a.From-b.From) < 1e-12
+		return a.Frames == b.Frames && close(a.Mean, b.Mean) && a.Longest == b.Longest &&
+			math.Abs(a.From-b.From) < 1e-12
 	}) {
 		t.Errorf("%+v, want %+v", got, want)
 	}

@@ -41,13 +41,29 @@ func TestPlausible(t *testing.T) {
 		{"", nil, 0, false, ""},
 		{"points", nil, 1e16, true, "no measurement"},
 	} {
-		list := &checklist.Checklist{Sections: []checklist.Section{{Criteria: []checklist.Criterion{{Key: "start", Kind: checklist.Measure, Unit: c.unit, Plausible: c.named}}}}}
+		list := &checklist.Checklist{
+			Sections: []checklist.Section{
+				{
+					Criteria: []checklist.Criterion{
+						{Key: "start", Kind: checklist.Measure, Unit: c.unit, Plausible: c.named},
+					},
+				},
+			},
+		}
 		x := &reading.Reading{Criterion: "start", Answer: reading.Answer{Runs: []float64{c.value}}}
 		var book fault.Book
 		reading.ValidatePlausible(x, list, c.confirmed, &book)
 		got := book.List().Line()
 		if (c.says == "") != (got == "") || !strings.Contains(got, c.says) {
-			t.Errorf("%v %s, named %v, confirmed %v: %q, want %q", c.value, c.unit, c.named != nil, c.confirmed, got, c.says)
+			t.Errorf(
+				"%v %s, named %v, confirmed %v: %q, want %q",
+				c.value,
+				c.unit,
+				c.named != nil,
+				c.confirmed,
+				got,
+				c.says,
+			)
 		}
 	}
 }

@@ -63,12 +63,29 @@ func TestFactJSON(t *testing.T) {
 }
 
 func list() *checklist.Checklist {
-	return &checklist.Checklist{Key: "desk", Version: 1, Vocabulary: checklist.Vocabulary{Phases: []checklist.Named{{Key: "fresh"}}}, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "start", Kind: checklist.Measure, Better: "lower", Curve: &checklist.Curve{Shape: checklist.Ratio, Poor: 90, Ideal: 9}},
-		{Key: "guide", Kind: checklist.Grade}, {Key: "print", Kind: checklist.Check},
-		{Key: "media", Kind: checklist.Count, Items: []checklist.Item{{Key: "film"}, {Key: "free", Weight: number(0)}}},
-		{Key: "apps", Kind: checklist.Count}, {Key: "setup", Kind: checklist.Level, Levels: []checklist.Rung{{Key: "guided"}}}, {Key: "kernel", Kind: checklist.Fact},
-	}}}}
+	return &checklist.Checklist{
+		Key:        "desk",
+		Version:    1,
+		Vocabulary: checklist.Vocabulary{Phases: []checklist.Named{{Key: "fresh"}}},
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{
+				Key:    "start",
+				Kind:   checklist.Measure,
+				Better: "lower",
+				Curve:  &checklist.Curve{Shape: checklist.Ratio, Poor: 90, Ideal: 9},
+			},
+			{Key: "guide", Kind: checklist.Grade}, {Key: "print", Kind: checklist.Check},
+			{
+				Key:   "media",
+				Kind:  checklist.Count,
+				Items: []checklist.Item{{Key: "film"}, {Key: "free", Weight: number(0)}},
+			},
+			{
+				Key:  "apps",
+				Kind: checklist.Count,
+			}, {Key: "setup", Kind: checklist.Level, Levels: []checklist.Rung{{Key: "guided"}}}, {Key: "kernel", Kind: checklist.Fact},
+		}}},
+	}
 }
 
 func TestValidate(t *testing.T) {
@@ -104,7 +121,13 @@ func TestValidate(t *testing.T) {
 		{"guide", Answer{}, "/answer", "it holds nothing"},
 		{"luck", Answer{Grade: number(1)}, "/criterion", "no criterion"},
 	} {
-		x := &Reading{ID: "00000000-0000-7000-8000-000000000001", Criterion: c.criterion, Reviewer: "ines", At: time.Unix(0, 0), Answer: c.answer}
+		x := &Reading{
+			ID:        "00000000-0000-7000-8000-000000000001",
+			Criterion: c.criterion,
+			Reviewer:  "ines",
+			At:        time.Unix(0, 0),
+			Answer:    c.answer,
+		}
 		var book fault.Book
 		Validate(x, list(), &book)
 		switch faults := book.List(); {
@@ -121,7 +144,11 @@ func TestValidateValue(t *testing.T) {
 		run, adjust float64
 		bad         bool
 	}{{5, 0, false}, {5, 4, false}, {4, 4, true}, {3, 4, true}} {
-		x := &Reading{Criterion: "start", Answer: Answer{Runs: []float64{c.run}}, Adjustment: &Adjustment{Amount: c.adjust}}
+		x := &Reading{
+			Criterion:  "start",
+			Answer:     Answer{Runs: []float64{c.run}},
+			Adjustment: &Adjustment{Amount: c.adjust},
+		}
 		var book fault.Book
 		ValidateValue(x, list(), &book)
 		if got := len(book.List()) > 0; got != c.bad {

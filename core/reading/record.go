@@ -193,7 +193,19 @@ func (e *Entry) Part() (part string, head *Head) {
 }
 
 // Parts lists the names that Part gives.
-var Parts = []string{"system", "finding", "change", "claim", "journal", "experience", "verdict", "advice", "use", "disclosure", "evidence"}
+var Parts = []string{
+	"system",
+	"finding",
+	"change",
+	"claim",
+	"journal",
+	"experience",
+	"verdict",
+	"advice",
+	"use",
+	"disclosure",
+	"evidence",
+}
 
 // Entries takes a review's states and record apart, each part in its order.
 func (r *Review) Entries() []Entry {

@@ -14,15 +14,42 @@ import (
 // oneOfEach is a sound entry of every part.
 func oneOfEach() []Entry {
 	head := func(n string) Head {
-		return Head{ID: "019a8f00-0000-7000-8000-00000000000" + n, At: time.Date(2026, 11, 20, 9, 0, 0, 0, time.UTC), Reviewer: "ines"}
+		return Head{
+			ID:       "019a8f00-0000-7000-8000-00000000000" + n,
+			At:       time.Date(2026, 11, 20, 9, 0, 0, 0, time.UTC),
+			Reviewer: "ines",
+		}
 	}
 	state := head("1")
 	state.ID = "s1"
 	return []Entry{
-		{System: &System{Head: state, Installed: []string{"full"}, Facts: map[string]Fact{"kernel.version": {Text: "6.14"}}}},
-		{Finding: &Finding{Head: head("2"), Sort: "weakness", Title: "No sound", Severity: "major", Criterion: "guide"}},
+		{
+			System: &System{
+				Head:      state,
+				Installed: []string{"full"},
+				Facts:     map[string]Fact{"kernel.version": {Text: "6.14"}},
+			},
+		},
+		{
+			Finding: &Finding{
+				Head:      head("2"),
+				Sort:      "weakness",
+				Title:     "No sound",
+				Severity:  "major",
+				Criterion: "guide",
+			},
+		},
 		{Change: &Change{Head: head("3"), Component: "kernel", Is: "6.14", Source: "found", Effect: "better"}},
-		{Claim: &Claim{Head: head("4"), Text: "fast", By: "makers", Source: "their page", State: "open", Criteria: []string{"guide"}}},
+		{
+			Claim: &Claim{
+				Head:     head("4"),
+				Text:     "fast",
+				By:       "makers",
+				Source:   "their page",
+				State:    "open",
+				Criteria: []string{"guide"},
+			},
+		},
 		{Journal: &Journal{Head: head("5"), Text: "day one"}},
 		{Experience: &Experience{Head: head("6"), Text: "two years", Since: "daily"}},
 		{Verdict: &Verdict{Head: head("7"), Audience: "pensioner", Verdict: "recommended", Reason: "calm"}},

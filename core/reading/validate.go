@@ -94,7 +94,12 @@ func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, bo
 					case !checklist.Possible(run, c.Unit):
 						book.Add("%v %s is no measurement", run, c.Unit)
 					case !confirmed && !believable.Holds(run):
-						book.Add("%v %s is outside the plausible range of %s; if it is right, confirm it and say why in the note", run, c.Unit, believable.In(c.Unit))
+						book.Add(
+							"%v %s is outside the plausible range of %s; if it is right, confirm it and say why in the note",
+							run,
+							c.Unit,
+							believable.In(c.Unit),
+						)
 					}
 				})
 			}

@@ -51,7 +51,8 @@ func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 	list := l.results.List
 	for i := range l.bundle.Checklists {
 		c := &l.bundle.Checklists[i]
-		if !itself && c.Key == list.Key && c.Version < list.Version && l.standsOn(edition, c) && !l.standsOn(edition, list) {
+		if !itself && c.Key == list.Key && c.Version < list.Version && l.standsOn(edition, c) &&
+			!l.standsOn(edition, list) {
 			list = c
 		}
 	}
@@ -66,7 +67,13 @@ func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 			audience = checklist.Audience{}
 		}
 		cards := t.Scorecards(audience)
-		return comparing.Side{Table: t, Card: &cards[i], Edition: edition, Reviews: reading.Chain(own.Review, l.byID), Ground: cards[i].Overall}, true
+		return comparing.Side{
+			Table:   t,
+			Card:    &cards[i],
+			Edition: edition,
+			Reviews: reading.Chain(own.Review, l.byID),
+			Ground:  cards[i].Overall,
+		}, true
 	}
 	return comparing.Side{}, false
 }
@@ -112,7 +119,12 @@ func (l *liner) ground(older, newer *checklist.Checklist) (comparing.Ground, err
 	if _, ok := newer.Audience(audience); !ok {
 		audience = ""
 	}
-	g, err := comparing.CommonGround(l.bundle.Input(newer), older, newer, scoring.Options{Audience: audience, CommonRigs: l.results.CommonRigs, Rigs: l.results.Rigs})
+	g, err := comparing.CommonGround(
+		l.bundle.Input(newer),
+		older,
+		newer,
+		scoring.Options{Audience: audience, CommonRigs: l.results.CommonRigs, Rigs: l.results.Rigs},
+	)
 	l.grounds[name] = g
 	return g, err
 }

@@ -76,7 +76,11 @@ func sameOf(t *testing.T, records *bundle.Bundle, list *checklist.Checklist) {
 	if err != nil {
 		t.Fatalf("its bundle is not sound: %v", err)
 	}
-	got, err := reporting.Compute(context.Background(), own, reporting.Question{Checklist: list.Name(), Audiences: []string{""}, Editions: chosen})
+	got, err := reporting.Compute(
+		context.Background(),
+		own,
+		reporting.Question{Checklist: list.Name(), Audiences: []string{""}, Editions: chosen},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

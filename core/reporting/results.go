@@ -84,7 +84,13 @@ func Compute(ctx context.Context, b *bundle.Bundle, q Question) (*Results, error
 	if err != nil {
 		return nil, err
 	}
-	r := &Results{Question: q, List: list, Machines: b.Rigs, Places: map[string]catalogue.Place{}, Records: map[string][]*reading.Review{}}
+	r := &Results{
+		Question: q,
+		List:     list,
+		Machines: b.Rigs,
+		Places:   map[string]catalogue.Place{},
+		Records:  map[string][]*reading.Review{},
+	}
 	for _, p := range catalogue.Places(b.Distributions) {
 		r.Places[p.Key()] = p
 	}
@@ -144,7 +150,12 @@ func (r *Results) view(ctx context.Context, key string) (View, error) {
 	if len(v.Ranking.Ranking) < 2 {
 		return v, nil
 	}
-	e, err := ranking.Explain(r.List, v.Card(v.Ranking.Ranking[0].Edition), v.Card(v.Ranking.Ranking[1].Edition), &v.Ranking)
+	e, err := ranking.Explain(
+		r.List,
+		v.Card(v.Ranking.Ranking[0].Edition),
+		v.Card(v.Ranking.Ranking[1].Edition),
+		&v.Ranking,
+	)
 	v.Explanation = &e
 	return v, err
 }
@@ -213,7 +224,15 @@ func (r *Results) follow(b *bundle.Bundle) error {
 		}
 	}
 	r.Systems = comparing.TreatmentOf(subjects)
-	l := liner{bundle: b, results: r, byID: byID, tables: map[string]*scoring.Table{r.List.Name(): scoring.Tabulate(b.Input(r.List), scoring.Options{CommonRigs: r.CommonRigs, Rigs: r.Rigs})}, grounds: map[string]comparing.Ground{}}
+	l := liner{
+		bundle:  b,
+		results: r,
+		byID:    byID,
+		tables: map[string]*scoring.Table{
+			r.List.Name(): scoring.Tabulate(b.Input(r.List), scoring.Options{CommonRigs: r.CommonRigs, Rigs: r.Rigs}),
+		},
+		grounds: map[string]comparing.Ground{},
+	}
 	return l.lines()
 }
 

@@ -40,7 +40,11 @@ func standing(t *testing.T, b *bundle.Bundle) []string {
 // What a report asks for is settled where it was left open, and told in what comes back.
 func TestComputeSettles(t *testing.T) {
 	b := golden(t, "plain")
-	r, err := reporting.Compute(t.Context(), b, reporting.Question{Audiences: []string{"", "newcomer"}, Editions: standing(t, b)})
+	r, err := reporting.Compute(
+		t.Context(),
+		b,
+		reporting.Question{Audiences: []string{"", "newcomer"}, Editions: standing(t, b)},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -75,7 +79,11 @@ func TestComputeSettles(t *testing.T) {
 		}
 	}
 	one := r.Editions[:2]
-	few, err := reporting.Compute(t.Context(), b, reporting.Question{Audiences: []string{""}, Editions: one, Baseline: one[1]})
+	few, err := reporting.Compute(
+		t.Context(),
+		b,
+		reporting.Question{Audiences: []string{""}, Editions: one, Baseline: one[1]},
+	)
 	if err != nil || !slices.Equal(few.Editions, one) || few.Baseline != one[1] {
 		t.Errorf("of two editions: %v against %s, %v", few.Editions, few.Baseline, err)
 	}
@@ -131,7 +139,8 @@ func TestLines(t *testing.T) {
 	crossed := 0
 	for _, line := range r.Lines {
 		last := line.Points[len(line.Points)-1]
-		if last.Edition != line.Edition || line.Succession.Newer.Edition != line.Edition || last.Checklist != r.List.Name() {
+		if last.Edition != line.Edition || line.Succession.Newer.Edition != line.Edition ||
+			last.Checklist != r.List.Name() {
 			t.Errorf("the line of %s ends with %+v", line.Edition, last)
 		}
 		for i, p := range line.Points {

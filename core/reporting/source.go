@@ -27,7 +27,14 @@ func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string
 	if spec.Has(Releases, Advice) {
 		x.earlier(list, editions)
 	}
-	out := &bundle.Bundle{Format: bundle.Format, Version: bundle.Version, Checklists: []checklist.Checklist{}, Distributions: []catalogue.Distribution{}, Rigs: []catalogue.Rig{}, Reviews: []reading.Review{}}
+	out := &bundle.Bundle{
+		Format:        bundle.Format,
+		Version:       bundle.Version,
+		Checklists:    []checklist.Checklist{},
+		Distributions: []catalogue.Distribution{},
+		Rigs:          []catalogue.Rig{},
+		Reviews:       []reading.Review{},
+	}
 	for i := range records.Checklists {
 		if c := &records.Checklists[i]; len(x.wanted[c.Name()]) > 0 {
 			out.Checklists = append(out.Checklists, x.list(c))
@@ -90,7 +97,8 @@ func (x *extract) latest(edition, list string) *reading.Review {
 		if r.Edition != edition || r.Checklist != list || r.State != reading.Accepted || r.Accepted == nil {
 			continue
 		}
-		if latest == nil || r.Accepted.After(*latest.Accepted) || (r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
+		if latest == nil || r.Accepted.After(*latest.Accepted) ||
+			(r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
 			latest = r
 		}
 	}
@@ -116,7 +124,9 @@ func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.C
 	var newest *checklist.Checklist
 	for i := range x.records.Checklists {
 		c := &x.records.Checklists[i]
-		if c.Key == list.Key && c.Version <= list.Version && c.State != checklist.Draft && (newest == nil || c.Version > newest.Version) && x.latest(edition, c.Name()) != nil {
+		if c.Key == list.Key && c.Version <= list.Version && c.State != checklist.Draft &&
+			(newest == nil || c.Version > newest.Version) &&
+			x.latest(edition, c.Name()) != nil {
 			newest = c
 		}
 	}
@@ -126,7 +136,10 @@ func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.C
 // list is a checklist version with the audiences that the report looks through.
 func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 	out := *c
-	out.Audiences = slices.DeleteFunc(slices.Clone(c.Audiences), func(a checklist.Audience) bool { return !slices.Contains(x.spec.Audiences, a.Key) })
+	out.Audiences = slices.DeleteFunc(
+		slices.Clone(c.Audiences),
+		func(a checklist.Audience) bool { return !slices.Contains(x.spec.Audiences, a.Key) },
+	)
 	return out
 }
 
@@ -138,8 +151,10 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 	for i := range c.Sections {
 		for j := range c.Sections[i].Criteria {
 			criterion := &c.Sections[i].Criteria[j]
-			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease || criterion.Scope == checklist.ScopeDistribution
-			field[criterion.Key] = criterion.Kind == checklist.Measure && (criterion.Curve.Shape == checklist.Field || c.Policy.AdjustsRigs() && criterion.Across == "")
+			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease ||
+				criterion.Scope == checklist.ScopeDistribution
+			field[criterion.Key] = criterion.Kind == checklist.Measure &&
+				(criterion.Curve.Shape == checklist.Field || c.Policy.AdjustsRigs() && criterion.Across == "")
 		}
 	}
 	near := map[string]bool{}
@@ -191,7 +206,16 @@ func replacedIn(chain []*reading.Review) map[string]bool {
 // review is what of a review may be shown: of one that is shown whole, the parts of
 // its record that the report has parts for.
 func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Reading) bool) reading.Review {
-	out := reading.Review{ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Accepted: r.Accepted, Continues: r.Continues, Carried: r.Carried, Readings: []reading.Reading{}}
+	out := reading.Review{
+		ID:        r.ID,
+		Edition:   r.Edition,
+		Checklist: r.Checklist,
+		State:     r.State,
+		Accepted:  r.Accepted,
+		Continues: r.Continues,
+		Carried:   r.Carried,
+		Readings:  []reading.Reading{},
+	}
 	for i := range r.Readings {
 		if one := r.Readings[i]; keep(&one) {
 			one.Note, one.Replaces = "", ""

@@ -75,7 +75,11 @@ type Kind struct{ Key, Title, Says string }
 var Kinds = []Kind{
 	{Summary, "In short", "nothing: your own words, above all else"},
 	{Ranking, "Ranking", "places and points for each audience, and who is not ranked and why"},
-	{Sureness, "How sure is this order", "how often the order holds when weights are shaken, and which weight turns it"},
+	{
+		Sureness,
+		"How sure is this order",
+		"how often the order holds when weights are shaken, and which weight turns it",
+	},
 	{Sections, "Section by section", "the points of every criterion, section by section"},
 	{Measures, "Measures", "what was measured, rig by rig, beside the baseline"},
 	{HeadToHead, "Head to head", "who wins how many criteria against whom"},

@@ -14,7 +14,10 @@ import (
 // short is the least that a report needs.
 func short() reporting.Spec {
 	return reporting.Spec{Title: "Two for the library", Editions: []string{"a/1/x", "b/1/x"}, Parts: []reporting.Part{
-		{ID: "summary", Kind: reporting.Summary}, {ID: "one", Kind: reporting.Prose}, {ID: "two", Kind: reporting.Prose}, {ID: "caveats", Kind: reporting.Caveats},
+		{
+			ID:   "summary",
+			Kind: reporting.Summary,
+		}, {ID: "one", Kind: reporting.Prose}, {ID: "two", Kind: reporting.Prose}, {ID: "caveats", Kind: reporting.Caveats},
 	}}
 }
 

@@ -33,7 +33,13 @@ func field(editions, criteria int) scoring.Input {
 	in := scoring.Input{Checklist: list, Rigs: []catalogue.Rig{{Key: "old"}}}
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
 	for e := range editions {
-		r := reading.Review{ID: fmt.Sprint("r", e), Edition: fmt.Sprintf("d%05d/1/e", e), Checklist: list.Name(), State: reading.Accepted, Accepted: &at}
+		r := reading.Review{
+			ID:        fmt.Sprint("r", e),
+			Edition:   fmt.Sprintf("d%05d/1/e", e),
+			Checklist: list.Name(),
+			State:     reading.Accepted,
+			Accepted:  &at,
+		}
 		for _, s := range list.Sections {
 			for i, c := range s.Criteria {
 				x := reading.Reading{ID: fmt.Sprint(e, c.Key), Criterion: c.Key, Reviewer: "r1", At: at}

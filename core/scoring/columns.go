@@ -38,7 +38,14 @@ type Columns struct {
 // order of their keys; nothing is tested yet.
 func NewColumns(list *checklist.Checklist, editions []string) *Columns {
 	t := newTable(list)
-	c := &Columns{Checklist: list, Criteria: t.Criteria, Editions: editions, section: t.Sections, index: t.index, lanes: []int{0}}
+	c := &Columns{
+		Checklist: list,
+		Criteria:  t.Criteria,
+		Editions:  editions,
+		section:   t.Sections,
+		index:     t.index,
+		lanes:     []int{0},
+	}
 	c.bit = make([]int, len(c.Criteria))
 	i := 0
 	for s := range list.Sections {

@@ -20,7 +20,10 @@ func TestColumnsAgreeWithScorecards(t *testing.T) {
 		for round := range 8 {
 			in := drawn(random, 1+random.IntN(40), 1+random.IntN(30), balance)
 			table := scoring.Tabulate(in, scoring.Options{})
-			audience := checklist.Audience{Sections: map[string]float64{"s1": 3}, Criteria: map[string]float64{"s0-0": 7}}
+			audience := checklist.Audience{
+				Sections: map[string]float64{"s1": 3},
+				Criteria: map[string]float64{"s0-0": 7},
+			}
 			for _, a := range []checklist.Audience{{}, audience} {
 				cards := table.Scorecards(a)
 				columns := table.Columns()
@@ -35,7 +38,8 @@ func TestColumnsAgreeWithScorecards(t *testing.T) {
 					for _, c := range card.Criteria {
 						i, _ := columns.Index(c.Key)
 						points, answered := columns.Points(i, e)
-						if answered != (c.State == scoring.Answered) || (answered && points != *c.Points) || columns.Asked(i, e) != (c.State != scoring.NotApplicable) {
+						if answered != (c.State == scoring.Answered) || (answered && points != *c.Points) ||
+							columns.Asked(i, e) != (c.State != scoring.NotApplicable) {
 							t.Errorf("%s %s: %v %v, the scorecard says %s", at, c.Key, points, answered, c.State)
 						}
 					}
@@ -55,11 +59,23 @@ func near(t *testing.T, what string, want *float64, got float64) {
 // drawn is three sections of graded criteria, some answered, some not applicable,
 // some never looked at.
 func drawn(random *rand.Rand, editions, criteria int, balance float64) scoring.Input {
-	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Policy: checklist.Policy{Balance: &balance}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Policy:  checklist.Policy{Balance: &balance},
+	}
 	for s := range 3 {
 		section := checklist.Section{Key: fmt.Sprint("s", s), Weight: float64(random.IntN(4))}
 		for i := range criteria {
-			section.Criteria = append(section.Criteria, checklist.Criterion{Key: fmt.Sprintf("s%d-%d", s, i), Kind: checklist.Grade, Weight: float64(random.IntN(3))})
+			section.Criteria = append(
+				section.Criteria,
+				checklist.Criterion{
+					Key:    fmt.Sprintf("s%d-%d", s, i),
+					Kind:   checklist.Grade,
+					Weight: float64(random.IntN(3)),
+				},
+			)
 		}
 		list.Sections = append(list.Sections, section)
 	}
@@ -144,7 +160,10 @@ func TestTracesOfWhatIsInherited(t *testing.T) {
 	list := bench()
 	list.Sections[1].Criteria[0].Scope = checklist.ScopeDistribution
 	in := scoring.Input{Checklist: list, Reviews: []reading.Review{
-		review("d/1/e", said{"a", "guide", "ines", "", 0, grade(8), nil}), review("d/2/e", said{"b", "printing", "ines", "", 0, reading.Answer{Check: reading.Works}, nil}),
+		review(
+			"d/1/e",
+			said{"a", "guide", "ines", "", 0, grade(8), nil},
+		), review("d/2/e", said{"b", "printing", "ines", "", 0, reading.Answer{Check: reading.Works}, nil}),
 	}}
 	table := scoring.Tabulate(in, scoring.Options{})
 	traces, err := table.Traces(in, scoring.Options{}, "d/2/e")
@@ -165,13 +184,17 @@ func TestProject(t *testing.T) {
 	next := bench()
 	next.Version = 7
 	next.Sections[0].Criteria[0].Unit = "ms"
-	next.Sections[1].Criteria = append(next.Sections[1].Criteria, checklist.Criterion{Key: "new", Kind: checklist.Grade, Weight: 1})
+	next.Sections[1].Criteria = append(
+		next.Sections[1].Criteria,
+		checklist.Criterion{Key: "new", Kind: checklist.Grade, Weight: 1},
+	)
 	card := scoring.Tabulate(in.Project(next), scoring.Options{}).Scorecards(checklist.Audience{})[0]
 	states := map[string]scoring.State{}
 	for _, c := range card.Criteria {
 		states[c.Key] = c.State
 	}
-	if states["start"] != scoring.NotTested || states["guide"] != scoring.Answered || states["new"] != scoring.NotTested {
+	if states["start"] != scoring.NotTested || states["guide"] != scoring.Answered ||
+		states["new"] != scoring.NotTested {
 		t.Errorf("states: %v", states)
 	}
 	if in.Checklist.Version != 1 || next.Version != 7 {

@@ -15,18 +15,55 @@ import (
 // timed is reviews of one measure, start, by edition and rig, beside a grade of 5 for
 // everybody, so that nobody is far apart.
 func timed(policy string, values map[string]map[string]float64) scoring.Input {
-	list := &checklist.Checklist{Key: "bench", Version: 1, State: checklist.InForce, Policy: checklist.Policy{Rigs: policy, Decisive: []string{"start"}, DeadHeat: number(100)}}
+	list := &checklist.Checklist{
+		Key:     "bench",
+		Version: 1,
+		State:   checklist.InForce,
+		Policy:  checklist.Policy{Rigs: policy, Decisive: []string{"start"}, DeadHeat: number(100)},
+	}
 	list.Sections = []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Span, Poor: 60, Ideal: 0}},
+		{
+			Key:    "start",
+			Kind:   checklist.Measure,
+			Weight: 1,
+			Unit:   "s",
+			Better: "lower",
+			Curve:  &checklist.Curve{Shape: checklist.Span, Poor: 60, Ideal: 0},
+		},
 		{Key: "ease", Kind: checklist.Grade, Weight: 1},
 	}}}
 	in := scoring.Input{Checklist: list, Rigs: []catalogue.Rig{{Key: "fast"}, {Key: "slow"}}}
 	for edition, on := range values {
-		r := reading.Review{ID: "review of " + edition, Edition: edition, Checklist: "bench@1", State: reading.Accepted, Accepted: dayOf(2)}
+		r := reading.Review{
+			ID:        "review of " + edition,
+			Edition:   edition,
+			Checklist: "bench@1",
+			State:     reading.Accepted,
+			Accepted:  dayOf(2),
+		}
 		five := 5.0
-		r.Readings = append(r.Readings, reading.Reading{ID: edition + " ease", Criterion: "ease", Reviewer: "r1", At: *dayOf(1), Answer: reading.Answer{Grade: &five}})
+		r.Readings = append(
+			r.Readings,
+			reading.Reading{
+				ID:        edition + " ease",
+				Criterion: "ease",
+				Reviewer:  "r1",
+				At:        *dayOf(1),
+				Answer:    reading.Answer{Grade: &five},
+			},
+		)
 		for rig, value := range on {
-			r.Readings = append(r.Readings, reading.Reading{ID: edition + " on " + rig, Criterion: "start", Reviewer: "r1", Rig: rig, At: *dayOf(1), Answer: reading.Answer{Runs: []float64{value}}})
+			r.Readings = append(
+				r.Readings,
+				reading.Reading{
+					ID:        edition + " on " + rig,
+					Criterion: "start",
+					Reviewer:  "r1",
+					Rig:       rig,
+					At:        *dayOf(1),
+					Answer:    reading.Answer{Runs: []float64{value}},
+				},
+			)
 		}
 		in.Reviews = append(in.Reviews, r)
 	}
@@ -60,7 +97,8 @@ func TestTwoRigs(t *testing.T) {
 		}
 		for _, x := range estimates {
 			want := 20.6 * 12.1 / 30.5 // the ratio of the rigs is that of the only edition that has both
-			if x.Rig != "fast" || math.Abs(x.Value-want) > 1e-12 || x.Via != "slow" || x.Shared != 1 || math.Abs(x.Points-100*math.Log(want/60)/math.Log(5.0/60)) > 1e-9 {
+			if x.Rig != "fast" || math.Abs(x.Value-want) > 1e-12 || x.Via != "slow" || x.Shared != 1 ||
+				math.Abs(x.Points-100*math.Log(want/60)/math.Log(5.0/60)) > 1e-9 {
 				t.Errorf("estimated %+v, want %v", x, want)
 			}
 		}
@@ -73,7 +111,11 @@ func TestTwoRigs(t *testing.T) {
 
 // A dead heat whose members share no rig is not decided by the measure.
 func TestNoSharedRigDecidesNothing(t *testing.T) {
-	values := map[string]map[string]float64{"a/1/e": {"fast": 10}, "b/1/e": {"slow": 40}, "c/1/e": {"fast": 12, "slow": 30}}
+	values := map[string]map[string]float64{
+		"a/1/e": {"fast": 10},
+		"b/1/e": {"slow": 40},
+		"c/1/e": {"fast": 12, "slow": 30},
+	}
 	table := scoring.Tabulate(timed(checklist.Adjusted, values), scoring.Options{})
 	r, err := ranking.Rank(table.Columns(), checklist.Audience{}, ranking.By{})
 	if err != nil {

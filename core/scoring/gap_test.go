@@ -46,7 +46,8 @@ func TestGaps(t *testing.T) {
 				}
 				return
 			}
-			if len(gaps) != 1 || gaps[0].Criterion != "start" || !strings.Contains(gaps[0].Why, c.why) || !strings.Contains(gaps[0].Fix, c.fix) {
+			if len(gaps) != 1 || gaps[0].Criterion != "start" || !strings.Contains(gaps[0].Why, c.why) ||
+				!strings.Contains(gaps[0].Fix, c.fix) {
 				t.Errorf("%+v; want why %q and fix %q", gaps, c.why, c.fix)
 			}
 		})

@@ -100,7 +100,10 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 		copy(trials, found)
 		return trials, leftOut
 	}
-	slices.SortFunc(found, func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
+	slices.SortFunc(
+		found,
+		func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) },
+	)
 	n := 0
 	for i, x := range found {
 		if i+1 < len(found) && group(x, found[i+1], c) == 0 {
@@ -120,7 +123,11 @@ func group(a, b trial, c *checklist.Criterion) int {
 	if order != 0 || c.Across != "worst" {
 		return order
 	}
-	return cmp.Or(strings.Compare(a.Context.Method, b.Context.Method), strings.Compare(a.Context.Setup, b.Context.Setup), strings.Compare(a.Context.Phase, b.Context.Phase))
+	return cmp.Or(
+		strings.Compare(a.Context.Method, b.Context.Method),
+		strings.Compare(a.Context.Setup, b.Context.Setup),
+		strings.Compare(a.Context.Phase, b.Context.Phase),
+	)
 }
 
 // worth is a measure's value, or another kind's points.
@@ -179,7 +186,10 @@ func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best 
 		rig.Value = t.values.one(value)
 		rig.Points = c.Curve.At(value, best[rig.Rig], c.Better)
 	case c.Kind == checklist.Measure:
-		rig.Points = stat.Mean(t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }), nil)
+		rig.Points = stat.Mean(
+			t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }),
+			nil,
+		)
 	case len(rig.trials) == 1:
 		rig.Points = rig.trials[0].value
 	default:

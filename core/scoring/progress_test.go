@@ -8,8 +8,22 @@ import (
 
 func TestProgress(t *testing.T) {
 	list := &checklist.Checklist{Sections: []checklist.Section{
-		{Key: "a", Weight: 3, Criteria: []checklist.Criterion{{Key: "x", Kind: checklist.Grade, Weight: 1}, {Key: "y", Kind: checklist.Grade, Weight: 3}}},
-		{Key: "b", Weight: 1, Criteria: []checklist.Criterion{{Key: "z", Kind: checklist.Check, Weight: 1}, {Key: "f", Kind: checklist.Fact, Weight: 0}}},
+		{
+			Key:    "a",
+			Weight: 3,
+			Criteria: []checklist.Criterion{
+				{Key: "x", Kind: checklist.Grade, Weight: 1},
+				{Key: "y", Kind: checklist.Grade, Weight: 3},
+			},
+		},
+		{
+			Key:    "b",
+			Weight: 1,
+			Criteria: []checklist.Criterion{
+				{Key: "z", Kind: checklist.Check, Weight: 1},
+				{Key: "f", Kind: checklist.Fact, Weight: 0},
+			},
+		},
 	}}
 	for _, c := range []struct {
 		states map[string]string

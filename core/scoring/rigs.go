@@ -24,7 +24,8 @@ func (t *Table) onIt(i int, rigs []OnRig, rig string) bool {
 	if t.on == nil || slices.Contains(t.on, rig) {
 		return true
 	}
-	return t.Criteria[i].Kind != checklist.Measure && !slices.ContainsFunc(rigs, func(r OnRig) bool { return slices.Contains(t.on, r.Rig) })
+	return t.Criteria[i].Kind != checklist.Measure &&
+		!slices.ContainsFunc(rigs, func(r OnRig) bool { return slices.Contains(t.on, r.Rig) })
 }
 
 // weigh turns the points on rigs into the criterion's points, over all rigs or,

@@ -13,17 +13,53 @@ import (
 // twoRigs is two editions, b without the new rig; a graded on the old one alone.
 func twoRigs() Input {
 	at := time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)
-	list := &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
-		{Key: "start", Kind: checklist.Measure, Weight: 1, Unit: "s", Better: "lower", Curve: &checklist.Curve{Shape: checklist.Field}},
-		{Key: "menu", Kind: checklist.Grade, Weight: 1},
-	}}}}
+	list := &checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{
+			{
+				Key:    "start",
+				Kind:   checklist.Measure,
+				Weight: 1,
+				Unit:   "s",
+				Better: "lower",
+				Curve:  &checklist.Curve{Shape: checklist.Field},
+			},
+			{Key: "menu", Kind: checklist.Grade, Weight: 1},
+		}}},
+	}
 	grade := 7.0
 	run := func(id, rig string, runs ...float64) reading.Reading {
-		return reading.Reading{ID: id, Criterion: "start", Rig: rig, Reviewer: "ines", At: at, Answer: reading.Answer{Runs: runs}}
+		return reading.Reading{
+			ID:        id,
+			Criterion: "start",
+			Rig:       rig,
+			Reviewer:  "ines",
+			At:        at,
+			Answer:    reading.Answer{Runs: runs},
+		}
 	}
 	review := func(edition string, readings ...reading.Reading) reading.Review {
-		readings = append(readings, reading.Reading{ID: "g", Criterion: "menu", Rig: "old", Reviewer: "ines", At: at, Answer: reading.Answer{Grade: &grade}})
-		return reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &at, Readings: readings}
+		readings = append(
+			readings,
+			reading.Reading{
+				ID:        "g",
+				Criterion: "menu",
+				Rig:       "old",
+				Reviewer:  "ines",
+				At:        at,
+				Answer:    reading.Answer{Grade: &grade},
+			},
+		)
+		return reading.Review{
+			ID:        edition,
+			Edition:   edition,
+			Checklist: "desk@1",
+			State:     reading.Accepted,
+			Accepted:  &at,
+			Readings:  readings,
+		}
 	}
 	return Input{Checklist: list, Reviews: []reading.Review{
 		review("a/1/x", run("1", "old", 40, 60, 50), run("2", "new", 20)), review("b/1/x", run("1", "old", 25)),
@@ -52,7 +88,8 @@ func TestOptionsNarrow(t *testing.T) {
 		}
 		for e := range table.Editions {
 			for i, want := range []float64{c.start[e], c.menu[e]} {
-				if got := table.Cells[e][i].Points; (got == nil) != math.IsNaN(want) || (got != nil && math.Abs(*got-want) > 1e-9) {
+				if got := table.Cells[e][i].Points; (got == nil) != math.IsNaN(want) ||
+					(got != nil && math.Abs(*got-want) > 1e-9) {
 					t.Errorf("%s: %s %s: %v, want %v", c.name, table.Editions[e], table.Criteria[i].Key, got, want)
 				}
 			}

@@ -130,7 +130,12 @@ func (t *Table) sums(e int, w weights) sums {
 	return x
 }
 
-func (t *Table) scorecard(e int, a checklist.Audience, w weights, criteria []CriterionScore) (Scorecard, []CriterionScore) {
+func (t *Table) scorecard(
+	e int,
+	a checklist.Audience,
+	w weights,
+	criteria []CriterionScore,
+) (Scorecard, []CriterionScore) {
 	card := Scorecard{
 		Edition: t.Editions[e], Review: t.Reviews[e],
 		Sections: make([]SectionScore, len(w.section)), Barred: []Bar{}, GatesOpen: []string{},

@@ -20,7 +20,14 @@ func number(x float64) *float64 { return &x }
 func bench() *checklist.Checklist {
 	return &checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{
 		{Key: "speed", Weight: 1, Criteria: []checklist.Criterion{
-			{Key: "start", Kind: checklist.Measure, Weight: 1, Better: "lower", Context: checklist.Context{Method: "watch"}, Curve: &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0}},
+			{
+				Key:     "start",
+				Kind:    checklist.Measure,
+				Weight:  1,
+				Better:  "lower",
+				Context: checklist.Context{Method: "watch"},
+				Curve:   &checklist.Curve{Shape: checklist.Span, Poor: 100, Ideal: 0},
+			},
 		}},
 		{Key: "ease", Weight: 3, Criteria: []checklist.Criterion{
 			{Key: "guide", Kind: checklist.Grade, Weight: 1},
@@ -40,7 +47,14 @@ type said struct {
 func review(edition string, says ...said) reading.Review {
 	r := reading.Review{ID: edition, Edition: edition, Checklist: "desk@1", State: reading.Accepted, Accepted: &noon}
 	for _, s := range says {
-		x := reading.Reading{ID: s.id, Criterion: s.criterion, Reviewer: s.reviewer, Rig: s.rig, At: noon.Add(time.Duration(s.minutes) * time.Minute), Answer: s.answer}
+		x := reading.Reading{
+			ID:        s.id,
+			Criterion: s.criterion,
+			Reviewer:  s.reviewer,
+			Rig:       s.rig,
+			At:        noon.Add(time.Duration(s.minutes) * time.Minute),
+			Answer:    s.answer,
+		}
 		if s.criterion == "start" {
 			x.Context.Method = "watch"
 		}
@@ -81,7 +95,11 @@ func TestPointsOfACriterion(t *testing.T) {
 		{"not applicable", "guide", []said{{"a", "guide", "ines", "", 0, reading.Answer{NotApplicable: "no desktop"}, nil}}, scoring.NotApplicable, 0},
 		{"an answer beats not applicable", "guide", []said{{"a", "guide", "ines", "", 9, reading.Answer{NotApplicable: "no desktop"}, nil}, {"b", "guide", "tomas", "", 0, grade(5), nil}}, scoring.Answered, 50},
 	} {
-		in := scoring.Input{Checklist: bench(), Rigs: []catalogue.Rig{{Key: "old"}, {Key: "new", Weight: number(3)}}, Reviews: []reading.Review{review("a/1/e", c.says...)}}
+		in := scoring.Input{
+			Checklist: bench(),
+			Rigs:      []catalogue.Rig{{Key: "old"}, {Key: "new", Weight: number(3)}},
+			Reviews:   []reading.Review{review("a/1/e", c.says...)},
+		}
 		cell := find(t, in, scoring.Options{}, c.criterion)
 		if cell.State != c.state {
 			t.Errorf("%s: %s, want %s", c.name, cell.State, c.state)
@@ -107,7 +125,16 @@ func find(t *testing.T, in scoring.Input, opts scoring.Options, criterion string
 }
 
 func TestScorecard(t *testing.T) {
-	in := scoring.Input{Checklist: bench(), Reviews: []reading.Review{review("a/1/e", said{"a", "start", "ines", "old", 0, runs(20), nil}, said{"b", "guide", "ines", "", 0, grade(6), nil})}}
+	in := scoring.Input{
+		Checklist: bench(),
+		Reviews: []reading.Review{
+			review(
+				"a/1/e",
+				said{"a", "start", "ines", "old", 0, runs(20), nil},
+				said{"b", "guide", "ines", "", 0, grade(6), nil},
+			),
+		},
+	}
 	cards, err := scoring.Scorecards(in, scoring.Options{})
 	if err != nil {
 		t.Fatal(err)
@@ -141,9 +168,16 @@ func TestScorecard(t *testing.T) {
 }
 
 func TestRigsDifferFlagsWhoLacksOne(t *testing.T) {
-	both := review("a/1/e", said{"a", "start", "ines", "old", 0, runs(20), nil}, said{"b", "start", "ines", "new", 0, runs(20), nil})
+	both := review(
+		"a/1/e",
+		said{"a", "start", "ines", "old", 0, runs(20), nil},
+		said{"b", "start", "ines", "new", 0, runs(20), nil},
+	)
 	one := review("b/1/e", said{"c", "start", "ines", "new", 0, runs(20), nil})
-	cards, err := scoring.Scorecards(scoring.Input{Checklist: bench(), Reviews: []reading.Review{both, one}}, scoring.Options{})
+	cards, err := scoring.Scorecards(
+		scoring.Input{Checklist: bench(), Reviews: []reading.Review{both, one}},
+		scoring.Options{},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -156,7 +190,11 @@ func TestDeskTakesTheEditionsPlace(t *testing.T) {
 	stands := review("a/1/e", said{"a", "guide", "ines", "", 0, grade(2), nil})
 	desk := review("a/1/e", said{"b", "guide", "ines", "", 0, grade(8), nil})
 	desk.ID, desk.State, desk.Accepted = "desk", reading.Underway, nil
-	table, err := scoring.Desk(scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands, desk}}, "desk", scoring.Options{})
+	table, err := scoring.Desk(
+		scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands, desk}},
+		"desk",
+		scoring.Options{},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

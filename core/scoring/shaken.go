@@ -45,7 +45,13 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 	for _, e := range editions {
 		for i, c := range t.Criteria {
 			if cell := &t.Cells[e][i]; cell.Points != nil {
-				s := &Shaken{Edition: e, Criterion: i, criterion: c, best: t.origin(e).best[i], median: t.Checklist.Policy.Reviewers == "median"}
+				s := &Shaken{
+					Edition:   e,
+					Criterion: i,
+					criterion: c,
+					best:      t.origin(e).best[i],
+					median:    t.Checklist.Policy.Reviewers == "median",
+				}
 				if s.take(cell, t.weight, counting[i]) {
 					all = append(all, s)
 				}

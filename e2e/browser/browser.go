@@ -23,10 +23,20 @@ func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	options := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
-		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true),
+	options := append(
+		chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path),
+		chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag(
+			"disable-quic",
+			true,
+		),
+		chromedp.Flag("disable-sync", true),
+		chromedp.Flag("disable-dev-shm-usage", true),
 		chromedp.WSURLReadTimeout(60*time.Second),
 	)
 	alloc, end := chromedp.NewExecAllocator(ctx, options...)
@@ -76,14 +86,22 @@ func Paper(width int64) Step {
 func Offline(off bool) Step {
 	return chromedp.Steps(
 		call(network.Enable, network.EnableParams{}),
-		call(emulateNetwork, networkRules{off, []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}}}),
-		call(network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}),
+		call(
+			emulateNetwork,
+			networkRules{off, []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}}},
+		),
+		call(
+			network.OverrideNetworkState,
+			network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1},
+		),
 	)
 }
 
 // emulateNetwork is network.EmulateNetworkConditionsByRule with what browsers before
 // it asked for as well.
-var emulateNetwork = cdp.Command[networkRules, network.EmulateNetworkConditionsByRuleResult]{Method: network.EmulateNetworkConditionsByRule.Method}
+var emulateNetwork = cdp.Command[networkRules, network.EmulateNetworkConditionsByRuleResult]{
+	Method: network.EmulateNetworkConditionsByRule.Method,
+}
 
 type networkRules struct {
 	Offline bool                  `json:"offline"`
@@ -100,13 +118,22 @@ func call[P, R any](command cdp.Command[P, R], params P) Step {
 // Settled waits until the page has drawn what it fetched: nothing says that it is
 // still fetching.
 func Settled() Step {
-	return Until(`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`)
+	return Until(
+		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`,
+	)
 }
 
 // Until waits until a JavaScript expression is true.
 func Until(expression string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Poll[any]("!!("+expression+")", chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(30*time.Second))(ctx, t)
+		_, err := chromedp.Poll[any](
+			"!!("+expression+")",
+			chromedp.WithPollingInterval(50*time.Millisecond),
+			chromedp.WithPollingTimeout(30*time.Second),
+		)(
+			ctx,
+			t,
+		)
 		if err != nil {
 			err = fmt.Errorf("waiting for %s: %w", expression, err)
 		}
@@ -119,8 +146,19 @@ func Until(expression string) Step {
 func Press(character string) Step {
 	code := "Key" + strings.ToUpper(character)
 	return chromedp.Steps(
-		call(input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: character, Code: code, Text: character}),
-		call(input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyUp, Key: character, Code: code}),
+		call(
+			input.DispatchKeyEvent,
+			input.DispatchKeyEventParams{
+				Type: input.DispatchKeyEventTypeKeyDown,
+				Key:  character,
+				Code: code,
+				Text: character,
+			},
+		),
+		call(
+			input.DispatchKeyEvent,
+			input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyUp, Key: character, Code: code},
+		),
 	)
 }
 

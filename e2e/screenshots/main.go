@@ -39,7 +39,9 @@ const firstProposal = "proposal"
 func openProposal(server string) []browser.Step {
 	return []browser.Step{
 		chromedp.Navigate(server + "/checklist/proposals"), browser.Settled(),
-		chromedp.Click(`//h2[text()="Open"]/following-sibling::ul//a`), browser.Until(`document.body.textContent.includes("Kendall")`), browser.Settled(),
+		chromedp.Click(
+			`//h2[text()="Open"]/following-sibling::ul//a`,
+		), browser.Until(`document.body.textContent.includes("Kendall")`), browser.Settled(),
 	}
 }
 
@@ -60,27 +62,69 @@ func lookAt(file string) []browser.Step {
 	}
 	return []browser.Step{
 		chromedp.SetUploadFiles(chromedp.CSS("input[type=file]"), []string{whole}),
-		chromedp.Click(`//button[@aria-label="Columns"]`), chromedp.Click(`//div[@role="option"][normalize-space(.)="old-sheet"]`),
-		chromedp.Click(`//button[normalize-space(.)="Look at every row"]`), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing is written yet")`), browser.Settled(),
+		chromedp.Click(
+			`//button[@aria-label="Columns"]`,
+		), chromedp.Click(`//div[@role="option"][normalize-space(.)="old-sheet"]`),
+		chromedp.Click(
+			`//button[normalize-space(.)="Look at every row"]`,
+		), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing is written yet")`), browser.Settled(),
 	}
 }
 
 var shots = []shot{
-	{name: "ranking", path: "/?audience=pensioner&edition=bramblewick/7.0/hearthside", scheme: "light", width: 1280, height: 800},
+	{
+		name:   "ranking",
+		path:   "/?audience=pensioner&edition=bramblewick/7.0/hearthside",
+		scheme: "light",
+		width:  1280,
+		height: 800,
+	},
 	{name: "ranking-narrow", path: "/?audience=old-laptop", scheme: "light", width: 390, height: 844},
-	{name: "scorecard", path: "/edition/eiderloft/2026-04/latchwork?audience=pensioner", scheme: "light", width: 1280, height: 800},
-	{name: "how-it-came-about", path: "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder", scheme: "light", width: 1280, height: 800},
+	{
+		name:   "scorecard",
+		path:   "/edition/eiderloft/2026-04/latchwork?audience=pensioner",
+		scheme: "light",
+		width:  1280,
+		height: 800,
+	},
+	{
+		name:   "how-it-came-about",
+		path:   "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder",
+		scheme: "light",
+		width:  1280,
+		height: 800,
+	},
 	{name: "proposal", path: firstProposal, scheme: "light", as: "marit", width: 1280, height: 800},
 	{name: "look-into", path: "/look-into", scheme: "light", as: "marit", width: 1280, height: 800},
-	{name: "what-if", path: "/what-if?audience=pensioner&newest=true&sectionWeight=installation%3D15&sectionWeight=performance%3D15&sectionWeight=software%3D30&sectionWeight=usability%3D40", scheme: "dark", width: 1280, height: 800},
+	{
+		name:   "what-if",
+		path:   "/what-if?audience=pensioner&newest=true&sectionWeight=installation%3D15&sectionWeight=performance%3D15&sectionWeight=software%3D30&sectionWeight=usability%3D40",
+		scheme: "dark",
+		width:  1280,
+		height: 800,
+	},
 	{name: "how-sure", path: "/how-sure?audience=pensioner&newest=true", scheme: "light", width: 1280, height: 800},
-	{name: "explain", path: "/explain?audience=pensioner&a=gullhaven/5.2/hearthside&b=mossgate/12/hearthside", scheme: "light", width: 1280, height: 800},
+	{
+		name:   "explain",
+		path:   "/explain?audience=pensioner&a=gullhaven/5.2/hearthside&b=mossgate/12/hearthside",
+		scheme: "light",
+		width:  1280,
+		height: 800,
+	},
 	{name: "line", path: "/lines/kestrelby/pebbledash", scheme: "light", width: 1280, height: 800},
 	{name: "records", path: "/records?audience=pensioner", scheme: "light", width: 1280, height: 800},
 	{name: "compare", path: "/compare?audience=pensioner&" + pair, scheme: "light", width: 1280, height: 800},
 	{name: "desk", path: deskOfMine, scheme: "light", as: "tomas", width: 1280, height: 800},
 	{name: "checklist", path: "/checklist", scheme: "light", width: 1280, height: 800},
-	{name: "import", path: "/team/import", file: "internal/demo/away/old-sheet.csv", scheme: "light", as: "tomas", width: 1280, height: 800},
+	{
+		name:   "import",
+		path:   "/team/import",
+		file:   "internal/demo/away/old-sheet.csv",
+		scheme: "light",
+		as:     "tomas",
+		width:  1280,
+		height: 800,
+	},
 	{name: "report", path: "/reports/old-laptops-autumn", scheme: "light", width: 1280, height: 800},
 	{name: "report-editor", path: "/reports/radio-winter/edit", scheme: "light", as: "marit", width: 1280, height: 800},
 }
@@ -139,13 +183,27 @@ func take(server, out string, s shot) error {
 	default:
 		steps = append(steps, chromedp.Navigate(server+s.path), browser.Settled())
 		for _, c := range s.click {
-			steps = append(steps, chromedp.Click(c.link), browser.Until(fmt.Sprintf("document.body.textContent.includes(%q)", c.then)), browser.Settled())
+			steps = append(
+				steps,
+				chromedp.Click(c.link),
+				browser.Until(fmt.Sprintf("document.body.textContent.includes(%q)", c.then)),
+				browser.Settled(),
+			)
 		}
 		if s.file != "" {
 			steps = append(steps, lookAt(s.file)...)
 		}
 		if s.top != "" {
-			steps = append(steps, chromedp.WaitVisible(s.top), chromedp.Evaluate[chromedp.Void](fmt.Sprintf("document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()", s.top)))
+			steps = append(
+				steps,
+				chromedp.WaitVisible(s.top),
+				chromedp.Evaluate[chromedp.Void](
+					fmt.Sprintf(
+						"document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()",
+						s.top,
+					),
+				),
+			)
 		}
 		if s.name == "editor" { // the readings on the curve come after the rest
 			steps = append(steps, browser.Until(`document.querySelectorAll("svg[role=img] path").length > 10`))

@@ -60,7 +60,13 @@ func TestInstancesAgree(t *testing.T) {
 					for at < min(len(said), len(answer)) && said[at] == answer[at] {
 						at++
 					}
-					t.Errorf("after %s: %s differs between instances: …%.120s and …%.120s", after, path, said[max(0, at-40):], answer[max(0, at-40):])
+					t.Errorf(
+						"after %s: %s differs between instances: …%.120s and …%.120s",
+						after,
+						path,
+						said[max(0, at-40):],
+						answer[max(0, at-40):],
+					)
 				}
 			}
 		}
@@ -75,25 +81,66 @@ func TestInstancesAgree(t *testing.T) {
 	agree("the beginning")
 
 	review := w.planned("ines", edition)
-	id, r := w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
+	id, r := w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
+	)
 	write(r)
 	agree("a reading of an open review")
 	w.move(200, "ines", review, "handed-in", "a first look only")
 	write(w.move(200, "marit", review, "accepted", ""))
 	agree("its acceptance")
 	w.move(200, "marit", review, "underway", "another look")
-	_, r = w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 9}, "replaces": id})
+	_, r = w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 9}, "replaces": id},
+	)
 	write(r)
 	agree("a reading that waits")
 	w.move(200, "ines", review, "handed-in", "a first look only")
 	write(w.move(200, "marit", review, "accepted", ""))
 	agree("the second acceptance")
 
-	write(w.must(201, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-spare", "name": "Spare", "class": "older", "virtual": false, "cores": 2, "memoryMiB": 2048}))
+	write(
+		w.must(
+			201,
+			"ines",
+			"POST",
+			"/api/v1/rigs",
+			map[string]any{
+				"key":       "bench-spare",
+				"name":      "Spare",
+				"class":     "older",
+				"virtual":   false,
+				"cores":     2,
+				"memoryMiB": 2048,
+			},
+		),
+	)
 	agree("a new rig")
-	write(w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "distribution", "key": "mossgate", "to": "mossgrove"}))
+	write(
+		w.must(
+			200,
+			"marit",
+			"POST",
+			"/api/v1/renamed",
+			map[string]any{"sort": "distribution", "key": "mossgate", "to": "mossgrove"},
+		),
+	)
 	agree("a new name")
-	write(w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "distribution", "key": "mossgrove", "to": "mossgate"}))
+	write(
+		w.must(
+			200,
+			"marit",
+			"POST",
+			"/api/v1/renamed",
+			map[string]any{"sort": "distribution", "key": "mossgrove", "to": "mossgate"},
+		),
+	)
 	agree("the old name")
 	write(w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 1}))
 	agree("another version shown")

@@ -60,7 +60,16 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	}
 	h := &handlers{s, o.Secure, o.Until}
 	m := newMetrics(h)
-	r.Use(logging(o.Log), m.watch, recovery(o.Log), safety, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath})))
+	r.Use(
+		logging(o.Log),
+		m.watch,
+		recovery(o.Log),
+		safety,
+		gzip.Gzip(
+			gzip.DefaultCompression,
+			gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath}),
+		),
+	)
 	if o.Closed {
 		r.Use(h.closed)
 	}

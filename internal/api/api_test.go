@@ -159,7 +159,12 @@ func TestBodyTooLarge(t *testing.T) {
 func TestRolesOverTheNetwork(t *testing.T) {
 	w := newWorld(t, true)
 	rig := map[string]any{"key": "bench-x"}
-	person := map[string]any{"name": "newcomer", "title": "New Comer", "roles": []string{"reviewer"}, "password": "long enough"}
+	person := map[string]any{
+		"name":     "newcomer",
+		"title":    "New Comer",
+		"roles":    []string{"reviewer"},
+		"password": "long enough",
+	}
 	for _, c := range []struct {
 		who, method, path string
 		body              any
@@ -189,7 +194,20 @@ func TestTwoEditsAtOnce(t *testing.T) {
 	path := "/api/v1/distributions/mossgate"
 	tag := w.must(200, "ines", "GET", path, nil).header.Get("ETag")
 	edit := func(aim, tag string) int {
-		return w.call("ines", "PUT", path, map[string]any{"key": "mossgate", "name": "Mossgate", "model": "fixed", "family": []string{"heathbase"}, "aim": aim}, "If-Match", tag).status
+		return w.call(
+			"ines",
+			"PUT",
+			path,
+			map[string]any{
+				"key":    "mossgate",
+				"name":   "Mossgate",
+				"model":  "fixed",
+				"family": []string{"heathbase"},
+				"aim":    aim,
+			},
+			"If-Match",
+			tag,
+		).status
 	}
 	if status := w.call("ines", "PUT", path, map[string]any{"key": "mossgate", "name": "Mossgate", "model": "fixed"}).status; status != 428 {
 		t.Errorf("an edit that says on nothing what it is based: %d, want 428", status)
@@ -265,7 +283,12 @@ func TestRecordingTwiceDoesNoHarm(t *testing.T) {
 func TestOnlyOneReplaces(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
-	id, _ := w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
+	id, _ := w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
+	)
 	var wg sync.WaitGroup
 	statuses := make([]int, 6)
 	for i := range statuses {
@@ -295,7 +318,10 @@ func TestLifeOfAReview(t *testing.T) {
 	review := w.planned("ines", edition)
 	w.move(409, "marit", review, "accepted", "")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(string(r.body), "nothing is said of Telemetry") {
+	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(
+		string(r.body),
+		"nothing is said of Telemetry",
+	) {
 		t.Errorf("what is missing is not told: %s", r.body)
 	}
 	w.move(200, "ines", review, "handed-in", "a first look only")
@@ -309,7 +335,12 @@ func TestLifeOfAReview(t *testing.T) {
 		t.Fatal("an accepted review does not count")
 	}
 	var late struct{ Waits bool }
-	_, r := w.record(200, "ines", review, map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 9}})
+	_, r := w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 9}},
+	)
 	if r.into(t, &late); !late.Waits || w.coverage(edition) != first {
 		t.Error("a reading after the acceptance counts at once")
 	}
@@ -422,7 +453,9 @@ func TestRigIsFixedOnceUsed(t *testing.T) {
 
 func TestCompression(t *testing.T) {
 	w := newWorld(t, true)
-	if r := w.call("", "GET", "/api/v1/ranking", nil, "Accept-Encoding", "gzip"); r.header.Get("Content-Encoding") != "gzip" {
+	if r := w.call("", "GET", "/api/v1/ranking", nil, "Accept-Encoding", "gzip"); r.header.Get(
+		"Content-Encoding",
+	) != "gzip" {
 		t.Errorf("the ranking is not compressed: %v", r.header)
 	}
 }
@@ -433,8 +466,17 @@ func TestHeads(t *testing.T) {
 	for _, path := range []string{"/reports.atom", "/calendar.ics", "/healthz", "/metrics", "/api/openapi.yaml", "/api/v1/ranking", "/api/v1/distributions", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"} {
 		whole := w.must(200, "", "GET", path, nil)
 		head := w.must(200, "", "HEAD", path, nil)
-		if len(head.body) > 0 || head.header.Get("ETag") != whole.header.Get("ETag") || head.header.Get("Content-Type") != whole.header.Get("Content-Type") {
-			t.Errorf("%s: %d bytes, tag %q, type %q; read whole, tag %q, type %q", path, len(head.body), head.header.Get("ETag"), head.header.Get("Content-Type"), whole.header.Get("ETag"), whole.header.Get("Content-Type"))
+		if len(head.body) > 0 || head.header.Get("ETag") != whole.header.Get("ETag") ||
+			head.header.Get("Content-Type") != whole.header.Get("Content-Type") {
+			t.Errorf(
+				"%s: %d bytes, tag %q, type %q; read whole, tag %q, type %q",
+				path,
+				len(head.body),
+				head.header.Get("ETag"),
+				head.header.Get("Content-Type"),
+				whole.header.Get("ETag"),
+				whole.header.Get("Content-Type"),
+			)
 		}
 	}
 	w.must(404, "", "HEAD", "/api/v1/nothing", nil)
@@ -466,7 +508,8 @@ func TestAskedAgain(t *testing.T) {
 			w.move(200, "marit", r.ID, "withdrawn", "the disk was faulty")
 		}
 	}
-	if changed := w.must(200, "", "GET", path, nil); bytes.Equal(changed.body, first.body) || bytes.Contains(changed.body, []byte(`"edition":"mossgate/12/hearthside"`)) {
+	if changed := w.must(200, "", "GET", path, nil); bytes.Equal(changed.body, first.body) ||
+		bytes.Contains(changed.body, []byte(`"edition":"mossgate/12/hearthside"`)) {
 		t.Error("the ranking from before a review was withdrawn is answered still")
 	}
 }

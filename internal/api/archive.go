@@ -70,13 +70,25 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	}
 	spool, err := os.CreateTemp("", "dtally-archive-*")
 	if err != nil {
-		refuse(c, &service.Error{Kind: service.Unavailable, Message: "there is no room to take the archive in; tell the administrator"})
+		refuse(
+			c,
+			&service.Error{
+				Kind:    service.Unavailable,
+				Message: "there is no room to take the archive in; tell the administrator",
+			},
+		)
 		return
 	}
 	defer os.Remove(spool.Name())
 	defer spool.Close()
 	if _, err := io.Copy(spool, http.MaxBytesReader(c.Writer, c.Request.Body, largestArchive)); err != nil {
-		refuse(c, &service.Error{Kind: service.Unavailable, Message: "the archive broke off, or there is no room for it; nothing was kept"})
+		refuse(
+			c,
+			&service.Error{
+				Kind:    service.Unavailable,
+				Message: "the archive broke off, or there is no room for it; nothing was kept",
+			},
+		)
 		return
 	}
 	trial := c.Query("trial") == "true"

@@ -12,15 +12,45 @@ func TestBatchIsAllOrNothing(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	at := "/api/v1/reviews/" + review
-	state := map[string]any{"system": map[string]any{"id": "s-1", "note": "fresh install", "facts": map[string]any{"kernel.version": "6.9"}}}
-	one := func(at, system string, grade float64) map[string]any {
-		return map[string]any{"id": store.NewID(), "reading": map[string]any{"criterion": "week-of-use", "at": at, "system": system, "answer": map[string]any{"grade": grade}}}
+	state := map[string]any{
+		"system": map[string]any{
+			"id":    "s-1",
+			"note":  "fresh install",
+			"facts": map[string]any{"kernel.version": "6.9"},
+		},
 	}
-	good, late, strange := one("2026-05-01T10:00:00Z", "s-1", 7), one("2036-05-01T10:00:00Z", "s-1", 7), one("2026-05-01T10:00:00Z", "s-9", 11)
+	one := func(at, system string, grade float64) map[string]any {
+		return map[string]any{
+			"id": store.NewID(),
+			"reading": map[string]any{
+				"criterion": "week-of-use",
+				"at":        at,
+				"system":    system,
+				"answer":    map[string]any{"grade": grade},
+			},
+		}
+	}
+	good, late, strange := one(
+		"2026-05-01T10:00:00Z",
+		"s-1",
+		7,
+	), one(
+		"2036-05-01T10:00:00Z",
+		"s-1",
+		7,
+	), one(
+		"2026-05-01T10:00:00Z",
+		"s-9",
+		11,
+	)
 	batch := func(trial bool, readings ...any) map[string]any {
 		return map[string]any{"states": []any{state}, "readings": readings, "trial": trial}
 	}
-	empty := string(w.must(200, "ines", "GET", at+"/readings", nil).body) + string(w.must(200, "ines", "GET", at+"/entries", nil).body)
+	empty := string(
+		w.must(200, "ines", "GET", at+"/readings", nil).body,
+	) + string(
+		w.must(200, "ines", "GET", at+"/entries", nil).body,
+	)
 	unchanged := func(what string) {
 		t.Helper()
 		if now := string(w.must(200, "ines", "GET", at+"/readings", nil).body) + string(w.must(200, "ines", "GET", at+"/entries", nil).body); now != empty {
@@ -43,7 +73,10 @@ func TestBatchIsAllOrNothing(t *testing.T) {
 	elsewhere := one("2026-05-01T10:00:00Z", "s-1", 7)
 	elsewhere["reading"].(map[string]any)["replaces"] = store.NewID()
 	for _, trial := range []bool{true, false} {
-		if r := w.must(422, "ines", "POST", at+"/batch", batch(trial, good, elsewhere)); !strings.Contains(string(r.body), "/readings/1/replaces") {
+		if r := w.must(422, "ines", "POST", at+"/batch", batch(trial, good, elsewhere)); !strings.Contains(
+			string(r.body),
+			"/readings/1/replaces",
+		) {
 			t.Errorf("trial %v: %s", trial, r.body)
 		}
 		unchanged("a batch that replaces nothing")

@@ -18,7 +18,10 @@ func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequestObject
 	return OpenCalendar201JSONResponse{Path: calendarPath + "?key=" + secret}, nil
 }
 
-func (h *handlers) CloseCalendar(ctx context.Context, _ CloseCalendarRequestObject) (CloseCalendarResponseObject, error) {
+func (h *handlers) CloseCalendar(
+	ctx context.Context,
+	_ CloseCalendarRequestObject,
+) (CloseCalendarResponseObject, error) {
 	if err := h.Service.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
 		return nil, err
 	}

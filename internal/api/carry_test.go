@@ -30,7 +30,10 @@ func (w *world) third() {
 	memory.Context.Phase = "fresh"
 	start, _ := list.Criterion("cold-start")
 	start.Curve.Poor = 80
-	list.Sections[0].Criteria = append(list.Sections[0].Criteria, checklist.Criterion{Key: "rescue", Kind: checklist.Check, Weight: 1, Guidance: "Start the rescue mode."})
+	list.Sections[0].Criteria = append(
+		list.Sections[0].Criteria,
+		checklist.Criterion{Key: "rescue", Kind: checklist.Check, Weight: 1, Guidance: "Start the rescue mode."},
+	)
 	w.must(201, "marit", "POST", "/api/v1/checklists", list)
 }
 
@@ -49,13 +52,16 @@ func TestCarryOver(t *testing.T) {
 	w.must(409, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@1"})
 
 	var trial, done carried
-	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{old}, "trial": true}).into(t, &trial)
+	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{old}, "trial": true}).
+		into(t, &trial)
 	w.must(200, "ines", "POST", "/api/v1/carried-reviews", body).into(t, &done)
-	if trial.Carried[0].Review != "" || done.Carried[0].Review == "" || !slices.Equal(trial.Carried[0].Kept, done.Carried[0].Kept) {
+	if trial.Carried[0].Review != "" || done.Carried[0].Review == "" ||
+		!slices.Equal(trial.Carried[0].Kept, done.Carried[0].Kept) {
 		t.Errorf("trial %+v, done %+v", trial.Carried[0], done.Carried[0])
 	}
 	c := done.Carried[0]
-	if !slices.Equal(c.New, []string{"rescue"}) || !slices.Equal(c.AskedAgain, []string{"memory-idle"}) || !slices.Contains(c.Kept, "cold-start") {
+	if !slices.Equal(c.New, []string{"rescue"}) || !slices.Equal(c.AskedAgain, []string{"memory-idle"}) ||
+		!slices.Contains(c.Kept, "cold-start") {
 		t.Errorf("kept %v, asked again %v, new %v", c.Kept, c.AskedAgain, c.New)
 	}
 	var before, after struct {
@@ -132,10 +138,13 @@ func TestFiles(t *testing.T) {
 	if !bytes.Equal(r.body, content) {
 		t.Errorf("%d bytes came back of %d", len(r.body), len(content))
 	}
-	if h := r.header; h.Get("Content-Disposition") != "attachment" || h.Get("Content-Type") != "application/octet-stream" || h.Get("X-Content-Type-Options") != "nosniff" {
+	if h := r.header; h.Get("Content-Disposition") != "attachment" ||
+		h.Get("Content-Type") != "application/octet-stream" ||
+		h.Get("X-Content-Type-Options") != "nosniff" {
 		t.Errorf("it is not served inertly: %v", h)
 	}
-	if r := w.must(200, "ines", "HEAD", at, nil); r.header.Get("Content-Length") != fmt.Sprint(len(content)) || len(r.body) != 0 {
+	if r := w.must(200, "ines", "HEAD", at, nil); r.header.Get("Content-Length") != fmt.Sprint(len(content)) ||
+		len(r.body) != 0 {
 		t.Errorf("HEAD: %v", r.header)
 	}
 }
@@ -143,7 +152,11 @@ func TestFiles(t *testing.T) {
 // TestLargestFile sends more than is taken, without holding it.
 func TestLargestFile(t *testing.T) {
 	w := newWorld(t, false)
-	req, err := http.NewRequest("PUT", w.server.URL+"/api/v1/files/"+strings.Repeat("0", 64), io.LimitReader(zeros{}, 65<<20))
+	req, err := http.NewRequest(
+		"PUT",
+		w.server.URL+"/api/v1/files/"+strings.Repeat("0", 64),
+		io.LimitReader(zeros{}, 65<<20),
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -174,7 +187,8 @@ func TestGroundOfThree(t *testing.T) {
 	var reviews struct{ Reviews []struct{ ID string } }
 	w.must(200, "", "GET", "/api/v1/reviews?edition=mossgate/12/hearthside", nil).into(t, &reviews)
 	var done carried
-	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{reviews.Reviews[0].ID}}).into(t, &done)
+	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{reviews.Reviews[0].ID}}).
+		into(t, &done)
 	w.move(200, "ines", done.Carried[0].Review, "handed-in", "carried over")
 	w.move(200, "marit", done.Carried[0].Review, "accepted", "")
 
@@ -191,7 +205,13 @@ func TestGroundOfThree(t *testing.T) {
 		w.must(200, "", "GET", "/api/v1/ranking?"+query, nil).into(t, &r)
 		return r
 	}
-	alone, together, before := ask("checklist=workshop@3"), ask("checklist=workshop@3&ground=true"), ask("checklist=workshop@2&ground=true")
+	alone, together, before := ask(
+		"checklist=workshop@3",
+	), ask(
+		"checklist=workshop@3&ground=true",
+	), ask(
+		"checklist=workshop@2&ground=true",
+	)
 	if n := len(alone.Ranking) + len(alone.Provisional) + len(alone.Barred); n != 1 || len(alone.Elsewhere) < 20 {
 		t.Fatalf("%d stand on the third version, %d elsewhere", n, len(alone.Elsewhere))
 	}
@@ -204,7 +224,13 @@ func TestGroundOfThree(t *testing.T) {
 		w.must(404, "", "GET", "/api/v1/ranking?checklist=workshop@3&ground=true&criterionWeight="+other+"%3D2", nil)
 	}
 	if h.GroundCriteria > before.Heading.GroundCriteria || h.GroundOf != before.Heading.GroundOf+1 {
-		t.Errorf("%d of %d criteria are common to three, %d of %d to two", h.GroundCriteria, h.GroundOf, before.Heading.GroundCriteria, before.Heading.GroundOf)
+		t.Errorf(
+			"%d of %d criteria are common to three, %d of %d to two",
+			h.GroundCriteria,
+			h.GroundOf,
+			before.Heading.GroundCriteria,
+			before.Heading.GroundOf,
+		)
 	}
 	on := map[string]int{}
 	for _, e := range slices.Concat(together.Ranking, together.Provisional, together.Barred) {

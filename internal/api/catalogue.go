@@ -30,7 +30,10 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 	}
 	n, err := strconv.ParseInt(text, 10, 64)
 	if err != nil || n < 0 {
-		return 0, &service.Error{Kind: service.Invalid, Message: "the header Dtally-After must be the number of a change"}
+		return 0, &service.Error{
+			Kind:    service.Invalid,
+			Message: "the header Dtally-After must be the number of a change",
+		}
 	}
 	return n, nil
 }
@@ -56,7 +59,10 @@ func sameKey(pointer, inPath, inBody string) error {
 	if inPath == inBody {
 		return nil
 	}
-	return &service.Error{Kind: service.Conflict, Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change"}
+	return &service.Error{
+		Kind:    service.Conflict,
+		Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change",
+	}
 }
 
 // sameEntry is sameKey for entries of the catalogue and rigs, which have older keys too.
@@ -75,15 +81,24 @@ func (h *handlers) sameEntry(ctx context.Context, pointer, inPath, inBody string
 	return sameKey(pointer, inPath, inBody)
 }
 
-func (h *handlers) ListDistributions(ctx context.Context, r ListDistributionsRequestObject) (ListDistributionsResponseObject, error) {
+func (h *handlers) ListDistributions(
+	ctx context.Context,
+	r ListDistributionsRequestObject,
+) (ListDistributionsResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
 	all := slices.DeleteFunc(slices.Clone(st.Catalogue.Distributions), func(d catalogue.Distribution) bool {
-		return (r.Params.Family != "" && !slices.Contains(d.Family, r.Params.Family)) || (r.Params.Model != "" && d.Model != string(r.Params.Model))
+		return (r.Params.Family != "" && !slices.Contains(d.Family, r.Params.Family)) ||
+			(r.Params.Model != "" && d.Model != string(r.Params.Model))
 	})
-	some, next, err := page(all, func(d catalogue.Distribution) string { return d.Key }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(
+		all,
+		func(d catalogue.Distribution) string { return d.Key },
+		r.Params.Limit,
+		r.Params.Cursor,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -95,14 +110,31 @@ func (h *handlers) ListDistributions(ctx context.Context, r ListDistributionsReq
 }
 
 func distribution(d *catalogue.Distribution) Distribution {
-	return Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: Model(d.Model), Aim: d.Aim, Retired: d.Retired}
+	return Distribution{
+		Key:     d.Key,
+		Name:    d.Name,
+		Family:  d.Family,
+		Model:   Model(d.Model),
+		Aim:     d.Aim,
+		Retired: d.Retired,
+	}
 }
 
 func coreDistribution(d *Distribution) *catalogue.Distribution {
-	return &catalogue.Distribution{Key: d.Key, Name: d.Name, Family: d.Family, Model: string(d.Model), Aim: d.Aim, Retired: d.Retired}
+	return &catalogue.Distribution{
+		Key:     d.Key,
+		Name:    d.Name,
+		Family:  d.Family,
+		Model:   string(d.Model),
+		Aim:     d.Aim,
+		Retired: d.Retired,
+	}
 }
 
-func (h *handlers) AddDistribution(ctx context.Context, r AddDistributionRequestObject) (AddDistributionResponseObject, error) {
+func (h *handlers) AddDistribution(
+	ctx context.Context,
+	r AddDistributionRequestObject,
+) (AddDistributionResponseObject, error) {
 	n, err := h.Service.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
 	if err != nil {
 		return nil, err
@@ -113,7 +145,10 @@ func (h *handlers) AddDistribution(ctx context.Context, r AddDistributionRequest
 	return AddDistribution201JSONResponse(*r.Body), nil
 }
 
-func (h *handlers) ShowDistribution(ctx context.Context, r ShowDistributionRequestObject) (ShowDistributionResponseObject, error) {
+func (h *handlers) ShowDistribution(
+	ctx context.Context,
+	r ShowDistributionRequestObject,
+) (ShowDistributionResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -134,11 +169,19 @@ func findDistribution(ctx context.Context, st *board.State, key string) (*catalo
 	return &st.Catalogue.Distributions[i], nil
 }
 
-func (h *handlers) EditDistribution(ctx context.Context, r EditDistributionRequestObject) (EditDistributionResponseObject, error) {
+func (h *handlers) EditDistribution(
+	ctx context.Context,
+	r EditDistributionRequestObject,
+) (EditDistributionResponseObject, error) {
 	if err := h.sameEntry(ctx, "distribution", r.Distribution, r.Body.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditDistribution(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), coreDistribution(r.Body))
+	n, err := h.Service.EditDistribution(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		coreDistribution(r.Body),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -167,7 +210,12 @@ func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequestObject
 			all = append(all, release(d.Key, &d.Releases[i]))
 		}
 	}
-	some, next, err := page(all, func(x Release) string { return x.Distribution + "/" + x.Version }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(
+		all,
+		func(x Release) string { return x.Distribution + "/" + x.Version },
+		r.Params.Limit,
+		r.Params.Cursor,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -213,13 +261,20 @@ func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequestObject) 
 
 // findRelease finds a release by its key, or an older one, and gives the key of its
 // distribution as well.
-func findRelease(ctx context.Context, st *board.State, distribution, version string) (*catalogue.Release, string, error) {
+func findRelease(
+	ctx context.Context,
+	st *board.State,
+	distribution, version string,
+) (*catalogue.Release, string, error) {
 	key := st.Catalogue.Resolve(distribution + "/" + version)
 	if err := found(ctx, "release", st.Catalogue.Versions, key); err != nil {
 		return nil, "", err
 	}
 	distribution, version, _ = strings.Cut(key, "/")
-	i := slices.IndexFunc(st.Catalogue.Distributions, func(d catalogue.Distribution) bool { return d.Key == distribution })
+	i := slices.IndexFunc(
+		st.Catalogue.Distributions,
+		func(d catalogue.Distribution) bool { return d.Key == distribution },
+	)
 	d := &st.Catalogue.Distributions[i]
 	j := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
 	return &d.Releases[j], distribution, nil
@@ -229,7 +284,13 @@ func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) 
 	if err := h.sameEntry(ctx, "release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditRelease(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution, coreRelease(r.Body))
+	n, err := h.Service.EditRelease(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		r.Distribution,
+		coreRelease(r.Body),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -254,14 +315,20 @@ func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject
 		for _, rel := range d.Releases {
 			for i := range rel.Editions {
 				e := edition(d.Key, rel.Version, &rel.Editions[i])
-				if (r.Params.Distribution == "" || r.Params.Distribution == d.Key) && (r.Params.Release == "" || r.Params.Release == rel.Version) &&
+				if (r.Params.Distribution == "" || r.Params.Distribution == d.Key) &&
+					(r.Params.Release == "" || r.Params.Release == rel.Version) &&
 					(r.Params.Desktop == "" || r.Params.Desktop == e.Desktop) {
 					all = append(all, e)
 				}
 			}
 		}
 	}
-	some, next, err := page(all, func(e Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(
+		all,
+		func(e Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) },
+		r.Params.Limit,
+		r.Params.Cursor,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -321,7 +388,13 @@ func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequestObject) 
 	if err := h.sameEntry(ctx, "edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditEdition(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution+"/"+r.Release, coreEdition(b))
+	n, err := h.Service.EditEdition(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		r.Distribution+"/"+r.Release,
+		coreEdition(b),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -341,7 +414,12 @@ func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequestObject) (ListR
 	if err != nil {
 		return nil, err
 	}
-	some, next, err := page(st.Catalogue.Rigs, func(x catalogue.Rig) string { return x.Key }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(
+		st.Catalogue.Rigs,
+		func(x catalogue.Rig) string { return x.Key },
+		r.Params.Limit,
+		r.Params.Cursor,
+	)
 	if err != nil {
 		return nil, err
 	}

@@ -52,13 +52,26 @@ func TestRename(t *testing.T) {
 		"/api/v1/distributions/mossgate", "/api/v1/releases/mossgate/12", "/api/v1/editions/mossgate/12/hearthside", "/api/v1/rigs/bench-old",
 		"/api/v1/scorecards/mossgate/12/hearthside", "/api/v1/scorecards/mossgrove/12/hearthside/traces", "/api/v1/reviews?edition=mossgate/12/hearthside",
 	} {
-		if r := w.must(200, "", "GET", path, nil); !strings.Contains(string(r.body), "mossgrove") && !strings.Contains(string(r.body), "bench-oldest") {
+		if r := w.must(200, "", "GET", path, nil); !strings.Contains(string(r.body), "mossgrove") &&
+			!strings.Contains(string(r.body), "bench-oldest") {
 			t.Errorf("%s leads to %.300s", path, r.body)
 		}
 	}
 	// What is added or corrected under an old key lands under the new one.
-	w.must(201, "ines", "POST", "/api/v1/releases", map[string]any{"distribution": "mossgate", "version": "13", "date": "2026-11-20"})
-	w.must(201, "ines", "POST", "/api/v1/editions", map[string]any{"distribution": "mossgate", "release": "12", "key": "minimal", "desktop": "Hearthside"})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/releases",
+		map[string]any{"distribution": "mossgate", "version": "13", "date": "2026-11-20"},
+	)
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/editions",
+		map[string]any{"distribution": "mossgate", "release": "12", "key": "minimal", "desktop": "Hearthside"},
+	)
 	w.must(200, "", "GET", "/api/v1/releases/mossgrove/13", nil)
 	w.must(200, "", "GET", "/api/v1/editions/mossgrove/12.0/minimal", nil)
 	for path, body := range map[string]map[string]any{
@@ -70,13 +83,24 @@ func TestRename(t *testing.T) {
 		tag := w.must(200, "ines", "GET", "/api/v1/"+path, nil).header.Get("ETag")
 		w.must(200, "ines", "PUT", "/api/v1/"+path, body, "If-Match", tag)
 	}
-	w.must(409, "ines", "PUT", "/api/v1/distributions/mossgate", map[string]any{"key": "gullhaven", "name": "Gull", "model": "fixed", "family": []string{}}, "If-Match", `"1"`)
+	w.must(
+		409,
+		"ines",
+		"PUT",
+		"/api/v1/distributions/mossgate",
+		map[string]any{"key": "gullhaven", "name": "Gull", "model": "fixed", "family": []string{}},
+		"If-Match",
+		`"1"`,
+	)
 	rename(200, "marit", "distribution", "mossgrove", "mossgate") // and back
 	w.must(200, "", "GET", "/api/v1/scorecards/mossgate/12/hearthside", nil)
 	w.must(200, "", "GET", "/api/v1/scorecards/mossgrove/12/hearthside", nil)
 	// A reading under the rig's old key goes to the rig.
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
-	if _, r := w.record(200, "ines", review, map[string]any{"criterion": "cold-start", "rig": "bench-old", "context": map[string]any{"method": "stopwatch", "phase": "fresh"}, "answer": map[string]any{"runs": []float64{20, 21}}}); !strings.Contains(string(r.body), "bench-oldest") {
+	if _, r := w.record(200, "ines", review, map[string]any{"criterion": "cold-start", "rig": "bench-old", "context": map[string]any{"method": "stopwatch", "phase": "fresh"}, "answer": map[string]any{"runs": []float64{20, 21}}}); !strings.Contains(
+		string(r.body),
+		"bench-oldest",
+	) {
 		t.Errorf("the rig of the reading: %s", r.body)
 	}
 }
@@ -84,13 +108,48 @@ func TestRename(t *testing.T) {
 func TestMerge(t *testing.T) {
 	w := newWorld(t, true)
 	// Somebody added the same distribution again, reviewed an edition of it, and a new one.
-	w.must(201, "ines", "POST", "/api/v1/distributions", map[string]any{"key": "moss-gate", "name": "Moss Gate", "model": "fixed", "family": []string{}})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/distributions",
+		map[string]any{"key": "moss-gate", "name": "Moss Gate", "model": "fixed", "family": []string{}},
+	)
 	for _, v := range []string{"12", "13"} {
-		w.must(201, "ines", "POST", "/api/v1/releases", map[string]any{"distribution": "moss-gate", "version": v, "date": "2026-10-01"})
-		w.must(201, "ines", "POST", "/api/v1/editions", map[string]any{"distribution": "moss-gate", "release": v, "key": "hearthside"})
+		w.must(
+			201,
+			"ines",
+			"POST",
+			"/api/v1/releases",
+			map[string]any{"distribution": "moss-gate", "version": v, "date": "2026-10-01"},
+		)
+		w.must(
+			201,
+			"ines",
+			"POST",
+			"/api/v1/editions",
+			map[string]any{"distribution": "moss-gate", "release": v, "key": "hearthside"},
+		)
 	}
-	w.must(201, "ines", "POST", "/api/v1/distributions", map[string]any{"key": "reedmere", "name": "Reedmere", "model": "fixed", "family": []string{"moss-gate", "heathbase"}})
-	w.must(201, "ines", "POST", "/api/v1/releases", map[string]any{"distribution": "reedmere", "version": "1", "date": "2026-10-01", "basedOn": "moss-gate/12"})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/distributions",
+		map[string]any{
+			"key":    "reedmere",
+			"name":   "Reedmere",
+			"model":  "fixed",
+			"family": []string{"moss-gate", "heathbase"},
+		},
+	)
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/releases",
+		map[string]any{"distribution": "reedmere", "version": "1", "date": "2026-10-01", "basedOn": "moss-gate/12"},
+	)
 	review := w.planned("ines", "moss-gate/12/hearthside")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 
@@ -103,7 +162,11 @@ func TestMerge(t *testing.T) {
 	merge(403, "ines", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate"})
 	merge(409, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "moss-gate"})
 	merge(409, "marit", map[string]any{"sort": "rig", "key": "bench-old", "into": "bench-new"}) // not the same machine
-	trial := merge(200, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate", "trial": true})
+	trial := merge(
+		200,
+		"marit",
+		map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate", "trial": true},
+	)
 	if !strings.Contains(string(trial.body), "1 reviews of moss-gate/12/hearthside go to mossgate/12/hearthside") {
 		t.Errorf("the trial says %s", trial.body)
 	}
@@ -125,7 +188,8 @@ func TestMerge(t *testing.T) {
 			t.Errorf("%s: want %s in %s", path, want, r.body)
 		}
 	}
-	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.Voices) != 2 || w.inQueue("moss-gate/12/hearthside") != nil {
+	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.Voices) != 2 ||
+		w.inQueue("moss-gate/12/hearthside") != nil {
 		t.Errorf("the two wishes are %+v", x)
 	}
 	w.record(200, "ines", review, map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 7}})
@@ -138,16 +202,28 @@ func TestRetireAndRigs(t *testing.T) {
 	r.into(t, &e)
 	e["retired"] = true
 	w.must(200, "ines", "PUT", "/api/v1/editions/ivybeck/5.4/hearthside", e, "If-Match", r.header.Get("ETag"))
-	if r := w.must(422, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}); !strings.Contains(string(r.body), "retired") {
+	if r := w.must(422, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}); !strings.Contains(
+		string(r.body),
+		"retired",
+	) {
 		t.Errorf("a retired edition is planned: %s", r.body)
 	}
 	w.must(422, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-old2", "replaces": "bench-none"})
-	w.must(201, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-old2", "name": "Old laptop, new disk", "replaces": "bench-old"})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/rigs",
+		map[string]any{"key": "bench-old2", "name": "Old laptop, new disk", "replaces": "bench-old"},
+	)
 	r = w.must(200, "ines", "GET", "/api/v1/rigs/bench-old", nil)
 	var rig map[string]any
 	r.into(t, &rig)
 	rig["memoryMiB"] = 8192
-	if r := w.must(409, "ines", "PUT", "/api/v1/rigs/bench-old", rig, "If-Match", r.header.Get("ETag")); !strings.Contains(string(r.body), "new rig") {
+	if r := w.must(409, "ines", "PUT", "/api/v1/rigs/bench-old", rig, "If-Match", r.header.Get("ETag")); !strings.Contains(
+		string(r.body),
+		"new rig",
+	) {
 		t.Errorf("a machine with readings was changed: %s", r.body)
 	}
 }

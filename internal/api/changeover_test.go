@@ -57,13 +57,18 @@ func TestChangeover(t *testing.T) {
 	if now.Heading.Checklist != "workshop@2" || len(now.Ranking) != len(before.Ranking) || len(now.Ranking) < 15 {
 		t.Fatalf("shown is %s with %d ranked, %d before", now.Heading.Checklist, len(now.Ranking), len(before.Ranking))
 	}
-	if c := now.Heading.Changeover; c.Newer != "workshop@3" || c.Ranked != len(now.Ranking) || c.Moved != 0 || c.Share != 0 {
+	if c := now.Heading.Changeover; c.Newer != "workshop@3" || c.Ranked != len(now.Ranking) || c.Moved != 0 ||
+		c.Share != 0 {
 		t.Errorf("changeover %+v", c)
 	}
-	if r := w.rankingNow("?checklist=workshop@3"); len(r.Ranking) != 0 || !strings.Contains(r.Nobody, "no review on workshop@3 is accepted yet") {
+	if r := w.rankingNow("?checklist=workshop@3"); len(r.Ranking) != 0 ||
+		!strings.Contains(r.Nobody, "no review on workshop@3 is accepted yet") {
 		t.Errorf("on the new version: %d, %q", len(r.Ranking), r.Nobody)
 	}
-	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?checklist=workshop@3", nil); !strings.Contains(r.header.Get("Dtally-Note"), "Nobody is ranked") {
+	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?checklist=workshop@3", nil); !strings.Contains(
+		r.header.Get("Dtally-Note"),
+		"Nobody is ranked",
+	) {
 		t.Errorf("an empty export says %q", r.header.Get("Dtally-Note"))
 	}
 	if r := w.rankingNow("?desktop=Awning&distribution=gullhaven"); !strings.Contains(r.Nobody, "passes the filter") {
@@ -89,7 +94,8 @@ func TestChangeover(t *testing.T) {
 	all := map[string]any{"to": "workshop@3", "accept": true}
 	w.must(403, "ines", "POST", "/api/v1/carried-reviews", all)
 	var trial, done moved
-	w.must(200, "marit", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "accept": true, "trial": true}).into(t, &trial)
+	w.must(200, "marit", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "accept": true, "trial": true}).
+		into(t, &trial)
 	changed := false
 	for i, c := range trial.Carried {
 		changed = changed || !c.Unchanged
@@ -115,9 +121,11 @@ func TestChangeover(t *testing.T) {
 
 	// One is carried over by hand first, and waits: it is accepted with the others.
 	one := w.standing("gullhaven/5.2/hearthside")
-	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{one}}).into(t, &done)
+	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{one}}).
+		into(t, &done)
 	waiting := done.Carried[0].Review
-	w.must(200, "marit", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "accept": true, "unchanged": true}).into(t, &done)
+	w.must(200, "marit", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "accept": true, "unchanged": true}).
+		into(t, &done)
 	accepted := 0
 	for _, c := range done.Carried {
 		if !c.Accepted || c.Review == "" {
@@ -129,11 +137,21 @@ func TestChangeover(t *testing.T) {
 		accepted++
 	}
 	after := w.rankingNow("")
-	if after.Heading.Checklist != "workshop@3" || len(after.Ranking) < len(before.Ranking)/2 || after.Heading.Changeover.Newer != "" {
-		t.Errorf("shown is %s with %d ranked of %d accepted, changeover %+v", after.Heading.Checklist, len(after.Ranking), accepted, after.Heading.Changeover)
+	if after.Heading.Checklist != "workshop@3" || len(after.Ranking) < len(before.Ranking)/2 ||
+		after.Heading.Changeover.Newer != "" {
+		t.Errorf(
+			"shown is %s with %d ranked of %d accepted, changeover %+v",
+			after.Heading.Checklist,
+			len(after.Ranking),
+			accepted,
+			after.Heading.Changeover,
+		)
 	}
 	// What was shown then is not altered by that.
-	if r := w.must(200, "", "GET", "/api/v1/ranking?at=2026-06-01T00:00:00Z", nil); !strings.Contains(string(r.body), `"checklist":"workshop@2"`) {
+	if r := w.must(200, "", "GET", "/api/v1/ranking?at=2026-06-01T00:00:00Z", nil); !strings.Contains(
+		string(r.body),
+		`"checklist":"workshop@2"`,
+	) {
 		t.Errorf("on 1 June: %.300s", r.body)
 	}
 }

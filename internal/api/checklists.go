@@ -10,12 +10,20 @@ import (
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequestObject) (ListChecklistsResponseObject, error) {
+func (h *handlers) ListChecklists(
+	ctx context.Context,
+	r ListChecklistsRequestObject,
+) (ListChecklistsResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
-	some, next, err := page(st.Checklists.Lists, func(c checklist.Checklist) string { return c.Name() }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(
+		st.Checklists.Lists,
+		func(c checklist.Checklist) string { return c.Name() },
+		r.Params.Limit,
+		r.Params.Cursor,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +79,10 @@ func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequestObject
 	return AddChecklist201JSONResponse(*r.Body), nil
 }
 
-func (h *handlers) ShowChecklist(ctx context.Context, r ShowChecklistRequestObject) (ShowChecklistResponseObject, error) {
+func (h *handlers) ShowChecklist(
+	ctx context.Context,
+	r ShowChecklistRequestObject,
+) (ShowChecklistResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -92,7 +103,10 @@ func findChecklist(ctx context.Context, st *board.State, key string, version int
 	return &st.Checklists.Lists[i], nil
 }
 
-func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequestObject) (EditChecklistResponseObject, error) {
+func (h *handlers) EditChecklist(
+	ctx context.Context,
+	r EditChecklistRequestObject,
+) (EditChecklistResponseObject, error) {
 	if err := sameKey("name", listName(r.Checklist, r.Version), r.Body.Name()); err != nil {
 		return nil, err
 	}
@@ -108,7 +122,12 @@ func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequestObje
 }
 
 // writtenChecklist is a version as it stands after a change of it.
-func (h *handlers) writtenChecklist(ctx context.Context, change int64, key string, version int) (*checklist.Checklist, error) {
+func (h *handlers) writtenChecklist(
+	ctx context.Context,
+	change int64,
+	key string,
+	version int,
+) (*checklist.Checklist, error) {
 	st, err := h.written(ctx, change)
 	if err != nil {
 		return nil, err
@@ -117,7 +136,12 @@ func (h *handlers) writtenChecklist(ctx context.Context, change int64, key strin
 }
 
 func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) (RemoveDraftResponseObject, error) {
-	n, err := h.Service.RemoveDraft(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version))
+	n, err := h.Service.RemoveDraft(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		listName(r.Checklist, r.Version),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -136,33 +160,63 @@ func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequestObject) 
 	return ShowVersion200JSONResponse(*r.Body), err
 }
 
-func (h *handlers) DifferChecklists(ctx context.Context, r DifferChecklistsRequestObject) (DifferChecklistsResponseObject, error) {
+func (h *handlers) DifferChecklists(
+	ctx context.Context,
+	r DifferChecklistsRequestObject,
+) (DifferChecklistsResponseObject, error) {
 	d, err := h.Differ(ctx, listName(r.Checklist, r.Older), listName(r.Checklist, r.Version))
 	return DifferChecklists200JSONResponse(d), err
 }
 
-func (h *handlers) AdviseChecklist(ctx context.Context, r AdviseChecklistRequestObject) (AdviseChecklistResponseObject, error) {
+func (h *handlers) AdviseChecklist(
+	ctx context.Context,
+	r AdviseChecklistRequestObject,
+) (AdviseChecklistResponseObject, error) {
 	found, err := h.Advise(ctx, whoAsks(request(ctx)), r.Body)
 	return AdviseChecklist200JSONResponse{Advice: found}, err
 }
 
-func (h *handlers) ListAudiences(ctx context.Context, r ListAudiencesRequestObject) (ListAudiencesResponseObject, error) {
+func (h *handlers) ListAudiences(
+	ctx context.Context,
+	r ListAudiencesRequestObject,
+) (ListAudiencesResponseObject, error) {
 	revisions, err := h.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
 	if err != nil {
 		return nil, err
 	}
 	list := AudienceList{Revisions: []AudienceState{}}
 	for _, a := range revisions {
-		list.Revisions = append(list.Revisions, AudienceState{Revision: a.Revision, Audience: a.Audience, Dropped: a.Dropped, Reason: a.Reason, Person: a.Person, Created: a.Created})
+		list.Revisions = append(
+			list.Revisions,
+			AudienceState{
+				Revision: a.Revision,
+				Audience: a.Audience,
+				Dropped:  a.Dropped,
+				Reason:   a.Reason,
+				Person:   a.Person,
+				Created:  a.Created,
+			},
+		)
 	}
 	return ListAudiences200JSONResponse(list), nil
 }
 
-func (h *handlers) ReviseAudience(ctx context.Context, r ReviseAudienceRequestObject) (ReviseAudienceResponseObject, error) {
+func (h *handlers) ReviseAudience(
+	ctx context.Context,
+	r ReviseAudienceRequestObject,
+) (ReviseAudienceResponseObject, error) {
 	if err := sameKey("key", r.Audience, r.Body.Audience.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.ReviseAudience(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version), r.Body.Audience, false, r.Body.Reason)
+	n, err := h.Service.ReviseAudience(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		listName(r.Checklist, r.Version),
+		r.Body.Audience,
+		false,
+		r.Body.Reason,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -174,7 +228,15 @@ func (h *handlers) ReviseAudience(ctx context.Context, r ReviseAudienceRequestOb
 }
 
 func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequestObject) (DropAudienceResponseObject, error) {
-	n, err := h.Service.ReviseAudience(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version), checklist.Audience{Key: r.Audience}, true, r.Params.Reason)
+	n, err := h.Service.ReviseAudience(
+		ctx,
+		whoAsks(request(ctx)),
+		version(r.Params.IfMatch),
+		listName(r.Checklist, r.Version),
+		checklist.Audience{Key: r.Audience},
+		true,
+		r.Params.Reason,
+	)
 	if err != nil {
 		return nil, err
 	}

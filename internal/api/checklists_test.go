@@ -43,7 +43,10 @@ func TestDraftOfTheNextVersion(t *testing.T) {
 	w.must(403, "ines", "POST", "/api/v1/checklists", list)
 	draft, tag := w.draft()
 	list.Version = 4
-	if r := w.must(409, "marit", "POST", "/api/v1/checklists", list); !strings.Contains(string(r.body), "draft workshop@3 is there already") {
+	if r := w.must(409, "marit", "POST", "/api/v1/checklists", list); !strings.Contains(
+		string(r.body),
+		"draft workshop@3 is there already",
+	) {
 		t.Errorf("a second draft: %s", r.body)
 	}
 
@@ -108,7 +111,8 @@ func TestShownVersion(t *testing.T) {
 	// New reviews are made on the newest in force, whatever is shown.
 	w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]int{"version": 2})
 	var review struct{ Checklist string }
-	w.must(201, "ines", "POST", "/api/v1/reviews", map[string]string{"edition": "ivybeck/5.4/hearthside"}).into(t, &review)
+	w.must(201, "ines", "POST", "/api/v1/reviews", map[string]string{"edition": "ivybeck/5.4/hearthside"}).
+		into(t, &review)
 	if review.Checklist != "workshop@3" {
 		t.Errorf("the review is made on %s", review.Checklist)
 	}
@@ -136,7 +140,15 @@ func TestAudienceRevisions(t *testing.T) {
 	w.must(422, "marit", "PUT", at, change(map[string]float64{"luck": 1}), "If-Match", tag)
 	w.must(422, "marit", "PUT", at, change(map[string]float64{"usability": -1}), "If-Match", tag)
 	w.must(409, "marit", "PUT", path(list)+"/audiences/other", change(nil), "If-Match", tag)
-	w.must(200, "marit", "PUT", at, change(map[string]float64{"performance": 100, "installation": 0, "software": 0, "usability": 0}), "If-Match", tag)
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		at,
+		change(map[string]float64{"performance": 100, "installation": 0, "software": 0, "usability": 0}),
+		"If-Match",
+		tag,
+	)
 	if after := first(); after == before {
 		t.Errorf("%s leads with performance alone too", after)
 	}
@@ -163,7 +175,8 @@ func TestAudienceRevisions(t *testing.T) {
 	}) bool {
 		return r.Audience.Key != "pensioner"
 	})
-	if len(own) != 3 || own[0].Audience.Sections["usability"] != 45 || own[1].Person != "marit" || !own[2].Dropped || own[2].Reason != "gone" {
+	if len(own) != 3 || own[0].Audience.Sections["usability"] != 45 || own[1].Person != "marit" || !own[2].Dropped ||
+		own[2].Reason != "gone" {
 		t.Errorf("revisions: %+v", own)
 	}
 }
@@ -178,7 +191,10 @@ func TestAdviceAndEffect(t *testing.T) {
 		Advice []struct{ Pointer, Sort string }
 	}
 	w.must(200, "ines", "POST", "/api/v1/checklists/advice", list).into(t, &found)
-	if !slices.ContainsFunc(found.Advice, func(a struct{ Pointer, Sort string }) bool { return a.Pointer == "/sections/0/criteria/1/guidance" }) {
+	if !slices.ContainsFunc(
+		found.Advice,
+		func(a struct{ Pointer, Sort string }) bool { return a.Pointer == "/sections/0/criteria/1/guidance" },
+	) {
 		t.Errorf("missing guidance is not remarked on: %+v", found.Advice)
 	}
 	if !slices.ContainsFunc(found.Advice, func(a struct{ Pointer, Sort string }) bool { return a.Sort == "gate" }) {

@@ -131,7 +131,9 @@ func rankingNarrowed(t *testing.T, w *world) {
 			}
 		}
 	}
-	own := w.rank("sectionWeight=performance%3D100&sectionWeight=installation%3D0&sectionWeight=software%3D0&sectionWeight=usability%3D0")
+	own := w.rank(
+		"sectionWeight=performance%3D100&sectionWeight=installation%3D0&sectionWeight=software%3D0&sectionWeight=usability%3D0",
+	)
 	for i, by := range w.rank("section=performance").Ranking {
 		if own.Ranking[i].Edition != by.Edition || math.Abs(own.Ranking[i].Overall-by.Overall) > 1e-9 {
 			t.Errorf("under performance alone %s comes at %d, ordered by it %s", own.Ranking[i].Edition, i, by.Edition)
@@ -167,7 +169,9 @@ func explanationAddsUp(t *testing.T, w *world) {
 		for _, s := range e.Sections {
 			sections += s.Adds
 		}
-		if want := r.Ranking[0].Overall - r.Ranking[1].Overall; math.Abs(sum-want) > 1e-9 || math.Abs(sections-want) > 1e-9 || math.Abs(e.Difference-want) > 1e-9 {
+		if want := r.Ranking[0].Overall - r.Ranking[1].Overall; math.Abs(sum-want) > 1e-9 ||
+			math.Abs(sections-want) > 1e-9 ||
+			math.Abs(e.Difference-want) > 1e-9 {
 			t.Errorf("%q: the parts sum to %v and %v, the scores are %v apart", audience, sum, sections, want)
 		}
 		var tips api.TippingView
@@ -179,12 +183,31 @@ func explanationAddsUp(t *testing.T, w *world) {
 					continue
 				}
 				tried++
-				before, after := w.leader(audience, &r, p.Key, tip.Share-1e-4), w.leader(audience, &r, p.Key, tip.Share+1e-4)
+				before, after := w.leader(
+					audience,
+					&r,
+					p.Key,
+					tip.Share-1e-4,
+				), w.leader(
+					audience,
+					&r,
+					p.Key,
+					tip.Share+1e-4,
+				)
 				if tip == p.Down {
 					before, after = after, before
 				}
 				if before != tips.Tipping.Leader || after != tip.Leader {
-					t.Errorf("%q: %s at %v: %s leads before and %s after, want %s and %s", audience, p.Key, tip.Share, before, after, tips.Tipping.Leader, tip.Leader)
+					t.Errorf(
+						"%q: %s at %v: %s leads before and %s after, want %s and %s",
+						audience,
+						p.Key,
+						tip.Share,
+						before,
+						after,
+						tips.Tipping.Leader,
+						tip.Leader,
+					)
 				}
 			}
 		}
@@ -231,14 +254,16 @@ func steadinessAndPairs(t *testing.T, w *world) {
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &a)
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &b)
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=5&shake=both&newest=true", nil).into(t, &c)
-	if fmt.Sprint(a.Steadiness.Editions) != fmt.Sprint(b.Steadiness.Editions) || fmt.Sprint(a.Steadiness.Editions) == fmt.Sprint(c.Steadiness.Editions) {
+	if fmt.Sprint(a.Steadiness.Editions) != fmt.Sprint(b.Steadiness.Editions) ||
+		fmt.Sprint(a.Steadiness.Editions) == fmt.Sprint(c.Steadiness.Editions) {
 		t.Error("the seed does not decide the result")
 	}
 	for _, query := range []string{"draws=0", "draws=2000000", "kappa=0", "shake=everything", "draws=1000000"} {
 		w.must(422, "", "GET", "/api/v1/steadiness?"+query, nil)
 	}
 	var h api.HeadToHeadView
-	w.must(200, "", "GET", "/api/v1/head-to-head?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).into(t, &h)
+	w.must(200, "", "GET", "/api/v1/head-to-head?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).
+		into(t, &h)
 	if p := h.HeadToHead.Pairs; len(p) != 1 || p[0].Wins+p[0].Losses+p[0].Ties != len(p[0].Criteria) || p[0].Wins == 0 {
 		t.Errorf("head-to-head: %+v", p)
 	}
@@ -267,10 +292,18 @@ func groundJoins(t *testing.T, w *world) {
 	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner&ground=true", nil).into(t, &joined)
 	count := func(r *api.Ranking) int { return len(r.Ranking) + len(r.Provisional) + len(r.Barred) }
 	if n := len(apart.Elsewhere); n == 0 || count(&joined) != count(&apart)+n || len(joined.Elsewhere) != 0 {
-		t.Errorf("%d stand here and %d elsewhere; %d are ranked together and %d still elsewhere", count(&apart), n, count(&joined), len(joined.Elsewhere))
+		t.Errorf(
+			"%d stand here and %d elsewhere; %d are ranked together and %d still elsewhere",
+			count(&apart),
+			n,
+			count(&joined),
+			len(joined.Elsewhere),
+		)
 	}
 	h := joined.Heading
-	if strings.Join(h.Ground, " ") != "workshop@2 workshop@1" || h.GroundCriteria == 0 || h.GroundCriteria >= h.GroundOf || apart.Heading.Ground != nil {
+	if strings.Join(h.Ground, " ") != "workshop@2 workshop@1" || h.GroundCriteria == 0 ||
+		h.GroundCriteria >= h.GroundOf ||
+		apart.Heading.Ground != nil {
 		t.Errorf("the ground is %v, %d of %d criteria", h.Ground, h.GroundCriteria, h.GroundOf)
 	}
 	on := map[string]api.RankingEntry{}
@@ -297,16 +330,24 @@ func groundJoins(t *testing.T, w *world) {
 	if compared == 0 {
 		t.Error("no line has a score on common ground that the ranking has too")
 	}
-	if e := on["kestrelby/2.9/pebbledash"]; e.Checklist != "workshop@1" || on["kestrelby/3.1/pebbledash"].Checklist != "" {
-		t.Errorf("the older release stands on %q, the newer on %q", e.Checklist, on["kestrelby/3.1/pebbledash"].Checklist)
+	if e := on["kestrelby/2.9/pebbledash"]; e.Checklist != "workshop@1" ||
+		on["kestrelby/3.1/pebbledash"].Checklist != "" {
+		t.Errorf(
+			"the older release stands on %q, the newer on %q",
+			e.Checklist,
+			on["kestrelby/3.1/pebbledash"].Checklist,
+		)
 	}
 	var v api.ExplanationView
-	w.must(200, "", "GET", "/api/v1/explanation?audience=pensioner&ground=true&a=gullhaven/5.2/hearthside&b=gullhaven/5.0/hearthside", nil).into(t, &v)
+	w.must(200, "", "GET", "/api/v1/explanation?audience=pensioner&ground=true&a=gullhaven/5.2/hearthside&b=gullhaven/5.0/hearthside", nil).
+		into(t, &v)
 	sum := 0.0
 	for _, c := range v.Explanation.Criteria {
 		sum += c.Adds
 	}
-	if want := *on["gullhaven/5.2/hearthside"].Overall - *on["gullhaven/5.0/hearthside"].Overall; math.Abs(sum-want) > 1e-9 {
+	if want := *on["gullhaven/5.2/hearthside"].Overall - *on["gullhaven/5.0/hearthside"].Overall; math.Abs(
+		sum-want,
+	) > 1e-9 {
 		t.Errorf("across versions the parts sum to %v, the scores are %v apart", sum, want)
 	}
 	newest := w.rank("ground=true&newest=true&distribution=gullhaven")
@@ -314,13 +355,22 @@ func groundJoins(t *testing.T, w *world) {
 		t.Errorf("of the newest of each line: %+v", newest.Ranking)
 	}
 	rows := func(query string) int {
-		return strings.Count(string(w.must(200, "", "GET", "/api/v1/exports/ranking?form=csv&audience=pensioner"+query, nil).body), "\n") - 1
+		return strings.Count(
+			string(w.must(200, "", "GET", "/api/v1/exports/ranking?form=csv&audience=pensioner"+query, nil).body),
+			"\n",
+		) - 1
 	}
 	if alone, together := rows(""), rows("&ground=true"); alone != count(&apart) || together != count(&joined) {
 		t.Errorf("carried away are %d and %d editions, not %d and %d", alone, together, count(&apart), count(&joined))
 	}
 	w.must(422, "", "GET", "/api/v1/ranking?ground=true&commonRigs=true", nil)
-	w.must(422, "", "GET", "/api/v1/comparison?ground=true&edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil)
+	w.must(
+		422,
+		"",
+		"GET",
+		"/api/v1/comparison?ground=true&edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside",
+		nil,
+	)
 	w.must(404, "", "GET", "/api/v1/ranking?ground=true&criterionWeight=disc-writing%3D2", nil)
 	w.must(200, "", "GET", "/api/v1/steadiness?ground=true&draws=200&shake=both", nil)
 }
@@ -336,14 +386,28 @@ func historyHolds(t *testing.T, w *world) {
 		var v api.HistoryView
 		w.must(200, "", "GET", "/api/v1/lines/"+l.Distribution+"/"+l.Line, nil).into(t, &v)
 		if len(v.Successions) != max(len(v.Points)-1, 0) {
-			t.Errorf("%s/%s: %d points and %d steps between them", l.Distribution, l.Line, len(v.Points), len(v.Successions))
+			t.Errorf(
+				"%s/%s: %d points and %d steps between them",
+				l.Distribution,
+				l.Line,
+				len(v.Points),
+				len(v.Successions),
+			)
 		}
 		for i, s := range v.Successions {
-			if s.Older.Edition != v.Points[i].Edition || s.Newer.Edition != v.Points[i+1].Edition || s.Advice.Advice == "" || len(s.Advice.Reasons) == 0 {
+			if s.Older.Edition != v.Points[i].Edition || s.Newer.Edition != v.Points[i+1].Edition ||
+				s.Advice.Advice == "" ||
+				len(s.Advice.Reasons) == 0 {
 				t.Errorf("%s/%s: %s to %s: %+v", l.Distribution, l.Line, s.Older.Edition, s.Newer.Edition, s.Advice)
 			}
 			if (s.Older.Checklist == s.Newer.Checklist) != (s.Ground == nil) {
-				t.Errorf("%s on %s and %s: common ground of %d", s.Newer.Edition, s.Older.Checklist, s.Newer.Checklist, len(s.Ground))
+				t.Errorf(
+					"%s on %s and %s: common ground of %d",
+					s.Newer.Edition,
+					s.Older.Checklist,
+					s.Newer.Checklist,
+					len(s.Ground),
+				)
 			}
 			total := 0
 			for _, n := range s.Counts {
@@ -384,7 +448,12 @@ func historyHolds(t *testing.T, w *world) {
 	for i, r := range leaders.Reigns {
 		then := w.rank("audience=pensioner&at=" + url.QueryEscape(r.From.Format(time.RFC3339)))
 		if then.Ranking[0].Edition != r.Edition {
-			t.Errorf("from %s %s led, and the ranking of that moment has %s", r.From, r.Edition, then.Ranking[0].Edition)
+			t.Errorf(
+				"from %s %s led, and the ranking of that moment has %s",
+				r.From,
+				r.Edition,
+				then.Ranking[0].Edition,
+			)
 		}
 		if i > 0 && !r.To.Equal(leaders.Reigns[i-1].From) {
 			t.Errorf("%s led to %s, the next from %s", r.Edition, r.To, leaders.Reigns[i-1].From)
@@ -437,13 +506,17 @@ func fits(t *testing.T, w *world) {
 func compareBaselines(t *testing.T, w *world) {
 	compare := func(query string) (c api.Comparison) {
 		t.Helper()
-		w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside"+query, nil).into(t, &c)
+		w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside"+query, nil).
+			into(t, &c)
 		return c
 	}
-	if c := compare("&baseline=previous"); c.Against["gullhaven/5.2/hearthside"] != "gullhaven/5.1/hearthside" || c.Against["mossgate/12/hearthside"] != "mossgate/11/hearthside" || len(c.Editions) != 2 {
+	if c := compare("&baseline=previous"); c.Against["gullhaven/5.2/hearthside"] != "gullhaven/5.1/hearthside" ||
+		c.Against["mossgate/12/hearthside"] != "mossgate/11/hearthside" ||
+		len(c.Editions) != 2 {
 		t.Errorf("previous: %v", c.Against)
 	}
-	if c := compare("&baseline=leader"); c.Baseline != "bramblewick/7.0/hearthside" || len(c.Editions) != 3 || c.Editions[0].Scorecard.Edition != c.Baseline {
+	if c := compare("&baseline=leader"); c.Baseline != "bramblewick/7.0/hearthside" || len(c.Editions) != 3 ||
+		c.Editions[0].Scorecard.Edition != c.Baseline {
 		t.Errorf("leader: %s of %d", c.Baseline, len(c.Editions))
 	}
 	c := compare("&baseline=record")
@@ -474,7 +547,13 @@ func compareBaselines(t *testing.T, w *world) {
 		t.Errorf("%d facts, %d pairs", len(c.FactRows), len(c.HeadToHead.Pairs))
 	}
 	for query, want := range map[string]int{"&baseline=nobody": 404, "&baseline=gullhaven/5.0/hearthside": 404, "&edition=gullhaven/5.2/hearthside": 422} {
-		w.must(want, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside"+query, nil)
+		w.must(
+			want,
+			"",
+			"GET",
+			"/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside"+query,
+			nil,
+		)
 	}
 }
 
@@ -492,9 +571,23 @@ func components(t *testing.T, w *world) {
 	} {
 		w.must(422, "marit", "PUT", "/api/v1/policy", wrong, "If-Match", `"1"`)
 	}
-	w.must(200, "marit", "PUT", "/api/v1/policy", rules(map[string]any{"fact": "kernel", "versions": []any{version("6.99", "2026-01-01"), version("6.1", "2025-01-01")}}), "If-Match", `"1"`)
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		"/api/v1/policy",
+		rules(
+			map[string]any{
+				"fact":     "kernel",
+				"versions": []any{version("6.99", "2026-01-01"), version("6.1", "2025-01-01")},
+			},
+		),
+		"If-Match",
+		`"1"`,
+	)
 	var c api.Comparison
-	w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).into(t, &c)
+	w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).
+		into(t, &c)
 	found := false
 	for _, row := range c.FactRows {
 		if row.Criterion == "kernel" {
@@ -506,7 +599,15 @@ func components(t *testing.T, w *world) {
 		t.Errorf("facts: %+v", c.FactRows)
 	}
 	// Rules that say nothing of components leave them as they are.
-	w.must(200, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", `"2"`)
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		"/api/v1/policy",
+		map[string]any{"secondReviewer": "required", "retestDays": 90},
+		"If-Match",
+		`"2"`,
+	)
 	var p api.Policy
 	w.must(200, "marit", "GET", "/api/v1/policy", nil).into(t, &p)
 	if len(*p.Components) != 1 || (*p.Components)[0].Versions[0].Version != "6.1" {

@@ -32,7 +32,9 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 		return nil, err
 	}
 	out := Comparison{
-		Heading: heading(c.Result), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows, Placings: c.Placings,
+		Heading: heading(
+			c.Result,
+		), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows, Placings: c.Placings,
 		GeometricMeans: c.Measures.GeometricMeans, Criteria: c.Criteria, FactRows: c.Facts, HeadToHead: c.Match, Systems: c.Systems,
 	}
 	named := slices.Clone(c.Editions)
@@ -45,7 +47,14 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 	out.Names = namesOf(c.State, append(named, c.Missing...))
 	for _, e := range c.Editions {
 		v := scorecardView(c.Result, e)
-		x := Compared{Name: v.Name, Rank: v.Rank, Scorecard: v.Scorecard, Facts: v.Facts, Findings: []Finding{}, Shots: []Evidence{}}
+		x := Compared{
+			Name:      v.Name,
+			Rank:      v.Rank,
+			Scorecard: v.Scorecard,
+			Facts:     v.Facts,
+			Findings:  []Finding{},
+			Shots:     []Evidence{},
+		}
 		for _, review := range c.Records[e] {
 			x.Findings = append(x.Findings, review.Findings...)
 			for _, evidence := range review.Evidence {
@@ -68,7 +77,11 @@ func (h *handlers) Explain(ctx context.Context, r ExplainRequestObject) (Explain
 	if err != nil {
 		return nil, err
 	}
-	return Explain200JSONResponse{Heading: heading(result), Names: namesOf(result.State, []string{e.A, e.B}), Explanation: e}, nil
+	return Explain200JSONResponse{
+		Heading:     heading(result),
+		Names:       namesOf(result.State, []string{e.A, e.B}),
+		Explanation: e,
+	}, nil
 }
 
 func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequestObject) (ShowTippingResponseObject, error) {
@@ -91,13 +104,20 @@ func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequestObject) 
 	return ShowTipping200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Tipping: t}, nil
 }
 
-func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequestObject) (ShowSteadinessResponseObject, error) {
+func (h *handlers) ShowSteadiness(
+	ctx context.Context,
+	r ShowSteadinessRequestObject,
+) (ShowSteadinessResponseObject, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
 	p := r.Params
-	result, s, err := h.Steadiness(ctx, q, ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)})
+	result, s, err := h.Steadiness(
+		ctx,
+		q,
+		ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -105,10 +125,17 @@ func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequestOb
 	for _, e := range s.Editions {
 		named = append(named, e.Edition)
 	}
-	return ShowSteadiness200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Steadiness: s}, nil
+	return ShowSteadiness200JSONResponse{
+		Heading:    heading(result),
+		Names:      namesOf(result.State, named),
+		Steadiness: s,
+	}, nil
 }
 
-func (h *handlers) ShowHeadToHead(ctx context.Context, r ShowHeadToHeadRequestObject) (ShowHeadToHeadResponseObject, error) {
+func (h *handlers) ShowHeadToHead(
+	ctx context.Context,
+	r ShowHeadToHeadRequestObject,
+) (ShowHeadToHeadResponseObject, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -121,10 +148,17 @@ func (h *handlers) ShowHeadToHead(ctx context.Context, r ShowHeadToHeadRequestOb
 	for _, p := range match.Pairs {
 		named = append(named, p.A, p.B)
 	}
-	return ShowHeadToHead200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), HeadToHead: match}, nil
+	return ShowHeadToHead200JSONResponse{
+		Heading:    heading(result),
+		Names:      namesOf(result.State, named),
+		HeadToHead: match,
+	}, nil
 }
 
-func (h *handlers) CompareGroups(ctx context.Context, r CompareGroupsRequestObject) (CompareGroupsResponseObject, error) {
+func (h *handlers) CompareGroups(
+	ctx context.Context,
+	r CompareGroupsRequestObject,
+) (CompareGroupsResponseObject, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -158,7 +192,12 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequestObject) (ShowF
 	for _, x := range f.Fits {
 		named = append(named, x.Edition)
 	}
-	v := ShowFits200JSONResponse{Machine: f.Machine, Fits: f.Fits, Names: namesOf(f.State, named), Ranking: rankingView(f.Result)}
+	v := ShowFits200JSONResponse{
+		Machine: f.Machine,
+		Fits:    f.Fits,
+		Names:   namesOf(f.State, named),
+		Ranking: rankingView(f.Result),
+	}
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest
 	}

@@ -87,7 +87,10 @@ func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequestObject) (Loo
 	}
 	list := LooseEndList{LooseEnds: []LooseEnd{}}
 	for _, e := range ends {
-		list.LooseEnds = append(list.LooseEnds, LooseEnd{Sort: LooseEndSort(e.Sort), Criterion: e.Criterion, Subject: e.Subject, Says: e.Says})
+		list.LooseEnds = append(
+			list.LooseEnds,
+			LooseEnd{Sort: LooseEndSort(e.Sort), Criterion: e.Criterion, Subject: e.Subject, Says: e.Says},
+		)
 	}
 	return LooseEnds200JSONResponse(list), nil
 }
@@ -106,12 +109,21 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequestObject) (S
 	if err != nil {
 		return nil, err
 	}
-	out := Beside{Edition: b.Edition, Review: b.Review, Readings: b.Readings, Records: b.Records, Findings: []EarlierFinding{}}
+	out := Beside{
+		Edition:  b.Edition,
+		Review:   b.Review,
+		Readings: b.Readings,
+		Records:  b.Records,
+		Findings: []EarlierFinding{},
+	}
 	if b.Edition != "" {
 		out.Name = editionName(st, b.Edition)
 	}
 	for _, f := range earlier {
-		out.Findings = append(out.Findings, EarlierFinding{Finding: f.Finding, Edition: f.Edition, Review: f.Review, FollowedBy: f.FollowedBy})
+		out.Findings = append(
+			out.Findings,
+			EarlierFinding{Finding: f.Finding, Edition: f.Edition, Review: f.Review, FollowedBy: f.FollowedBy},
+		)
 	}
 	return ShowBeside200JSONResponse(out), nil
 }
@@ -198,7 +210,11 @@ func (h *handlers) showPolicy(ctx context.Context) (Policy, error) {
 	if p.Components == nil {
 		p.Components = []comparing.Component{}
 	}
-	return Policy{SecondReviewer: PolicySecondReviewer(p.SecondReviewer), RetestDays: p.RetestDays, Components: &p.Components}, err
+	return Policy{
+		SecondReviewer: PolicySecondReviewer(p.SecondReviewer),
+		RetestDays:     p.RetestDays,
+		Components:     &p.Components,
+	}, err
 }
 
 func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (SetPolicyResponseObject, error) {
@@ -227,7 +243,14 @@ func (h *handlers) Rename(ctx context.Context, r RenameRequestObject) (RenameRes
 }
 
 func (h *handlers) Merge(ctx context.Context, r MergeRequestObject) (MergeResponseObject, error) {
-	moves, n, err := h.Service.Merge(ctx, whoAsks(request(ctx)), string(r.Body.Sort), r.Body.Key, r.Body.Into, r.Body.Trial)
+	moves, n, err := h.Service.Merge(
+		ctx,
+		whoAsks(request(ctx)),
+		string(r.Body.Sort),
+		r.Body.Key,
+		r.Body.Into,
+		r.Body.Trial,
+	)
 	if err != nil {
 		return nil, err
 	}

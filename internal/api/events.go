@@ -32,7 +32,13 @@ var streams atomic.Int64
 func (h *handlers) events(c *gin.Context) {
 	if streams.Add(1) > mostStreams {
 		streams.Add(-1)
-		refuse(c, &service.Error{Kind: service.TooMany, Message: "too many pages follow the changes; this one looks for itself"})
+		refuse(
+			c,
+			&service.Error{
+				Kind:    service.TooMany,
+				Message: "too many pages follow the changes; this one looks for itself",
+			},
+		)
 		return
 	}
 	defer streams.Add(-1)

@@ -27,7 +27,13 @@ const exportPath = base + "/exports/:what"
 func (h *handlers) export(c *gin.Context) {
 	what, form := c.Param("what"), c.DefaultQuery("form", "csv")
 	if !exports.Known(what) {
-		refuse(c, &service.Error{Kind: service.NotFound, Message: "one of " + strings.Join(exports.Names, ", ") + " can be exported, not " + what})
+		refuse(
+			c,
+			&service.Error{
+				Kind:    service.NotFound,
+				Message: "one of " + strings.Join(exports.Names, ", ") + " can be exported, not " + what,
+			},
+		)
 		return
 	}
 	body, mediaType, ending, err := h.exported(c, what, form)
@@ -61,7 +67,10 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	}
 	f, ok := tables.Find(form)
 	if !ok {
-		return nil, "", "", &service.Error{Kind: service.Invalid, Message: "form must be one of " + strings.Join(formsOf(what), ", ") + ", not " + form}
+		return nil, "", "", &service.Error{
+			Kind:    service.Invalid,
+			Message: "form must be one of " + strings.Join(formsOf(what), ", ") + ", not " + form,
+		}
 	}
 	table, err := h.table(c, what)
 	if err != nil {
@@ -89,7 +98,13 @@ func formsOf(what string) []string {
 }
 
 func which(c *gin.Context) service.Which {
-	return service.Which{Review: c.Query("review"), Edition: c.Query("edition"), Criterion: c.Query("criterion"), Rig: c.Query("rig"), Checklist: c.Query("checklist")}
+	return service.Which{
+		Review:    c.Query("review"),
+		Edition:   c.Query("edition"),
+		Criterion: c.Query("criterion"),
+		Rig:       c.Query("rig"),
+		Checklist: c.Query("checklist"),
+	}
 }
 
 func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
@@ -147,13 +162,22 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 		return nil, "", "", err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return nil, "", "", &service.Error{Kind: service.Conflict, Message: "there is nothing to draw: " + result.Nobody()}
+		return nil, "", "", &service.Error{
+			Kind:    service.Conflict,
+			Message: "there is nothing to draw: " + result.Nobody(),
+		}
 	}
 	places := map[string]catalogue.Place{}
 	for _, e := range result.Table.Editions {
 		places[e], _ = result.State.Place(e)
 	}
-	figure := report.Ranking(&reporting.Results{List: result.List, Places: places, Views: []reporting.View{{Audience: result.Audience, Cards: result.Cards, Ranking: result.Ranking}}})
+	figure := report.Ranking(
+		&reporting.Results{
+			List:   result.List,
+			Places: places,
+			Views:  []reporting.View{{Audience: result.Audience, Cards: result.Cards, Ranking: result.Ranking}},
+		},
+	)
 	var out bytes.Buffer
 	if form == "svg" {
 		err = figure.SVG(&out)

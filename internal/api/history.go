@@ -17,7 +17,12 @@ func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequestObject) (Lis
 	}
 	list := LineList{Lines: []LineView{}}
 	for _, l := range lines {
-		v := LineView{Distribution: l.Distribution, Name: state.DistributionName(l.Distribution), Line: l.Line, Releases: []LineRelease{}}
+		v := LineView{
+			Distribution: l.Distribution,
+			Name:         state.DistributionName(l.Distribution),
+			Line:         l.Line,
+			Releases:     []LineRelease{},
+		}
 		for _, r := range l.Releases {
 			v.Releases = append(v.Releases, LineRelease{
 				Edition: r.Edition, Release: r.Place.Release.Version, Date: r.Place.Release.Date, Stage: r.Place.Release.Stage, Desktop: r.Place.Edition.Desktop,
@@ -38,11 +43,28 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowL
 	if err != nil {
 		return nil, err
 	}
-	v := HistoryView{Checklist: line.List.Name(), Audience: line.Audience.Key, Distribution: line.Distribution, Line: line.Line.Line, Points: []LinePoint{}, Successions: line.Successions}
+	v := HistoryView{
+		Checklist:    line.List.Name(),
+		Audience:     line.Audience.Key,
+		Distribution: line.Distribution,
+		Line:         line.Line.Line,
+		Points:       []LinePoint{},
+		Successions:  line.Successions,
+	}
 	named := []string{}
 	for _, p := range line.Points {
 		named = append(named, p.Edition)
-		v.Points = append(v.Points, LinePoint{Edition: p.Edition, Date: p.Date, Checklist: p.Checklist, Overall: p.Overall, Ground: p.Ground, Common: p.Common})
+		v.Points = append(
+			v.Points,
+			LinePoint{
+				Edition:   p.Edition,
+				Date:      p.Date,
+				Checklist: p.Checklist,
+				Overall:   p.Overall,
+				Ground:    p.Ground,
+				Common:    p.Common,
+			},
+		)
 	}
 	v.Names = namesOf(line.State, named)
 	return ShowLine200JSONResponse(v), nil
@@ -89,7 +111,13 @@ func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequestObject) 
 	named := []string{}
 	for _, x := range reigns {
 		named = append(append(named, x.Edition), x.Shared...)
-		v := Reign{Edition: x.Edition, Checklist: x.Checklist, Score: x.Score, Shared: append([]string{}, x.Shared...), From: x.From}
+		v := Reign{
+			Edition:   x.Edition,
+			Checklist: x.Checklist,
+			Score:     x.Score,
+			Shared:    append([]string{}, x.Shared...),
+			From:      x.From,
+		}
 		if x.To != nil {
 			v.To = *x.To
 		}

@@ -75,7 +75,10 @@ func (h *handlers) takeIn(c *gin.Context) {
 	case "system":
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
-		err = &service.Error{Kind: service.NotFound, Message: "a catalogue, readings, a bundle or a system can be imported, not " + c.Param("what")}
+		err = &service.Error{
+			Kind:    service.NotFound,
+			Message: "a catalogue, readings, a bundle or a system can be imported, not " + c.Param("what"),
+		}
 	}
 	if err != nil && !out.begun {
 		refuse(c, err)
@@ -179,7 +182,12 @@ func (l *lines) watch() service.Watch {
 	}
 }
 
-func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+func (h *handlers) takeReadings(
+	c *gin.Context,
+	o *importOptions,
+	file io.Reader,
+	out *lines,
+) (service.Imported, error) {
 	var none service.Imported
 	m, err := h.importMapping(c, o)
 	if err != nil {
@@ -200,7 +208,10 @@ func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader
 func unreadable(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return &service.Error{Kind: service.Invalid, Message: fmt.Sprintf("the file is larger than %d MiB; cut it up", large.Limit>>20)}
+		return &service.Error{
+			Kind:    service.Invalid,
+			Message: fmt.Sprintf("the file is larger than %d MiB; cut it up", large.Limit>>20),
+		}
 	}
 	return &service.Error{Kind: service.Invalid, Message: "the file cannot be read: " + err.Error()}
 }
@@ -249,7 +260,12 @@ func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, 
 }
 
 // takeCatalogue takes distributions, releases, editions and rigs.
-func (h *handlers) takeCatalogue(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+func (h *handlers) takeCatalogue(
+	c *gin.Context,
+	o *importOptions,
+	file io.Reader,
+	out *lines,
+) (service.Imported, error) {
 	entries, err := imports.ReadCatalogue(file, o.Form)
 	if err != nil {
 		return service.Imported{}, unreadable(err)
@@ -268,7 +284,13 @@ func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, 
 	if err != nil {
 		return service.Imported{}, unreadable(err)
 	}
-	return h.ImportSystem(c.Request.Context(), whoAsks(c), service.Installed{Named: named, Date: o.Date, Model: o.Model}, o.Trial, out.watch())
+	return h.ImportSystem(
+		c.Request.Context(),
+		whoAsks(c),
+		service.Installed{Named: named, Date: o.Date, Model: o.Model},
+		o.Trial,
+		out.watch(),
+	)
 }
 
 // systemIn finds what system a file names: os-release, or a survey.

@@ -100,17 +100,35 @@ func TestImportsOverTheNetwork(t *testing.T) {
 		{"ines", "look", `{"form":"tap"}`, "ok 1\n", 422, "no plan"},
 		{"perrin", "look", `{"form":"csv"}`, row, 403, "needs the role"},
 	} {
-		if _, r := w.takeIn(c.status, c.who, c.what, c.options, c.file); !strings.Contains(strings.ToLower(string(r.body)), strings.ToLower(c.says)) {
+		if _, r := w.takeIn(c.status, c.who, c.what, c.options, c.file); !strings.Contains(
+			strings.ToLower(string(r.body)),
+			strings.ToLower(c.says),
+		) {
 			t.Errorf("%s %s as %q: %s, want %q", c.what, c.options, c.who, r.body, c.says)
 		}
 	}
 	w.must(422, "ines", "POST", "/api/v1/imports/readings", "x")
-	w.must(422, "ines", "POST", "/api/v1/imports/readings", "--x--\r\n", "Content-Type", "multipart/form-data; boundary=x")
+	w.must(
+		422,
+		"ines",
+		"POST",
+		"/api/v1/imports/readings",
+		"--x--\r\n",
+		"Content-Type",
+		"multipart/form-data; boundary=x",
+	)
 
 	var many strings.Builder
 	many.WriteString(row)
 	for i := range 2500 {
-		fmt.Fprintf(&many, "quaymark/22.1/latchwork,browser-start,bench-old,2026-10-%02dT%02d:%02d:00Z,%d\n", 1+i/1440, i/60%24, i%60, 3+i%40)
+		fmt.Fprintf(
+			&many,
+			"quaymark/22.1/latchwork,browser-start,bench-old,2026-10-%02dT%02d:%02d:00Z,%d\n",
+			1+i/1440,
+			i/60%24,
+			i%60,
+			3+i%40,
+		)
 	}
 	o, _ := w.takeIn(200, "ines", "readings", `{"form":"csv","trial":true}`, many.String())
 	if o.done.New != 2501 || o.done.Written || len(o.rows) != 2501 || o.progress < 1 || o.rows[0].Reviewer != "ines" {
@@ -120,16 +138,32 @@ func TestImportsOverTheNetwork(t *testing.T) {
 	if o.done.New != 2501 || !o.done.Written || len(o.rows) != 0 {
 		t.Errorf("%+v, %d rows", o.done, len(o.rows))
 	}
-	o, _ = w.takeIn(200, "ines", "readings", `{"form":"csv","rows":"changed"}`, many.String()+"quaymark/22.1/latchwork,colour,,,1\n")
+	o, _ = w.takeIn(
+		200,
+		"ines",
+		"readings",
+		`{"form":"csv","rows":"changed"}`,
+		many.String()+"quaymark/22.1/latchwork,colour,,,1\n",
+	)
 	if o.done.Same != 2501 || o.done.Refused != 1 || o.done.Written || len(o.rows) != 1 || o.rows[0].Line != 2503 {
 		t.Errorf("%+v, %+v", o.done, o.rows)
 	}
-	_, r := w.takeIn(200, "ines", "system", `{"trial":true,"date":"2026-11-01"}`, `{"format":"dapper-tally/survey","facts":[{"key":"os.id","value":"quaymark"},{"key":"os.version","value":"22.1"},{"key":"os.variant","value":"latchwork"},{"key":"desktop.name","value":"Awning"}]}`)
-	if !strings.Contains(string(r.body), `the catalogue has the desktop`) || !strings.Contains(string(r.body), `"same":3`) {
+	_, r := w.takeIn(
+		200,
+		"ines",
+		"system",
+		`{"trial":true,"date":"2026-11-01"}`,
+		`{"format":"dapper-tally/survey","facts":[{"key":"os.id","value":"quaymark"},{"key":"os.version","value":"22.1"},{"key":"os.variant","value":"latchwork"},{"key":"desktop.name","value":"Awning"}]}`,
+	)
+	if !strings.Contains(string(r.body), `the catalogue has the desktop`) ||
+		!strings.Contains(string(r.body), `"same":3`) {
 		t.Errorf("a survey of what is there: %s", r.body)
 	}
 	body, mediaType := form(t, `{"form":"csv"}`, row)
-	if r := w.must(200, "ines", "POST", "/api/v1/imports/look", body, "Content-Type", mediaType); !strings.Contains(string(r.body), `"columns":["edition","criterion","rig","at","answer"]`) {
+	if r := w.must(200, "ines", "POST", "/api/v1/imports/look", body, "Content-Type", mediaType); !strings.Contains(
+		string(r.body),
+		`"columns":["edition","criterion","rig","at","answer"]`,
+	) {
 		t.Errorf("a glance shows %s", r.body)
 	}
 }
@@ -141,7 +175,13 @@ func TestImportTellsNoGrade(t *testing.T) {
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 7}})
 	guess := func(who, grade string) outcome {
 		t.Helper()
-		o, _ := w.takeIn(200, who, "readings", `{"form":"csv","trial":true}`, "review,criterion,reviewer,answer\n"+review+",week-of-use,ines,"+grade+"\n")
+		o, _ := w.takeIn(
+			200,
+			who,
+			"readings",
+			`{"form":"csv","trial":true}`,
+			"review,criterion,reviewer,answer\n"+review+",week-of-use,ines,"+grade+"\n",
+		)
 		return o
 	}
 	right, wrong := guess("tomas", "7"), guess("tomas", "3")
@@ -159,7 +199,9 @@ func TestExports(t *testing.T) {
 	for _, what := range []string{"readings", "reviews", "scorecards", "points", "ranking"} {
 		for form, mediaType := range map[string]string{"csv": "text/csv", "json": "application/json", "jsonl": "application/jsonl", "yaml": "application/yaml", "xlsx": "application/vnd.openxml", "md": "text/markdown"} {
 			r := w.must(200, "", "GET", "/api/v1/exports/"+what+"?form="+form, nil)
-			if !strings.HasPrefix(r.header.Get("Content-Type"), mediaType) || !strings.Contains(r.header.Get("Content-Disposition"), `filename="`+what) || len(r.body) < 200 {
+			if !strings.HasPrefix(r.header.Get("Content-Type"), mediaType) ||
+				!strings.Contains(r.header.Get("Content-Disposition"), `filename="`+what) ||
+				len(r.body) < 200 {
 				t.Errorf("%s as %s: %v, %d bytes", what, form, r.header, len(r.body))
 			}
 		}
@@ -169,13 +211,23 @@ func TestExports(t *testing.T) {
 	w.must(404, "", "GET", "/api/v1/exports/ranking?audience=nobody", nil)
 	w.must(422, "", "GET", "/api/v1/exports/ranking?at=yesterday", nil)
 	w.must(404, "", "GET", "/api/v1/exports/readings?edition=quaymark/22.1/latchwork", nil) // under way
-	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=svg&audience=pensioner", nil); !strings.Contains(string(r.body), "for pensioners") {
+	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=svg&audience=pensioner", nil); !strings.Contains(
+		string(r.body),
+		"for pensioners",
+	) {
 		t.Errorf("a figure:\n%.300s", r.body)
 	}
-	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=png", nil); !bytes.HasPrefix(r.body, []byte("\x89PNG")) {
+	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=png", nil); !bytes.HasPrefix(
+		r.body,
+		[]byte("\x89PNG"),
+	) {
 		t.Error("a picture is none")
 	}
-	if r := w.must(200, "", "GET", "/api/v1/exports/readings?form=tap&edition=mossgate/12/hearthside", nil); !strings.HasPrefix(string(r.body), "TAP version 14\n1..") || !strings.Contains(string(r.body), "- wireless") {
+	if r := w.must(200, "", "GET", "/api/v1/exports/readings?form=tap&edition=mossgate/12/hearthside", nil); !strings.HasPrefix(
+		string(r.body),
+		"TAP version 14\n1..",
+	) ||
+		!strings.Contains(string(r.body), "- wireless") {
 		t.Errorf("TAP:\n%.300s", r.body)
 	}
 }

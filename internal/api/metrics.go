@@ -21,14 +21,27 @@ func newMetrics(h *handlers) *metrics {
 	m := &metrics{registry: prometheus.NewRegistry(), took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "dtally_request_seconds", Help: "How long requests took, by route and status.", Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
 	}, []string{"method", "route", "status"})}
-	m.registry.MustRegister(m.took, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "dtally_change", Help: "The number of the newest change that this instance has taken in."}, func() float64 { return float64(h.Seen()) }),
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "dtally_follows", Help: "1 while this instance follows the database's changes."}, func() float64 {
-			if h.Follows() {
-				return 1
-			}
-			return 0
-		}))
+	m.registry.MustRegister(
+		m.took,
+		collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+		prometheus.NewGaugeFunc(
+			prometheus.GaugeOpts{
+				Name: "dtally_change",
+				Help: "The number of the newest change that this instance has taken in.",
+			},
+			func() float64 { return float64(h.Seen()) },
+		),
+		prometheus.NewGaugeFunc(
+			prometheus.GaugeOpts{Name: "dtally_follows", Help: "1 while this instance follows the database's changes."},
+			func() float64 {
+				if h.Follows() {
+					return 1
+				}
+				return 0
+			},
+		),
+	)
 	return m
 }
 
@@ -41,7 +54,8 @@ func (m *metrics) watch(c *gin.Context) {
 	if route == "" {
 		route = "console"
 	}
-	m.took.WithLabelValues(c.Request.Method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
+	m.took.WithLabelValues(c.Request.Method, route, strconv.Itoa(c.Writer.Status())).
+		Observe(time.Since(start).Seconds())
 }
 
 func (m *metrics) handler() http.Handler {

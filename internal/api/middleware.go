@@ -39,8 +39,25 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 		if path := c.Request.URL.Path; path == "/healthz" || path == "/readyz" || strings.HasPrefix(path, "/assets/") {
 			level = slog.LevelDebug
 		}
-		log.Log(c, level, "request", "id", id, "method", c.Request.Method, "path", c.Request.URL.Path,
-			"status", c.Writer.Status(), "bytes", c.Writer.Size(), "took", time.Since(start).Round(10*time.Microsecond).String(), "person", whoAsks(c).Name)
+		log.Log(
+			c,
+			level,
+			"request",
+			"id",
+			id,
+			"method",
+			c.Request.Method,
+			"path",
+			c.Request.URL.Path,
+			"status",
+			c.Writer.Status(),
+			"bytes",
+			c.Writer.Size(),
+			"took",
+			time.Since(start).Round(10*time.Microsecond).String(),
+			"person",
+			whoAsks(c).Name,
+		)
 	}
 }
 
@@ -48,7 +65,13 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 func recovery(log *slog.Logger) gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
 		log.Error("panic", "request", requestID(c), "panic", panicked, "stack", string(debug.Stack()))
-		fail(c, http.StatusInternalServerError, "internal", "something failed inside the service; the log says more", nil)
+		fail(
+			c,
+			http.StatusInternalServerError,
+			"internal",
+			"something failed inside the service; the log says more",
+			nil,
+		)
 	})
 }
 
@@ -70,7 +93,10 @@ func heads(next http.Handler) http.Handler {
 // wants. Styles may stand in the page: the controls set them while they move.
 func safety(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set(
+		"Content-Security-Policy",
+		"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+	)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	c.Next()
@@ -230,7 +256,9 @@ func version(ifMatch string) service.Version {
 // administrator wants it so. Signing in, and the console that asks for it, stay open.
 func (h *handlers) closed(c *gin.Context) {
 	path := c.Request.URL.Path
-	page := path == "/report" || strings.HasPrefix(path, "/reports/") || path == feedPath || strings.HasPrefix(path, frozenPath) || (path == calendarPath && c.Query("key") == "")
+	page := path == "/report" || strings.HasPrefix(path, "/reports/") || path == feedPath ||
+		strings.HasPrefix(path, frozenPath) ||
+		(path == calendarPath && c.Query("key") == "")
 	data := strings.HasPrefix(path, base+"/") && path != base+"/session" && path != base+"/about"
 	if !page && !data {
 		c.Next()
@@ -247,7 +275,13 @@ func (h *handlers) closed(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/sign-in?to="+url.QueryEscape(path))
 		c.Abort()
 	default:
-		refuse(c, &service.Error{Kind: service.NotSignedIn, Message: "this team shows its work to people with an account alone; sign in"})
+		refuse(
+			c,
+			&service.Error{
+				Kind:    service.NotSignedIn,
+				Message: "this team shows its work to people with an account alone; sign in",
+			},
+		)
 		c.Abort()
 	}
 }

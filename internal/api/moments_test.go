@@ -18,8 +18,15 @@ func TestMomentsThatDoNotExist(t *testing.T) {
 		"2026-02-29T10:00:00Z", "2026-04-31T10:00:00Z", "2026-04-30T10:00:60Z", "2026-04-30T24:00:00Z", "0001-01-01T00:00:00Z", "0001-01-01T00:00:00+14:00", "1969-12-31T23:59:59Z",
 		"2026-04-30", "2026-04-30 10:00", "yesterday", "",
 	} {
-		r := w.must(422, "ines", "PUT", "/api/v1/reviews/"+review+"/readings/"+store.NewID(), map[string]any{"criterion": "week-of-use", "at": at, "answer": map[string]any{"grade": 7}})
-		if text := string(r.body); !strings.Contains(text, "point in time such as 2026-04-30T09:00:00Z") || strings.Contains(text, "pattern") {
+		r := w.must(
+			422,
+			"ines",
+			"PUT",
+			"/api/v1/reviews/"+review+"/readings/"+store.NewID(),
+			map[string]any{"criterion": "week-of-use", "at": at, "answer": map[string]any{"grade": 7}},
+		)
+		if text := string(r.body); !strings.Contains(text, "point in time such as 2026-04-30T09:00:00Z") ||
+			strings.Contains(text, "pattern") {
 			t.Errorf("%q: %s", at, text)
 		}
 		w.entry(422, "ines", review, "journal", map[string]any{"text": "day one", "at": at})
@@ -31,7 +38,12 @@ func TestMomentsThatDoNotExist(t *testing.T) {
 		t.Errorf("something was recorded: %s", after)
 	}
 	for _, at := range []string{"2024-02-29T10:00:00Z", "2026-04-30T10:00:00.123456+05:30"} {
-		w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "at": at, "answer": map[string]any{"grade": 7}})
+		w.record(
+			200,
+			"ines",
+			review,
+			map[string]any{"criterion": "week-of-use", "at": at, "answer": map[string]any{"grade": 7}},
+		)
 	}
 }
 

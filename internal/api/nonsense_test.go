@@ -47,8 +47,30 @@ func TestNonsense(t *testing.T) {
 		}
 	}
 	long := strings.Repeat("x", 3000)
-	words := []string{"", "NaN", "-1", "1e999", "99999999999999999999", "null", "../../etc/passwd", "%00", "'; DROP TABLE people; --", "\u202e\u0000", long}
-	bodies := []any{"", "null", "[]", `"x"`, "{", `{"\u0000":1}`, "{\"a\":" + strings.Repeat("[", 2000) + strings.Repeat("]", 2000) + "}", "\xff\xfe", `{"nobody":"knows","this":true}`}
+	words := []string{
+		"",
+		"NaN",
+		"-1",
+		"1e999",
+		"99999999999999999999",
+		"null",
+		"../../etc/passwd",
+		"%00",
+		"'; DROP TABLE people; --",
+		"\u202e\u0000",
+		long,
+	}
+	bodies := []any{
+		"",
+		"null",
+		"[]",
+		`"x"`,
+		"{",
+		`{"\u0000":1}`,
+		"{\"a\":" + strings.Repeat("[", 2000) + strings.Repeat("]", 2000) + "}",
+		"\xff\xfe",
+		`{"nobody":"knows","this":true}`,
+	}
 	for path, item := range doc.Paths.Map() {
 		for method, operation := range item.Operations() {
 			parameters := append(append(openapi3.Parameters{}, item.Parameters...), operation.Parameters...)
@@ -76,7 +98,14 @@ func TestNonsense(t *testing.T) {
 				switch {
 				case method == http.MethodGet:
 					ask("", method, address, nil)
-					ask("marit", method, address, nil, "If-None-Match", `"0.`+url.QueryEscape(word)[:min(len(word), 100)]+`"`)
+					ask(
+						"marit",
+						method,
+						address,
+						nil,
+						"If-None-Match",
+						`"0.`+url.QueryEscape(word)[:min(len(word), 100)]+`"`,
+					)
 				case method == http.MethodDelete || operation.RequestBody == nil:
 					if strings.Contains(path, "{") {
 						ask("marit", method, address, nil, "If-Match", `"0.0"`)

@@ -99,14 +99,30 @@ func (h *handlers) showBench(ctx context.Context, id string, after int64) (Bench
 		return BenchView{}, err
 	}
 	request(ctx).Set(keyRevision, b.Revision)
-	v := BenchView{Session: benchSummary(&b.Bench), Plan: planView(st, &b.Plan), Lots: map[string][][]string{}, Placings: []PlacingView{}}
+	v := BenchView{
+		Session:  benchSummary(&b.Bench),
+		Plan:     planView(st, &b.Plan),
+		Lots:     map[string][][]string{},
+		Placings: []PlacingView{},
+	}
 	for _, key := range b.Plan.Criteria {
 		if c, ok := b.Plan.List.Criterion(key); ok {
 			v.Lots[key] = b.Lot(c)
 		}
 	}
 	for _, x := range b.Placings {
-		v.Placings = append(v.Placings, PlacingView{Id: x.ID, Person: x.Person, At: x.At, Criterion: x.Criterion, Question: x.Question, Order: x.Order, Note: x.Note})
+		v.Placings = append(
+			v.Placings,
+			PlacingView{
+				Id:        x.ID,
+				Person:    x.Person,
+				At:        x.At,
+				Criterion: x.Criterion,
+				Question:  x.Question,
+				Order:     x.Order,
+				Note:      x.Note,
+			},
+		)
 	}
 	return v, nil
 }
@@ -142,7 +158,11 @@ func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequestObject) (C
 
 func (h *handlers) Place(ctx context.Context, r PlaceRequestObject) (PlaceResponseObject, error) {
 	b := r.Body
-	x := service.Placing{ID: r.Placing, Replaces: b.Replaces, Placing: planning.Placing{Criterion: b.Criterion, Question: b.Question, Order: b.Order, Note: b.Note}}
+	x := service.Placing{
+		ID:       r.Placing,
+		Replaces: b.Replaces,
+		Placing:  planning.Placing{Criterion: b.Criterion, Question: b.Question, Order: b.Order, Note: b.Note},
+	}
 	n, err := h.Service.Place(ctx, whoAsks(request(ctx)), r.Id, x)
 	if err != nil {
 		return nil, err

@@ -49,7 +49,13 @@ func problemOf(c *gin.Context, err error) Problem {
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large):
-		return document(c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil)
+		return document(
+			c,
+			http.StatusRequestEntityTooLarge,
+			"too-large",
+			"The body is larger than this address takes",
+			nil,
+		)
 	case !errors.As(err, &e):
 		e = &service.Error{Kind: service.Internal, Message: "something failed inside the service; the log says more"}
 	}
@@ -67,7 +73,13 @@ func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
 }
 
 func document(c *gin.Context, status int, name, detail string, faults fault.List) Problem {
-	p := Problem{Type: "/problems/" + name, Title: http.StatusText(status), Status: status, Detail: sentence(detail), Instance: requestID(c)}
+	p := Problem{
+		Type:     "/problems/" + name,
+		Title:    http.StatusText(status),
+		Status:   status,
+		Detail:   sentence(detail),
+		Instance: requestID(c),
+	}
 	for _, f := range faults {
 		p.Errors = append(p.Errors, struct {
 			Detail  string `json:"detail"`

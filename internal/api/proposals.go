@@ -10,12 +10,18 @@ import (
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObject) (ListProposalsResponseObject, error) {
+func (h *handlers) ListProposals(
+	ctx context.Context,
+	r ListProposalsRequestObject,
+) (ListProposalsResponseObject, error) {
 	all, err := h.Proposals(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	all = slices.DeleteFunc(all, func(p service.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) })
+	all = slices.DeleteFunc(
+		all,
+		func(p service.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) },
+	)
 	some, next, err := page(all, func(p service.Proposal) string { return p.ID }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
 		return nil, err
@@ -55,7 +61,11 @@ func (h *handlers) showProposal(ctx context.Context, change int64, id string) (P
 
 func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequestObject) (AddProposalResponseObject, error) {
 	b := r.Body
-	id, n, err := h.Propose(ctx, whoAsks(request(ctx)), service.Proposal{Checklist: b.Checklist, Title: b.Title, Reason: b.Reason, Edits: b.Edits})
+	id, n, err := h.Propose(
+		ctx,
+		whoAsks(request(ctx)),
+		service.Proposal{Checklist: b.Checklist, Title: b.Title, Reason: b.Reason, Edits: b.Edits},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +80,13 @@ func (h *handlers) ShowProposal(ctx context.Context, r ShowProposalRequestObject
 
 func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequestObject) (EditProposalResponseObject, error) {
 	b := r.Body
-	n, err := h.Service.EditProposal(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), service.Proposal{Title: b.Title, Reason: b.Reason, Edits: b.Edits})
+	n, err := h.Service.EditProposal(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		service.Proposal{Title: b.Title, Reason: b.Reason, Edits: b.Edits},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -78,7 +94,10 @@ func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequestObject
 	return EditProposal200JSONResponse(p), err
 }
 
-func (h *handlers) DecideProposal(ctx context.Context, r DecideProposalRequestObject) (DecideProposalResponseObject, error) {
+func (h *handlers) DecideProposal(
+	ctx context.Context,
+	r DecideProposalRequestObject,
+) (DecideProposalResponseObject, error) {
 	n, err := h.Decide(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
 	if err != nil {
 		return nil, err
@@ -87,7 +106,10 @@ func (h *handlers) DecideProposal(ctx context.Context, r DecideProposalRequestOb
 	return DecideProposal200JSONResponse(p), err
 }
 
-func (h *handlers) CommentProposal(ctx context.Context, r CommentProposalRequestObject) (CommentProposalResponseObject, error) {
+func (h *handlers) CommentProposal(
+	ctx context.Context,
+	r CommentProposalRequestObject,
+) (CommentProposalResponseObject, error) {
 	n, err := h.Comment(ctx, whoAsks(request(ctx)), r.Id, r.Body.Text)
 	if err != nil {
 		return nil, err
@@ -96,7 +118,10 @@ func (h *handlers) CommentProposal(ctx context.Context, r CommentProposalRequest
 	return CommentProposal201JSONResponse(p), err
 }
 
-func (h *handlers) ProposalEffect(ctx context.Context, r ProposalEffectRequestObject) (ProposalEffectResponseObject, error) {
+func (h *handlers) ProposalEffect(
+	ctx context.Context,
+	r ProposalEffectRequestObject,
+) (ProposalEffectResponseObject, error) {
 	who := whoAsks(request(ctx))
 	base, proposed, err := h.Proposed(ctx, who, r.Id)
 	if err != nil {
@@ -106,7 +131,10 @@ func (h *handlers) ProposalEffect(ctx context.Context, r ProposalEffectRequestOb
 	return ProposalEffect200JSONResponse(view), err
 }
 
-func (h *handlers) ChecklistEffect(ctx context.Context, r ChecklistEffectRequestObject) (ChecklistEffectResponseObject, error) {
+func (h *handlers) ChecklistEffect(
+	ctx context.Context,
+	r ChecklistEffectRequestObject,
+) (ChecklistEffectResponseObject, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -126,7 +154,11 @@ func orKey(name, key string) string {
 	return name
 }
 
-func (h *handlers) effect(ctx context.Context, name, audience string, base, proposed *checklist.Checklist) (EffectView, error) {
+func (h *handlers) effect(
+	ctx context.Context,
+	name, audience string,
+	base, proposed *checklist.Checklist,
+) (EffectView, error) {
 	e, err := h.Effect(ctx, whoAsks(request(ctx)), name, audience, proposed)
 	if err != nil {
 		return EffectView{}, err

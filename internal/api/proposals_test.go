@@ -18,7 +18,13 @@ type proposal struct {
 
 func (w *world) propose(status int, who string, edits ...checklist.Edit) proposal {
 	w.t.Helper()
-	r := w.must(status, who, "POST", "/api/v1/proposals", map[string]any{"title": "Less", "reason": "It is too long.", "edits": edits})
+	r := w.must(
+		status,
+		who,
+		"POST",
+		"/api/v1/proposals",
+		map[string]any{"title": "Less", "reason": "It is too long.", "edits": edits},
+	)
 	var p proposal
 	if status == 201 {
 		r.into(w.t, &p)
@@ -29,7 +35,15 @@ func (w *world) propose(status int, who string, edits ...checklist.Edit) proposa
 func (w *world) decide(status int, who, id, state, reason string) *reply {
 	w.t.Helper()
 	tag := w.must(200, "marit", "GET", "/api/v1/proposals/"+id, nil).header.Get("ETag")
-	return w.must(status, who, "PATCH", "/api/v1/proposals/"+id, map[string]string{"state": state, "reason": reason}, "If-Match", tag)
+	return w.must(
+		status,
+		who,
+		"PATCH",
+		"/api/v1/proposals/"+id,
+		map[string]string{"state": state, "reason": reason},
+		"If-Match",
+		tag,
+	)
 }
 
 func number(x float64) *float64 { return &x }
@@ -53,7 +67,8 @@ func TestLifeOfAProposal(t *testing.T) {
 	w.decide(200, "marit", p.ID, "accepted", "agreed")
 	w.decide(409, "marit", p.ID, "declined", "on second thoughts")
 	w.must(200, "ines", "GET", "/api/v1/proposals/"+p.ID, nil).into(t, &p)
-	if p.State != "accepted" || p.DecidedBy != "marit" || p.Decision != "agreed" || len(p.Comments) != 1 || p.Comments[0].Person != "tomas" {
+	if p.State != "accepted" || p.DecidedBy != "marit" || p.Decision != "agreed" || len(p.Comments) != 1 ||
+		p.Comments[0].Person != "tomas" {
 		t.Errorf("decided: %+v", p)
 	}
 	draft, _ := w.list("workshop@3")
@@ -83,7 +98,11 @@ func TestEditProposal(t *testing.T) {
 	p := w.propose(201, "ines", checklist.Edit{Drop: "image-size"})
 	at := "/api/v1/proposals/" + p.ID
 	tag := w.must(200, "ines", "GET", at, nil).header.Get("ETag")
-	changed := map[string]any{"title": "More", "reason": "Both.", "edits": []checklist.Edit{{Drop: "image-size"}, {Drop: "kernel"}}}
+	changed := map[string]any{
+		"title":  "More",
+		"reason": "Both.",
+		"edits":  []checklist.Edit{{Drop: "image-size"}, {Drop: "kernel"}},
+	}
 	w.must(403, "marit", "PUT", at, changed, "If-Match", tag)
 	w.must(428, "ines", "PUT", at, changed)
 	w.must(200, "ines", "PUT", at, changed, "If-Match", tag)
@@ -95,7 +114,13 @@ func TestEditProposal(t *testing.T) {
 func TestProposalEffectByHand(t *testing.T) {
 	w := newWorld(t, true)
 	zero := number(0)
-	p := w.propose(201, "ines", checklist.Edit{Section: "installation", Weight: zero}, checklist.Edit{Section: "software", Weight: zero}, checklist.Edit{Section: "usability", Weight: zero})
+	p := w.propose(
+		201,
+		"ines",
+		checklist.Edit{Section: "installation", Weight: zero},
+		checklist.Edit{Section: "software", Weight: zero},
+		checklist.Edit{Section: "usability", Weight: zero},
+	)
 	var effect struct {
 		Moves      []ranking.Move
 		Difference checklist.Difference
@@ -124,8 +149,18 @@ func TestProposalEffectByHand(t *testing.T) {
 			continue
 		}
 		ranked++
-		if *m.Now != e.Rank || math.Abs(*m.ScoreNow-*e.Overall) > 1e-9 || math.Abs(*m.ScoreThen-*e.Sections[1].Score) > 1e-9 {
-			t.Errorf("%s: %d, %v → %v; the ranking has %d, %v and performance %v", m.Edition, *m.Now, *m.ScoreNow, *m.ScoreThen, e.Rank, *e.Overall, *e.Sections[1].Score)
+		if *m.Now != e.Rank || math.Abs(*m.ScoreNow-*e.Overall) > 1e-9 ||
+			math.Abs(*m.ScoreThen-*e.Sections[1].Score) > 1e-9 {
+			t.Errorf(
+				"%s: %d, %v → %v; the ranking has %d, %v and performance %v",
+				m.Edition,
+				*m.Now,
+				*m.ScoreNow,
+				*m.ScoreThen,
+				e.Rank,
+				*e.Overall,
+				*e.Sections[1].Score,
+			)
 		}
 	}
 	// Walk down: who is within half a point of the heat's first shares its rank.

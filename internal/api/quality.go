@@ -82,7 +82,15 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (S
 func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
 	view := CriterionTrace{Criterion: t.Criterion, Readings: []TracedReading{}, Estimated: t.Estimated}
 	for _, x := range t.Readings {
-		one := TracedReading{Review: x.Review, Edition: x.Edition, Reading: *x.Reading, Value: x.Value, Points: x.Points, Counts: x.Counts, Why: x.Why}
+		one := TracedReading{
+			Review:  x.Review,
+			Edition: x.Edition,
+			Reading: *x.Reading,
+			Value:   x.Value,
+			Points:  x.Points,
+			Counts:  x.Counts,
+			Why:     x.Why,
+		}
 		if c.Kind == checklist.Measure && len(x.Reading.Answer.Runs) > 0 {
 			one.Scatter = quality.Runs(x.Reading, c)
 		}
@@ -109,7 +117,10 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 		for e, edition := range result.Table.Editions {
 			cell := &result.Table.Cells[e][i]
 			if cell.State == scoring.Answered {
-				points.Editions = append(points.Editions, EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()})
+				points.Editions = append(
+					points.Editions,
+					EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()},
+				)
 			}
 		}
 		v.Criteria = append(v.Criteria, points)
@@ -121,7 +132,17 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 }
 
 func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (CarryOverResponseObject, error) {
-	carried, n, err := h.Service.CarryOver(ctx, whoAsks(request(ctx)), service.CarryOver{Reviews: r.Body.Reviews, To: r.Body.To, Trial: r.Body.Trial, Accept: r.Body.Accept, Unchanged: r.Body.Unchanged})
+	carried, n, err := h.Service.CarryOver(
+		ctx,
+		whoAsks(request(ctx)),
+		service.CarryOver{
+			Reviews:   r.Body.Reviews,
+			To:        r.Body.To,
+			Trial:     r.Body.Trial,
+			Accept:    r.Body.Accept,
+			Unchanged: r.Body.Unchanged,
+		},
+	)
 	if err != nil {
 		return nil, err
 	}

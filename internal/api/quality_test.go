@@ -18,7 +18,8 @@ func TestQualityIsTheTeams(t *testing.T) {
 	w.must(200, "perrin", "GET", "/api/v1/quality", nil).into(t, &q)
 	confirmed := false
 	for _, s := range q.Surprises {
-		confirmed = confirmed || (s.Edition == "kestrelby/3.1/pebbledash" && s.Criterion == "copy-folder" && s.Confirmed == "another reviewer")
+		confirmed = confirmed ||
+			(s.Edition == "kestrelby/3.1/pebbledash" && s.Criterion == "copy-folder" && s.Confirmed == "another reviewer")
 		if q.Names[s.Edition].Distribution == "" {
 			t.Errorf("%s has no name", s.Edition)
 		}
@@ -36,7 +37,11 @@ func TestDoubtsOnTheDesk(t *testing.T) {
 	id := w.planned("ines", "ivybeck/5.4/hearthside")
 	w.record(200, "ines", id, map[string]any{
 		"criterion": "cold-start", "rig": "bench-old", "at": "2026-11-23T09:00:00Z",
-		"context": map[string]string{"method": "stopwatch", "setup": "default", "phase": "updated"}, "answer": map[string]any{"runs": []float64{40, 60}},
+		"context": map[string]string{
+			"method": "stopwatch",
+			"setup":  "default",
+			"phase":  "updated",
+		}, "answer": map[string]any{"runs": []float64{40, 60}},
 	})
 	var q struct {
 		Readings []struct {

@@ -31,7 +31,14 @@ func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequestObject) (Sho
 }
 
 func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service.Actor) QueueItem {
-	out := QueueItem{Subject: x.Subject, Edition: x.Edition, Place: x.Place, LeftOut: x.LeftOut, Progress: x.Progress, Overdue: x.Overdue}
+	out := QueueItem{
+		Subject:  x.Subject,
+		Edition:  x.Edition,
+		Place:    x.Place,
+		LeftOut:  x.LeftOut,
+		Progress: x.Progress,
+		Overdue:  x.Overdue,
+	}
 	if x.Edition {
 		out.Name = editionName(st, x.Subject)
 	}
@@ -87,8 +94,18 @@ func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequestObject
 	return AskForReview201JSONResponse{Id: id}, nil
 }
 
-func (h *handlers) DecideRequest(ctx context.Context, r DecideRequestRequestObject) (DecideRequestResponseObject, error) {
-	n, err := h.Service.DecideRequest(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision)
+func (h *handlers) DecideRequest(
+	ctx context.Context,
+	r DecideRequestRequestObject,
+) (DecideRequestResponseObject, error) {
+	n, err := h.Service.DecideRequest(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		string(r.Body.State),
+		r.Body.Decision,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -107,7 +124,12 @@ func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequestObject
 
 func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (SuggestResponseObject, error) {
 	b := r.Body
-	n, err := h.Service.Suggest(ctx, whoAsks(request(ctx)), request(ctx).RemoteIP(), service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact})
+	n, err := h.Service.Suggest(
+		ctx,
+		whoAsks(request(ctx)),
+		request(ctx).RemoteIP(),
+		service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +137,10 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (Suggest
 	return Suggest202Response{}, nil
 }
 
-func (h *handlers) ListSuggestions(ctx context.Context, _ ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error) {
+func (h *handlers) ListSuggestions(
+	ctx context.Context,
+	_ ListSuggestionsRequestObject,
+) (ListSuggestionsResponseObject, error) {
 	all, err := h.Suggestions(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
@@ -124,14 +149,26 @@ func (h *handlers) ListSuggestions(ctx context.Context, _ ListSuggestionsRequest
 	for _, x := range all {
 		list.Suggestions = append(list.Suggestions, Suggestion{
 			Id: x.ID, Revision: x.Revision, Sort: SuggestionSort(x.Sort), Subject: x.Subject, Text: x.Text, Contact: x.Contact,
-			State: SuggestionState(x.State), Decision: x.Decision, DecidedBy: x.DecidedBy, Became: x.Became, Created: x.Created,
+			State: SuggestionState(
+				x.State,
+			), Decision: x.Decision, DecidedBy: x.DecidedBy, Became: x.Became, Created: x.Created,
 		})
 	}
 	return ListSuggestions200JSONResponse(list), nil
 }
 
-func (h *handlers) DecideSuggestion(ctx context.Context, r DecideSuggestionRequestObject) (DecideSuggestionResponseObject, error) {
-	n, err := h.Service.DecideSuggestion(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision)
+func (h *handlers) DecideSuggestion(
+	ctx context.Context,
+	r DecideSuggestionRequestObject,
+) (DecideSuggestionResponseObject, error) {
+	n, err := h.Service.DecideSuggestion(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		string(r.Body.State),
+		r.Body.Decision,
+	)
 	if err != nil {
 		return nil, err
 	}

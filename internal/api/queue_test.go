@@ -63,13 +63,24 @@ func TestQueue(t *testing.T) {
 	order := map[string]any{"subjects": []string{"something new from the harbour", wished}}
 	w.must(403, "ines", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	w.must(428, "marit", "PUT", "/api/v1/queue/order", order)
-	w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, wished}}, "If-Match", tag)
+	w.must(
+		422,
+		"marit",
+		"PUT",
+		"/api/v1/queue/order",
+		map[string]any{"subjects": []string{wished, wished}},
+		"If-Match",
+		tag,
+	)
 	w.must(204, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	w.must(412, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	// A misspelt name once wiped the order; it is refused, and what is named less keeps
 	// its place behind what is.
 	_, tag = w.queue()
-	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(string(r.body), "is not in the queue; nothing was ordered") {
+	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(
+		string(r.body),
+		"is not in the queue; nothing was ordered",
+	) {
 		t.Errorf("a misspelt name: %s", r.body)
 	}
 	if a, b := w.inQueue("something new from the harbour"), w.inQueue(wished); a.Place != 1 || b.Place != 2 {
@@ -93,8 +104,24 @@ func TestQueue(t *testing.T) {
 	// Planned, assigned, under way, accepted: the wish is met.
 	review := w.planned("ines", wished)
 	tag = w.must(200, "marit", "GET", "/api/v1/reviews/"+review, nil).header.Get("ETag")
-	w.must(422, "marit", "PUT", "/api/v1/reviews/"+review+"/assignment", map[string]any{"assigned": "perrin", "due": "soon"}, "If-Match", tag)
-	w.must(200, "marit", "PUT", "/api/v1/reviews/"+review+"/assignment", map[string]any{"assigned": "tomas", "due": "2026-11-01"}, "If-Match", tag)
+	w.must(
+		422,
+		"marit",
+		"PUT",
+		"/api/v1/reviews/"+review+"/assignment",
+		map[string]any{"assigned": "perrin", "due": "soon"},
+		"If-Match",
+		tag,
+	)
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		"/api/v1/reviews/"+review+"/assignment",
+		map[string]any{"assigned": "tomas", "due": "2026-11-01"},
+		"If-Match",
+		tag,
+	)
 	w.record(200, "tomas", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 	if x := w.inQueue(wished); !x.Overdue || x.Progress <= 0 || x.Progress > 0.2 {
 		t.Errorf("under way and late it stands as %+v", x)
@@ -105,8 +132,24 @@ func TestQueue(t *testing.T) {
 		t.Errorf("what was reviewed is still asked for: %+v", x)
 	}
 	free := w.inQueue("something new from the harbour")
-	w.must(422, "marit", "PATCH", "/api/v1/requests/"+free.Request.ID, map[string]any{"state": "declined", "decision": ""}, "If-Match", "1")
-	w.must(204, "marit", "PATCH", "/api/v1/requests/"+free.Request.ID, map[string]any{"state": "declined", "decision": "nobody knows what it is"}, "If-Match", "1")
+	w.must(
+		422,
+		"marit",
+		"PATCH",
+		"/api/v1/requests/"+free.Request.ID,
+		map[string]any{"state": "declined", "decision": ""},
+		"If-Match",
+		"1",
+	)
+	w.must(
+		204,
+		"marit",
+		"PATCH",
+		"/api/v1/requests/"+free.Request.ID,
+		map[string]any{"state": "declined", "decision": "nobody knows what it is"},
+		"If-Match",
+		"1",
+	)
 	if w.inQueue("something new from the harbour") != nil {
 		t.Error("a declined wish stands in the queue")
 	}
@@ -129,7 +172,16 @@ func TestQueueKnowsWhatIsStale(t *testing.T) {
 		return false
 	}
 	add := func(path string, body map[string]any) { w.must(201, "ines", "POST", path, body) }
-	add("/api/v1/releases", map[string]any{"distribution": "mossgate", "version": "13", "date": "2026-11-20", "replaces": []string{"12"}, "stage": "pre-release"})
+	add(
+		"/api/v1/releases",
+		map[string]any{
+			"distribution": "mossgate",
+			"version":      "13",
+			"date":         "2026-11-20",
+			"replaces":     []string{"12"},
+			"stage":        "pre-release",
+		},
+	)
 	add("/api/v1/editions", map[string]any{"distribution": "mossgate", "release": "13", "key": "hearthside"})
 	if !why("mossgate/13/hearthside", "newer") {
 		t.Error("a newer release does not make the review stale")
@@ -138,7 +190,16 @@ func TestQueueKnowsWhatIsStale(t *testing.T) {
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 	w.move(200, "ines", review, "handed-in", "a first look")
 	w.move(200, "marit", review, "accepted", "")
-	add("/api/v1/releases", map[string]any{"distribution": "mossgate", "version": "13.1", "date": "2026-11-22", "replaces": []string{"13"}, "stage": "final"})
+	add(
+		"/api/v1/releases",
+		map[string]any{
+			"distribution": "mossgate",
+			"version":      "13.1",
+			"date":         "2026-11-22",
+			"replaces":     []string{"13"},
+			"stage":        "final",
+		},
+	)
 	add("/api/v1/editions", map[string]any{"distribution": "mossgate", "release": "13.1", "key": "hearthside"})
 	if !why("mossgate/13.1/hearthside", "final") {
 		t.Error("the final release does not ask for a second look")
@@ -147,7 +208,8 @@ func TestQueueKnowsWhatIsStale(t *testing.T) {
 		PreRelease bool
 		Final      string
 	}
-	if w.must(200, "", "GET", "/api/v1/reviews/"+review, nil).into(t, &r); !r.PreRelease || r.Final != "mossgate/13.1/hearthside" {
+	if w.must(200, "", "GET", "/api/v1/reviews/"+review, nil).into(t, &r); !r.PreRelease ||
+		r.Final != "mossgate/13.1/hearthside" {
 		t.Errorf("the review of the pre-release says %+v", r)
 	}
 	add("/api/v1/releases", map[string]any{"distribution": "mossgate", "version": "14", "date": "2027-05-01"})
@@ -171,7 +233,12 @@ func TestQueueKnowsWhatIsStale(t *testing.T) {
 
 func TestSuggestions(t *testing.T) {
 	w := newWorld(t, true)
-	send := map[string]any{"sort": "review", "subject": "ivybeck/5.4/hearthside", "text": "please", "contact": "a reader"}
+	send := map[string]any{
+		"sort":    "review",
+		"subject": "ivybeck/5.4/hearthside",
+		"text":    "please",
+		"contact": "a reader",
+	}
 	w.must(202, "", "POST", "/api/v1/suggestions", send)
 	w.must(422, "", "POST", "/api/v1/suggestions", map[string]any{"sort": "review", "subject": "", "text": " "})
 	if x := w.inQueue("ivybeck/5.4/hearthside"); x != nil && x.Request != nil {
@@ -187,7 +254,8 @@ func TestSuggestions(t *testing.T) {
 	w.must(422, "marit", "PATCH", at, map[string]any{"state": "declined"}, "If-Match", "1")
 	w.must(204, "marit", "PATCH", at, map[string]any{"state": "let-in"}, "If-Match", "1")
 	w.must(409, "marit", "PATCH", at, map[string]any{"state": "declined", "decision": "no"}, "If-Match", "2")
-	if x := w.inQueue("ivybeck/5.4/hearthside"); x.Request == nil || len(x.Request.Voices) != 1 || x.Request.Voices[0].Person != "" {
+	if x := w.inQueue("ivybeck/5.4/hearthside"); x.Request == nil || len(x.Request.Voices) != 1 ||
+		x.Request.Voices[0].Person != "" {
 		t.Errorf("let in, it stands as %+v", x)
 	}
 	refused := 0
@@ -205,7 +273,15 @@ func TestCalendar(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("tomas", "ivybeck/5.4/hearthside")
 	tag := w.must(200, "marit", "GET", "/api/v1/reviews/"+review, nil).header.Get("ETag")
-	w.must(200, "marit", "PUT", "/api/v1/reviews/"+review+"/assignment", map[string]any{"assigned": "tomas", "due": "2026-12-24"}, "If-Match", tag)
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		"/api/v1/reviews/"+review+"/assignment",
+		map[string]any{"assigned": "tomas", "due": "2026-12-24"},
+		"If-Match",
+		tag,
+	)
 	public := string(w.must(200, "", "GET", "/calendar.ics", nil).body)
 	if !strings.Contains(public, "Mossgate 12 is released") || strings.Contains(public, "20261224") {
 		t.Errorf("the public calendar: %.400s", public)
@@ -285,11 +361,25 @@ func TestPlansAndBench(t *testing.T) {
 	w := newWorld(t, true)
 	plan := map[string]any{
 		"title": "Old laptops for the school", "question": "Which base starts fastest on the old laptop?", "asks": "base",
-		"contenders": []map[string]any{{"edition": "ivybeck/5.4/hearthside", "why": "most asked for"}, {"edition": "mossgate/12/hearthside"}, {"edition": "oakshott/1.8/awning"}},
-		"equal":      []string{"desktop"}, "criteria": []string{"cold-start", "printing", "adapting"}, "rigs": []string{"bench-old"}, "runs": 2,
+		"contenders": []map[string]any{
+			{"edition": "ivybeck/5.4/hearthside", "why": "most asked for"},
+			{"edition": "mossgate/12/hearthside"},
+			{"edition": "oakshott/1.8/awning"},
+		},
+		"equal": []string{
+			"desktop",
+		}, "criteria": []string{"cold-start", "printing", "adapting"}, "rigs": []string{"bench-old"}, "runs": 2,
 	}
 	w.must(401, "", "POST", "/api/v1/plans", plan)
-	bad := map[string]any{"title": " ", "question": "x", "contenders": []map[string]any{{"edition": "a/b/c"}}, "criteria": []string{"nonsense"}, "rigs": []string{"bench-x"}, "asks": "base", "equal": []string{"base"}}
+	bad := map[string]any{
+		"title":      " ",
+		"question":   "x",
+		"contenders": []map[string]any{{"edition": "a/b/c"}},
+		"criteria":   []string{"nonsense"},
+		"rigs":       []string{"bench-x"},
+		"asks":       "base",
+		"equal":      []string{"base"},
+	}
 	r := w.must(422, "ines", "POST", "/api/v1/plans", bad)
 	for _, want := range []string{"/title", "/contenders", "/contenders/0/edition", "/criteria/0", "/rigs/0", "/equal/0"} {
 		if !strings.Contains(string(r.body), `"`+want+`"`) {
@@ -311,7 +401,8 @@ func TestPlansAndBench(t *testing.T) {
 	for _, c := range made.Matrix {
 		state[c.Edition+" "+c.Criterion] = c.State
 	}
-	if len(made.Matrix) != 9 || state["mossgate/12/hearthside cold-start"] != "done" || state["ivybeck/5.4/hearthside cold-start"] != "open" {
+	if len(made.Matrix) != 9 || state["mossgate/12/hearthside cold-start"] != "done" ||
+		state["ivybeck/5.4/hearthside cold-start"] != "open" {
 		t.Errorf("the matrix says %v", state)
 	}
 
@@ -322,14 +413,27 @@ func TestPlansAndBench(t *testing.T) {
 		Session struct{ ID string }
 		Lots    map[string][][]string
 	}
-	w.must(201, "ines", "POST", "/api/v1/plans/"+made.ID+"/sessions", map[string]any{"rig": "bench-old", "seed": 7}).into(t, &bench)
-	w.must(201, "tomas", "POST", "/api/v1/plans/"+made.ID+"/sessions", map[string]any{"rig": "bench-old", "seed": 7}).into(t, &again)
-	if len(bench.Lots["cold-start"]) != 2 || strings.Join(bench.Lots["cold-start"][0], " ") != strings.Join(again.Lots["cold-start"][0], " ") {
+	w.must(201, "ines", "POST", "/api/v1/plans/"+made.ID+"/sessions", map[string]any{"rig": "bench-old", "seed": 7}).
+		into(t, &bench)
+	w.must(201, "tomas", "POST", "/api/v1/plans/"+made.ID+"/sessions", map[string]any{"rig": "bench-old", "seed": 7}).
+		into(t, &again)
+	if len(bench.Lots["cold-start"]) != 2 ||
+		strings.Join(bench.Lots["cold-start"][0], " ") != strings.Join(again.Lots["cold-start"][0], " ") {
 		t.Errorf("the same seed draws %v and %v", bench.Lots, again.Lots)
 	}
 
 	at := "/api/v1/sessions/" + bench.Session.ID
-	w.record(200, "ines", review, map[string]any{"criterion": "cold-start", "rig": "bench-old", "context": map[string]any{"method": "stopwatch", "setup": "default", "phase": "updated"}, "answer": map[string]any{"runs": []float64{90, 91, 90}}})
+	w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{
+			"criterion": "cold-start",
+			"rig":       "bench-old",
+			"context":   map[string]any{"method": "stopwatch", "setup": "default", "phase": "updated"},
+			"answer":    map[string]any{"runs": []float64{90, 91, 90}},
+		},
+	)
 	var sheet struct {
 		Baseline string
 		Lines    []struct {
@@ -342,7 +446,9 @@ func TestPlansAndBench(t *testing.T) {
 		}
 	}
 	w.must(200, "ines", "GET", at+"/criteria/cold-start?baseline=mossgate/12/hearthside", nil).into(t, &sheet)
-	if row := sheet.Lines[0].Row; sheet.Baseline != "mossgate/12/hearthside" || row == nil || row.Verdict != "worse" || *row.Percent < 100 || sheet.Lines[0].Points == nil {
+	if row := sheet.Lines[0].Row; sheet.Baseline != "mossgate/12/hearthside" || row == nil || row.Verdict != "worse" ||
+		*row.Percent < 100 ||
+		sheet.Lines[0].Points == nil {
 		t.Errorf("the sheet says %+v", sheet)
 	}
 	w.must(404, "ines", "GET", at+"/criteria/memory-idle", nil)
@@ -351,10 +457,17 @@ func TestPlansAndBench(t *testing.T) {
 		w.must(status, "ines", "PUT", at+"/placings/"+id, body)
 	}
 	id := store.NewID()
-	tied := map[string]any{"question": "Which feels quicker?", "order": [][]string{{"mossgate/12/hearthside", "oakshott/1.8/awning"}, {"ivybeck/5.4/hearthside"}}}
+	tied := map[string]any{
+		"question": "Which feels quicker?",
+		"order":    [][]string{{"mossgate/12/hearthside", "oakshott/1.8/awning"}, {"ivybeck/5.4/hearthside"}},
+	}
 	place(200, id, tied)
 	place(409, id, tied)
-	place(422, store.NewID(), map[string]any{"question": "x", "order": [][]string{{"mossgate/12/hearthside"}, {"mossgate/12/hearthside"}}})
+	place(
+		422,
+		store.NewID(),
+		map[string]any{"question": "x", "order": [][]string{{"mossgate/12/hearthside"}, {"mossgate/12/hearthside"}}},
+	)
 	place(422, store.NewID(), map[string]any{"order": [][]string{{"mossgate/12/hearthside"}, {"oakshott/1.8/awning"}}})
 	tied["replaces"] = id
 	place(200, store.NewID(), tied)
@@ -364,5 +477,9 @@ func TestPlansAndBench(t *testing.T) {
 	}
 	tag := w.must(200, "ines", "GET", at, nil).header.Get("ETag")
 	w.must(200, "ines", "PATCH", at, map[string]any{"closed": true}, "If-Match", tag)
-	place(409, store.NewID(), map[string]any{"question": "x", "order": [][]string{{"mossgate/12/hearthside"}, {"oakshott/1.8/awning"}}})
+	place(
+		409,
+		store.NewID(),
+		map[string]any{"question": "x", "order": [][]string{{"mossgate/12/hearthside"}, {"oakshott/1.8/awning"}}},
+	)
 }

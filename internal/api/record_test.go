@@ -17,13 +17,25 @@ import (
 )
 
 // entry writes an entry and gives its id.
-func (w *world) entry(status int, who, review string, part string, fields map[string]any, headers ...string) (string, *reply) {
+func (w *world) entry(
+	status int,
+	who, review string,
+	part string,
+	fields map[string]any,
+	headers ...string,
+) (string, *reply) {
 	w.t.Helper()
 	if fields["id"] == nil {
 		fields["id"] = store.NewID()
 	}
 	id := fields["id"].(string)
-	return id, w.must(status, who, "PUT", "/api/v1/reviews/"+review+"/entries/"+id, map[string]any{part: fields}, headers...)
+	return id, w.must(
+		status,
+		who,
+		"PUT",
+		"/api/v1/reviews/"+review+"/entries/"+id,
+		map[string]any{part: fields},
+		headers...)
 }
 
 func TestRecordOfAReview(t *testing.T) {
@@ -33,7 +45,14 @@ func TestRecordOfAReview(t *testing.T) {
 
 	w.entry(401, "", review, "journal", map[string]any{"text": "day one"})
 	w.entry(403, "perrin", review, "journal", map[string]any{"text": "day one"})
-	finding := map[string]any{"sort": "weakness", "title": "The clock jumps after suspend", "severity": "minor", "seen": "sometimes", "sure": "likely", "criterion": "suspend"}
+	finding := map[string]any{
+		"sort":      "weakness",
+		"title":     "The clock jumps after suspend",
+		"severity":  "minor",
+		"seen":      "sometimes",
+		"sure":      "likely",
+		"criterion": "suspend",
+	}
 	id, r := w.entry(200, "ines", review, "finding", finding)
 	w.entry(200, "ines", review, "finding", finding) // again: no harm
 	finding["severity"] = "major"
@@ -72,9 +91,25 @@ func TestRecordOfAReview(t *testing.T) {
 	w.must(422, "ines", "PUT", at+"/entries/"+store.NewID(), map[string]any{})
 
 	// A disclosure is there at the reviewer's first word, and readings name states.
-	w.entry(200, "ines", review, "system", map[string]any{"id": "s1", "rig": "bench-old", "installed": []string{"full disk encrypted"}})
-	w.record(422, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s9"})
-	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s1"})
+	w.entry(
+		200,
+		"ines",
+		review,
+		"system",
+		map[string]any{"id": "s1", "rig": "bench-old", "installed": []string{"full disk encrypted"}},
+	)
+	w.record(
+		422,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s9"},
+	)
+	w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "system": "s1"},
+	)
 	state := w.must(200, "ines", "GET", at+"/entries", nil)
 	for _, want := range []string{"Uses Kestrelby every day", "full disk encrypted", `"severity":"major"`} {
 		if !strings.Contains(string(state.body), want) {
@@ -120,14 +155,23 @@ func TestEvidence(t *testing.T) {
 	}
 	picture := put(200, drawn.String())
 	for _, broken := range []string{put(200, drawn.String()[:drawn.Len()-20]), put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")} {
-		if _, r := w.entry(422, "ines", review, "evidence", map[string]any{"sha256": broken}); !strings.Contains(string(r.body), "the picture is broken") {
+		if _, r := w.entry(422, "ines", review, "evidence", map[string]any{"sha256": broken}); !strings.Contains(
+			string(r.body),
+			"the picture is broken",
+		) {
 			t.Errorf("%s", r.body)
 		}
 	}
 	page := put(200, "<html><script>alert(1)</script></html>")
 	put(422, strings.Repeat("x", service.LargestEvidence+1))
 	for sum, want := range map[string]string{picture: "image/png", page: "text/plain"} {
-		_, r := w.entry(200, "ines", review, "evidence", map[string]any{"sha256": sum, "type": "video/lies", "name": "what I say it is"})
+		_, r := w.entry(
+			200,
+			"ines",
+			review,
+			"evidence",
+			map[string]any{"sha256": sum, "type": "video/lies", "name": "what I say it is"},
+		)
 		if !strings.Contains(string(r.body), `"type":"`+want+`"`) {
 			t.Errorf("the content is not told from itself: want %s in %s", want, r.body)
 		}
@@ -135,7 +179,8 @@ func TestEvidence(t *testing.T) {
 	}
 	show := w.must(200, "ines", "GET", "/api/v1/files/"+picture, nil).header
 	inert := w.must(200, "ines", "GET", "/api/v1/files/"+page, nil).header
-	if show.Get("Content-Type") != "image/png" || show.Get("Content-Disposition") != "inline" || !strings.Contains(show.Get("Content-Security-Policy"), "sandbox") {
+	if show.Get("Content-Type") != "image/png" || show.Get("Content-Disposition") != "inline" ||
+		!strings.Contains(show.Get("Content-Security-Policy"), "sandbox") {
 		t.Errorf("a picture is served as %v", show)
 	}
 	if inert.Get("Content-Type") != "application/octet-stream" || inert.Get("Content-Disposition") != "attachment" {
@@ -152,11 +197,21 @@ func TestHiddenGrades(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	const telling = 7.3129 // a number that stands nowhere else
-	_, r := w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "note": "secretnote", "answer": map[string]any{"grade": telling}})
+	_, r := w.record(
+		200,
+		"ines",
+		review,
+		map[string]any{"criterion": "week-of-use", "note": "secretnote", "answer": map[string]any{"grade": telling}},
+	)
 	if !strings.Contains(string(r.body), "7.3129") {
 		t.Fatal("the one who graded is not told")
 	}
-	w.record(200, "odile", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2.2083}})
+	w.record(
+		200,
+		"odile",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2.2083}},
+	)
 	at := "/api/v1/reviews/" + review
 	reads := w.everyRead(review)
 	leaks := func(who string) (found []string) {
@@ -188,7 +243,12 @@ func TestHiddenGrades(t *testing.T) {
 		t.Error("the lead, who does not review, sees nothing")
 	}
 	// One's own grade opens the eyes, a reason for none does not.
-	w.record(200, "tomas", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"notTested": "no time"}})
+	w.record(
+		200,
+		"tomas",
+		review,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"notTested": "no time"}},
+	)
 	if found := leaks("tomas"); len(found) > 0 {
 		t.Errorf("after saying not tested: %v", found)
 	}
@@ -216,22 +276,61 @@ func (w *world) everyRead(review string) []string {
 	w.must(201, "ines", "POST", "/api/v1/plans", map[string]any{
 		"title": "All", "question": "Which?", "contenders": []map[string]any{{"edition": "ivybeck/5.4/hearthside"}, {"edition": "mossgate/12/hearthside"}}, "criteria": []string{"week-of-use"}, "rigs": []string{"bench-old"},
 	}).into(w.t, &plan)
-	w.must(201, "ines", "POST", "/api/v1/plans/"+plan.ID+"/sessions", map[string]any{"rig": "bench-old"}).into(w.t, &bench)
+	w.must(201, "ines", "POST", "/api/v1/plans/"+plan.ID+"/sessions", map[string]any{"rig": "bench-old"}).
+		into(w.t, &bench)
 	w.must(201, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "some-trouble", "title": "Some"})
 	var proposal struct{ ID string }
-	w.must(201, "ines", "POST", "/api/v1/proposals", map[string]any{"title": "Drop it", "reason": "why not", "edits": []map[string]any{{"drop": "price"}}}).into(w.t, &proposal)
-	ids := map[string]string{"reviews": review, "plans": plan.ID, "sessions": bench.Session.ID, "proposals": proposal.ID}
+	w.must(201, "ines", "POST", "/api/v1/proposals", map[string]any{"title": "Drop it", "reason": "why not", "edits": []map[string]any{{"drop": "price"}}}).
+		into(w.t, &proposal)
+	ids := map[string]string{
+		"reviews":   review,
+		"plans":     plan.ID,
+		"sessions":  bench.Session.ID,
+		"proposals": proposal.ID,
+	}
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
 		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
 	}
 	values["report"] = "some-report"
-	spec := map[string]any{"title": "Some", "editions": []string{"mossgate/12/hearthside", "gullhaven/5.2/hearthside"}, "parts": []map[string]any{{"id": "measures", "kind": "measures"}, {"id": "findings", "kind": "findings"}, {"id": "caveats", "kind": "caveats"}}}
+	spec := map[string]any{
+		"title":    "Some",
+		"editions": []string{"mossgate/12/hearthside", "gullhaven/5.2/hearthside"},
+		"parts": []map[string]any{
+			{"id": "measures", "kind": "measures"},
+			{"id": "findings", "kind": "findings"},
+			{"id": "caveats", "kind": "caveats"},
+		},
+	}
 	w.must(201, "marit", "POST", "/api/v1/reports", map[string]any{"key": "some-report", "spec": spec})
 	w.must(201, "marit", "POST", "/api/v1/reports/some-report/revisions", nil, "If-Match", "1")
-	w.must(201, "marit", "POST", "/api/v1/reports/some-report/correction", map[string]any{"what": "A word.", "why": "It was wrong."})
-	w.must(200, "ines", "PUT", "/api/v1/mappings/some-mapping", map[string]any{"name": "some-mapping", "form": "csv", "fields": map[string]any{"answer": map[string]any{"column": "x"}}})
-	paths := []string{"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside", "/reports/some-report", "/reports.atom", "/api/v1/reports/some-report/draft/page", "/api/v1/archive", "/calendar.ics", "/api/v1/reviews?limit=1000"}
+	w.must(
+		201,
+		"marit",
+		"POST",
+		"/api/v1/reports/some-report/correction",
+		map[string]any{"what": "A word.", "why": "It was wrong."},
+	)
+	w.must(
+		200,
+		"ines",
+		"PUT",
+		"/api/v1/mappings/some-mapping",
+		map[string]any{
+			"name":   "some-mapping",
+			"form":   "csv",
+			"fields": map[string]any{"answer": map[string]any{"column": "x"}},
+		},
+	)
+	paths := []string{
+		"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside",
+		"/reports/some-report",
+		"/reports.atom",
+		"/api/v1/reports/some-report/draft/page",
+		"/api/v1/archive",
+		"/calendar.ics",
+		"/api/v1/reviews?limit=1000",
+	}
 	for _, what := range []string{"readings", "reviews", "scorecards", "points", "ranking", "bundle"} {
 		paths = append(paths, "/api/v1/exports/"+what+"?form=json", "/api/v1/exports/"+what+"?form=csv")
 	}
@@ -273,9 +372,25 @@ func (w *world) everyRead(review string) []string {
 
 func TestSecondPairOfEyes(t *testing.T) {
 	w := newWorld(t, true)
-	w.must(403, "ines", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", "1")
+	w.must(
+		403,
+		"ines",
+		"PUT",
+		"/api/v1/policy",
+		map[string]any{"secondReviewer": "required", "retestDays": 90},
+		"If-Match",
+		"1",
+	)
 	w.must(428, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90})
-	w.must(422, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "perhaps", "retestDays": 0}, "If-Match", "1")
+	w.must(
+		422,
+		"marit",
+		"PUT",
+		"/api/v1/policy",
+		map[string]any{"secondReviewer": "perhaps", "retestDays": 0},
+		"If-Match",
+		"1",
+	)
 
 	// odile reviews and leads here.
 	both := w.promote("odile")
@@ -302,22 +417,73 @@ func TestSecondPairOfEyes(t *testing.T) {
 		}
 	}
 	alone("ivybeck/5.4/hearthside", 200) // advised: said in public
-	w.must(200, "marit", "PUT", "/api/v1/policy", map[string]any{"secondReviewer": "required", "retestDays": 90}, "If-Match", "1")
+	w.must(
+		200,
+		"marit",
+		"PUT",
+		"/api/v1/policy",
+		map[string]any{"secondReviewer": "required", "retestDays": 90},
+		"If-Match",
+		"1",
+	)
 	alone("mossgate/12/hearthside", 409)
 }
 
 func TestTroubles(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
-	w.must(201, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "wifi-sleep", "title": "Wireless is gone after suspend", "origin": "driver", "component": "brine wireless driver"})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/troubles",
+		map[string]any{
+			"key":       "wifi-sleep",
+			"title":     "Wireless is gone after suspend",
+			"origin":    "driver",
+			"component": "brine wireless driver",
+		},
+	)
 	w.must(409, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "wifi-sleep", "title": "Again"})
-	w.entry(422, "ines", review, "finding", map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "no-such"})
-	w.entry(200, "ines", review, "finding", map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "wifi-sleep"})
+	w.entry(
+		422,
+		"ines",
+		review,
+		"finding",
+		map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "no-such"},
+	)
+	w.entry(
+		200,
+		"ines",
+		review,
+		"finding",
+		map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "wifi-sleep"},
+	)
 	r := w.must(200, "tomas", "GET", "/api/v1/troubles/wifi-sleep", nil)
 	if !strings.Contains(string(r.body), "Wireless lost") {
 		t.Errorf("the trouble does not know its case: %s", r.body)
 	}
-	w.must(200, "tomas", "PUT", "/api/v1/troubles/wifi-sleep", map[string]any{"key": "wifi-sleep", "title": "Wireless is gone after suspend", "workaround": "reload the driver"}, "If-Match", r.header.Get("ETag"))
-	w.must(412, "ines", "PUT", "/api/v1/troubles/wifi-sleep", map[string]any{"key": "wifi-sleep", "title": "x"}, "If-Match", r.header.Get("ETag"))
+	w.must(
+		200,
+		"tomas",
+		"PUT",
+		"/api/v1/troubles/wifi-sleep",
+		map[string]any{
+			"key":        "wifi-sleep",
+			"title":      "Wireless is gone after suspend",
+			"workaround": "reload the driver",
+		},
+		"If-Match",
+		r.header.Get("ETag"),
+	)
+	w.must(
+		412,
+		"ines",
+		"PUT",
+		"/api/v1/troubles/wifi-sleep",
+		map[string]any{"key": "wifi-sleep", "title": "x"},
+		"If-Match",
+		r.header.Get("ETag"),
+	)
 	w.must(404, "", "GET", "/api/v1/troubles/wifi-sleep", nil) // its only case is not accepted
 }

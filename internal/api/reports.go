@@ -56,11 +56,19 @@ func about(x *service.Report, asked *ListReportsParams) bool {
 		audience = ""
 	}
 	newest, first := &x.Revisions[0], &x.Revisions[len(x.Revisions)-1]
-	return (asked.Year == 0 || first.Published.UTC().Year() == asked.Year) && (asked.Audience == "" || slices.Contains(newest.Audiences, audience)) && (asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
+	return (asked.Year == 0 || first.Published.UTC().Year() == asked.Year) &&
+		(asked.Audience == "" || slices.Contains(newest.Audiences, audience)) &&
+		(asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
 }
 
 func reportView(x *service.Report) Report {
-	out := Report{Key: x.Key, Created: x.Created, Authors: orEmpty(x.Authors), Drafted: x.Draft != nil, Revisions: []ReportRevision{}}
+	out := Report{
+		Key:       x.Key,
+		Created:   x.Created,
+		Authors:   orEmpty(x.Authors),
+		Drafted:   x.Draft != nil,
+		Revisions: []ReportRevision{},
+	}
 	if x.Series != nil {
 		out.Series, out.SeriesTitle, out.Number = x.Series.Key, x.Series.Title, x.Number
 	}
@@ -79,11 +87,22 @@ func reportView(x *service.Report) Report {
 func revisionView(x *service.ReportRevision) ReportRevision {
 	out := ReportRevision{
 		Revision: x.Revision, Seal: hex.EncodeToString(x.Seal), Title: x.Title, About: x.About, Checklist: x.Checklist, Audiences: orEmpty(x.Audiences),
-		Editions: orEmpty(x.Editions), Authors: orEmpty(x.Authors), Erratum: x.Erratum, Published: x.Published, Files: []ReportFile{},
+		Editions: orEmpty(
+			x.Editions,
+		), Authors: orEmpty(x.Authors), Erratum: x.Erratum, Published: x.Published, Files: []ReportFile{},
 	}
 	for _, f := range x.Files {
 		name := hex.EncodeToString(f.SHA256)
-		out.Files = append(out.Files, ReportFile{Name: f.Name, Type: f.Type, Sha256: name, Size: f.Size, Address: frozenPath + name + "/" + f.Name})
+		out.Files = append(
+			out.Files,
+			ReportFile{
+				Name:    f.Name,
+				Type:    f.Type,
+				Sha256:  name,
+				Size:    f.Size,
+				Address: frozenPath + name + "/" + f.Name,
+			},
+		)
 	}
 	return out
 }
@@ -136,7 +155,10 @@ func (h *handlers) AddReport(ctx context.Context, r AddReportRequestObject) (Add
 	return AddReport201JSONResponse(x), err
 }
 
-func (h *handlers) ListReportParts(context.Context, ListReportPartsRequestObject) (ListReportPartsResponseObject, error) {
+func (h *handlers) ListReportParts(
+	context.Context,
+	ListReportPartsRequestObject,
+) (ListReportPartsResponseObject, error) {
 	out := ReportParts{Kinds: []ReportKind{}, References: []ReportReference{}}
 	for _, k := range reporting.Kinds {
 		out.Kinds = append(out.Kinds, ReportKind{Key: k.Key, Title: k.Title})
@@ -159,16 +181,34 @@ func (h *handlers) showDraft(ctx context.Context, change int64, key string) (Rep
 		return ReportDraft{}, err
 	}
 	request(ctx).Set(keyRevision, x.Draft.Revision)
-	return ReportDraft{Report: key, Person: x.Draft.Person, Written: x.Draft.Written, Spec: x.Draft.Spec, Erratum: x.Draft.Erratum}, nil
+	return ReportDraft{
+		Report:  key,
+		Person:  x.Draft.Person,
+		Written: x.Draft.Written,
+		Spec:    x.Draft.Spec,
+		Erratum: x.Draft.Erratum,
+	}, nil
 }
 
-func (h *handlers) ShowReportDraft(ctx context.Context, r ShowReportDraftRequestObject) (ShowReportDraftResponseObject, error) {
+func (h *handlers) ShowReportDraft(
+	ctx context.Context,
+	r ShowReportDraftRequestObject,
+) (ShowReportDraftResponseObject, error) {
 	d, err := h.showDraft(ctx, 0, r.Report)
 	return ShowReportDraft200JSONResponse(d), err
 }
 
-func (h *handlers) WriteReportDraft(ctx context.Context, r WriteReportDraftRequestObject) (WriteReportDraftResponseObject, error) {
-	n, err := h.EditReport(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch), service.Drafted{Spec: r.Body.Spec, Erratum: r.Body.Erratum})
+func (h *handlers) WriteReportDraft(
+	ctx context.Context,
+	r WriteReportDraftRequestObject,
+) (WriteReportDraftResponseObject, error) {
+	n, err := h.EditReport(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Report,
+		version(r.Params.IfMatch),
+		service.Drafted{Spec: r.Body.Spec, Erratum: r.Body.Erratum},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +216,10 @@ func (h *handlers) WriteReportDraft(ctx context.Context, r WriteReportDraftReque
 	return WriteReportDraft200JSONResponse(d), err
 }
 
-func (h *handlers) DropReportDraft(ctx context.Context, r DropReportDraftRequestObject) (DropReportDraftResponseObject, error) {
+func (h *handlers) DropReportDraft(
+	ctx context.Context,
+	r DropReportDraftRequestObject,
+) (DropReportDraftResponseObject, error) {
 	n, err := h.DropDraft(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return nil, err
@@ -185,14 +228,20 @@ func (h *handlers) DropReportDraft(ctx context.Context, r DropReportDraftRequest
 	return DropReportDraft204Response{}, err
 }
 
-func (h *handlers) ListReportVersions(ctx context.Context, r ListReportVersionsRequestObject) (ListReportVersionsResponseObject, error) {
+func (h *handlers) ListReportVersions(
+	ctx context.Context,
+	r ListReportVersionsRequestObject,
+) (ListReportVersionsResponseObject, error) {
 	all, err := h.DraftVersions(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
 	out := ReportVersions{Versions: []ReportVersion{}}
 	for _, v := range all {
-		out.Versions = append(out.Versions, ReportVersion{Number: v.Number, Person: v.Person, Written: v.Written, Spec: v.Spec, Erratum: v.Erratum})
+		out.Versions = append(
+			out.Versions,
+			ReportVersion{Number: v.Number, Person: v.Person, Written: v.Written, Spec: v.Spec, Erratum: v.Erratum},
+		)
 	}
 	return ListReportVersions200JSONResponse(out), nil
 }
@@ -202,7 +251,11 @@ func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return CheckReport200JSONResponse{Unfilled: faultsView(check.Unfilled), Typed: faultsView(check.Typed), Missing: orEmpty(check.Missing)}, nil
+	return CheckReport200JSONResponse{
+		Unfilled: faultsView(check.Unfilled),
+		Typed:    faultsView(check.Typed),
+		Missing:  orEmpty(check.Missing),
+	}, nil
 }
 
 func faultsView(all []service.PartFault) []ReportFault {
@@ -213,7 +266,10 @@ func faultsView(all []service.PartFault) []ReportFault {
 	return out
 }
 
-func (h *handlers) PublishReport(ctx context.Context, r PublishReportRequestObject) (PublishReportResponseObject, error) {
+func (h *handlers) PublishReport(
+	ctx context.Context,
+	r PublishReportRequestObject,
+) (PublishReportResponseObject, error) {
 	_, n, err := h.Publish(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return nil, err
@@ -222,7 +278,10 @@ func (h *handlers) PublishReport(ctx context.Context, r PublishReportRequestObje
 	return PublishReport201JSONResponse(x), err
 }
 
-func (h *handlers) CorrectReport(ctx context.Context, r CorrectReportRequestObject) (CorrectReportResponseObject, error) {
+func (h *handlers) CorrectReport(
+	ctx context.Context,
+	r CorrectReportRequestObject,
+) (CorrectReportResponseObject, error) {
 	n, err := h.Correct(ctx, whoAsks(request(ctx)), r.Report, *r.Body)
 	if err != nil {
 		return nil, err
@@ -240,7 +299,16 @@ func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequestObject) 
 	for _, v := range m.Views {
 		view := ReportMovedView{Audience: v.Audience, Says: v.Says, Moves: []ReportMovedEdition{}}
 		for _, x := range v.Moves {
-			view.Moves = append(view.Moves, ReportMovedEdition{Edition: x.Edition, RankThen: x.RankThen, RankNow: x.RankNow, ScoreThen: x.ScoreThen, ScoreNow: x.ScoreNow})
+			view.Moves = append(
+				view.Moves,
+				ReportMovedEdition{
+					Edition:   x.Edition,
+					RankThen:  x.RankThen,
+					RankNow:   x.RankNow,
+					ScoreThen: x.ScoreThen,
+					ScoreNow:  x.ScoreNow,
+				},
+			)
 		}
 		out.Views = append(out.Views, view)
 	}

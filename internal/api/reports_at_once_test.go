@@ -33,13 +33,28 @@ func TestReportsAtOnce(t *testing.T) {
 	const at = "/api/v1/reports/old-laptops"
 	const sound = "{leader} leads."
 	begun := w.together(5, func(i int) *reply {
-		return w.call("marit", "POST", "/api/v1/reports", map[string]any{"key": "old-laptops", "series": "bench-notes", "seriesTitle": "Notes", "spec": written(sound)})
+		return w.call(
+			"marit",
+			"POST",
+			"/api/v1/reports",
+			map[string]any{
+				"key":         "old-laptops",
+				"series":      "bench-notes",
+				"seriesTitle": "Notes",
+				"spec":        written(sound),
+			},
+		)
 	})
 	if begun[201] != 1 || begun[409] != 4 {
 		t.Errorf("begun: %v", begun)
 	}
 	numbers := w.together(5, func(i int) *reply {
-		return w.call("marit", "POST", "/api/v1/reports", map[string]any{"key": fmt.Sprintf("other-%d", i), "series": "bench-notes", "spec": written(sound)})
+		return w.call(
+			"marit",
+			"POST",
+			"/api/v1/reports",
+			map[string]any{"key": fmt.Sprintf("other-%d", i), "series": "bench-notes", "spec": written(sound)},
+		)
 	})
 	var list struct{ Reports []reportView }
 	w.must(200, "marit", "GET", "/api/v1/reports", nil).into(t, &list)
@@ -56,14 +71,24 @@ func TestReportsAtOnce(t *testing.T) {
 
 	tag := w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
 	edited := w.together(6, func(i int) *reply {
-		return w.call("ines", "PUT", at+"/draft", map[string]any{"spec": written(fmt.Sprintf("{leader} leads, says number %d.", i))}, "If-Match", tag)
+		return w.call(
+			"ines",
+			"PUT",
+			at+"/draft",
+			map[string]any{"spec": written(fmt.Sprintf("{leader} leads, says number %d.", i))},
+			"If-Match",
+			tag,
+		)
 	})
 	if edited[200] != 1 || edited[412] != 5 {
 		t.Errorf("written: %v", edited)
 	}
 
 	tag = w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
-	published := w.together(6, func(int) *reply { return w.call("marit", "POST", at+"/revisions", nil, "If-Match", tag) })
+	published := w.together(
+		6,
+		func(int) *reply { return w.call("marit", "POST", at+"/revisions", nil, "If-Match", tag) },
+	)
 	if published[201] != 1 || published[404]+published[409]+published[412] != 5 {
 		t.Errorf("published: %v", published)
 	}

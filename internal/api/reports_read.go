@@ -81,8 +81,14 @@ func superseded(key string, r, newest *service.ReportRevision) string {
 	if newest.Erratum != nil {
 		what = " " + template.HTMLEscapeString(newest.Erratum.What)
 	}
-	return fmt.Sprintf(`<p class="mark" role="note"><b>This is revision %d, and it was corrected.</b> <a href="/reports/%s">Revision %d</a> was published on %s.%s</p>`,
-		r.Revision, template.HTMLEscapeString(key), newest.Revision, newest.Published.Format("2 January 2006"), what)
+	return fmt.Sprintf(
+		`<p class="mark" role="note"><b>This is revision %d, and it was corrected.</b> <a href="/reports/%s">Revision %d</a> was published on %s.%s</p>`,
+		r.Revision,
+		template.HTMLEscapeString(key),
+		newest.Revision,
+		newest.Published.Format("2 January 2006"),
+		what,
+	)
 }
 
 // origin is how this service was addressed.
@@ -129,7 +135,10 @@ func (h *handlers) draftPage(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'")
+	c.Header(
+		"Content-Security-Policy",
+		"default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'",
+	)
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
@@ -143,8 +152,14 @@ func (h *handlers) feed(c *gin.Context) {
 	}
 	at := origin(c)
 	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
-	out := feeds.AtomFeed{Xmlns: "http://www.w3.org/2005/Atom", Title: h.Team + ": comparison reports", Id: self, Updated: h.lastPublished(all), Author: &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
-		Link: &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"}}
+	out := feeds.AtomFeed{
+		Xmlns:   "http://www.w3.org/2005/Atom",
+		Title:   h.Team + ": comparison reports",
+		Id:      self,
+		Updated: h.lastPublished(all),
+		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
+		Link:    &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"},
+	}
 	params := ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
 	for i := range all {
 		x := &all[i]
@@ -156,8 +171,16 @@ func (h *handlers) feed(c *gin.Context) {
 		if newest.Erratum != nil {
 			summary = strings.TrimSpace("Corrected: " + newest.Erratum.What + " " + summary)
 		}
-		entry := &feeds.AtomEntry{Title: newest.Title, Id: "urn:uuid:" + x.ID, Updated: newest.Published.Format(atomTime), Published: first.Published.Format(atomTime),
-			Links: []feeds.AtomLink{{Href: at + "/reports/" + x.Key, Rel: "alternate", Type: "text/html"}}, Summary: &feeds.AtomSummary{Type: "text", Content: summary}}
+		entry := &feeds.AtomEntry{
+			Title:     newest.Title,
+			Id:        "urn:uuid:" + x.ID,
+			Updated:   newest.Published.Format(atomTime),
+			Published: first.Published.Format(atomTime),
+			Links: []feeds.AtomLink{
+				{Href: at + "/reports/" + x.Key, Rel: "alternate", Type: "text/html"},
+			},
+			Summary: &feeds.AtomSummary{Type: "text", Content: summary},
+		}
 		if len(newest.Authors) > 0 {
 			entry.Author = &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: strings.Join(newest.Authors, ", ")}}
 		}

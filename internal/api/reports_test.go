@@ -30,8 +30,15 @@ func written(text string) map[string]any {
 		"title": "Old laptops", "about": "Three editions on the old laptop.", "audiences": []string{"old-laptop", ""},
 		"editions": []string{"gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "kestrelby/3.1/pebbledash"},
 		"parts": []map[string]any{
-			{"id": "summary", "kind": "summary", "text": text}, {"id": "ranking", "kind": "ranking"}, {"id": "sureness", "kind": "sureness"},
-			{"id": "measures", "kind": "measures"}, {"id": "findings", "kind": "findings"}, {"id": "releases", "kind": "releases"}, {"id": "caveats", "kind": "caveats"},
+			{
+				"id":   "summary",
+				"kind": "summary",
+				"text": text,
+			}, {"id": "ranking", "kind": "ranking"}, {"id": "sureness", "kind": "sureness"},
+			{
+				"id":   "measures",
+				"kind": "measures",
+			}, {"id": "findings", "kind": "findings"}, {"id": "releases", "kind": "releases"}, {"id": "caveats", "kind": "caveats"},
 		},
 	}
 }
@@ -55,7 +62,8 @@ func (w *world) file(r *reportView, revision int, name string) []byte {
 		for _, f := range x.Files {
 			if x.Revision == revision && f.Name == name {
 				got := w.must(200, "", "GET", f.Address, nil)
-				if sum := sha256.Sum256(got.body); hex.EncodeToString(sum[:]) != f.Sha256 || !strings.Contains(got.header.Get("Cache-Control"), "immutable") {
+				if sum := sha256.Sum256(got.body); hex.EncodeToString(sum[:]) != f.Sha256 ||
+					!strings.Contains(got.header.Get("Cache-Control"), "immutable") {
 					w.t.Errorf("%s is not what its address says, or may change: %v", f.Address, got.header)
 				}
 				return got.body
@@ -73,7 +81,12 @@ func TestReports(t *testing.T) {
 	var published reportView
 
 	t.Run("begin", func(t *testing.T) {
-		body := map[string]any{"key": "old-laptops", "series": "bench-notes", "seriesTitle": "Notes from the bench", "spec": written("Almost {scor x} and 84.1 points.")}
+		body := map[string]any{
+			"key":         "old-laptops",
+			"series":      "bench-notes",
+			"seriesTitle": "Notes from the bench",
+			"spec":        written("Almost {scor x} and 84.1 points."),
+		}
 		w.must(401, "", "POST", "/api/v1/reports", body)
 		w.must(403, "perrin", "POST", "/api/v1/reports", body)
 		var r reportView
@@ -115,7 +128,8 @@ func TestReports(t *testing.T) {
 		} {
 			spec := written(sound)
 			change(spec)
-			if r := w.call("ines", "PUT", at+"/draft", map[string]any{"spec": spec}, "If-Match", tag); r.status != 422 && r.status != 400 {
+			if r := w.call("ines", "PUT", at+"/draft", map[string]any{"spec": spec}, "If-Match", tag); r.status != 422 &&
+				r.status != 400 {
 				t.Errorf("%s: %d %s", name, r.status, r.body)
 			}
 		}
@@ -123,7 +137,8 @@ func TestReports(t *testing.T) {
 			Unfilled, Typed []struct{ Part, Text string }
 		}
 		w.must(200, "marit", "GET", at+"/draft/check", nil).into(t, &check)
-		if len(check.Unfilled) != 1 || check.Unfilled[0].Text != "{scor x}" || len(check.Typed) != 1 || check.Typed[0].Text != "84.1 points" {
+		if len(check.Unfilled) != 1 || check.Unfilled[0].Text != "{scor x}" || len(check.Typed) != 1 ||
+			check.Typed[0].Text != "84.1 points" {
 			t.Errorf("to be seen to: %+v", check)
 		}
 		w.must(422, "marit", "POST", at+"/revisions", nil, "If-Match", tag)
@@ -136,10 +151,15 @@ func TestReports(t *testing.T) {
 			}
 		}
 		w.must(200, "ines", "GET", at+"/draft/versions", nil).into(t, &versions)
-		if len(versions.Versions) != 1 || versions.Versions[0].Person != "ines" || !strings.Contains(versions.Versions[0].Spec.Parts[0].Text, "{scor x}") {
+		if len(versions.Versions) != 1 || versions.Versions[0].Person != "ines" ||
+			!strings.Contains(versions.Versions[0].Spec.Parts[0].Text, "{scor x}") {
 			t.Errorf("what ines wrote is not kept: %+v", versions)
 		}
-		if page := string(w.must(200, "ines", "GET", at+"/draft/page", nil).body); !strings.Contains(page, "nothing here is published yet") || !strings.Contains(page, "Gullhaven") {
+		if page := string(w.must(200, "ines", "GET", at+"/draft/page", nil).body); !strings.Contains(
+			page,
+			"nothing here is published yet",
+		) ||
+			!strings.Contains(page, "Gullhaven") {
 			t.Error("the preview is not the draft's")
 		}
 	})
@@ -177,7 +197,9 @@ func TestReports(t *testing.T) {
 			t.Fatalf("published as %+v", published)
 		}
 		page := w.must(200, "", "GET", "/reports/old-laptops", nil)
-		if !strings.Contains(string(page.body), published.Revisions[0].Seal) || !strings.Contains(string(page.body), "og:image") || page.header.Get("ETag") == "" {
+		if !strings.Contains(string(page.body), published.Revisions[0].Seal) ||
+			!strings.Contains(string(page.body), "og:image") ||
+			page.header.Get("ETag") == "" {
 			t.Error("the readable address is not the report, with a picture for previews")
 		}
 		w.must(304, "", "GET", "/reports/old-laptops", nil, "If-None-Match", page.header.Get("ETag"))
@@ -196,7 +218,8 @@ func TestReports(t *testing.T) {
 			links := regexp.MustCompile(`\]\((figures/[^)]*)\)`).FindAllSubmatch(markdown, -1)
 			for _, link := range links {
 				beside := w.must(200, "", "GET", folder+string(link[1]), nil)
-				if !bytes.Equal(beside.body, w.file(&published, 1, string(link[1]))) || beside.header.Get("ETag") == `"`+f.Sha256+`"` {
+				if !bytes.Equal(beside.body, w.file(&published, 1, string(link[1]))) ||
+					beside.header.Get("ETag") == `"`+f.Sha256+`"` {
 					t.Errorf("%s leads elsewhere", link[1])
 				}
 			}
@@ -239,13 +262,15 @@ func TestReports(t *testing.T) {
 				Overall float64
 			}
 		}
-		w.must(200, "", "GET", "/api/v1/ranking?audience=old-laptop&only=gullhaven/5.2/hearthside&only=bramblewick/7.0/hearthside&only=kestrelby/3.1/pebbledash", nil).into(t, &live)
-		if then := rankingOf(t, w.file(&published, 1, "report.json"), "old-laptop"); len(live.Ranking) != 3 || !slices.EqualFunc(then, live.Ranking, func(a standing, b struct {
-			Edition string
-			Overall float64
-		}) bool {
-			return a.Edition == b.Edition && a.Overall == b.Overall
-		}) {
+		w.must(200, "", "GET", "/api/v1/ranking?audience=old-laptop&only=gullhaven/5.2/hearthside&only=bramblewick/7.0/hearthside&only=kestrelby/3.1/pebbledash", nil).
+			into(t, &live)
+		if then := rankingOf(t, w.file(&published, 1, "report.json"), "old-laptop"); len(live.Ranking) != 3 ||
+			!slices.EqualFunc(then, live.Ranking, func(a standing, b struct {
+				Edition string
+				Overall float64
+			}) bool {
+				return a.Edition == b.Edition && a.Overall == b.Overall
+			}) {
 			t.Errorf("published %+v, ranked %+v", then, live.Ranking)
 		}
 	})
@@ -267,7 +292,8 @@ func TestReports(t *testing.T) {
 		var reviews struct {
 			Reviews []struct{ ID, Edition, State string }
 		}
-		w.must(200, "marit", "GET", "/api/v1/reviews?edition=kestrelby/3.1/pebbledash&state=accepted", nil).into(t, &reviews)
+		w.must(200, "marit", "GET", "/api/v1/reviews?edition=kestrelby/3.1/pebbledash&state=accepted", nil).
+			into(t, &reviews)
 		for _, r := range reviews.Reviews {
 			w.move(200, "marit", r.ID, "withdrawn", "it was another machine")
 		}
@@ -281,19 +307,58 @@ func TestReports(t *testing.T) {
 	})
 
 	t.Run("correct", func(t *testing.T) {
-		w.must(202, "", "POST", "/api/v1/suggestions", map[string]any{"sort": "correction", "subject": "report/old-laptops", "text": "That was another machine."})
+		w.must(
+			202,
+			"",
+			"POST",
+			"/api/v1/suggestions",
+			map[string]any{"sort": "correction", "subject": "report/old-laptops", "text": "That was another machine."},
+		)
 		var sent struct {
 			Suggestions []struct{ ID, Subject, State, Became string }
 		}
 		w.must(200, "marit", "GET", "/api/v1/suggestions", nil).into(t, &sent)
-		e := map[string]any{"what": "Kestrelby 3.1 is no longer in it.", "why": "It was measured on another machine.", "suggestion": sent.Suggestions[0].ID, "reader": "A. Reader"}
+		e := map[string]any{
+			"what":       "Kestrelby 3.1 is no longer in it.",
+			"why":        "It was measured on another machine.",
+			"suggestion": sent.Suggestions[0].ID,
+			"reader":     "A. Reader",
+		}
 		w.must(403, "ines", "POST", at+"/correction", e)
 		w.must(201, "marit", "POST", at+"/correction", e)
 		w.must(409, "marit", "POST", at+"/correction", e)
 		tag := w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
-		w.must(422, "marit", "POST", at+"/revisions", nil, "If-Match", w.must(200, "marit", "PUT", at+"/draft", map[string]any{"spec": written(sound)}, "If-Match", tag).header.Get("ETag"))
+		w.must(
+			422,
+			"marit",
+			"POST",
+			at+"/revisions",
+			nil,
+			"If-Match",
+			w.must(
+				200,
+				"marit",
+				"PUT",
+				at+"/draft",
+				map[string]any{"spec": written(sound)},
+				"If-Match",
+				tag,
+			).header.Get(
+				"ETag",
+			),
+		)
 		tag = w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
-		tag = w.must(200, "marit", "PUT", at+"/draft", map[string]any{"spec": written(sound), "erratum": e}, "If-Match", tag).header.Get("ETag")
+		tag = w.must(
+			200,
+			"marit",
+			"PUT",
+			at+"/draft",
+			map[string]any{"spec": written(sound), "erratum": e},
+			"If-Match",
+			tag,
+		).header.Get(
+			"ETag",
+		)
 		old := w.file(&published, 1, "report.html")
 		w.must(201, "marit", "POST", at+"/revisions", nil, "If-Match", tag).into(t, &published)
 		newest := string(w.must(200, "", "GET", "/reports/old-laptops", nil).body)
@@ -303,7 +368,8 @@ func TestReports(t *testing.T) {
 			}
 		}
 		marked := string(w.must(200, "", "GET", "/reports/old-laptops/revision/1", nil).body)
-		if !strings.Contains(marked, "This is revision 1, and it was corrected.") || !bytes.Equal(old, w.file(&published, 1, "report.html")) {
+		if !strings.Contains(marked, "This is revision 1, and it was corrected.") ||
+			!bytes.Equal(old, w.file(&published, 1, "report.html")) {
 			t.Error("the old revision is not marked, or its frozen page changed")
 		}
 		w.must(404, "", "GET", "/reports/old-laptops/revision/3", nil)
@@ -315,7 +381,8 @@ func TestReports(t *testing.T) {
 
 	t.Run("schema", func(t *testing.T) {
 		for _, name := range []string{"bundle", "checklist"} {
-			if r := w.must(200, "", "GET", "/api/"+name+".schema.json", nil); !json.Valid(r.body) || r.header.Get("ETag") == "" {
+			if r := w.must(200, "", "GET", "/api/"+name+".schema.json", nil); !json.Valid(r.body) ||
+				r.header.Get("ETag") == "" {
 				t.Errorf("the schema of a %s is %.100s", name, r.body)
 			}
 		}
@@ -336,7 +403,9 @@ func TestReports(t *testing.T) {
 		if err := xml.Unmarshal(w.must(200, "", "GET", "/reports.atom", nil).body, &feed); err != nil {
 			t.Fatal(err)
 		}
-		if len(feed.Entries) != 1 || !strings.HasPrefix(feed.Entries[0].Summary, "Corrected: ") || !strings.HasPrefix(feed.Entries[0].ID, "urn:uuid:") || feed.Updated == "" {
+		if len(feed.Entries) != 1 || !strings.HasPrefix(feed.Entries[0].Summary, "Corrected: ") ||
+			!strings.HasPrefix(feed.Entries[0].ID, "urn:uuid:") ||
+			feed.Updated == "" {
 			t.Errorf("the feed says %+v", feed)
 		}
 		if err := xml.Unmarshal(w.must(200, "", "GET", "/reports.atom?audience=tinkerer", nil).body, &feed); err != nil {

@@ -112,7 +112,15 @@ func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
 }
 
 func rankingView(r *service.Result) Ranking {
-	out := Ranking{Heading: heading(r), Ranking: []RankingEntry{}, Provisional: []RankingEntry{}, Barred: []RankingEntry{}, Elsewhere: []Elsewhere{}, Nobody: r.Nobody(), Winners: ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking)}
+	out := Ranking{
+		Heading:     heading(r),
+		Ranking:     []RankingEntry{},
+		Provisional: []RankingEntry{},
+		Barred:      []RankingEntry{},
+		Elsewhere:   []Elsewhere{},
+		Nobody:      r.Nobody(),
+		Winners:     ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking),
+	}
 	for _, p := range r.Ranking.Ranking {
 		e := entry(r, p.Edition)
 		e.Rank, e.Overall, e.DeadHeat, e.DecidedBy = p.Rank, &p.Overall, p.DeadHeat, p.DecidedBy
@@ -128,7 +136,10 @@ func rankingView(r *service.Result) Ranking {
 		out.Barred = append(out.Barred, entry(r, p.Edition))
 	}
 	for _, e := range r.Elsewhere() {
-		out.Elsewhere = append(out.Elsewhere, Elsewhere{Edition: e.Edition, Name: editionName(r.State, e.Edition), Checklist: e.Checklist})
+		out.Elsewhere = append(
+			out.Elsewhere,
+			Elsewhere{Edition: e.Edition, Name: editionName(r.State, e.Edition), Checklist: e.Checklist},
+		)
 	}
 	return out
 }
@@ -188,7 +199,10 @@ func editionName(st *board.State, key string) EditionName {
 	return n
 }
 
-func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequestObject) (ShowScorecardResponseObject, error) {
+func (h *handlers) ShowScorecard(
+	ctx context.Context,
+	r ShowScorecardRequestObject,
+) (ShowScorecardResponseObject, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -203,14 +217,23 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequestObje
 		return nil, &service.Error{Kind: service.NotFound, Message: "there is no edition " + key}
 	}
 	if _, ok := result.Card(key); !ok {
-		return nil, &service.Error{Kind: service.NotFound, Message: key + " has no accepted review on " + result.List.Name()}
+		return nil, &service.Error{
+			Kind:    service.NotFound,
+			Message: key + " has no accepted review on " + result.List.Name(),
+		}
 	}
 	return ShowScorecard200JSONResponse(scorecardView(result, key)), nil
 }
 
 func scorecardView(r *service.Result, edition string) ScorecardView {
 	card, _ := r.Card(edition)
-	return ScorecardView{Heading: heading(r), Name: editionName(r.State, edition), Rank: r.Rank(edition), Scorecard: *card, Facts: facts(r.Table, edition)}
+	return ScorecardView{
+		Heading:   heading(r),
+		Name:      editionName(r.State, edition),
+		Rank:      r.Rank(edition),
+		Scorecard: *card,
+		Facts:     facts(r.Table, edition),
+	}
 }
 
 // facts is what was recorded of an edition and is never scored.

@@ -22,7 +22,8 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) 
 	}
 	edition := st.Catalogue.Resolve(r.Params.Edition)
 	all = slices.DeleteFunc(all, func(x service.ReviewRecord) bool {
-		return (r.Params.State != "" && x.State != string(r.Params.State)) || (r.Params.Edition != "" && x.Edition != edition) ||
+		return (r.Params.State != "" && x.State != string(r.Params.State)) ||
+			(r.Params.Edition != "" && x.Edition != edition) ||
 			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
 	})
 	some, next, err := page(all, func(x service.ReviewRecord) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
@@ -56,7 +57,17 @@ func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service
 
 func (h *handlers) AddReview(ctx context.Context, r AddReviewRequestObject) (AddReviewResponseObject, error) {
 	b := r.Body
-	id, n, err := h.Service.AddReview(ctx, whoAsks(request(ctx)), service.NewReview{Edition: b.Edition, Checklist: b.Checklist, Continues: b.Continues, Assigned: b.Assigned, Due: b.Due})
+	id, n, err := h.Service.AddReview(
+		ctx,
+		whoAsks(request(ctx)),
+		service.NewReview{
+			Edition:   b.Edition,
+			Checklist: b.Checklist,
+			Continues: b.Continues,
+			Assigned:  b.Assigned,
+			Due:       b.Due,
+		},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -101,7 +112,14 @@ func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequestObject) (S
 }
 
 func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequestObject) (MoveReviewResponseObject, error) {
-	n, err := h.Service.MoveReview(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
+	n, err := h.Service.MoveReview(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		string(r.Body.State),
+		r.Body.Reason,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -135,7 +153,9 @@ func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordRes
 func newReading(id string, b *NewReading) service.Sent {
 	x := reading.Reading{
 		ID: id, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
-		Bound: string(b.Bound), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+		Bound: string(
+			b.Bound,
+		), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
 	}
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment
@@ -144,7 +164,14 @@ func newReading(id string, b *NewReading) service.Sent {
 }
 
 func recorded(r *service.Recorded) Recorded {
-	return Recorded{Reading: r.Reading, Fresh: r.Fresh, Waits: r.Waits, Value: r.Value, Points: r.Points, Scatter: r.Scatter}
+	return Recorded{
+		Reading: r.Reading,
+		Fresh:   r.Fresh,
+		Waits:   r.Waits,
+		Value:   r.Value,
+		Points:  r.Points,
+		Scatter: r.Scatter,
+	}
 }
 
 func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequestObject) (RecordBatchResponseObject, error) {
@@ -179,7 +206,10 @@ func (h *handlers) Undo(ctx context.Context, r UndoRequestObject) (UndoResponseO
 	return Undo200JSONResponse{Part: done.Part, Id: done.ID, Says: done.Says(), Restored: done.Restored}, nil
 }
 
-func (h *handlers) ListTakenBack(ctx context.Context, r ListTakenBackRequestObject) (ListTakenBackResponseObject, error) {
+func (h *handlers) ListTakenBack(
+	ctx context.Context,
+	r ListTakenBackRequestObject,
+) (ListTakenBackResponseObject, error) {
 	all, err := h.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err

@@ -68,14 +68,34 @@ func (h *handlers) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOut
 }
 
 func (h *handlers) setCookie(c *gin.Context, secret string, seconds int) {
-	http.SetCookie(c.Writer, &http.Cookie{Name: cookieName, Value: secret, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: h.secure, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(
+		c.Writer,
+		&http.Cookie{
+			Name:     cookieName,
+			Value:    secret,
+			Path:     "/",
+			MaxAge:   seconds,
+			HttpOnly: true,
+			Secure:   h.secure,
+			SameSite: http.SameSiteStrictMode,
+		},
+	)
 }
 
 func session(who *service.Actor) Session {
 	if !who.SignedIn() {
 		return Session{}
 	}
-	return Session{SignedIn: true, Person: Person{Name: who.Name, Title: who.Title, Roles: roles(who.Roles), Disclosure: who.Disclosure, Active: true}}
+	return Session{
+		SignedIn: true,
+		Person: Person{
+			Name:       who.Name,
+			Title:      who.Title,
+			Roles:      roles(who.Roles),
+			Disclosure: who.Disclosure,
+			Active:     true,
+		},
+	}
 }
 
 func roles(names []string) []Role {
@@ -119,7 +139,14 @@ func (h *handlers) CreateToken(ctx context.Context, r CreateTokenRequestObject) 
 }
 
 func token(t *service.Token, secret string) Token {
-	return Token{Id: t.ID, Label: t.Label, Roles: roles(t.Roles), Created: t.Created, Expires: t.Expires, Secret: secret}
+	return Token{
+		Id:      t.ID,
+		Label:   t.Label,
+		Roles:   roles(t.Roles),
+		Created: t.Created,
+		Expires: t.Expires,
+		Secret:  secret,
+	}
 }
 
 func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequestObject) (RevokeTokenResponseObject, error) {
@@ -140,17 +167,37 @@ func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequestObject) (L
 	}
 	list := PersonList{People: []Person{}, Next: next}
 	for _, p := range some {
-		list.People = append(list.People, Person{Name: p.Name, Title: p.Title, Roles: roles(p.Roles), Disclosure: p.Disclosure, Active: p.Password != ""})
+		list.People = append(
+			list.People,
+			Person{
+				Name:       p.Name,
+				Title:      p.Title,
+				Roles:      roles(p.Roles),
+				Disclosure: p.Disclosure,
+				Active:     p.Password != "",
+			},
+		)
 	}
 	return ListPeople200JSONResponse(list), nil
 }
 
 func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (AddPersonResponseObject, error) {
-	p := service.Account{Name: r.Body.Name, Title: r.Body.Title, Roles: roleNames(r.Body.Roles), Disclosure: r.Body.Disclosure}
+	p := service.Account{
+		Name:       r.Body.Name,
+		Title:      r.Body.Title,
+		Roles:      roleNames(r.Body.Roles),
+		Disclosure: r.Body.Disclosure,
+	}
 	n, err := h.Service.AddPerson(ctx, whoAsks(request(ctx)), p, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
-	return AddPerson201JSONResponse{Name: p.Name, Title: p.Title, Roles: roles(p.Roles), Disclosure: p.Disclosure, Active: true}, nil
+	return AddPerson201JSONResponse{
+		Name:       p.Name,
+		Title:      p.Title,
+		Roles:      roles(p.Roles),
+		Disclosure: p.Disclosure,
+		Active:     true,
+	}, nil
 }

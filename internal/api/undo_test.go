@@ -28,7 +28,10 @@ func TestUndo(t *testing.T) {
 
 	first := grade("ines", 7, "")
 	second := grade("ines", 1, first)
-	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": first}); !strings.Contains(string(r.body), "take that one back first") {
+	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": first}); !strings.Contains(
+		string(r.body),
+		"take that one back first",
+	) {
 		t.Errorf("%s", r.body)
 	}
 	w.must(403, "odile", "POST", at+"/undo", map[string]any{"id": second})
@@ -50,7 +53,13 @@ func TestUndo(t *testing.T) {
 	}
 	w.must(401, "", "GET", at+"/undo", nil)
 	// The same reading sent once more, by a slow line, does not bring it back.
-	w.must(409, "ines", "PUT", at+"/readings/"+second, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 1}, "replaces": first})
+	w.must(
+		409,
+		"ines",
+		"PUT",
+		at+"/readings/"+second,
+		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 1}, "replaces": first},
+	)
 
 	finding := map[string]any{"sort": "quirk", "title": "The clock jumps"}
 	id, r := w.entry(200, "ines", review, "finding", finding)
@@ -76,7 +85,11 @@ func TestUndo(t *testing.T) {
 
 	w.move(200, "ines", review, "handed-in", "a first look")
 	w.move(200, "marit", review, "accepted", "")
-	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": third}); !strings.Contains(string(r.body), "was accepted with this") || !has(third) {
+	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": third}); !strings.Contains(
+		string(r.body),
+		"was accepted with this",
+	) ||
+		!has(third) {
 		t.Errorf("%s", r.body)
 	}
 }

@@ -32,7 +32,11 @@ func validation() (gin.HandlerFunc, error) {
 	if err != nil {
 		return nil, err
 	}
-	options := &openapi3filter.Options{MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, SchemaValidationOptions: []openapi3.SchemaValidationOption{moments()}}
+	options := &openapi3filter.Options{
+		MultiError:              true,
+		AuthenticationFunc:      openapi3filter.NoopAuthenticationFunc,
+		SchemaValidationOptions: []openapi3.SchemaValidationOption{moments()},
+	}
 	known := newKnown()
 	return func(c *gin.Context) {
 		if known.sound(c.Request) {
@@ -91,9 +95,17 @@ func (k *known) add(r *http.Request) {
 
 func check(c *gin.Context, route *routers.Route, params map[string]string, options *openapi3filter.Options) error {
 	if route.Operation.RequestBody != nil && !isJSON(c.ContentType()) {
-		return &service.Error{Kind: service.Invalid, Message: "the body must be application/json, not " + quoted(c.ContentType())}
+		return &service.Error{
+			Kind:    service.Invalid,
+			Message: "the body must be application/json, not " + quoted(c.ContentType()),
+		}
 	}
-	input := &openapi3filter.RequestValidationInput{Request: c.Request, PathParams: params, Route: route, Options: options}
+	input := &openapi3filter.RequestValidationInput{
+		Request:    c.Request,
+		PathParams: params,
+		Route:      route,
+		Options:    options,
+	}
 	strange := strangers(c.Request, route)
 	err := openapi3filter.ValidateRequest(c, input)
 	if err == nil && strange == nil {
@@ -111,7 +123,8 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 func strangers(r *http.Request, route *routers.Route) fault.List {
 	var list fault.List
 	for name := range r.URL.Query() {
-		if route.Operation.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil && route.PathItem.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil {
+		if route.Operation.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil &&
+			route.PathItem.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil {
 			list = append(list, fault.Fault{Pointer: name, Detail: "is not a parameter that is known here"})
 		}
 	}

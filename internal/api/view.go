@@ -16,7 +16,12 @@ import (
 // result is asked for. Every result takes the same parameters.
 func (h *handlers) view(c *gin.Context) (service.Query, error) {
 	v := c.Request.URL.Query()
-	q := service.Query{Checklist: v.Get("checklist"), Audience: v.Get("audience"), Rigs: v["rig"], Classes: v["rigClass"]}
+	q := service.Query{
+		Checklist: v.Get("checklist"),
+		Audience:  v.Get("audience"),
+		Rigs:      v["rig"],
+		Classes:   v["rigClass"],
+	}
 	var err error
 	if q.After, err = h.after(c); err != nil {
 		return q, err

@@ -49,7 +49,13 @@ func worded(e *openapi3.SchemaError) string {
 		}
 	case "format":
 		if s.Format == "date-time" {
-			return fmt.Sprintf("%s is not a point in time such as %s, between the years %d and %d", shown(e.Value), momentExample, firstYear, lastYear)
+			return fmt.Sprintf(
+				"%s is not a point in time such as %s, between the years %d and %d",
+				shown(e.Value),
+				momentExample,
+				firstYear,
+				lastYear,
+			)
 		}
 	case "enum":
 		return choices(s.Enum) + ", not " + shown(e.Value)
@@ -105,7 +111,14 @@ func bounds(s *openapi3.Schema) string {
 	return "is out of range"
 }
 
-var kinds = map[string]string{"string": "a text", "number": "a number", "integer": "a whole number", "boolean": "true or false", "array": "a list", "object": "an object"}
+var kinds = map[string]string{
+	"string":  "a text",
+	"number":  "a number",
+	"integer": "a whole number",
+	"boolean": "true or false",
+	"array":   "a list",
+	"object":  "an object",
+}
 
 func kindOf(s *openapi3.Schema) string {
 	var words []string

@@ -249,7 +249,15 @@ func (s *State) order() {
 // Standing is a stored review as the core sees it. One that was reopened still
 // stands with what its last acceptance pinned.
 func Standing(r *store.Review, readings []reading.Reading, entries []reading.Entry) reading.Review {
-	out := reading.Review{ID: r.ID, Edition: r.Edition, Checklist: r.Checklist, State: r.State, Continues: r.Continues, Carried: r.Carried, Readings: readings}
+	out := reading.Review{
+		ID:        r.ID,
+		Edition:   r.Edition,
+		Checklist: r.Checklist,
+		State:     r.State,
+		Continues: r.Continues,
+		Carried:   r.Carried,
+		Readings:  readings,
+	}
 	out.Take(entries)
 	if !r.Accepted.IsZero() {
 		accepted := r.Accepted

@@ -13,7 +13,15 @@ import (
 // of coming into force: what was recorded or accepted later is not in it, and what was
 // withdrawn later still is. The catalogue and the rigs are those of today.
 func (s *State) At(at time.Time, past *store.Past) *State {
-	then := &State{Number: s.Number, Catalogue: s.Catalogue, places: s.places, names: s.names, alone: s.alone, reviews: map[string]reading.Review{}, answers: newAnswers()}
+	then := &State{
+		Number:    s.Number,
+		Catalogue: s.Catalogue,
+		places:    s.places,
+		names:     s.names,
+		alone:     s.alone,
+		reviews:   map[string]reading.Review{},
+		answers:   newAnswers(),
+	}
 	then.Checklists = listsAt(s.Checklists, at, past)
 	for _, r := range past.Withdrawn {
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
@@ -51,7 +59,13 @@ func (s *State) take(r reading.Review, accepted, at time.Time) {
 // one shown is the newest in force unless a lead had chosen, and audiences have the
 // revision that they had.
 func listsAt(now *store.Checklists, at time.Time, past *store.Past) *store.Checklists {
-	then := &store.Checklists{Lists: []checklist.Checklist{}, Versions: now.Versions, Shown: map[string]int{}, ShowShare: map[string]float64{}, InForce: now.InForce}
+	then := &store.Checklists{
+		Lists:     []checklist.Checklist{},
+		Versions:  now.Versions,
+		Shown:     map[string]int{},
+		ShowShare: map[string]float64{},
+		InForce:   now.InForce,
+	}
 	for i := range now.Lists {
 		list := now.Lists[i]
 		if list.State == checklist.Draft || now.InForce[list.Name()].After(at) {

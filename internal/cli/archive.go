@@ -14,7 +14,12 @@ import (
 )
 
 func (s *session) archiveCommand() *cobra.Command {
-	return noun("archive", "Every result of every release, and every published report, in one file", s.exportArchive(), s.importArchive())
+	return noun(
+		"archive",
+		"Every result of every release, and every published report, in one file",
+		s.exportArchive(),
+		s.importArchive(),
+	)
 }
 
 func (s *session) exportArchive() *cobra.Command {
@@ -79,12 +84,24 @@ func (s *session) importArchive() *cobra.Command {
 					return err
 				}
 			}
-			done, err := client.ImportArchive(cmd.Context(), c, io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])), info.Size(), trial)
+			done, err := client.ImportArchive(
+				cmd.Context(),
+				c,
+				io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])),
+				info.Size(),
+				trial,
+			)
 			if err != nil {
 				return err
 			}
 			t := &sheet{columns: []string{">Reviews", ">Readings", ">Reports", ">Revisions", ">Files"}}
-			t.add(fmt.Sprint(done.Reviews), fmt.Sprint(done.Readings), fmt.Sprint(done.Reports), fmt.Sprint(done.Revisions), fmt.Sprint(done.Files))
+			t.add(
+				fmt.Sprint(done.Reviews),
+				fmt.Sprint(done.Readings),
+				fmt.Sprint(done.Reports),
+				fmt.Sprint(done.Revisions),
+				fmt.Sprint(done.Files),
+			)
 			if trial {
 				t.note = "Nothing was written; without --dry-run it would be."
 			}

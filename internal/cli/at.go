@@ -86,7 +86,11 @@ func keepBearings(b *bearings) error {
 
 // atReview finds the review that a command is about: as its flag says, or as dtally
 // at has set it, which is then named on standard error.
-func (s *session) atReview(cmd *cobra.Command, c *client.Client, named string) (client.Got[client.Review], bearings, error) {
+func (s *session) atReview(
+	cmd *cobra.Command,
+	c *client.Client,
+	named string,
+) (client.Got[client.Review], bearings, error) {
 	if named != "" {
 		r, err := s.findReview(cmd, c, named)
 		return r, bearings{}, err
@@ -96,7 +100,9 @@ func (s *session) atReview(cmd *cobra.Command, c *client.Client, named string) (
 		return client.Got[client.Review]{}, b, err
 	}
 	if b.Review == "" {
-		return client.Got[client.Review]{}, b, wrongUsage("say which review with --review, or set it for the next commands with dtally at REVIEW")
+		return client.Got[client.Review]{}, b, wrongUsage(
+			"say which review with --review, or set it for the next commands with dtally at REVIEW",
+		)
 	}
 	fmt.Fprintln(cmd.ErrOrStderr(), b.String())
 	r, err := s.findReview(cmd, c, b.Review)

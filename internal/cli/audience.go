@@ -14,7 +14,14 @@ import (
 )
 
 func (s *session) audienceCommand() *cobra.Command {
-	return noun("audience", "Audiences: weights and gates for one sort of reader", s.listAudiences(), s.showAudience(), s.editAudience(), s.removeAudience())
+	return noun(
+		"audience",
+		"Audiences: weights and gates for one sort of reader",
+		s.listAudiences(),
+		s.showAudience(),
+		s.editAudience(),
+		s.removeAudience(),
+	)
 }
 
 func (s *session) listAudiences() *cobra.Command {
@@ -26,7 +33,10 @@ func (s *session) listAudiences() *cobra.Command {
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
 				list := &x.Value
-				t := &sheet{columns: []string{"Audience", "Title"}, heading: list.Title + ", " + list.Name() + " · shares of the sections"}
+				t := &sheet{
+					columns: []string{"Audience", "Title"},
+					heading: list.Title + ", " + list.Name() + " · shares of the sections",
+				}
 				for _, sec := range list.Sections {
 					t.columns = append(t.columns, ">"+sec.Key)
 				}
@@ -67,19 +77,32 @@ func (s *session) showAudience() *cobra.Command {
 				if !ok {
 					return fmt.Errorf("%w: %s has no audience %q", errNotFound, a[0], a[1])
 				}
-				revisions, err := client.Read[client.AudienceList](c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version))
+				revisions, err := client.Read[client.AudienceList](
+					c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version),
+				)
 				if err != nil {
 					return err
 				}
-				own := slices.DeleteFunc(revisions.Value.Revisions, func(r client.AudienceState) bool { return r.Audience.Key != a[1] })
-				return s.print(cmd, map[string]any{"audience": audience, "revisions": own}, sharesSheet(&x.Value, audience), revisionsSheet(own))
+				own := slices.DeleteFunc(
+					revisions.Value.Revisions,
+					func(r client.AudienceState) bool { return r.Audience.Key != a[1] },
+				)
+				return s.print(
+					cmd,
+					map[string]any{"audience": audience, "revisions": own},
+					sharesSheet(&x.Value, audience),
+					revisionsSheet(own),
+				)
 			})
 		},
 	}
 }
 
 func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
-	t := &sheet{columns: []string{"Section", "Criterion", ">Share", ">On the list's own weights", ">Gate"}, heading: a.Title + ", " + list.Name()}
+	t := &sheet{
+		columns: []string{"Section", "Criterion", ">Share", ">On the list's own weights", ">Gate"},
+		heading: a.Title + ", " + list.Name(),
+	}
 	own, plain := checklist.Shares(list, a), checklist.Shares(list, checklist.Audience{})
 	for i := range list.Sections {
 		for j := range list.Sections[i].Criteria {
@@ -91,7 +114,13 @@ func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
 			if g, ok := a.Gate(x); ok {
 				gate = numerals.Rounded(g, 0)
 			}
-			t.add(list.Sections[i].Key, x.Key, numerals.Rounded(100*own[x.Key], 1)+" %", numerals.Rounded(100*plain[x.Key], 1)+" %", gate)
+			t.add(
+				list.Sections[i].Key,
+				x.Key,
+				numerals.Rounded(100*own[x.Key], 1)+" %",
+				numerals.Rounded(100*plain[x.Key], 1)+" %",
+				gate,
+			)
 		}
 	}
 	return t
@@ -137,7 +166,16 @@ func (s *session) editAudience() *cobra.Command {
 					}
 					*f.into = next
 				}
-				changed, err := client.Read[client.Checklist](c.ReviseAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.ReviseAudienceParams{IfMatch: x.ETag}, client.AudienceRevision{Audience: audience, Reason: reason}))
+				changed, err := client.Read[client.Checklist](
+					c.ReviseAudience(
+						cmd.Context(),
+						x.Value.Key,
+						x.Value.Version,
+						a[1],
+						&client.ReviseAudienceParams{IfMatch: x.ETag},
+						client.AudienceRevision{Audience: audience, Reason: reason},
+					),
+				)
 				if err != nil {
 					return err
 				}
@@ -183,7 +221,15 @@ func (s *session) removeAudience() *cobra.Command {
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
-				_, err := client.Read[struct{}](c.DropAudience(cmd.Context(), x.Value.Key, x.Value.Version, a[1], &client.DropAudienceParams{IfMatch: x.ETag, Reason: reason}))
+				_, err := client.Read[struct{}](
+					c.DropAudience(
+						cmd.Context(),
+						x.Value.Key,
+						x.Value.Version,
+						a[1],
+						&client.DropAudienceParams{IfMatch: x.ETag, Reason: reason},
+					),
+				)
 				return err
 			})
 		},

@@ -13,11 +13,21 @@ import (
 )
 
 func (s *session) benchCommand() *cobra.Command {
-	return noun("bench", "Bench sessions: one criterion at a time across all contenders of a plan, on one rig", s.addBench(), s.showBench(), s.placeBench(), s.editBench())
+	return noun(
+		"bench",
+		"Bench sessions: one criterion at a time across all contenders of a plan, on one rig",
+		s.addBench(),
+		s.showBench(),
+		s.placeBench(),
+		s.editBench(),
+	)
 }
 
 func benchSheets(v *client.BenchView) []*sheet {
-	lots := &sheet{columns: []string{"Criterion", ">Round", "Order drawn by lot"}, heading: fmt.Sprintf("On %s, seed %d", v.Session.Rig, v.Session.Seed)}
+	lots := &sheet{
+		columns: []string{"Criterion", ">Round", "Order drawn by lot"},
+		heading: fmt.Sprintf("On %s, seed %d", v.Session.Rig, v.Session.Seed),
+	}
 	for _, key := range v.Plan.Plan.Criteria {
 		for i, round := range v.Lots[key] {
 			lots.add(key, fmt.Sprint(i+1), strings.Join(round, " · "))
@@ -89,7 +99,9 @@ func (s *session) showBench() *cobra.Command {
 				}
 				return s.print(cmd, v.Value, benchSheets(&v.Value)...)
 			}
-			v, err := client.Read[client.BenchSheet](c.ShowSheet(cmd.Context(), id, criterion, &client.ShowSheetParams{Baseline: baseline}))
+			v, err := client.Read[client.BenchSheet](
+				c.ShowSheet(cmd.Context(), id, criterion, &client.ShowSheetParams{Baseline: baseline}),
+			)
 			if err != nil {
 				return err
 			}
@@ -97,12 +109,16 @@ func (s *session) showBench() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&criterion, "criterion", "", "one criterion of the plan")
-	cmd.Flags().StringVar(&baseline, "baseline", "", "the contender that differences are taken against (default: the plan's first)")
+	cmd.Flags().
+		StringVar(&baseline, "baseline", "", "the contender that differences are taken against (default: the plan's first)")
 	return cmd
 }
 
 func lineSheet(v *client.BenchSheet) *sheet {
-	t := &sheet{columns: []string{"Contender", "Read", ">Points", ">Difference", ""}, heading: v.Criterion.Title + ", differences against " + v.Baseline}
+	t := &sheet{
+		columns: []string{"Contender", "Read", ">Points", ">Difference", ""},
+		heading: v.Criterion.Title + ", differences against " + v.Baseline,
+	}
 	for _, l := range v.Lines {
 		var read []string
 		for i := range l.Readings {
@@ -176,7 +192,14 @@ func (s *session) editBench() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.BenchView](c.CloseBench(cmd.Context(), id, &client.CloseBenchParams{IfMatch: old.ETag}, client.BenchClosing{Closed: !open}))
+			v, err := client.Read[client.BenchView](
+				c.CloseBench(
+					cmd.Context(),
+					id,
+					&client.CloseBenchParams{IfMatch: old.ETag},
+					client.BenchClosing{Closed: !open},
+				),
+			)
 			if err != nil {
 				return err
 			}

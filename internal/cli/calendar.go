@@ -7,7 +7,12 @@ import (
 )
 
 func (s *session) calendarCommand() *cobra.Command {
-	return noun("calendar", "One's own calendar of due dates and releases, for a calendar program", s.addCalendar(), s.removeCalendar())
+	return noun(
+		"calendar",
+		"One's own calendar of due dates and releases, for a calendar program",
+		s.addCalendar(),
+		s.removeCalendar(),
+	)
 }
 
 func (s *session) addCalendar() *cobra.Command {

@@ -56,7 +56,10 @@ func (s *session) carryReviews() *cobra.Command {
 
 // gapSheet lists the answers that do not count.
 func gapSheet(gaps []scoring.Gap) *sheet {
-	t := &sheet{columns: []string{"Criterion", "Rig", "Why it does not count", "What would make it count", "~Reading"}, heading: "Answers that do not count, or only roughly"}
+	t := &sheet{
+		columns: []string{"Criterion", "Rig", "Why it does not count", "What would make it count", "~Reading"},
+		heading: "Answers that do not count, or only roughly",
+	}
 	for _, g := range gaps {
 		t.add(g.Criterion, g.Rig, g.Why, g.Fix, g.Reading)
 	}
@@ -64,7 +67,19 @@ func gapSheet(gaps []scoring.Gap) *sheet {
 }
 
 func carriedSheet(l *client.CarriedList, trial bool) *sheet {
-	t := &sheet{columns: []string{"Edition", "Carried over", ">Kept", ">Score was", ">Score is", "~>Coverage was", "~>Coverage is", "Loses or lacks", "~Review"}}
+	t := &sheet{
+		columns: []string{
+			"Edition",
+			"Carried over",
+			">Kept",
+			">Score was",
+			">Score is",
+			"~>Coverage was",
+			"~>Coverage is",
+			"Loses or lacks",
+			"~Review",
+		},
+	}
 	accepted, unchanged := 0, 0
 	for i := range l.Carried {
 		x := &l.Carried[i]
@@ -77,11 +92,27 @@ func carriedSheet(l *client.CarriedList, trial bool) *sheet {
 			how = "unchanged, accepted"
 			accepted++
 		}
-		t.add(x.Edition, how, fmt.Sprint(len(x.Kept)), numerals.Score(x.Was.Overall), numerals.Score(x.Is.Overall), numerals.Share(x.Was.Coverage), numerals.Share(x.Is.Coverage), strings.Join(lost(x), "; "), x.Review)
+		t.add(
+			x.Edition,
+			how,
+			fmt.Sprint(len(x.Kept)),
+			numerals.Score(x.Was.Overall),
+			numerals.Score(x.Is.Overall),
+			numerals.Share(x.Was.Coverage),
+			numerals.Share(x.Is.Coverage),
+			strings.Join(lost(x), "; "),
+			x.Review,
+		)
 	}
 	t.heading = fmt.Sprintf("%d reviews to %s: %d unchanged, %d accepted", len(l.Carried), l.To, unchanged, accepted)
 	if trial {
-		t.heading = fmt.Sprintf("%d reviews would go to %s: %d unchanged, %d accepted in the same step · a trial, nothing was changed", len(l.Carried), l.To, unchanged, accepted)
+		t.heading = fmt.Sprintf(
+			"%d reviews would go to %s: %d unchanged, %d accepted in the same step · a trial, nothing was changed",
+			len(l.Carried),
+			l.To,
+			unchanged,
+			accepted,
+		)
 	}
 	return t
 }
@@ -133,7 +164,13 @@ func (s *session) doubtReviews() *cobra.Command {
 			} else if found, err = client.Read[client.QualityView](c.ShowQuality(cmd.Context(), &client.ShowQualityParams{Checklist: v.checklist, At: at})); err != nil {
 				return err
 			}
-			q := quality.Quality{Readings: found.Value.Readings, Agreement: found.Value.Agreement, Disagreements: found.Value.Disagreements, Leniency: found.Value.Leniency, Surprises: found.Value.Surprises}
+			q := quality.Quality{
+				Readings:      found.Value.Readings,
+				Agreement:     found.Value.Agreement,
+				Disagreements: found.Value.Disagreements,
+				Leniency:      found.Value.Leniency,
+				Surprises:     found.Value.Surprises,
+			}
 			sheets := qualitySheets(&q)
 			if len(found.Value.Gaps) > 0 {
 				sheets = append(sheets, gapSheet(found.Value.Gaps))

@@ -19,8 +19,20 @@ import (
 )
 
 func (s *session) checklistCommand() *cobra.Command {
-	return noun("checklist", "The shared checklist and its versions", s.listChecklists(), s.showChecklist(), s.addChecklist(), s.editChecklist(),
-		s.newChecklist(), s.exportChecklist(), s.importChecklist(), s.checkChecklist(), s.differChecklists(), s.kitCommand())
+	return noun(
+		"checklist",
+		"The shared checklist and its versions",
+		s.listChecklists(),
+		s.showChecklist(),
+		s.addChecklist(),
+		s.editChecklist(),
+		s.newChecklist(),
+		s.exportChecklist(),
+		s.importChecklist(),
+		s.checkChecklist(),
+		s.differChecklists(),
+		s.kitCommand(),
+	)
 }
 
 func (s *session) listChecklists() *cobra.Command {
@@ -38,7 +50,9 @@ func (s *session) listChecklists() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Checklist", "Title", "State", "Shown", ">Sections", ">Criteria", "Audiences"}}
+			t := &sheet{
+				columns: []string{"Checklist", "Title", "State", "Shown", ">Sections", ">Criteria", "Audiences"},
+			}
 			for _, x := range cs {
 				var audiences []string
 				for _, a := range x.Audiences {
@@ -47,7 +61,15 @@ func (s *session) listChecklists() *cobra.Command {
 				if text := changing(&x.Changeover); text != "" {
 					t.note += text + "\n"
 				}
-				t.add(fmt.Sprintf("%s@%d", x.Key, x.Version), x.Title, string(x.State), mark(x.Shown, "shown"), fmt.Sprint(x.Sections), fmt.Sprint(x.Criteria), list(audiences))
+				t.add(
+					fmt.Sprintf("%s@%d", x.Key, x.Version),
+					x.Title,
+					string(x.State),
+					mark(x.Shown, "shown"),
+					fmt.Sprint(x.Sections),
+					fmt.Sprint(x.Criteria),
+					list(audiences),
+				)
 			}
 			t.note = strings.TrimSuffix(t.note, "\n")
 			return s.print(cmd, client.ChecklistList{Checklists: cs}, t)
@@ -85,7 +107,9 @@ func (s *session) showChecklist() *cobra.Command {
 }
 
 func checklistSheet(c *checklist.Checklist) *sheet {
-	t := &sheet{columns: []string{"Section", "Criterion", "~Title", "Kind", ">Weight", "~>Share", "Unit", "Better", "~~Scope"}}
+	t := &sheet{
+		columns: []string{"Section", "Criterion", "~Title", "Kind", ">Weight", "~>Share", "Unit", "Better", "~~Scope"},
+	}
 	t.heading = fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State)
 	shares := checklist.Shares(c, checklist.Audience{})
 	for _, s := range c.Sections {

@@ -24,7 +24,11 @@ func mark(set bool, word string) string {
 }
 
 // fetchChecklist reads a version from the service.
-func (s *session) fetchChecklist(cmd *cobra.Command, c *client.Client, name string) (client.Got[client.Checklist], error) {
+func (s *session) fetchChecklist(
+	cmd *cobra.Command,
+	c *client.Client,
+	name string,
+) (client.Got[client.Checklist], error) {
 	key, version, err := splitChecklist(name)
 	if err != nil {
 		return client.Got[client.Checklist]{}, err
@@ -33,7 +37,11 @@ func (s *session) fetchChecklist(cmd *cobra.Command, c *client.Client, name stri
 }
 
 // onChecklist connects, reads a version from the service and goes on with both.
-func (s *session) onChecklist(cmd *cobra.Command, name string, do func(*client.Client, client.Got[client.Checklist]) error) error {
+func (s *session) onChecklist(
+	cmd *cobra.Command,
+	name string,
+	do func(*client.Client, client.Got[client.Checklist]) error,
+) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
@@ -111,7 +119,15 @@ func (s *session) importChecklist() *cobra.Command {
 			case dryRun:
 			case draft != nil:
 				x.Version = draft.Value.Version
-				_, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), x.Key, x.Version, &client.EditChecklistParams{IfMatch: draft.ETag}, *x))
+				_, err = client.Read[client.Checklist](
+					c.EditChecklist(
+						cmd.Context(),
+						x.Key,
+						x.Version,
+						&client.EditChecklistParams{IfMatch: draft.ETag},
+						*x,
+					),
+				)
 			default:
 				_, err = client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
 			}
@@ -136,7 +152,11 @@ func sound(x *checklist.Checklist) error {
 }
 
 // versions finds a checklist's newest version that is not a draft, and its draft.
-func (s *session) versions(cmd *cobra.Command, c *client.Client, key string) (base *checklist.Checklist, draft *client.Got[client.Checklist], err error) {
+func (s *session) versions(
+	cmd *cobra.Command,
+	c *client.Client,
+	key string,
+) (base *checklist.Checklist, draft *client.Got[client.Checklist], err error) {
 	all, err := s.checklists(cmd, c)
 	if err != nil {
 		return nil, nil, err
@@ -220,7 +240,10 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 }
 
 func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
-	t := &sheet{columns: []string{"About", "Advice", "Where"}, heading: fmt.Sprintf("%s: %d to look at", x.Name(), len(found))}
+	t := &sheet{
+		columns: []string{"About", "Advice", "Where"},
+		heading: fmt.Sprintf("%s: %d to look at", x.Name(), len(found)),
+	}
 	for _, a := range found {
 		t.add(a.Sort, a.Text, a.Pointer)
 	}
@@ -267,12 +290,29 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 		}
 		return numerals.Rounded(100*x, 1) + " %"
 	}
-	changes := &sheet{columns: []string{"What", "Key", "Title", ">Share was", ">Is", "Details"}, heading: fmt.Sprintf("From %s to %s", d.Older, d.Newer)}
+	changes := &sheet{
+		columns: []string{"What", "Key", "Title", ">Share was", ">Is", "Details"},
+		heading: fmt.Sprintf("From %s to %s", d.Older, d.Newer),
+	}
 	for _, x := range d.Sections {
-		changes.add("section "+list(x.Sorts), x.Key, x.Title, share(x.OldShare, x.Sorts[0] == checklist.Added), share(x.NewShare, x.Sorts[0] == checklist.Dropped), "")
+		changes.add(
+			"section "+list(x.Sorts),
+			x.Key,
+			x.Title,
+			share(x.OldShare, x.Sorts[0] == checklist.Added),
+			share(x.NewShare, x.Sorts[0] == checklist.Dropped),
+			"",
+		)
 	}
 	for _, x := range d.Criteria {
-		changes.add(list(x.Sorts), x.Key, x.Title, share(x.OldShare, x.Sorts[0] == checklist.Added), share(x.NewShare, x.Sorts[0] == checklist.Dropped), list(x.Details))
+		changes.add(
+			list(x.Sorts),
+			x.Key,
+			x.Title,
+			share(x.OldShare, x.Sorts[0] == checklist.Added),
+			share(x.NewShare, x.Sorts[0] == checklist.Dropped),
+			list(x.Details),
+		)
 	}
 	for _, x := range d.Audiences {
 		changes.add("audience "+list(x.Sorts), x.Key, x.Title, "", "", list(x.Details))
@@ -286,7 +326,10 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 	if len(d.Shifted) == 0 {
 		return []*sheet{changes}
 	}
-	shifted := &sheet{columns: []string{"Key", "Title", ">Share was", ">Is"}, heading: "Unchanged, but weighing more or less since others changed"}
+	shifted := &sheet{
+		columns: []string{"Key", "Title", ">Share was", ">Is"},
+		heading: "Unchanged, but weighing more or less since others changed",
+	}
 	for _, x := range d.Shifted {
 		shifted.add(x.Key, x.Title, share(x.OldShare, false), share(x.NewShare, false))
 	}
@@ -310,7 +353,9 @@ func (s *session) editChecklist() *cobra.Command {
 			}
 			shown = shown || cmd.Flags().Changed("show-at")
 			if state == "" && !shown {
-				return wrongUsage("say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft")
+				return wrongUsage(
+					"say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft",
+				)
 			}
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
 				list := x.Value
@@ -332,6 +377,7 @@ func (s *session) editChecklist() *cobra.Command {
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{string(checklist.InForce), string(checklist.Retired)})
 	cmd.Flags().BoolVar(&shown, "shown", false, "show this version where a reader asks for none")
-	cmd.Flags().Float64Var(&showAt, "show-at", 0, "show the newest version in force as soon as so many percent of the ranked editions stand on it (default: when a lead says so)")
+	cmd.Flags().
+		Float64Var(&showAt, "show-at", 0, "show the newest version in force as soon as so many percent of the ranked editions stand on it (default: when a lead says so)")
 	return cmd
 }

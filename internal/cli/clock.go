@@ -67,7 +67,14 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 	p.Float64Var(&f.steady, "steady", 0, "go on until the runs scatter by at most this many percent")
 	p.IntVar(&f.plan.Most, "most", 50, "with --steady, at most this many runs of each")
 	p.DurationVar(&f.plan.Settle, "settle", time.Second, "how long the machine settles before each run")
-	choiceVar(p, &f.caches, "caches", "kept", "the kernel's file caches before each run (dropping them needs root)", []string{"kept", "dropped"})
+	choiceVar(
+		p,
+		&f.caches,
+		"caches",
+		"kept",
+		"the kernel's file caches before each run (dropping them needs root)",
+		[]string{"kept", "dropped"},
+	)
 	p.StringVar(&f.prepare, "prepare", "", "a shell line to run before each run, untimed")
 	p.DurationVar(&f.plan.Limit, "limit", 0, "give a run up after this long (default: never)")
 	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
@@ -116,7 +123,10 @@ func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error
 	case !to.wanted() && f.criterion != "":
 		return wrongUsage("--criterion needs --slip or --review, to say where the reading goes")
 	case to.wanted() && len(f.plan.Commands) > 1:
-		return wrongUsage("one reading answers a criterion by one command; time %d commands without --criterion", len(f.plan.Commands))
+		return wrongUsage(
+			"one reading answers a criterion by one command; time %d commands without --criterion",
+			len(f.plan.Commands),
+		)
 	}
 	return nil
 }
@@ -132,7 +142,15 @@ func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
 				return
 			}
 			last := t.Runs[len(t.Runs)-1].Wall
-			fmt.Fprintf(out, "\r\x1b[K%s: run %d of %d took %s, median %s", f.name(i), len(t.Runs), f.plan.Runs, span(last), span(t.Median))
+			fmt.Fprintf(
+				out,
+				"\r\x1b[K%s: run %d of %d took %s, median %s",
+				f.name(i),
+				len(t.Runs),
+				f.plan.Runs,
+				span(last),
+				span(t.Median),
+			)
 		}
 		fmt.Fprintf(out, "warming up")
 	}
@@ -173,7 +191,22 @@ func span(seconds float64) string {
 }
 
 func (f *clockFlags) sheets(r *clock.Result) []*sheet {
-	t := &sheet{columns: []string{"", "Command", ">Runs", ">Median", ">Least", ">Most", ">Scatter", ">User", ">System", ">Peak MiB", "Remarks"}, heading: f.conditions(r)}
+	t := &sheet{
+		columns: []string{
+			"",
+			"Command",
+			">Runs",
+			">Median",
+			">Least",
+			">Most",
+			">Scatter",
+			">User",
+			">System",
+			">Peak MiB",
+			"Remarks",
+		},
+		heading: f.conditions(r),
+	}
 	for i := range r.Timings {
 		x := &r.Timings[i]
 		walls := x.Values("wall")
@@ -183,7 +216,10 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 		}
 		var remarks []string
 		if len(x.Failed) > 0 {
-			remarks = append(remarks, fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]))
+			remarks = append(
+				remarks,
+				fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
+			)
 		}
 		if f.plan.Steady > 0 && !r.Steady {
 			remarks = append(remarks, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
@@ -191,22 +227,53 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 		if r.Overhead.Wall > 0.05*x.Median {
 			remarks = append(remarks, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
 		}
-		t.add(letter(i), strings.Join(x.Command, " "), fmt.Sprint(len(x.Runs)), span(x.Median), span(slices.Min(walls)), span(slices.Max(walls)), scatter,
-			span(reading.Median(x.Values("user"))), span(reading.Median(x.Values("system"))), peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB), list(remarks))
+		t.add(
+			letter(i),
+			strings.Join(x.Command, " "),
+			fmt.Sprint(len(x.Runs)),
+			span(x.Median),
+			span(slices.Min(walls)),
+			span(slices.Max(walls)),
+			scatter,
+			span(
+				reading.Median(x.Values("user")),
+			),
+			span(reading.Median(x.Values("system"))),
+			peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB),
+			list(remarks),
+		)
 	}
 	if len(r.Ratios) == 0 {
 		return []*sheet{t}
 	}
-	ratios := &sheet{columns: []string{"Against A", ">Median ratio", ">Least", ">Most", ">Pairs", "Says"}, heading: "Pair by pair: how long each took against A in the same turn"}
+	ratios := &sheet{
+		columns: []string{"Against A", ">Median ratio", ">Least", ">Most", ">Pairs", "Says"},
+		heading: "Pair by pair: how long each took against A in the same turn",
+	}
 	for _, x := range r.Ratios {
 		says := "too close to call: some pairs say longer, some shorter"
 		switch {
 		case x.Least > 1:
-			says = fmt.Sprintf("%s takes longer in every pair, by %s %%", letter(x.Of), numerals.Rounded(100*(x.Median-1), 1))
+			says = fmt.Sprintf(
+				"%s takes longer in every pair, by %s %%",
+				letter(x.Of),
+				numerals.Rounded(100*(x.Median-1), 1),
+			)
 		case x.Most < 1:
-			says = fmt.Sprintf("%s takes less in every pair, by %s %% of A", letter(x.Of), numerals.Rounded(100*(1-x.Median), 1))
+			says = fmt.Sprintf(
+				"%s takes less in every pair, by %s %% of A",
+				letter(x.Of),
+				numerals.Rounded(100*(1-x.Median), 1),
+			)
 		}
-		ratios.add(letter(x.Of), numerals.Rounded(x.Median, 3), numerals.Rounded(x.Least, 3), numerals.Rounded(x.Most, 3), fmt.Sprint(x.Pairs), says)
+		ratios.add(
+			letter(x.Of),
+			numerals.Rounded(x.Median, 3),
+			numerals.Rounded(x.Least, 3),
+			numerals.Rounded(x.Most, 3),
+			fmt.Sprint(x.Pairs),
+			says,
+		)
 	}
 	return []*sheet{t, ratios}
 }
@@ -217,7 +284,11 @@ func (f *clockFlags) conditions(r *clock.Result) string {
 	if r.Overhead.Program == "" {
 		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
 	}
-	return says + fmt.Sprintf("; starting %s and waiting for it takes %s, which is in every run", r.Overhead.Program, span(r.Overhead.Wall))
+	return says + fmt.Sprintf(
+		"; starting %s and waiting for it takes %s, which is in every run",
+		r.Overhead.Program,
+		span(r.Overhead.Wall),
+	)
 }
 
 func peak(mib, floor float64) string {
@@ -237,7 +308,10 @@ func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
 		runs = append(runs, math.Round(1e6*v)/1e6)
 	}
 	x.Answer = words(runs)
-	x.Note = strings.TrimPrefix(to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r), "; ")
+	x.Note = strings.TrimPrefix(
+		to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r),
+		"; ",
+	)
 	if f.figure == "peak" {
 		x.Note = strings.Replace(x.Note, "peak time of", "most memory held by", 1)
 	}

@@ -33,7 +33,9 @@ func (s *session) compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Comparison](c.Compare(cmd.Context(), &client.CompareParams{Edition: a, Baseline: baseline}, v.edit))
+			r, err := client.Read[client.Comparison](
+				c.Compare(cmd.Context(), &client.CompareParams{Edition: a, Baseline: baseline}, v.edit),
+			)
 			if err != nil {
 				return err
 			}
@@ -44,7 +46,10 @@ func (s *session) compareCommand() *cobra.Command {
 			keep := func(w comparing.Verdict) bool {
 				return !(differences && w == comparing.TooClose) && !(close && w != comparing.TooClose)
 			}
-			rows := slices.DeleteFunc(slices.Clone(r.Value.Rows), func(r comparing.Row) bool { return !keep(r.Verdict) })
+			rows := slices.DeleteFunc(
+				slices.Clone(r.Value.Rows),
+				func(r comparing.Row) bool { return !keep(r.Verdict) },
+			)
 			if s.output == "csv" {
 				return s.print(cmd, r.Value, rowsData(rows, &list.Value, called(r.Value.Names)))
 			}
@@ -71,7 +76,12 @@ func (s *session) compareCommand() *cobra.Command {
 	for _, g := range groups[:len(groups)-2] {
 		f.Lookup(g.name).Hidden = true // the editions are named
 	}
-	f.StringVar(&baseline, "baseline", "", "what differences are taken against: an edition, previous, based-on, leader or record")
+	f.StringVar(
+		&baseline,
+		"baseline",
+		"",
+		"what differences are taken against: an edition, previous, based-on, leader or record",
+	)
 	f.BoolVar(&differences, "only-differences", false, "leave out what is too close to call")
 	f.BoolVar(&close, "only-close", false, "leave out all but what is too close to call")
 	return cmd
@@ -96,7 +106,10 @@ func called(names map[string]client.EditionName) func(string) string {
 // criteriaSheet is the points of every criterion, the winner marked, with how each
 // stands to its baseline.
 func criteriaSheet(c *client.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
-	t := &sheet{columns: []string{"Criterion"}, heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs"}
+	t := &sheet{
+		columns: []string{"Criterion"},
+		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs",
+	}
 	for i := range c.Editions {
 		t.columns = append(t.columns, ">"+short(c.Editions[i].Name))
 	}
@@ -173,7 +186,13 @@ func cellNotes(cell *comparing.CriterionCell, c *checklist.Criterion, names func
 	return text
 }
 
-var signs = map[comparing.Verdict]string{comparing.Better: " +", comparing.Worse: " -", comparing.TooClose: " ≈", comparing.NotComparable: " ×", "": "  "}
+var signs = map[comparing.Verdict]string{
+	comparing.Better:        " +",
+	comparing.Worse:         " -",
+	comparing.TooClose:      " ≈",
+	comparing.NotComparable: " ×",
+	"":                      "  ",
+}
 
 func standing(c *comparing.CriterionCell, wins bool) string {
 	switch c.State {
@@ -242,12 +261,29 @@ func factRemark(c *comparing.FactCell) string {
 
 // matchSheet counts who wins against whom.
 func matchSheet(h *comparing.HeadToHead, names func(string) string) *sheet {
-	t := &sheet{columns: []string{"Edition", "Against", ">Wins", ">Losses", ">Ties", ">Split by rig"}, heading: "Head-to-head, criterion by criterion"}
+	t := &sheet{
+		columns: []string{"Edition", "Against", ">Wins", ">Losses", ">Ties", ">Split by rig"},
+		heading: "Head-to-head, criterion by criterion",
+	}
 	for _, p := range h.Pairs {
-		t.add(names(p.A), names(p.B), fmt.Sprint(p.Wins), fmt.Sprint(p.Losses), fmt.Sprint(p.Ties-p.Splits), fmt.Sprint(p.Splits))
+		t.add(
+			names(p.A),
+			names(p.B),
+			fmt.Sprint(p.Wins),
+			fmt.Sprint(p.Losses),
+			fmt.Sprint(p.Ties-p.Splits),
+			fmt.Sprint(p.Splits),
+		)
 	}
 	for _, f := range h.DependsOnMachine {
-		t.note += fmt.Sprintf("%s depends on the machine: %s is better than %s on %s and worse on %s.\n", f.Criterion, names(f.A), names(f.B), list(f.Better), list(f.Worse))
+		t.note += fmt.Sprintf(
+			"%s depends on the machine: %s is better than %s on %s and worse on %s.\n",
+			f.Criterion,
+			names(f.A),
+			names(f.B),
+			list(f.Better),
+			list(f.Worse),
+		)
 	}
 	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
@@ -270,7 +306,20 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(strin
 	if slices.ContainsFunc(rows, func(r comparing.Row) bool { return r.Edition != rows[0].Edition }) {
 		edition = "Edition"
 	}
-	t := &sheet{columns: []string{edition, "Measure", "Rig", ">Baseline", ">Value", "~Unit", "Better", "~>Difference", ">Change", "Verdict"}}
+	t := &sheet{
+		columns: []string{
+			edition,
+			"Measure",
+			"Rig",
+			">Baseline",
+			">Value",
+			"~Unit",
+			"Better",
+			"~>Difference",
+			">Change",
+			"Verdict",
+		},
+	}
 	for _, r := range rows {
 		c, _ := list.Criterion(r.Criterion)
 		verdict, difference, percent := string(r.Verdict), signed(r.Difference), numerals.Change(r.Percent)
@@ -282,7 +331,18 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(strin
 		case r.Verdict == comparing.TooClose && r.Percent != nil: // no figure of its own for what may be noise
 			verdict, difference, percent = fmt.Sprintf("too close (%s)", percent), "≈", "≈"
 		}
-		t.add(names(r.Edition), r.Criterion, r.Rig, numerals.Value(r.BaselineValue), numerals.Value(r.Value), c.Unit, c.Better, difference, percent, verdict)
+		t.add(
+			names(r.Edition),
+			r.Criterion,
+			r.Rig,
+			numerals.Value(r.BaselineValue),
+			numerals.Value(r.Value),
+			c.Unit,
+			c.Better,
+			difference,
+			percent,
+			verdict,
+		)
 	}
 	return t
 }
@@ -299,7 +359,10 @@ func rowsData(rows []comparing.Row, list *checklist.Checklist, names func(string
 
 // treatedSheet tells whose systems were treated otherwise than the baseline's.
 func treatedSheet(systems []comparing.Treated, names func(string) string) *sheet {
-	t := &sheet{columns: []string{"Edition", "Only here", "Only at the baseline"}, heading: "The systems were not treated alike"}
+	t := &sheet{
+		columns: []string{"Edition", "Only here", "Only at the baseline"},
+		heading: "The systems were not treated alike",
+	}
 	for _, x := range systems {
 		if len(x.OnlyHere)+len(x.OnlyBaseline) > 0 {
 			t.add(names(x.Edition), list(x.OnlyHere), list(x.OnlyBaseline))
@@ -371,7 +434,14 @@ func inOneFigure(m *comparing.Means, edition, baseline string) string {
 	if *m.Ratio < 1 {
 		verdict = "worse"
 	}
-	text := fmt.Sprintf("In one figure %s is %s times %s, %s (above 1 is better): the geometric mean over %d measures", edition, numerals.Value(m.Ratio), baseline, verdict, m.Over)
+	text := fmt.Sprintf(
+		"In one figure %s is %s times %s, %s (above 1 is better): the geometric mean over %d measures",
+		edition,
+		numerals.Value(m.Ratio),
+		baseline,
+		verdict,
+		m.Over,
+	)
 	if numerals.Value(m.Ratio) == "1.00" {
 		text = fmt.Sprintf("In one figure %s equals %s: the geometric mean over %d measures", edition, baseline, m.Over)
 	}
@@ -383,7 +453,11 @@ func inOneFigure(m *comparing.Means, edition, baseline string) string {
 		text += ": " + list(parts)
 	}
 	if m.Carries != nil && m.Over > 1 {
-		text += fmt.Sprintf(". %s carries most of it, %s of all movement", ratioOn(m.Carries), numerals.Share(m.CarriedShare))
+		text += fmt.Sprintf(
+			". %s carries most of it, %s of all movement",
+			ratioOn(m.Carries),
+			numerals.Share(m.CarriedShare),
+		)
 	}
 	return text + "."
 }

@@ -36,9 +36,12 @@ func (s *session) completeAll(root *cobra.Command) {
 	walk = func(cmd *cobra.Command) {
 		cmd.LocalFlags().VisitAll(func(f *pflag.Flag) {
 			if words := f.Annotations[choicesOf]; words != nil {
-				_ = cmd.RegisterFlagCompletionFunc(f.Name, func(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
-					return beginning(words, typed), cobra.ShellCompDirectiveNoFileComp
-				})
+				_ = cmd.RegisterFlagCompletionFunc(
+					f.Name,
+					func(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+						return beginning(words, typed), cobra.ShellCompDirectiveNoFileComp
+					},
+				)
 				return // a flag that several commands share is registered once
 			}
 			find := flags[strings.TrimPrefix(cmd.CommandPath(), root.Name()+" ")+" --"+f.Name]
@@ -46,9 +49,12 @@ func (s *session) completeAll(root *cobra.Command) {
 				find = flags["--"+f.Name]
 			}
 			if find != nil {
-				_ = cmd.RegisterFlagCompletionFunc(f.Name, func(cmd *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
-					return s.complete(cmd, find, args, typed)
-				}) // a flag that several commands share is registered once
+				_ = cmd.RegisterFlagCompletionFunc(
+					f.Name,
+					func(cmd *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
+						return s.complete(cmd, find, args, typed)
+					},
+				) // a flag that several commands share is registered once
 			}
 		})
 		holders := placeholders(cmd.Use)
@@ -91,7 +97,12 @@ func placeholders(use string) []string {
 	return holders
 }
 
-func (s *session) complete(cmd *cobra.Command, find lookup, args []string, typed string) ([]string, cobra.ShellCompDirective) {
+func (s *session) complete(
+	cmd *cobra.Command,
+	find lookup,
+	args []string,
+	typed string,
+) ([]string, cobra.ShellCompDirective) {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
 	cmd.SetContext(ctx)
@@ -127,7 +138,9 @@ func (s *session) flagLookups() map[string]lookup {
 func (s *session) placeLookups() map[string]lookup {
 	return map[string]lookup{
 		"EDITION": s.editionKeys, "A": s.editionKeys, "B": s.editionKeys, "DISTRIBUTION/RELEASE/EDITION": s.editionKeys, "REVIEW": s.openReviews,
-		"CRITERION": s.fromList(criterionKeys), "ANSWER": s.answers, "KEY@VERSION": s.checklistNames, "RIG": s.rigKeys, "DISTRIBUTION": s.distributionKeys,
+		"CRITERION": s.fromList(
+			criterionKeys,
+		), "ANSWER": s.answers, "KEY@VERSION": s.checklistNames, "RIG": s.rigKeys, "DISTRIBUTION": s.distributionKeys,
 		"DISTRIBUTION/RELEASE": s.releaseKeys, "REPORT": s.reportKeys, "ATTRIBUTE": fixed(catalogue.Attributes...),
 		"PROPOSAL": s.proposalIDs, "PLAN": s.planIDs, "SESSION": fixed(last), "ID": fixed(last),
 		"rig KEY": s.rigKeys, "distribution KEY": s.distributionKeys, "report KEY": s.reportKeys,
@@ -174,7 +187,10 @@ func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) 
 	if err != nil {
 		return nil
 	}
-	rs = slices.DeleteFunc(rs, func(r client.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn })
+	rs = slices.DeleteFunc(
+		rs,
+		func(r client.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn },
+	)
 	return slices.Compact(keys(rs, func(r *client.Review) string { return r.Edition }))
 }
 

@@ -12,11 +12,20 @@ import (
 )
 
 func (s *session) componentCommand() *cobra.Command {
-	return noun("component", "Versions of components, to tell how far behind the newest a release was", s.listComponents(), s.editComponent(), s.removeComponent())
+	return noun(
+		"component",
+		"Versions of components, to tell how far behind the newest a release was",
+		s.listComponents(),
+		s.editComponent(),
+		s.removeComponent(),
+	)
 }
 
 // onComponents reads the rules, which hold the components, changes them and shows them.
-func (s *session) onComponents(cmd *cobra.Command, change func([]comparing.Component) ([]comparing.Component, error)) error {
+func (s *session) onComponents(
+	cmd *cobra.Command,
+	change func([]comparing.Component) ([]comparing.Component, error),
+) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
@@ -85,7 +94,13 @@ func (s *session) editComponent() *cobra.Command {
 					return append(all, comparing.Component{Fact: a[0], Versions: versions}), nil
 				}
 				for _, v := range versions {
-					all[i].Versions = append(slices.DeleteFunc(all[i].Versions, func(x comparing.Version) bool { return x.Version == v.Version }), v)
+					all[i].Versions = append(
+						slices.DeleteFunc(
+							all[i].Versions,
+							func(x comparing.Version) bool { return x.Version == v.Version },
+						),
+						v,
+					)
 				}
 				return all, nil
 			})
@@ -108,7 +123,10 @@ func (s *session) removeComponent() *cobra.Command {
 				if len(a) == 1 {
 					return append([]comparing.Component{}, slices.Delete(all, i, i+1)...), nil
 				}
-				kept := slices.DeleteFunc(slices.Clone(all[i].Versions), func(v comparing.Version) bool { return v.Version == a[1] })
+				kept := slices.DeleteFunc(
+					slices.Clone(all[i].Versions),
+					func(v comparing.Version) bool { return v.Version == a[1] },
+				)
 				if len(kept) == len(all[i].Versions) {
 					return nil, fmt.Errorf("%w: %s has no version %s here", errNotFound, a[0], a[1])
 				}

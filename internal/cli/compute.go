@@ -20,7 +20,19 @@ import (
 )
 
 // whats lists what compute can print.
-var whats = []string{"scorecards", "ranking", "comparison", "head-to-head", "records", "explain", "tipping", "steadiness", "quality", "common-ground", "effect"}
+var whats = []string{
+	"scorecards",
+	"ranking",
+	"comparison",
+	"head-to-head",
+	"records",
+	"explain",
+	"tipping",
+	"steadiness",
+	"quality",
+	"common-ground",
+	"effect",
+}
 
 // largestBundle bounds what compute reads.
 const largestBundle = 1 << 30
@@ -69,7 +81,12 @@ func (s *session) computeCommand() *cobra.Command {
 	f.StringVar(&o.between, "between", "", "of explain: EDITION,EDITION; of the common ground: CHECKLIST@V,CHECKLIST@V")
 	f.IntVar(&o.shaking.Draws, "draws", 0, "of steadiness: how often (default 10000)")
 	f.Uint64Var(&o.shaking.Seed, "seed", 0, "of steadiness: the same seed gives the same answer")
-	f.Float64Var(&o.shaking.Kappa, "kappa", 0, "of steadiness: how near drawn weights stay to the real ones (default 60)")
+	f.Float64Var(
+		&o.shaking.Kappa,
+		"kappa",
+		0,
+		"of steadiness: how near drawn weights stay to the real ones (default 60)",
+	)
 	choiceVar(f, &o.shaking.Shake, "shake", "", "what steadiness varies (default: weights)", ranking.Shakes)
 	f.StringArrayVar(&o.only, "only", nil, "only this edition; repeatable")
 	f.StringArrayVar(&o.rigs, "rig", nil, "measures count on this rig alone; repeatable")
@@ -144,7 +161,10 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		cards := table.Scorecards(o.audience)
 		return s.print(cmd, map[string]any{"scorecards": cards}, cardsSheet(cards))
 	case "quality":
-		q := quality.Of(table, quality.LinesOf(o.bundle.Distributions), scoring.Others(in, o.bundle.Checklists, o.options)...)
+		q := quality.Of(
+			table,
+			quality.LinesOf(o.bundle.Distributions),
+			scoring.Others(in, o.bundle.Checklists, o.options)...)
 		return s.print(cmd, q, qualitySheets(&q)...)
 	case "comparison":
 		if o.baseline == "" && len(table.Editions) > 0 {
@@ -237,7 +257,15 @@ func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Inp
 	if err != nil {
 		return fmt.Errorf("%w: %w", errNotFound, err)
 	}
-	t := &sheet{columns: []string{"Checklist", "Edition", ">Score"}, heading: fmt.Sprintf("On the %d criteria that %s and %s share, weighted by the newer", len(g.Criteria), g.Older, g.Newer)}
+	t := &sheet{
+		columns: []string{"Checklist", "Edition", ">Score"},
+		heading: fmt.Sprintf(
+			"On the %d criteria that %s and %s share, weighted by the newer",
+			len(g.Criteria),
+			g.Older,
+			g.Newer,
+		),
+	}
 	for _, x := range g.Scores {
 		t.add(x.Checklist, x.Edition, numerals.Score(x.Score))
 	}
@@ -263,7 +291,9 @@ func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Inp
 }
 
 func cardsSheet(cards []scoring.Scorecard) *sheet {
-	t := &sheet{columns: []string{"Edition", ">Score", ">Total", ">Low", ">High", ">Coverage", ">Measured", "Barred by"}}
+	t := &sheet{
+		columns: []string{"Edition", ">Score", ">Total", ">Low", ">High", ">Coverage", ">Measured", "Barred by"},
+	}
 	for _, c := range cards {
 		var bars []string
 		for _, b := range c.Barred {
@@ -272,7 +302,16 @@ func cardsSheet(cards []scoring.Scorecard) *sheet {
 		if len(c.Estimated) > 0 {
 			t.note += fmt.Sprintf("%s: rigs estimated in %s.\n", c.Edition, list(c.Estimated))
 		}
-		t.add(c.Edition, numerals.Score(c.Overall), numerals.Score(c.Total), numerals.Score(c.Low), numerals.Score(c.High), numerals.Share(c.Coverage), numerals.Share(c.MeasuredShare), list(bars))
+		t.add(
+			c.Edition,
+			numerals.Score(c.Overall),
+			numerals.Score(c.Total),
+			numerals.Score(c.Low),
+			numerals.Score(c.High),
+			numerals.Share(c.Coverage),
+			numerals.Share(c.MeasuredShare),
+			list(bars),
+		)
 	}
 	t.note = strings.TrimSuffix(t.note, "\n")
 	return t

@@ -11,11 +11,27 @@ import (
 )
 
 func (s *session) distributionCommand() *cobra.Command {
-	return noun("distribution", "Distributions of the catalogue", s.listDistributions(), s.showDistribution(), s.addDistribution(), s.editDistribution(),
-		s.renameVerb("distribution", "mossgate", "mossgrove"), s.mergeVerb("distribution", "--model fixed", "moss-gate", "mossgate"))
+	return noun(
+		"distribution",
+		"Distributions of the catalogue",
+		s.listDistributions(),
+		s.showDistribution(),
+		s.addDistribution(),
+		s.editDistribution(),
+		s.renameVerb(
+			"distribution",
+			"mossgate",
+			"mossgrove",
+		),
+		s.mergeVerb("distribution", "--model fixed", "moss-gate", "mossgate"),
+	)
 }
 
-func (s *session) distributions(cmd *cobra.Command, c *client.Client, p client.ListDistributionsParams) ([]client.Distribution, error) {
+func (s *session) distributions(
+	cmd *cobra.Command,
+	c *client.Client,
+	p client.ListDistributionsParams,
+) ([]client.Distribution, error) {
 	return all(func(cursor string) (*http.Response, error) {
 		p.Cursor = cursor
 		return c.ListDistributions(cmd.Context(), &p)
@@ -34,7 +50,11 @@ func (s *session) listDistributions() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ds, err := s.distributions(cmd, c, client.ListDistributionsParams{Family: family, Model: client.Model(model)})
+			ds, err := s.distributions(
+				cmd,
+				c,
+				client.ListDistributionsParams{Family: family, Model: client.Model(model)},
+			)
 			if err != nil {
 				return err
 			}
@@ -89,9 +109,19 @@ func distributionFlags(f *pflag.FlagSet) setters[client.Distribution] {
 	s := setters[client.Distribution]{}
 	s.text(f, "name", "how it is called", func(d *client.Distribution) *string { return &d.Name })
 	s.choice(f, "model", "", catalogue.Models, func(d *client.Distribution) *string { return (*string)(&d.Model) })
-	s.lines(f, "family", "what it is built on, nearest first", func(d *client.Distribution) *[]string { return &d.Family })
+	s.lines(
+		f,
+		"family",
+		"what it is built on, nearest first",
+		func(d *client.Distribution) *[]string { return &d.Family },
+	)
 	s.text(f, "aim", "what its makers want it to be", func(d *client.Distribution) *string { return &d.Aim })
-	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(d *client.Distribution) *bool { return &d.Retired })
+	s.yes(
+		f,
+		"retired",
+		"kept and no longer offered; --retired=false brings it back",
+		func(d *client.Distribution) *bool { return &d.Retired },
+	)
 	return s
 }
 
@@ -137,7 +167,9 @@ func (s *session) editDistribution() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &d.Value)
-		edited, err := client.Read[client.Distribution](c.EditDistribution(cmd.Context(), d.Value.Key, &client.EditDistributionParams{IfMatch: d.ETag}, d.Value))
+		edited, err := client.Read[client.Distribution](
+			c.EditDistribution(cmd.Context(), d.Value.Key, &client.EditDistributionParams{IfMatch: d.ETag}, d.Value),
+		)
 		if err != nil {
 			return err
 		}

@@ -12,11 +12,27 @@ import (
 )
 
 func (s *session) editionCommand() *cobra.Command {
-	return noun("edition", "Editions of releases: what is reviewed and scored", s.listEditions(), s.showEdition(), s.addEdition(), s.editEdition(),
-		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"), s.mergeVerb("edition", "--desktop Hearthside", "mossgate/12/hearth", "mossgate/12/hearthside"))
+	return noun(
+		"edition",
+		"Editions of releases: what is reviewed and scored",
+		s.listEditions(),
+		s.showEdition(),
+		s.addEdition(),
+		s.editEdition(),
+		s.renameVerb(
+			"edition",
+			"mossgate/12/hearthside",
+			"hearth",
+		),
+		s.mergeVerb("edition", "--desktop Hearthside", "mossgate/12/hearth", "mossgate/12/hearthside"),
+	)
 }
 
-func (s *session) editions(cmd *cobra.Command, c *client.Client, p client.ListEditionsParams) ([]client.Edition, error) {
+func (s *session) editions(
+	cmd *cobra.Command,
+	c *client.Client,
+	p client.ListEditionsParams,
+) ([]client.Edition, error) {
 	return all(func(cursor string) (*http.Response, error) {
 		p.Cursor = cursor
 		return c.ListEditions(cmd.Context(), &p)
@@ -49,9 +65,31 @@ func (s *session) listEditions() *cobra.Command {
 }
 
 func editionSheet(es ...client.Edition) *sheet {
-	t := &sheet{columns: []string{"Edition", "Line", "Desktop", "Purpose", "Profile", "Architecture", ">Memory MiB", ">Disk GiB", "Retired"}}
+	t := &sheet{
+		columns: []string{
+			"Edition",
+			"Line",
+			"Desktop",
+			"Purpose",
+			"Profile",
+			"Architecture",
+			">Memory MiB",
+			">Disk GiB",
+			"Retired",
+		},
+	}
 	for _, e := range es {
-		t.add(catalogue.EditionKey(e.Distribution, e.Release, e.Key), e.Line, e.Desktop, e.Purpose, e.Profile, e.Architecture, orDash(e.MemoryMiB), orDash(e.DiskGiB), retired(e.Retired))
+		t.add(
+			catalogue.EditionKey(e.Distribution, e.Release, e.Key),
+			e.Line,
+			e.Desktop,
+			e.Purpose,
+			e.Profile,
+			e.Architecture,
+			orDash(e.MemoryMiB),
+			orDash(e.DiskGiB),
+			retired(e.Retired),
+		)
 	}
 	return t
 }
@@ -67,7 +105,10 @@ func orDash(n int64) string {
 func splitEdition(key string) (distribution, version, edition string, err error) {
 	distribution, version, edition, ok := catalogue.SplitEdition(key)
 	if !ok {
-		return "", "", "", wrongUsage("%q names no edition; write it distribution/release/edition, such as bramblewick/7.0/hearthside", key)
+		return "", "", "", wrongUsage(
+			"%q names no edition; write it distribution/release/edition, such as bramblewick/7.0/hearthside",
+			key,
+		)
 	}
 	return distribution, version, edition, nil
 }
@@ -98,14 +139,29 @@ func (s *session) showEdition() *cobra.Command {
 
 func editionFlags(f *pflag.FlagSet) setters[client.Edition] {
 	s := setters[client.Edition]{}
-	s.text(f, "line", "the edition line that it continues (default: its key)", func(e *client.Edition) *string { return &e.Line })
+	s.text(
+		f,
+		"line",
+		"the edition line that it continues (default: its key)",
+		func(e *client.Edition) *string { return &e.Line },
+	)
 	s.text(f, "desktop", "its desktop", func(e *client.Edition) *string { return &e.Desktop })
 	s.text(f, "architecture", "such as amd64", func(e *client.Edition) *string { return &e.Architecture })
 	s.text(f, "profile", "such as full or minimal", func(e *client.Edition) *string { return &e.Profile })
 	s.text(f, "purpose", "such as classroom", func(e *client.Edition) *string { return &e.Purpose })
-	s.long(f, "memory", "memory that its makers ask for, in MiB", func(e *client.Edition) *int64 { return &e.MemoryMiB })
+	s.long(
+		f,
+		"memory",
+		"memory that its makers ask for, in MiB",
+		func(e *client.Edition) *int64 { return &e.MemoryMiB },
+	)
 	s.long(f, "disk", "disk that its makers ask for, in GiB", func(e *client.Edition) *int64 { return &e.DiskGiB })
-	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(e *client.Edition) *bool { return &e.Retired })
+	s.yes(
+		f,
+		"retired",
+		"kept and no longer offered; --retired=false brings it back",
+		func(e *client.Edition) *bool { return &e.Retired },
+	)
 	return s
 }
 
@@ -158,7 +214,16 @@ func (s *session) editEdition() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &e.Value)
-		edited, err := client.Read[client.Edition](c.EditEdition(cmd.Context(), e.Value.Distribution, e.Value.Release, e.Value.Key, &client.EditEditionParams{IfMatch: e.ETag}, e.Value))
+		edited, err := client.Read[client.Edition](
+			c.EditEdition(
+				cmd.Context(),
+				e.Value.Distribution,
+				e.Value.Release,
+				e.Value.Key,
+				&client.EditEditionParams{IfMatch: e.ETag},
+				e.Value,
+			),
+		)
 		if err != nil {
 			return err
 		}

@@ -9,7 +9,9 @@ import (
 
 // effectSheet tells what a proposed checklist would do to the ranking.
 func effectSheet(e *ranking.Effect) *sheet {
-	t := &sheet{columns: []string{"Edition", ">Rank now", ">Then", "Places", ">Score now", ">Then", ">Coverage now", ">Then"}}
+	t := &sheet{
+		columns: []string{"Edition", ">Rank now", ">Then", "Places", ">Score now", ">Then", ">Coverage now", ">Then"},
+	}
 	t.heading = "Effect on the ranking"
 	if e.TauB != nil {
 		t.heading += fmt.Sprintf(" · tau-b %s (1: the same order)", numerals.Rounded(*e.TauB, 2))
@@ -18,7 +20,16 @@ func effectSheet(e *ranking.Effect) *sheet {
 		t.heading += " · not tested yet: " + list(e.NotTested)
 	}
 	for _, m := range e.Moves {
-		t.add(m.Edition, rank(m.Now), rank(m.Then), places(m.Now, m.Then), numerals.Score(m.ScoreNow), numerals.Score(m.ScoreThen), numerals.Share(m.CoverageNow), numerals.Share(m.CoverageThen))
+		t.add(
+			m.Edition,
+			rank(m.Now),
+			rank(m.Then),
+			places(m.Now, m.Then),
+			numerals.Score(m.ScoreNow),
+			numerals.Score(m.ScoreThen),
+			numerals.Share(m.CoverageNow),
+			numerals.Share(m.CoverageThen),
+		)
 	}
 	return t
 }

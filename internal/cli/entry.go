@@ -57,10 +57,14 @@ func (p *part) sheet(es ...client.EntryView) *sheet {
 
 func (s *session) listEntries(p *part) *cobra.Command {
 	return &cobra.Command{
-		Use:     "list [REVIEW]",
-		Short:   "List them, oldest first",
-		Example: fmt.Sprintf("  dtally %s list quaymark/22.1/latchwork\n  dtally %s list quaymark/22.1/latchwork --output json", p.noun, p.noun),
-		Args:    args(0, 1),
+		Use:   "list [REVIEW]",
+		Short: "List them, oldest first",
+		Example: fmt.Sprintf(
+			"  dtally %s list quaymark/22.1/latchwork\n  dtally %s list quaymark/22.1/latchwork --output json",
+			p.noun,
+			p.noun,
+		),
+		Args: args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
@@ -125,10 +129,20 @@ func day(text string) (time.Time, error) {
 			return at, nil
 		}
 	}
-	return time.Time{}, wrongUsage("--at %q is neither a day such as 2026-11-20 nor a time such as 2026-11-20T09:30:00Z", text)
+	return time.Time{}, wrongUsage(
+		"--at %q is neither a day such as 2026-11-20 nor a time such as 2026-11-20T09:30:00Z",
+		text,
+	)
 }
 
-func (s *session) putEntry(cmd *cobra.Command, c *client.Client, review string, p *part, e reading.Entry, tag string) error {
+func (s *session) putEntry(
+	cmd *cobra.Command,
+	c *client.Client,
+	review string,
+	p *part,
+	e reading.Entry,
+	tag string,
+) error {
 	_, head := e.Part()
 	if head.ID == "" {
 		next, err := s.nextState(cmd, c, review)
@@ -137,7 +151,9 @@ func (s *session) putEntry(cmd *cobra.Command, c *client.Client, review string, 
 		}
 		head.ID = next
 	}
-	put, err := client.Read[client.EntryView](c.PutEntry(cmd.Context(), review, head.ID, &client.PutEntryParams{IfMatch: tag}, e))
+	put, err := client.Read[client.EntryView](
+		c.PutEntry(cmd.Context(), review, head.ID, &client.PutEntryParams{IfMatch: tag}, e),
+	)
 	if err != nil {
 		return err
 	}
@@ -166,11 +182,15 @@ func (s *session) editEntry(p *part) *cobra.Command {
 	var review string
 	set := setters[reading.Entry]{}
 	cmd := &cobra.Command{
-		Use:     "edit ID " + p.main,
-		Short:   "Correct one; fields that are not named stay",
-		Long:    "Correct one; fields that are not named stay. " + idHelp,
-		Example: fmt.Sprintf("  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork", p.examples[0], p.noun),
-		Args:    args(1, -1),
+		Use:   "edit ID " + p.main,
+		Short: "Correct one; fields that are not named stay",
+		Long:  "Correct one; fields that are not named stay. " + idHelp,
+		Example: fmt.Sprintf(
+			"  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork",
+			p.examples[0],
+			p.noun,
+		),
+		Args: args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
@@ -193,7 +213,13 @@ func (s *session) editEntry(p *part) *cobra.Command {
 }
 
 // findEntry finds one of a review's entries, as pickID does, and gives it with the review's id.
-func (s *session) findEntry(cmd *cobra.Command, c *client.Client, review string, p *part, named string) (string, client.EntryView, error) {
+func (s *session) findEntry(
+	cmd *cobra.Command,
+	c *client.Client,
+	review string,
+	p *part,
+	named string,
+) (string, client.EntryView, error) {
 	r, _, err := s.atReview(cmd, c, review)
 	if err != nil {
 		return "", client.EntryView{}, err

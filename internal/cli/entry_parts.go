@@ -17,26 +17,44 @@ type (
 var parts = []part{
 	{
 		noun: "state", name: "system", short: "States of the system under review", main: "[NOTE]",
-		examples: [2]string{"dtally state add 'fresh install' --installed 'full disk encrypted' --installed 'proprietary drivers' --review quaymark/22.1/latchwork", "dtally state add 'after the first updates' --updated kernel --rig bench-old --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{System: &reading.System{}} },
-		words:    func(e *noted, w string) { e.System.Note = w },
+		examples: [2]string{
+			"dtally state add 'fresh install' --installed 'full disk encrypted' --installed 'proprietary drivers' --review quaymark/22.1/latchwork",
+			"dtally state add 'after the first updates' --updated kernel --rig bench-old --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{System: &reading.System{}} },
+		words: func(e *noted, w string) { e.System.Note = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "rig", "the rig that it runs on", func(e *noted) *string { return &e.System.Rig })
-			s.lines(f, "installed", "what was chosen at install", func(e *noted) *[]string { return &e.System.Installed })
+			s.lines(
+				f,
+				"installed",
+				"what was chosen at install",
+				func(e *noted) *[]string { return &e.System.Installed },
+			)
 			s.lines(f, "changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
 			s.lines(f, "updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
 		},
 		columns: []string{"Rig", "Note", "Installed", "Changed", "Updated", ">Facts"},
 		row: func(e *noted) []string {
 			x := e.System
-			return []string{x.Rig, x.Note, list(x.Installed), list(x.Changed), list(x.Updated), fmt.Sprint(len(x.Facts))}
+			return []string{
+				x.Rig,
+				x.Note,
+				list(x.Installed),
+				list(x.Changed),
+				list(x.Updated),
+				fmt.Sprint(len(x.Facts)),
+			}
 		},
 	},
 	{
 		noun: "finding", name: "finding", short: "Strengths, weaknesses and quirks", main: "TITLE",
-		examples: [2]string{"dtally finding add 'Wireless is gone after suspend' --sort weakness --severity major --seen sometimes --workaround 'reload the driver' --review quaymark/22.1/latchwork", "dtally finding add 'Wireless comes back by itself' --sort strength --follows 019e5447-0100-78fb-8a63-989f9f7edc4e --fate fixed --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Finding: &reading.Finding{}} },
-		words:    func(e *noted, w string) { e.Finding.Title = w },
+		examples: [2]string{
+			"dtally finding add 'Wireless is gone after suspend' --sort weakness --severity major --seen sometimes --workaround 'reload the driver' --review quaymark/22.1/latchwork",
+			"dtally finding add 'Wireless comes back by itself' --sort strength --follows 019e5447-0100-78fb-8a63-989f9f7edc4e --fate fixed --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Finding: &reading.Finding{}} },
+		words: func(e *noted, w string) { e.Finding.Title = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			x := func(field func(*reading.Finding) *string) func(*noted) *string {
 				return func(e *noted) *string { return field(e.Finding) }
@@ -47,15 +65,46 @@ var parts = []part{
 			s.choice(f, "nature", "", reading.Natures, x(func(y *reading.Finding) *string { return &y.Nature }))
 			s.choice(f, "seen", "", reading.SeenWords, x(func(y *reading.Finding) *string { return &y.Seen }))
 			s.choice(f, "sure", "", reading.SureWords, x(func(y *reading.Finding) *string { return &y.Sure }))
-			s.text(f, "criterion", "the criterion that it is about", x(func(y *reading.Finding) *string { return &y.Criterion }))
+			s.text(
+				f,
+				"criterion",
+				"the criterion that it is about",
+				x(func(y *reading.Finding) *string { return &y.Criterion }),
+			)
 			s.text(f, "rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
-			s.text(f, "system", "the state that it was seen in", x(func(y *reading.Finding) *string { return &y.System }))
+			s.text(
+				f,
+				"system",
+				"the state that it was seen in",
+				x(func(y *reading.Finding) *string { return &y.System }),
+			)
 			s.text(f, "workaround", "how to live with it", x(func(y *reading.Finding) *string { return &y.Workaround }))
-			s.lines(f, "reported", "an address where it was reported", func(e *noted) *[]string { return &e.Finding.Reported })
+			s.lines(
+				f,
+				"reported",
+				"an address where it was reported",
+				func(e *noted) *[]string { return &e.Finding.Reported },
+			)
 			s.text(f, "outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
-			s.text(f, "trouble", "key of the trouble that it is a case of", x(func(y *reading.Finding) *string { return &y.Trouble }))
-			s.text(f, "follows", "id of the finding of an earlier release that it looks after", x(func(y *reading.Finding) *string { return &y.Follows }))
-			s.choice(f, "fate", "what became of that one", reading.Fates, x(func(y *reading.Finding) *string { return &y.Fate }))
+			s.text(
+				f,
+				"trouble",
+				"key of the trouble that it is a case of",
+				x(func(y *reading.Finding) *string { return &y.Trouble }),
+			)
+			s.text(
+				f,
+				"follows",
+				"id of the finding of an earlier release that it looks after",
+				x(func(y *reading.Finding) *string { return &y.Follows }),
+			)
+			s.choice(
+				f,
+				"fate",
+				"what became of that one",
+				reading.Fates,
+				x(func(y *reading.Finding) *string { return &y.Fate }),
+			)
 		},
 		columns: []string{"Finding", "Sort", "Severity", "Seen", "Sure", "Workaround", "Trouble", "Fate"},
 		row: func(e *noted) []string {
@@ -65,9 +114,12 @@ var parts = []part{
 	},
 	{
 		noun: "change", name: "change", short: "What differs from the previous release", main: "COMPONENT",
-		examples: [2]string{"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better --review quaymark/22.1/latchwork", "dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio' --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Change: &reading.Change{}} },
-		words:    func(e *noted, w string) { e.Change.Component = w },
+		examples: [2]string{
+			"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better --review quaymark/22.1/latchwork",
+			"dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio' --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Change: &reading.Change{}} },
+		words: func(e *noted, w string) { e.Change.Component = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
 			s.text(f, "is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
@@ -85,15 +137,23 @@ var parts = []part{
 	},
 	{
 		noun: "claim", name: "claim", short: "What makers, users or folklore say, upheld or refuted", main: "STATEMENT",
-		examples: [2]string{"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start --review quaymark/22.1/latchwork", "dtally claim edit last --state refuted --reason 'it starts 3 % faster, within the scatter' --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
-		words:    func(e *noted, w string) { e.Claim.Text = w },
+		examples: [2]string{
+			"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start --review quaymark/22.1/latchwork",
+			"dtally claim edit last --state refuted --reason 'it starts 3 % faster, within the scatter' --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
+		words: func(e *noted, w string) { e.Claim.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.choice(f, "by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
 			s.text(f, "source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
 			s.choice(f, "state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
 			s.text(f, "reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
-			s.lines(f, "criterion", "a criterion that puts it to the test", func(e *noted) *[]string { return &e.Claim.Criteria })
+			s.lines(
+				f,
+				"criterion",
+				"a criterion that puts it to the test",
+				func(e *noted) *[]string { return &e.Claim.Criteria },
+			)
 		},
 		columns: []string{"Claim", "By", "Source", "State", "Reason"},
 		row: func(e *noted) []string {
@@ -103,9 +163,12 @@ var parts = []part{
 	},
 	{
 		noun: "journal", name: "journal", short: "Dated entries on living with the system", main: "TEXT",
-		examples: [2]string{"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19 --review quaymark/22.1/latchwork", "dtally journal add 'Still quick after a week' --rig bench-old --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Journal: &reading.Journal{}} },
-		words:    func(e *noted, w string) { e.Journal.Text = w },
+		examples: [2]string{
+			"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19 --review quaymark/22.1/latchwork",
+			"dtally journal add 'Still quick after a week' --rig bench-old --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Journal: &reading.Journal{}} },
+		words: func(e *noted, w string) { e.Journal.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
 		},
@@ -114,9 +177,12 @@ var parts = []part{
 	},
 	{
 		noun: "experience", name: "experience", short: "What a reviewer knows from longer use outside the review; never scored", main: "TEXT",
-		examples: [2]string{"dtally experience add 'Never had to reinstall' --since 'two years, daily' --review quaymark/22.1/latchwork", "dtally experience add 'Upgrades went well three times' --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Experience: &reading.Experience{}} },
-		words:    func(e *noted, w string) { e.Experience.Text = w },
+		examples: [2]string{
+			"dtally experience add 'Never had to reinstall' --since 'two years, daily' --review quaymark/22.1/latchwork",
+			"dtally experience add 'Upgrades went well three times' --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Experience: &reading.Experience{}} },
+		words: func(e *noted, w string) { e.Experience.Text = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
 		},
@@ -125,14 +191,27 @@ var parts = []part{
 	},
 	{
 		noun: "verdict", name: "verdict", short: "For one audience: recommended or not, and why", main: "REASON",
-		examples: [2]string{"dtally verdict add 'Nothing surprises, everything is where one looks' --audience pensioner --verdict recommended --review quaymark/22.1/latchwork", "dtally verdict add 'Fast and current' --audience tinkerer --verdict conditional --conditions 'a spare kernel is kept' --alternative gullhaven/5.2/hearthside --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Verdict: &reading.Verdict{}} },
-		words:    func(e *noted, w string) { e.Verdict.Reason = w },
+		examples: [2]string{
+			"dtally verdict add 'Nothing surprises, everything is where one looks' --audience pensioner --verdict recommended --review quaymark/22.1/latchwork",
+			"dtally verdict add 'Fast and current' --audience tinkerer --verdict conditional --conditions 'a spare kernel is kept' --alternative gullhaven/5.2/hearthside --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Verdict: &reading.Verdict{}} },
+		words: func(e *noted, w string) { e.Verdict.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
 			s.choice(f, "verdict", "", reading.VerdictWords, func(e *noted) *string { return &e.Verdict.Verdict })
-			s.text(f, "conditions", "what it is recommended under", func(e *noted) *string { return &e.Verdict.Conditions })
-			s.lines(f, "alternative", "an edition to look at instead", func(e *noted) *[]string { return &e.Verdict.Alternatives })
+			s.text(
+				f,
+				"conditions",
+				"what it is recommended under",
+				func(e *noted) *string { return &e.Verdict.Conditions },
+			)
+			s.lines(
+				f,
+				"alternative",
+				"an edition to look at instead",
+				func(e *noted) *[]string { return &e.Verdict.Alternatives },
+			)
 		},
 		columns: []string{"Audience", "Verdict", "Conditions", "Reason", "Alternatives"},
 		row: func(e *noted) []string {
@@ -142,9 +221,12 @@ var parts = []part{
 	},
 	{
 		noun: "advice", name: "advice", short: "For users of the previous release: upgrade, wait or stay", main: "REASON",
-		examples: [2]string{"dtally advice add 'The printer problem is gone' --advice upgrade --review quaymark/22.1/latchwork", "dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Advice: &reading.Advice{}} },
-		words:    func(e *noted, w string) { e.Advice.Reason = w },
+		examples: [2]string{
+			"dtally advice add 'The printer problem is gone' --advice upgrade --review quaymark/22.1/latchwork",
+			"dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Advice: &reading.Advice{}} },
+		words: func(e *noted, w string) { e.Advice.Reason = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.choice(f, "advice", "", reading.AdviceWords, func(e *noted) *string { return &e.Advice.Advice })
 		},
@@ -153,9 +235,12 @@ var parts = []part{
 	},
 	{
 		noun: "use", name: "use", short: "Days of living with the system, and on which machine", main: "[NOTE]",
-		examples: [2]string{"dtally use add 'office work and radio' --days 9 --rig bench-old --review quaymark/22.1/latchwork", "dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Use: &reading.Use{}} },
-		words:    func(e *noted, w string) { e.Use.Note = w },
+		examples: [2]string{
+			"dtally use add 'office work and radio' --days 9 --rig bench-old --review quaymark/22.1/latchwork",
+			"dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork",
+		},
+		empty: func() noted { return noted{Use: &reading.Use{}} },
+		words: func(e *noted, w string) { e.Use.Note = w },
 		define: func(s fields, f *pflag.FlagSet) {
 			s.whole(f, "days", "how many", func(e *noted) *int { return &e.Use.Days })
 			s.text(f, "rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
@@ -165,11 +250,14 @@ var parts = []part{
 	},
 	{
 		noun: "disclosure", name: "disclosure", short: "What a reader should know of a reviewer", main: "TEXT",
-		examples: [2]string{"dtally disclosure add 'Helped to translate its installer in 2024' --review quaymark/22.1/latchwork", "dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork"},
-		empty:    func() noted { return noted{Disclosure: &reading.Disclosure{}} },
-		words:    func(e *noted, w string) { e.Disclosure.Text = w },
-		define:   func(fields, *pflag.FlagSet) {},
-		columns:  []string{"Disclosure"},
-		row:      func(e *noted) []string { return []string{e.Disclosure.Text} },
+		examples: [2]string{
+			"dtally disclosure add 'Helped to translate its installer in 2024' --review quaymark/22.1/latchwork",
+			"dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork",
+		},
+		empty:   func() noted { return noted{Disclosure: &reading.Disclosure{}} },
+		words:   func(e *noted, w string) { e.Disclosure.Text = w },
+		define:  func(fields, *pflag.FlagSet) {},
+		columns: []string{"Disclosure"},
+		row:     func(e *noted) []string { return []string{e.Disclosure.Text} },
 	},
 }

@@ -22,10 +22,20 @@ func evidencePart() *part {
 		empty: func() noted { return noted{Evidence: &reading.Evidence{}} },
 		words: func(e *noted, w string) { e.Evidence.Caption = w },
 		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "of", "id of the reading or entry that it belongs to", func(e *noted) *string { return &e.Evidence.Of })
+			s.text(
+				f,
+				"of",
+				"id of the reading or entry that it belongs to",
+				func(e *noted) *string { return &e.Evidence.Of },
+			)
 			s.text(f, "shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
 			s.text(f, "link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
-			s.text(f, "time-code", "where in the recording, as 12:40 or 1:02:03", func(e *noted) *string { return &e.Evidence.TimeCode })
+			s.text(
+				f,
+				"time-code",
+				"where in the recording, as 12:40 or 1:02:03",
+				func(e *noted) *string { return &e.Evidence.TimeCode },
+			)
 		},
 		columns: []string{"Caption", "Of", "Shot", "File or link", "Type", ">Bytes"},
 		row: func(e *noted) []string {
@@ -36,7 +46,10 @@ func evidencePart() *part {
 			}
 			return []string{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orDash(x.Size)}
 		},
-		examples: [2]string{"dtally evidence add 'The menu as it first opens' --file menu.png --shot menu-open --review quaymark/22.1/latchwork", "dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 01a1cfee-dbe0-787f-b0e0-302cb845d0b0 --review quaymark/22.1/latchwork"},
+		examples: [2]string{
+			"dtally evidence add 'The menu as it first opens' --file menu.png --shot menu-open --review quaymark/22.1/latchwork",
+			"dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 01a1cfee-dbe0-787f-b0e0-302cb845d0b0 --review quaymark/22.1/latchwork",
+		},
 	}
 }
 
@@ -70,7 +83,11 @@ func (s *session) upload(cmd *cobra.Command, file string) (string, error) {
 		return "", err
 	}
 	if info.Size() > mostEvidence {
-		return "", wrongUsage("%s has %d MiB; evidence may have 8. Cut it, or give a link with --link and --time-code", file, info.Size()>>20)
+		return "", wrongUsage(
+			"%s has %d MiB; evidence may have 8. Cut it, or give a link with --link and --time-code",
+			file,
+			info.Size()>>20,
+		)
 	}
 	content, err := os.ReadFile(file)
 	if err != nil {

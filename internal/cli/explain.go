@@ -62,13 +62,28 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 	if e.Difference < 0 {
 		ahead = fmt.Sprintf("%s is %s points behind %s", names(e.A), numerals.Rounded(-e.Difference, 2), names(e.B))
 	}
-	sections := &sheet{columns: []string{"Section", ">Adds"}, heading: ahead, note: strings.NewReplacer(e.A, names(e.A), e.B, names(e.B)).Replace(e.Order)}
+	sections := &sheet{
+		columns: []string{"Section", ">Adds"},
+		heading: ahead,
+		note:    strings.NewReplacer(e.A, names(e.A), e.B, names(e.B)).Replace(e.Order),
+	}
 	for _, x := range slices.SortedStableFunc(slices.Values(e.Sections), func(a, b ranking.SectionAdds) int { return bySize(a.Adds, b.Adds) }) {
 		sections.add(x.Key, plus(x.Adds))
 	}
-	criteria := &sheet{columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B", "~Comes of"}, heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B))}
+	criteria := &sheet{
+		columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B", "~Comes of"},
+		heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B)),
+	}
 	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), func(a, b ranking.Contribution) int { return bySize(a.Adds, b.Adds) }) {
-		criteria.add(x.Key, plus(x.Adds), numerals.Score(x.PointsA), numerals.Score(x.PointsB), percent(x.WeightA), percent(x.WeightB), comesOf(&x))
+		criteria.add(
+			x.Key,
+			plus(x.Adds),
+			numerals.Score(x.PointsA),
+			numerals.Score(x.PointsB),
+			percent(x.WeightA),
+			percent(x.WeightB),
+			comesOf(&x),
+		)
 	}
 	for _, x := range e.Criteria {
 		for _, side := range []struct {
@@ -78,12 +93,20 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 			c, _ := list.Criterion(x.Key)
 			for _, y := range side.estimates {
 				if y.Weight > 0 && x.Adds != 0 {
-					criteria.note += fmt.Sprintf("%s, %s: %s.\n", x.Key, names(side.edition), numerals.Estimated(y, c.Unit))
+					criteria.note += fmt.Sprintf(
+						"%s, %s: %s.\n",
+						x.Key,
+						names(side.edition),
+						numerals.Estimated(y, c.Unit),
+					)
 				}
 			}
 		}
 	}
-	criteria.note += fmt.Sprintf("Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has no answer to others.", numerals.Rounded(e.Midpoint, 2))
+	criteria.note += fmt.Sprintf(
+		"Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has no answer to others.",
+		numerals.Rounded(e.Midpoint, 2),
+	)
 	return []*sheet{sections, criteria}
 }
 

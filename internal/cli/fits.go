@@ -54,7 +54,13 @@ func nearest(v *client.FitsView) string {
 	if len(v.Nearest.Differs) > 0 {
 		alike = strings.Join(v.Nearest.Differs, "; ")
 	}
-	return fmt.Sprintf("What fits, ranked on %s, the rig most like yours (%s)", v.Nearest.Rig, alike) + viewed(&v.Ranking.Heading)
+	return fmt.Sprintf(
+		"What fits, ranked on %s, the rig most like yours (%s)",
+		v.Nearest.Rig,
+		alike,
+	) + viewed(
+		&v.Ranking.Heading,
+	)
 }
 
 // fitsSheet tells why what does not fit does not, and what fits tightly.
@@ -76,7 +82,12 @@ func fitsSheet(v *client.FitsView) *sheet {
 			t.add(called(v.Names)(f.Edition), says, strings.Join(f.Reasons, "; "))
 		}
 	}
-	t.note = fmt.Sprintf("%d of %d editions fit (%s).", fit, len(v.Fits), numerals.Share(float64(fit)/float64(max(1, len(v.Fits)))))
+	t.note = fmt.Sprintf(
+		"%d of %d editions fit (%s).",
+		fit,
+		len(v.Fits),
+		numerals.Share(float64(fit)/float64(max(1, len(v.Fits)))),
+	)
 	return t
 }
 
@@ -104,21 +115,45 @@ func (s *session) groupsCommand() *cobra.Command {
 		},
 	}
 	v.allFlags(cmd)
-	cmd.Flags().StringArrayVar(&p.Equal, "equal", nil, "attribute in which a pair is equal; repeatable (default: all others)")
+	cmd.Flags().
+		StringArrayVar(&p.Equal, "equal", nil, "attribute in which a pair is equal; repeatable (default: all others)")
 	return cmd
 }
 
 func groupsSheets(v *client.GroupsView) []*sheet {
 	g := &v.Groups
 	names := called(v.Names)
-	pairs := &sheet{columns: []string{g.A, g.B, ">Difference"}, heading: fmt.Sprintf("%s against %s over %d pairs, equal in %s", g.A, g.B, len(g.Pairs), title(list(g.Equal), "nothing else")) + viewed(&v.Heading)}
+	pairs := &sheet{
+		columns: []string{g.A, g.B, ">Difference"},
+		heading: fmt.Sprintf(
+			"%s against %s over %d pairs, equal in %s",
+			g.A,
+			g.B,
+			len(g.Pairs),
+			title(list(g.Equal), "nothing else"),
+		) + viewed(
+			&v.Heading,
+		),
+	}
 	for _, p := range g.Pairs {
 		pairs.add(names(p.A), names(p.B), points(p.Difference))
 	}
-	t := &sheet{columns: []string{"What", ">Mean", ">Spread", ">Least", ">Most", ">Pairs", ">Ahead", ">Behind"}, heading: fmt.Sprintf("%s less %s, in points", g.A, g.B)}
+	t := &sheet{
+		columns: []string{"What", ">Mean", ">Spread", ">Least", ">Most", ">Pairs", ">Ahead", ">Behind"},
+		heading: fmt.Sprintf("%s less %s, in points", g.A, g.B),
+	}
 	row := func(what string, d client.Differences) {
 		if d.Pairs > 0 {
-			t.add(what, points(d.Mean), numerals.Score(d.Spread), points(d.Least), points(d.Most), fmt.Sprint(d.Pairs), fmt.Sprint(d.Better), fmt.Sprint(d.Worse))
+			t.add(
+				what,
+				points(d.Mean),
+				numerals.Score(d.Spread),
+				points(d.Least),
+				points(d.Most),
+				fmt.Sprint(d.Pairs),
+				fmt.Sprint(d.Better),
+				fmt.Sprint(d.Worse),
+			)
 		}
 	}
 	row("score", g.Overall)

@@ -71,7 +71,8 @@ func (s *session) framesCommand() *cobra.Command {
 	}
 	f.define(cmd)
 	to.define(cmd)
-	cmd.Flags().StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(frameFigures)+"; may be given several times")
+	cmd.Flags().
+		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(frameFigures)+"; may be given several times")
 	return cmd
 }
 
@@ -151,10 +152,29 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 
 func (f *framesFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.StringVar(&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)")
-	choiceVar(p, &f.unit, "unit", "", "of a frame's time (default: as the heading says, else ms)", []string{"s", "ms", "us", "ns"})
+	p.StringVar(
+		&f.column,
+		"column",
+		"",
+		"name of the column, or its number from 1 (default: the one named as frame times are)",
+	)
+	choiceVar(
+		p,
+		&f.unit,
+		"unit",
+		"",
+		"of a frame's time (default: as the heading says, else ms)",
+		[]string{"s", "ms", "us", "ns"},
+	)
 	p.StringVar(&f.delimiter, "delimiter", "", "what stands between columns, if it is not found out")
-	choiceVar(p, &f.decimal, "decimal", "point", "what the decimals of a log of one column are written with", []string{"point", "comma"})
+	choiceVar(
+		p,
+		&f.decimal,
+		"decimal",
+		"point",
+		"what the decimals of a log of one column are written with",
+		[]string{"point", "comma"},
+	)
 	p.BoolVar(&f.stamps, "timestamps", false, "the column holds the time at which each frame came")
 	p.BoolVar(&f.rate, "rate", false, "each line is the rate of one frame, in frames/s")
 	p.StringVar(&f.picture, "picture", "", "draw the run into a file, .png or .svg")
@@ -250,7 +270,14 @@ func framesSheets(runs []framesRun) []*sheet {
 		r := &runs[i]
 		t := &sheet{
 			columns: []string{"Figure", "Method", ">Frames/s"},
-			heading: fmt.Sprintf("%s, column %s: %d frames in %s s, the longest %s ms", r.File, r.Column, r.Count, numerals.Rounded(r.Duration, 1), numerals.Rounded(r.Longest, 1)),
+			heading: fmt.Sprintf(
+				"%s, column %s: %d frames in %s s, the longest %s ms",
+				r.File,
+				r.Column,
+				r.Count,
+				numerals.Rounded(r.Duration, 1),
+				numerals.Rounded(r.Longest, 1),
+			),
 		}
 		t.add("average", "", numerals.Rounded(r.Average, 1))
 		for _, l := range r.Lows {

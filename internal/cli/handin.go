@@ -153,7 +153,9 @@ func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip,
 	case len(differs) == 0:
 		return nil
 	case strings.TrimSpace(x.Mismatch) == "":
-		return refused(fmt.Errorf("%s. Name another review, or say with --mismatch why this one", strings.Join(differs, "; ")))
+		return refused(
+			fmt.Errorf("%s. Name another review, or say with --mismatch why this one", strings.Join(differs, "; ")),
+		)
 	}
 	x.Remark(strings.Join(differs, "; ") + ": " + x.Mismatch)
 	return nil
@@ -189,7 +191,12 @@ func ask(cmd *cobra.Command, question string) error {
 }
 
 // reviewOf finds the review that a slip belongs to.
-func (s *session) reviewOf(cmd *cobra.Command, c *client.Client, x *slip.Slip, named string) (client.Got[client.Review], error) {
+func (s *session) reviewOf(
+	cmd *cobra.Command,
+	c *client.Client,
+	x *slip.Slip,
+	named string,
+) (client.Got[client.Review], error) {
 	if id := cmp.Or(named, x.Review, x.Edition); id != "" {
 		return s.findReview(cmd, c, id)
 	}
@@ -199,7 +206,9 @@ func (s *session) reviewOf(cmd *cobra.Command, c *client.Client, x *slip.Slip, n
 	}
 	if x.System == nil {
 		if b.Review == "" {
-			return client.Got[client.Review]{}, wrongUsage("the slip names no edition; say which with --review or --edition")
+			return client.Got[client.Review]{}, wrongUsage(
+				"the slip names no edition; say which with --review or --edition",
+			)
 		}
 		return s.findReview(cmd, c, b.Review)
 	}
@@ -207,7 +216,12 @@ func (s *session) reviewOf(cmd *cobra.Command, c *client.Client, x *slip.Slip, n
 }
 
 // propose finds the review of the edition that a system says it is.
-func (s *session) propose(cmd *cobra.Command, c *client.Client, system *slip.System, b bearings) (client.Got[client.Review], error) {
+func (s *session) propose(
+	cmd *cobra.Command,
+	c *client.Client,
+	system *slip.System,
+	b bearings,
+) (client.Got[client.Review], error) {
 	none := client.Got[client.Review]{}
 	editions, err := s.matchable(cmd, c)
 	if err != nil {
@@ -220,7 +234,11 @@ func (s *session) propose(cmd *cobra.Command, c *client.Client, system *slip.Sys
 	}
 	says := strings.TrimSpace(system.Name + " " + system.Version)
 	if len(keys) == 0 {
-		return none, fmt.Errorf("%w: the catalogue has no edition that calls itself %s; name it with --edition", errNotFound, says)
+		return none, fmt.Errorf(
+			"%w: the catalogue has no edition that calls itself %s; name it with --edition",
+			errNotFound,
+			says,
+		)
 	}
 	if slices.Contains(keys, b.Edition) {
 		keys = []string{b.Edition}
@@ -239,7 +257,12 @@ func (s *session) propose(cmd *cobra.Command, c *client.Client, system *slip.Sys
 	}
 	switch len(open) {
 	case 0:
-		return none, fmt.Errorf("%w: the system calls itself %s, and no review of %s is open; open one with dtally review add, or name another with --review", errNotFound, says, strings.Join(keys, " or "))
+		return none, fmt.Errorf(
+			"%w: the system calls itself %s, and no review of %s is open; open one with dtally review add, or name another with --review",
+			errNotFound,
+			says,
+			strings.Join(keys, " or "),
+		)
 	case 1:
 		fmt.Fprintf(cmd.ErrOrStderr(), "the system calls itself %s: taken for %s\n", says, open[0].Edition)
 		return client.Read[client.Review](c.ShowReview(cmd.Context(), open[0].Id))
@@ -248,7 +271,11 @@ func (s *session) propose(cmd *cobra.Command, c *client.Client, system *slip.Sys
 	for i, r := range open {
 		which[i] = r.Edition + " (" + r.Id + ")"
 	}
-	return none, wrongUsage("the system calls itself %s, which may be any of %s; name the review with --review", says, list(which))
+	return none, wrongUsage(
+		"the system calls itself %s, which may be any of %s; name the review with --review",
+		says,
+		list(which),
+	)
 }
 
 // matchable lists the catalogue's editions with what a system tells of itself.
@@ -268,7 +295,11 @@ func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Editio
 	var out []slip.Edition
 	for _, e := range es {
 		out = append(out, slip.Edition{
-			Key: catalogue.EditionKey(e.Distribution, e.Release, e.Key), Distribution: e.Distribution, Name: names[e.Distribution], Version: e.Release,
+			Key: catalogue.EditionKey(
+				e.Distribution,
+				e.Release,
+				e.Key,
+			), Distribution: e.Distribution, Name: names[e.Distribution], Version: e.Release,
 			Variant: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
 		})
 	}
@@ -276,7 +307,11 @@ func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Editio
 }
 
 // there reads what the review holds, and its entries with their revisions.
-func (s *session) there(cmd *cobra.Command, c *client.Client, review, reviewer string) (slip.There, []client.EntryView, error) {
+func (s *session) there(
+	cmd *cobra.Command,
+	c *client.Client,
+	review, reviewer string,
+) (slip.There, []client.EntryView, error) {
 	there := slip.There{Reviewer: reviewer}
 	rs, err := client.Read[client.ReadingList](c.ListReadings(cmd.Context(), review))
 	if err != nil {
@@ -329,7 +364,10 @@ func tally(steps []slip.Step, fate slip.Fate) (n int) {
 }
 
 func stepSheet(out *handedIn, edition string) *sheet {
-	t := &sheet{columns: []string{"What happens", "To", "Rig", "Context", "Answer", "Remarks"}, heading: fmt.Sprintf("%s, review %s", edition, out.Review)}
+	t := &sheet{
+		columns: []string{"What happens", "To", "Rig", "Context", "Answer", "Remarks"},
+		heading: fmt.Sprintf("%s, review %s", edition, out.Review),
+	}
 	for _, x := range out.Steps {
 		var rig, where, answer string
 		remarks := []string{}
@@ -338,7 +376,13 @@ func stepSheet(out *handedIn, edition string) *sheet {
 		}
 		if r := x.Reading; r != nil {
 			rig, answer = r.Rig, answerText(&r.Answer)
-			where = strings.Join(slices.DeleteFunc([]string{r.Context.Method, r.Context.Setup, r.Context.Phase}, func(s string) bool { return s == "" }), ", ")
+			where = strings.Join(
+				slices.DeleteFunc(
+					[]string{r.Context.Method, r.Context.Setup, r.Context.Phase},
+					func(s string) bool { return s == "" },
+				),
+				", ",
+			)
 			remarks = append(remarks, readingRemarks(r)...)
 		}
 		if x.State != nil {
@@ -385,7 +429,13 @@ func batch(steps []slip.Step, entries []client.EntryView) (b client.Batch, state
 }
 
 // tryOut has the service check what would be written, and marks what it refuses.
-func (s *session) tryOut(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
+func (s *session) tryOut(
+	cmd *cobra.Command,
+	c *client.Client,
+	review string,
+	steps []slip.Step,
+	entries []client.EntryView,
+) error {
 	b, states, readings, err := batch(steps, entries)
 	if err != nil || len(states)+len(readings) == 0 {
 		return err
@@ -408,7 +458,10 @@ func (s *session) tryOut(cmd *cobra.Command, c *client.Client, review string, st
 			return err
 		}
 		x := &steps[of[n]]
-		x.Why = strings.TrimPrefix(cmp.Or(map[bool]string{true: x.Why + "; "}[x.Fate == slip.Refused], "")+partOf(e.Pointer)+e.Detail, "; ")
+		x.Why = strings.TrimPrefix(
+			cmp.Or(map[bool]string{true: x.Why + "; "}[x.Fate == slip.Refused], "")+partOf(e.Pointer)+e.Detail,
+			"; ",
+		)
 		x.Fate = slip.Refused
 	}
 	return nil
@@ -425,7 +478,13 @@ func partOf(pointer string) string {
 }
 
 // send does what the steps say, all of it or nothing.
-func (s *session) send(cmd *cobra.Command, c *client.Client, review string, steps []slip.Step, entries []client.EntryView) error {
+func (s *session) send(
+	cmd *cobra.Command,
+	c *client.Client,
+	review string,
+	steps []slip.Step,
+	entries []client.EntryView,
+) error {
 	b, _, _, err := batch(steps, entries)
 	if err != nil {
 		return err

@@ -37,9 +37,14 @@ func (s *session) historyCommand() *cobra.Command {
 			}
 			distribution, line, ok := strings.Cut(a[0], "/")
 			if !ok || strings.Contains(line, "/") {
-				return wrongUsage("%q is no edition line; name it distribution/line, as dtally history lists them", a[0])
+				return wrongUsage(
+					"%q is no edition line; name it distribution/line, as dtally history lists them",
+					a[0],
+				)
 			}
-			r, err := client.Read[client.HistoryView](c.ShowLine(cmd.Context(), distribution, line, &client.ShowLineParams{}, v.edit))
+			r, err := client.Read[client.HistoryView](
+				c.ShowLine(cmd.Context(), distribution, line, &client.ShowLineParams{}, v.edit),
+			)
 			if err != nil {
 				return err
 			}
@@ -55,7 +60,10 @@ func (s *session) historyCommand() *cobra.Command {
 }
 
 func linesSheet(lines []client.LineView) *sheet {
-	t := &sheet{columns: []string{"Line", ">Releases", ">Reviewed", "Newest reviewed"}, heading: "Edition lines, alphabetically"}
+	t := &sheet{
+		columns: []string{"Line", ">Releases", ">Reviewed", "Newest reviewed"},
+		heading: "Edition lines, alphabetically",
+	}
 	for _, l := range lines {
 		reviewed, newest := 0, ""
 		for _, r := range l.Releases {
@@ -70,14 +78,27 @@ func linesSheet(lines []client.LineView) *sheet {
 }
 
 func pointsSheet(h *client.HistoryView) *sheet {
-	t := &sheet{columns: []string{"Release", "Out since", "Checklist", ">Score", ">On common ground", "~>Criteria"}, heading: fmt.Sprintf("%s/%s over its releases, oldest first", h.Distribution, h.Line)}
+	t := &sheet{
+		columns: []string{"Release", "Out since", "Checklist", ">Score", ">On common ground", "~>Criteria"},
+		heading: fmt.Sprintf("%s/%s over its releases, oldest first", h.Distribution, h.Line),
+	}
 	if h.Audience != "" {
 		t.heading += " · for " + h.Audience
 	}
 	for _, p := range h.Points {
-		t.add(called(h.Names)(p.Edition), p.Date, p.Checklist, numerals.Score(p.Overall), numerals.Score(p.Ground), fmt.Sprint(p.Common))
+		t.add(
+			called(h.Names)(p.Edition),
+			p.Date,
+			p.Checklist,
+			numerals.Score(p.Overall),
+			numerals.Score(p.Ground),
+			fmt.Sprint(p.Common),
+		)
 	}
-	t.note = fmt.Sprintf("Scores on different checklists do not compare. On common ground: on the criteria that the release's list and %s ask and score alike, weighted by the newer.", h.Checklist)
+	t.note = fmt.Sprintf(
+		"Scores on different checklists do not compare. On common ground: on the criteria that the release's list and %s ask and score alike, weighted by the newer.",
+		h.Checklist,
+	)
 	return t
 }
 
@@ -85,14 +106,28 @@ func pointsSheet(h *client.HistoryView) *sheet {
 func successionSheets(x *comparing.Succession, names func(string) string) []*sheet {
 	t := &sheet{columns: []string{"What became of it", "Criterion", ">Was", ">Is", "Detail"}}
 	t.heading = fmt.Sprintf("%s → %s", names(x.Older.Edition), names(x.Newer.Edition))
-	t.heading += fmt.Sprintf("\nProposed to users of the earlier one: %s, since %s.", x.Advice.Advice, strings.Join(x.Advice.Reasons, "; "))
+	t.heading += fmt.Sprintf(
+		"\nProposed to users of the earlier one: %s, since %s.",
+		x.Advice.Advice,
+		strings.Join(x.Advice.Reasons, "; "),
+	)
 	if x.Given != nil {
-		t.heading += fmt.Sprintf("\nAdvised by the team: %s, since %s.", x.Given.Advice, strings.TrimSuffix(x.Given.Reason, "."))
+		t.heading += fmt.Sprintf(
+			"\nAdvised by the team: %s, since %s.",
+			x.Given.Advice,
+			strings.TrimSuffix(x.Given.Reason, "."),
+		)
 	}
 	for _, wanted := range shownDevelopments {
 		for _, d := range x.Criteria {
 			if d.Development == wanted {
-				t.add(string(d.Development), d.Criterion, either(d.Older, d.Was), either(d.Newer, d.Is), developedDetail(&d))
+				t.add(
+					string(d.Development),
+					d.Criterion,
+					either(d.Older, d.Was),
+					either(d.Newer, d.Is),
+					developedDetail(&d),
+				)
 			}
 		}
 	}
@@ -112,7 +147,13 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 		if c.Removal {
 			says = "removed, " + c.Source
 		}
-		entries.add(c.Component, says, strings.TrimSpace(fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not there"), title(c.Is, "gone"))))
+		entries.add(
+			c.Component,
+			says,
+			strings.TrimSpace(
+				fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not there"), title(c.Is, "gone")),
+			),
+		)
 	}
 	if len(entries.rows) == 0 {
 		return []*sheet{t}
@@ -145,7 +186,10 @@ func developedDetail(d *comparing.Developed) string {
 	}
 	for _, r := range d.Rows {
 		if r.Percent != nil {
-			out = append(out, strings.TrimPrefix(fmt.Sprintf("%s: %s %% (%s)", r.Rig, signed(r.Percent), r.Verdict), ": "))
+			out = append(
+				out,
+				strings.TrimPrefix(fmt.Sprintf("%s: %s %% (%s)", r.Rig, signed(r.Percent), r.Verdict), ": "),
+			)
 		}
 	}
 	if d.Reason != "" {
@@ -172,7 +216,9 @@ func (s *session) recordsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.RecordList](c.ListRecords(cmd.Context(), &client.ListRecordsParams{At: moment, Criterion: criterion}))
+			r, err := client.Read[client.RecordList](
+				c.ListRecords(cmd.Context(), &client.ListRecordsParams{At: moment, Criterion: criterion}),
+			)
 			if err != nil {
 				return err
 			}
@@ -188,7 +234,19 @@ func (s *session) recordsCommand() *cobra.Command {
 
 // recordsSheet is the records that stand, with those before where they are asked for.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
-	t := &sheet{columns: []string{"Criterion", "Rig", ">Record", "Unit", "Better", "Edition", "Measured", "~Method, setup, phase"}, heading: "The record book"}
+	t := &sheet{
+		columns: []string{
+			"Criterion",
+			"Rig",
+			">Record",
+			"Unit",
+			"Better",
+			"Edition",
+			"Measured",
+			"~Method, setup, phase",
+		},
+		heading: "The record book",
+	}
 	for i := range records {
 		r := &records[i]
 		for n := len(r.Records) - 1; n >= 0; n-- {
@@ -200,7 +258,16 @@ func recordsSheet(records []comparing.Records, before bool, names func(string) s
 				}
 				criterion, rig, context = "  before", "", ""
 			}
-			t.add(criterion, rig, numerals.Value(&x.Value), r.Unit, r.Better, names(x.Edition), x.At.Format(time.DateOnly), context)
+			t.add(
+				criterion,
+				rig,
+				numerals.Value(&x.Value),
+				r.Unit,
+				r.Better,
+				names(x.Edition),
+				x.At.Format(time.DateOnly),
+				context,
+			)
 		}
 	}
 	return t
@@ -227,7 +294,10 @@ func (s *session) leadersCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"From", "To", "Leader", ">Score", "Shared with", "Checklist"}, heading: "Leaders, the latest first"}
+			t := &sheet{
+				columns: []string{"From", "To", "Leader", ">Score", "Shared with", "Checklist"},
+				heading: "Leaders, the latest first",
+			}
 			if v.audience != "" {
 				t.heading += " · for " + v.audience
 			}
@@ -241,7 +311,14 @@ func (s *session) leadersCommand() *cobra.Command {
 				for _, e := range x.Shared {
 					shared = append(shared, names(e))
 				}
-				t.add(x.From.Format(time.DateOnly), to, title(names(x.Edition), "nobody"), numerals.Score(&x.Score), list(shared), x.Checklist)
+				t.add(
+					x.From.Format(time.DateOnly),
+					to,
+					title(names(x.Edition), "nobody"),
+					numerals.Score(&x.Score),
+					list(shared),
+					x.Checklist,
+				)
 			}
 			return s.print(cmd, r.Value, t)
 		},

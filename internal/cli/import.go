@@ -20,7 +20,14 @@ import (
 )
 
 func (s *session) importCommand() *cobra.Command {
-	return noun("import", "Import a catalogue, readings, a bundle or a system from a file", s.importCatalogue(), s.importReadings(), s.importBundle(), s.importSystem())
+	return noun(
+		"import",
+		"Import a catalogue, readings, a bundle or a system from a file",
+		s.importCatalogue(),
+		s.importReadings(),
+		s.importBundle(),
+		s.importSystem(),
+	)
 }
 
 // importFlags are those that every import has.
@@ -31,7 +38,14 @@ type importFlags struct {
 
 func (f *importFlags) define(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&f.o.Trial, "dry-run", false, "only show what would be done with each row")
-	choiceVar(cmd.Flags(), &f.o.Rows, "rows", "", "which rows to show (default: all with --dry-run, else refused)", rowChoices)
+	choiceVar(
+		cmd.Flags(),
+		&f.o.Rows,
+		"rows",
+		"",
+		"which rows to show (default: all with --dry-run, else refused)",
+		rowChoices,
+	)
 	cmd.Flags().BoolVar(&f.yes, "yes", false, "do not ask")
 }
 
@@ -39,7 +53,17 @@ func (f *importFlags) define(cmd *cobra.Command) {
 var rowChoices = []string{"all", "changed", "refused"}
 
 // formsByEnding are the forms that a file's name tells.
-var formsByEnding = map[string]string{".csv": "csv", ".tsv": "csv", ".json": "json", ".jsonl": "jsonl", ".ndjson": "jsonl", ".yaml": "yaml", ".yml": "yaml", ".xlsx": "xlsx", ".tap": "tap"}
+var formsByEnding = map[string]string{
+	".csv":    "csv",
+	".tsv":    "csv",
+	".json":   "json",
+	".jsonl":  "jsonl",
+	".ndjson": "jsonl",
+	".yaml":   "yaml",
+	".yml":    "yaml",
+	".xlsx":   "xlsx",
+	".tap":    "tap",
+}
 
 func (s *session) importReadings() *cobra.Command {
 	var f importFlags
@@ -112,7 +136,14 @@ func (s *session) importCatalogue() *cobra.Command {
 		},
 	}
 	f.define(cmd)
-	choiceVar(cmd.Flags(), &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.CatalogueForms)
+	choiceVar(
+		cmd.Flags(),
+		&f.o.Form,
+		"form",
+		"",
+		"how the file is written (default: by its name)",
+		imports.CatalogueForms,
+	)
 	return cmd
 }
 
@@ -213,7 +244,13 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 	return nil
 }
 
-func (s *session) sendFile(cmd *cobra.Command, c *client.Client, what, name string, f *importFlags, trial bool) (client.Imported, []client.ImportedRow, error) {
+func (s *session) sendFile(
+	cmd *cobra.Command,
+	c *client.Client,
+	what, name string,
+	f *importFlags,
+	trial bool,
+) (client.Imported, []client.ImportedRow, error) {
 	file, err := os.Open(name)
 	if err != nil {
 		return client.Imported{}, nil, err
@@ -227,18 +264,30 @@ func (s *session) sendFile(cmd *cobra.Command, c *client.Client, what, name stri
 	var bar *progressbar.ProgressBar
 	o := f.o
 	o.Trial = trial
-	done, err := client.Import(cmd.Context(), c, what, o, io.TeeReader(file, progress(cmd, info.Size(), "sending "+filepath.Base(name))), client.ImportWatch{
-		Row: func(r client.ImportedRow) { rows = append(rows, r) },
-		Progress: func(phase string, done, of int) {
-			if !isTerminal(cmd.ErrOrStderr()) {
-				return
-			}
-			if bar == nil || bar.State().Max != int64(of) || done < int(bar.State().CurrentNum) {
-				bar = progressbar.NewOptions(of, progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription(phase), progressbar.OptionClearOnFinish())
-			}
-			_ = bar.Set(done) // a bar that cannot be drawn stops nothing
+	done, err := client.Import(
+		cmd.Context(),
+		c,
+		what,
+		o,
+		io.TeeReader(file, progress(cmd, info.Size(), "sending "+filepath.Base(name))),
+		client.ImportWatch{
+			Row: func(r client.ImportedRow) { rows = append(rows, r) },
+			Progress: func(phase string, done, of int) {
+				if !isTerminal(cmd.ErrOrStderr()) {
+					return
+				}
+				if bar == nil || bar.State().Max != int64(of) || done < int(bar.State().CurrentNum) {
+					bar = progressbar.NewOptions(
+						of,
+						progressbar.OptionSetWriter(cmd.ErrOrStderr()),
+						progressbar.OptionSetDescription(phase),
+						progressbar.OptionClearOnFinish(),
+					)
+				}
+				_ = bar.Set(done) // a bar that cannot be drawn stops nothing
+			},
 		},
-	})
+	)
 	return done, rows, err
 }
 
@@ -290,20 +339,53 @@ func fates(done client.Imported) string {
 
 func (s *session) exportCommand() *cobra.Command {
 	forms := "csv, json, jsonl, yaml, xlsx or md"
-	return noun("export", "Export records and results to a file",
+	return noun(
+		"export",
+		"Export records and results to a file",
 		s.exportVerb("catalogue", "Distributions, releases, editions and rigs, to edit and import again", forms, nil,
 			"  dtally export catalogue --file catalogue.csv\n  dtally export catalogue --form yaml"),
-		s.exportVerb("readings", "Every reading that you may see", forms+"; tap for checks and counts", []string{"review", "edition", "criterion", "rig", "checklist"},
-			"  dtally export readings --file readings.csv\n  dtally export readings --edition quaymark/22.1/latchwork --form tap"),
-		s.exportVerb("reviews", "The reviews that you may see", forms, nil, "  dtally export reviews --form md\n  dtally export reviews --file reviews.xlsx"),
-		s.exportVerb("scorecards", "The scorecard of each edition that stands", forms, []string{"checklist", "audience", "at"},
-			"  dtally export scorecards --audience pensioner --file scorecards.xlsx\n  dtally export scorecards --form jsonl"),
-		s.exportVerb("points", "The points of each edition and criterion", forms, []string{"checklist", "audience", "at"},
-			"  dtally export points --file points.csv\n  dtally export points --audience radio --form yaml"),
-		s.exportVerb("ranking", "The ranking, with what is provisional or barred", forms+"; svg or png for the figure", []string{"checklist", "audience", "at", "section", "criterion"},
-			"  dtally export ranking --audience classroom --form md\n  dtally export ranking --file ranking.png"),
-		s.exportVerb("bundle", "All of it in one bundle, to compute it again or to move it to another service", "json", nil,
-			"  dtally export bundle --file second-wind.json\n  dtally export bundle | dtally compute - --what ranking"),
+		s.exportVerb(
+			"readings",
+			"Every reading that you may see",
+			forms+"; tap for checks and counts",
+			[]string{"review", "edition", "criterion", "rig", "checklist"},
+			"  dtally export readings --file readings.csv\n  dtally export readings --edition quaymark/22.1/latchwork --form tap",
+		),
+		s.exportVerb(
+			"reviews",
+			"The reviews that you may see",
+			forms,
+			nil,
+			"  dtally export reviews --form md\n  dtally export reviews --file reviews.xlsx",
+		),
+		s.exportVerb(
+			"scorecards",
+			"The scorecard of each edition that stands",
+			forms,
+			[]string{"checklist", "audience", "at"},
+			"  dtally export scorecards --audience pensioner --file scorecards.xlsx\n  dtally export scorecards --form jsonl",
+		),
+		s.exportVerb(
+			"points",
+			"The points of each edition and criterion",
+			forms,
+			[]string{"checklist", "audience", "at"},
+			"  dtally export points --file points.csv\n  dtally export points --audience radio --form yaml",
+		),
+		s.exportVerb(
+			"ranking",
+			"The ranking, with what is provisional or barred",
+			forms+"; svg or png for the figure",
+			[]string{"checklist", "audience", "at", "section", "criterion"},
+			"  dtally export ranking --audience classroom --form md\n  dtally export ranking --file ranking.png",
+		),
+		s.exportVerb(
+			"bundle",
+			"All of it in one bundle, to compute it again or to move it to another service",
+			"json",
+			nil,
+			"  dtally export bundle --file second-wind.json\n  dtally export bundle | dtally compute - --what ranking",
+		),
 	)
 }
 

@@ -66,7 +66,10 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		}
 		files = append(files, kitFile{f.Name, f.Size, f.SHA256, state, f.Note})
 	}
-	t := &sheet{columns: []string{"File", ">Bytes", "State", "Note"}, heading: fmt.Sprintf("%d files in %s", len(kit), folder)}
+	t := &sheet{
+		columns: []string{"File", ">Bytes", "State", "Note"},
+		heading: fmt.Sprintf("%d files in %s", len(kit), folder),
+	}
 	for _, f := range files {
 		t.add(f.Name, fmt.Sprint(f.Size), f.State, f.Note)
 	}
@@ -127,8 +130,13 @@ func progress(cmd *cobra.Command, size int64, what string) io.Writer {
 	if size < worthABar || !isTerminal(cmd.ErrOrStderr()) {
 		return io.Discard
 	}
-	return progressbar.NewOptions64(size, progressbar.OptionSetWriter(cmd.ErrOrStderr()), progressbar.OptionSetDescription(what),
-		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish())
+	return progressbar.NewOptions64(
+		size,
+		progressbar.OptionSetWriter(cmd.ErrOrStderr()),
+		progressbar.OptionSetDescription(what),
+		progressbar.OptionShowBytes(true),
+		progressbar.OptionClearOnFinish(),
+	)
 }
 
 func hashFile(name string) (sum string, size int64, err error) {
@@ -152,7 +160,12 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 		listed = listed || f.SHA256 == sum
 	}
 	if !listed && list.State != checklist.Draft {
-		return fmt.Errorf("%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of the next version", name, sum, list.Name())
+		return fmt.Errorf(
+			"%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of the next version",
+			name,
+			sum,
+			list.Name(),
+		)
 	}
 	f, err := os.Open(name)
 	if err != nil {

@@ -122,7 +122,9 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 		return fmt.Errorf("signing in to %s as %s: %w", l.Server, l.Name, err)
 	}
 	host, _ := os.Hostname() // a token's label may do without
-	made, err := client.Read[client.Token](c.CreateToken(ctx, client.NewToken{Label: strings.TrimSpace("dtally on " + host)}))
+	made, err := client.Read[client.Token](
+		c.CreateToken(ctx, client.NewToken{Label: strings.TrimSpace("dtally on " + host)}),
+	)
 	if err != nil {
 		return err
 	}

@@ -23,7 +23,16 @@ func (s *session) manualCommand() *cobra.Command {
 			}
 			root := cmd.Root()
 			root.DisableAutoGenTag = true
-			return doc.GenManTree(root, &doc.GenManHeader{Title: "DTALLY", Section: "1", Source: "Dapper Tally " + build.Version(), Manual: "Dapper Tally"}, a[0])
+			return doc.GenManTree(
+				root,
+				&doc.GenManHeader{
+					Title:   "DTALLY",
+					Section: "1",
+					Source:  "Dapper Tally " + build.Version(),
+					Manual:  "Dapper Tally",
+				},
+				a[0],
+			)
 		},
 	}
 }

@@ -47,7 +47,8 @@ func TestVersion(t *testing.T) {
 	var out bytes.Buffer
 	root.SetOut(&out)
 	root.SetArgs([]string{"--version"})
-	if err := root.Execute(); err != nil || !strings.HasPrefix(out.String(), "dtally version ") || len(out.String()) < 20 {
+	if err := root.Execute(); err != nil || !strings.HasPrefix(out.String(), "dtally version ") ||
+		len(out.String()) < 20 {
 		t.Errorf("%q, %v", out.String(), err)
 	}
 }

@@ -18,7 +18,15 @@ import (
 )
 
 func (s *session) mappingCommand() *cobra.Command {
-	return noun("mapping", "What the columns and names of other people's tables mean", s.listMappings(), s.showMapping(), s.addMapping(), s.editMapping(), s.removeMapping())
+	return noun(
+		"mapping",
+		"What the columns and names of other people's tables mean",
+		s.listMappings(),
+		s.showMapping(),
+		s.addMapping(),
+		s.editMapping(),
+		s.removeMapping(),
+	)
 }
 
 func (s *session) listMappings() *cobra.Command {
@@ -35,7 +43,14 @@ func (s *session) listMappings() *cobra.Command {
 			}
 			t := &sheet{columns: []string{"Name", "Title", "Form", ">Fields", ">Answers", ">Tests"}}
 			for _, m := range all.Value.Mappings {
-				t.add(m.Name, m.Title, string(m.Form), fmt.Sprint(len(m.Fields)), fmt.Sprint(len(m.Answers)), fmt.Sprint(len(m.Tests)))
+				t.add(
+					m.Name,
+					m.Title,
+					string(m.Form),
+					fmt.Sprint(len(m.Fields)),
+					fmt.Sprint(len(m.Answers)),
+					fmt.Sprint(len(m.Tests)),
+				)
 			}
 			return s.print(cmd, all.Value, t)
 		},
@@ -60,7 +75,10 @@ func (s *session) showMapping() *cobra.Command {
 }
 
 func mappingSheet(m *client.Mapping) *sheet {
-	t := &sheet{columns: []string{"Ours", "From", "Meaning"}, heading: strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title))}
+	t := &sheet{
+		columns: []string{"Ours", "From", "Meaning"},
+		heading: strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title)),
+	}
 	for _, name := range slices.Sorted(maps.Keys(m.Fields)) {
 		f := m.Fields[name]
 		from := "column " + f.Column
@@ -74,7 +92,11 @@ func mappingSheet(m *client.Mapping) *sheet {
 		t.add(name, from, list(means))
 	}
 	for _, x := range m.Answers {
-		t.add("criterion "+x.Criterion, "columns "+list(x.Columns), strings.TrimSpace(strings.Join([]string{x.Unit, x.Method, x.Setup, x.Phase}, " ")))
+		t.add(
+			"criterion "+x.Criterion,
+			"columns "+list(x.Columns),
+			strings.TrimSpace(strings.Join([]string{x.Unit, x.Method, x.Setup, x.Phase}, " ")),
+		)
 	}
 	for _, x := range m.Tests {
 		t.add(x.Is, "test "+x.Name, "")
@@ -96,7 +118,10 @@ func readMapping(cmd *cobra.Command, name string) (client.Mapping, error) {
 		return m, err
 	}
 	if len(strings.TrimSpace(string(text))) == 0 {
-		return m, wrongUsage("%s is empty: a mapping has at least a name, a form and fields; dtally mapping show prints one as a pattern", name)
+		return m, wrongUsage(
+			"%s is empty: a mapping has at least a name, a form and fields; dtally mapping show prints one as a pattern",
+			name,
+		)
 	}
 	data, err := plainyaml.ToJSON(text)
 	if err != nil {
@@ -156,8 +181,11 @@ func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, there bool) 
 		}
 		tag = old.ETag
 	}
-	saved, err := client.Read[client.Mapping](c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m))
-	if refused := (*client.Refusal)(nil); !there && errors.As(err, &refused) && refused.Status == http.StatusPreconditionRequired {
+	saved, err := client.Read[client.Mapping](
+		c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m),
+	)
+	if refused := (*client.Refusal)(nil); !there && errors.As(err, &refused) &&
+		refused.Status == http.StatusPreconditionRequired {
 		refused.Detail = fmt.Sprintf("there is a mapping called %s already: dtally mapping edit changes it", m.Name)
 	}
 	if err != nil {
@@ -178,7 +206,9 @@ func (s *session) removeMapping() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = client.Read[struct{}](c.DropMapping(cmd.Context(), a[0], &client.DropMappingParams{IfMatch: m.ETag}))
+			_, err = client.Read[struct{}](
+				c.DropMapping(cmd.Context(), a[0], &client.DropMappingParams{IfMatch: m.ETag}),
+			)
 			return err
 		},
 	}

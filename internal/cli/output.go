@@ -289,13 +289,19 @@ func (t *sheet) draw(w io.Writer, width int) {
 	for i, c := range t.titles() {
 		head = append(head, c)
 		if t.right(i) {
-			configs = append(configs, table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight})
+			configs = append(
+				configs,
+				table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight},
+			)
 		}
 	}
 	for i, most := range t.widths(width) {
 		if most > 0 {
 			configs = slices.DeleteFunc(configs, func(c table.ColumnConfig) bool { return c.Number == i+1 })
-			configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft})
+			configs = append(
+				configs,
+				table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft},
+			)
 		}
 	}
 	tw.SetColumnConfigs(configs)

@@ -15,8 +15,19 @@ import (
 
 // wide is a table that no narrow terminal has room for.
 func wide() *sheet {
-	t := &sheet{heading: "A ranking of two editions, for everybody, on a list of its own", columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Coverage", "~~Remarks"}, note: "Scores run from 0 to 100; what is not tested widens the range."}
-	t.add("=1", "Gullhaven 5.2 Hearthside classroom", "84.1", "84.1–84.1", "100 %", "accepted by its only reviewer; rigs differ")
+	t := &sheet{
+		heading: "A ranking of two editions, for everybody, on a list of its own",
+		columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Coverage", "~~Remarks"},
+		note:    "Scores run from 0 to 100; what is not tested widens the range.",
+	}
+	t.add(
+		"=1",
+		"Gullhaven 5.2 Hearthside classroom",
+		"84.1",
+		"84.1–84.1",
+		"100 %",
+		"accepted by its only reviewer; rigs differ",
+	)
 	t.add("12", "Cinderfen 2026-05-02 Latchwork", "7.5", "3.0–21.9", "9 %", "")
 	return t
 }
@@ -93,7 +104,8 @@ func TestFormsForPrograms(t *testing.T) {
 	t.Setenv("COLUMNS", "30")
 	plain := printed(t, "", nil, wide()) // no terminal: tabs
 	lines := strings.Split(strings.TrimSuffix(plain, "\n"), "\n")
-	if len(lines) != 3 || lines[0] != "Rank\tEdition\tScore\tPossible\tCoverage\tRemarks" || strings.Count(lines[1], "\t") != 5 {
+	if len(lines) != 3 || lines[0] != "Rank\tEdition\tScore\tPossible\tCoverage\tRemarks" ||
+		strings.Count(lines[1], "\t") != 5 {
 		t.Errorf("into a pipe goes %q", plain)
 	}
 	broken := &sheet{columns: []string{"a", "b"}}
@@ -105,10 +117,18 @@ func TestFormsForPrograms(t *testing.T) {
 	if err != nil || len(rows) != 3 || rows[1][1] != "Gullhaven 5.2 Hearthside classroom" || rows[0][3] != "Possible" {
 		t.Errorf("CSV is %q, %v", rows, err)
 	}
-	value := map[string]any{"score": 84.125, "name": "yes", "none": nil, "list": []any{"a", 1.0}, "html": "<b>&</b>", "date": "2026-11-23"}
+	value := map[string]any{
+		"score": 84.125,
+		"name":  "yes",
+		"none":  nil,
+		"list":  []any{"a", 1.0},
+		"html":  "<b>&</b>",
+		"date":  "2026-11-23",
+	}
 	var back any
 	text := printed(t, "json", value)
-	if err := json.Unmarshal([]byte(text), &back); err != nil || !reflect.DeepEqual(back, any(value)) || !strings.Contains(text, "<b>&</b>") {
+	if err := json.Unmarshal([]byte(text), &back); err != nil || !reflect.DeepEqual(back, any(value)) ||
+		!strings.Contains(text, "<b>&</b>") {
 		t.Errorf("JSON is %s, %v", text, err)
 	}
 	var again map[string]any
@@ -143,7 +163,8 @@ func TestMoments(t *testing.T) {
 		}
 	}
 	for _, text := range []string{"yesterday", "2026-13-01", "2026-06-31", "01.06.2026", "2026-06-01 09:30"} {
-		if got, err := momentOf("--since", text); err == nil || !strings.Contains(err.Error(), "--since") || Code(err) != WrongUsage {
+		if got, err := momentOf("--since", text); err == nil || !strings.Contains(err.Error(), "--since") ||
+			Code(err) != WrongUsage {
 			t.Errorf("%q is taken as %s (%v)", text, got, err)
 		}
 	}

@@ -7,7 +7,10 @@ import (
 )
 
 // all reads every page of a list.
-func all[L, T any](fetch func(cursor string) (*http.Response, error), take func(*L) (items []T, next string)) ([]T, error) {
+func all[L, T any](
+	fetch func(cursor string) (*http.Response, error),
+	take func(*L) (items []T, next string),
+) ([]T, error) {
 	items := []T{}
 	for cursor := ""; ; {
 		page, err := client.Read[L](fetch(cursor))

@@ -38,7 +38,10 @@ func pickID(named, what string, list func() ([]string, error)) (string, error) {
 	if slices.Contains(ids, named) {
 		return named, nil
 	}
-	found := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return len(named) < shortest || !strings.HasPrefix(id, named) })
+	found := slices.DeleteFunc(
+		slices.Clone(ids),
+		func(id string) bool { return len(named) < shortest || !strings.HasPrefix(id, named) },
+	)
 	switch len(found) {
 	case 1:
 		return found[0], nil
@@ -83,14 +86,23 @@ func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (s
 }
 
 // proposalID finds a proposal, of one state where that is given.
-func (s *session) proposalID(cmd *cobra.Command, c *client.Client, named string, state client.ProposalState) (string, error) {
+func (s *session) proposalID(
+	cmd *cobra.Command,
+	c *client.Client,
+	named string,
+	state client.ProposalState,
+) (string, error) {
 	return pickID(named, strings.TrimSpace(string(state)+" proposal"), func() ([]string, error) {
 		ps, err := s.proposals(cmd, c, client.ListProposalsParams{State: state})
 		return backwards(keys(ps, func(p *client.Proposal) string { return p.Id })), err
 	})
 }
 
-func (s *session) proposals(cmd *cobra.Command, c *client.Client, p client.ListProposalsParams) ([]client.Proposal, error) {
+func (s *session) proposals(
+	cmd *cobra.Command,
+	c *client.Client,
+	p client.ListProposalsParams,
+) ([]client.Proposal, error) {
 	return all(func(cursor string) (*http.Response, error) {
 		p.Cursor = cursor
 		return c.ListProposals(cmd.Context(), &p)

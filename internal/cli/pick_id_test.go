@@ -16,7 +16,8 @@ func TestPickID(t *testing.T) {
 		}
 	}
 	// A whole id is not looked up, so that one of another page is found too.
-	if got, err := pickID("01a22404-9f48-7dc1-a658-1aff9179e90a", "finding", func() ([]string, error) { return nil, errors.New("asked") }); err != nil || got[:8] != "01a22404" {
+	if got, err := pickID("01a22404-9f48-7dc1-a658-1aff9179e90a", "finding", func() ([]string, error) { return nil, errors.New("asked") }); err != nil ||
+		got[:8] != "01a22404" {
 		t.Errorf("%s, %v", got, err)
 	}
 	for named, want := range map[string]string{"019e5": "2 findings", "019": "no finding 019", "ffff": "no finding ffff", "": "no finding"} {

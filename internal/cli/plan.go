@@ -13,7 +13,14 @@ import (
 )
 
 func (s *session) planCommand() *cobra.Command {
-	return noun("plan", "Comparison plans: the question, the contenders, what is held equal", s.listPlans(), s.showPlan(), s.addPlan(), s.editPlan())
+	return noun(
+		"plan",
+		"Comparison plans: the question, the contenders, what is held equal",
+		s.listPlans(),
+		s.showPlan(),
+		s.addPlan(),
+		s.editPlan(),
+	)
 }
 
 func (s *session) listPlans() *cobra.Command {
@@ -198,7 +205,14 @@ func (s *session) editPlan() *cobra.Command {
 			if state == "" {
 				state = string(old.Value.State)
 			}
-			v, err := client.Read[client.PlanView](c.EditPlan(cmd.Context(), id, &client.EditPlanParams{IfMatch: old.ETag, State: client.PlanState(state)}, p))
+			v, err := client.Read[client.PlanView](
+				c.EditPlan(
+					cmd.Context(),
+					id,
+					&client.EditPlanParams{IfMatch: old.ETag, State: client.PlanState(state)},
+					p,
+				),
+			)
 			if err != nil {
 				return err
 			}

@@ -62,14 +62,17 @@ func (s *session) editPolicy() *cobra.Command {
 			if days != 0 {
 				p.RetestDays = days
 			}
-			edited, err := client.Read[client.Policy](c.SetPolicy(cmd.Context(), &client.SetPolicyParams{IfMatch: old.ETag}, p))
+			edited, err := client.Read[client.Policy](
+				c.SetPolicy(cmd.Context(), &client.SetPolicyParams{IfMatch: old.ETag}, p),
+			)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, edited.Value, policySheet(edited.Value))
 		},
 	}
-	cmd.Flags().StringVar(&second, "second-reviewer", "", "required: nobody accepts a review that they alone made; advised: it is said in public")
+	cmd.Flags().
+		StringVar(&second, "second-reviewer", "", "required: nobody accepts a review that they alone made; advised: it is said in public")
 	cmd.Flags().IntVar(&days, "retest-days", 0, "after how many days a review of a rolling release is stale")
 	return cmd
 }

@@ -14,9 +14,22 @@ import (
 )
 
 func (s *session) proposalCommand() *cobra.Command {
-	return noun("proposal", "Proposed changes to the checklist", s.listProposals(), s.showProposal(), s.addProposal(), s.commentProposal(), s.effectOfProposal(),
-		s.decideProposal("accept", "Accept a proposal into the draft of the next version", client.ProposalStateAccepted), s.decideProposal("decline", "Decline a proposal, with the reason", client.ProposalStateDeclined),
-		s.decideProposal("withdraw", "Withdraw a proposal of your own", client.ProposalStateWithdrawn))
+	return noun(
+		"proposal",
+		"Proposed changes to the checklist",
+		s.listProposals(),
+		s.showProposal(),
+		s.addProposal(),
+		s.commentProposal(),
+		s.effectOfProposal(),
+		s.decideProposal(
+			"accept",
+			"Accept a proposal into the draft of the next version",
+			client.ProposalStateAccepted,
+		),
+		s.decideProposal("decline", "Decline a proposal, with the reason", client.ProposalStateDeclined),
+		s.decideProposal("withdraw", "Withdraw a proposal of your own", client.ProposalStateWithdrawn),
+	)
 }
 
 func (s *session) listProposals() *cobra.Command {
@@ -93,7 +106,11 @@ func (s *session) showProposal() *cobra.Command {
 				said.add(r.Person, r.At.Format("2006-01-02 15:04 UTC"), r.Text)
 			}
 			if p.Value.DecidedBy != "" {
-				said.add(p.Value.DecidedBy, p.Value.Decided.Format("2006-01-02 15:04 UTC"), string(p.Value.State)+": "+p.Value.Decision)
+				said.add(
+					p.Value.DecidedBy,
+					p.Value.Decided.Format("2006-01-02 15:04 UTC"),
+					string(p.Value.State)+": "+p.Value.Decision,
+				)
 			}
 			return s.print(cmd, p.Value, proposalSheet(p.Value), said)
 		},
@@ -172,7 +189,10 @@ func (s *session) editsOf(cmd *cobra.Command, c *client.Client, file string) ([]
 	}
 	edits, rest := checklist.EditsBetween(base, x)
 	if len(rest) > 0 {
-		return nil, fmt.Errorf("a proposal is about criteria and the weights of sections; this file changes something else too: %s", list(rest))
+		return nil, fmt.Errorf(
+			"a proposal is about criteria and the weights of sections; this file changes something else too: %s",
+			list(rest),
+		)
 	}
 	return edits, nil
 }
@@ -217,12 +237,16 @@ func (s *session) effectOfProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			e, err := client.Read[client.EffectView](c.ProposalEffect(cmd.Context(), id, &client.ProposalEffectParams{Audience: audience}))
+			e, err := client.Read[client.EffectView](
+				c.ProposalEffect(cmd.Context(), id, &client.ProposalEffectParams{Audience: audience}),
+			)
 			if err != nil {
 				return err
 			}
 			v := &e.Value
-			sheets := append([]*sheet{effectSheet(&ranking.Effect{TauB: v.TauB, Moves: v.Moves, NotTested: v.NotTested})}, differenceSheets(&v.Difference)...)
+			sheets := append(
+				[]*sheet{effectSheet(&ranking.Effect{TauB: v.TauB, Moves: v.Moves, NotTested: v.NotTested})},
+				differenceSheets(&v.Difference)...)
 			return s.print(cmd, e.Value, sheets...)
 		},
 	}
@@ -233,11 +257,14 @@ func (s *session) effectOfProposal() *cobra.Command {
 func (s *session) decideProposal(verb, short string, state client.ProposalState) *cobra.Command {
 	var reason string
 	cmd := &cobra.Command{
-		Use:     verb + " PROPOSAL",
-		Short:   short,
-		Long:    short + ". An id may be cut short, as far as no other begins alike; last is the newest that is open.",
-		Example: fmt.Sprintf("  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'\n  dtally proposal %s last --reason 'talked over on Friday'", verb),
-		Args:    args(1, 1),
+		Use:   verb + " PROPOSAL",
+		Short: short,
+		Long:  short + ". An id may be cut short, as far as no other begins alike; last is the newest that is open.",
+		Example: fmt.Sprintf(
+			"  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'\n  dtally proposal %s last --reason 'talked over on Friday'",
+			verb,
+		),
+		Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
@@ -251,7 +278,14 @@ func (s *session) decideProposal(verb, short string, state client.ProposalState)
 			if err != nil {
 				return err
 			}
-			decided, err := client.Read[client.Proposal](c.DecideProposal(cmd.Context(), id, &client.DecideProposalParams{IfMatch: p.ETag}, client.Decision{State: state, Reason: reason}))
+			decided, err := client.Read[client.Proposal](
+				c.DecideProposal(
+					cmd.Context(),
+					id,
+					&client.DecideProposalParams{IfMatch: p.ETag},
+					client.Decision{State: state, Reason: reason},
+				),
+			)
 			if err != nil {
 				return err
 			}

@@ -11,13 +11,39 @@ import (
 // qualitySheets tells what there is to look into: readings first, then surprises,
 // then where reviewers stand apart.
 func qualitySheets(q *quality.Quality) []*sheet {
-	readings := &sheet{columns: []string{"Edition", "Criterion", "Rig", "Reviewer", ">Value", ">Spread", ">Runs", "To look into", "Reading"}, heading: "Readings to look into"}
+	readings := &sheet{
+		columns: []string{
+			"Edition",
+			"Criterion",
+			"Rig",
+			"Reviewer",
+			">Value",
+			">Spread",
+			">Runs",
+			"To look into",
+			"Reading",
+		},
+		heading: "Readings to look into",
+	}
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
-			readings.add(r.Edition, r.Criterion, r.Rig, r.Reviewer, numerals.Value(&r.Summary), spread(r.Spread), fmt.Sprint(r.Runs), doubts(r), r.ID)
+			readings.add(
+				r.Edition,
+				r.Criterion,
+				r.Rig,
+				r.Reviewer,
+				numerals.Value(&r.Summary),
+				spread(r.Spread),
+				fmt.Sprint(r.Runs),
+				doubts(r),
+				r.ID,
+			)
 		}
 	}
-	surprises := &sheet{columns: []string{"Edition", "Criterion", "Rig", ">Value", "Why it surprises", "Confirmed by"}, heading: "Surprising values"}
+	surprises := &sheet{
+		columns: []string{"Edition", "Criterion", "Rig", ">Value", "Why it surprises", "Confirmed by"},
+		heading: "Surprising values",
+	}
 	for i := range q.Surprises {
 		x := &q.Surprises[i]
 		confirmed := x.Confirmed
@@ -31,7 +57,11 @@ func qualitySheets(q *quality.Quality) []*sheet {
 		apart.add(d.Edition, d.Criterion, numerals.Rounded(d.Spread, 1), list(d.Reviewers))
 	}
 	if a := q.Agreement; a.Alpha != nil {
-		apart.heading += fmt.Sprintf(" · Krippendorff's alpha %s over %d shared grades", numerals.Rounded(*a.Alpha, 2), a.Units)
+		apart.heading += fmt.Sprintf(
+			" · Krippendorff's alpha %s over %d shared grades",
+			numerals.Rounded(*a.Alpha, 2),
+			a.Units,
+		)
 	}
 	lenient := &sheet{columns: []string{"Reviewer", ">Grades above the others", ">Shared"}, heading: "Leniency"}
 	for _, l := range q.Leniency {

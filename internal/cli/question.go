@@ -89,7 +89,11 @@ func (q *question) allowed() string {
 			return "how many of how many, such as 14/20"
 		}
 		items := keys(q.Items, func(it *checklist.Item) string { return it.Key })
-		return fmt.Sprintf("a letter for each of %s: w worked, k workaround, f failed, u untried, such as %s; or ITEM=worked …", list(items), strings.Repeat("w", len(items)))
+		return fmt.Sprintf(
+			"a letter for each of %s: w worked, k workaround, f failed, u untried, such as %s; or ITEM=worked …",
+			list(items),
+			strings.Repeat("w", len(items)),
+		)
 	}
 	return "a text, a number, or a list as JSON"
 }

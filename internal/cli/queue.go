@@ -11,7 +11,14 @@ import (
 )
 
 func (s *session) queueCommand() *cobra.Command {
-	return noun("queue", "What is due for review, and wishes for reviews", s.listQueue(), s.addToQueue(), s.orderQueue(), s.removeFromQueue())
+	return noun(
+		"queue",
+		"What is due for review, and wishes for reviews",
+		s.listQueue(),
+		s.addToQueue(),
+		s.orderQueue(),
+		s.removeFromQueue(),
+	)
 }
 
 func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[client.Queue], error) {
@@ -143,7 +150,14 @@ func (s *session) removeFromQueue() *cobra.Command {
 				}
 				// What nothing but a wish has brought here is declined to those who asked.
 				if len(x.Why) == 1 && x.Request.Id != "" && !back {
-					_, err := client.Read[struct{}](c.DecideRequest(cmd.Context(), x.Request.Id, &client.DecideRequestParams{IfMatch: fmt.Sprint(x.Request.Revision)}, client.RequestDecision{State: "declined", Decision: reason}))
+					_, err := client.Read[struct{}](
+						c.DecideRequest(
+							cmd.Context(),
+							x.Request.Id,
+							&client.DecideRequestParams{IfMatch: fmt.Sprint(x.Request.Revision)},
+							client.RequestDecision{State: "declined", Decision: reason},
+						),
+					)
 					return err
 				}
 				_, err := client.Read[struct{}](c.LeaveOut(cmd.Context(), client.LeftOut{Subject: what, Why: reason}))

@@ -31,7 +31,13 @@ func (s *session) rankCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Ranking](c.Ranking(cmd.Context(), &client.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true}, v.edit))
+			r, err := client.Read[client.Ranking](
+				c.Ranking(
+					cmd.Context(),
+					&client.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true},
+					v.edit,
+				),
+			)
 			if err != nil {
 				return err
 			}
@@ -55,7 +61,10 @@ func (s *session) rankCommand() *cobra.Command {
 
 func rankingSheet(r *client.Ranking) *sheet {
 	h := &r.Heading
-	t := &sheet{columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Ranks"}, heading: "Ranking" + viewed(h)}
+	t := &sheet{
+		columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Ranks"},
+		heading: "Ranking" + viewed(h),
+	}
 	gained := !r.Since.IsZero()
 	if gained {
 		t.columns = append(t.columns, ">Places")
@@ -74,9 +83,12 @@ func rankingSheet(r *client.Ranking) *sheet {
 	for i := range r.Barred {
 		t.add(entry(&r.Barred[i], numerals.None, gained)...)
 	}
-	t.note = fmt.Sprintf("Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.\n"+
-		"Possible: what the score can still become. Ranks: where it stays in 90 %% of 2,000 draws of other weights. Wins: criteria in which nobody has more points, shared ones after +.",
-		h.Margin, numerals.Share(h.MinCoverage))
+	t.note = fmt.Sprintf(
+		"Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.\n"+
+			"Possible: what the score can still become. Ranks: where it stays in 90 %% of 2,000 draws of other weights. Wins: criteria in which nobody has more points, shared ones after +.",
+		h.Margin,
+		numerals.Share(h.MinCoverage),
+	)
 	if gained {
 		t.note += fmt.Sprintf(" Places: gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
 	}
@@ -87,7 +99,10 @@ func rankingSheet(r *client.Ranking) *sheet {
 		t.note += "\n" + text
 	}
 	if n := len(r.Elsewhere); n > 0 {
-		t.note += fmt.Sprintf("\n%d editions stand on other versions of the checklist alone and are not ranked here; --ground ranks them too.", n)
+		t.note += fmt.Sprintf(
+			"\n%d editions stand on other versions of the checklist alone and are not ranked here; --ground ranks them too.",
+			n,
+		)
 	}
 	return t
 }
@@ -102,7 +117,13 @@ func changing(c *client.Changeover) string {
 	if c.Share > 0 {
 		when = "it is shown once " + numerals.Share(c.Share) + " do"
 	}
-	return fmt.Sprintf("%s is in force: %d of the %d editions ranked stand on it, and %s.", c.Newer, c.Moved, c.Ranked, when)
+	return fmt.Sprintf(
+		"%s is in force: %d of the %d editions ranked stand on it, and %s.",
+		c.Newer,
+		c.Moved,
+		c.Ranked,
+		when,
+	)
 }
 
 // viewed says through whose eyes and among whom a result was computed.
@@ -113,7 +134,12 @@ func viewed(h *client.Heading) string {
 	}
 	text += fmt.Sprintf(" · %s, %s", h.Title, h.Checklist)
 	if len(h.Ground) > 0 {
-		text += fmt.Sprintf(" · on common ground: the %d of %d criteria that %s ask and score alike", h.GroundCriteria, h.GroundOf, strings.Join(h.Ground, " and "))
+		text += fmt.Sprintf(
+			" · on common ground: the %d of %d criteria that %s ask and score alike",
+			h.GroundCriteria,
+			h.GroundOf,
+			strings.Join(h.Ground, " and "),
+		)
 	}
 	if len(h.Weights) > 0 {
 		text += " · own weights: " + list(h.Weights)
@@ -137,14 +163,26 @@ func entry(e *client.RankingEntry, rank string, gained bool) []string {
 	if e.DeadHeat {
 		rank = "=" + rank
 	}
-	row := []string{rank, name(e.Name), numerals.Score(e.Overall), numerals.Score(e.Low) + "–" + numerals.Score(e.High), between(e.RankLow, e.RankHigh)}
+	row := []string{
+		rank,
+		name(e.Name),
+		numerals.Score(e.Overall),
+		numerals.Score(e.Low) + "–" + numerals.Score(e.High),
+		between(e.RankLow, e.RankHigh),
+	}
 	if gained {
 		row = append(row, moved(e))
 	}
 	for _, s := range e.Sections {
 		row = append(row, numerals.Score(s.Score))
 	}
-	return append(row, numerals.Share(e.Coverage), numerals.Share(e.MeasuredShare), wins(e), strings.Join(remarks(e), "; "))
+	return append(
+		row,
+		numerals.Share(e.Coverage),
+		numerals.Share(e.MeasuredShare),
+		wins(e),
+		strings.Join(remarks(e), "; "),
+	)
 }
 
 // between writes a range of ranks.
@@ -186,7 +224,15 @@ func remarks(e *client.RankingEntry) []string {
 		out = append(out, "provisional")
 	}
 	for _, b := range e.Barred {
-		out = append(out, fmt.Sprintf("barred: %s has %s points, %s needed", b.Criterion, numerals.Rounded(b.Points, 0), numerals.Rounded(b.Needs, 0)))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"barred: %s has %s points, %s needed",
+				b.Criterion,
+				numerals.Rounded(b.Points, 0),
+				numerals.Rounded(b.Needs, 0),
+			),
+		)
 	}
 	if e.DecidedBy != "" {
 		out = append(out, "decided by "+e.DecidedBy)
@@ -216,7 +262,11 @@ func remarks(e *client.RankingEntry) []string {
 
 // winnersSheet tells who does best in each section and criterion.
 func winnersSheet(r *client.Ranking) *sheet {
-	t := &sheet{columns: []string{"Section or criterion", ">Points", "Won by"}, heading: "Winners" + viewed(&r.Heading), note: "Of the ranked editions. Where all that answered are equal, nobody wins."}
+	t := &sheet{
+		columns: []string{"Section or criterion", ">Points", "Won by"},
+		heading: "Winners" + viewed(&r.Heading),
+		note:    "Of the ranked editions. Where all that answered are equal, nobody wins.",
+	}
 	names := map[string]string{}
 	for i := range r.Ranking {
 		names[r.Ranking[i].Edition] = name(r.Ranking[i].Name)

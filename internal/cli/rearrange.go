@@ -22,7 +22,9 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 			if err != nil {
 				return err
 			}
-			now, err := client.Read[client.KeyNow](c.Rename(cmd.Context(), client.Renaming{Sort: sort, Key: a[0], To: a[1]}))
+			now, err := client.Read[client.KeyNow](
+				c.Rename(cmd.Context(), client.Renaming{Sort: sort, Key: a[0], To: a[1]}),
+			)
 			if err != nil {
 				return err
 			}
@@ -37,17 +39,30 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 func (s *session) mergeVerb(sort client.CatalogueSort, first, key, into string) *cobra.Command {
 	var trial, yes bool
 	cmd := &cobra.Command{
-		Use:     "merge DUPLICATE INTO",
-		Short:   "Merge a duplicate into the one that stays, with all that hangs on it",
-		Example: fmt.Sprintf("  dtally %s add %s %s\n  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes", sort, key, first, sort, key, into, sort, key, into),
-		Args:    args(2, 2),
+		Use:   "merge DUPLICATE INTO",
+		Short: "Merge a duplicate into the one that stays, with all that hangs on it",
+		Example: fmt.Sprintf(
+			"  dtally %s add %s %s\n  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes",
+			sort,
+			key,
+			first,
+			sort,
+			key,
+			into,
+			sort,
+			key,
+			into,
+		),
+		Args: args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			c, err := s.connect()
 			if err != nil {
 				return err
 			}
 			merge := func(trial bool) error {
-				m, err := client.Read[client.Merged](c.Merge(cmd.Context(), client.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial}))
+				m, err := client.Read[client.Merged](
+					c.Merge(cmd.Context(), client.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial}),
+				)
 				if err != nil {
 					return err
 				}

@@ -114,7 +114,9 @@ func (f *recordFlags) outOfReach(cmd *cobra.Command, s *session, words []string,
 // in: the checklist may be out of reach now.
 func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) error {
 	if f.review != "" || f.replaces != "" {
-		return wrongUsage("--slip keeps the reading for later: --review and --replaces belong to the service; correct a slip by hand")
+		return wrongUsage(
+			"--slip keeps the reading for later: --review and --replaces belong to the service; correct a slip by hand",
+		)
 	}
 	r := newReading(time.Now())
 	if f.at != "" {
@@ -141,7 +143,12 @@ func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) e
 
 func (f *recordFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	p.StringVar(
+		&f.review,
+		"review",
+		"",
+		"the review's id, or its edition where only one is open (default: as dtally at has set it)",
+	)
 	p.StringVar(&f.slip, "slip", "", "add it to this file, to hand in later; no service is needed")
 	p.StringVar(&f.rig, "rig", "", "the rig that it was made on")
 	p.StringVar(&f.system, "system", "", "the system state that it was made in")
@@ -216,7 +223,11 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 	case !none.Answered():
 		return none, nil
 	case len(words) == 0:
-		return none, wrongUsage("%s is a %s and needs an answer; dtally record --help says how to write it", c.Key, c.Kind)
+		return none, wrongUsage(
+			"%s is a %s and needs an answer; dtally record --help says how to write it",
+			c.Key,
+			c.Kind,
+		)
 	}
 	a, err := slip.ParseAnswer(c, words)
 	if err != nil {
@@ -238,7 +249,14 @@ func recordedSheet(r *client.Recorded, edition string, c *checklist.Criterion) *
 		remarks = append(remarks, "off context: kept, not scored")
 	}
 	if r.Scatter.Unsteady {
-		remarks = append(remarks, fmt.Sprintf("unsteady: the runs scatter by %s, %s is tolerated; measure it again", spread(r.Scatter.Spread), numerals.Rounded(100*c.Tolerance(), 1)+" %"))
+		remarks = append(
+			remarks,
+			fmt.Sprintf(
+				"unsteady: the runs scatter by %s, %s is tolerated; measure it again",
+				spread(r.Scatter.Spread),
+				numerals.Rounded(100*c.Tolerance(), 1)+" %",
+			),
+		)
 	}
 	if doubt := (&quality.Scatter{TooFew: r.Scatter.TooFew, Outliers: r.Scatter.Outliers}); doubt.Doubtful() {
 		remarks = append(remarks, doubts(doubt))

@@ -12,8 +12,20 @@ import (
 )
 
 func (s *session) releaseCommand() *cobra.Command {
-	return noun("release", "Releases of distributions", s.listReleases(), s.showRelease(), s.addRelease(), s.editRelease(),
-		s.renameVerb("release", "mossgate/12", "12.0"), s.mergeVerb("release", "--date 2026-06-11", "mossgate/12-final", "mossgate/12"))
+	return noun(
+		"release",
+		"Releases of distributions",
+		s.listReleases(),
+		s.showRelease(),
+		s.addRelease(),
+		s.editRelease(),
+		s.renameVerb(
+			"release",
+			"mossgate/12",
+			"12.0",
+		),
+		s.mergeVerb("release", "--date 2026-06-11", "mossgate/12-final", "mossgate/12"),
+	)
 }
 
 func (s *session) releases(cmd *cobra.Command, c *client.Client, distribution string) ([]client.Release, error) {
@@ -43,9 +55,33 @@ func (s *session) listReleases() *cobra.Command {
 }
 
 func releaseSheet(rs ...client.Release) *sheet {
-	t := &sheet{columns: []string{"Distribution", "Release", "Codename", "Date", "Tier", "Stage", "Support ends", "Replaces", "Based on", "Retired"}}
+	t := &sheet{
+		columns: []string{
+			"Distribution",
+			"Release",
+			"Codename",
+			"Date",
+			"Tier",
+			"Stage",
+			"Support ends",
+			"Replaces",
+			"Based on",
+			"Retired",
+		},
+	}
 	for _, r := range rs {
-		t.add(r.Distribution, r.Version, r.Codename, r.Date, string(r.Tier), string(r.Stage), r.EndOfSupport, list(r.Replaces), r.BasedOn, retired(r.Retired))
+		t.add(
+			r.Distribution,
+			r.Version,
+			r.Codename,
+			r.Date,
+			string(r.Tier),
+			string(r.Stage),
+			r.EndOfSupport,
+			list(r.Replaces),
+			r.BasedOn,
+			retired(r.Retired),
+		)
 	}
 	return t
 }
@@ -95,8 +131,18 @@ func releaseFlags(f *pflag.FlagSet) setters[client.Release] {
 	s.choice(f, "stage", "", catalogue.Stages, func(r *client.Release) *string { return (*string)(&r.Stage) })
 	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *client.Release) *string { return &r.EndOfSupport })
 	s.lines(f, "replaces", "a release that it replaces", func(r *client.Release) *[]string { return &r.Replaces })
-	s.text(f, "based-on", "the release of its base that it is built on, as distribution/release", func(r *client.Release) *string { return &r.BasedOn })
-	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(r *client.Release) *bool { return &r.Retired })
+	s.text(
+		f,
+		"based-on",
+		"the release of its base that it is built on, as distribution/release",
+		func(r *client.Release) *string { return &r.BasedOn },
+	)
+	s.yes(
+		f,
+		"retired",
+		"kept and no longer offered; --retired=false brings it back",
+		func(r *client.Release) *bool { return &r.Retired },
+	)
 	return s
 }
 
@@ -149,7 +195,15 @@ func (s *session) editRelease() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := client.Read[client.Release](c.EditRelease(cmd.Context(), r.Value.Distribution, r.Value.Version, &client.EditReleaseParams{IfMatch: r.ETag}, r.Value))
+		edited, err := client.Read[client.Release](
+			c.EditRelease(
+				cmd.Context(),
+				r.Value.Distribution,
+				r.Value.Version,
+				&client.EditReleaseParams{IfMatch: r.ETag},
+				r.Value,
+			),
+		)
 		if err != nil {
 			return err
 		}

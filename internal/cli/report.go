@@ -15,8 +15,20 @@ import (
 )
 
 func (s *session) reportCommand() *cobra.Command {
-	return noun("report", "Comparison reports: write, publish, correct, carry away",
-		s.listReports(), s.showReport(), s.addReport(), s.editReport(), s.checkReport(), s.previewReport(), s.publishReport(), s.correctReport(), s.movedReport(), s.downloadReport())
+	return noun(
+		"report",
+		"Comparison reports: write, publish, correct, carry away",
+		s.listReports(),
+		s.showReport(),
+		s.addReport(),
+		s.editReport(),
+		s.checkReport(),
+		s.previewReport(),
+		s.publishReport(),
+		s.correctReport(),
+		s.movedReport(),
+		s.downloadReport(),
+	)
 }
 
 func (s *session) listReports() *cobra.Command {
@@ -38,7 +50,9 @@ func (s *session) listReports() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"}}
+			t := &sheet{
+				columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"},
+			}
 			for i := range rs {
 				t.add(reportRow(&rs[i])...)
 			}
@@ -58,7 +72,13 @@ func reportRow(r *client.Report) []string {
 	state := "in the making"
 	if len(r.Revisions) > 0 {
 		newest := &r.Revisions[0]
-		published, revision, audiences, state = newest.Published.Format("2006-01-02"), fmt.Sprint(newest.Revision), audienceNames(newest.Audiences), "published"
+		published, revision, audiences, state = newest.Published.Format(
+			"2006-01-02",
+		), fmt.Sprint(
+			newest.Revision,
+		), audienceNames(
+			newest.Audiences,
+		), "published"
 		if newest.Revision > 1 {
 			state = "corrected"
 		}
@@ -108,7 +128,16 @@ func reportSheets(r *client.Report) []*sheet {
 	head.add(reportRow(r)...)
 	sheets := []*sheet{head}
 	for _, x := range r.Revisions {
-		t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}, heading: fmt.Sprintf("Revision %d, published %s by %s", x.Revision, x.Published.Format("2006-01-02 15:04 UTC"), list(x.Authors)), note: "Sealed by " + x.Seal}
+		t := &sheet{
+			columns: []string{"File", ">Bytes", "SHA-256"},
+			heading: fmt.Sprintf(
+				"Revision %d, published %s by %s",
+				x.Revision,
+				x.Published.Format("2006-01-02 15:04 UTC"),
+				list(x.Authors),
+			),
+			note: "Sealed by " + x.Seal,
+		}
 		if x.Erratum != nil {
 			t.note = strings.TrimSpace("Corrected: "+x.Erratum.What+" "+x.Erratum.Why) + "\n" + t.note
 		}
@@ -177,7 +206,12 @@ func (s *session) addReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Report](c.AddReport(cmd.Context(), client.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec}))
+			r, err := client.Read[client.Report](
+				c.AddReport(
+					cmd.Context(),
+					client.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
+				),
+			)
 			if err != nil {
 				return err
 			}
@@ -206,11 +240,23 @@ func (s *session) editReport() *cobra.Command {
 				return err
 			}
 			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
-				w, err := client.Read[client.ReportDraft](c.WriteReportDraft(cmd.Context(), a[0], &client.WriteReportDraftParams{IfMatch: d.ETag}, client.ReportWritten{Spec: spec, Erratum: d.Value.Erratum}))
+				w, err := client.Read[client.ReportDraft](
+					c.WriteReportDraft(
+						cmd.Context(),
+						a[0],
+						&client.WriteReportDraftParams{IfMatch: d.ETag},
+						client.ReportWritten{Spec: spec, Erratum: d.Value.Erratum},
+					),
+				)
 				if err != nil {
 					return err
 				}
-				fmt.Fprintf(cmd.ErrOrStderr(), "%s is written; dtally report check %s tells what is to be seen to\n", a[0], a[0])
+				fmt.Fprintf(
+					cmd.ErrOrStderr(),
+					"%s is written; dtally report check %s tells what is to be seen to\n",
+					a[0],
+					a[0],
+				)
 				return s.print(cmd, w.Value, draftSheet(&w.Value))
 			})
 		},
@@ -221,7 +267,11 @@ func (s *session) editReport() *cobra.Command {
 }
 
 // onDraft reads a draft and does something with it.
-func (s *session) onDraft(cmd *cobra.Command, key string, do func(*client.Client, client.Got[client.ReportDraft]) error) error {
+func (s *session) onDraft(
+	cmd *cobra.Command,
+	key string,
+	do func(*client.Client, client.Got[client.ReportDraft]) error,
+) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
@@ -234,7 +284,11 @@ func (s *session) onDraft(cmd *cobra.Command, key string, do func(*client.Client
 }
 
 func draftSheet(d *client.ReportDraft) *sheet {
-	t := &sheet{columns: []string{"Part", "Kind", ">Bytes of text"}, heading: d.Spec.Title, note: "Last written by " + d.Person + ", " + d.Written.Format("2006-01-02 15:04 UTC")}
+	t := &sheet{
+		columns: []string{"Part", "Kind", ">Bytes of text"},
+		heading: d.Spec.Title,
+		note:    "Last written by " + d.Person + ", " + d.Written.Format("2006-01-02 15:04 UTC"),
+	}
 	for _, p := range d.Spec.Parts {
 		t.add(p.ID, p.Kind, fmt.Sprint(len(p.Text)))
 	}
@@ -288,7 +342,9 @@ func (s *session) publishReport() *cobra.Command {
 						return err
 					}
 				}
-				r, err := client.Read[client.Report](c.PublishReport(cmd.Context(), a[0], &client.PublishReportParams{IfMatch: d.ETag}))
+				r, err := client.Read[client.Report](
+					c.PublishReport(cmd.Context(), a[0], &client.PublishReportParams{IfMatch: d.ETag}),
+				)
 				if err != nil {
 					return err
 				}
@@ -352,7 +408,10 @@ func (s *session) movedReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Audience", "What would change"}, heading: fmt.Sprintf("Since revision %d", m.Value.Revision)}
+			t := &sheet{
+				columns: []string{"Audience", "What would change"},
+				heading: fmt.Sprintf("Since revision %d", m.Value.Revision),
+			}
 			for _, v := range m.Value.Views {
 				for _, says := range v.Says {
 					t.add(audienceNames([]string{v.Audience}), says)

@@ -17,7 +17,14 @@ import (
 )
 
 // reportForms says which file of a report is meant by a form.
-var reportForms = map[string]string{"html": "report.html", "json": "report.json", "md": "report.md", "csv": "tables.zip", "xlsx": "report.xlsx", "bundle": "bundle.json"}
+var reportForms = map[string]string{
+	"html":   "report.html",
+	"json":   "report.json",
+	"md":     "report.md",
+	"csv":    "tables.zip",
+	"xlsx":   "report.xlsx",
+	"bundle": "bundle.json",
+}
 
 func (s *session) previewReport() *cobra.Command {
 	var file string
@@ -90,7 +97,14 @@ func (s *session) downloadReport() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	choiceVar(f, &form, "form", "html", "csv is a zip of tables", []string{"html", "json", "md", "csv", "xlsx", "bundle", "figures", "all"})
+	choiceVar(
+		f,
+		&form,
+		"form",
+		"html",
+		"csv is a zip of tables",
+		[]string{"html", "json", "md", "csv", "xlsx", "bundle", "figures", "all"},
+	)
 	f.StringVar(&folder, "folder", ".", "where the files go")
 	f.IntVar(&revision, "revision", 0, "an earlier revision (default: the newest)")
 	return cmd
@@ -106,7 +120,8 @@ func filesOf(r *client.Report, revision int, form string) ([]client.ReportFile, 
 		return nil, fmt.Errorf("%w: %s has no revision %d", errNotFound, r.Key, revision)
 	}
 	return slices.DeleteFunc(slices.Clone(r.Revisions[i].Files), func(f client.ReportFile) bool {
-		return form != "all" && f.Name != reportForms[form] && !(form == "figures" && strings.HasPrefix(f.Name, "figures/"))
+		return form != "all" && f.Name != reportForms[form] &&
+			!(form == "figures" && strings.HasPrefix(f.Name, "figures/"))
 	}), nil
 }
 

@@ -12,7 +12,18 @@ import (
 )
 
 func (s *session) reviewCommand() *cobra.Command {
-	return noun("review", "Reviews of editions", s.listReviews(), s.showReview(), s.addReview(), s.editReview(), s.carryReviews(), s.doubtReviews(), s.looseEnds(), s.walkReview())
+	return noun(
+		"review",
+		"Reviews of editions",
+		s.listReviews(),
+		s.showReview(),
+		s.addReview(),
+		s.editReview(),
+		s.carryReviews(),
+		s.doubtReviews(),
+		s.looseEnds(),
+		s.walkReview(),
+	)
 }
 
 func (s *session) reviews(cmd *cobra.Command, c *client.Client, p client.ListReviewsParams) ([]client.Review, error) {
@@ -83,7 +94,12 @@ func (s *session) showReview() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, map[string]any{"review": r.Value, "readings": rs.Value.Readings}, reviewSheet(r.Value), readingSheet(rs.Value.Readings...))
+			return s.print(
+				cmd,
+				map[string]any{"review": r.Value, "readings": rs.Value.Readings},
+				reviewSheet(r.Value),
+				readingSheet(rs.Value.Readings...),
+			)
 		},
 	}
 }
@@ -135,7 +151,15 @@ func readingSheet(xs ...reading.Reading) *sheet {
 	t := &sheet{columns: []string{"Reading", "Criterion", "Reviewer", "Rig", "Measured", "Answer", "Remarks"}}
 	for i := range xs {
 		x := &xs[i]
-		t.add(x.ID, x.Criterion, x.Reviewer, x.Rig, x.At.UTC().Format(time.DateTime)+" UTC", answerText(&x.Answer), list(readingRemarks(x)))
+		t.add(
+			x.ID,
+			x.Criterion,
+			x.Reviewer,
+			x.Rig,
+			x.At.UTC().Format(time.DateTime)+" UTC",
+			answerText(&x.Answer),
+			list(readingRemarks(x)),
+		)
 	}
 	return t
 }
@@ -179,7 +203,12 @@ func answerText(a *reading.Answer) string {
 	case a.Count != nil && a.Count.K != nil && a.Count.N != nil:
 		return fmt.Sprintf("%d of %d", *a.Count.K, *a.Count.N)
 	case a.Count != nil:
-		return fmt.Sprintf("worked %d, workaround %d, failed %d", len(a.Count.Worked), len(a.Count.Workaround), len(a.Count.Failed))
+		return fmt.Sprintf(
+			"worked %d, workaround %d, failed %d",
+			len(a.Count.Worked),
+			len(a.Count.Workaround),
+			len(a.Count.Failed),
+		)
 	}
 	return a.Check + a.Level
 }
@@ -241,7 +270,9 @@ func (s *session) editReview() *cobra.Command {
 				return s.print(cmd, r.Value, reviewSheet(r.Value))
 			}
 			m.State = client.ReviewState(state)
-			moved, err := client.Read[client.Review](c.MoveReview(cmd.Context(), r.Value.Id, &client.MoveReviewParams{IfMatch: r.ETag}, m))
+			moved, err := client.Read[client.Review](
+				c.MoveReview(cmd.Context(), r.Value.Id, &client.MoveReviewParams{IfMatch: r.ETag}, m),
+			)
 			if err != nil {
 				return err
 			}
@@ -256,7 +287,12 @@ func (s *session) editReview() *cobra.Command {
 }
 
 // assign changes whose work a review is and when it is due; what is not said stays.
-func (s *session) assign(cmd *cobra.Command, c *client.Client, r client.Got[client.Review], assigned, due string) (client.Got[client.Review], error) {
+func (s *session) assign(
+	cmd *cobra.Command,
+	c *client.Client,
+	r client.Got[client.Review],
+	assigned, due string,
+) (client.Got[client.Review], error) {
 	a := client.Assignment{Assigned: r.Value.Assigned, Due: r.Value.Due}
 	if cmd.Flags().Changed("assigned") {
 		a.Assigned = assigned
@@ -264,5 +300,7 @@ func (s *session) assign(cmd *cobra.Command, c *client.Client, r client.Got[clie
 	if cmd.Flags().Changed("due") {
 		a.Due = due
 	}
-	return client.Read[client.Review](c.AssignReview(cmd.Context(), r.Value.Id, &client.AssignReviewParams{IfMatch: r.ETag}, a))
+	return client.Read[client.Review](
+		c.AssignReview(cmd.Context(), r.Value.Id, &client.AssignReviewParams{IfMatch: r.ETag}, a),
+	)
 }

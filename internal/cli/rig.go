@@ -12,8 +12,25 @@ import (
 )
 
 func (s *session) rigCommand() *cobra.Command {
-	return noun("rig", "Test machines", s.listRigs(), s.showRig(), s.addRig(), s.editRig(),
-		s.renameVerb("rig", "bench-old", "bench-oldest"), s.mergeVerb("rig", "--class older --cpu 'dual-core at 2.1 GHz' --cores 2 --memory 4096 --graphics built-in --storage 'spinning disk'", "old-bench", "bench-old"))
+	return noun(
+		"rig",
+		"Test machines",
+		s.listRigs(),
+		s.showRig(),
+		s.addRig(),
+		s.editRig(),
+		s.renameVerb(
+			"rig",
+			"bench-old",
+			"bench-oldest",
+		),
+		s.mergeVerb(
+			"rig",
+			"--class older --cpu 'dual-core at 2.1 GHz' --cores 2 --memory 4096 --graphics built-in --storage 'spinning disk'",
+			"old-bench",
+			"bench-old",
+		),
+	)
 }
 
 func (s *session) rigs(cmd *cobra.Command, c *client.Client) ([]client.Rig, error) {
@@ -43,13 +60,41 @@ func (s *session) listRigs() *cobra.Command {
 }
 
 func rigSheet(rs ...catalogue.Rig) *sheet {
-	t := &sheet{columns: []string{"Key", "Name", "Class", "~Processor", ">Cores", ">Memory MiB", "~~Graphics", "~~Storage", "~Equipment", ">Weight", "~~Replaces", "~Retired"}}
+	t := &sheet{
+		columns: []string{
+			"Key",
+			"Name",
+			"Class",
+			"~Processor",
+			">Cores",
+			">Memory MiB",
+			"~~Graphics",
+			"~~Storage",
+			"~Equipment",
+			">Weight",
+			"~~Replaces",
+			"~Retired",
+		},
+	}
 	for _, r := range rs {
 		weight := "1"
 		if r.Weight != nil {
 			weight = fmt.Sprint(*r.Weight)
 		}
-		t.add(r.Key, r.Name, r.Class, r.CPU, orDash(int64(r.Cores)), orDash(r.MemoryMiB), r.Graphics, r.Storage, list(r.Equipment), weight, r.Replaces, retired(r.Retired))
+		t.add(
+			r.Key,
+			r.Name,
+			r.Class,
+			r.CPU,
+			orDash(int64(r.Cores)),
+			orDash(r.MemoryMiB),
+			r.Graphics,
+			r.Storage,
+			list(r.Equipment),
+			weight,
+			r.Replaces,
+			retired(r.Retired),
+		)
 	}
 	return t
 }
@@ -85,8 +130,18 @@ func rigFlags(f *pflag.FlagSet) setters[client.Rig] {
 	s.text(f, "graphics", "its graphics", func(r *client.Rig) *string { return &r.Graphics })
 	s.text(f, "storage", "its storage", func(r *client.Rig) *string { return &r.Storage })
 	s.lines(f, "equipment", "such as wireless or printer", func(r *client.Rig) *[]string { return &r.Equipment })
-	s.text(f, "replaces", "the rig that this machine was before it changed", func(r *client.Rig) *string { return &r.Replaces })
-	s.yes(f, "retired", "kept and no longer offered; --retired=false brings it back", func(r *client.Rig) *bool { return &r.Retired })
+	s.text(
+		f,
+		"replaces",
+		"the rig that this machine was before it changed",
+		func(r *client.Rig) *string { return &r.Replaces },
+	)
+	s.yes(
+		f,
+		"retired",
+		"kept and no longer offered; --retired=false brings it back",
+		func(r *client.Rig) *bool { return &r.Retired },
+	)
 	weight := f.Float64("weight", 1, "how much it counts among the rigs")
 	s["weight"] = func(r *client.Rig) { r.Weight = weight }
 	return s
@@ -134,7 +189,9 @@ func (s *session) editRig() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := client.Read[client.Rig](c.EditRig(cmd.Context(), r.Value.Key, &client.EditRigParams{IfMatch: r.ETag}, r.Value))
+		edited, err := client.Read[client.Rig](
+			c.EditRig(cmd.Context(), r.Value.Key, &client.EditRigParams{IfMatch: r.ETag}, r.Value),
+		)
 		if err != nil {
 			return err
 		}

@@ -85,10 +85,15 @@ func Command() *cobra.Command {
 			return nil
 		},
 	}
-	root.PersistentFlags().StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
+	root.PersistentFlags().
+		StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
 	choiceVar(root.PersistentFlags(), &s.output, "output", "", "", outputs)
 	root.SetFlagErrorFunc(func(cmd *cobra.Command, err error) error { return usage{flagFault(cmd, err)} })
-	root.AddGroup(&cobra.Group{ID: "work", Title: "Work:"}, &cobra.Group{ID: "nouns", Title: "Records:"}, &cobra.Group{ID: "access", Title: "Access:"})
+	root.AddGroup(
+		&cobra.Group{ID: "work", Title: "Work:"},
+		&cobra.Group{ID: "nouns", Title: "Records:"},
+		&cobra.Group{ID: "access", Title: "Access:"},
+	)
 	root.SetHelpCommandGroupID("access")
 	root.SetCompletionCommandGroupID("access")
 	add := func(group string, commands ...*cobra.Command) {
@@ -97,9 +102,52 @@ func Command() *cobra.Command {
 			root.AddCommand(c)
 		}
 	}
-	add("work", s.atCommand(), s.recordCommand(), s.undoCommand(), s.rankCommand(), s.compareCommand(), s.explainCommand(), s.tippingCommand(), s.steadinessCommand(), s.fitsCommand(), s.groupsCommand(), s.historyCommand(), s.recordsCommand(), s.leadersCommand(), s.computeCommand(), s.surveyCommand(), s.clockCommand(), s.framesCommand(), s.handInCommand(), s.importCommand(), s.exportCommand())
-	add("nouns", s.distributionCommand(), s.releaseCommand(), s.editionCommand(), s.rigCommand(), s.checklistCommand(), s.audienceCommand(), s.proposalCommand(), s.reviewCommand(),
-		s.evidenceCommand(), s.troubleCommand(), s.queueCommand(), s.suggestionCommand(), s.planCommand(), s.benchCommand(), s.reportCommand(), s.archiveCommand(), s.policyCommand(), s.componentCommand(), s.mappingCommand(), s.calendarCommand())
+	add(
+		"work",
+		s.atCommand(),
+		s.recordCommand(),
+		s.undoCommand(),
+		s.rankCommand(),
+		s.compareCommand(),
+		s.explainCommand(),
+		s.tippingCommand(),
+		s.steadinessCommand(),
+		s.fitsCommand(),
+		s.groupsCommand(),
+		s.historyCommand(),
+		s.recordsCommand(),
+		s.leadersCommand(),
+		s.computeCommand(),
+		s.surveyCommand(),
+		s.clockCommand(),
+		s.framesCommand(),
+		s.handInCommand(),
+		s.importCommand(),
+		s.exportCommand(),
+	)
+	add(
+		"nouns",
+		s.distributionCommand(),
+		s.releaseCommand(),
+		s.editionCommand(),
+		s.rigCommand(),
+		s.checklistCommand(),
+		s.audienceCommand(),
+		s.proposalCommand(),
+		s.reviewCommand(),
+		s.evidenceCommand(),
+		s.troubleCommand(),
+		s.queueCommand(),
+		s.suggestionCommand(),
+		s.planCommand(),
+		s.benchCommand(),
+		s.reportCommand(),
+		s.archiveCommand(),
+		s.policyCommand(),
+		s.componentCommand(),
+		s.mappingCommand(),
+		s.calendarCommand(),
+	)
 	for i := range parts {
 		add("nouns", s.partCommand(&parts[i]))
 	}
@@ -152,7 +200,12 @@ var looksNegative = regexp.MustCompile(`unknown shorthand flag: '[0-9.,]' in (-[
 // flagFault says what to do where a negative number was taken for a flag.
 func flagFault(cmd *cobra.Command, err error) error {
 	if number := looksNegative.FindStringSubmatch(err.Error()); number != nil {
-		return fmt.Errorf("%s looks like a flag: write -- before negative numbers, as in %s … -- %s", number[1], cmd.CommandPath(), number[1])
+		return fmt.Errorf(
+			"%s looks like a flag: write -- before negative numbers, as in %s … -- %s",
+			number[1],
+			cmd.CommandPath(),
+			number[1],
+		)
 	}
 	return err
 }
@@ -161,7 +214,11 @@ func flagFault(cmd *cobra.Command, err error) error {
 func serverAddress(address string) error {
 	u, err := url.Parse(address)
 	if err != nil || (u.Scheme != "http" && u.Scheme != "https") || u.Host == "" {
-		return wrongUsage("%q is no address of a service: write it with http:// or https://, such as %s", address, standardServer)
+		return wrongUsage(
+			"%q is no address of a service: write it with http:// or https://, such as %s",
+			address,
+			standardServer,
+		)
 	}
 	return nil
 }

@@ -105,7 +105,14 @@ func systemOf(v *survey.Survey) *slip.System {
 	if n.Name == "" {
 		return nil
 	}
-	return &slip.System{Name: n.Name, ID: n.ID, Version: n.Version, Variant: n.Variant, Desktop: n.Desktop, Architecture: n.Architecture}
+	return &slip.System{
+		Name:         n.Name,
+		ID:           n.ID,
+		Version:      n.Version,
+		Variant:      n.Variant,
+		Desktop:      n.Desktop,
+		Architecture: n.Architecture,
+	}
 }
 
 // words writes runs as dtally record takes them.

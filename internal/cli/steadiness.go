@@ -48,7 +48,10 @@ func (s *session) steadinessCommand() *cobra.Command {
 
 // steadinessSheet is the shares of ranks, the one that comes first most often on top.
 func steadinessSheet(s *ranking.Steadiness, names func(string) string) *sheet {
-	t := &sheet{columns: []string{"Edition", ">First", ">Ranks (90 %)", ">Most often", ">Share"}, heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake)}
+	t := &sheet{
+		columns: []string{"Edition", ">First", ">Ranks (90 %)", ">Most often", ">Share"},
+		heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake),
+	}
 	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionShares) int {
 		switch {
 		case a.First != b.First:

@@ -10,7 +10,13 @@ import (
 )
 
 func (s *session) suggestionCommand() *cobra.Command {
-	return noun("suggestion", "What readers without an account send in", s.listSuggestions(), s.addSuggestion(), s.editSuggestion())
+	return noun(
+		"suggestion",
+		"What readers without an account send in",
+		s.listSuggestions(),
+		s.addSuggestion(),
+		s.editSuggestion(),
+	)
 }
 
 func (s *session) listSuggestions() *cobra.Command {
@@ -36,7 +42,16 @@ func (s *session) listSuggestions() *cobra.Command {
 					continue
 				}
 				some.Suggestions = append(some.Suggestions, x)
-				t.add(string(x.Sort), x.Subject, x.Text, x.Contact, string(x.State), strings.TrimSpace(x.DecidedBy+" "+x.Decision), x.Created.Format("2006-01-02 15:04 UTC"), x.Id)
+				t.add(
+					string(x.Sort),
+					x.Subject,
+					x.Text,
+					x.Contact,
+					string(x.State),
+					strings.TrimSpace(x.DecidedBy+" "+x.Decision),
+					x.Created.Format("2006-01-02 15:04 UTC"),
+					x.Id,
+				)
 			}
 			return s.print(cmd, some, t)
 		},
@@ -92,7 +107,14 @@ func (s *session) editSuggestion() *cobra.Command {
 				return err
 			}
 			d.State = client.SuggestionDecisionState(state)
-			_, err = client.Read[struct{}](c.DecideSuggestion(cmd.Context(), x.Id, &client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)}, d))
+			_, err = client.Read[struct{}](
+				c.DecideSuggestion(
+					cmd.Context(),
+					x.Id,
+					&client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)},
+					d,
+				),
+			)
 			return err
 		},
 	}

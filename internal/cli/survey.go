@@ -109,7 +109,14 @@ func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
 }
 
 func surveySheet(v *survey.Survey, how bool) *sheet {
-	t := &sheet{columns: []string{"Fact", "Value", "Method"}, heading: fmt.Sprintf("Surveyed %s, in %s s", v.At.Format("2006-01-02 15:04:05 UTC"), numerals.Rounded(v.Took, 2))}
+	t := &sheet{
+		columns: []string{"Fact", "Value", "Method"},
+		heading: fmt.Sprintf(
+			"Surveyed %s, in %s s",
+			v.At.Format("2006-01-02 15:04:05 UTC"),
+			numerals.Rounded(v.Took, 2),
+		),
+	}
 	if how {
 		t.columns = append(t.columns, "Found")
 	}
@@ -171,8 +178,20 @@ func (s *session) surveyDiff() *cobra.Command {
 				return err
 			}
 			differences := survey.Differ(&older, &newer, all)
-			t := &sheet{columns: []string{"Fact", "A", "B", "Difference"}, heading: fmt.Sprintf("A: %s %s of %s · B: %s %s of %s",
-				older.Text("os.name"), older.Text("os.version"), older.At.Format(time.DateOnly), newer.Text("os.name"), newer.Text("os.version"), newer.At.Format(time.DateOnly))}
+			t := &sheet{
+				columns: []string{"Fact", "A", "B", "Difference"},
+				heading: fmt.Sprintf(
+					"A: %s %s of %s · B: %s %s of %s",
+					older.Text(
+						"os.name",
+					),
+					older.Text("os.version"),
+					older.At.Format(time.DateOnly),
+					newer.Text("os.name"),
+					newer.Text("os.version"),
+					newer.At.Format(time.DateOnly),
+				),
+			}
 			for _, d := range differences {
 				t.add(d.Title, d.A, d.B, d.Says)
 			}

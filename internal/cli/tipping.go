@@ -39,7 +39,9 @@ func (s *session) tippingCommand() *cobra.Command {
 
 func tippingSheets(t *ranking.Tipping, names func(string) string) []*sheet {
 	if t.Leader == "" {
-		return []*sheet{{columns: []string{"Section"}, heading: "Tipping points", note: "Nobody is ranked, so nobody leads."}}
+		return []*sheet{
+			{columns: []string{"Section"}, heading: "Tipping points", note: "Nobody is ranked, so nobody leads."},
+		}
 	}
 	sections := tippingSheet("Section", "Share", t.Sections, names, true)
 	sections.heading = names(t.Leader) + " has the highest score; another leads where a section's share of the weight"

@@ -12,7 +12,14 @@ import (
 )
 
 func (s *session) troubleCommand() *cobra.Command {
-	return noun("trouble", "Findings that several editions share, with their suspected origin", s.listTroubles(), s.showTrouble(), s.addTrouble(), s.editTrouble())
+	return noun(
+		"trouble",
+		"Findings that several editions share, with their suspected origin",
+		s.listTroubles(),
+		s.showTrouble(),
+		s.addTrouble(),
+		s.editTrouble(),
+	)
 }
 
 func troubleSheet(ts ...client.TroubleView) *sheet {
@@ -22,7 +29,15 @@ func troubleSheet(ts ...client.TroubleView) *sheet {
 		if x.Trouble.Settled {
 			settled = "settled"
 		}
-		t.add(x.Trouble.Key, x.Trouble.Title, x.Trouble.Origin, x.Trouble.Component, x.Trouble.Workaround, fmt.Sprint(len(x.Cases)), settled)
+		t.add(
+			x.Trouble.Key,
+			x.Trouble.Title,
+			x.Trouble.Origin,
+			x.Trouble.Component,
+			x.Trouble.Workaround,
+			fmt.Sprint(len(x.Cases)),
+			settled,
+		)
 	}
 	return t
 }
@@ -76,8 +91,18 @@ func troubleFlags(f *pflag.FlagSet) setters[reading.Trouble] {
 	s.text(f, "text", "more about it", func(t *reading.Trouble) *string { return &t.Text })
 	s.text(f, "origin", strings.Join(reading.Origins, ", "), func(t *reading.Trouble) *string { return &t.Origin })
 	s.text(f, "component", "what is suspected", func(t *reading.Trouble) *string { return &t.Component })
-	s.text(f, "workaround", "how to live with it; it reaches all cases", func(t *reading.Trouble) *string { return &t.Workaround })
-	s.lines(f, "reported", "an address where it was reported", func(t *reading.Trouble) *[]string { return &t.Reported })
+	s.text(
+		f,
+		"workaround",
+		"how to live with it; it reaches all cases",
+		func(t *reading.Trouble) *string { return &t.Workaround },
+	)
+	s.lines(
+		f,
+		"reported",
+		"an address where it was reported",
+		func(t *reading.Trouble) *[]string { return &t.Reported },
+	)
 	s.text(f, "outcome", "what came of the report", func(t *reading.Trouble) *string { return &t.Outcome })
 	s.yes(f, "settled", "nobody need look for it any more", func(t *reading.Trouble) *bool { return &t.Settled })
 	return s
@@ -129,7 +154,9 @@ func (s *session) editTrouble() *cobra.Command {
 			t.Title = strings.Join(a[1:], " ")
 		}
 		set.apply(cmd, &t)
-		edited, err := client.Read[client.TroubleView](c.EditTrouble(cmd.Context(), a[0], &client.EditTroubleParams{IfMatch: old.ETag}, t))
+		edited, err := client.Read[client.TroubleView](
+			c.EditTrouble(cmd.Context(), a[0], &client.EditTroubleParams{IfMatch: old.ETag}, t),
+		)
 		if err != nil {
 			return err
 		}

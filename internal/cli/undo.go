@@ -53,7 +53,10 @@ func (s *session) undoCommand() *cobra.Command {
 }
 
 func takenBackSheet(l *client.TakenBackList) *sheet {
-	t := &sheet{columns: []string{"Taken back", "Criterion", "Rig", "Reviewer", "Answer", "~Reading"}, heading: "Readings that were taken back; they count nowhere"}
+	t := &sheet{
+		columns: []string{"Taken back", "Criterion", "Rig", "Reviewer", "Answer", "~Reading"},
+		heading: "Readings that were taken back; they count nowhere",
+	}
 	for i := range l.Readings {
 		x := &l.Readings[i].Reading
 		t.add(l.Readings[i].At.Format(time.RFC3339), x.Criterion, x.Rig, x.Reviewer, answerText(&x.Answer), x.ID)

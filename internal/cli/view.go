@@ -61,7 +61,12 @@ func (v *view) allFlags(cmd *cobra.Command) {
 	v.group = map[string]*[]string{}
 	f := cmd.Flags()
 	f.StringArrayVar(&v.sections, "section-weight", nil, "KEY=N, repeatable: weigh this section so")
-	f.StringArrayVar(&v.criteria, "criterion-weight", nil, "KEY=N, repeatable: weigh this criterion so within its section")
+	f.StringArrayVar(
+		&v.criteria,
+		"criterion-weight",
+		nil,
+		"KEY=N, repeatable: weigh this criterion so within its section",
+	)
 	for _, g := range groups {
 		v.group[g.name] = f.StringArray(g.name, nil, g.says+"; repeatable")
 	}
@@ -72,7 +77,8 @@ func (v *view) allFlags(cmd *cobra.Command) {
 
 // groundFlag adds the choice to rank several versions' editions together.
 func (v *view) groundFlag(cmd *cobra.Command) {
-	cmd.Flags().BoolVar(&v.ground, "ground", false, "with the editions that stand on earlier versions of the list, all on what these versions ask alike")
+	cmd.Flags().
+		BoolVar(&v.ground, "ground", false, "with the editions that stand on earlier versions of the list, all on what these versions ask alike")
 }
 
 // edit puts the view into the address of a request; every result takes it.

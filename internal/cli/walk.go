@@ -105,7 +105,9 @@ func (w *walker) say(text string) {
 // offline prepares to write a slip.
 func (w *walker) offline(f *walkFlags) error {
 	if f.checklist == "" {
-		return wrongUsage("--slip needs --checklist FILE, which dtally checklist export writes: the service is not asked")
+		return wrongUsage(
+			"--slip needs --checklist FILE, which dtally checklist export writes: the service is not asked",
+		)
 	}
 	list, err := readChecklist(w.cmd, f.checklist)
 	if err != nil {
@@ -143,7 +145,9 @@ func (w *walker) online(f *walkFlags, named string) error {
 	}
 	answered := func(q *question) bool {
 		return slices.ContainsFunc(desk.Value.Readings, func(x reading.Reading) bool {
-			return x.Criterion == q.Key && (x.Reviewer == who.Value.Person.Name || q.Kind != checklist.Grade) && (q.rig == "" || x.Rig == q.rig) && x.Disturbance == ""
+			return x.Criterion == q.Key && (x.Reviewer == who.Value.Person.Name || q.Kind != checklist.Grade) &&
+				(q.rig == "" || x.Rig == q.rig) &&
+				x.Disturbance == ""
 		})
 	}
 	if f.all {
@@ -152,10 +156,12 @@ func (w *walker) online(f *walkFlags, named string) error {
 	if w.questions, err = questionsOf(&list.Value, f, answered); err != nil {
 		return err
 	}
-	if beside, err := client.Read[client.Beside](c.ShowBeside(w.cmd.Context(), r.Value.Id)); err == nil && beside.Value.Edition != "" {
+	if beside, err := client.Read[client.Beside](c.ShowBeside(w.cmd.Context(), r.Value.Id)); err == nil &&
+		beside.Value.Edition != "" {
 		w.beforeOf = beside.Value.Name.Release
 		for i := range beside.Value.Readings {
-			if x := &beside.Value.Readings[i]; x.Answer.Grade == nil && x.Disturbance == "" { // nobody leans on an old grade
+			if x := &beside.Value.Readings[i]; x.Answer.Grade == nil &&
+				x.Disturbance == "" { // nobody leans on an old grade
 				w.before[x.Criterion+" "+x.Rig] = answerText(&x.Answer)
 			}
 		}
@@ -286,7 +292,13 @@ func (w *walker) one(i int) (next int, err error) {
 
 // record keeps an answer; kept is false where it was refused and is to be given again.
 func (w *walker) record(q *question, a reading.Answer) (kept bool, err error) {
-	x := &reading.Reading{ID: uuid.Must(uuid.NewV7()).String(), Reviewer: "me", Criterion: q.Key, Context: q.Context, Answer: a}
+	x := &reading.Reading{
+		ID:        uuid.Must(uuid.NewV7()).String(),
+		Reviewer:  "me",
+		Criterion: q.Key,
+		Context:   q.Context,
+		Answer:    a,
+	}
 	var wrong, odd fault.Book
 	reading.Validate(x, w.list, &wrong)
 	reading.ValidatePlausible(x, w.list, true, &wrong)
@@ -361,7 +373,15 @@ type serviceKeeper struct {
 }
 
 func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error) {
-	x := client.NewReading{Criterion: q.Key, Rig: q.rig, System: k.bearings.System, Context: q.Context, Answer: a, Note: note, Confirm: confirm}
+	x := client.NewReading{
+		Criterion: q.Key,
+		Rig:       q.rig,
+		System:    k.bearings.System,
+		Context:   q.Context,
+		Answer:    a,
+		Note:      note,
+		Confirm:   confirm,
+	}
 	done, err := client.Read[client.Recorded](k.client.Record(k.w.cmd.Context(), k.review, id, x))
 	if err != nil {
 		return "", err

@@ -85,7 +85,10 @@ func Read[T any](resp *http.Response, err error) (Got[T], error) {
 		return out, nil
 	}
 	if err := json.Unmarshal(body, &out.Value); err != nil {
-		return out, fmt.Errorf("the answer is not what this client expects; are client and service of the same version? (%w)", err)
+		return out, fmt.Errorf(
+			"the answer is not what this client expects; are client and service of the same version? (%w)",
+			err,
+		)
 	}
 	return out, nil
 }

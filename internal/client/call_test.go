@@ -56,7 +56,8 @@ func TestReadRefusals(t *testing.T) {
 		api, _ := answering(t, c.status, "application/json", c.body)
 		_, err := Read[RigList](api.ListRigs(t.Context(), nil))
 		var refusal *Refusal
-		if err == nil || errors.As(err, &refusal) != c.refusal || errors.Is(err, ErrUnreachable) != c.unreachable || !strings.Contains(err.Error(), c.says) {
+		if err == nil || errors.As(err, &refusal) != c.refusal || errors.Is(err, ErrUnreachable) != c.unreachable ||
+			!strings.Contains(err.Error(), c.says) {
 			t.Errorf("%d %.40s: %v", c.status, c.body, err)
 		}
 	}

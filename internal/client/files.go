@@ -28,7 +28,13 @@ func Upload(ctx context.Context, c *Client, sum string, size int64, content io.R
 }
 
 // transfer moves a file by its hash.
-func transfer(ctx context.Context, c *Client, method, sum string, size int64, content io.Reader) (*http.Response, error) {
+func transfer(
+	ctx context.Context,
+	c *Client,
+	method, sum string,
+	size int64,
+	content io.Reader,
+) (*http.Response, error) {
 	req, err := http.NewRequestWithContext(ctx, method, c.Server+"files/"+sum, content)
 	if err != nil {
 		return nil, err

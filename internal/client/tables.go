@@ -58,7 +58,14 @@ type ImportWatch struct {
 }
 
 // Import sends a file to be taken in and reads what becomes of it, line by line.
-func Import(ctx context.Context, c *Client, what string, o ImportOptions, file io.Reader, w ImportWatch) (Imported, error) {
+func Import(
+	ctx context.Context,
+	c *Client,
+	what string,
+	o ImportOptions,
+	file io.Reader,
+	w ImportWatch,
+) (Imported, error) {
 	body, in := io.Pipe()
 	form := multipart.NewWriter(in)
 	go func() {
@@ -120,12 +127,26 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 			return *line.Done, nil
 		}
 	}
-	return Imported{}, fmt.Errorf("%w: the answer broke off; whether it was taken in is not known, and sending it again does no harm: %w", ErrUnreachable, errors.Join(scanner.Err(), io.ErrUnexpectedEOF))
+	return Imported{}, fmt.Errorf(
+		"%w: the answer broke off; whether it was taken in is not known, and sending it again does no harm: %w",
+		ErrUnreachable,
+		errors.Join(scanner.Err(), io.ErrUnexpectedEOF),
+	)
 }
 
 // Export opens an export. Whoever reads it closes it.
-func Export(ctx context.Context, c *Client, what string, query url.Values) (body io.ReadCloser, note string, err error) {
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, strings.TrimRight(c.Server, "/")+"/exports/"+what+"?"+query.Encode(), nil)
+func Export(
+	ctx context.Context,
+	c *Client,
+	what string,
+	query url.Values,
+) (body io.ReadCloser, note string, err error) {
+	req, err := http.NewRequestWithContext(
+		ctx,
+		http.MethodGet,
+		strings.TrimRight(c.Server, "/")+"/exports/"+what+"?"+query.Encode(),
+		nil,
+	)
 	if err != nil {
 		return nil, "", err
 	}

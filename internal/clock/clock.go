@@ -149,7 +149,12 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 				t.Failed = append(t.Failed, failed.Error())
 				p.tell(t, i)
 				if len(t.Failed) > p.Failures {
-					return fmt.Errorf("%s failed %d times, and no failing run counts: %w", strings.Join(t.Command, " "), len(t.Failed), failed)
+					return fmt.Errorf(
+						"%s failed %d times, and no failing run counts: %w",
+						strings.Join(t.Command, " "),
+						len(t.Failed),
+						failed,
+					)
 				}
 				continue
 			}
@@ -192,7 +197,10 @@ func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
 }
 
 func (r *Result) steady(within float64) bool {
-	return !slices.ContainsFunc(r.Timings, func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack })
+	return !slices.ContainsFunc(
+		r.Timings,
+		func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack },
+	)
 }
 
 // ratios compares every command with the first.
@@ -204,6 +212,9 @@ func (r *Result) ratios() {
 			all[j] = of[j] / to[j]
 		}
 		least, most := slices.Min(all), slices.Max(all)
-		r.Ratios = append(r.Ratios, Ratio{Of: i + 1, Pairs: len(all), Least: least, Most: most, Median: reading.Median(all)})
+		r.Ratios = append(
+			r.Ratios,
+			Ratio{Of: i + 1, Pairs: len(all), Least: least, Most: most, Median: reading.Median(all)},
+		)
 	}
 }

@@ -30,7 +30,8 @@ func TestTime(t *testing.T) {
 			t.Errorf("command %d took %v s, it sleeps for %v", i, m, least)
 		}
 	}
-	if x := r.Ratios[0]; x.Of != 1 || x.To != 0 || x.Pairs != 4 || x.Least > x.Median || x.Most < x.Median || x.Median < 1.1 {
+	if x := r.Ratios[0]; x.Of != 1 || x.To != 0 || x.Pairs != 4 || x.Least > x.Median || x.Most < x.Median ||
+		x.Median < 1.1 {
 		t.Errorf("ratio %+v", x)
 	}
 	if r.Overhead.Wall <= 0 || r.Overhead.Wall > 0.5 || r.Overhead.PeakMiB <= 0 {
@@ -53,7 +54,9 @@ func TestTurns(t *testing.T) {
 
 func TestFailingRuns(t *testing.T) {
 	flag := filepath.Join(t.TempDir(), "flag")
-	flaky := sh(fmt.Sprintf("if [ -e %s ]; then rm %s; echo the disk is full >&2; exit 3; fi; touch %s", flag, flag, flag))
+	flaky := sh(
+		fmt.Sprintf("if [ -e %s ]; then rm %s; echo the disk is full >&2; exit 3; fi; touch %s", flag, flag, flag),
+	)
 	r, err := Time(t.Context(), Plan{Commands: [][]string{flaky}, Runs: 3, Failures: 5})
 	if err != nil {
 		t.Fatal(err)
@@ -70,7 +73,10 @@ func TestFailingRuns(t *testing.T) {
 		t.Errorf("got %v", err)
 	}
 	start := time.Now()
-	_, err = Time(t.Context(), Plan{Commands: [][]string{sh("sleep 20 & sleep 20; wait")}, Runs: 1, Limit: 100 * time.Millisecond})
+	_, err = Time(
+		t.Context(),
+		Plan{Commands: [][]string{sh("sleep 20 & sleep 20; wait")}, Runs: 1, Limit: 100 * time.Millisecond},
+	)
 	if err == nil || !strings.Contains(err.Error(), "took longer than 100ms") || time.Since(start) > 10*time.Second {
 		t.Errorf("got %v after %s", err, time.Since(start))
 	}
@@ -79,7 +85,9 @@ func TestFailingRuns(t *testing.T) {
 func TestUntilSteady(t *testing.T) {
 	count := filepath.Join(t.TempDir(), "count")
 	// The first run takes long, the others less.
-	script := sh(fmt.Sprintf("echo x >> %[1]s; if [ $(wc -l < %[1]s) -le 1 ]; then sleep 0.4; else sleep 0.1; fi", count))
+	script := sh(
+		fmt.Sprintf("echo x >> %[1]s; if [ $(wc -l < %[1]s) -le 1 ]; then sleep 0.4; else sleep 0.1; fi", count),
+	)
 	r, err := Time(t.Context(), Plan{Commands: [][]string{script}, Runs: 2, Most: 40, Steady: 0.15})
 	if err != nil {
 		t.Fatal(err)
@@ -87,7 +95,10 @@ func TestUntilSteady(t *testing.T) {
 	if n := len(r.Timings[0].Runs); !r.Steady || n <= 2 || n > 40 {
 		t.Errorf("steady %v after %d runs, %+v", r.Steady, n, r.Timings[0])
 	}
-	r, err = Time(t.Context(), Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Steady: 1e-9})
+	r, err = Time(
+		t.Context(),
+		Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Steady: 1e-9},
+	)
 	if err != nil || r.Steady || len(r.Timings[0].Runs) != 3 {
 		t.Errorf("%+v, %v", r, err)
 	}
@@ -105,14 +116,25 @@ func TestStopped(t *testing.T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)
 	defer cancel()
 	start := time.Now()
-	if _, err := Time(ctx, Plan{Commands: [][]string{sh("sleep 30")}, Runs: 3}); err == nil || time.Since(start) > 10*time.Second {
+	if _, err := Time(ctx, Plan{Commands: [][]string{sh("sleep 30")}, Runs: 3}); err == nil ||
+		time.Since(start) > 10*time.Second {
 		t.Errorf("%v after %s", err, time.Since(start))
 	}
 }
 
 // TestUsage looks at processor time and memory, of children too.
 func TestUsage(t *testing.T) {
-	r, err := Time(t.Context(), Plan{Commands: [][]string{sh("(i=0; while [ $i -lt 200000 ]; do i=$((i+1)); done); head -c 90000000 /dev/zero | tail -c 80000000 > /dev/null")}, Runs: 1})
+	r, err := Time(
+		t.Context(),
+		Plan{
+			Commands: [][]string{
+				sh(
+					"(i=0; while [ $i -lt 200000 ]; do i=$((i+1)); done); head -c 90000000 /dev/zero | tail -c 80000000 > /dev/null",
+				),
+			},
+			Runs: 1,
+		},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

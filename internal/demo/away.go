@@ -33,7 +33,11 @@ var Away embed.FS
 // folder: those of Away, the small files of the kit, and a picture. Files that are there
 // already stay as they are.
 func LayOut(folder string) error {
-	files := map[string][]byte{"bench-script.sh": benchScript, "menu-tasks.txt": menuTasks, "menu.png": picture(pictured[0].hue, 1)}
+	files := map[string][]byte{
+		"bench-script.sh": benchScript,
+		"menu-tasks.txt":  menuTasks,
+		"menu.png":        picture(pictured[0].hue, 1),
+	}
 	for _, x := range shown {
 		files["pictures/"+x.shot+".png"] = picture(pictured[0].hue, x.windows)
 	}
@@ -107,7 +111,9 @@ func (w *world) clocked() {
 			at := x.At.Add(25 * time.Minute)
 			received := at.Add(2 * time.Hour) // handed in later
 			timed = append(timed, reading.Reading{
-				ID: w.id(at), Criterion: c.Key, Reviewer: x.Reviewer, Rig: x.Rig, At: at, Received: &received, System: x.System, Context: c.Context, Answer: reading.Answer{Runs: runs},
+				ID: w.id(
+					at,
+				), Criterion: c.Key, Reviewer: x.Reviewer, Rig: x.Rig, At: at, Received: &received, System: x.System, Context: c.Context, Answer: reading.Answer{Runs: runs},
 				Note: "wall time of: tar xf school-folder.tar; 1 warm-up, caches dropped, 1s to settle; starting /bin/true and waiting for it takes 1.1 ms, which is in every run",
 			})
 		}
@@ -130,7 +136,13 @@ func away(ctx context.Context, s *service.Service, who map[string]*service.Actor
 	if err != nil {
 		return err
 	}
-	state := reading.System{Head: reading.Head{ID: "s3", At: v.At}, Rig: "bench-old", Note: "surveyed after all updates", Updated: []string{"kernel", "browser"}, Facts: v.Values()}
+	state := reading.System{
+		Head:    reading.Head{ID: "s3", At: v.At},
+		Rig:     "bench-old",
+		Note:    "surveyed after all updates",
+		Updated: []string{"kernel", "browser"},
+		Facts:   v.Values(),
+	}
 	if _, err := s.PutEntry(ctx, who["tomas"], review.ID, 0, reading.Entry{System: &state}); err != nil {
 		return err
 	}
@@ -172,7 +184,10 @@ func frameLog(ctx context.Context, s *service.Service, who *service.Actor, revie
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(readings, func(x reading.Reading) bool { return x.Criterion == "flight-average" && x.Rig == "bench-old" })
+	i := slices.IndexFunc(
+		readings,
+		func(x reading.Reading) bool { return x.Criterion == "flight-average" && x.Rig == "bench-old" },
+	)
 	if i < 0 {
 		return fmt.Errorf("the review under way has no reading of flight-average")
 	}
@@ -185,7 +200,9 @@ func frameLog(ctx context.Context, s *service.Service, who *service.Actor, revie
 		return err
 	}
 	_, err = s.PutEntry(ctx, who, review, 0, reading.Entry{Evidence: &reading.Evidence{
-		Head: reading.Head{ID: service.NewID()}, Of: readings[i].ID, SHA256: name, Name: "harbour-flight-1.csv", Caption: "frame times of the first flight",
+		Head: reading.Head{
+			ID: service.NewID(),
+		}, Of: readings[i].ID, SHA256: name, Name: "harbour-flight-1.csv", Caption: "frame times of the first flight",
 	}})
 	return err
 }

@@ -27,7 +27,17 @@ var Day = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 // what is overdue stays overdue.
 func Clock() time.Time {
 	now := time.Now().UTC()
-	return Day.Add(time.Duration(now.Hour())*time.Hour + time.Duration(now.Minute())*time.Minute + time.Duration(now.Second())*time.Second + time.Duration(now.Nanosecond()))
+	return Day.Add(
+		time.Duration(
+			now.Hour(),
+		)*time.Hour + time.Duration(
+			now.Minute(),
+		)*time.Minute + time.Duration(
+			now.Second(),
+		)*time.Second + time.Duration(
+			now.Nanosecond(),
+		),
+	)
 }
 
 // Team is who runs the demo's service.
@@ -43,9 +53,20 @@ type Account struct {
 var Accounts = []Account{
 	{service.Account{Name: "marit", Title: "Marit Oyelaw", Roles: []string{service.Lead}}, "lamp-on-the-quay"},
 	{service.Account{Name: "tomas", Title: "Tomas Wrenfield", Roles: []string{service.Reviewer}}, "three-old-laptops"},
-	{service.Account{Name: "ines", Title: "Ines Callowmere", Roles: []string{service.Reviewer}, Disclosure: "Uses Kestrelby every day at home."}, "seven-blue-buckets"},
+	{
+		service.Account{
+			Name:       "ines",
+			Title:      "Ines Callowmere",
+			Roles:      []string{service.Reviewer},
+			Disclosure: "Uses Kestrelby every day at home.",
+		},
+		"seven-blue-buckets",
+	},
 	{service.Account{Name: "odile", Title: "Odile Farrant", Roles: []string{service.Reviewer}}, "rain-on-tin-roof"},
-	{service.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{service.Administrator}}, "keys-under-the-mat"},
+	{
+		service.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{service.Administrator}},
+		"keys-under-the-mat",
+	},
 }
 
 // Load puts the demo into an empty service and gives the number of its last
@@ -121,7 +142,11 @@ type world struct {
 
 func build() (*world, error) {
 	w := &world{
-		bundle: &bundle.Bundle{Format: bundle.Format, Version: bundle.Version, Checklists: make([]checklist.Checklist, 1)},
+		bundle: &bundle.Bundle{
+			Format:     bundle.Format,
+			Version:    bundle.Version,
+			Checklists: make([]checklist.Checklist, 1),
+		},
 		plans:  map[string]service.Plan{},
 		random: rand.New(rand.NewPCG(20261123, 7)),
 		known:  map[string]bool{},

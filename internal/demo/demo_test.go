@@ -58,7 +58,10 @@ func TestStories(t *testing.T) {
 	if !r.Ranking[0].DeadHeat {
 		t.Error("there is no dead heat at the top for pensioners")
 	}
-	if !slices.ContainsFunc(r.Barred, func(b ranking.Barred) bool { return b.Edition == "thistledown/2.7/pebbledash" }) {
+	if !slices.ContainsFunc(
+		r.Barred,
+		func(b ranking.Barred) bool { return b.Edition == "thistledown/2.7/pebbledash" },
+	) {
 		t.Errorf("barred: %v", r.Barred)
 	}
 	if !slices.ContainsFunc(cards, func(c scoring.Scorecard) bool { return len(c.Estimated) > 5 && !c.RigsDiffer }) {
@@ -122,7 +125,10 @@ func TestHistory(t *testing.T) {
 		}
 	}
 	in := b.Input(second)
-	q := quality.Of(scoring.Tabulate(in, scoring.Options{}), quality.LinesOf(b.Distributions), scoring.Others(in, b.Checklists, scoring.Options{})...)
+	q := quality.Of(
+		scoring.Tabulate(in, scoring.Options{}),
+		quality.LinesOf(b.Distributions),
+		scoring.Others(in, b.Checklists, scoring.Options{})...)
 	confirmed, unsteady := 0, 0
 	for _, s := range q.Surprises {
 		if s.Confirmed != "" {

@@ -57,7 +57,9 @@ func (w *world) review(s *subject, accepted string) {
 					at = at.Add(time.Duration(4+w.random.IntN(40)) * time.Minute)
 					received := at.Add(time.Minute)
 					r.Readings = append(r.Readings, reading.Reading{
-						ID: w.id(at), Criterion: c.Key, Reviewer: reviewer, Rig: rig, At: at, Received: &received, Context: c.Context, Answer: w.answer(s, c, q, rig),
+						ID: w.id(
+							at,
+						), Criterion: c.Key, Reviewer: reviewer, Rig: rig, At: at, Received: &received, Context: c.Context, Answer: w.answer(s, c, q, rig),
 					})
 				}
 			}

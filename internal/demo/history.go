@@ -45,7 +45,13 @@ func (w *world) history(reviews []past) error {
 	first.Policy.Rigs = ""
 	first.Version, first.State, first.Title = 1, checklist.Retired, "Workshop checklist, first edition"
 	w.bundle.Checklists = append(w.bundle.Checklists, *first)
-	old := &world{bundle: w.bundle, list: first, random: rand.New(rand.NewPCG(20240401, 3)), known: map[string]bool{}, plans: w.plans}
+	old := &world{
+		bundle: w.bundle,
+		list:   first,
+		random: rand.New(rand.NewPCG(20240401, 3)),
+		known:  map[string]bool{},
+		plans:  w.plans,
+	}
 	second := w.list
 	for i := range w.bundle.Reviews {
 		if r := &w.bundle.Reviews[i]; r.Accepted != nil && r.Accepted.Before(secondInForce) {
@@ -72,7 +78,14 @@ func (w *world) history(reviews []past) error {
 // carried gives a review on the second version its past: a review on the first,
 // with what both ask alike, that it was carried over from.
 func (w *world) carried(old *world, r *reading.Review, first, second *checklist.Checklist) {
-	before := reading.Review{ID: old.id(r.Accepted.AddDate(0, 0, -9)), Edition: r.Edition, Checklist: first.Name(), State: reading.Accepted, Accepted: r.Accepted, Readings: []reading.Reading{}}
+	before := reading.Review{
+		ID:        old.id(r.Accepted.AddDate(0, 0, -9)),
+		Edition:   r.Edition,
+		Checklist: first.Name(),
+		State:     reading.Accepted,
+		Accepted:  r.Accepted,
+		Readings:  []reading.Reading{},
+	}
 	for _, x := range r.Readings {
 		older, asked := first.Criterion(x.Criterion)
 		newer, _ := second.Criterion(x.Criterion)
@@ -136,13 +149,23 @@ var elsewise = map[string][]struct {
 	context checklist.Context
 	factor  float64
 }{
-	"cold-start":    {{checklist.Context{Method: "start-log", Setup: "default", Phase: "updated"}, 0.71}, {checklist.Context{Method: "stopwatch", Setup: "default", Phase: "fresh"}, 0.97}},
+	"cold-start": {
+		{checklist.Context{Method: "start-log", Setup: "default", Phase: "updated"}, 0.71},
+		{checklist.Context{Method: "stopwatch", Setup: "default", Phase: "fresh"}, 0.97},
+	},
 	"memory-idle":   {{checklist.Context{Method: "memory-available", Setup: "default", Phase: "fresh"}, 0.94}},
 	"memory-used":   {{checklist.Context{Method: "memory-resident", Setup: "default", Phase: "after-use"}, 1.62}},
 	"browser-start": {{checklist.Context{Method: "stopwatch", Setup: "default", Phase: "after-use"}, 0.61}},
 }
 
-var extraFacts = []string{"display-server", "init-system", "bundled-formats", "package-count", "desktop-version", "shell"}
+var extraFacts = []string{
+	"display-server",
+	"init-system",
+	"bundled-formats",
+	"package-count",
+	"desktop-version",
+	"shell",
+}
 
 func (w *world) extraFact(key string) *reading.Fact {
 	pick := func(words ...string) *reading.Fact { return &reading.Fact{Text: words[w.random.IntN(len(words))]} }
@@ -219,7 +242,11 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	open, _, err := s.Propose(ctx, ines, service.Proposal{
 		Title:  "Start-up counts double, on a straight scale",
 		Reason: "It is what pensioners wait for every morning, and the difference from 20 to 15 seconds is felt as much as that from 60 to 55.",
-		Edits:  []checklist.Edit{{Section: "performance", Criterion: &heavier}, {Section: "performance", Weight: &weight}, {Drop: "kernel-build"}},
+		Edits: []checklist.Edit{
+			{Section: "performance", Criterion: &heavier},
+			{Section: "performance", Weight: &weight},
+			{Drop: "kernel-build"},
+		},
 	})
 	if err != nil {
 		return 0, err

@@ -80,7 +80,9 @@ func (w *world) values(edition string) map[spot]float64 {
 			x := &r.Readings[j]
 			c, ok := w.list.Criterion(x.Criterion)
 			at := spot{x.Criterion, x.Rig}
-			if r.Edition == edition && ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 && x.Disturbance == "" && (c.Context.Accepts(x.Context) || values[at] == 0) {
+			if r.Edition == edition && ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 &&
+				x.Disturbance == "" &&
+				(c.Context.Accepts(x.Context) || values[at] == 0) {
 				values[at] = reading.Value(x, c)
 			}
 		}

@@ -17,8 +17,14 @@ var pictured = []struct {
 	edition string
 	hue     color.RGBA
 }{
-	{"bramblewick/7.0/hearthside", color.RGBA{108, 62, 78, 255}}, {"gullhaven/5.2/hearthside", color.RGBA{38, 82, 120, 255}}, {"kestrelby/3.1/pebbledash", color.RGBA{126, 104, 48, 255}},
-	{"mossgate/12/hearthside", color.RGBA{52, 92, 60, 255}}, {"eiderloft/2026-04/latchwork", color.RGBA{86, 86, 112, 255}}, {"oakshott/1.8/awning", color.RGBA{120, 74, 44, 255}},
+	{
+		"bramblewick/7.0/hearthside",
+		color.RGBA{108, 62, 78, 255},
+	}, {"gullhaven/5.2/hearthside", color.RGBA{38, 82, 120, 255}}, {"kestrelby/3.1/pebbledash", color.RGBA{126, 104, 48, 255}},
+	{
+		"mossgate/12/hearthside",
+		color.RGBA{52, 92, 60, 255},
+	}, {"eiderloft/2026-04/latchwork", color.RGBA{86, 86, 112, 255}}, {"oakshott/1.8/awning", color.RGBA{120, 74, 44, 255}},
 }
 
 // shown is the windows that each standard shot shows.
@@ -40,7 +46,11 @@ func (w *world) pictures() error {
 		for _, s := range shown {
 			content := picture(p.hue, s.windows)
 			r.Evidence = append(r.Evidence, reading.Evidence{
-				Head: reading.Head{ID: w.id(at), At: at, Reviewer: r.Readings[0].Reviewer}, Shot: s.shot, SHA256: named(content), Name: s.shot + ".png", Type: "image/png", Size: int64(len(content)),
+				Head: reading.Head{
+					ID:       w.id(at),
+					At:       at,
+					Reviewer: r.Readings[0].Reviewer,
+				}, Shot: s.shot, SHA256: named(content), Name: s.shot + ".png", Type: "image/png", Size: int64(len(content)),
 			})
 		}
 	}

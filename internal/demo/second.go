@@ -27,7 +27,13 @@ const (
 // story otherwise. The runs of a second look lie about the same middle as those of the
 // first. It draws from a seed of its own.
 func (w *world) second() {
-	again := &world{bundle: w.bundle, list: w.list, random: rand.New(rand.NewPCG(20261123, 11)), known: w.known, plans: w.plans}
+	again := &world{
+		bundle: w.bundle,
+		list:   w.list,
+		random: rand.New(rand.NewPCG(20261123, 11)),
+		known:  w.known,
+		plans:  w.plans,
+	}
 	surprising := w.surprising()
 	for i := range w.bundle.Reviews {
 		r := &w.bundle.Reviews[i]
@@ -36,7 +42,10 @@ func (w *world) second() {
 		}
 		list := w.list
 		if r.Checklist != list.Name() {
-			j := slices.IndexFunc(w.bundle.Checklists, func(c checklist.Checklist) bool { return c.Name() == r.Checklist })
+			j := slices.IndexFunc(
+				w.bundle.Checklists,
+				func(c checklist.Checklist) bool { return c.Name() == r.Checklist },
+			)
 			list = &w.bundle.Checklists[j]
 		}
 		for _, x := range slices.Clone(r.Readings) {
@@ -55,7 +64,10 @@ func (w *world) surprising() map[string]bool {
 	found := map[string]bool{}
 	for i := range w.bundle.Checklists {
 		in := w.bundle.Input(&w.bundle.Checklists[i])
-		q := quality.Of(scoring.Tabulate(in, scoring.Options{}), quality.LinesOf(w.bundle.Distributions), scoring.Others(in, w.bundle.Checklists, scoring.Options{})...)
+		q := quality.Of(
+			scoring.Tabulate(in, scoring.Options{}),
+			quality.LinesOf(w.bundle.Distributions),
+			scoring.Others(in, w.bundle.Checklists, scoring.Options{})...)
 		for _, s := range q.Surprises {
 			found[s.Edition+" "+s.Criterion+" "+s.Rig] = true
 		}
@@ -66,7 +78,9 @@ func (w *world) surprising() map[string]bool {
 // plain reports whether a reading is the only one of its criterion on its rig, made as
 // the rule asks, with nothing to tell about it.
 func (w *world) plain(r *reading.Review, x *reading.Reading, c *checklist.Criterion) bool {
-	if x.Adjustment != nil || x.Bound != "" || x.Disturbance != "" || x.Replaces != "" || x.Note != "" || !x.Answer.Answered() || !c.Context.Accepts(x.Context) {
+	if x.Adjustment != nil || x.Bound != "" || x.Disturbance != "" || x.Replaces != "" || x.Note != "" ||
+		!x.Answer.Answered() ||
+		!c.Context.Accepts(x.Context) {
 		return false
 	}
 	alike := 0
@@ -85,7 +99,8 @@ func (w *world) plain(r *reading.Review, x *reading.Reading, c *checklist.Criter
 	case checklist.Measure:
 		runs := reading.Adjusted(x)
 		spread, ok := reading.Spread(runs)
-		return ok && spread <= c.Tolerance() && len(runs) > 2 && (c.Runs.Summary == "" || c.Runs.Summary == "median") && len(reading.Outlying(runs, c.Tolerance())) == 0
+		return ok && spread <= c.Tolerance() && len(runs) > 2 && (c.Runs.Summary == "" || c.Runs.Summary == "median") &&
+			len(reading.Outlying(runs, c.Tolerance())) == 0
 	}
 	return false
 }
@@ -128,10 +143,19 @@ var phases = []struct {
 
 // inPhase adds what the same measure says in another phase, to two reviewers, where
 // nobody has it yet.
-func (w *world) inPhase(r *reading.Review, x reading.Reading, c *checklist.Criterion, phase string, factor float64, other string) {
-	if c.Context.Phase == "" || c.Context.Phase == phase || slices.ContainsFunc(r.Readings, func(y reading.Reading) bool {
-		return y.Criterion == x.Criterion && y.Rig == x.Rig && y.Context.Phase == phase && y.Context.Method == x.Context.Method
-	}) {
+func (w *world) inPhase(
+	r *reading.Review,
+	x reading.Reading,
+	c *checklist.Criterion,
+	phase string,
+	factor float64,
+	other string,
+) {
+	if c.Context.Phase == "" || c.Context.Phase == phase ||
+		slices.ContainsFunc(r.Readings, func(y reading.Reading) bool {
+			return y.Criterion == x.Criterion && y.Rig == x.Rig && y.Context.Phase == phase &&
+				y.Context.Method == x.Context.Method
+		}) {
 		return
 	}
 	if !c.LowerIsBetter() {

@@ -113,7 +113,10 @@ func (w *world) fourGradesApart() error {
 	}
 	high, low, met := 9.0, 5.0, 7.5
 	x.Answer.Grade = &high
-	r.Readings = slices.DeleteFunc(r.Readings, func(y reading.Reading) bool { return y.Criterion == "adapting" && y.ID != x.ID })
+	r.Readings = slices.DeleteFunc(
+		r.Readings,
+		func(y reading.Reading) bool { return y.Criterion == "adapting" && y.ID != x.ID },
+	)
 	_, x, err = w.one("eiderloft/2026-04/latchwork", "adapting", "")
 	if err != nil {
 		return err
@@ -179,7 +182,13 @@ func (w *world) hollowOption() error {
 	if err != nil {
 		return err
 	}
-	x.Answer = reading.Answer{Count: &reading.Count{Worked: []string{"updates", "autologin", "timezone"}, Failed: []string{"drivers"}, Workaround: []string{"codecs"}}}
+	x.Answer = reading.Answer{
+		Count: &reading.Count{
+			Worked:     []string{"updates", "autologin", "timezone"},
+			Failed:     []string{"drivers"},
+			Workaround: []string{"codecs"},
+		},
+	}
 	x.Note = "says that the extra drivers were set up; none was"
 	return nil
 }
@@ -192,7 +201,17 @@ func (w *world) barelyBegun() error {
 	}
 	for i := range r.Readings {
 		switch x := &r.Readings[i]; x.Criterion {
-		case "week-of-use", "documentation", "screen-reader", "update-ease", "flight-average", "flight-low", "kernel-build", "photo-batch", "smoothness", "wanted-apps", "software-centre":
+		case "week-of-use",
+			"documentation",
+			"screen-reader",
+			"update-ease",
+			"flight-average",
+			"flight-low",
+			"kernel-build",
+			"photo-batch",
+			"smoothness",
+			"wanted-apps",
+			"software-centre":
 			x.Answer = reading.Answer{NotTested: "the loan laptop had to go back after three days"}
 		}
 	}
@@ -207,13 +226,17 @@ func (w *world) halfDone() error {
 	}
 	r.State = reading.Underway
 	r.Readings = slices.DeleteFunc(r.Readings, func(x reading.Reading) bool {
-		return x.Criterion == "printing" || x.Criterion == "suspend" || x.Rig == "bench-vm" || x.At.After(r.Readings[0].At.Add(30*time.Hour))
+		return x.Criterion == "printing" || x.Criterion == "suspend" || x.Rig == "bench-vm" ||
+			x.At.After(r.Readings[0].At.Add(30*time.Hour))
 	})
 	for i := range r.Readings {
 		r.Readings[i].Reviewer = "tomas"
 	}
 	slices.SortStableFunc(r.Readings, func(a, b reading.Reading) int { return a.At.Compare(b.At) })
-	r.Readings = slices.CompactFunc(r.Readings, func(a, b reading.Reading) bool { return a.Criterion == b.Criterion && a.Rig == b.Rig })
+	r.Readings = slices.CompactFunc(
+		r.Readings,
+		func(a, b reading.Reading) bool { return a.Criterion == b.Criterion && a.Rig == b.Rig },
+	)
 	w.plans[r.ID] = service.Plan{Assigned: "tomas", Due: "2026-11-30"}
 	return nil
 }

@@ -95,7 +95,9 @@ func bench(ctx context.Context, s *service.Service, who map[string]*service.Acto
 			{Edition: "ivybeck/6.0/hearthside", Why: "the makers say that it keeps old machines going"},
 			{Edition: "mossgate/12/hearthside", Why: "led last autumn"},
 		},
-		Equal: []string{"desktop"}, Held: []string{"full install, updated the same day", "no account added"}, LeftOut: []string{"games: nobody plays them on these"},
+		Equal: []string{
+			"desktop",
+		}, Held: []string{"full install, updated the same day", "no account added"}, LeftOut: []string{"games: nobody plays them on these"},
 		Checklist: "workshop@2", Criteria: []string{"cold-start", "memory-idle", "memory-used", "browser-start", "copy-folder", "smoothness", "printing"}, Rigs: []string{"bench-old", "bench-new"},
 	})
 	if err != nil {
@@ -105,11 +107,20 @@ func bench(ctx context.Context, s *service.Service, who map[string]*service.Acto
 	if err != nil {
 		return err
 	}
-	_, err = s.Place(ctx, who["tomas"], session, service.Placing{ID: "019a8f00-0000-7000-8000-000000000001", Placing: planning.Placing{
-		Question: "Which feels quicker to a volunteer who does not know which is which?",
-		Order:    [][]string{{"mossgate/12/hearthside"}, {"bramblewick/7.0/hearthside", "gullhaven/5.2/hearthside"}, {"ivybeck/6.0/hearthside"}},
-		Note:     "six volunteers, two minutes each",
-	}})
+	_, err = s.Place(
+		ctx,
+		who["tomas"],
+		session,
+		service.Placing{ID: "019a8f00-0000-7000-8000-000000000001", Placing: planning.Placing{
+			Question: "Which feels quicker to a volunteer who does not know which is which?",
+			Order: [][]string{
+				{"mossgate/12/hearthside"},
+				{"bramblewick/7.0/hearthside", "gullhaven/5.2/hearthside"},
+				{"ivybeck/6.0/hearthside"},
+			},
+			Note: "six volunteers, two minutes each",
+		}},
+	)
 	if err != nil {
 		return err
 	}
@@ -145,7 +156,10 @@ func components(ctx context.Context, s *service.Service, who *service.Actor) err
 	}
 	kernel := comparing.Component{Fact: "kernel"}
 	for n, day := 0, time.Date(2024, 1, 8, 0, 0, 0, 0, time.UTC); day.Before(Day); n, day = n+1, day.AddDate(0, 0, 70) {
-		kernel.Versions = append(kernel.Versions, comparing.Version{Version: fmt.Sprintf("6.%d", 6+n), Date: day.Format(time.DateOnly)})
+		kernel.Versions = append(
+			kernel.Versions,
+			comparing.Version{Version: fmt.Sprintf("6.%d", 6+n), Date: day.Format(time.DateOnly)},
+		)
 	}
 	policy.Components = []comparing.Component{kernel}
 	_, err = s.SetPolicy(ctx, who, service.Version(ref.Revision), policy)
@@ -167,7 +181,11 @@ func early(ctx context.Context, s *service.Service, who map[string]*service.Acto
 			return err
 		}
 	}
-	id, _, err := s.AddReview(ctx, who["odile"], service.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"})
+	id, _, err := s.AddReview(
+		ctx,
+		who["odile"],
+		service.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"},
+	)
 	if err != nil {
 		return err
 	}
@@ -212,7 +230,12 @@ func shots(ctx context.Context, s *service.Service, who *service.Actor) (change 
 			if _, err := s.PutFile(ctx, who, name, bytes.NewReader(content)); err != nil {
 				return 0, err
 			}
-			e := reading.Evidence{Head: reading.Head{ID: service.NewID()}, Shot: shot, SHA256: name, Name: shot + ".png"}
+			e := reading.Evidence{
+				Head:   reading.Head{ID: service.NewID()},
+				Shot:   shot,
+				SHA256: name,
+				Name:   shot + ".png",
+			}
 			if change, err = s.PutEntry(ctx, who, r.ID, 0, reading.Entry{Evidence: &e}); err != nil {
 				return 0, err
 			}

@@ -35,8 +35,34 @@ func Readings(records []service.ReadingOf) *tables.Table {
 		if x.Received != nil {
 			received = moment(*x.Received)
 		}
-		t.Add(x.ID, r.Review, r.Edition, r.Checklist, x.Criterion, x.Reviewer, x.Rig, moment(x.At), received, x.System, x.Context.Method, x.Context.Setup, x.Context.Phase,
-			slip.Words(&x.Answer), r.Unit, x.Answer.NotTested, x.Answer.NotApplicable, amount, reason, x.Bound, x.Disturbance, repeat, x.Replaces, x.Note)
+		t.Add(
+			x.ID,
+			r.Review,
+			r.Edition,
+			r.Checklist,
+			x.Criterion,
+			x.Reviewer,
+			x.Rig,
+			moment(x.At),
+			received,
+			x.System,
+			x.Context.Method,
+			x.Context.Setup,
+			x.Context.Phase,
+			slip.Words(
+				&x.Answer,
+			),
+			r.Unit,
+			x.Answer.NotTested,
+			x.Answer.NotApplicable,
+			amount,
+			reason,
+			x.Bound,
+			x.Disturbance,
+			repeat,
+			x.Replaces,
+			x.Note,
+		)
 	}
 	return t
 }
@@ -50,7 +76,10 @@ func moment(at time.Time) string {
 
 // Reviews is a row for each review.
 func Reviews(reviews []service.Review, team bool) *tables.Table {
-	t := &tables.Table{Name: "reviews", Columns: []string{"id", "edition", "checklist", "state", "accepted", "continues", "carriedFrom"}}
+	t := &tables.Table{
+		Name:    "reviews",
+		Columns: []string{"id", "edition", "checklist", "state", "accepted", "continues", "carriedFrom"},
+	}
 	if team {
 		t.Columns = append(t.Columns, "assigned", "due", "created", "waiting")
 	}
@@ -77,7 +106,8 @@ func TAP(w io.Writer, records []service.ReadingOf) error {
 	var order []string
 	for i := range records {
 		x := records[i].Reading
-		if records[i].Kind != checklist.Check && records[i].Kind != checklist.Count || replaced[x.ID] || x.Disturbance != "" {
+		if records[i].Kind != checklist.Check && records[i].Kind != checklist.Count || replaced[x.ID] ||
+			x.Disturbance != "" {
 			continue
 		}
 		if last[x.Criterion] == nil {

@@ -16,13 +16,50 @@ import (
 // Ranking is a ranking: the ranked first, then what is provisional, then what is
 // barred, each with its reason.
 func Ranking(r *service.Result) *tables.Table {
-	t := &tables.Table{Name: "ranking", Columns: []string{"standing", "rank", "edition", "score", "low", "high", "coverage", "measuredShare", "deadHeat", "decidedBy", "rigsDiffer", "estimated", "gatesOpen", "reason", "checklist", "audience"}}
+	t := &tables.Table{
+		Name: "ranking",
+		Columns: []string{
+			"standing",
+			"rank",
+			"edition",
+			"score",
+			"low",
+			"high",
+			"coverage",
+			"measuredShare",
+			"deadHeat",
+			"decidedBy",
+			"rigsDiffer",
+			"estimated",
+			"gatesOpen",
+			"reason",
+			"checklist",
+			"audience",
+		},
+	}
 	add := func(edition, standing string, rank, score any, heat bool, decided, reason string) {
 		c, ok := r.Card(edition)
 		if !ok {
 			return
 		}
-		t.Add(standing, rank, edition, score, tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, heat, decided, c.RigsDiffer, strings.Join(c.Estimated, " "), strings.Join(c.GatesOpen, " "), reason, r.List.Name(), r.Audience.Key)
+		t.Add(
+			standing,
+			rank,
+			edition,
+			score,
+			tables.Number(c.Low),
+			tables.Number(c.High),
+			c.Coverage,
+			c.MeasuredShare,
+			heat,
+			decided,
+			c.RigsDiffer,
+			strings.Join(c.Estimated, " "),
+			strings.Join(c.GatesOpen, " "),
+			reason,
+			r.List.Name(),
+			r.Audience.Key,
+		)
 	}
 	for _, p := range r.Ranking.Ranking {
 		add(p.Edition, "ranked", p.Rank, p.Overall, p.DeadHeat, p.DecidedBy, "")
@@ -50,7 +87,28 @@ func Ranking(r *service.Result) *tables.Table {
 
 // Scorecards is a row for each edition, with a column for each section.
 func Scorecards(r *service.Result) *tables.Table {
-	t := &tables.Table{Name: "scorecards", Columns: []string{"edition", "distribution", "release", "checklist", "audience", "review", "overall", "total", "maximum", "low", "high", "coverage", "measuredShare", "rigsDiffer", "estimated", "barredBy", "gatesOpen"}}
+	t := &tables.Table{
+		Name: "scorecards",
+		Columns: []string{
+			"edition",
+			"distribution",
+			"release",
+			"checklist",
+			"audience",
+			"review",
+			"overall",
+			"total",
+			"maximum",
+			"low",
+			"high",
+			"coverage",
+			"measuredShare",
+			"rigsDiffer",
+			"estimated",
+			"barredBy",
+			"gatesOpen",
+		},
+	}
 	for i := range r.List.Sections {
 		t.Columns = append(t.Columns, "section."+r.List.Sections[i].Key)
 	}
@@ -61,7 +119,25 @@ func Scorecards(r *service.Result) *tables.Table {
 		for _, b := range c.Barred {
 			barred = append(barred, b.Criterion)
 		}
-		row := []any{c.Edition, distribution, release, c.Checklist, r.Audience.Key, c.Review, tables.Number(c.Overall), tables.Number(c.Total), r.List.MaximumPoints(), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, c.RigsDiffer, strings.Join(c.Estimated, " "), strings.Join(barred, " "), strings.Join(c.GatesOpen, " ")}
+		row := []any{
+			c.Edition,
+			distribution,
+			release,
+			c.Checklist,
+			r.Audience.Key,
+			c.Review,
+			tables.Number(c.Overall),
+			tables.Number(c.Total),
+			r.List.MaximumPoints(),
+			tables.Number(c.Low),
+			tables.Number(c.High),
+			c.Coverage,
+			c.MeasuredShare,
+			c.RigsDiffer,
+			strings.Join(c.Estimated, " "),
+			strings.Join(barred, " "),
+			strings.Join(c.GatesOpen, " "),
+		}
 		for _, s := range c.Sections {
 			row = append(row, tables.Number(s.Score))
 		}
@@ -72,7 +148,21 @@ func Scorecards(r *service.Result) *tables.Table {
 
 // Points is a row for each edition and criterion.
 func Points(r *service.Result) *tables.Table {
-	t := &tables.Table{Name: "points", Columns: []string{"edition", "section", "criterion", "title", "state", "points", "share", "estimated", "checklist", "audience"}}
+	t := &tables.Table{
+		Name: "points",
+		Columns: []string{
+			"edition",
+			"section",
+			"criterion",
+			"title",
+			"state",
+			"points",
+			"share",
+			"estimated",
+			"checklist",
+			"audience",
+		},
+	}
 	section := map[string]string{}
 	for i := range r.List.Sections {
 		for j := range r.List.Sections[i].Criteria {
@@ -82,7 +172,18 @@ func Points(r *service.Result) *tables.Table {
 	for i := range r.Cards {
 		for _, k := range r.Cards[i].Criteria {
 			c, _ := r.List.Criterion(k.Key)
-			t.Add(r.Cards[i].Edition, section[k.Key], k.Key, c.Title, string(k.State), tables.Number(k.Points), k.Weight, estimated(k.Estimates()), r.List.Name(), r.Audience.Key)
+			t.Add(
+				r.Cards[i].Edition,
+				section[k.Key],
+				k.Key,
+				c.Title,
+				string(k.State),
+				tables.Number(k.Points),
+				k.Weight,
+				estimated(k.Estimates()),
+				r.List.Name(),
+				r.Audience.Key,
+			)
 		}
 	}
 	return t

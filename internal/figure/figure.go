@@ -19,12 +19,34 @@ type Scheme struct {
 // Light and Dark are the two schemes of all our pages.
 var (
 	Light = Scheme{
-		Paper: hex(0xf2f6f0), Wash: hex(0xe1ebe1), Ink: hex(0x16251f), Soft: hex(0x52645a), Rule: hex(0xc8d8cb), Accent: hex(0xa8351c),
-		Sections: [8]color.NRGBA{hex(0x8a6a00), hex(0x1f5fa8), hex(0x7b3c86), hex(0x0f6d63), hex(0x8f4a2b), hex(0x4b5a8c), hex(0x5c6b1e), hex(0x86354f)},
+		Paper: hex(
+			0xf2f6f0,
+		), Wash: hex(0xe1ebe1), Ink: hex(0x16251f), Soft: hex(0x52645a), Rule: hex(0xc8d8cb), Accent: hex(0xa8351c),
+		Sections: [8]color.NRGBA{
+			hex(0x8a6a00),
+			hex(0x1f5fa8),
+			hex(0x7b3c86),
+			hex(0x0f6d63),
+			hex(0x8f4a2b),
+			hex(0x4b5a8c),
+			hex(0x5c6b1e),
+			hex(0x86354f),
+		},
 	}
 	Dark = Scheme{
-		Paper: hex(0x0f1a16), Wash: hex(0x18281f), Ink: hex(0xe6efe6), Soft: hex(0x9db3a6), Rule: hex(0x263a31), Accent: hex(0xf0906f),
-		Sections: [8]color.NRGBA{hex(0xd9a441), hex(0x86b0ea), hex(0xcf94c8), hex(0x84c3a0), hex(0xe0a184), hex(0xa9b6e6), hex(0xb9c76d), hex(0xe39ab2)},
+		Paper: hex(
+			0x0f1a16,
+		), Wash: hex(0x18281f), Ink: hex(0xe6efe6), Soft: hex(0x9db3a6), Rule: hex(0x263a31), Accent: hex(0xf0906f),
+		Sections: [8]color.NRGBA{
+			hex(0xd9a441),
+			hex(0x86b0ea),
+			hex(0xcf94c8),
+			hex(0x84c3a0),
+			hex(0xe0a184),
+			hex(0xa9b6e6),
+			hex(0xb9c76d),
+			hex(0xe39ab2),
+		},
 	}
 )
 

@@ -31,7 +31,11 @@ const (
 
 // Text writes, its middle at height y.
 func (s *Sheet) Text(x, y vg.Length, size vg.Length, ink color.Color, align text.XAlignment, words string) {
-	s.canvas.FillText(text.Style{Color: ink, Font: Sans(size), Handler: plot.DefaultTextHandler, XAlign: align, YAlign: text.YCenter}, s.at(x, y), words)
+	s.canvas.FillText(
+		text.Style{Color: ink, Font: Sans(size), Handler: plot.DefaultTextHandler, XAlign: align, YAlign: text.YCenter},
+		s.at(x, y),
+		words,
+	)
 }
 
 // Line draws a straight line.
@@ -54,7 +58,16 @@ func (s *Sheet) Box(ink color.Color, x, y, width, height vg.Length) {
 }
 
 // marks are told apart by shape, so that no colour is needed.
-var marks = []draw.GlyphDrawer{draw.CircleGlyph{}, draw.BoxGlyph{}, draw.PyramidGlyph{}, draw.RingGlyph{}, draw.SquareGlyph{}, draw.TriangleGlyph{}, draw.PlusGlyph{}, draw.CrossGlyph{}}
+var marks = []draw.GlyphDrawer{
+	draw.CircleGlyph{},
+	draw.BoxGlyph{},
+	draw.PyramidGlyph{},
+	draw.RingGlyph{},
+	draw.SquareGlyph{},
+	draw.TriangleGlyph{},
+	draw.PlusGlyph{},
+	draw.CrossGlyph{},
+}
 
 // Mark draws the nth of the marks, of which there are eight.
 func (s *Sheet) Mark(n int, ink color.Color, radius, x, y vg.Length) {

@@ -28,7 +28,21 @@ type Form struct {
 var Units = map[string]float64{"s": 1000, "ms": 1, "us": 1e-3, "ns": 1e-6}
 
 // names are what columns of frame times are called, best first.
-var names = []string{"frametime", "frame_time", "frame time", "frametime_ms", "frametime (ms)", "frame time (ms)", "frame_time_ms", "frame-time", "ms", "time_ms", "delta", "duration", "dt"}
+var names = []string{
+	"frametime",
+	"frame_time",
+	"frame time",
+	"frametime_ms",
+	"frametime (ms)",
+	"frame time (ms)",
+	"frame_time_ms",
+	"frame-time",
+	"ms",
+	"time_ms",
+	"delta",
+	"duration",
+	"dt",
+}
 
 // Fault is what is wrong with a log, and where.
 type Fault struct {
@@ -119,7 +133,10 @@ func (p *parser) take(line string) error {
 		return p.find(line)
 	}
 	if line == p.heading {
-		return &Fault{p.line, "the heading stands here again: the log was begun anew; cut it into one file for each run"}
+		return &Fault{
+			p.line,
+			"the heading stands here again: the log was begun anew; cut it into one file for each run",
+		}
 	}
 	if extra := p.extra(line); extra > 0 {
 		return &Fault{p.line, fmt.Sprintf("has %d columns, and the heading has %d", p.columns+extra, p.columns)}
@@ -186,7 +203,10 @@ func (p *parser) value(cell string) error {
 			return nil
 		}
 		if x <= was {
-			return &Fault{p.line, fmt.Sprintf("time goes from %v to %v: the log is broken or was begun anew here", was, x)}
+			return &Fault{
+				p.line,
+				fmt.Sprintf("time goes from %v to %v: the log is broken or was begun anew here", was, x),
+			}
 		}
 		x -= was
 	} else {
@@ -274,7 +294,10 @@ func (p *parser) understand(heading string) error {
 	remark := func(format string, args ...any) { p.log.Remarks = append(p.log.Remarks, fmt.Sprintf(format, args...)) }
 	switch {
 	case m.sense == rates && !p.form.Rate:
-		return fmt.Errorf("column %q holds a rate, not times: name the column of frame times with --column; where every line is one frame, --rate takes each frame's time from its rate", heading)
+		return fmt.Errorf(
+			"column %q holds a rate, not times: name the column of frame times with --column; where every line is one frame, --rate takes each frame's time from its rate",
+			heading,
+		)
 	case p.form.Rate && heading != "" && m.sense != rates:
 		remark("column %q is read as a rate, as asked, although its heading does not say so", heading)
 	case m.sense == stamps && !p.form.Stamps:
@@ -344,7 +367,10 @@ func (p *parser) noColumn() error {
 		return errors.New("there is no first line")
 	}
 	if p.form.Column == "" {
-		return fmt.Errorf("which column holds the frame times? Name one with --column; the first line is %.200q", p.head[0])
+		return fmt.Errorf(
+			"which column holds the frame times? Name one with --column; the first line is %.200q",
+			p.head[0],
+		)
 	}
 	return fmt.Errorf("there is no column %q; the first line is %.200q", p.form.Column, p.head[0])
 }

@@ -62,7 +62,11 @@ func TestRead(t *testing.T) {
 			t.Errorf("%s: %v", c.name, err)
 			continue
 		}
-		if got := slices.Collect(l.Times()); !slices.EqualFunc(got, c.want, func(a, b float64) bool { return math.Abs(a-b) < 1e-9 }) {
+		if got := slices.Collect(l.Times()); !slices.EqualFunc(
+			got,
+			c.want,
+			func(a, b float64) bool { return math.Abs(a-b) < 1e-9 },
+		) {
 			t.Errorf("%s: %v, want %v", c.name, got, c.want)
 		}
 		if got := strings.Join(l.Remarks, "; "); (c.remark == "") != (got == "") || !strings.Contains(got, c.remark) {

@@ -61,7 +61,8 @@ func meaningOf(heading string) meaning {
 // column holds frame times: it names a time and its unit.
 func timesFrames(heading string) bool {
 	m := meaningOf(heading)
-	return m.sense == times && m.unit != "" && slices.ContainsFunc(wordsOf(heading), func(w string) bool { return slices.Contains(timeWords, w) })
+	return m.sense == times && m.unit != "" &&
+		slices.ContainsFunc(wordsOf(heading), func(w string) bool { return slices.Contains(timeWords, w) })
 }
 
 // stampsFrames reports whether a heading says that its column holds the time at which
@@ -83,5 +84,8 @@ func wordsOf(heading string) []string {
 		spaced.WriteRune(r)
 		before = r
 	}
-	return strings.FieldsFunc(strings.ToLower(spaced.String()), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	return strings.FieldsFunc(
+		strings.ToLower(spaced.String()),
+		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) },
+	)
 }

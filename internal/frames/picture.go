@@ -29,7 +29,9 @@ const Slots = 380
 func Draw(w io.Writer, name, title string, course []reading.Slot, f *reading.Frames) error {
 	p := plot.New()
 	p.BackgroundColor = figure.Light.Paper
-	p.Title.Text, p.Title.TextStyle.Font, p.Title.TextStyle.Color, p.Title.Padding = title, figure.Sans(12), figure.Light.Ink, 10
+	p.Title.Text, p.Title.TextStyle.Font, p.Title.TextStyle.Color, p.Title.Padding = title, figure.Sans(
+		12,
+	), figure.Light.Ink, 10
 	p.X.Label.Text, p.Y.Label.Text = "seconds", "ms a frame"
 	p.X.Min, p.X.Max = 0, f.Duration
 	p.Y.Min, p.Y.Max = 0, 1.1*f.Longest
@@ -90,11 +92,23 @@ type level struct {
 func across(levels []level) plot.Plotter {
 	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
-		style := text.Style{Color: figure.Light.Ink, Font: figure.Sans(9), Handler: plot.DefaultTextHandler, XAlign: text.XLeft, YAlign: text.YCenter}
+		style := text.Style{
+			Color:   figure.Light.Ink,
+			Font:    figure.Sans(9),
+			Handler: plot.DefaultTextHandler,
+			XAlign:  text.XLeft,
+			YAlign:  text.YCenter,
+		}
 		free := vg.Length(0)
 		for _, l := range levels {
 			h := y(l.ms)
-			c.StrokeLine2(draw.LineStyle{Color: figure.Light.Soft, Width: 0.7, Dashes: []vg.Length{4, 3}}, x(p.X.Min), h, x(p.X.Max), h)
+			c.StrokeLine2(
+				draw.LineStyle{Color: figure.Light.Soft, Width: 0.7, Dashes: []vg.Length{4, 3}},
+				x(p.X.Min),
+				h,
+				x(p.X.Max),
+				h,
+			)
 			at := max(h, free)
 			c.FillText(style, vg.Point{X: x(p.X.Max) + 6, Y: at + 5.5}, l.name)
 			c.FillText(style, vg.Point{X: x(p.X.Max) + 6, Y: at - 5.5}, numerals.Rounded(l.rate, 1)+" frames/s")

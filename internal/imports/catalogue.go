@@ -116,7 +116,12 @@ func (e *Entry) complete() {
 	case e.Key == "":
 		e.Column, e.Fault = "key", "is missing"
 	case strings.Count(e.Key, "/") != e.Kind.depth():
-		e.Column, e.Fault = "key", fmt.Sprintf("the key of %s is %s, not %.70q", e.Kind.article(), e.Kind.keyForm(), e.Key)
+		e.Column, e.Fault = "key", fmt.Sprintf(
+			"the key of %s is %s, not %.70q",
+			e.Kind.article(),
+			e.Kind.keyForm(),
+			e.Key,
+		)
 	}
 }
 
@@ -130,7 +135,11 @@ func knownColumns(columns []string) error {
 	}
 	switch {
 	case len(strange) > 0:
-		return fmt.Errorf("a catalogue has no column %s; its columns are %s", strings.Join(strange, ", "), strings.Join(known, ", "))
+		return fmt.Errorf(
+			"a catalogue has no column %s; its columns are %s",
+			strings.Join(strange, ", "),
+			strings.Join(known, ", "),
+		)
 	case !slices.Contains(columns, "kind") || !slices.Contains(columns, "key"):
 		return errors.New("the columns kind and key are needed: each row says what it is, and its key")
 	}
@@ -187,7 +196,11 @@ func (n *nested) document(root *yaml.Node) error {
 				return err
 			}
 		default:
-			return fmt.Errorf("line %d: the file may hold distributions and rigs, not %.70q; a whole bundle is imported as a bundle", key.Line, key.Value)
+			return fmt.Errorf(
+				"line %d: the file may hold distributions and rigs, not %.70q; a whole bundle is imported as a bundle",
+				key.Line,
+				key.Value,
+			)
 		}
 	}
 	return nil

@@ -93,7 +93,11 @@ func collectFields(v reflect.Value, prefix string, note func(string, reflect.Val
 // ColumnsOf lists the columns of a kind, in the order of its type.
 func ColumnsOf(k Kind) []string {
 	var names []string
-	collectFields(reflect.ValueOf(k.empty()).Elem(), "", func(name string, _ reflect.Value) { names = append(names, name) })
+	collectFields(
+		reflect.ValueOf(k.empty()).Elem(),
+		"",
+		func(name string, _ reflect.Value) { names = append(names, name) },
+	)
 	return names
 }
 
@@ -117,7 +121,12 @@ func (e *Entry) Apply(thing any, book *fault.Book) {
 	for _, c := range e.cells {
 		field, ok := fields[c.name]
 		if !ok {
-			book.Field(c.name, "is no field of %s; the fields are %s", e.Kind.article(), strings.Join(ColumnsOf(e.Kind), ", "))
+			book.Field(
+				c.name,
+				"is no field of %s; the fields are %s",
+				e.Kind.article(),
+				strings.Join(ColumnsOf(e.Kind), ", "),
+			)
 			continue
 		}
 		if err := c.set(field); err != nil {

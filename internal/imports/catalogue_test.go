@@ -72,10 +72,15 @@ rig;bench-tiny;;;;;;;;1;4;0,5;"[""printer"", ""wireless""]"
 		if faults := book.List(); len(faults) > 0 {
 			t.Errorf("%s: %s", form, faults)
 		}
-		if entries[2].Key != "mossgate/6.10/latchwork" || d.Name != "Mossgate" || !slices.Equal(d.Family, []string{"fenbase", "wharfbase"}) || r.Date != "2026-10-20" || !slices.Equal(r.Replaces, []string{"6.9"}) || e.Needs.MemoryMiB != 2048 {
+		if entries[2].Key != "mossgate/6.10/latchwork" || d.Name != "Mossgate" ||
+			!slices.Equal(d.Family, []string{"fenbase", "wharfbase"}) ||
+			r.Date != "2026-10-20" ||
+			!slices.Equal(r.Replaces, []string{"6.9"}) ||
+			e.Needs.MemoryMiB != 2048 {
 			t.Errorf("%s: %+v, %+v, %+v, %+v", form, entries[2], d, r, e)
 		}
-		if !rig.Virtual || rig.Cores != 4 || *rig.Weight != 0.5 || !slices.Equal(rig.Equipment, []string{"printer", "wireless"}) {
+		if !rig.Virtual || rig.Cores != 4 || *rig.Weight != 0.5 ||
+			!slices.Equal(rig.Equipment, []string{"printer", "wireless"}) {
 			t.Errorf("%s: %+v", form, rig)
 		}
 	}
@@ -116,7 +121,10 @@ func TestCatalogueNamesItsFaults(t *testing.T) {
 			t.Errorf("%q: %q, want %q", text, e.Column+": "+e.Fault, want)
 		}
 	}
-	entries, _ := read("yaml", "rigs:\n- key: a\n  cores: four\n  virtual: perhaps\n  weight: [1]\n  colour: red\n  memoryMiB: 99999999999\n")
+	entries, _ := read(
+		"yaml",
+		"rigs:\n- key: a\n  cores: four\n  virtual: perhaps\n  weight: [1]\n  colour: red\n  memoryMiB: 99999999999\n",
+	)
 	var book fault.Book
 	entries[0].Apply(&catalogue.Rig{}, &book)
 	if faults := book.List(); len(faults) != 5 || faults[0].Pointer != "/cores" || entries[0].LineOf("virtual") != 4 {

@@ -24,13 +24,25 @@ func TestNarrowTable(t *testing.T) {
 	m := &Mapping{
 		Name: "old-sheet", Form: "csv", Decimal: "comma", Times: "DD.MM.YYYY hh:mm", Zone: "Europe/Oslo",
 		Fields: map[string]Field{
-			"edition": {Column: "System", Values: map[string]string{"Quay 22": "quaymark/22.1/latchwork"}}, "criterion": {Column: "Test"}, "rig": {Value: "bench-old"},
-			"at": {Column: "Wann"}, "answer": {Column: "Wert"}, "adjustment": {Column: "Abzug"}, "repeat": {Column: "Nochmal"},
+			"edition": {
+				Column: "System",
+				Values: map[string]string{"Quay 22": "quaymark/22.1/latchwork"},
+			}, "criterion": {Column: "Test"}, "rig": {Value: "bench-old"},
+			"at": {
+				Column: "Wann",
+			}, "answer": {Column: "Wert"}, "adjustment": {Column: "Abzug"}, "repeat": {Column: "Nochmal"},
 		},
 	}
-	all := drafts(t, m, "System;Test;Wann;Wert;Abzug;Nochmal\nQuay 22;cold-start;20.11.2026 10:30;26,4 25,9;4,5;yes\nMoss;x;;;;\nMoss;x;20/11;1;;\nMoss;x;;1;vier;\nMoss;x;;1;;vielleicht\n")
+	all := drafts(
+		t,
+		m,
+		"System;Test;Wann;Wert;Abzug;Nochmal\nQuay 22;cold-start;20.11.2026 10:30;26,4 25,9;4,5;yes\nMoss;x;;;;\nMoss;x;20/11;1;;\nMoss;x;;1;vier;\nMoss;x;;1;;vielleicht\n",
+	)
 	d := all[0]
-	if d.Line != 2 || d.Edition != "quaymark/22.1/latchwork" || d.Answer != "26.4 25.9" || *d.Adjustment != 4.5 || !d.Repeat || d.Rig != "bench-old" || d.At.Format("2006-01-02T15:04Z07:00") != "2026-11-20T09:30Z" {
+	if d.Line != 2 || d.Edition != "quaymark/22.1/latchwork" || d.Answer != "26.4 25.9" || *d.Adjustment != 4.5 ||
+		!d.Repeat ||
+		d.Rig != "bench-old" ||
+		d.At.Format("2006-01-02T15:04Z07:00") != "2026-11-20T09:30Z" {
 		t.Errorf("%+v", d)
 	}
 	if all[1].Edition != "Moss" || all[1].Fault != "" || !all[1].At.IsZero() {
@@ -46,18 +58,29 @@ func TestNarrowTable(t *testing.T) {
 func TestWideTable(t *testing.T) {
 	m := &Mapping{
 		Name: "wide", Form: "csv", Fields: map[string]Field{"edition": {Column: "system"}},
-		Answers: []Answer{{Columns: []string{"boot 1", "boot 2"}, Criterion: "cold-start", Phase: "updated"}, {Columns: []string{"wlan"}, Criterion: "wireless"}},
+		Answers: []Answer{
+			{Columns: []string{"boot 1", "boot 2"}, Criterion: "cold-start", Phase: "updated"},
+			{Columns: []string{"wlan"}, Criterion: "wireless"},
+		},
 	}
 	all := drafts(t, m, "system,boot 1,boot 2,wlan\nq,20,21,works\nm,,,fails\n,19,,\n")
-	if len(all) != 4 || all[0].Answer != "20 21" || all[0].Phase != "updated" || all[1].Criterion != "wireless" || all[2].Line != 3 || all[2].Answer != "fails" || all[3].Answer != "19" {
+	if len(all) != 4 || all[0].Answer != "20 21" || all[0].Phase != "updated" || all[1].Criterion != "wireless" ||
+		all[2].Line != 3 ||
+		all[2].Answer != "fails" ||
+		all[3].Answer != "19" {
 		t.Errorf("%+v", all)
 	}
 }
 
 func TestMissingColumns(t *testing.T) {
-	m := &Mapping{Name: "x", Form: "csv", Fields: map[string]Field{"answer": {Column: "value"}, "rig": {Column: "machine"}}}
+	m := &Mapping{
+		Name:   "x",
+		Form:   "csv",
+		Fields: map[string]Field{"answer": {Column: "value"}, "rig": {Column: "machine"}},
+	}
 	_, err := Open(strings.NewReader("a,b\n1,2\n"), m)
-	if err == nil || !strings.Contains(err.Error(), `"value"`) || !strings.Contains(err.Error(), `"machine"`) || !strings.Contains(err.Error(), "it has a, b") {
+	if err == nil || !strings.Contains(err.Error(), `"value"`) || !strings.Contains(err.Error(), `"machine"`) ||
+		!strings.Contains(err.Error(), "it has a, b") {
 		t.Error(err)
 	}
 }
@@ -121,7 +144,14 @@ ok 7 - scratch
 func TestTAP(t *testing.T) {
 	m := &Mapping{
 		Name: "smoke", Form: "tap", Fields: map[string]Field{"rig": {Value: "bench-old"}},
-		Tests: []Test{{"wireless at once", "wireless"}, {"archive zip*", "archives/plain"}, {"archive 7z*", "archives/solid"}, {"suspend", "suspend"}, {"Layouts", "keyboard-layouts"}, {"scratch", "-"}},
+		Tests: []Test{
+			{"wireless at once", "wireless"},
+			{"archive zip*", "archives/plain"},
+			{"archive 7z*", "archives/solid"},
+			{"suspend", "suspend"},
+			{"Layouts", "keyboard-layouts"},
+			{"scratch", "-"},
+		},
 	}
 	all := drafts(t, m, tap)
 	var got []string
@@ -154,7 +184,8 @@ func TestLook(t *testing.T) {
 	if err != nil || strings.Join(g.Columns, " ") != "a b" || len(g.Rows) != 2 || g.Rows[1][1] != "4" {
 		t.Errorf("%+v, %v", g, err)
 	}
-	if g, err = Look(strings.NewReader(tap), "tap", ""); err != nil || len(g.Tests) != 7 || g.Tests[2] != "archive 7z opens" {
+	if g, err = Look(strings.NewReader(tap), "tap", ""); err != nil || len(g.Tests) != 7 ||
+		g.Tests[2] != "archive 7z opens" {
 		t.Errorf("%+v, %v", g, err)
 	}
 	if _, err = Look(strings.NewReader(""), "csv", ""); err == nil {

@@ -145,7 +145,14 @@ func (f Field) empty() bool { return f.Column == "" && f.Value == "" }
 // layouts are the forms in which times are read.
 func (m *Mapping) layouts() ([]string, error) {
 	if m.Times == "" {
-		return []string{time.RFC3339Nano, "2006-01-02 15:04:05", "2006-01-02T15:04:05", "2006-01-02 15:04", "2006-01-02T15:04", time.DateOnly}, nil
+		return []string{
+			time.RFC3339Nano,
+			"2006-01-02 15:04:05",
+			"2006-01-02T15:04:05",
+			"2006-01-02 15:04",
+			"2006-01-02T15:04",
+			time.DateOnly,
+		}, nil
 	}
 	layout := m.Times
 	for _, part := range [][2]string{{"YYYY", "2006"}, {"YY", "06"}, {"MMMM", "January"}, {"MMM", "Jan"}, {"MM", "01"}, {"DD", "02"}, {"D", "2"}, {"hh", "15"}, {"mm", "04"}, {"ss", "05"}} {

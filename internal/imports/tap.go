@@ -54,7 +54,10 @@ func openTAP(in io.Reader, m *Mapping) (*Reader, error) {
 		}
 		criterion, item, counted := strings.Cut(is, "/")
 		if is == "" {
-			d.Fault = fmt.Sprintf("the mapping does not say what %q is; name a criterion, criterion/item, or - to leave it out", t.name)
+			d.Fault = fmt.Sprintf(
+				"the mapping does not say what %q is; name a criterion, criterion/item, or - to leave it out",
+				t.name,
+			)
 			order = append(order, &d)
 			continue
 		}
@@ -146,7 +149,11 @@ func parseTAP(in io.Reader) ([]result, error) {
 		case indent != "" || text == "" || strings.HasPrefix(text, "#") || strings.HasPrefix(text, "TAP version") || strings.HasPrefix(text, "pragma"):
 			continue // subtests are summed up by the line behind them
 		case strings.HasPrefix(text, "Bail out!"):
-			return nil, fmt.Errorf("line %d: the tests were given up: %s", line, strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")))
+			return nil, fmt.Errorf(
+				"line %d: the tests were given up: %s",
+				line,
+				strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
+			)
 		}
 		if m := tapPlan.FindStringSubmatch(text); m != nil {
 			if planned >= 0 {
@@ -161,7 +168,12 @@ func parseTAP(in io.Reader) ([]result, error) {
 		}
 		results = append(results, newResult(line, m))
 		if n, err := strconv.Atoi(m[2]); err == nil && n != len(results) {
-			return nil, fmt.Errorf("line %d: this is test %d, and %d was expected: results are missing or out of order", line, n, len(results))
+			return nil, fmt.Errorf(
+				"line %d: this is test %d, and %d was expected: results are missing or out of order",
+				line,
+				n,
+				len(results),
+			)
 		}
 	}
 	if err := scanner.Err(); err != nil {

@@ -33,13 +33,26 @@ func writeBOM(w io.Writer, root, program string) error {
 	for _, m := range built.Deps {
 		all = append(all, component("pkg:golang/", part{Name: m.Path, Version: m.Version, Licence: licences[m.Path]}))
 	}
-	all = append(all, component("pkg:golang/", part{Name: "std", Version: strings.TrimPrefix(built.GoVersion, "go"), Licence: "BSD-3-Clause"}))
+	all = append(
+		all,
+		component(
+			"pkg:golang/",
+			part{Name: "std", Version: strings.TrimPrefix(built.GoVersion, "go"), Licence: "BSD-3-Clause"},
+		),
+	)
 	for _, p := range npm {
 		all = append(all, component("pkg:npm/", p))
 	}
 	slices.SortFunc(all, func(a, b cdx.Component) int { return strings.Compare(a.BOMRef, b.BOMRef) })
 	bom := cdx.NewBOM()
-	bom.Metadata = &cdx.Metadata{Component: &cdx.Component{Type: cdx.ComponentTypeApplication, Name: "dapper-tally", Version: built.Main.Version, BOMRef: "dapper-tally"}}
+	bom.Metadata = &cdx.Metadata{
+		Component: &cdx.Component{
+			Type:    cdx.ComponentTypeApplication,
+			Name:    "dapper-tally",
+			Version: built.Main.Version,
+			BOMRef:  "dapper-tally",
+		},
+	}
 	bom.Components = &all
 	e := cdx.NewBOMEncoder(w, cdx.BOMFileFormatJSON)
 	e.SetPretty(true)

@@ -21,7 +21,9 @@ func TestPage(t *testing.T) {
 		t.Fatal(err)
 	}
 	if text != string(shipped) {
-		t.Error("docs/dependencies.md is not what it is made of: go run ./internal/inventory page > docs/dependencies.md")
+		t.Error(
+			"docs/dependencies.md is not what it is made of: go run ./internal/inventory page > docs/dependencies.md",
+		)
 	}
 }
 

@@ -35,8 +35,10 @@ func Page(root string) (string, error) {
 		return "", err
 	}
 	var out strings.Builder
-	out.WriteString("# Dependencies\n\n<!-- Made by go run ./internal/inventory page. Reasons are in internal/inventory/reasons.yaml. -->\n\n" +
-		"Only direct dependencies are listed. `make sbom` lists everything that ships, with versions, as CycloneDX.\n")
+	out.WriteString(
+		"# Dependencies\n\n<!-- Made by go run ./internal/inventory page. Reasons are in internal/inventory/reasons.yaml. -->\n\n" +
+			"Only direct dependencies are listed. `make sbom` lists everything that ships, with versions, as CycloneDX.\n",
+	)
 	for _, t := range []struct {
 		title   string
 		parts   []part
@@ -55,7 +57,10 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 	var out strings.Builder
 	out.WriteString("| what | licence | for | why this one |\n| --- | --- | --- | --- |\n")
 	left := maps.Clone(reasons)
-	slices.SortFunc(parts, func(a, b part) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	slices.SortFunc(
+		parts,
+		func(a, b part) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) },
+	)
 	for _, p := range parts {
 		if !p.Direct {
 			continue
@@ -63,7 +68,10 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 		r, ok := reasons[p.Name]
 		switch {
 		case !ok || r.For == "" || r.Why == "":
-			return "", fmt.Errorf("%s has no reason in internal/inventory/reasons.yaml: say what it is for and why this one", p.Name)
+			return "", fmt.Errorf(
+				"%s has no reason in internal/inventory/reasons.yaml: say what it is for and why this one",
+				p.Name,
+			)
 		case p.Licence == "":
 			return "", fmt.Errorf("%s has no licence that is recognised", p.Name)
 		}
@@ -71,7 +79,10 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 		fmt.Fprintf(&out, "| %s | %s | %s | %s |\n", p.Name, p.Licence, r.For, r.Why)
 	}
 	if len(left) > 0 {
-		return "", fmt.Errorf("internal/inventory/reasons.yaml gives reasons for what is no direct dependency: %s", strings.Join(slices.Sorted(maps.Keys(left)), ", "))
+		return "", fmt.Errorf(
+			"internal/inventory/reasons.yaml gives reasons for what is no direct dependency: %s",
+			strings.Join(slices.Sorted(maps.Keys(left)), ", "),
+		)
 	}
 	return out.String(), nil
 }

@@ -75,7 +75,10 @@ func notALink(path string) error {
 		return err
 	}
 	if info.Mode()&os.ModeSymlink != 0 || !info.IsDir() {
-		return fmt.Errorf("%s is no folder; the database is kept in a folder of its own, which must not be a link", path)
+		return fmt.Errorf(
+			"%s is no folder; the database is kept in a folder of its own, which must not be a link",
+			path,
+		)
 	}
 	if stat, ok := info.Sys().(*syscall.Stat_t); ok && int(stat.Uid) != os.Geteuid() {
 		return fmt.Errorf("%s belongs to another user; choose a folder of your own", path)
@@ -148,7 +151,11 @@ func (f *folder) claim(ctx context.Context) error {
 		const patience = 10 * time.Second
 		for began := time.Now(); runs(pid); {
 			if time.Since(began) > patience {
-				return fmt.Errorf("the database in %s is in use by process %d; end that one first, or choose another folder", f.top, pid)
+				return fmt.Errorf(
+					"the database in %s is in use by process %d; end that one first, or choose another folder",
+					f.top,
+					pid,
+				)
 			}
 			select {
 			case <-ctx.Done():

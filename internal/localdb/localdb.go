@@ -99,11 +99,26 @@ func (s *Server) run(ctx context.Context) error {
 		return err
 	}
 	defer os.Remove(initFile)
-	s.cmd = exec.Command(bin,
-		"--no-defaults", "--datadir="+f.data(), "--socket="+f.socket(), "--skip-networking", "--pid-file="+f.pid(), "--log-error="+f.log(),
-		"--init-file="+initFile, "--tmpdir="+f.temporary(), "--secure-file-priv="+f.files(), "--local-infile=0", "--skip-symbolic-links",
-		"--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin", "--max-allowed-packet=64M",
-		"--innodb-buffer-pool-size=128M", "--max-connections=200", "--default-time-zone=+00:00",
+	s.cmd = exec.Command(
+		bin,
+		"--no-defaults",
+		"--datadir="+f.data(),
+		"--socket="+f.socket(),
+		"--skip-networking",
+		"--pid-file="+f.pid(),
+		"--log-error="+f.log(),
+		"--init-file="+initFile,
+		"--tmpdir="+f.temporary(),
+		"--secure-file-priv="+f.files(),
+		"--local-infile=0",
+		"--skip-symbolic-links",
+		"--skip-name-resolve",
+		"--character-set-server=utf8mb4",
+		"--collation-server=utf8mb4_nopad_bin",
+		"--max-allowed-packet=64M",
+		"--innodb-buffer-pool-size=128M",
+		"--max-connections=200",
+		"--default-time-zone=+00:00",
 	)
 	f.owner.run(s.cmd)
 	s.cmd.Dir = "/"
@@ -134,10 +149,20 @@ func (s *Server) await(ctx context.Context) error {
 		}
 		select {
 		case <-s.done:
-			return fmt.Errorf("the database ended at its start (%v); its log is %s:\n%s", s.ended, s.folder.log(), tail(s.folder.log()))
+			return fmt.Errorf(
+				"the database ended at its start (%v); its log is %s:\n%s",
+				s.ended,
+				s.folder.log(),
+				tail(s.folder.log()),
+			)
 		case <-ctx.Done():
 			s.Stop()
-			return fmt.Errorf("the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.folder.log(), tail(s.folder.log()))
+			return fmt.Errorf(
+				"the database did not start: %w; its log is %s:\n%s",
+				ctx.Err(),
+				s.folder.log(),
+				tail(s.folder.log()),
+			)
 		case <-time.After(20 * time.Millisecond):
 		}
 	}

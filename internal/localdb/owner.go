@@ -87,7 +87,11 @@ func (o owner) reaches(dir string) error {
 			return err
 		}
 		if info.Mode().Perm()&0o001 == 0 {
-			return fmt.Errorf("started by root, the database runs as an unprivileged user, who cannot get through %s (mode %04o); choose a folder that everybody can get to, such as one in /var/tmp, or start it as an ordinary user", at, info.Mode().Perm())
+			return fmt.Errorf(
+				"started by root, the database runs as an unprivileged user, who cannot get through %s (mode %04o); choose a folder that everybody can get to, such as one in /var/tmp, or start it as an ordinary user",
+				at,
+				info.Mode().Perm(),
+			)
 		}
 		if at == filepath.Dir(at) {
 			return nil

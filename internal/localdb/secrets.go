@@ -45,7 +45,10 @@ func (s *secrets) make(f *folder) error {
 func (s *secrets) statements() string {
 	return strings.Join([]string{
 		fmt.Sprintf("CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;", Schema),
-		fmt.Sprintf("DELETE FROM mysql.global_priv WHERE NOT (Host = 'localhost' AND User IN ('root', 'mariadb.sys', '%s'));", account),
+		fmt.Sprintf(
+			"DELETE FROM mysql.global_priv WHERE NOT (Host = 'localhost' AND User IN ('root', 'mariadb.sys', '%s'));",
+			account,
+		),
 		"DELETE FROM mysql.db WHERE Host <> 'localhost' OR User = '';",
 		"DELETE FROM mysql.proxies_priv WHERE Host <> 'localhost';",
 		"FLUSH PRIVILEGES;",

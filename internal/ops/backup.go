@@ -40,7 +40,14 @@ func backupCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("nothing was kept: %w", err)
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s holds %d rows of %d tables, schema version %d\n", args[0], head.Rows(), len(head.Tables), head.Schema)
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"%s holds %d rows of %d tables, schema version %d\n",
+				args[0],
+				head.Rows(),
+				len(head.Tables),
+				head.Schema,
+			)
 			return nil
 		},
 	}
@@ -70,7 +77,12 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			says := fmt.Sprintf("%d rows of %d tables, as of %s", head.Rows(), len(head.Tables), head.Made.Format("2 January 2006, 15:04 MST"))
+			says := fmt.Sprintf(
+				"%d rows of %d tables, as of %s",
+				head.Rows(),
+				len(head.Tables),
+				head.Made.Format("2 January 2006, 15:04 MST"),
+			)
 			if trial {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s is sound and holds %s; nothing was written\n", args[0], says)
 				return nil
@@ -125,7 +137,14 @@ func (b *bar) at(done, of int) {
 		if !ok || time.Since(b.began) < time.Second || !term.IsTerminal(int(errs.Fd())) {
 			return
 		}
-		b.drawn = progressbar.NewOptions(of, progressbar.OptionSetWriter(errs), progressbar.OptionSetDescription(b.what), progressbar.OptionShowCount(), progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish())
+		b.drawn = progressbar.NewOptions(
+			of,
+			progressbar.OptionSetWriter(errs),
+			progressbar.OptionSetDescription(b.what),
+			progressbar.OptionShowCount(),
+			progressbar.OptionThrottle(100*time.Millisecond),
+			progressbar.OptionClearOnFinish(),
+		)
 	}
 	_ = b.drawn.Set(done) // a bar that cannot be drawn stops nothing
 }

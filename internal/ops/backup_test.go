@@ -113,11 +113,13 @@ func TestBackup(t *testing.T) {
 	if out, err := dtallyd("restore", name, "--dry-run"); err != nil || !strings.Contains(out, "is sound and holds") {
 		t.Errorf("looked through: %v\n%s", err, out)
 	}
-	if out, err := dtallyd("restore", name, "--database", dsn); err == nil || !strings.Contains(err.Error(), "is not empty") {
+	if out, err := dtallyd("restore", name, "--database", dsn); err == nil ||
+		!strings.Contains(err.Error(), "is not empty") {
 		t.Errorf("into a database with records: %v\n%s", err, out)
 	}
 	empty := dbtest.DSN(t)
-	if out, err := dtallyd("backup", filepath.Join(t.TempDir(), "nothing.gz"), "--database", empty); err == nil || !strings.Contains(err.Error(), "holds no records of ours") {
+	if out, err := dtallyd("backup", filepath.Join(t.TempDir(), "nothing.gz"), "--database", empty); err == nil ||
+		!strings.Contains(err.Error(), "holds no records of ours") {
 		t.Errorf("a backup of nothing: %v\n%s", err, out)
 	}
 	if out, err := dtallyd("restore", name, "--database", empty); err != nil {

@@ -23,7 +23,16 @@ func Command() *cobra.Command {
 		Version:       build.Version(),
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), checkCommand(), accountCommand(), backupCommand(), restoreCommand(), settingsCommand())
+	root.AddCommand(
+		serveCommand(),
+		demoCommand(),
+		migrateCommand(),
+		checkCommand(),
+		accountCommand(),
+		backupCommand(),
+		restoreCommand(),
+		settingsCommand(),
+	)
 	return root
 }
 
@@ -119,7 +128,8 @@ func accountCommand() *cobra.Command {
 	}
 	addSettings(cmd)
 	cmd.Flags().StringVar(&title, "title", "", "the name as people say it")
-	cmd.Flags().StringSliceVar(&roles, "role", []string{service.Administrator}, "reviewer, lead or administrator; repeatable")
+	cmd.Flags().
+		StringSliceVar(&roles, "role", []string{service.Administrator}, "reviewer, lead or administrator; repeatable")
 	return cmd
 }
 

@@ -60,7 +60,9 @@ func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
 // open connects to the database of the settings and makes sure that it answers.
 func open(ctx context.Context, s *Settings) (*store.Store, error) {
 	if s.Database == "" {
-		return nil, errors.New("no database is set; give --database, DTALLY_DATABASE or database in the settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA")
+		return nil, errors.New(
+			"no database is set; give --database, DTALLY_DATABASE or database in the settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
+		)
 	}
 	st, err := store.Open(s.Database)
 	if err != nil {
@@ -105,7 +107,16 @@ const (
 func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
 	streaming, endStreams := context.WithCancel(context.WithoutCancel(ctx))
 	defer endStreams()
-	handler, err := api.New(svc, api.Options{Console: web.Console(), Log: log, Secure: s.Certificate != "" || s.Proxied, Closed: !s.Public, Until: streaming})
+	handler, err := api.New(
+		svc,
+		api.Options{
+			Console: web.Console(),
+			Log:     log,
+			Secure:  s.Certificate != "" || s.Proxied,
+			Closed:  !s.Public,
+			Until:   streaming,
+		},
+	)
 	if err != nil {
 		return err
 	}
@@ -152,7 +163,10 @@ func listen(address string) (net.Listener, error) {
 	l, err := net.Listen("tcp", address)
 	switch {
 	case errors.Is(err, syscall.EADDRINUSE):
-		return nil, fmt.Errorf("%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo LISTEN=HOST:PORT)", address)
+		return nil, fmt.Errorf(
+			"%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo LISTEN=HOST:PORT)",
+			address,
+		)
 	case err != nil:
 		return nil, fmt.Errorf("cannot listen on %s: %w", address, err)
 	}

@@ -67,7 +67,11 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 		}
 		for _, key := range v.AllKeys() {
 			if v.InConfig(key) && !known(key) {
-				return nil, fmt.Errorf("the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key)
+				return nil, fmt.Errorf(
+					"the settings file %s has an unknown setting %q; dtallyd settings lists those there are",
+					file,
+					key,
+				)
 			}
 		}
 	}
@@ -79,7 +83,11 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 		s.sources[x.name] = source(v, flags, x.name)
 	}
 	if err := s.LogLevel.UnmarshalText([]byte(v.GetString("log-level"))); err != nil {
-		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q", s.sources["log-level"], v.GetString("log-level"))
+		return nil, fmt.Errorf(
+			"log-level (from %s) must be debug, info, warn or error, not %q",
+			s.sources["log-level"],
+			v.GetString("log-level"),
+		)
 	}
 	for name, into := range map[string]*bool{"proxied": &s.Proxied, "public": &s.Public} {
 		switch text := v.GetString(name); text {

@@ -74,7 +74,10 @@ func (t *Table) Sheets() []*Table {
 	var sheets []*Table
 	for i := range n {
 		from, to := t.Repeats+i*further/n, t.Repeats+(i+1)*further/n
-		s := &Table{Columns: slices.Concat(t.Columns[:t.Repeats], t.Columns[from:to]), Caption: fmt.Sprintf("%s, part %d of %d", t.Caption, i+1, n)}
+		s := &Table{
+			Columns: slices.Concat(t.Columns[:t.Repeats], t.Columns[from:to]),
+			Caption: fmt.Sprintf("%s, part %d of %d", t.Caption, i+1, n),
+		}
 		for _, r := range t.Rows {
 			s.Rows = append(s.Rows, Row{slices.Concat(r.Cells[:t.Repeats], r.Cells[from:to])})
 		}

@@ -54,17 +54,32 @@ func (f *Figure) SVG(w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	style := "<style>:root{" + properties(&figure.Light) + "}@media (prefers-color-scheme:dark){:root{" + properties(&figure.Dark) + "}}svg{background:var(--paper)}</style>"
+	style := "<style>:root{" + properties(
+		&figure.Light,
+	) + "}@media (prefers-color-scheme:dark){:root{" + properties(
+		&figure.Dark,
+	) + "}}svg{background:var(--paper)}</style>"
 	at := strings.Index(svg, ">") + 1
 	head := strings.Replace(svg[:at], "<svg", `<svg role="img"`, 1)
-	svg = head + "<title>" + html.EscapeString(f.Title) + "</title><desc>" + html.EscapeString(f.Alt) + "</desc>" + style + svg[at:]
-	_, err = io.WriteString(w, strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:'Liberation Sans',Arial,sans-serif"))
+	svg = head + "<title>" + html.EscapeString(
+		f.Title,
+	) + "</title><desc>" + html.EscapeString(
+		f.Alt,
+	) + "</desc>" + style + svg[at:]
+	_, err = io.WriteString(
+		w,
+		strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:'Liberation Sans',Arial,sans-serif"),
+	)
 	return err
 }
 
 // PNG writes the figure as a picture that stands alone.
 func (f *Figure) PNG(w io.Writer, scheme *figure.Scheme) error {
-	canvas := vgimg.NewWith(vgimg.UseWH(broad.wide+2*margin, f.high(broad)+2*margin), vgimg.UseDPI(144), vgimg.UseBackgroundColor(scheme.Paper))
+	canvas := vgimg.NewWith(
+		vgimg.UseWH(broad.wide+2*margin, f.high(broad)+2*margin),
+		vgimg.UseDPI(144),
+		vgimg.UseBackgroundColor(scheme.Paper),
+	)
 	c := draw.New(canvas)
 	f.draw(figure.NewSheet(draw.Crop(c, margin, -margin, margin, -margin), scheme), broad)
 	_, err := vgimg.PngCanvas{Canvas: canvas}.WriteTo(w)

@@ -28,7 +28,9 @@ func (l *layout) measuresFigures() []*Figure {
 			others = append(others, e)
 		}
 	}
-	foot := "Right of the middle line is better than " + l.Name(l.Baseline) + ", left is worse; from half as good to twice as good. The bar goes from the least to the greatest run; pale: too close to call."
+	foot := "Right of the middle line is better than " + l.Name(
+		l.Baseline,
+	) + ", left is worse; from half as good to twice as good. The bar goes from the least to the greatest run; pale: too close to call."
 	var figures []*Figure
 	for some := range slices.Chunk(others, mostBeside) {
 		f := l.measuresOf(some)
@@ -53,7 +55,17 @@ func (l *layout) measuresOf(editions []string) *Figure {
 	for _, e := range editions {
 		for _, r := range l.Comparison.Rows {
 			if r.Edition == e && r.Percent != nil {
-				says = append(says, fmt.Sprintf("%s, %s%s: %s %s", l.Name(e), l.criterion(r.Criterion), l.onRig(r.Rig), percent(r.Percent), r.Verdict))
+				says = append(
+					says,
+					fmt.Sprintf(
+						"%s, %s%s: %s %s",
+						l.Name(e),
+						l.criterion(r.Criterion),
+						l.onRig(r.Rig),
+						percent(r.Percent),
+						r.Verdict,
+					),
+				)
 			}
 		}
 	}
@@ -97,9 +109,24 @@ func (l *layout) comparedOf(editions []string) (criteria []string, better map[st
 
 // drawAgainst draws one edition's measures against the baseline's, its name at the
 // top and its rows from first on.
-func (l *layout) drawAgainst(sheet *figure.Sheet, s scale, edition string, criteria, rigs []string, better map[string]string, f frame, top, first vg.Length) {
+func (l *layout) drawAgainst(
+	sheet *figure.Sheet,
+	s scale,
+	edition string,
+	criteria, rigs []string,
+	better map[string]string,
+	f frame,
+	top, first vg.Length,
+) {
 	p, high := l.Places[edition], first+f.rows(len(criteria))
-	sheet.Text(s.left, top+10, smallSize, sheet.Scheme.Ink, figure.Left, titled(p.Distribution.Name, p.Distribution.Key))
+	sheet.Text(
+		s.left,
+		top+10,
+		smallSize,
+		sheet.Scheme.Ink,
+		figure.Left,
+		titled(p.Distribution.Name, p.Distribution.Key),
+	)
 	sheet.Text(s.left, top+22, smallSize, sheet.Scheme.Soft, figure.Left, p.Release.Version+" "+p.Edition.Label())
 	sheet.Line(sheet.Scheme.Ink, 0.8, s.x(0), first, s.x(0), high)
 	for _, v := range []float64{-math.Ln2, math.Ln2} {

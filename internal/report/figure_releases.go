@@ -29,7 +29,10 @@ func (l *layout) linesFigure() *Figure {
 					least, most = min(least, *v), max(most, *v)
 				}
 			}
-			by = append(by, fmt.Sprintf("%s %s (%s on common ground)", p.Date, oneDecimal(p.Overall), oneDecimal(p.Ground)))
+			by = append(
+				by,
+				fmt.Sprintf("%s %s (%s on common ground)", p.Date, oneDecimal(p.Overall), oneDecimal(p.Ground)),
+			)
 		}
 		says = append(says, l.Name(line.Edition)+": "+strings.Join(by, ", "))
 	}
@@ -43,7 +46,10 @@ func (l *layout) linesFigure() *Figure {
 	const top, high, left = vg.Length(6), vg.Length(196), vg.Length(26)
 	return &Figure{
 		Key: "releases", Title: "Scores over releases", high: func(f frame) vg.Length { return high + 20 },
-		Alt: "Scores over releases. " + strings.Join(says, "; "), Foot: "The lines: on what the list of its time and this report's ask and score alike, which is what may be compared. Hollow: on its own, older list.",
+		Alt: "Scores over releases. " + strings.Join(
+			says,
+			"; ",
+		), Foot: "The lines: on what the list of its time and this report's ask and score alike, which is what may be compared. Hollow: on its own, older list.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			right := vg.Length(158) // the names at the ends of the lines
 			x, y := scale{left, f.wide - left - right, first, last}, scale{0, high - top, least, most}
@@ -63,7 +69,13 @@ func (l *layout) linesFigure() *Figure {
 	}
 }
 
-func (l *layout) drawLines(sheet *figure.Sheet, lines []reporting.Line, x scale, y func(float64) vg.Length, end vg.Length) {
+func (l *layout) drawLines(
+	sheet *figure.Sheet,
+	lines []reporting.Line,
+	x scale,
+	y func(float64) vg.Length,
+	end vg.Length,
+) {
 	type label struct {
 		x, y vg.Length // where its line ends
 		name string
@@ -79,7 +91,15 @@ func (l *layout) drawLines(sheet *figure.Sheet, lines []reporting.Line, x scale,
 				continue
 			}
 			if i > 0 && line.Points[i-1].Ground != nil {
-				sheet.Stroke(stroke, ink, width, x.x(days(line.Points[i-1].Date)), y(*line.Points[i-1].Ground), x.x(days(p.Date)), y(*p.Ground))
+				sheet.Stroke(
+					stroke,
+					ink,
+					width,
+					x.x(days(line.Points[i-1].Date)),
+					y(*line.Points[i-1].Ground),
+					x.x(days(p.Date)),
+					y(*p.Ground),
+				)
 			}
 			if p.Overall != nil && *p.Overall != *p.Ground {
 				sheet.Mark(3, ink, 3.2, x.x(days(p.Date)), y(*p.Overall))

@@ -89,7 +89,10 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 		says[i] = l.Name(p.Edition) + " " + withRange(c.Overall, c.Low, c.High)
 	}
 	return &Figure{
-		Key: keyFor("ranking", v), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
+		Key: keyFor(
+			"ranking",
+			v,
+		), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
 		Alt:  "Scores from 0 to 100 with their possible ranges, best first: " + strings.Join(says, "; "),
 		Foot: "Dot: the score. Bar: how low and how high it could still become when what is not tested is filled in.",
 		draw: func(sheet *figure.Sheet, f frame) {
@@ -141,7 +144,10 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	}
 	return &Figure{
 		Key: "sections", Title: "Scores by section for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(order)) + 22 },
-		Alt: "Scores by section, each from 0 to 100. " + strings.Join(says, "; "), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high the score could still become when what is not tested is filled in.",
+		Alt: "Scores by section, each from 0 to 100. " + strings.Join(
+			says,
+			"; ",
+		), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high the score could still become when what is not tested is filled in.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			wide, high := (f.wide-f.names)/n, 18+f.rows(len(order))
 			for i := range l.List.Sections {
@@ -184,8 +190,18 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 	}
 	return &Figure{
 		Key: "contributions", Title: "What puts " + l.Name(e.A) + " ahead of " + l.Name(e.B), high: func(f frame) vg.Length { return f.rows(len(shown)) + 18 },
-		Alt:  fmt.Sprintf("What adds most to the %s points by which %s is ahead of %s: %s", oneDecimal(&e.Difference), l.Name(e.A), l.Name(e.B), strings.Join(says, "; ")),
-		Foot: "To the right: for " + l.Name(e.A) + ". To the left: for " + l.Name(e.B) + ". In points of the overall score.",
+		Alt: fmt.Sprintf(
+			"What adds most to the %s points by which %s is ahead of %s: %s",
+			oneDecimal(&e.Difference),
+			l.Name(e.A),
+			l.Name(e.B),
+			strings.Join(says, "; "),
+		),
+		Foot: "To the right: for " + l.Name(
+			e.A,
+		) + ". To the left: for " + l.Name(
+			e.B,
+		) + ". In points of the overall score.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			f = f.beside(200)
 			high := f.rows(len(shown))
@@ -194,15 +210,35 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 			for i, c := range shown {
 				y := f.rows(i) + f.mark
 				sheet.Text(0, f.rows(i)+f.label, labelSize, sheet.Scheme.Ink, figure.Left, l.criterion(c.Key))
-				sheet.Box(sheet.Scheme.Sections[hue[c.Key]%8], min(s.x(0), s.x(c.Adds)), y-5, vg.Length(math.Abs(float64(s.x(c.Adds)-s.x(0)))), 10)
+				sheet.Box(
+					sheet.Scheme.Sections[hue[c.Key]%8],
+					min(s.x(0), s.x(c.Adds)),
+					y-5,
+					vg.Length(math.Abs(float64(s.x(c.Adds)-s.x(0)))),
+					10,
+				)
 				if c.Adds >= 0 {
 					sheet.Text(s.x(c.Adds)+5, y, smallSize, sheet.Scheme.Soft, figure.Left, signedTwo(c.Adds))
 				} else {
 					sheet.Text(s.x(c.Adds)-5, y, smallSize, sheet.Scheme.Soft, figure.Right, signedTwo(c.Adds))
 				}
 			}
-			sheet.Text(s.x(0)-6, high+9, smallSize, sheet.Scheme.Soft, figure.Right, "for "+l.Places[e.B].Distribution.Name)
-			sheet.Text(s.x(0)+6, high+9, smallSize, sheet.Scheme.Soft, figure.Left, "for "+l.Places[e.A].Distribution.Name)
+			sheet.Text(
+				s.x(0)-6,
+				high+9,
+				smallSize,
+				sheet.Scheme.Soft,
+				figure.Right,
+				"for "+l.Places[e.B].Distribution.Name,
+			)
+			sheet.Text(
+				s.x(0)+6,
+				high+9,
+				smallSize,
+				sheet.Scheme.Soft,
+				figure.Left,
+				"for "+l.Places[e.A].Distribution.Name,
+			)
 		},
 	}
 }
@@ -228,13 +264,26 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 		says[i] = l.Name(p.Edition) + ": " + strings.Join(by, ", ")
 	}
 	return &Figure{
-		Key: keyFor("steadiness", v), Title: "How often each edition comes to each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
-		Alt: "Shares of ranks when weights are shaken. " + strings.Join(says, "; "), Foot: "A column for each rank; the fuller its cell, the more often. Figures in percent, from one percent up.",
+		Key: keyFor(
+			"steadiness",
+			v,
+		), Title: "How often each edition comes to each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
+		Alt: "Shares of ranks when weights are shaken. " + strings.Join(
+			says,
+			"; ",
+		), Foot: "A column for each rank; the fuller its cell, the more often. Figures in percent, from one percent up.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			const cell = vg.Length(21)
 			wide := min((f.wide-f.names)/vg.Length(max(ranks, 1)), 44)
 			for rank := range ranks {
-				sheet.Text(f.names+wide*(vg.Length(rank)+0.5), 7, smallSize, sheet.Scheme.Soft, figure.Middle, fmt.Sprint(rank+1))
+				sheet.Text(
+					f.names+wide*(vg.Length(rank)+0.5),
+					7,
+					smallSize,
+					sheet.Scheme.Soft,
+					figure.Middle,
+					fmt.Sprint(rank+1),
+				)
 			}
 			for i, p := range places {
 				top := 16 + f.rows(i) + f.mark - cell/2
@@ -247,7 +296,14 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 						sheet.Box(sheet.Scheme.Rule, left, top+cell-1-full, wide-2, full)
 					}
 					if x >= 0.01 && wide >= 14 {
-						sheet.Text(left+wide/2-1, top+cell/2, smallSize, sheet.Scheme.Ink, figure.Middle, fmt.Sprint(math.Round(100*x)))
+						sheet.Text(
+							left+wide/2-1,
+							top+cell/2,
+							smallSize,
+							sheet.Scheme.Ink,
+							figure.Middle,
+							fmt.Sprint(math.Round(100*x)),
+						)
 					}
 				}
 			}

@@ -89,7 +89,9 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 			f.Files = append(f.Files, fileOf(name, p.Type, pictures[p.SHA256]))
 		}
 	}
-	body, err := writePage(pageOf{Document: d, Sections: sections, Seal: f.Seal, Downloads: f.downloads(), pictures: pictures})
+	body, err := writePage(
+		pageOf{Document: d, Sections: sections, Seal: f.Seal, Downloads: f.downloads(), pictures: pictures},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -151,7 +153,12 @@ func freezeFigures(sections []Section) ([]File, error) {
 		if i == 0 {
 			out = append(out, fileOf(PreviewFile, "image/png", light.Bytes()))
 		}
-		out = append(out, fileOf(figureFile(f.Key), "image/svg+xml", svg.Bytes()), fileOf("figures/"+f.Key+".png", "image/png", light.Bytes()), fileOf("figures/"+f.Key+"-dark.png", "image/png", dark.Bytes()))
+		out = append(
+			out,
+			fileOf(figureFile(f.Key), "image/svg+xml", svg.Bytes()),
+			fileOf("figures/"+f.Key+".png", "image/png", light.Bytes()),
+			fileOf("figures/"+f.Key+"-dark.png", "image/png", dark.Bytes()),
+		)
 	}
 	return out, nil
 }

@@ -145,14 +145,26 @@ func of(c *scoring.Scorecard, criterion string) *scoring.CriterionScore {
 func (l *layout) standing(v *reporting.View, edition string) string {
 	for _, p := range v.Ranking.Provisional {
 		if p.Edition == edition {
-			return fmt.Sprintf("provisional: %s of the checklist is answered, %s are needed", share(p.Coverage), share(l.List.Policy.CoverageNeeded()))
+			return fmt.Sprintf(
+				"provisional: %s of the checklist is answered, %s are needed",
+				share(p.Coverage),
+				share(l.List.Policy.CoverageNeeded()),
+			)
 		}
 	}
 	for _, p := range v.Ranking.Barred {
 		if p.Edition == edition {
 			var why []string
 			for _, b := range v.Card(edition).Barred {
-				why = append(why, fmt.Sprintf("%s has %s points, %s are needed", l.criterion(b.Criterion), oneDecimal(&b.Points), oneDecimal(&b.Needs)))
+				why = append(
+					why,
+					fmt.Sprintf(
+						"%s has %s points, %s are needed",
+						l.criterion(b.Criterion),
+						oneDecimal(&b.Points),
+						oneDecimal(&b.Needs),
+					),
+				)
 			}
 			return "barred: " + strings.Join(why, "; ")
 		}

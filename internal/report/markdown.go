@@ -19,7 +19,13 @@ func writeMarkdown(d *Document, sections []Section, seal string) []byte {
 	}
 	say("%s", plain.Replace(by.About()))
 	if seal != "" {
-		say("By %s · %s · published %s · revision %d", plain.Replace(by.By()), plain.Replace(d.Team), day(d.Published), d.Revision)
+		say(
+			"By %s · %s · published %s · revision %d",
+			plain.Replace(by.By()),
+			plain.Replace(d.Team),
+			day(d.Published),
+			d.Revision,
+		)
 	}
 	for _, e := range d.Errata {
 		say("**Corrected in revision %d.** %s %s", e.Revision, plain.Replace(e.What), plain.Replace(e.Why))
@@ -57,7 +63,11 @@ func writeBlock(out *strings.Builder, say func(string, ...any), d *Document, b *
 	}
 	for _, s := range b.Shots {
 		if i := slices.IndexFunc(d.Pictures, func(p Picture) bool { return p.SHA256 == s.SHA256 }); i >= 0 {
-			say("![%s](%s)", plain.Replace(strings.TrimSuffix(s.Title+": "+s.Caption, ": ")), pictureFile(d.Pictures[i]))
+			say(
+				"![%s](%s)",
+				plain.Replace(strings.TrimSuffix(s.Title+": "+s.Caption, ": ")),
+				pictureFile(d.Pictures[i]),
+			)
 		}
 	}
 }

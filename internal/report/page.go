@@ -16,14 +16,33 @@ var page string
 var fontFiles embed.FS
 
 // fonts is the report's typefaces, as they stand in every page.
-var fonts = template.CSS(face("Report Serif", "400 900", "besley") + face("Report Sans", "400", "plex-400") + face("Report Sans", "600", "plex-600"))
+var fonts = template.CSS(
+	face(
+		"Report Serif",
+		"400 900",
+		"besley",
+	) + face(
+		"Report Sans",
+		"400",
+		"plex-400",
+	) + face(
+		"Report Sans",
+		"600",
+		"plex-600",
+	),
+)
 
 func face(family, weight, file string) string {
 	data, err := fontFiles.ReadFile("fonts/" + file + ".woff2")
 	if err != nil {
 		panic(err) // the files are embedded above
 	}
-	return fmt.Sprintf("@font-face{font-family:%q;font-weight:%s;src:url(data:font/woff2;base64,%s) format('woff2')}\n", family, weight, base64.StdEncoding.EncodeToString(data))
+	return fmt.Sprintf(
+		"@font-face{font-family:%q;font-weight:%s;src:url(data:font/woff2;base64,%s) format('woff2')}\n",
+		family,
+		weight,
+		base64.StdEncoding.EncodeToString(data),
+	)
 }
 
 var tmpl = template.Must(template.New("page").Funcs(template.FuncMap{

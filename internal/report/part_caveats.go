@@ -33,24 +33,54 @@ func (l *layout) caveats(s *Section) {
 		case x.Disturbance != "":
 			disturbed = append(disturbed, at("disturbed", x, edition, x.Disturbance))
 		case x.Adjustment != nil:
-			adjusted = append(adjusted, at("adjusted", x, edition, fmt.Sprintf("%s %s taken off every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason)))
+			adjusted = append(
+				adjusted,
+				at(
+					"adjusted",
+					x,
+					edition,
+					fmt.Sprintf(
+						"%s %s taken off every run, %s",
+						number(&x.Adjustment.Amount),
+						c.Unit,
+						x.Adjustment.Reason,
+					),
+				),
+			)
 		case x.Bound != "":
-			bounded = append(bounded, at("bound", x, edition, "only "+strings.ReplaceAll(x.Bound, "-", " ")+" the value is known"))
+			bounded = append(
+				bounded,
+				at("bound", x, edition, "only "+strings.ReplaceAll(x.Bound, "-", " ")+" the value is known"),
+			)
 		}
 	})
 	heading("Adjusted", "A known offset was taken off; the raw values stay on record.", adjusted)
 	heading("Read under a disturbance", "These readings are kept and do not score.", disturbed)
-	heading("Known only roughly", "These score as stated, make no record, and are too close to call where the bound leaves it open.", bounded)
-	heading("Estimated rigs", "These editions were not measured on every rig. Their scores count the value that least squares over all editions gives for the missing rig. An estimate is no reading: it enters no comparison and no record.", l.estimated(s))
+	heading(
+		"Known only roughly",
+		"These score as stated, make no record, and are too close to call where the bound leaves it open.",
+		bounded,
+	)
+	heading(
+		"Estimated rigs",
+		"These editions were not measured on every rig. Their scores count the value that least squares over all editions gives for the missing rig. An estimate is no reading: it enters no comparison and no record.",
+		l.estimated(s),
+	)
 	heading("Runs that scatter, or are few", "", l.scattered(s))
 	heading("Answered, and not counted", "These answers are on record and earn no points.", l.uncounted(s))
 	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
 	heading("Where reviewers are far apart", "", l.apart(s))
-	heading("How the systems were treated", "Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.", l.treated(s))
+	heading(
+		"How the systems were treated",
+		"Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.",
+		l.treated(s),
+	)
 	heading("Standing", "", l.flagged(s))
 	l.people(s)
 	if len(data.Rows) == 0 {
-		s.note("There is nothing to declare: no adjustments, disturbances or scattering runs, everything was tested, and no reviewer has an interest on record.")
+		s.note(
+			"There is nothing to declare: no adjustments, disturbances or scattering runs, everything was tested, and no reviewer has an interest on record.",
+		)
 	}
 }
 
@@ -181,7 +211,10 @@ func (l *layout) untested(s *Section) []Item {
 			s.Data.Add(stateSaid(x.State), c.Edition, x.Key, "", reason)
 		}
 		for _, reason := range reasons {
-			items = append(items, Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)})
+			items = append(
+				items,
+				Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)},
+			)
 		}
 	}
 	return items

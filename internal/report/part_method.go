@@ -25,16 +25,29 @@ func (l *layout) method(s *Section) {
 			s.add(Block{List: items})
 		}
 	}
-	s.note(fmt.Sprintf("Every edition was reviewed against the same checklist, %s, version %d. Readings become points by the rules that the checklist states, and sections add up by weight. Readings made under a disturbance, or otherwise than the checklist asks for, are kept and never score. What was not tested counts neither for nor against an edition: it lowers its coverage and widens the range in which its score could still move.", titled(l.List.Title, l.List.Key), l.List.Version))
+	s.note(
+		fmt.Sprintf(
+			"Every edition was reviewed against the same checklist, %s, version %d. Readings become points by the rules that the checklist states, and sections add up by weight. Readings made under a disturbance, or otherwise than the checklist asks for, are kept and never score. What was not tested counts neither for nor against an edition: it lowers its coverage and widens the range in which its score could still move.",
+			titled(l.List.Title, l.List.Key),
+			l.List.Version,
+		),
+	)
 	if len(l.Views) > 0 {
 		s.add(Block{Table: l.weightsTable()})
 	}
 	s.note(l.looked())
 	if field := l.field(); len(field) > 0 {
-		s.note("In " + strings.Join(field, ", ") + " the best of all editions that stand on the checklist has 100 points, so that an edition reviewed later can move the others.")
+		s.note(
+			"In " + strings.Join(
+				field,
+				", ",
+			) + " the best of all editions that stand on the checklist has 100 points, so that an edition reviewed later can move the others.",
+		)
 	}
 	if l.Revision > 0 {
-		s.note("Everything here can be computed again, without this site: take the report's bundle, whose SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON names beside each result.")
+		s.note(
+			"Everything here can be computed again, without this site: take the report's bundle, whose SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON names beside each result.",
+		)
 	}
 }
 
@@ -42,7 +55,9 @@ func (l *layout) method(s *Section) {
 func (l *layout) looked() string {
 	says := []string{"The records are those of " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."}
 	if l.Spec.At != nil {
-		says[0] = "The records are looked at as they stood on " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."
+		says[0] = "The records are looked at as they stood on " + l.Moment.UTC().
+			Format("2 January 2006, 15:04 UTC") +
+			"."
 	}
 	if len(l.Rigs) > 0 {
 		named := make([]string, len(l.Rigs))
@@ -55,7 +70,10 @@ func (l *layout) looked() string {
 		says = append(says, "Measures count only on rigs that all editions were measured on.")
 	}
 	if l.List.Policy.AdjustsRigs() && !l.CommonRigs {
-		says = append(says, "Where an edition was not measured on a rig that others were measured on, its score counts an estimate: the least-squares mean of the additive layout of editions and rigs (Searle, Speed and Milliken, The American Statistician 34, 1980).")
+		says = append(
+			says,
+			"Where an edition was not measured on a rig that others were measured on, its score counts an estimate: the least-squares mean of the additive layout of editions and rigs (Searle, Speed and Milliken, The American Statistician 34, 1980).",
+		)
 	}
 	return strings.Join(says, " ")
 }
@@ -78,7 +96,15 @@ func (l *layout) checklist(s *Section) {
 	data := s.data("section", "criterion", "title", "kind", "weight", "unit", "better", "gate")
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
-		t := &Table{Caption: "Criteria of " + titled(sec.Title, sec.Key), Columns: []Column{{Title: "Criterion", Left: true}, {Title: "Answered by", Left: true}, {Title: "Weight"}, {Title: "Must reach"}}}
+		t := &Table{
+			Caption: "Criteria of " + titled(sec.Title, sec.Key),
+			Columns: []Column{
+				{Title: "Criterion", Left: true},
+				{Title: "Answered by", Left: true},
+				{Title: "Weight"},
+				{Title: "Must reach"},
+			},
+		}
 		for i := range sec.Criteria {
 			c := &sec.Criteria[i]
 			v := l.main()
@@ -98,7 +124,10 @@ func (l *layout) checklist(s *Section) {
 			if must {
 				reach, needs = oneDecimalOf(gate), gate
 			}
-			t.Rows = append(t.Rows, Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}})
+			t.Rows = append(
+				t.Rows,
+				Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}},
+			)
 			data.Add(sec.Key, c.Key, c.Title, string(c.Kind), v.Audience.CriterionWeight(c), c.Unit, c.Better, needs)
 		}
 		s.add(Block{Heading: titled(sec.Title, sec.Key) + ", " + sectionShare(l.main(), n)}, Block{Table: t})
@@ -109,8 +138,31 @@ func ptr[T any](x T) *T { return &x }
 
 // rigs fills in the machines.
 func (l *layout) rigs(s *Section) {
-	data := s.data("rig", "name", "class", "virtual", "cpu", "cores", "memoryMiB", "graphics", "storage", "equipment", "weight")
-	t := &Table{Caption: "The rigs", Columns: []Column{{Title: "Rig", Left: true}, {Title: "Class", Left: true}, {Title: "Processor", Left: true}, {Title: "Memory"}, {Title: "Graphics", Left: true}, {Title: "Storage", Left: true}, {Title: "Weight"}}}
+	data := s.data(
+		"rig",
+		"name",
+		"class",
+		"virtual",
+		"cpu",
+		"cores",
+		"memoryMiB",
+		"graphics",
+		"storage",
+		"equipment",
+		"weight",
+	)
+	t := &Table{
+		Caption: "The rigs",
+		Columns: []Column{
+			{Title: "Rig", Left: true},
+			{Title: "Class", Left: true},
+			{Title: "Processor", Left: true},
+			{Title: "Memory"},
+			{Title: "Graphics", Left: true},
+			{Title: "Storage", Left: true},
+			{Title: "Weight"},
+		},
+	}
 	for _, r := range l.Machines {
 		weight := 1.0
 		if r.Weight != nil {
@@ -128,8 +180,33 @@ func (l *layout) rigs(s *Section) {
 		if r.MemoryMiB > 0 {
 			memory = fmt.Sprintf("%d MiB", r.MemoryMiB)
 		}
-		t.Rows = append(t.Rows, Row{Cells: []Cell{{Text: l.rig(r.Key), Small: strings.Join(r.Equipment, ", ")}, cell(none(class)), cell(none(cpu)), cell(memory), cell(none(r.Graphics)), cell(none(r.Storage)), cell(number(&weight))}})
-		data.Add(r.Key, r.Name, r.Class, r.Virtual, r.CPU, r.Cores, int(r.MemoryMiB), r.Graphics, r.Storage, strings.Join(r.Equipment, " "), weight)
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					{Text: l.rig(r.Key), Small: strings.Join(r.Equipment, ", ")},
+					cell(none(class)),
+					cell(none(cpu)),
+					cell(memory),
+					cell(none(r.Graphics)),
+					cell(none(r.Storage)),
+					cell(number(&weight)),
+				},
+			},
+		)
+		data.Add(
+			r.Key,
+			r.Name,
+			r.Class,
+			r.Virtual,
+			r.CPU,
+			r.Cores,
+			int(r.MemoryMiB),
+			r.Graphics,
+			r.Storage,
+			strings.Join(r.Equipment, " "),
+			weight,
+		)
 	}
 	s.add(Block{Table: t})
 }

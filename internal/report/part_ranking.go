@@ -16,11 +16,31 @@ import (
 // ranking fills in the order of the editions for each audience, and why the first is
 // ahead of the second.
 func (l *layout) ranking(s *Section) {
-	data := s.data("audience", "standing", "rank", "edition", "score", "low", "high", "coverage", "measuredShare", "deadHeat", "decidedBy", "rigsDiffer", "estimated")
+	data := s.data(
+		"audience",
+		"standing",
+		"rank",
+		"edition",
+		"score",
+		"low",
+		"high",
+		"coverage",
+		"measuredShare",
+		"deadHeat",
+		"decidedBy",
+		"rigsDiffer",
+		"estimated",
+	)
 	for i := range l.List.Sections {
 		data.Columns = append(data.Columns, l.List.Sections[i].Key)
 	}
-	s.note(fmt.Sprintf("Scores run from 0 to 100. Ranks are among the %d editions of this report; those within %s points of a heat's first share its rank.", len(l.Editions), oneDecimalOf(l.List.Policy.Margin())))
+	s.note(
+		fmt.Sprintf(
+			"Scores run from 0 to 100. Ranks are among the %d editions of this report; those within %s points of a heat's first share its rank.",
+			len(l.Editions),
+			oneDecimalOf(l.List.Policy.Margin()),
+		),
+	)
 	l.eachView(s, func(v *reporting.View) {
 		if len(v.Ranking.Ranking) > 0 {
 			s.add(Block{Figure: l.rankingFigure(v)})
@@ -52,10 +72,16 @@ func standings(v *reporting.View) []string {
 }
 
 func (l *layout) rankingTable(v *reporting.View) *Table {
-	t := &Table{Caption: "Ranking for " + said(v.Audience), Columns: []Column{{Title: "Edition", Left: true}, {Title: "Rank"}, {Title: "Score"}, {Title: "Possible"}}}
+	t := &Table{
+		Caption: "Ranking for " + said(v.Audience),
+		Columns: []Column{{Title: "Edition", Left: true}, {Title: "Rank"}, {Title: "Score"}, {Title: "Possible"}},
+	}
 	for i := range l.List.Sections {
 		sec := &l.List.Sections[i]
-		t.Columns = append(t.Columns, Column{Title: titled(sec.Title, sec.Key), Small: share(v.Cards[0].Sections[i].Share)})
+		t.Columns = append(
+			t.Columns,
+			Column{Title: titled(sec.Title, sec.Key), Small: share(v.Cards[0].Sections[i].Share)},
+		)
 	}
 	t.Columns = append(t.Columns, Column{Title: "Coverage"}, Column{Title: "Measured"})
 	for _, p := range v.Ranking.Ranking {
@@ -71,7 +97,14 @@ func (l *layout) rankingTable(v *reporting.View) *Table {
 		}
 		row := Row{Cells: []Cell{name, rank, {Text: oneDecimal(c.Overall), Strong: true}, cell(between(c.Low, c.High))}}
 		for i := range c.Sections {
-			row.Cells = append(row.Cells, Cell{Text: oneDecimal(c.Sections[i].Score), Best: slices.Contains(v.Winners.Sections[i].Editions, p.Edition) && len(v.Winners.Sections[i].Editions) < len(v.Ranking.Ranking)})
+			row.Cells = append(
+				row.Cells,
+				Cell{
+					Text: oneDecimal(c.Sections[i].Score),
+					Best: slices.Contains(v.Winners.Sections[i].Editions, p.Edition) &&
+						len(v.Winners.Sections[i].Editions) < len(v.Ranking.Ranking),
+				},
+			)
 		}
 		row.Cells = append(row.Cells, cell(share(c.Coverage)), cell(share(c.MeasuredShare)))
 		t.Rows = append(t.Rows, row)
@@ -121,7 +154,21 @@ func (l *layout) rankingData(s *Section, v *reporting.View, c *scoring.Scorecard
 	if p == nil {
 		p = &ranking.Place{}
 	}
-	row := []any{v.Audience.Key, standing, nil, c.Edition, tables.Number(c.Overall), tables.Number(c.Low), tables.Number(c.High), c.Coverage, c.MeasuredShare, p.DeadHeat, p.DecidedBy, c.RigsDiffer, strings.Join(c.Estimated, " ")}
+	row := []any{
+		v.Audience.Key,
+		standing,
+		nil,
+		c.Edition,
+		tables.Number(c.Overall),
+		tables.Number(c.Low),
+		tables.Number(c.High),
+		c.Coverage,
+		c.MeasuredShare,
+		p.DeadHeat,
+		p.DecidedBy,
+		c.RigsDiffer,
+		strings.Join(c.Estimated, " "),
+	}
 	if p.Rank > 0 {
 		row[2] = p.Rank
 	}
@@ -138,27 +185,78 @@ const mostExplained = 8
 func (l *layout) explain(s *Section, e *ranking.Explanation) {
 	a, b := l.Name(e.A), l.Name(e.B)
 	s.add(Block{Heading: fmt.Sprintf("Why %s is ahead of %s", a, b)})
-	s.note(fmt.Sprintf("%s has %s points more. Every criterion adds to that or takes from it; all of them add up to it exactly.", a, oneDecimal(&e.Difference)), l.orderOf(e))
-	by := slices.DeleteFunc(slices.Clone(e.Criteria), func(c ranking.Contribution) bool { return math.Abs(c.Adds) < 0.005 })
-	slices.SortStableFunc(by, func(x, y ranking.Contribution) int { return cmp.Compare(math.Abs(y.Adds), math.Abs(x.Adds)) })
+	s.note(
+		fmt.Sprintf(
+			"%s has %s points more. Every criterion adds to that or takes from it; all of them add up to it exactly.",
+			a,
+			oneDecimal(&e.Difference),
+		),
+		l.orderOf(e),
+	)
+	by := slices.DeleteFunc(
+		slices.Clone(e.Criteria),
+		func(c ranking.Contribution) bool { return math.Abs(c.Adds) < 0.005 },
+	)
+	slices.SortStableFunc(
+		by,
+		func(x, y ranking.Contribution) int { return cmp.Compare(math.Abs(y.Adds), math.Abs(x.Adds)) },
+	)
 	shown := by[:min(len(by), mostExplained)]
 	if len(shown) == 0 {
 		return
 	}
 	s.add(Block{Figure: l.contributionsFigure(e, shown)})
-	t := &Table{Caption: "What adds most to the difference", Columns: []Column{{Title: "Criterion", Left: true}, {Title: a, Small: "points"}, {Title: b, Small: "points"}, {Title: "Adds"}}}
+	t := &Table{
+		Caption: "What adds most to the difference",
+		Columns: []Column{
+			{Title: "Criterion", Left: true},
+			{Title: a, Small: "points"},
+			{Title: b, Small: "points"},
+			{Title: "Adds"},
+		},
+	}
 	var rest float64
 	for i, c := range by {
 		if i >= mostExplained {
 			rest += c.Adds
 			continue
 		}
-		t.Rows = append(t.Rows, Row{Cells: []Cell{cell(l.criterion(c.Key)), cell(oneDecimal(c.PointsA)), cell(oneDecimal(c.PointsB)), {Text: signedTwo(c.Adds), Strong: true}}})
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					cell(l.criterion(c.Key)),
+					cell(oneDecimal(c.PointsA)),
+					cell(oneDecimal(c.PointsB)),
+					{Text: signedTwo(c.Adds), Strong: true},
+				},
+			},
+		)
 	}
 	if n := len(by) - mostExplained; n > 0 {
-		t.Rows = append(t.Rows, Row{Cells: []Cell{cell(plural(n, "other criterion", "other criteria") + " together"), cell(""), cell(""), cell(signedTwo(rest))}})
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					cell(plural(n, "other criterion", "other criteria") + " together"),
+					cell(""),
+					cell(""),
+					cell(signedTwo(rest)),
+				},
+			},
+		)
 	}
-	t.Rows = append(t.Rows, Row{Cells: []Cell{{Text: "Difference of the scores", Strong: true}, cell(oneDecimal(l.main().Card(e.A).Overall)), cell(oneDecimal(l.main().Card(e.B).Overall)), {Text: signedTwo(e.Difference), Strong: true}}})
+	t.Rows = append(
+		t.Rows,
+		Row{
+			Cells: []Cell{
+				{Text: "Difference of the scores", Strong: true},
+				cell(oneDecimal(l.main().Card(e.A).Overall)),
+				cell(oneDecimal(l.main().Card(e.B).Overall)),
+				{Text: signedTwo(e.Difference), Strong: true},
+			},
+		},
+	)
 	s.add(Block{Table: t})
 }
 

@@ -31,7 +31,10 @@ func (l *layout) findings(s *Section) {
 			continue
 		}
 		slices.SortStableFunc(found, func(a, b reading.Finding) int {
-			return cmp.Or(cmp.Compare(slices.Index(reading.FindingSorts, a.Sort), slices.Index(reading.FindingSorts, b.Sort)), cmp.Compare(severity(b.Severity), severity(a.Severity)))
+			return cmp.Or(
+				cmp.Compare(slices.Index(reading.FindingSorts, a.Sort), slices.Index(reading.FindingSorts, b.Sort)),
+				cmp.Compare(severity(b.Severity), severity(a.Severity)),
+			)
 		})
 		var items []Item
 		for i := range found {
@@ -102,7 +105,14 @@ func (l *layout) verdicts(s *Section) {
 	data := s.data("audience", "edition", "verdict", "conditions", "reason", "alternatives")
 	for i := range l.Views {
 		v := &l.Views[i]
-		t := &Table{Caption: "Verdicts for " + said(v.Audience), Columns: []Column{{Title: "Edition", Left: true}, {Title: "Verdict", Left: true}, {Title: "Why", Left: true}}}
+		t := &Table{
+			Caption: "Verdicts for " + said(v.Audience),
+			Columns: []Column{
+				{Title: "Edition", Left: true},
+				{Title: "Verdict", Left: true},
+				{Title: "Why", Left: true},
+			},
+		}
 		for _, e := range l.inOrder() {
 			var last *reading.Verdict
 			l.recorded(e, func(r *reading.Review) {
@@ -119,12 +129,25 @@ func (l *layout) verdicts(s *Section) {
 			if last.Conditions != "" {
 				why += " On condition: " + sentence(last.Conditions)
 			}
-			row := Row{Cells: []Cell{l.editionCell(e), {Text: strings.ReplaceAll(last.Verdict, "-", " "), Strong: true}, {Text: why}}}
+			row := Row{
+				Cells: []Cell{
+					l.editionCell(e),
+					{Text: strings.ReplaceAll(last.Verdict, "-", " "), Strong: true},
+					{Text: why},
+				},
+			}
 			if len(last.Alternatives) > 0 {
 				row.Cells[2].Small = "to look at instead: " + l.names(last.Alternatives)
 			}
 			t.Rows = append(t.Rows, row)
-			data.Add(v.Audience.Key, e, last.Verdict, last.Conditions, last.Reason, strings.Join(last.Alternatives, " "))
+			data.Add(
+				v.Audience.Key,
+				e,
+				last.Verdict,
+				last.Conditions,
+				last.Reason,
+				strings.Join(last.Alternatives, " "),
+			)
 		}
 		if len(t.Rows) > 0 {
 			s.add(Block{Heading: "For " + said(v.Audience)}, Block{Table: t})
@@ -158,8 +181,31 @@ func (l *layout) shots(s *Section) {
 
 // contenders fills in what the editions are and want to be.
 func (l *layout) contenders(s *Section) {
-	data := s.data("edition", "name", "family", "model", "released", "endOfSupport", "desktop", "architecture", "memoryMiB", "diskGiB", "aim", "why")
-	t := &Table{Caption: "The contenders", Columns: []Column{{Title: "Edition", Left: true}, {Title: "Built on", Left: true}, {Title: "Release", Left: true}, {Title: "Supported to", Left: true}, {Title: "Desktop", Left: true}, {Title: "Asks for", Left: true}}}
+	data := s.data(
+		"edition",
+		"name",
+		"family",
+		"model",
+		"released",
+		"endOfSupport",
+		"desktop",
+		"architecture",
+		"memoryMiB",
+		"diskGiB",
+		"aim",
+		"why",
+	)
+	t := &Table{
+		Caption: "The contenders",
+		Columns: []Column{
+			{Title: "Edition", Left: true},
+			{Title: "Built on", Left: true},
+			{Title: "Release", Left: true},
+			{Title: "Supported to", Left: true},
+			{Title: "Desktop", Left: true},
+			{Title: "Asks for", Left: true},
+		},
+	}
 	var aims []Item
 	order := slices.Clone(l.Editions)
 	for _, e := range order {
@@ -180,12 +226,37 @@ func (l *layout) contenders(s *Section) {
 			needs = append(needs, fmt.Sprintf("%d GiB of disk", n))
 		}
 		model := strings.TrimSpace(p.Distribution.Model + " " + p.Release.Tier)
-		t.Rows = append(t.Rows, Row{Cells: []Cell{l.editionCell(e), cell(none(family)), {Text: p.Release.Date, Small: model}, cell(none(p.Release.EndOfSupport)), cell(none(p.Edition.Desktop)), cell(none(strings.Join(needs, ", ")))}})
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					l.editionCell(e),
+					cell(none(family)),
+					{Text: p.Release.Date, Small: model},
+					cell(none(p.Release.EndOfSupport)),
+					cell(none(p.Edition.Desktop)),
+					cell(none(strings.Join(needs, ", "))),
+				},
+			},
+		)
 		says := sentences(sentence(p.Distribution.Aim), sentence(why))
 		if says != "" {
 			aims = append(aims, Item{l.Name(e), says})
 		}
-		data.Add(e, l.Name(e), family, p.Distribution.Model, p.Release.Date, p.Release.EndOfSupport, p.Edition.Desktop, p.Edition.Architecture, int(p.Edition.Needs.MemoryMiB), int(p.Edition.Needs.DiskGiB), p.Distribution.Aim, why)
+		data.Add(
+			e,
+			l.Name(e),
+			family,
+			p.Distribution.Model,
+			p.Release.Date,
+			p.Release.EndOfSupport,
+			p.Edition.Desktop,
+			p.Edition.Architecture,
+			int(p.Edition.Needs.MemoryMiB),
+			int(p.Edition.Needs.DiskGiB),
+			p.Distribution.Aim,
+			why,
+		)
 	}
 	s.note("In alphabetical order, which is no ranking.")
 	s.add(Block{Table: t})

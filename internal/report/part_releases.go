@@ -25,7 +25,15 @@ func (l *layout) releases(s *Section) {
 		s.note(l.onGround(x))
 		s.add(Block{List: l.developments(x)})
 		for _, d := range x.Criteria {
-			data.Add(x.Newer.Edition, d.Criterion, string(d.Development), tables.Number(d.Older), tables.Number(d.Newer), d.Was, d.Is)
+			data.Add(
+				x.Newer.Edition,
+				d.Criterion,
+				string(d.Development),
+				tables.Number(d.Older),
+				tables.Number(d.Newer),
+				d.Was,
+				d.Is,
+			)
 		}
 	}
 }
@@ -98,7 +106,8 @@ func furthest(d *comparing.Developed) *comparing.Row {
 	way := map[comparing.Development]comparing.Verdict{comparing.Improved: comparing.Better, comparing.Worsened: comparing.Worse}[d.Development]
 	var most *comparing.Row
 	for i := range d.Rows {
-		if x := &d.Rows[i]; x.Verdict == way && x.Percent != nil && (most == nil || math.Abs(*x.Percent) > math.Abs(*most.Percent)) {
+		if x := &d.Rows[i]; x.Verdict == way && x.Percent != nil &&
+			(most == nil || math.Abs(*x.Percent) > math.Abs(*most.Percent)) {
 			most = x
 		}
 	}
@@ -116,13 +125,25 @@ func titlesOf(findings []reading.Finding) []string {
 // advice fills in what users of the release before are told.
 func (l *layout) advice(s *Section) {
 	data := s.data("edition", "previous", "advice", "decided", "reasons")
-	t := &Table{Caption: "Upgrade advice", Columns: []Column{{Title: "From", Left: true}, {Title: "To", Left: true}, {Title: "Advice", Left: true}, {Title: "Why", Left: true}}}
+	t := &Table{
+		Caption: "Upgrade advice",
+		Columns: []Column{
+			{Title: "From", Left: true},
+			{Title: "To", Left: true},
+			{Title: "Advice", Left: true},
+			{Title: "Why", Left: true},
+		},
+	}
 	for i := range l.Lines {
 		x := &l.Lines[i].Succession
 		row := Row{Cells: []Cell{l.editionCell(x.Older.Edition), l.editionCell(x.Newer.Edition)}}
 		reasons := strings.Join(x.Advice.Reasons, "; ")
 		if x.Given != nil {
-			row.Cells = append(row.Cells, Cell{Text: x.Given.Advice, Strong: true}, Cell{Text: sentence(x.Given.Reason), Small: "the rules propose " + x.Advice.Advice})
+			row.Cells = append(
+				row.Cells,
+				Cell{Text: x.Given.Advice, Strong: true},
+				Cell{Text: sentence(x.Given.Reason), Small: "the rules propose " + x.Advice.Advice},
+			)
 			data.Add(x.Newer.Edition, x.Older.Edition, x.Given.Advice, true, x.Given.Reason)
 		} else {
 			row.Cells = append(row.Cells, Cell{Text: x.Advice.Advice, Strong: true, Small: "proposed by the rules"}, Cell{Text: sentence(reasons)})

@@ -23,7 +23,11 @@ func (l *layout) bySection(s *Section) {
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
 		s.add(Block{Heading: titled(sec.Title, sec.Key)})
-		t := &Table{Caption: "Points in " + titled(sec.Title, sec.Key), Columns: []Column{{Title: "Criterion", Left: true}}, Repeats: 1}
+		t := &Table{
+			Caption: "Points in " + titled(sec.Title, sec.Key),
+			Columns: []Column{{Title: "Criterion", Left: true}},
+			Repeats: 1,
+		}
 		total := Row{Cells: []Cell{{Text: "The section", Strong: true}}}
 		for _, e := range order {
 			c := v.Card(e)
@@ -73,9 +77,28 @@ func stateSaid(s scoring.State) string {
 
 // measures fills in every measure on every rig against the baseline.
 func (l *layout) measures(s *Section) {
-	s.data("section", "criterion", "rig", "unit", "better", "edition", "value", "baseline", "baselineValue", "difference", "percent", "verdict", "least", "most", "runs", "reason")
+	s.data(
+		"section",
+		"criterion",
+		"rig",
+		"unit",
+		"better",
+		"edition",
+		"value",
+		"baseline",
+		"baselineValue",
+		"difference",
+		"percent",
+		"verdict",
+		"least",
+		"most",
+		"runs",
+		"reason",
+	)
 	base := l.Name(l.Baseline)
-	s.note("Differences are taken from " + base + " and in percent of its value. Figures compare only when made on the same rig, by the same method, in the same setup and phase; where runs scatter by more than the difference, it is too close to call.")
+	s.note(
+		"Differences are taken from " + base + " and in percent of its value. Figures compare only when made on the same rig, by the same method, in the same setup and phase; where runs scatter by more than the difference, it is too close to call.",
+	)
 	if len(l.Comparison.Rows) == 0 {
 		s.note("No measure is shared on the same rig.")
 		return
@@ -92,7 +115,11 @@ func (l *layout) measures(s *Section) {
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
 		for _, rig := range l.rigsMeasured() {
-			t := &Table{Caption: titled(sec.Title, sec.Key) + l.onRig(rig), Columns: []Column{{Title: "Measure", Left: true}, {Title: base, Small: "baseline"}}, Repeats: 2}
+			t := &Table{
+				Caption: titled(sec.Title, sec.Key) + l.onRig(rig),
+				Columns: []Column{{Title: "Measure", Left: true}, {Title: base, Small: "baseline"}},
+				Repeats: 2,
+			}
 			for _, e := range others {
 				t.Columns = append(t.Columns, Column{Title: l.Name(e)})
 			}
@@ -109,7 +136,19 @@ func (l *layout) measures(s *Section) {
 	var means []Item
 	for _, m := range l.Comparison.GeometricMeans {
 		if m.Edition != l.Baseline && m.Ratio != nil {
-			means = append(means, Item{l.Name(m.Edition), number(m.Ratio) + " times as good as " + base + ", the geometric mean over " + plural(m.Over, "ratio", "ratios")})
+			means = append(
+				means,
+				Item{
+					l.Name(m.Edition),
+					number(
+						m.Ratio,
+					) + " times as good as " + base + ", the geometric mean over " + plural(
+						m.Over,
+						"ratio",
+						"ratios",
+					),
+				},
+			)
 		}
 	}
 	if len(means) > 0 {
@@ -137,7 +176,13 @@ func (l *layout) rigsMeasured() []string {
 	return rigs
 }
 
-func (l *layout) measureRow(s *Section, sec *checklist.Section, c *checklist.Criterion, rig string, others []string) (Row, bool) {
+func (l *layout) measureRow(
+	s *Section,
+	sec *checklist.Section,
+	c *checklist.Criterion,
+	rig string,
+	others []string,
+) (Row, bool) {
 	small := c.Better + " is better"
 	if c.Unit != "" {
 		small = c.Unit + ", " + small
@@ -159,7 +204,24 @@ func (l *layout) measureRow(s *Section, sec *checklist.Section, c *checklist.Cri
 		if x.Runs != nil {
 			least, most, runs = x.Runs.Least, x.Runs.Most, x.Runs.Count
 		}
-		s.Data.Add(sec.Key, c.Key, rig, c.Unit, c.Better, e, tables.Number(x.Value), l.Baseline, tables.Number(x.BaselineValue), tables.Number(x.Difference), tables.Number(x.Percent), string(x.Verdict), least, most, runs, x.Reason)
+		s.Data.Add(
+			sec.Key,
+			c.Key,
+			rig,
+			c.Unit,
+			c.Better,
+			e,
+			tables.Number(x.Value),
+			l.Baseline,
+			tables.Number(x.BaselineValue),
+			tables.Number(x.Difference),
+			tables.Number(x.Percent),
+			string(x.Verdict),
+			least,
+			most,
+			runs,
+			x.Reason,
+		)
 	}
 	return row, found
 }

@@ -16,7 +16,9 @@ func (l *layout) headToHead(s *Section) {
 		s.note("It takes two editions to hold them against each other.")
 		return
 	}
-	s.note("For each pair: in how many criteria the row's edition is better than the column's, and in how many the other is; the rest are ties, or too close to call.")
+	s.note(
+		"For each pair: in how many criteria the row's edition is better than the column's, and in how many the other is; the rest are ties, or too close to call.",
+	)
 	order := l.inOrder()
 	counts := map[[2]string]comparing.Pair{}
 	for _, p := range l.Match.Pairs {
@@ -38,7 +40,14 @@ func (l *layout) headToHead(s *Section) {
 				continue
 			}
 			p := counts[[2]string{a, b}]
-			row.Cells = append(row.Cells, Cell{Text: fmt.Sprintf("%d : %d", p.Wins, p.Losses), Small: plural(p.Ties, "tie", "ties"), Strong: p.Wins > p.Losses})
+			row.Cells = append(
+				row.Cells,
+				Cell{
+					Text:   fmt.Sprintf("%d : %d", p.Wins, p.Losses),
+					Small:  plural(p.Ties, "tie", "ties"),
+					Strong: p.Wins > p.Losses,
+				},
+			)
 		}
 		t.Rows = append(t.Rows, row)
 	}
@@ -46,10 +55,25 @@ func (l *layout) headToHead(s *Section) {
 	if len(l.Match.DependsOnMachine) == 0 {
 		return
 	}
-	s.add(Block{Heading: "What depends on the machine"}, Block{Note: "Here two editions change places with the rig, and on none of these is it too close to call."})
+	s.add(
+		Block{Heading: "What depends on the machine"},
+		Block{Note: "Here two editions change places with the rig, and on none of these is it too close to call."},
+	)
 	var items []Item
 	for _, f := range l.Match.DependsOnMachine {
-		items = append(items, Item{l.criterion(f.Criterion), fmt.Sprintf("%s is better than %s on %s, and worse on %s.", l.Name(f.A), l.Name(f.B), l.rigNames(f.Better), l.rigNames(f.Worse))})
+		items = append(
+			items,
+			Item{
+				l.criterion(f.Criterion),
+				fmt.Sprintf(
+					"%s is better than %s on %s, and worse on %s.",
+					l.Name(f.A),
+					l.Name(f.B),
+					l.rigNames(f.Better),
+					l.rigNames(f.Worse),
+				),
+			},
+		)
 	}
 	s.add(Block{List: items})
 }

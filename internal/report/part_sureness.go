@@ -18,14 +18,29 @@ func (l *layout) sureness(s *Section) {
 			return
 		}
 		st := &v.Steadiness
-		s.note(fmt.Sprintf("The weights were shaken %s times about those of the checklist, so that somebody who weighs a little differently is heard too. The bars show in which share of these rankings an edition came to which rank.", thousands(st.Draws)))
+		s.note(
+			fmt.Sprintf(
+				"The weights were shaken %s times about those of the checklist, so that somebody who weighs a little differently is heard too. The bars show in which share of these rankings an edition came to which rank.",
+				thousands(st.Draws),
+			),
+		)
 		s.add(Block{Figure: l.steadinessFigure(v)}, Block{Table: l.steadinessTable(v)})
 		l.tipping(s, v)
 	})
 }
 
 func (l *layout) steadinessTable(v *reporting.View) *Table {
-	t := &Table{Caption: "How often each edition comes first", Columns: []Column{{Title: "Edition", Left: true}, {Title: "Rank"}, {Title: "First in"}, {Title: "Ranks", Small: "in nine of ten"}, {Title: "Ahead of the next in"}, {Title: "Possible range"}}}
+	t := &Table{
+		Caption: "How often each edition comes first",
+		Columns: []Column{
+			{Title: "Edition", Left: true},
+			{Title: "Rank"},
+			{Title: "First in"},
+			{Title: "Ranks", Small: "in nine of ten"},
+			{Title: "Ahead of the next in"},
+			{Title: "Possible range"},
+		},
+	}
 	at := map[string]int{}
 	for i, e := range v.Steadiness.Editions {
 		at[e.Edition] = i
@@ -41,7 +56,19 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 		if e.Low == e.High {
 			ranks = fmt.Sprint(e.Low)
 		}
-		t.Rows = append(t.Rows, Row{Cells: []Cell{l.editionCell(p.Edition), {Text: fmt.Sprint(p.Rank), Strong: true}, cell(share(e.First)), cell(ranks), next, cell(between(c.Low, c.High))}})
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					l.editionCell(p.Edition),
+					{Text: fmt.Sprint(p.Rank), Strong: true},
+					cell(share(e.First)),
+					cell(ranks),
+					next,
+					cell(between(c.Low, c.High)),
+				},
+			},
+		)
 	}
 	return t
 }
@@ -60,17 +87,45 @@ func (l *layout) tipping(s *Section, v *reporting.View) {
 	if len(v.Tipping.Sections) == 0 {
 		return
 	}
-	t := &Table{Caption: "At which weight of a section somebody else leads", Columns: []Column{{Title: "Section", Left: true}, {Title: "Weight now"}, {Title: "Below", Left: true}, {Title: "Above", Left: true}}}
+	t := &Table{
+		Caption: "At which weight of a section somebody else leads",
+		Columns: []Column{
+			{Title: "Section", Left: true},
+			{Title: "Weight now"},
+			{Title: "Below", Left: true},
+			{Title: "Above", Left: true},
+		},
+	}
 	turns := false
 	for _, p := range v.Tipping.Sections {
 		turns = turns || p.Up != nil || p.Down != nil
-		t.Rows = append(t.Rows, Row{Cells: []Cell{cell(l.sectionTitle(p.Key)), cell(share(p.Share)), cell(l.tip(p.Down)), cell(l.tip(p.Up))}})
+		t.Rows = append(
+			t.Rows,
+			Row{
+				Cells: []Cell{
+					cell(l.sectionTitle(p.Key)),
+					cell(share(p.Share)),
+					cell(l.tip(p.Down)),
+					cell(l.tip(p.Up)),
+				},
+			},
+		)
 	}
 	if !turns {
-		s.note(fmt.Sprintf("No weight of a single section, however small or large, takes the lead from %s.", l.Name(v.Tipping.Leader)))
+		s.note(
+			fmt.Sprintf(
+				"No weight of a single section, however small or large, takes the lead from %s.",
+				l.Name(v.Tipping.Leader),
+			),
+		)
 		return
 	}
-	s.note(fmt.Sprintf("How far one section's weight must move, the others keeping their proportions, before somebody else than %s has the highest score:", l.Name(v.Tipping.Leader)))
+	s.note(
+		fmt.Sprintf(
+			"How far one section's weight must move, the others keeping their proportions, before somebody else than %s has the highest score:",
+			l.Name(v.Tipping.Leader),
+		),
+	)
 	s.add(Block{Table: t})
 }
 

@@ -294,7 +294,11 @@ func computed(t *testing.T, spec *reporting.Spec, change func(*checklist.Checkli
 	if change != nil {
 		change(list)
 	}
-	r, err := reporting.Compute(t.Context(), reporting.Public(records, list, spec.Editions, spec), reporting.Question{Checklist: list.Name(), Audiences: spec.Audiences, Editions: spec.Editions})
+	r, err := reporting.Compute(
+		t.Context(),
+		reporting.Public(records, list, spec.Editions, spec),
+		reporting.Question{Checklist: list.Name(), Audiences: spec.Audiences, Editions: spec.Editions},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -41,7 +41,30 @@ func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 var clean = func() *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
 	p.AllowStandardURLs()
-	p.AllowElements("p", "br", "hr", "em", "strong", "del", "code", "pre", "blockquote", "ul", "ol", "li", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td")
+	p.AllowElements(
+		"p",
+		"br",
+		"hr",
+		"em",
+		"strong",
+		"del",
+		"code",
+		"pre",
+		"blockquote",
+		"ul",
+		"ol",
+		"li",
+		"h3",
+		"h4",
+		"h5",
+		"h6",
+		"table",
+		"thead",
+		"tbody",
+		"tr",
+		"th",
+		"td",
+	)
 	p.AllowAttrs("href").OnElements("a")
 	p.AllowAttrs("scope").Matching(regexp.MustCompile(`^col$`)).OnElements("th")
 	p.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")

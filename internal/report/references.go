@@ -29,7 +29,12 @@ var References = []Reference{
 	{"rank", "EDITION", "its rank", rankOf},
 	{"range", "EDITION", "how low and how high its score could still become", rangeOf},
 	{"coverage", "EDITION", "the share of the weight that is answered", coverageOf},
-	{"difference", "EDITION EDITION [SECTION or CRITERION]", "how many points the first is ahead or behind", differenceOf},
+	{
+		"difference",
+		"EDITION EDITION [SECTION or CRITERION]",
+		"how many points the first is ahead or behind",
+		differenceOf,
+	},
 	{"value", "EDITION MEASURE RIG", "what was measured, with its unit", valueOf},
 	{"change", "EDITION EDITION MEASURE RIG", "in percent of the second's value, better or worse", changeOf},
 	{"first", "EDITION", "in which share of shaken rankings it comes first", firstOf},
@@ -73,7 +78,15 @@ func Fill(results *reporting.Results, text string) (string, []Unfilled) {
 		value, err := r.braced(found)
 		if err != nil {
 			before := text[:at[0]]
-			faults = append(faults, Unfilled{1 + strings.Count(before, "\n"), 1 + len([]rune(before[strings.LastIndexByte(before, '\n')+1:])), clipped(found), err.Error()})
+			faults = append(
+				faults,
+				Unfilled{
+					1 + strings.Count(before, "\n"),
+					1 + len([]rune(before[strings.LastIndexByte(before, '\n')+1:])),
+					clipped(found),
+					err.Error(),
+				},
+			)
 			value = found
 		}
 		out.WriteString(value)
@@ -113,11 +126,19 @@ func (r *filler) reference(text string) (string, error) {
 	}
 	i := slices.IndexFunc(References, func(x Reference) bool { return x.Name == words[0] })
 	if i < 0 {
-		return "", fmt.Errorf("%q is no figure that can be named; there are %s. Write \\{ where a brace is meant", words[0], names())
+		return "", fmt.Errorf(
+			"%q is no figure that can be named; there are %s. Write \\{ where a brace is meant",
+			words[0],
+			names(),
+		)
 	}
 	least, most := takes(References[i].Takes)
 	if n := len(words) - 1; n < least || n > most {
-		return "", fmt.Errorf("write {%s}: %s", strings.TrimSpace(References[i].Name+" "+References[i].Takes), References[i].Says)
+		return "", fmt.Errorf(
+			"write {%s}: %s",
+			strings.TrimSpace(References[i].Name+" "+References[i].Takes),
+			References[i].Says,
+		)
 	}
 	return References[i].value(r, view, words[1:])
 }
@@ -321,7 +342,9 @@ func aheadOf(r *filler, v *reporting.View, w []string) (string, error) {
 		return "", err
 	}
 	if v.Steadiness.Beats == nil || a == b {
-		return "", fmt.Errorf("how often one is ahead of the other is told of at most 50 editions, and of two different ones")
+		return "", fmt.Errorf(
+			"how often one is ahead of the other is told of at most 50 editions, and of two different ones",
+		)
 	}
 	return numerals.Rounded(100**v.Steadiness.Beats[a][b], 0) + " %", nil
 }

@@ -58,7 +58,9 @@ func TestUnfilled(t *testing.T) {
 		{"ümlaut }", "stands alone", 1, 8},
 	} {
 		got, faults := report.Fill(r, c.text)
-		if len(faults) != 1 || !strings.Contains(faults[0].Detail, c.says) || faults[0].Line != c.line || faults[0].Column != c.column || got != c.text {
+		if len(faults) != 1 || !strings.Contains(faults[0].Detail, c.says) || faults[0].Line != c.line ||
+			faults[0].Column != c.column ||
+			got != c.text {
 			t.Errorf("%q: %q %+v, want a fault at %d:%d that says %q", c.text, got, faults, c.line, c.column, c.says)
 		}
 	}
@@ -82,7 +84,8 @@ func FuzzFill(f *testing.F) {
 		}
 		lines := strings.Split(text, "\n")
 		for _, x := range faults {
-			if x.Line < 1 || x.Line > len(lines) || x.Column < 1 || x.Column > 1+len([]rune(lines[x.Line-1])) || x.Detail == "" {
+			if x.Line < 1 || x.Line > len(lines) || x.Column < 1 || x.Column > 1+len([]rune(lines[x.Line-1])) ||
+				x.Detail == "" {
 				t.Errorf("%q: a fault at %d:%d says %q", text, x.Line, x.Column, x.Detail)
 			}
 		}

@@ -26,11 +26,21 @@ import (
 	"dappertally/internal/report"
 )
 
-var contenders = []string{"bramblewick/7.0/hearthside", "cinderfen/2026-05-02/awning", "eiderloft/2026-04/latchwork", "gullhaven/5.2/hearthside", "thistledown/2.7/pebbledash"}
+var contenders = []string{
+	"bramblewick/7.0/hearthside",
+	"cinderfen/2026-05-02/awning",
+	"eiderloft/2026-04/latchwork",
+	"gullhaven/5.2/hearthside",
+	"thistledown/2.7/pebbledash",
+}
 
 // whole is a report of every kind of part, its prose with a few references.
 func whole() reporting.Spec {
-	s := reporting.Spec{Title: "Old laptops & <new> desktops", Audiences: []string{"pensioner", "classroom"}, Editions: contenders}
+	s := reporting.Spec{
+		Title:     "Old laptops & <new> desktops",
+		Audiences: []string{"pensioner", "classroom"},
+		Editions:  contenders,
+	}
 	for _, k := range reporting.Kinds {
 		s.Parts = append(s.Parts, reporting.Part{ID: "p-" + k.Key, Kind: k.Key})
 	}
@@ -61,7 +71,18 @@ func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	if err != nil {
 		t.Fatalf("a report's bundle is no sound bundle: %v", err)
 	}
-	r, err := reporting.Compute(context.Background(), b, reporting.Question{Checklist: list.Name(), Audiences: spec.Audiences, Editions: spec.Editions, Baseline: spec.Baseline, Rigs: spec.Rigs, CommonRigs: spec.CommonRigs})
+	r, err := reporting.Compute(
+		context.Background(),
+		b,
+		reporting.Question{
+			Checklist:  list.Name(),
+			Audiences:  spec.Audiences,
+			Editions:   spec.Editions,
+			Baseline:   spec.Baseline,
+			Rigs:       spec.Rigs,
+			CommonRigs: spec.CommonRigs,
+		},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -86,7 +107,16 @@ var (
 func freeze(t *testing.T, spec reporting.Spec) *report.Frozen {
 	t.Helper()
 	b, r := made(t, &spec)
-	d := &report.Document{Key: "old-laptops", Revision: 1, Team: "Second Wind", Authors: []string{"Marit Oyelaw", "Tomas Wrenfield"}, Published: time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC), Moment: time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC), Spec: spec, Prose: map[string]string{}}
+	d := &report.Document{
+		Key:       "old-laptops",
+		Revision:  1,
+		Team:      "Second Wind",
+		Authors:   []string{"Marit Oyelaw", "Tomas Wrenfield"},
+		Published: time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC),
+		Moment:    time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC),
+		Spec:      spec,
+		Prose:     map[string]string{},
+	}
 	for _, p := range spec.Parts {
 		filled, faults := report.Fill(r, p.Text)
 		if len(faults) > 0 {
@@ -145,7 +175,8 @@ func TestForms(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if score, err := book.GetCellType("ranking", "E2"); err != nil || score == excelize.CellTypeSharedString || score == excelize.CellTypeInlineString {
+	if score, err := book.GetCellType("ranking", "E2"); err != nil || score == excelize.CellTypeSharedString ||
+		score == excelize.CellTypeInlineString {
 		t.Errorf("a score in the spreadsheet is of type %v (%v), not a number", score, err)
 	}
 	if n := len(book.GetSheetList()); n < 12 {

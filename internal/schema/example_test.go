@@ -44,7 +44,8 @@ func TestSamples(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		}
 		for _, a := range advice.Of(c, nil, nil) {
-			if name == "the example" && (strings.Contains(a.Text, "unpack-folder is scored against") || strings.Contains(a.Text, "week-of-use weighs nothing")) {
+			if name == "the example" &&
+				(strings.Contains(a.Text, "unpack-folder is scored against") || strings.Contains(a.Text, "week-of-use weighs nothing")) {
 				continue // an option that the example shows, and says so
 			}
 			t.Errorf("%s: %+v", name, a)
@@ -113,7 +114,8 @@ func TestExampleIsWhole(t *testing.T) {
 			if x.Curve != nil {
 				shapes = append(shapes, x.Curve.Shape)
 			}
-			if x.Survey != "" && !slices.ContainsFunc(survey.Known(), func(f survey.Fact) bool { return f.Key == x.Survey }) {
+			if x.Survey != "" &&
+				!slices.ContainsFunc(survey.Known(), func(f survey.Fact) bool { return f.Key == x.Survey }) {
 				t.Errorf("no survey tells %s", x.Survey)
 			}
 		}

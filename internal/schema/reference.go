@@ -13,10 +13,19 @@ var parts = []struct {
 	title string
 	of    any
 }{
-	{"The checklist", checklist.Checklist{}}, {"`policy`", checklist.Policy{}}, {"`vocabulary`", checklist.Vocabulary{}},
+	{
+		"The checklist",
+		checklist.Checklist{},
+	}, {"`policy`", checklist.Policy{}}, {"`vocabulary`", checklist.Vocabulary{}},
 	{"An entry of the vocabulary, or of `shots`", checklist.Named{}}, {"A file of the `kit`", checklist.KitFile{}},
-	{"A section", checklist.Section{}}, {"A criterion", checklist.Criterion{}}, {"`context`", checklist.Context{}}, {"`runs`", checklist.Runs{}},
-	{"`plausible`", checklist.Range{}}, {"`curve`", checklist.Curve{}}, {"An item of a count", checklist.Item{}}, {"A level", checklist.Rung{}},
+	{
+		"A section",
+		checklist.Section{},
+	}, {"A criterion", checklist.Criterion{}}, {"`context`", checklist.Context{}}, {"`runs`", checklist.Runs{}},
+	{
+		"`plausible`",
+		checklist.Range{},
+	}, {"`curve`", checklist.Curve{}}, {"An item of a count", checklist.Item{}}, {"A level", checklist.Rung{}},
 	{"An audience", checklist.Audience{}},
 }
 

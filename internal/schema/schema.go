@@ -34,9 +34,13 @@ var chosen = map[string][]string{
 	"Checklist.state":  {string(checklist.Draft), string(checklist.InForce), string(checklist.Retired)},
 	"Policy.reviewers": {"mean", "median"}, "Policy.rigs": {checklist.AsMeasured, checklist.Adjusted},
 	"Criterion.kind": kinds(), "Criterion.better": {"lower", "higher"}, "Criterion.across": {"worst"},
-	"Criterion.scope": {string(checklist.ScopeEdition), string(checklist.ScopeRelease), string(checklist.ScopeDistribution)},
-	"Runs.summary":    {"median", "mean", "best"},
-	"Curve.shape":     {checklist.Span, checklist.Ratio, checklist.Steps, checklist.Field},
+	"Criterion.scope": {
+		string(checklist.ScopeEdition),
+		string(checklist.ScopeRelease),
+		string(checklist.ScopeDistribution),
+	},
+	"Runs.summary": {"median", "mean", "best"},
+	"Curve.shape":  {checklist.Span, checklist.Ratio, checklist.Steps, checklist.Field},
 }
 
 func kinds() []string {
@@ -110,6 +114,10 @@ func mapped(t reflect.Type) *jsonschema.Schema {
 	}
 	return &jsonschema.Schema{
 		Description: "a text, a number or a list of texts",
-		OneOf:       []*jsonschema.Schema{{Type: "string"}, {Type: "number"}, {Type: "array", Items: &jsonschema.Schema{Type: "string"}}},
+		OneOf: []*jsonschema.Schema{
+			{Type: "string"},
+			{Type: "number"},
+			{Type: "array", Items: &jsonschema.Schema{Type: "string"}},
+		},
 	}
 }

@@ -92,7 +92,13 @@ func (s *Service) ActorNamed(ctx context.Context, name string) (*Actor, error) {
 
 // CreateToken makes a personal token with some of one's own roles, all where
 // roles is empty. The secret is told this once.
-func (s *Service) CreateToken(ctx context.Context, who *Actor, label string, roles []Role, days int) (t store.Token, secret string, err error) {
+func (s *Service) CreateToken(
+	ctx context.Context,
+	who *Actor,
+	label string,
+	roles []Role,
+	days int,
+) (t store.Token, secret string, err error) {
 	if !who.SignedIn() {
 		return t, "", problem(NotSignedIn, "sign in to make a token")
 	}

@@ -45,7 +45,12 @@ func experience(state *board.State, list *checklist.Checklist) *scoring.Columns 
 
 // Effect is what a proposed list would do to the ranking on the version named; to
 // the one shown where it is empty.
-func (s *Service) Effect(ctx context.Context, who *Actor, base, audience string, proposed *checklist.Checklist) (ranking.Effect, error) {
+func (s *Service) Effect(
+	ctx context.Context,
+	who *Actor,
+	base, audience string,
+	proposed *checklist.Checklist,
+) (ranking.Effect, error) {
 	if err := who.permit(WeighChecklist); err != nil {
 		return ranking.Effect{}, err
 	}

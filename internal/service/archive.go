@@ -101,7 +101,17 @@ func (s *Service) Archive(ctx context.Context, who *Actor) (*Archive, error) {
 	if err := bundle.Write(&out, b); err != nil {
 		return nil, failed(err, "writing the bundle")
 	}
-	a := &Archive{service: s, bundle: out.Bytes(), Index: ArchiveIndex{Format: ArchiveFormat, Version: ArchiveVersion, Reports: []ArchivedReport{}, Frozen: []ArchivedFile{}, Files: []ArchivedFile{}}}
+	a := &Archive{
+		service: s,
+		bundle:  out.Bytes(),
+		Index: ArchiveIndex{
+			Format:  ArchiveFormat,
+			Version: ArchiveVersion,
+			Reports: []ArchivedReport{},
+			Frozen:  []ArchivedFile{},
+			Files:   []ArchivedFile{},
+		},
+	}
 	sum := sha256.Sum256(a.bundle)
 	a.Index.Bundle = ArchivedFile{SHA256: hex.EncodeToString(sum[:]), Size: int64(len(a.bundle))}
 	if err := a.reports(ctx); err != nil {
@@ -140,7 +150,19 @@ func (a *Archive) reports(ctx context.Context) error {
 			x.Series, x.SeriesTitle = r.Series.Key, r.Series.Title
 		}
 		for _, v := range slices.Backward(r.Revisions) {
-			y := ArchivedRevision{Revision: v.Revision, Seal: hex.EncodeToString(v.Seal), Title: v.Title, About: v.About, Checklist: v.Checklist, Audiences: v.Audiences, Editions: v.Editions, Authors: v.Authors, Erratum: v.Erratum, Published: v.Published, Files: []ArchivedOfReport{}}
+			y := ArchivedRevision{
+				Revision:  v.Revision,
+				Seal:      hex.EncodeToString(v.Seal),
+				Title:     v.Title,
+				About:     v.About,
+				Checklist: v.Checklist,
+				Audiences: v.Audiences,
+				Editions:  v.Editions,
+				Authors:   v.Authors,
+				Erratum:   v.Erratum,
+				Published: v.Published,
+				Files:     []ArchivedOfReport{},
+			}
 			for _, f := range v.Files {
 				name := hex.EncodeToString(f.SHA256)
 				y.Files = append(y.Files, ArchivedOfReport{f.Name, name})

@@ -53,7 +53,10 @@ func (s *Service) TakeArchive(ctx context.Context, who *Actor, file io.ReadSeeke
 			return err
 		}
 		if c.done.Refused > 0 {
-			return problem(Conflict, "somebody wrote here this moment; an archive is taken into a service that has no records yet")
+			return problem(
+				Conflict,
+				"somebody wrote here this moment; an archive is taken into a service that has no records yet",
+			)
 		}
 		if err := m.im.add(b, c); err != nil {
 			return err
@@ -94,7 +97,13 @@ func (s *Service) empty(ctx context.Context) error {
 		return failed(err, "reading reports")
 	}
 	if n := len(state.Catalogue.Distributions); n > 0 || len(state.Checklists.Lists) > 0 || len(reports) > 0 {
-		return problem(Conflict, "this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one that has none. A bundle can be taken in beside what is there", n, len(state.Checklists.Lists), len(reports))
+		return problem(
+			Conflict,
+			"this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one that has none. A bundle can be taken in beside what is there",
+			n,
+			len(state.Checklists.Lists),
+			len(reports),
+		)
 	}
 	return nil
 }
@@ -115,14 +124,24 @@ func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
 		return nil, nil, invalid("the archive's index", asFaults(err))
 	}
 	if index.Format != ArchiveFormat || index.Version != ArchiveVersion {
-		return nil, nil, problem(Invalid, "this is %q, version %d; this service reads %q, version %d", index.Format, index.Version, ArchiveFormat, ArchiveVersion)
+		return nil, nil, problem(
+			Invalid,
+			"this is %q, version %d; this service reads %q, version %d",
+			index.Format,
+			index.Version,
+			ArchiveFormat,
+			ArchiveVersion,
+		)
 	}
 	text, err = entry(in, archiveBundle, LargestImport)
 	if err != nil {
 		return nil, nil, err
 	}
 	if sum := sha256.Sum256(text); hex.EncodeToString(sum[:]) != index.Bundle.SHA256 {
-		return nil, nil, problem(Invalid, "the archive's bundle is not the one that its index names; the archive is damaged")
+		return nil, nil, problem(
+			Invalid,
+			"the archive's bundle is not the one that its index names; the archive is damaged",
+		)
 	}
 	b, err := bundle.Parse(bytes.NewReader(text), int64(len(text)))
 	if err != nil {
@@ -163,7 +182,12 @@ func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f Arch
 		for _, f := range part.files {
 			h, err := in.Next()
 			if err != nil || h.Name != part.folder+f.SHA256 || h.Size != f.Size {
-				return problem(Invalid, "the archive lacks the file %s%s, or it was not carried over whole", part.folder, f.SHA256)
+				return problem(
+					Invalid,
+					"the archive lacks the file %s%s, or it was not carried over whole",
+					part.folder,
+					f.SHA256,
+				)
 			}
 			sum := sha256.New()
 			if err := do(part.folder, f, io.TeeReader(in, sum)); err != nil {
@@ -174,7 +198,12 @@ func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f Arch
 				return problem(Invalid, "the archive ends in the middle of %s: %s", f.SHA256, err)
 			}
 			if hex.EncodeToString(sum.Sum(nil)) != f.SHA256 {
-				return problem(Invalid, "the file %s%s is not what its name says; the archive is damaged", part.folder, f.SHA256)
+				return problem(
+					Invalid,
+					"the file %s%s is not what its name says; the archive is damaged",
+					part.folder,
+					f.SHA256,
+				)
 			}
 		}
 	}
@@ -194,11 +223,22 @@ func (x *ArchiveIndex) check() error {
 			}
 			for _, f := range v.Files {
 				if !there[f.SHA256] {
-					return problem(Invalid, "the archive lacks %s of the report %s, revision %d", f.Name, r.Key, v.Revision)
+					return problem(
+						Invalid,
+						"the archive lacks %s of the report %s, revision %d",
+						f.Name,
+						r.Key,
+						v.Revision,
+					)
 				}
 			}
 			if len(v.Files) == 0 || v.Files[0].SHA256 != v.Seal {
-				return problem(Invalid, "the report %s, revision %d, is not sealed by its own document", r.Key, v.Revision)
+				return problem(
+					Invalid,
+					"the report %s, revision %d, is not sealed by its own document",
+					r.Key,
+					v.Revision,
+				)
 			}
 		}
 	}
@@ -263,18 +303,40 @@ func restoreReport(tx *store.Tx, index *ArchiveIndex, x *ArchivedReport) error {
 		if err != nil {
 			return problem(Invalid, "%q is no SHA-256", v.Seal)
 		}
-		revision := ReportRevision{Revision: v.Revision, Seal: seal, Title: v.Title, About: v.About, Checklist: v.Checklist, Audiences: v.Audiences, Editions: v.Editions, Authors: v.Authors, Erratum: v.Erratum, Published: v.Published}
+		revision := ReportRevision{
+			Revision:  v.Revision,
+			Seal:      seal,
+			Title:     v.Title,
+			About:     v.About,
+			Checklist: v.Checklist,
+			Audiences: v.Audiences,
+			Editions:  v.Editions,
+			Authors:   v.Authors,
+			Erratum:   v.Erratum,
+			Published: v.Published,
+		}
 		files := make([]store.Frozen, len(v.Files))
 		for i, f := range v.Files {
 			hash, err := hex.DecodeString(f.SHA256)
 			if err != nil {
 				return problem(Invalid, "%q is no SHA-256", f.SHA256)
 			}
-			at, ok := slices.BinarySearchFunc(index.Frozen, f.SHA256, func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) })
+			at, ok := slices.BinarySearchFunc(
+				index.Frozen,
+				f.SHA256,
+				func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) },
+			)
 			if !ok {
 				return problem(Invalid, "the archive's files are not in order")
 			}
-			files[i] = store.Frozen{ReportFile: store.ReportFile{Name: f.Name, Type: index.Frozen[at].Type, SHA256: hash, Size: index.Frozen[at].Size}}
+			files[i] = store.Frozen{
+				ReportFile: store.ReportFile{
+					Name:   f.Name,
+					Type:   index.Frozen[at].Type,
+					SHA256: hash,
+					Size:   index.Frozen[at].Size,
+				},
+			}
 		}
 		if err := tx.Publish(r.ID, &revision, files); err != nil {
 			return err

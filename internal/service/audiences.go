@@ -11,7 +11,15 @@ import (
 // ReviseAudience changes, adds or, where drop says so, drops an audience of a
 // frozen version; the revision before it is kept. Audiences of a draft are edited
 // with the draft.
-func (s *Service) ReviseAudience(ctx context.Context, who *Actor, v Version, name string, a checklist.Audience, drop bool, reason string) (int64, error) {
+func (s *Service) ReviseAudience(
+	ctx context.Context,
+	who *Actor,
+	v Version,
+	name string,
+	a checklist.Audience,
+	drop bool,
+	reason string,
+) (int64, error) {
 	if err := who.permit(EditChecklist); err != nil {
 		return 0, err
 	}

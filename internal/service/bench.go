@@ -32,7 +32,12 @@ type BenchView struct {
 
 // OpenBench opens a bench session of a plan on one of its rigs. The seed draws the
 // order of the contenders; 0 lets the service choose one.
-func (s *Service) OpenBench(ctx context.Context, who *Actor, plan, rig string, seed int64) (id string, change int64, err error) {
+func (s *Service) OpenBench(
+	ctx context.Context,
+	who *Actor,
+	plan, rig string,
+	seed int64,
+) (id string, change int64, err error) {
 	if err := who.permit(Record); err != nil {
 		return "", 0, err
 	}
@@ -121,7 +126,12 @@ type SheetLine struct {
 
 // BenchSheet gives one criterion of a session: what was read, and how contenders
 // differ from the baseline so far; the plan's first contender where it is empty.
-func (s *Service) BenchSheet(ctx context.Context, who *Actor, id, criterion, baseline string, after int64) (Sheet, error) {
+func (s *Service) BenchSheet(
+	ctx context.Context,
+	who *Actor,
+	id, criterion, baseline string,
+	after int64,
+) (Sheet, error) {
 	v, state, err := s.Bench(ctx, who, id, after)
 	if err != nil {
 		return Sheet{}, err
@@ -137,7 +147,11 @@ func (s *Service) BenchSheet(ctx context.Context, who *Actor, id, criterion, bas
 	in := scoring.Input{Checklist: v.Plan.List, Rigs: state.Catalogue.Rigs}
 	now := s.Now()
 	for _, contender := range v.Plan.Contenders {
-		line := SheetLine{Edition: contender.Edition, Review: v.Plan.Reviews[contender.Edition], Readings: []reading.Reading{}}
+		line := SheetLine{
+			Edition:  contender.Edition,
+			Review:   v.Plan.Reviews[contender.Edition],
+			Readings: []reading.Reading{},
+		}
 		if line.Review != "" {
 			rs, _, err := s.Readings(ctx, who, line.Review)
 			if err != nil {
@@ -150,7 +164,17 @@ func (s *Service) BenchSheet(ctx context.Context, who *Actor, id, criterion, bas
 			}
 		}
 		// As if each contender stood with just these readings.
-		in.Reviews = append(in.Reviews, reading.Review{ID: contender.Edition, Edition: contender.Edition, Checklist: v.Plan.Checklist, State: reading.Accepted, Accepted: &now, Readings: line.Readings})
+		in.Reviews = append(
+			in.Reviews,
+			reading.Review{
+				ID:        contender.Edition,
+				Edition:   contender.Edition,
+				Checklist: v.Plan.Checklist,
+				State:     reading.Accepted,
+				Accepted:  &now,
+				Readings:  line.Readings,
+			},
+		)
 		sheet.Lines = append(sheet.Lines, line)
 	}
 	table := scoring.Tabulate(in, scoring.Options{})
@@ -185,7 +209,10 @@ func (s *Service) Place(ctx context.Context, who *Actor, bench string, x Placing
 	}
 	var book fault.Book
 	if (x.Criterion == "") == (x.Question == "") || len(x.Question) > 500 {
-		book.Field("question", "say what the order is of: a criterion of the plan, or a question in at most 500 bytes, not both")
+		book.Field(
+			"question",
+			"say what the order is of: a criterion of the plan, or a question in at most 500 bytes, not both",
+		)
 	}
 	if x.Criterion != "" && !slices.Contains(v.Plan.Criteria, x.Criterion) {
 		book.Field("criterion", "the plan does not ask for %.70q", x.Criterion)
@@ -200,7 +227,10 @@ func (s *Service) Place(ctx context.Context, who *Actor, bench string, x Placing
 				for j, e := range x.Order[i] {
 					e = state.Catalogue.Resolve(e)
 					x.Order[i][j] = e
-					contends := slices.ContainsFunc(v.Plan.Contenders, func(c planning.Contender) bool { return c.Edition == e })
+					contends := slices.ContainsFunc(
+						v.Plan.Contenders,
+						func(c planning.Contender) bool { return c.Edition == e },
+					)
 					switch {
 					case !contends:
 						book.In(j, func() { book.Add("%s is no contender of the plan", e) })

@@ -93,7 +93,13 @@ func timed(b *testing.B, do func(*service.Service, *store.Store, *service.Actor)
 }
 
 // byHandRows are the rows of a table as they go into the database.
-func byHandRows(b *testing.B, s *service.Service, st *store.Store, ines *service.Actor, text string) []store.ReadingRow {
+func byHandRows(
+	b *testing.B,
+	s *service.Service,
+	st *store.Store,
+	ines *service.Actor,
+	text string,
+) []store.ReadingRow {
 	b.Helper()
 	state, err := s.State(b.Context(), 0)
 	if err != nil {
@@ -113,9 +119,27 @@ func byHandRows(b *testing.B, s *service.Service, st *store.Store, ines *service
 			if err := json.Unmarshal([]byte(d.Answer), &run); err != nil {
 				b.Fatal(err)
 			}
-			x := &reading.Reading{ID: service.NewID(), Criterion: d.Criterion, Reviewer: "ines", Rig: d.Rig, At: d.At, Answer: reading.Answer{Runs: []float64{run}}, Received: &demo.Day}
+			x := &reading.Reading{
+				ID:        service.NewID(),
+				Criterion: d.Criterion,
+				Reviewer:  "ines",
+				Rig:       d.Rig,
+				At:        d.At,
+				Answer:    reading.Answer{Runs: []float64{run}},
+				Received:  &demo.Day,
+			}
 			x.Context.Method, x.Context.Setup, x.Context.Phase = "stopwatch", "default", "updated"
-			rows = append(rows, store.ReadingRow{Reading: x, Review: r.ID, Version: state.Checklists.Versions[r.Checklist].ID, Reviewer: ines.ID, Rig: state.Catalogue.RigVersions[d.Rig].ID, Received: demo.Day})
+			rows = append(
+				rows,
+				store.ReadingRow{
+					Reading:  x,
+					Review:   r.ID,
+					Version:  state.Checklists.Versions[r.Checklist].ID,
+					Reviewer: ines.ID,
+					Rig:      state.Catalogue.RigVersions[d.Rig].ID,
+					Received: demo.Day,
+				},
+			)
 		}
 		break
 	}

@@ -17,7 +17,13 @@ import (
 // ImportBundle takes in what a sound bundle holds and is not there yet, all of it or
 // nothing. What is there and says something else is refused: a bundle never changes
 // what was recorded.
-func (s *Service) ImportBundle(ctx context.Context, who *Actor, b *bundle.Bundle, trial bool, w Watch) (Imported, error) {
+func (s *Service) ImportBundle(
+	ctx context.Context,
+	who *Actor,
+	b *bundle.Bundle,
+	trial bool,
+	w Watch,
+) (Imported, error) {
 	if err := who.permit(ImportBundle); err != nil {
 		return Imported{}, err
 	}
@@ -99,7 +105,10 @@ func (m *meeting) meet(b *bundle.Bundle) error {
 	for i := range b.Checklists {
 		c := &b.Checklists[i]
 		m.im.versions[c.Name()] = m.state.Checklists.Versions[c.Name()].ID
-		j := slices.IndexFunc(m.state.Checklists.Lists, func(x checklist.Checklist) bool { return x.Name() == c.Name() })
+		j := slices.IndexFunc(
+			m.state.Checklists.Lists,
+			func(x checklist.Checklist) bool { return x.Name() == c.Name() },
+		)
 		m.say("checklist "+c.Name(), c.Title, j >= 0, j >= 0 && sameJSON(m.state.Checklists.Lists[j], c))
 	}
 	return m.reviews(b)

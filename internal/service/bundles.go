@@ -23,7 +23,14 @@ func (s *Service) Bundle(ctx context.Context, who *Actor) (*bundle.Bundle, error
 	if err != nil {
 		return nil, err
 	}
-	b := &bundle.Bundle{Format: bundle.Format, Version: bundle.Version, Checklists: []checklist.Checklist{}, Distributions: state.Catalogue.Distributions, Rigs: state.Catalogue.Rigs, Reviews: []reading.Review{}}
+	b := &bundle.Bundle{
+		Format:        bundle.Format,
+		Version:       bundle.Version,
+		Checklists:    []checklist.Checklist{},
+		Distributions: state.Catalogue.Distributions,
+		Rigs:          state.Catalogue.Rigs,
+		Reviews:       []reading.Review{},
+	}
 	for _, list := range state.Checklists.Lists {
 		if list.State != checklist.Draft || who.May(EditChecklist) {
 			b.Checklists = append(b.Checklists, list)

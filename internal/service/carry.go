@@ -146,7 +146,9 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 		for i := range c.all {
 			r := &c.all[i]
 			older, err := version(c.state, r.Checklist)
-			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
+			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) ||
+				!c.latest(r) ||
+				(c.reviewed(r.Edition) && !c.waits(r)) {
 				continue
 			}
 			// Of an edition that stands on several older versions, the newest goes on.
@@ -158,7 +160,11 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 			}
 		}
 		if len(chosen) == 0 {
-			return nil, problem(Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name())
+			return nil, problem(
+				Conflict,
+				"no review on an older version is left to be carried over to %s",
+				c.newer.Name(),
+			)
 		}
 		return chosen, nil
 	}
@@ -176,7 +182,13 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 		case slices.Contains(ids[:n], id):
 			book.Field(pointer, "is named twice")
 		case err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version:
-			book.Field(pointer, "%s was made on %s, which is not an older version of %s", r.Edition, r.Checklist, c.newer.Name())
+			book.Field(
+				pointer,
+				"%s was made on %s, which is not an older version of %s",
+				r.Edition,
+				r.Checklist,
+				c.newer.Name(),
+			)
 		case r.State == reading.Withdrawn:
 			book.Field(pointer, "%s: the review was withdrawn", r.Edition)
 		case already != "" && !c.waits(r):
@@ -219,7 +231,8 @@ func (c *carrier) reviewed(edition string) bool {
 // latest reports whether no later review of the same edition and version stands.
 func (c *carrier) latest(r *store.Review) bool {
 	return !slices.ContainsFunc(c.all, func(x store.Review) bool {
-		return x.Edition == r.Edition && x.Checklist == r.Checklist && stands(&x) && (x.Accepted.After(r.Accepted) || (x.Accepted.Equal(r.Accepted) && x.ID > r.ID))
+		return x.Edition == r.Edition && x.Checklist == r.Checklist && stands(&x) &&
+			(x.Accepted.After(r.Accepted) || (x.Accepted.Equal(r.Accepted) && x.ID > r.ID))
 	})
 }
 
@@ -264,7 +277,11 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 	m.Carried, m.readings = reading.Carry(older, c.newer, readings)
 	for i := range m.readings {
 		x := &m.readings[i]
-		row := store.ReadingRow{Reading: x, Version: c.state.Checklists.Versions[c.newer.Name()].ID, Rig: c.state.Catalogue.RigVersions[x.Rig].ID}
+		row := store.ReadingRow{
+			Reading: x,
+			Version: c.state.Checklists.Versions[c.newer.Name()].ID,
+			Rig:     c.state.Catalogue.RigVersions[x.Rig].ID,
+		}
 		if x.Received != nil {
 			row.Received = *x.Received
 		}
@@ -296,7 +313,14 @@ func (c *carrier) weigh(moves []carryMove) {
 				was[m.from.Checklist] = cardsOf(c.state.Input(older))
 			}
 		}
-		over := reading.Review{ID: m.From + " carried over", Edition: m.Edition, Checklist: c.newer.Name(), State: reading.Accepted, Accepted: &now, Readings: m.readings}
+		over := reading.Review{
+			ID:        m.From + " carried over",
+			Edition:   m.Edition,
+			Checklist: c.newer.Name(),
+			State:     reading.Accepted,
+			Accepted:  &now,
+			Readings:  m.readings,
+		}
 		all.Reviews = append(all.Reviews, over)
 		if m.Accepted { // what waits lends nothing to others yet
 			accepted.Reviews = append(accepted.Reviews, over)
@@ -373,7 +397,12 @@ func (c *carrier) find(id string) *store.Review {
 	return &c.all[i]
 }
 
-func (c *carrier) carry(tx *store.Tx, r *store.Review, entries []reading.Entry, rows []store.ReadingRow) (string, error) {
+func (c *carrier) carry(
+	tx *store.Tx,
+	r *store.Review,
+	entries []reading.Entry,
+	rows []store.ReadingRow,
+) (string, error) {
 	// The lock lets nobody else carry the same review over in the meantime.
 	if _, _, err := tx.LockReview(r.ID); err != nil {
 		return "", err

@@ -23,7 +23,10 @@ func based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) 
 	case !ok:
 		return ref, problem(NotFound, "there is no %s", key)
 	case v == 0:
-		return ref, problem(NoVersion, "the change does not say which version it is based on: read the newest version first, and repeat the change on it")
+		return ref, problem(
+			NoVersion,
+			"the change does not say which version it is based on: read the newest version first, and repeat the change on it",
+		)
 	case int(v) != ref.Revision:
 		return ref, failed(store.ErrStale, "")
 	}
@@ -40,7 +43,13 @@ func exists(err error, format string, args ...any) error {
 
 // edit is the frame of every change to the catalogue and the rigs: who may, what
 // is wrong with it, and the transaction.
-func (s *Service) edit(ctx context.Context, who *Actor, what string, check func(*fault.Book), do func(*board.State, *store.Tx) error) (int64, error) {
+func (s *Service) edit(
+	ctx context.Context,
+	who *Actor,
+	what string,
+	check func(*fault.Book),
+	do func(*board.State, *store.Tx) error,
+) (int64, error) {
 	if err := who.permit(EditCatalogue); err != nil {
 		return 0, err
 	}
@@ -58,58 +67,98 @@ func (s *Service) edit(ctx context.Context, who *Actor, what string, check func(
 
 // AddDistribution adds a distribution.
 func (s *Service) AddDistribution(ctx context.Context, who *Actor, d *catalogue.Distribution) (int64, error) {
-	return s.edit(ctx, who, "the distribution", func(b *fault.Book) { catalogue.ValidateDistribution(d, b) }, func(_ *board.State, tx *store.Tx) error {
-		if _, err := tx.AddDistribution(d); err != nil {
-			return exists(err, "there is a distribution %q already", d.Key)
-		}
-		return tx.Log("added", store.SortCatalogue, d.Key, "")
-	})
+	return s.edit(
+		ctx,
+		who,
+		"the distribution",
+		func(b *fault.Book) { catalogue.ValidateDistribution(d, b) },
+		func(_ *board.State, tx *store.Tx) error {
+			if _, err := tx.AddDistribution(d); err != nil {
+				return exists(err, "there is a distribution %q already", d.Key)
+			}
+			return tx.Log("added", store.SortCatalogue, d.Key, "")
+		},
+	)
 }
 
 // EditDistribution corrects a distribution.
-func (s *Service) EditDistribution(ctx context.Context, who *Actor, v Version, d *catalogue.Distribution) (int64, error) {
-	return s.edit(ctx, who, "the distribution", func(b *fault.Book) { catalogue.ValidateDistribution(d, b) }, func(st *board.State, tx *store.Tx) error {
-		d.Key = st.Catalogue.Resolve(d.Key)
-		ref, err := based(st.Catalogue.Versions, d.Key, v)
-		if err != nil {
-			return err
-		}
-		if err := tx.EditDistribution(ref, d); err != nil {
-			return err
-		}
-		return tx.Log("corrected", store.SortCatalogue, d.Key, "")
-	})
+func (s *Service) EditDistribution(
+	ctx context.Context,
+	who *Actor,
+	v Version,
+	d *catalogue.Distribution,
+) (int64, error) {
+	return s.edit(
+		ctx,
+		who,
+		"the distribution",
+		func(b *fault.Book) { catalogue.ValidateDistribution(d, b) },
+		func(st *board.State, tx *store.Tx) error {
+			d.Key = st.Catalogue.Resolve(d.Key)
+			ref, err := based(st.Catalogue.Versions, d.Key, v)
+			if err != nil {
+				return err
+			}
+			if err := tx.EditDistribution(ref, d); err != nil {
+				return err
+			}
+			return tx.Log("corrected", store.SortCatalogue, d.Key, "")
+		},
+	)
 }
 
 // AddRelease adds a release to a distribution.
-func (s *Service) AddRelease(ctx context.Context, who *Actor, distribution string, r *catalogue.Release) (int64, error) {
-	return s.edit(ctx, who, "the release", func(b *fault.Book) { catalogue.ValidateRelease(r, b) }, func(st *board.State, tx *store.Tx) error {
-		distribution = st.Catalogue.Resolve(distribution)
-		parent, ok := st.Catalogue.Versions[distribution]
-		if !ok {
-			return wrong("/distribution", "there is no distribution %q", distribution)
-		}
-		key := distribution + "/" + r.Version
-		if _, err := tx.AddRelease(parent.ID, r); err != nil {
-			return exists(err, "there is a release %s already", key)
-		}
-		return tx.Log("added", store.SortCatalogue, key, "")
-	})
+func (s *Service) AddRelease(
+	ctx context.Context,
+	who *Actor,
+	distribution string,
+	r *catalogue.Release,
+) (int64, error) {
+	return s.edit(
+		ctx,
+		who,
+		"the release",
+		func(b *fault.Book) { catalogue.ValidateRelease(r, b) },
+		func(st *board.State, tx *store.Tx) error {
+			distribution = st.Catalogue.Resolve(distribution)
+			parent, ok := st.Catalogue.Versions[distribution]
+			if !ok {
+				return wrong("/distribution", "there is no distribution %q", distribution)
+			}
+			key := distribution + "/" + r.Version
+			if _, err := tx.AddRelease(parent.ID, r); err != nil {
+				return exists(err, "there is a release %s already", key)
+			}
+			return tx.Log("added", store.SortCatalogue, key, "")
+		},
+	)
 }
 
 // EditRelease corrects a release.
-func (s *Service) EditRelease(ctx context.Context, who *Actor, v Version, distribution string, r *catalogue.Release) (int64, error) {
-	return s.edit(ctx, who, "the release", func(b *fault.Book) { catalogue.ValidateRelease(r, b) }, func(st *board.State, tx *store.Tx) error {
-		key := st.Catalogue.Resolve(distribution + "/" + r.Version)
-		ref, err := based(st.Catalogue.Versions, key, v)
-		if err != nil {
-			return err
-		}
-		if err := tx.EditRelease(ref, r); err != nil {
-			return err
-		}
-		return tx.Log("corrected", store.SortCatalogue, key, "")
-	})
+func (s *Service) EditRelease(
+	ctx context.Context,
+	who *Actor,
+	v Version,
+	distribution string,
+	r *catalogue.Release,
+) (int64, error) {
+	return s.edit(
+		ctx,
+		who,
+		"the release",
+		func(b *fault.Book) { catalogue.ValidateRelease(r, b) },
+		func(st *board.State, tx *store.Tx) error {
+			key := st.Catalogue.Resolve(distribution + "/" + r.Version)
+			ref, err := based(st.Catalogue.Versions, key, v)
+			if err != nil {
+				return err
+			}
+			if err := tx.EditRelease(ref, r); err != nil {
+				return err
+			}
+			return tx.Log("corrected", store.SortCatalogue, key, "")
+		},
+	)
 }
 
 // AddEdition adds an edition to a release. Without a line it begins one of its
@@ -118,74 +167,104 @@ func (s *Service) AddEdition(ctx context.Context, who *Actor, release string, e 
 	if e.Line == "" {
 		e.Line = e.Key
 	}
-	return s.edit(ctx, who, "the edition", func(b *fault.Book) { catalogue.ValidateEdition(e, b) }, func(st *board.State, tx *store.Tx) error {
-		release = st.Catalogue.Resolve(release)
-		parent, ok := st.Catalogue.Versions[release]
-		if !ok || !strings.Contains(release, "/") {
-			return wrong("/release", "there is no release %q", release)
-		}
-		key := release + "/" + e.Key
-		if _, err := tx.AddEdition(parent.ID, e); err != nil {
-			return exists(err, "there is an edition %s already", key)
-		}
-		return tx.Log("added", store.SortCatalogue, key, "")
-	})
+	return s.edit(
+		ctx,
+		who,
+		"the edition",
+		func(b *fault.Book) { catalogue.ValidateEdition(e, b) },
+		func(st *board.State, tx *store.Tx) error {
+			release = st.Catalogue.Resolve(release)
+			parent, ok := st.Catalogue.Versions[release]
+			if !ok || !strings.Contains(release, "/") {
+				return wrong("/release", "there is no release %q", release)
+			}
+			key := release + "/" + e.Key
+			if _, err := tx.AddEdition(parent.ID, e); err != nil {
+				return exists(err, "there is an edition %s already", key)
+			}
+			return tx.Log("added", store.SortCatalogue, key, "")
+		},
+	)
 }
 
 // EditEdition corrects an edition.
-func (s *Service) EditEdition(ctx context.Context, who *Actor, v Version, release string, e *catalogue.Edition) (int64, error) {
+func (s *Service) EditEdition(
+	ctx context.Context,
+	who *Actor,
+	v Version,
+	release string,
+	e *catalogue.Edition,
+) (int64, error) {
 	if e.Line == "" {
 		e.Line = e.Key
 	}
-	return s.edit(ctx, who, "the edition", func(b *fault.Book) { catalogue.ValidateEdition(e, b) }, func(st *board.State, tx *store.Tx) error {
-		key := st.Catalogue.Resolve(release + "/" + e.Key)
-		ref, err := based(st.Catalogue.Versions, key, v)
-		if err != nil {
-			return err
-		}
-		if err := tx.EditEdition(ref, e); err != nil {
-			return err
-		}
-		return tx.Log("corrected", store.SortCatalogue, key, "")
-	})
+	return s.edit(
+		ctx,
+		who,
+		"the edition",
+		func(b *fault.Book) { catalogue.ValidateEdition(e, b) },
+		func(st *board.State, tx *store.Tx) error {
+			key := st.Catalogue.Resolve(release + "/" + e.Key)
+			ref, err := based(st.Catalogue.Versions, key, v)
+			if err != nil {
+				return err
+			}
+			if err := tx.EditEdition(ref, e); err != nil {
+				return err
+			}
+			return tx.Log("corrected", store.SortCatalogue, key, "")
+		},
+	)
 }
 
 // AddRig adds a rig.
 func (s *Service) AddRig(ctx context.Context, who *Actor, r *catalogue.Rig) (int64, error) {
-	return s.edit(ctx, who, "the rig", func(b *fault.Book) { catalogue.ValidateRig(r, b) }, func(st *board.State, tx *store.Tx) error {
-		if err := knownRig(st, r.Replaces); err != nil {
-			return err
-		}
-		if _, err := tx.AddRig(r); err != nil {
-			return exists(err, "there is a rig %q already", r.Key)
-		}
-		return tx.Log("added", store.SortRig, r.Key, "")
-	})
+	return s.edit(
+		ctx,
+		who,
+		"the rig",
+		func(b *fault.Book) { catalogue.ValidateRig(r, b) },
+		func(st *board.State, tx *store.Tx) error {
+			if err := knownRig(st, r.Replaces); err != nil {
+				return err
+			}
+			if _, err := tx.AddRig(r); err != nil {
+				return exists(err, "there is a rig %q already", r.Key)
+			}
+			return tx.Log("added", store.SortRig, r.Key, "")
+		},
+	)
 }
 
 // EditRig corrects a rig. Once readings were made on it, its specification is
 // fixed: a changed machine is a new rig.
 func (s *Service) EditRig(ctx context.Context, who *Actor, v Version, r *catalogue.Rig) (int64, error) {
-	return s.edit(ctx, who, "the rig", func(b *fault.Book) { catalogue.ValidateRig(r, b) }, func(st *board.State, tx *store.Tx) error {
-		r.Key = st.Catalogue.ResolveRig(r.Key)
-		ref, err := based(st.Catalogue.RigVersions, r.Key, v)
-		if err != nil {
-			return err
-		}
-		if err := knownRig(st, r.Replaces); err != nil {
-			return err
-		}
-		i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
-		if why, err := fixedRig(tx, ref.ID, &st.Catalogue.Rigs[i], r); err != nil {
-			return err
-		} else if why != "" {
-			return problem(Conflict, "%s", why)
-		}
-		if err := tx.EditRig(ref, r); err != nil {
-			return err
-		}
-		return tx.Log("corrected", store.SortRig, r.Key, "")
-	})
+	return s.edit(
+		ctx,
+		who,
+		"the rig",
+		func(b *fault.Book) { catalogue.ValidateRig(r, b) },
+		func(st *board.State, tx *store.Tx) error {
+			r.Key = st.Catalogue.ResolveRig(r.Key)
+			ref, err := based(st.Catalogue.RigVersions, r.Key, v)
+			if err != nil {
+				return err
+			}
+			if err := knownRig(st, r.Replaces); err != nil {
+				return err
+			}
+			i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
+			if why, err := fixedRig(tx, ref.ID, &st.Catalogue.Rigs[i], r); err != nil {
+				return err
+			} else if why != "" {
+				return problem(Conflict, "%s", why)
+			}
+			if err := tx.EditRig(ref, r); err != nil {
+				return err
+			}
+			return tx.Log("corrected", store.SortRig, r.Key, "")
+		},
+	)
 }
 
 func knownRig(st *board.State, key string) error {
@@ -205,7 +284,10 @@ func fixedRig(tx *store.Tx, id string, was, is *catalogue.Rig) (why string, err 
 	if err != nil || !used {
 		return "", err
 	}
-	return fmt.Sprintf("readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it", was.Key), nil
+	return fmt.Sprintf(
+		"readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it",
+		was.Key,
+	), nil
 }
 
 func sameMachine(a, b *catalogue.Rig) bool {

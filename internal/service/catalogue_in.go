@@ -18,7 +18,13 @@ import (
 // ImportCatalogue adds distributions, releases, editions and rigs, and corrects those
 // that are there in the fields that the file states: all of them or, where one is
 // refused, none. On trial nothing is written.
-func (s *Service) ImportCatalogue(ctx context.Context, who *Actor, entries []imports.Entry, trial bool, w Watch) (Imported, error) {
+func (s *Service) ImportCatalogue(
+	ctx context.Context,
+	who *Actor,
+	entries []imports.Entry,
+	trial bool,
+	w Watch,
+) (Imported, error) {
 	if err := who.permit(EditCatalogue); err != nil {
 		return Imported{}, err
 	}
@@ -59,7 +65,13 @@ type catalogueImport struct {
 }
 
 func newCatalogueImport(state *board.State, tx *store.Tx, entries []imports.Entry) *catalogueImport {
-	in := &catalogueImport{state: state, tx: tx, rigs: map[string]bool{}, above: map[string]string{}, lines: map[string]int{}}
+	in := &catalogueImport{
+		state: state,
+		tx:    tx,
+		rigs:  map[string]bool{},
+		above: map[string]string{},
+		lines: map[string]int{},
+	}
 	for key := range state.Catalogue.RigVersions {
 		in.rigs[key] = true
 	}
@@ -100,7 +112,13 @@ func (in *catalogueImport) meet(entries []imports.Entry, c *course) error {
 }
 
 func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
-	o := Outcome{Line: e.Line, Fate: FateRefused, Subject: strings.TrimSpace(string(e.Kind) + " " + e.Key), Column: e.Column, Why: e.Fault}
+	o := Outcome{
+		Line:    e.Line,
+		Fate:    FateRefused,
+		Subject: strings.TrimSpace(string(e.Kind) + " " + e.Key),
+		Column:  e.Column,
+		Why:     e.Fault,
+	}
 	if e.Fault != "" {
 		return o, nil
 	}

@@ -47,8 +47,13 @@ func TestImportCatalogue(t *testing.T) {
 `
 	expect(good, true, service.Imported{New: 5, Changes: 1})
 	// One bad row: nothing is written.
-	rows := expect(good+"- {kind: edition, key: nowhere/1/x}\n", false, service.Imported{New: 5, Changes: 1, Refused: 1})
-	if last := rows[len(rows)-1]; last.Line != 8 || last.Column != "key" || !strings.Contains(last.Why, "no nowhere/1") {
+	rows := expect(
+		good+"- {kind: edition, key: nowhere/1/x}\n",
+		false,
+		service.Imported{New: 5, Changes: 1, Refused: 1},
+	)
+	if last := rows[len(rows)-1]; last.Line != 8 || last.Column != "key" ||
+		!strings.Contains(last.Why, "no nowhere/1") {
 		t.Errorf("%+v", last)
 	}
 	expect(good, true, service.Imported{New: 5, Changes: 1})
@@ -103,7 +108,11 @@ func TestImportCatalogue(t *testing.T) {
 	if _, _, err := s.Rename(t.Context(), marit, service.SortDistribution, "thistlewick", "thistle"); err != nil {
 		t.Fatal(err)
 	}
-	rows = expect("distributions: [{key: thistlewick, releases: [{version: 1.11, date: 2026-11-20}]}]", false, service.Imported{New: 1, Same: 1, Written: true})
+	rows = expect(
+		"distributions: [{key: thistlewick, releases: [{version: 1.11, date: 2026-11-20}]}]",
+		false,
+		service.Imported{New: 1, Same: 1, Written: true},
+	)
 	if !strings.Contains(rows[0].Why, "called thistle now") {
 		t.Errorf("%+v", rows[0])
 	}

@@ -44,7 +44,12 @@ func ChangeoverOf(state *board.State, key string) (*Changeover, error) {
 		if err != nil {
 			return nil, err
 		}
-		s := &Changeover{Shown: shown, Newer: newest, Ranked: len(r.Ranking.Ranking), Share: state.Checklists.ShowShare[key]}
+		s := &Changeover{
+			Shown:  shown,
+			Newer:  newest,
+			Ranked: len(r.Ranking.Ranking),
+			Share:  state.Checklists.ShowShare[key],
+		}
 		on := map[string]bool{}
 		for _, x := range state.Input(newest).Reviews {
 			if x.Checklist == newest.Name() && x.State == reading.Accepted {
@@ -73,7 +78,10 @@ func keepShown(tx *store.Tx, state *board.State, newer *checklist.Checklist) err
 	if err != nil || current.Version >= newer.Version {
 		return nil // there is none, or it stays the newest
 	}
-	stands := slices.ContainsFunc(state.Input(current).Reviews, func(r reading.Review) bool { return r.Checklist == current.Name() })
+	stands := slices.ContainsFunc(
+		state.Input(current).Reviews,
+		func(r reading.Review) bool { return r.Checklist == current.Name() },
+	)
 	if !stands {
 		return nil
 	}

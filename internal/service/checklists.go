@@ -58,7 +58,11 @@ func isNext(state *board.State, c *checklist.Checklist) error {
 		}
 		newest = max(newest, x.Version)
 		if x.State == checklist.Draft && x.Version != c.Version {
-			return problem(Conflict, "the draft %s is there already; make your changes in it, or remove it first", x.Name())
+			return problem(
+				Conflict,
+				"the draft %s is there already; make your changes in it, or remove it first",
+				x.Name(),
+			)
 		}
 	}
 	if c.Version > newest+1 {
@@ -189,7 +193,12 @@ func (s *Service) EditChecklist(ctx context.Context, who *Actor, v Version, c *c
 			return tx.Log("edited", store.SortChecklist, c.Name(), string(c.State))
 		}
 		if !sameList(old, c) {
-			return problem(Conflict, "%s is %s and frozen, since reviews rest on it; make the change in a new version", c.Name(), old.State)
+			return problem(
+				Conflict,
+				"%s is %s and frozen, since reviews rest on it; make the change in a new version",
+				c.Name(),
+				old.State,
+			)
 		}
 		if c.State == checklist.Draft {
 			return problem(Conflict, "%s was in force and cannot become a draft again", c.Name())

@@ -56,7 +56,13 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 	if err != nil {
 		return nil, err
 	}
-	c := &Comparison{Result: r, Editions: []string{}, Missing: []string{}, Against: map[string]string{}, Without: []string{}}
+	c := &Comparison{
+		Result:   r,
+		Editions: []string{},
+		Missing:  []string{},
+		Against:  map[string]string{},
+		Without:  []string{},
+	}
 	if err := c.find(editions); err != nil {
 		return nil, err
 	}
@@ -150,7 +156,12 @@ func (c *Comparison) choose(baseline string) error {
 	default:
 		c.Baseline = c.State.Catalogue.Resolve(baseline)
 		if _, ok := c.State.Edition(c.Baseline); !ok {
-			return problem(NotFound, "there is no edition %q to compare with; name it distribution/release/edition, or one of %s", baseline, strings.Join(Baselines, ", "))
+			return problem(
+				NotFound,
+				"there is no edition %q to compare with; name it distribution/release/edition, or one of %s",
+				baseline,
+				strings.Join(Baselines, ", "),
+			)
 		}
 		if _, ok := c.Card(c.Baseline); !ok {
 			return problem(NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name())

@@ -65,22 +65,26 @@ type Fate struct {
 // Fates tells, by the id of a finding, what became of it in later releases, as far
 // as accepted reviews say: also where one finding follows another that follows it.
 func Fates(state *board.State) map[string][]Fate {
-	fates, _ := board.Remember(state, "fates of findings", func() (map[string][]Fate, error) { // it has no error to give
-		fates := map[string][]Fate{}
-		follows := map[string]string{}
-		all := state.Findings()
-		for _, f := range all {
-			follows[f.Finding.ID] = f.Finding.Follows
-		}
-		for _, f := range all {
-			id := f.Finding.Follows
-			for seen := 0; id != "" && seen < 100; seen++ {
-				fates[id] = append(fates[id], Fate{f.Edition, f.Finding.Fate})
-				id = follows[id]
+	fates, _ := board.Remember(
+		state,
+		"fates of findings",
+		func() (map[string][]Fate, error) { // it has no error to give
+			fates := map[string][]Fate{}
+			follows := map[string]string{}
+			all := state.Findings()
+			for _, f := range all {
+				follows[f.Finding.ID] = f.Finding.Follows
 			}
-		}
-		return fates, nil
-	})
+			for _, f := range all {
+				id := f.Finding.Follows
+				for seen := 0; id != "" && seen < 100; seen++ {
+					fates[id] = append(fates[id], Fate{f.Edition, f.Finding.Fate})
+					id = follows[id]
+				}
+			}
+			return fates, nil
+		},
+	)
 	return fates
 }
 
@@ -109,7 +113,11 @@ func (s *Service) Beside(ctx context.Context, who *Actor, review string) (Beside
 	if before := state.Previous(r.Edition); before != nil {
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
-	out.Records, err = board.Remember(state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil })
+	out.Records, err = board.Remember(
+		state,
+		"records",
+		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+	)
 	return out, err
 }
 

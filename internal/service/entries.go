@@ -39,7 +39,13 @@ func (s *Service) Entries(ctx context.Context, who *Actor, review string) ([]Ent
 // PutEntry writes an entry under the id in it. Without a version it adds one, and
 // adding the same again changes nothing; with one it corrects what is there, which
 // only its author or a lead may.
-func (s *Service) PutEntry(ctx context.Context, who *Actor, review string, v Version, e reading.Entry) (change int64, err error) {
+func (s *Service) PutEntry(
+	ctx context.Context,
+	who *Actor,
+	review string,
+	v Version,
+	e reading.Entry,
+) (change int64, err error) {
 	if err := who.permit(KeepRecord); err != nil {
 		return 0, err
 	}
@@ -315,6 +321,11 @@ func (s *Service) disclose(tx *store.Tx, who *Actor, review string) error {
 	if has, err := tx.Disclosed(review); has || err != nil {
 		return err
 	}
-	e := reading.Entry{Disclosure: &reading.Disclosure{Head: reading.Head{ID: NewID(), At: tx.Now(), Reviewer: who.Name}, Text: who.Disclosure}}
+	e := reading.Entry{
+		Disclosure: &reading.Disclosure{
+			Head: reading.Head{ID: NewID(), At: tx.Now(), Reviewer: who.Name},
+			Text: who.Disclosure,
+		},
+	}
 	return tx.AddEntry(review, 1, &e, false, false)
 }

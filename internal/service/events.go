@@ -28,7 +28,13 @@ func (s *Service) LastChange(ctx context.Context) (int64, error) {
 // Changes waits for changes after a number, at most for a while or until stop is
 // closed, and tells them: to the team what they are about, to others only that the
 // catalogue, the checklist or what stands has changed.
-func (s *Service) Changes(ctx context.Context, who *Actor, after int64, wait time.Duration, stop <-chan struct{}) ([]ChangeTold, error) {
+func (s *Service) Changes(
+	ctx context.Context,
+	who *Actor,
+	after int64,
+	wait time.Duration,
+	stop <-chan struct{},
+) ([]ChangeTold, error) {
 	waiting, cancel := context.WithTimeout(ctx, wait)
 	defer cancel()
 	go func() {

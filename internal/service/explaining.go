@@ -57,7 +57,11 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 		if _, ok := r.Card(named[i]); ok {
 			continue
 		}
-		if !r.Query.Group.Empty() && slices.ContainsFunc(standing(r.State, r.List), func(p catalogue.Place) bool { return p.Key() == named[i] }) {
+		if !r.Query.Group.Empty() &&
+			slices.ContainsFunc(
+				standing(r.State, r.List),
+				func(p catalogue.Place) bool { return p.Key() == named[i] },
+			) {
 			return nil, problem(NotFound, "%s does not belong to the group asked for", named[i])
 		}
 		return nil, problem(NotFound, "%s has no accepted review on %s", named[i], r.List.Name())
@@ -85,7 +89,12 @@ func (s *Service) Steadiness(ctx context.Context, q Query, how ranking.Shaking) 
 		return nil, ranking.Steadiness{}, err
 	}
 	if work := float64(how.Draws) * float64(len(r.Ranking.Ranking)) * float64(len(r.Table.Criteria)); work > mostShaken {
-		return nil, ranking.Steadiness{}, wrong("draws", "%d draws of %d editions are more than the service makes for anybody; dtally compute makes them from a bundle", how.Draws, len(r.Ranking.Ranking))
+		return nil, ranking.Steadiness{}, wrong(
+			"draws",
+			"%d draws of %d editions are more than the service makes for anybody; dtally compute makes them from a bundle",
+			how.Draws,
+			len(r.Ranking.Ranking),
+		)
 	}
 	st, err := ranking.Shake(ctx, r.Table, r.Audience, &r.Ranking, how)
 	if err != nil && ctx.Err() == nil {
@@ -112,7 +121,12 @@ func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*
 		return nil, comparing.HeadToHead{}, err
 	}
 	if len(editions) > mostMatched {
-		return nil, comparing.HeadToHead{}, wrong("edition", "%d editions make too many pairs; narrow the group, or name at most %d", len(editions), mostMatched)
+		return nil, comparing.HeadToHead{}, wrong(
+			"edition",
+			"%d editions make too many pairs; narrow the group, or name at most %d",
+			len(editions),
+			mostMatched,
+		)
 	}
 	placings, err := s.placings(ctx, r)
 	if err != nil {
@@ -143,13 +157,20 @@ func (s *Service) placings(ctx context.Context, r *Result) ([]comparing.Placing,
 
 // Groups holds one group of editions against another. Where it is not said in what a
 // pair is to be equal, it is in every attribute but the one asked about.
-func (s *Service) Groups(ctx context.Context, q Query, asked comparing.GroupQuestion) (*Result, comparing.Groups, error) {
+func (s *Service) Groups(
+	ctx context.Context,
+	q Query,
+	asked comparing.GroupQuestion,
+) (*Result, comparing.Groups, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
 		return nil, comparing.Groups{}, err
 	}
 	if asked.Equal == nil {
-		asked.Equal = slices.DeleteFunc(slices.Clone(catalogue.Attributes), func(a string) bool { return a == asked.Attribute })
+		asked.Equal = slices.DeleteFunc(
+			slices.Clone(catalogue.Attributes),
+			func(a string) bool { return a == asked.Attribute },
+		)
 	}
 	places := map[string]catalogue.Place{}
 	for _, e := range r.Table.Editions {
@@ -157,7 +178,13 @@ func (s *Service) Groups(ctx context.Context, q Query, asked comparing.GroupQues
 	}
 	for _, value := range []string{asked.A, asked.B} {
 		if slices.Contains(comparing.GroupedBy, asked.Attribute) && !anyIs(places, asked.Attribute, value) {
-			return nil, comparing.Groups{}, problem(NotFound, "no edition that stands has the %s %q; there are %s", asked.Attribute, value, strings.Join(Values(r.State, asked.Attribute), ", "))
+			return nil, comparing.Groups{}, problem(
+				NotFound,
+				"no edition that stands has the %s %q; there are %s",
+				asked.Attribute,
+				value,
+				strings.Join(Values(r.State, asked.Attribute), ", "),
+			)
 		}
 	}
 	g, err := comparing.GroupAgainstGroup(r.Table, r.Cards, places, asked)

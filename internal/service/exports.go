@@ -43,7 +43,8 @@ func (s *Service) AllReadings(ctx context.Context, who *Actor, w Which) ([]Readi
 	found := false
 	for i := range reviews {
 		r := &reviews[i]
-		if w.Review != "" && r.ID != w.Review || w.Edition != "" && r.Edition != w.Edition || w.Checklist != "" && r.Checklist != w.Checklist {
+		if w.Review != "" && r.ID != w.Review || w.Edition != "" && r.Edition != w.Edition ||
+			w.Checklist != "" && r.Checklist != w.Checklist {
 			continue
 		}
 		found = true
@@ -67,7 +68,11 @@ func (s *Service) AllReadings(ctx context.Context, who *Actor, w Which) ([]Readi
 		}
 	}
 	if !found && (w.Review != "" || w.Edition != "") {
-		return nil, problem(NotFound, "there is no review of %s that you may see", orFirst(w.Review, []string{w.Edition}))
+		return nil, problem(
+			NotFound,
+			"there is no review of %s that you may see",
+			orFirst(w.Review, []string{w.Edition}),
+		)
 	}
 	return out, nil
 }

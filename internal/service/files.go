@@ -33,7 +33,11 @@ var Pictures = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
 
 // OpenFile tells what a kept file is. One that belongs to no checklist's kit, and to
 // no review that stands, is the team's own.
-func (s *Service) OpenFile(ctx context.Context, who *Actor, name string) (size int64, mediaType string, public bool, err error) {
+func (s *Service) OpenFile(
+	ctx context.Context,
+	who *Actor,
+	name string,
+) (size int64, mediaType string, public bool, err error) {
 	hash, err := hex.DecodeString(name)
 	if err != nil || len(hash) != sha256.Size {
 		return 0, "", false, problem(NotFound, "there is no file %q", name)
@@ -100,7 +104,11 @@ func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content 
 	// The content is checked before the database sees any of it.
 	spool, err := os.CreateTemp("", "dtally-upload-*")
 	if err != nil {
-		return Kept{}, &Error{Kind: Unavailable, Message: "there is no room to take the upload in; tell the administrator", cause: err}
+		return Kept{}, &Error{
+			Kind:    Unavailable,
+			Message: "there is no room to take the upload in; tell the administrator",
+			cause:   err,
+		}
 	}
 	defer os.Remove(spool.Name())
 	defer spool.Close()
@@ -109,13 +117,30 @@ func (s *Service) PutFile(ctx context.Context, who *Actor, name string, content 
 	found := hex.EncodeToString(sum.Sum(nil))
 	switch {
 	case err != nil:
-		return Kept{}, &Error{Kind: Unavailable, Message: "the upload broke off, or there is no room for it; nothing was kept", cause: err}
+		return Kept{}, &Error{
+			Kind:    Unavailable,
+			Message: "the upload broke off, or there is no room for it; nothing was kept",
+			cause:   err,
+		}
 	case size > most && most == LargestEvidence:
-		return Kept{}, problem(Invalid, "a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code", most>>20)
+		return Kept{}, problem(
+			Invalid,
+			"a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code",
+			most>>20,
+		)
 	case size > most:
-		return Kept{}, problem(Invalid, "a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note", most>>20)
+		return Kept{}, problem(
+			Invalid,
+			"a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note",
+			most>>20,
+		)
 	case name != "" && found != name:
-		return Kept{}, problem(Invalid, "the content has the SHA-256 %s, not %s; the upload was damaged on its way, or the wrong file was sent", found, name)
+		return Kept{}, problem(
+			Invalid,
+			"the content has the SHA-256 %s, not %s; the upload was damaged on its way, or the wrong file was sent",
+			found,
+			name,
+		)
 	}
 	return s.keep(ctx, who, found, size, spool)
 }

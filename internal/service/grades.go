@@ -19,7 +19,12 @@ type Hidden struct {
 // acceptance has pinned, of criteria that a reviewer has not graded. A lead sees
 // what is handed in. Every answer that rests on readings not yet accepted goes
 // through here.
-func (s *Service) visible(ctx context.Context, who *Actor, r *store.Review, all []reading.Reading) (seen []reading.Reading, hidden []Hidden, err error) {
+func (s *Service) visible(
+	ctx context.Context,
+	who *Actor,
+	r *store.Review,
+	all []reading.Reading,
+) (seen []reading.Reading, hidden []Hidden, err error) {
 	if !hides(who, r, all) {
 		return all, nil, nil
 	}

@@ -18,7 +18,10 @@ import (
 
 // filled is the demo's records, which many tests begin with.
 var filled = dbtest.Filled{Fill: func(ctx context.Context, s *store.Store) error {
-	_, err := demo.Load(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), func() time.Time { return demo.Day }))
+	_, err := demo.Load(
+		ctx,
+		service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), func() time.Time { return demo.Day }),
+	)
 	return err
 }}
 
@@ -138,7 +141,18 @@ func TestAnswersOutlastOpenWork(t *testing.T) {
 			continue
 		}
 		grade := 6.5
-		out, err := s.Record(t.Context(), tomas, r.ID, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &grade}}})
+		out, err := s.Record(
+			t.Context(),
+			tomas,
+			r.ID,
+			service.Sent{
+				Reading: reading.Reading{
+					ID:        service.NewID(),
+					Criterion: "week-of-use",
+					Answer:    reading.Answer{Grade: &grade},
+				},
+			},
+		)
 		if err != nil {
 			t.Fatal(err)
 		}

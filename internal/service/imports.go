@@ -18,7 +18,14 @@ import (
 // plans says, by review, who is to do what is not done yet, and by when.
 func (s *Service) Import(ctx context.Context, who *Actor, b *bundle.Bundle, plans map[string]Plan) (int64, error) {
 	return s.write(ctx, who, func(tx *store.Tx) error {
-		im := importer{tx: tx, plans: plans, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{}}
+		im := importer{
+			tx:       tx,
+			plans:    plans,
+			versions: map[string]string{},
+			editions: map[string]string{},
+			rigs:     map[string]string{},
+			above:    map[string]string{},
+		}
 		return im.add(b, &course{})
 	})
 }
@@ -197,7 +204,14 @@ func (im *importer) reviews(b *bundle.Bundle, c *course) error {
 			}
 			// What comes to a review that is there waits for its next acceptance.
 			fresh := im.readings[r.ID] == nil
-			row := store.ReadingRow{Reading: x, Review: r.ID, Version: im.versions[r.Checklist], Reviewer: im.reviewers[x.Reviewer], Rig: im.rigs[x.Rig], Pinned: fresh && r.Accepted != nil}
+			row := store.ReadingRow{
+				Reading:  x,
+				Review:   r.ID,
+				Version:  im.versions[r.Checklist],
+				Reviewer: im.reviewers[x.Reviewer],
+				Rig:      im.rigs[x.Rig],
+				Pinned:   fresh && r.Accepted != nil,
+			}
 			if x.Received != nil {
 				row.Received = *x.Received
 			}

@@ -44,7 +44,8 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *board.State, 
 			}
 			if n := len(reigns); n > 0 {
 				last := &reigns[n-1]
-				if last.Edition == now.Edition && last.Checklist == now.Checklist && slices.Equal(last.Shared, now.Shared) {
+				if last.Edition == now.Edition && last.Checklist == now.Checklist &&
+					slices.Equal(last.Shared, now.Shared) {
 					last.Score = now.Score
 					continue
 				}
@@ -85,6 +86,10 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 	if err != nil {
 		return nil, nil, err
 	}
-	records, err := board.Remember(state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil })
+	records, err := board.Remember(
+		state,
+		"records",
+		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+	)
 	return records, state, err
 }

@@ -67,14 +67,20 @@ func linesOf(state *board.State) []Line {
 			byKey[key] = &Line{Distribution: p.Distribution.Key, Line: p.Line()}
 			keys = append(keys, key)
 		}
-		byKey[key].Releases = append(byKey[key].Releases, OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())})
+		byKey[key].Releases = append(
+			byKey[key].Releases,
+			OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())},
+		)
 	}
 	slices.Sort(keys)
 	lines := []Line{}
 	for _, key := range keys {
 		l := byKey[key]
 		slices.SortStableFunc(l.Releases, func(a, b OnLine) int {
-			return cmp.Or(strings.Compare(a.Place.Release.Date, b.Place.Release.Date), comparing.CompareVersions(a.Place.Release.Version, b.Place.Release.Version))
+			return cmp.Or(
+				strings.Compare(a.Place.Release.Date, b.Place.Release.Date),
+				comparing.CompareVersions(a.Place.Release.Version, b.Place.Release.Version),
+			)
 		})
 		if slices.ContainsFunc(l.Releases, func(r OnLine) bool { return len(r.Checklists) > 0 }) {
 			lines = append(lines, *l)
@@ -98,7 +104,13 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 		return nil, problem(NotFound, "there is no edition line %s/%s with a review that stands", distribution, line)
 	}
 	return board.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
-		h := &History{Line: lines[i], State: state, Query: q, Points: []LinePoint{}, Successions: []comparing.Succession{}}
+		h := &History{
+			Line:        lines[i],
+			State:       state,
+			Query:       q,
+			Points:      []LinePoint{},
+			Successions: []comparing.Succession{},
+		}
 		if h.List, h.Audience, err = q.resolve(state); err != nil {
 			return nil, err
 		}
@@ -164,7 +176,13 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 		return comparing.Side{}, problem(NotFound, "%s has no accepted review on %s", edition, name)
 	}
 	at := slices.Index(r.Table.Editions, edition)
-	return comparing.Side{Table: r.Table, Card: card, Edition: edition, Reviews: r.State.Chain(r.Table.Owns[at].Review), Ground: card.Overall}, nil
+	return comparing.Side{
+		Table:   r.Table,
+		Card:    card,
+		Edition: edition,
+		Reviews: r.State.Chain(r.Table.Owns[at].Review),
+		Ground:  card.Overall,
+	}, nil
 }
 
 // ground scores on what two versions have in common, weighted by the newer of them.
@@ -185,7 +203,13 @@ func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
 // point is one release on the line of scores.
 func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
 	list := side.Table.Checklist
-	p := LinePoint{Edition: r.Edition, Date: r.Place.Release.Date, Checklist: list.Name(), Overall: side.Card.Overall, Ground: side.Card.Overall}
+	p := LinePoint{
+		Edition:   r.Edition,
+		Date:      r.Place.Release.Date,
+		Checklist: list.Name(),
+		Overall:   side.Card.Overall,
+		Ground:    side.Card.Overall,
+	}
 	for _, c := range side.Table.Criteria {
 		if c.Scored() {
 			p.Common++

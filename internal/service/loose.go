@@ -61,8 +61,18 @@ func (s *Service) LooseEnds(ctx context.Context, who *Actor, id string, after in
 		return nil, err
 	}
 	for _, shot := range result.List.Shots {
-		if !slices.ContainsFunc(entries, func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key }) {
-			ends = append(ends, LooseEnd{Sort: "shot", Subject: shot.Key, Says: "the picture “" + cmp.Or(shot.Title, shot.Key) + "” was not taken"})
+		if !slices.ContainsFunc(
+			entries,
+			func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key },
+		) {
+			ends = append(
+				ends,
+				LooseEnd{
+					Sort:    "shot",
+					Subject: shot.Key,
+					Says:    "the picture “" + cmp.Or(shot.Title, shot.Key) + "” was not taken",
+				},
+			)
 		}
 	}
 	earlier, err := s.Unfollowed(ctx, who, id)
@@ -71,14 +81,26 @@ func (s *Service) LooseEnds(ctx context.Context, who *Actor, id string, after in
 	}
 	for _, f := range earlier {
 		if f.FollowedBy == "" {
-			ends = append(ends, LooseEnd{Sort: "finding", Subject: f.Finding.ID, Says: "still there? “" + f.Finding.Title + "”, found in " + f.Edition})
+			ends = append(
+				ends,
+				LooseEnd{
+					Sort:    "finding",
+					Subject: f.Finding.ID,
+					Says:    "still there? “" + f.Finding.Title + "”, found in " + f.Edition,
+				},
+			)
 		}
 	}
 	return ends, nil
 }
 
 // missing lists the criteria that nobody has said anything of.
-func missing(list *checklist.Checklist, answered map[string]bool, readings []reading.Reading, hidden []Hidden) []LooseEnd {
+func missing(
+	list *checklist.Checklist,
+	answered map[string]bool,
+	readings []reading.Reading,
+	hidden []Hidden,
+) []LooseEnd {
 	said := map[string]bool{}
 	for i := range readings {
 		said[readings[i].Criterion] = true
@@ -90,7 +112,10 @@ func missing(list *checklist.Checklist, answered map[string]bool, readings []rea
 	for _, s := range list.Sections {
 		for i := range s.Criteria {
 			if c := &s.Criteria[i]; !said[c.Key] && !answered[c.Key] {
-				ends = append(ends, LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + cmp.Or(c.Title, c.Key)})
+				ends = append(
+					ends,
+					LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + cmp.Or(c.Title, c.Key)},
+				)
 			}
 		}
 	}
@@ -111,7 +136,15 @@ func uncounted(r *Result, edition string) []LooseEnd {
 		if g.Bounded {
 			sort = "bounded"
 		}
-		ends = append(ends, LooseEnd{sort, g.Criterion, g.Reading, fmt.Sprintf("%s%s: %s; %s", cmp.Or(c.Title, g.Criterion), on, g.Why, g.Fix)})
+		ends = append(
+			ends,
+			LooseEnd{
+				sort,
+				g.Criterion,
+				g.Reading,
+				fmt.Sprintf("%s%s: %s; %s", cmp.Or(c.Title, g.Criterion), on, g.Why, g.Fix),
+			},
+		)
 	}
 	return ends
 }
@@ -141,7 +174,10 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 	var ends []LooseEnd
 	for i := range q.Readings {
 		if x := &q.Readings[i]; x.Doubtful() {
-			ends = append(ends, LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)})
+			ends = append(
+				ends,
+				LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
+			)
 		}
 	}
 	for i := range q.Surprises {
@@ -153,10 +189,37 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 		if x.Earlier != nil {
 			why = fmt.Sprintf("%s had %.4g", x.Previous, *x.Earlier)
 		}
-		ends = append(ends, LooseEnd{"surprising", x.Criterion, strings.Join(x.Readings, " "), fmt.Sprintf("%s%s: %.4g surprises, %s; nobody has confirmed it", title(x.Criterion), on(x.Rig), x.Value, why)})
+		ends = append(
+			ends,
+			LooseEnd{
+				"surprising",
+				x.Criterion,
+				strings.Join(x.Readings, " "),
+				fmt.Sprintf(
+					"%s%s: %.4g surprises, %s; nobody has confirmed it",
+					title(x.Criterion),
+					on(x.Rig),
+					x.Value,
+					why,
+				),
+			},
+		)
 	}
 	for _, d := range q.Disagreements {
-		ends = append(ends, LooseEnd{"apart", d.Criterion, "", fmt.Sprintf("%s: %s are %.3g grades apart", title(d.Criterion), strings.Join(d.Reviewers, " and "), d.Spread)})
+		ends = append(
+			ends,
+			LooseEnd{
+				"apart",
+				d.Criterion,
+				"",
+				fmt.Sprintf(
+					"%s: %s are %.3g grades apart",
+					title(d.Criterion),
+					strings.Join(d.Reviewers, " and "),
+					d.Spread,
+				),
+			},
+		)
 	}
 	return ends
 }
@@ -191,7 +254,9 @@ func (s *Service) mayHandIn(ctx context.Context, who *Actor, id, reason string) 
 	if err != nil || len(ends) == 0 {
 		return err
 	}
-	faults := fault.List{{Pointer: "/reason", Detail: "is missing: " + strconv.Itoa(len(ends)) + " things are left open; say why"}}
+	faults := fault.List{
+		{Pointer: "/reason", Detail: "is missing: " + strconv.Itoa(len(ends)) + " things are left open; say why"},
+	}
 	for _, e := range ends {
 		faults = append(faults, fault.Fault{Pointer: "", Detail: e.Says})
 	}
@@ -209,7 +274,11 @@ func (s *Service) mayAccept(ctx context.Context, who *Actor, id string) error {
 		return failed(err, "reading readings")
 	}
 	if len(rs) > 0 && !slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.Reviewer != who.Name }) {
-		return problem(Conflict, "%s is this review's only reviewer; the team's rules ask for a second pair of eyes: another lead must accept it", who.Name)
+		return problem(
+			Conflict,
+			"%s is this review's only reviewer; the team's rules ask for a second pair of eyes: another lead must accept it",
+			who.Name,
+		)
 	}
 	return nil
 }

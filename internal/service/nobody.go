@@ -14,7 +14,14 @@ func (r *Result) Nobody() string {
 	}
 	var why []string
 	if n := len(r.Ranking.Provisional); n > 0 {
-		why = append(why, fmt.Sprintf("%s provisional, with less than %s of the checklist answered", are(n), numerals.Share(r.List.Policy.CoverageNeeded())))
+		why = append(
+			why,
+			fmt.Sprintf(
+				"%s provisional, with less than %s of the checklist answered",
+				are(n),
+				numerals.Share(r.List.Policy.CoverageNeeded()),
+			),
+		)
 	}
 	if n := len(r.Ranking.Barred); n > 0 {
 		why = append(why, are(n)+" barred by a gate")
@@ -24,7 +31,14 @@ func (r *Result) Nobody() string {
 	case !r.Query.Group.Empty():
 		why = append(why, "no edition with an accepted review on "+r.List.Name()+" passes the filter")
 	case others > 0:
-		why = append(why, fmt.Sprintf("no review on %s is accepted yet; %s on other versions of the checklist: ask for one of these, or for the common ground", r.List.Name(), stand(others)))
+		why = append(
+			why,
+			fmt.Sprintf(
+				"no review on %s is accepted yet; %s on other versions of the checklist: ask for one of these, or for the common ground",
+				r.List.Name(),
+				stand(others),
+			),
+		)
 	default:
 		why = append(why, "no review on "+r.List.Name()+" is accepted yet")
 	}

@@ -72,7 +72,18 @@ func TestPast(t *testing.T) {
 	hour()
 	move(reading.Underway, "look again")
 	worst := 0.0
-	_, err = s.Record(ctx, tomas, card.Review, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: "week-of-use", Answer: reading.Answer{Grade: &worst}}})
+	_, err = s.Record(
+		ctx,
+		tomas,
+		card.Review,
+		service.Sent{
+			Reading: reading.Reading{
+				ID:        service.NewID(),
+				Criterion: "week-of-use",
+				Answer:    reading.Answer{Grade: &worst},
+			},
+		},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,11 +129,22 @@ func TestPast(t *testing.T) {
 		t.Fatal(err)
 	}
 	ref := state.Checklists.Versions["workshop@2"]
-	change(s.ReviseAudience(ctx, marit, service.Version(ref.Revision), "workshop@2", checklist.Audience{Key: "pensioner", Sections: map[string]float64{"performance": 500}}, false, "to see"))
+	change(
+		s.ReviseAudience(
+			ctx,
+			marit,
+			service.Version(ref.Revision),
+			"workshop@2",
+			checklist.Audience{Key: "pensioner", Sections: map[string]float64{"performance": 500}},
+			false,
+			"to see",
+		),
+	)
 	if is := under(service.Query{}); is == was || under(at(then)) != was || under(at(hour())) != is {
 		t.Errorf("pensioners: was %v, is %v, and then %v", was, is, under(at(then)))
 	}
-	if r, err := s.Rank(ctx, at(time.Date(2025, 6, 1, 0, 0, 0, 0, time.UTC))); err != nil || r.List.Name() != "workshop@1" {
+	if r, err := s.Rank(ctx, at(time.Date(2025, 6, 1, 0, 0, 0, 0, time.UTC))); err != nil ||
+		r.List.Name() != "workshop@1" {
 		t.Errorf("in June 2025: %v", err)
 	}
 	moment := time.Date(2025, 6, 1, 0, 0, 0, 0, time.UTC)

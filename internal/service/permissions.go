@@ -85,7 +85,8 @@ var permissions = map[Action][]Role{
 
 // May reports whether the actor may do that.
 func (a *Actor) May(action Action) bool {
-	return a.SignedIn() && slices.ContainsFunc(permissions[action], func(r Role) bool { return slices.Contains(a.Roles, r) })
+	return a.SignedIn() &&
+		slices.ContainsFunc(permissions[action], func(r Role) bool { return slices.Contains(a.Roles, r) })
 }
 
 // permit is nil where the actor may do that.
@@ -96,7 +97,14 @@ func (a *Actor) permit(action Action) error {
 	case !a.SignedIn():
 		return problem(NotSignedIn, "sign in to %s", action)
 	}
-	return problem(Forbidden, "to %s one needs the role %s; %s has %s", action, strings.Join(permissions[action], " or "), a.Name, orNone(a.Roles))
+	return problem(
+		Forbidden,
+		"to %s one needs the role %s; %s has %s",
+		action,
+		strings.Join(permissions[action], " or "),
+		a.Name,
+		orNone(a.Roles),
+	)
 }
 
 func orNone(roles []Role) string {

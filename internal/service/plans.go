@@ -169,7 +169,14 @@ func (s *Service) AddPlan(ctx context.Context, who *Actor, p planning.Plan) (id 
 }
 
 // EditPlan changes a plan, or its state.
-func (s *Service) EditPlan(ctx context.Context, who *Actor, id string, v Version, to string, p planning.Plan) (int64, error) {
+func (s *Service) EditPlan(
+	ctx context.Context,
+	who *Actor,
+	id string,
+	v Version,
+	to string,
+	p planning.Plan,
+) (int64, error) {
 	if _, err := s.soundPlan(ctx, who, &p); err != nil {
 		return 0, err
 	}

@@ -97,7 +97,12 @@ func soundProposal(list *checklist.Checklist, p *Proposal) error {
 
 // open finds a proposal that can still be changed or decided, and the list that it
 // is about.
-func (s *Service) open(ctx context.Context, who *Actor, id string, v Version) (Proposal, *board.State, *checklist.Checklist, error) {
+func (s *Service) open(
+	ctx context.Context,
+	who *Actor,
+	id string,
+	v Version,
+) (Proposal, *board.State, *checklist.Checklist, error) {
 	p, err := s.Proposal(ctx, who, id)
 	if err != nil {
 		return p, nil, nil, err
@@ -123,7 +128,11 @@ func (s *Service) EditProposal(ctx context.Context, who *Actor, id string, v Ver
 		return 0, err
 	}
 	if p.Person != who.Name {
-		return 0, problem(Forbidden, "%s made this proposal and alone can change it; say what you think in a comment", p.Person)
+		return 0, problem(
+			Forbidden,
+			"%s made this proposal and alone can change it; say what you think in a comment",
+			p.Person,
+		)
 	}
 	if err := soundProposal(list, &changed); err != nil {
 		return 0, err
@@ -166,7 +175,11 @@ func (s *Service) Decide(ctx context.Context, who *Actor, id string, v Version, 
 	switch to {
 	case ProposalWithdrawn:
 		if p.Person != who.Name {
-			return 0, problem(Forbidden, "%s made this proposal and alone can withdraw it; a lead can decline it", p.Person)
+			return 0, problem(
+				Forbidden,
+				"%s made this proposal and alone can withdraw it; a lead can decline it",
+				p.Person,
+			)
 		}
 	case ProposalAccepted, ProposalDeclined:
 		if err := who.permit(EditChecklist); err != nil {
@@ -200,7 +213,13 @@ func intoDraft(tx *store.Tx, state *board.State, base *checklist.Checklist, edit
 		}
 	}
 	if touched := checklist.Overlap(base, newest, edits); len(touched) > 0 {
-		return problem(Conflict, "%s has changed %s since %s; make the change there by hand and decline the proposal, or have it made anew", newest.Name(), strings.Join(touched, ", "), base.Name())
+		return problem(
+			Conflict,
+			"%s has changed %s since %s; make the change there by hand and decline the proposal, or have it made anew",
+			newest.Name(),
+			strings.Join(touched, ", "),
+			base.Name(),
+		)
 	}
 	var book fault.Book
 	next := checklist.Apply(newest, edits, &book)
@@ -221,7 +240,11 @@ func intoDraft(tx *store.Tx, state *board.State, base *checklist.Checklist, edit
 }
 
 // Proposed is the list as it would be with a proposal's edits made.
-func (s *Service) Proposed(ctx context.Context, who *Actor, id string) (base, proposed *checklist.Checklist, err error) {
+func (s *Service) Proposed(
+	ctx context.Context,
+	who *Actor,
+	id string,
+) (base, proposed *checklist.Checklist, err error) {
 	p, err := s.Proposal(ctx, who, id)
 	if err != nil {
 		return nil, nil, err

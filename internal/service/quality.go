@@ -28,7 +28,10 @@ func (s *Service) Quality(ctx context.Context, who *Actor, q Query) (quality.Qua
 
 func qualityOf(r *Result) quality.Quality {
 	in := r.State.Input(r.List)
-	return quality.Of(r.Table, quality.LinesOf(r.State.Catalogue.Distributions), scoring.Others(in, r.State.Checklists.Lists, r.Options)...)
+	return quality.Of(
+		r.Table,
+		quality.LinesOf(r.State.Catalogue.Distributions),
+		scoring.Others(in, r.State.Checklists.Lists, r.Options)...)
 }
 
 // Doubts is what there is to look into in one review as it stands on the desk.
@@ -39,7 +42,10 @@ func (s *Service) Doubts(ctx context.Context, who *Actor, id string, after int64
 	}
 	q := qualityOf(r)
 	q.Readings = slices.DeleteFunc(q.Readings, func(x quality.Scatter) bool { return x.Edition != edition })
-	q.Disagreements = slices.DeleteFunc(q.Disagreements, func(x quality.Disagreement) bool { return x.Edition != edition })
+	q.Disagreements = slices.DeleteFunc(
+		q.Disagreements,
+		func(x quality.Disagreement) bool { return x.Edition != edition },
+	)
 	q.Surprises = slices.DeleteFunc(q.Surprises, func(x quality.Surprise) bool { return x.Edition != edition })
 	return q, r, nil
 }

@@ -92,14 +92,23 @@ func (q *Query) resolve(state *board.State) (*checklist.Checklist, checklist.Aud
 		return nil, checklist.Audience{}, err
 	}
 	if q.Ground && q.CommonRigs {
-		return nil, checklist.Audience{}, wrong("commonRigs", "the common ground of several versions and the common rigs cannot be asked for together; name the rigs instead")
+		return nil, checklist.Audience{}, wrong(
+			"commonRigs",
+			"the common ground of several versions and the common rigs cannot be asked for together; name the rigs instead",
+		)
 	}
 	if q.Ground {
 		list = groundOf(state, list).list
 	}
 	audience, ok := list.Audience(q.Audience)
 	if !ok {
-		return nil, audience, problem(NotFound, "checklist %s has no audience %q; it has %s", list.Name(), q.Audience, audiences(list))
+		return nil, audience, problem(
+			NotFound,
+			"checklist %s has no audience %q; it has %s",
+			list.Name(),
+			q.Audience,
+			audiences(list),
+		)
 	}
 	for rig := range q.RigWeights {
 		if _, ok := state.Catalogue.RigVersions[rig]; !ok {
@@ -117,7 +126,13 @@ const heaviest = 1e6
 
 // over puts somebody's own weights in the place of an audience's.
 func (w *Weights) over(list *checklist.Checklist, a checklist.Audience) (checklist.Audience, error) {
-	own := checklist.Audience{Key: a.Key, Title: a.Title, Gates: a.Gates, Sections: maps.Clone(a.Sections), Criteria: maps.Clone(a.Criteria)}
+	own := checklist.Audience{
+		Key:      a.Key,
+		Title:    a.Title,
+		Gates:    a.Gates,
+		Sections: maps.Clone(a.Sections),
+		Criteria: maps.Clone(a.Criteria),
+	}
 	put := func(into *map[string]float64, what, key string, weight float64, there bool) error {
 		switch {
 		case !there:
@@ -170,7 +185,12 @@ func (q *Query) options(state *board.State, list *checklist.Checklist) (scoring.
 		}
 		for _, class := range q.Classes {
 			if !slices.Contains(catalogue.Classes, class) {
-				return opts, problem(NotFound, "there is no class of rigs %q; there are %s", class, strings.Join(catalogue.Classes, ", "))
+				return opts, problem(
+					NotFound,
+					"there is no class of rigs %q; there are %s",
+					class,
+					strings.Join(catalogue.Classes, ", "),
+				)
 			}
 			for i := range state.Catalogue.Rigs {
 				if r := &state.Catalogue.Rigs[i]; r.Class == class {
@@ -238,7 +258,13 @@ func knownGroup(state *board.State, g *catalogue.Group) error {
 	for attribute, values := range g.Attributes {
 		for _, v := range values {
 			if !slices.ContainsFunc(places, func(p catalogue.Place) bool { return p.Is(attribute, v) }) {
-				return problem(NotFound, "no edition has the %s %q; there are %s", attribute, v, strings.Join(Values(state, attribute), ", "))
+				return problem(
+					NotFound,
+					"no edition has the %s %q; there are %s",
+					attribute,
+					v,
+					strings.Join(Values(state, attribute), ", "),
+				)
 			}
 		}
 	}

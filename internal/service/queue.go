@@ -107,8 +107,13 @@ func before(a, b QueueItem) int {
 		}
 		return len(x.Request.Voices)
 	}
-	return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(a.Place, b.Place), cmp.Compare(flag(a.Overdue), flag(b.Overdue)),
-		cmp.Compare(voices(b), voices(a)), strings.Compare(a.Subject, b.Subject))
+	return cmp.Or(
+		cmp.Compare(rank(a), rank(b)),
+		cmp.Compare(a.Place, b.Place),
+		cmp.Compare(flag(a.Overdue), flag(b.Overdue)),
+		cmp.Compare(voices(b), voices(a)),
+		strings.Compare(a.Subject, b.Subject),
+	)
 }
 
 // queue is gathered from the catalogue, the reviews and the wishes.
@@ -132,7 +137,10 @@ func (q *queue) item(subject string) *QueueItem {
 
 // reviewed reports whether an edition has a review that was not withdrawn.
 func (q *queue) reviewed(edition string) bool {
-	return slices.ContainsFunc(q.reviews, func(r store.Review) bool { return r.Edition == edition && r.State != reading.Withdrawn })
+	return slices.ContainsFunc(
+		q.reviews,
+		func(r store.Review) bool { return r.Edition == edition && r.State != reading.Withdrawn },
+	)
 }
 
 // catalogue adds the newest edition of each line where it has no review, and the
@@ -173,7 +181,11 @@ func (q *queue) due(d *catalogue.Distribution, edition string) {
 		return
 	}
 	if days := int(q.now.Sub(*r.Accepted).Hours() / 24); days >= q.policy.RetestDays {
-		q.add(edition, "retest", fmt.Sprintf("%s, accepted %d days ago; a new look every %d is meant", d.Model, days, q.policy.RetestDays))
+		q.add(
+			edition,
+			"retest",
+			fmt.Sprintf("%s, accepted %d days ago; a new look every %d is meant", d.Model, days, q.policy.RetestDays),
+		)
 	}
 }
 
@@ -229,7 +241,11 @@ const longestSubject = 250
 func subject(state *board.State, text string) (string, error) {
 	text = strings.Join(strings.Fields(text), " ")
 	if text == "" || len(text) > longestSubject {
-		return "", wrong("/subject", "say in 1 to %d bytes what is to be reviewed, best as distribution/release/edition", longestSubject)
+		return "", wrong(
+			"/subject",
+			"say in 1 to %d bytes what is to be reviewed, best as distribution/release/edition",
+			longestSubject,
+		)
 	}
 	return state.Catalogue.Resolve(text), nil
 }
@@ -270,7 +286,13 @@ func ask(tx *store.Tx, about, reason string, reader bool) (id string, err error)
 
 // DecideRequest closes a wish that is met by other means, or declined with a
 // reason.
-func (s *Service) DecideRequest(ctx context.Context, who *Actor, id string, v Version, to, decision string) (int64, error) {
+func (s *Service) DecideRequest(
+	ctx context.Context,
+	who *Actor,
+	id string,
+	v Version,
+	to, decision string,
+) (int64, error) {
 	if err := who.permit(OrderQueue); err != nil {
 		return 0, err
 	}
@@ -314,7 +336,10 @@ func (s *Service) Order(ctx context.Context, who *Actor, v Version, subjects []s
 		return 0, err
 	}
 	if v == 0 {
-		return 0, problem(NoVersion, "the change does not say which order it is based on: read the queue first, and repeat the change on it")
+		return 0, problem(
+			NoVersion,
+			"the change does not say which order it is based on: read the queue first, and repeat the change on it",
+		)
 	}
 	items, _, err := s.Queue(ctx, who, 0)
 	if err != nil {

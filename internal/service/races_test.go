@@ -107,7 +107,11 @@ func TestProposalsAcceptedAtOnce(t *testing.T) {
 	keys := []string{"image-size", "archives", "community", "suspend"}
 	ids := make([]string, len(keys))
 	for i, key := range keys {
-		id, _, err := s.Propose(t.Context(), ines, service.Proposal{Title: "Less", Reason: "Shorter.", Edits: []checklist.Edit{{Drop: key}}})
+		id, _, err := s.Propose(
+			t.Context(),
+			ines,
+			service.Proposal{Title: "Less", Reason: "Shorter.", Edits: []checklist.Edit{{Drop: key}}},
+		)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -156,7 +160,18 @@ func TestAudienceRevisedAtOnce(t *testing.T) {
 
 func TestAdviceOfAnUnknownList(t *testing.T) {
 	s, marit, _ := loaded(t)
-	list := &checklist.Checklist{Key: "fresh", Version: 1, State: checklist.Draft, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{{Key: "good", Kind: checklist.Grade, Weight: 1, Guidance: "Look."}}}}}
+	list := &checklist.Checklist{
+		Key:     "fresh",
+		Version: 1,
+		State:   checklist.Draft,
+		Sections: []checklist.Section{
+			{
+				Key:      "all",
+				Weight:   1,
+				Criteria: []checklist.Criterion{{Key: "good", Kind: checklist.Grade, Weight: 1, Guidance: "Look."}},
+			},
+		},
+	}
 	found, err := s.Advise(t.Context(), marit, list)
 	if err != nil || len(found) != 0 {
 		t.Errorf("%v, %v", found, err)

@@ -81,7 +81,15 @@ type incoming struct {
 
 // incoming looks at a reading before it is recorded. states are the keys of system
 // states that come with it.
-func (s *Service) incoming(ctx context.Context, who *Actor, state *board.State, list *checklist.Checklist, r *store.Review, sent Sent, states []string) (*incoming, error) {
+func (s *Service) incoming(
+	ctx context.Context,
+	who *Actor,
+	state *board.State,
+	list *checklist.Checklist,
+	r *store.Review,
+	sent Sent,
+	states []string,
+) (*incoming, error) {
 	x := sent.Reading
 	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
 	now := s.Now()
@@ -148,7 +156,13 @@ func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 
 // soundReading names everything that is wrong with a reading. confirmed lets values
 // outside the plausible range pass.
-func (s *Service) soundReading(state *board.State, list *checklist.Checklist, x *reading.Reading, confirmed bool, now time.Time) error {
+func (s *Service) soundReading(
+	state *board.State,
+	list *checklist.Checklist,
+	x *reading.Reading,
+	confirmed bool,
+	now time.Time,
+) error {
 	var book fault.Book
 	reading.Validate(x, list, &book)
 	if len(book.List()) == 0 {
@@ -180,7 +194,10 @@ func (s *Service) knownSystem(ctx context.Context, r *store.Review, system strin
 		if err != nil {
 			return failed(err, "reading a review's record")
 		}
-		if slices.ContainsFunc(entries, func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system }) {
+		if slices.ContainsFunc(
+			entries,
+			func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system },
+		) {
 			return nil
 		}
 		if r.Continues == "" {
@@ -234,7 +251,13 @@ func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
 	if err != nil {
 		return err
 	}
-	return problem(Conflict, "that reading is replaced already, by %s of %s, which says %s; replace that one instead", by.ID, by.Reviewer, said(&by))
+	return problem(
+		Conflict,
+		"that reading is replaced already, by %s of %s, which says %s; replace that one instead",
+		by.ID,
+		by.Reviewer,
+		said(&by),
+	)
 }
 
 // findInChain finds a reading in a review or in those that it continues.

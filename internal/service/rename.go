@@ -191,7 +191,12 @@ var errTrial = errors.New("a trial changes nothing")
 // Merge moves everything that hangs on a duplicate to the one that stays and
 // removes the duplicate, whose key leads on. moves says what goes where. A trial
 // changes nothing.
-func (s *Service) Merge(ctx context.Context, who *Actor, sort, key, into string, trial bool) (moves []string, change int64, err error) {
+func (s *Service) Merge(
+	ctx context.Context,
+	who *Actor,
+	sort, key, into string,
+	trial bool,
+) (moves []string, change int64, err error) {
 	if err := who.permit(Rearrange); err != nil {
 		return nil, 0, err
 	}
@@ -241,7 +246,12 @@ func sameRig(state *board.State, a, b string) error {
 		return &state.Catalogue.Rigs[i]
 	}
 	if !sameMachine(rig(a), rig(b)) {
-		return problem(Conflict, "%s and %s are different machines; figures of one never become figures of the other", a, b)
+		return problem(
+			Conflict,
+			"%s and %s are different machines; figures of one never become figures of the other",
+			a,
+			b,
+		)
 	}
 	return nil
 }

@@ -68,7 +68,13 @@ const NoReport = "new"
 
 // NewReport begins a report under a key that readers will see in its address. One of
 // a series gets the series' next number.
-func (s *Service) NewReport(ctx context.Context, who *Actor, key string, series *ReportSeries, spec reporting.Spec) (int64, error) {
+func (s *Service) NewReport(
+	ctx context.Context,
+	who *Actor,
+	key string,
+	series *ReportSeries,
+	spec reporting.Spec,
+) (int64, error) {
 	if err := who.permit(WriteReports); err != nil {
 		return 0, err
 	}
@@ -77,7 +83,11 @@ func (s *Service) NewReport(ctx context.Context, who *Actor, key string, series 
 		book.Field("key", "%q stands for a report that is to be begun; choose another key", key)
 	}
 	if !checklist.ValidKey(key) {
-		book.Field("key", "%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit", key)
+		book.Field(
+			"key",
+			"%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit",
+			key,
+		)
 	}
 	if series != nil && !checklist.ValidKey(series.Key) {
 		book.Field("series", "%.70q is not a key", series.Key)
@@ -224,5 +234,9 @@ func (s *Service) FrozenFile(ctx context.Context, sha256, name string) (store.Fr
 			return f, failed(err, "reading a published file")
 		}
 	}
-	return store.Frozen{}, problem(NotFound, "no published file has the SHA-256 %.70q, or none beside it that name", sha256)
+	return store.Frozen{}, problem(
+		NotFound,
+		"no published file has the SHA-256 %.70q, or none beside it that name",
+		sha256,
+	)
 }

@@ -84,7 +84,16 @@ func (s *Service) madeDraft(ctx context.Context, who *Actor, key string) (*Made,
 
 // QuickReport gives the page of a comparison that nobody has written anything about.
 func (s *Service) QuickReport(ctx context.Context, q Query, editions []string, baseline string) ([]byte, error) {
-	spec := reporting.Spec{Title: fmt.Sprintf("%d editions compared", len(editions)), Checklist: q.Checklist, Audiences: []string{q.Audience}, Editions: editions, Baseline: baseline, CommonRigs: q.CommonRigs, Rigs: q.Rigs, At: q.At}
+	spec := reporting.Spec{
+		Title:      fmt.Sprintf("%d editions compared", len(editions)),
+		Checklist:  q.Checklist,
+		Audiences:  []string{q.Audience},
+		Editions:   editions,
+		Baseline:   baseline,
+		CommonRigs: q.CommonRigs,
+		Rigs:       q.Rigs,
+		At:         q.At,
+	}
 	if len(editions) < leastCompared || len(editions) > mostCompared {
 		return nil, wrong("edition", "name %d to %d editions, not %d", leastCompared, mostCompared, len(editions))
 	}
@@ -141,7 +150,10 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 	if err != nil {
 		return nil, err
 	}
-	m := &Made{Document: &report.Document{Team: s.Team, Spec: *spec, Moment: moment, Prose: map[string]string{}}, Pictures: map[string][]byte{}}
+	m := &Made{
+		Document: &report.Document{Team: s.Team, Spec: *spec, Moment: moment, Prose: map[string]string{}},
+		Pictures: map[string][]byte{},
+	}
 	m.Missing = missing
 	if m.Bundle, m.Results, err = s.results(ctx, state, list, question, spec); err != nil {
 		return nil, err
@@ -167,7 +179,11 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 
 // asked settles what a report asks: the editions that stand, those that do not, and
 // whose eyes it looks through.
-func asked(state *board.State, list *checklist.Checklist, spec *reporting.Spec) (q reporting.Question, missing []string, err error) {
+func asked(
+	state *board.State,
+	list *checklist.Checklist,
+	spec *reporting.Spec,
+) (q reporting.Question, missing []string, err error) {
 	q = reporting.Question{Checklist: list.Name(), Audiences: slices.Clone(spec.Audiences), CommonRigs: spec.CommonRigs}
 	var book fault.Book
 	if len(q.Audiences) == 0 {
@@ -215,14 +231,24 @@ func asked(state *board.State, list *checklist.Checklist, spec *reporting.Spec) 
 	if spec.Baseline != "" {
 		q.Baseline = state.Catalogue.Resolve(spec.Baseline)
 		if !slices.Contains(q.Editions, q.Baseline) {
-			book.Field("baseline", "%.70q is none of the report's editions that have an accepted review on %s", spec.Baseline, list.Name())
+			book.Field(
+				"baseline",
+				"%.70q is none of the report's editions that have an accepted review on %s",
+				spec.Baseline,
+				list.Name(),
+			)
 		}
 	}
 	switch n := len(q.Editions); {
 	case n == 0:
 		book.Field("editions", "none of them has an accepted review on %s", list.Name())
 	case n > reporting.MostEditions:
-		book.Field("editions", "%d are more than the %d that a report may be about; narrow the choice", n, reporting.MostEditions)
+		book.Field(
+			"editions",
+			"%d are more than the %d that a report may be about; narrow the choice",
+			n,
+			reporting.MostEditions,
+		)
 	}
 	return q, missing, invalid("the report", book.List())
 }
@@ -235,7 +261,13 @@ type computed struct {
 
 // results makes a report's bundle and computes everything from its bytes, as anybody
 // can who has them.
-func (s *Service) results(ctx context.Context, state *board.State, list *checklist.Checklist, q reporting.Question, spec *reporting.Spec) ([]byte, *reporting.Results, error) {
+func (s *Service) results(
+	ctx context.Context,
+	state *board.State,
+	list *checklist.Checklist,
+	q reporting.Question,
+	spec *reporting.Spec,
+) ([]byte, *reporting.Results, error) {
 	kinds := []string{}
 	for _, p := range spec.Parts {
 		kinds = append(kinds, p.Kind)
@@ -248,7 +280,12 @@ func (s *Service) results(ctx context.Context, state *board.State, list *checkli
 		return nil, nil, err
 	}
 	c, err := board.Remember(state, "report "+string(name), func() (computed, error) {
-		records := &bundle.Bundle{Checklists: state.Checklists.Lists, Distributions: state.Catalogue.Distributions, Rigs: state.Catalogue.Rigs, Reviews: state.Input(list).Reviews}
+		records := &bundle.Bundle{
+			Checklists:    state.Checklists.Lists,
+			Distributions: state.Catalogue.Distributions,
+			Rigs:          state.Catalogue.Rigs,
+			Reviews:       state.Input(list).Reviews,
+		}
 		var out bytes.Buffer
 		if err := bundle.Write(&out, reporting.Public(records, list, q.Editions, spec)); err != nil {
 			return computed{}, failed(err, "writing a report's bundle")
@@ -267,7 +304,13 @@ func (s *Service) results(ctx context.Context, state *board.State, list *checkli
 }
 
 // given is what a report says that no bundle holds.
-func (s *Service) given(ctx context.Context, state *board.State, list *checklist.Checklist, editions []string, spec *reporting.Spec) (report.Given, error) {
+func (s *Service) given(
+	ctx context.Context,
+	state *board.State,
+	list *checklist.Checklist,
+	editions []string,
+	spec *reporting.Spec,
+) (report.Given, error) {
 	var g report.Given
 	worked := map[string]bool{}
 	reviews := state.Input(list).Reviews
@@ -301,7 +344,13 @@ func (s *Service) given(ctx context.Context, state *board.State, list *checklist
 		return g, problem(NotFound, "there is no comparison plan %s; choose another for the report, or none", spec.Plan)
 	}
 	resolvePlan(state, &p.Plan)
-	g.Plan = &report.PlanSays{Question: p.Question, Equal: p.Equal, Held: p.Held, LeftOut: p.LeftOut, Why: map[string]string{}}
+	g.Plan = &report.PlanSays{
+		Question: p.Question,
+		Equal:    p.Equal,
+		Held:     p.Held,
+		LeftOut:  p.LeftOut,
+		Why:      map[string]string{},
+	}
 	for _, c := range p.Contenders {
 		if c.Why != "" && slices.Contains(editions, c.Edition) {
 			g.Plan.Why[c.Edition] = c.Why
@@ -318,7 +367,15 @@ func typed(text string) []report.Unfilled {
 	var out []report.Unfilled
 	for n, line := range strings.Split(text, "\n") {
 		for _, at := range typedFigure.FindAllStringIndex(line, -1) {
-			out = append(out, report.Unfilled{Line: n + 1, Column: 1 + len([]rune(line[:at[0]])), Text: line[at[0]:at[1]], Detail: "looks typed by hand; a reference in braces would be filled in, and stay right"})
+			out = append(
+				out,
+				report.Unfilled{
+					Line:   n + 1,
+					Column: 1 + len([]rune(line[:at[0]])),
+					Text:   line[at[0]:at[1]],
+					Detail: "looks typed by hand; a reference in braces would be filled in, and stay right",
+				},
+			)
 		}
 	}
 	return out
@@ -349,10 +406,17 @@ func (s *Service) pictures(ctx context.Context, m *Made) error {
 				return err
 			}
 			if total += len(body); total > mostPictured {
-				return problem(Invalid, "the pictures of these editions weigh more than %d MiB together; leave the part with the pictures out, or choose fewer editions", mostPictured>>20)
+				return problem(
+					Invalid,
+					"the pictures of these editions weigh more than %d MiB together; leave the part with the pictures out, or choose fewer editions",
+					mostPictured>>20,
+				)
 			}
 			m.Pictures[v.SHA256] = body
-			m.Document.Pictures = append(m.Document.Pictures, report.Picture{SHA256: v.SHA256, Edition: e, Shot: shot.Key, Type: v.Type, Caption: v.Caption})
+			m.Document.Pictures = append(
+				m.Document.Pictures,
+				report.Picture{SHA256: v.SHA256, Edition: e, Shot: shot.Key, Type: v.Type, Caption: v.Caption},
+			)
 		}
 	}
 	return nil
@@ -368,7 +432,11 @@ func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
 		return nil, failed(err, "reading a picture")
 	}
 	if out.Len() == 0 {
-		return nil, problem(Conflict, "the picture %s is not kept here any more; its evidence has to be added again", name)
+		return nil, problem(
+			Conflict,
+			"the picture %s is not kept here any more; its evidence has to be added again",
+			name,
+		)
 	}
 	return out.Bytes(), nil
 }

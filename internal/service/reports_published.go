@@ -23,7 +23,12 @@ import (
 
 // Publish freezes a draft as the next revision of its report. A correction says what
 // it corrects and why, and names the reader's suggestion that led to it.
-func (s *Service) Publish(ctx context.Context, who *Actor, key string, v Version) (revision int, change int64, err error) {
+func (s *Service) Publish(
+	ctx context.Context,
+	who *Actor,
+	key string,
+	v Version,
+) (revision int, change int64, err error) {
 	if err := who.permit(PublishReports); err != nil {
 		return 0, 0, err
 	}
@@ -40,7 +45,16 @@ func (s *Service) Publish(ctx context.Context, who *Actor, key string, v Version
 		return 0, 0, err
 	}
 	m.place(&r)
-	next := ReportRevision{Revision: len(r.Revisions) + 1, Title: m.Document.Spec.Title, About: m.Document.Spec.About, Checklist: m.Results.List.Name(), Audiences: m.Results.Audiences, Editions: m.Results.Editions, Authors: m.Document.Authors, Published: s.Now()}
+	next := ReportRevision{
+		Revision:  len(r.Revisions) + 1,
+		Title:     m.Document.Spec.Title,
+		About:     m.Document.Spec.About,
+		Checklist: m.Results.List.Name(),
+		Audiences: m.Results.Audiences,
+		Editions:  m.Results.Editions,
+		Authors:   m.Document.Authors,
+		Published: s.Now(),
+	}
 	if next.Revision > 1 {
 		next.Erratum = erratum
 		m.Document.Errata = append(m.Document.Errata, erratumOf(&next))
@@ -193,7 +207,11 @@ func (s *Service) Correct(ctx context.Context, who *Actor, key string, e Erratum
 
 // PublishedPage is the page of a revision as it was frozen, and the revision; 0 asks
 // for the newest.
-func (s *Service) PublishedPage(ctx context.Context, key string, revision int) (Report, *ReportRevision, []byte, error) {
+func (s *Service) PublishedPage(
+	ctx context.Context,
+	key string,
+	revision int,
+) (Report, *ReportRevision, []byte, error) {
 	r, err := s.Report(ctx, &Actor{}, key)
 	if err != nil {
 		return r, nil, nil, err
@@ -203,7 +221,13 @@ func (s *Service) PublishedPage(ctx context.Context, key string, revision int) (
 		i = slices.IndexFunc(r.Revisions, func(x ReportRevision) bool { return x.Revision == revision })
 	}
 	if i < 0 {
-		return r, nil, nil, problem(NotFound, "the report %q has no revision %d; its newest is %d", key, revision, r.Revisions[0].Revision)
+		return r, nil, nil, problem(
+			NotFound,
+			"the report %q has no revision %d; its newest is %d",
+			key,
+			revision,
+			r.Revisions[0].Revision,
+		)
 	}
 	f, err := s.plain(ctx, &r.Revisions[i], report.PageFile)
 	return r, &r.Revisions[i], f.Body, err
@@ -320,8 +344,18 @@ func movedView(r *reporting.Results, v *reporting.View, then map[string]standing
 		a := &out.Moves[i]
 		for j := range out.Moves[:i] {
 			b := &out.Moves[j]
-			if a.RankThen != a.RankNow && a.RankThen == b.RankNow && b.RankThen == a.RankNow && a.RankThen > 0 && a.RankNow > 0 {
-				out.Says = append(out.Says, fmt.Sprintf("rank %d and %d would swap: %s and %s", min(a.RankThen, a.RankNow), max(a.RankThen, a.RankNow), r.Name(a.Edition), r.Name(b.Edition)))
+			if a.RankThen != a.RankNow && a.RankThen == b.RankNow && b.RankThen == a.RankNow && a.RankThen > 0 &&
+				a.RankNow > 0 {
+				out.Says = append(
+					out.Says,
+					fmt.Sprintf(
+						"rank %d and %d would swap: %s and %s",
+						min(a.RankThen, a.RankNow),
+						max(a.RankThen, a.RankNow),
+						r.Name(a.Edition),
+						r.Name(b.Edition),
+					),
+				)
 				swapped[a.Edition], swapped[b.Edition] = true, true
 			}
 		}
@@ -337,7 +371,15 @@ func movedView(r *reporting.Results, v *reporting.View, then map[string]standing
 		case m.RankThen != m.RankNow:
 			out.Says = append(out.Says, fmt.Sprintf("%s would go from rank %d to %d", name, m.RankThen, m.RankNow))
 		case m.ScoreThen != nil && m.ScoreNow != nil:
-			out.Says = append(out.Says, fmt.Sprintf("%s would have %.1f points instead of %.1f, with the same rank", name, *m.ScoreNow, *m.ScoreThen))
+			out.Says = append(
+				out.Says,
+				fmt.Sprintf(
+					"%s would have %.1f points instead of %.1f, with the same rank",
+					name,
+					*m.ScoreNow,
+					*m.ScoreThen,
+				),
+			)
 		}
 	}
 	return out

@@ -113,8 +113,22 @@ func (q *Query) table(state *board.State, list *checklist.Checklist) (tabled, er
 	})
 }
 
-func (q Query) rank(state *board.State, list *checklist.Checklist, audience checklist.Audience, t tabled) (*Result, error) {
-	r := &Result{State: state, List: list, Audience: audience, Query: q, Table: t.Table, Columns: t.columns, Options: t.opts, unsteady: t.unsteady}
+func (q Query) rank(
+	state *board.State,
+	list *checklist.Checklist,
+	audience checklist.Audience,
+	t tabled,
+) (*Result, error) {
+	r := &Result{
+		State:    state,
+		List:     list,
+		Audience: audience,
+		Query:    q,
+		Table:    t.Table,
+		Columns:  t.columns,
+		Options:  t.opts,
+		unsteady: t.unsteady,
+	}
 	r.Cards = t.Scorecards(audience)
 	var err error
 	if r.Ranking, err = ranking.Rank(t.columns, audience, q.By); err != nil {

@@ -79,7 +79,8 @@ func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string,
 	var open []string
 	for i := range all {
 		r := &all[i]
-		if r.ID != review.ID && r.Edition == review.Edition && slices.Contains([]string{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+		if r.ID != review.ID && r.Edition == review.Edition &&
+			slices.Contains([]string{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
 			who := r.Assigned
 			if who == "" {
 				who = "nobody"
@@ -90,7 +91,11 @@ func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string,
 	if len(open) == 0 {
 		return "", nil
 	}
-	return fmt.Sprintf("%s has another open review: %s. Work on one of them, and withdraw the other.", review.Edition, strings.Join(open, ", ")), nil
+	return fmt.Sprintf(
+		"%s has another open review: %s. Work on one of them, and withdraw the other.",
+		review.Edition,
+		strings.Join(open, ", "),
+	), nil
 }
 
 // AddReview plans a review and gives its id.

@@ -27,7 +27,15 @@ type Service struct {
 // New makes a service on a migrated store. now is the clock of all that is
 // recorded; the demo's stands still on one day. Call Follow as well.
 func New(s *store.Store, log *slog.Logger, now func() time.Time) *Service {
-	return &Service{store: s, board: board.New(s, log), log: log, now: now, attempts: newAttempts(every(6*time.Second, 10)), suggesting: newAttempts(every(time.Minute, 10)), Team: "Review team"}
+	return &Service{
+		store:      s,
+		board:      board.New(s, log),
+		log:        log,
+		now:        now,
+		attempts:   newAttempts(every(6*time.Second, 10)),
+		suggesting: newAttempts(every(time.Minute, 10)),
+		Team:       "Review team",
+	}
 }
 
 // Dated is the service with a clock that stands still at a moment, for what is brought
@@ -112,15 +120,31 @@ func failed(err error, doing string) error {
 	case errors.Is(err, context.Canceled):
 		return &Error{Kind: Unavailable, Message: "the request was given up by who asked", cause: err}
 	case errors.Is(err, store.ErrStale):
-		return &Error{Kind: Stale, Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now", cause: err}
+		return &Error{
+			Kind:    Stale,
+			Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now",
+			cause:   err,
+		}
 	case errors.Is(err, store.ErrBusy):
-		return &Error{Kind: Unavailable, Message: "somebody else is writing in the same place; nothing was changed, try again shortly", cause: err}
+		return &Error{
+			Kind:    Unavailable,
+			Message: "somebody else is writing in the same place; nothing was changed, try again shortly",
+			cause:   err,
+		}
 	case errors.Is(err, store.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):
-		return &Error{Kind: Unavailable, Message: "the database cannot be reached; nothing was changed, try again shortly", cause: err}
+		return &Error{
+			Kind:    Unavailable,
+			Message: "the database cannot be reached; nothing was changed, try again shortly",
+			cause:   err,
+		}
 	case errors.Is(err, store.ErrExists):
 		return &Error{Kind: Conflict, Message: "this exists already", cause: err}
 	case errors.Is(err, store.ErrNotFound):
 		return &Error{Kind: NotFound, Message: "this does not exist", cause: err}
 	}
-	return &Error{Kind: Internal, Message: "something failed inside the service while " + doing + "; the log says more", cause: err}
+	return &Error{
+		Kind:    Internal,
+		Message: "something failed inside the service while " + doing + "; the log says more",
+		cause:   err,
+	}
 }

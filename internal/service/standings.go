@@ -24,7 +24,13 @@ const (
 // Ranges tells the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
 	shake := func() (map[string]Range, error) {
-		st, err := ranking.Shake(ctx, r.Table, r.Audience, &r.Ranking, ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed})
+		st, err := ranking.Shake(
+			ctx,
+			r.Table,
+			r.Audience,
+			&r.Ranking,
+			ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed},
+		)
 		if err != nil {
 			return nil, err
 		}
@@ -75,15 +81,19 @@ func (r *Result) Elsewhere() []Elsewhere {
 }
 
 func elsewhere(state *board.State, list *checklist.Checklist) []Elsewhere {
-	all, _ := board.Remember(state, "elsewhere than "+list.Name(), func() ([]Elsewhere, error) { // it has no error to give
-		out := []Elsewhere{}
-		for _, p := range state.Places() {
-			on := state.StandsOn(p.Key())
-			if name := newestOf(on, list.Key); name != "" && !slices.Contains(on, list.Name()) {
-				out = append(out, Elsewhere{p.Key(), name})
+	all, _ := board.Remember(
+		state,
+		"elsewhere than "+list.Name(),
+		func() ([]Elsewhere, error) { // it has no error to give
+			out := []Elsewhere{}
+			for _, p := range state.Places() {
+				on := state.StandsOn(p.Key())
+				if name := newestOf(on, list.Key); name != "" && !slices.Contains(on, list.Name()) {
+					out = append(out, Elsewhere{p.Key(), name})
+				}
 			}
-		}
-		return out, nil
-	})
+			return out, nil
+		},
+	)
 	return all
 }

@@ -81,7 +81,13 @@ const AboutReport = "report/"
 // wished for becomes a voice for it in the queue, and so does a correction: it asks
 // to look again; one of a report becomes an erratum there. A change to the checklist waits among the proposals for somebody
 // who writes it.
-func (s *Service) DecideSuggestion(ctx context.Context, who *Actor, id string, v Version, to, decision string) (int64, error) {
+func (s *Service) DecideSuggestion(
+	ctx context.Context,
+	who *Actor,
+	id string,
+	v Version,
+	to, decision string,
+) (int64, error) {
 	if err := who.permit(OrderQueue); err != nil {
 		return 0, err
 	}
@@ -105,7 +111,12 @@ func (s *Service) DecideSuggestion(ctx context.Context, who *Actor, id string, v
 	}
 	x := &all[i]
 	if x.State != "held" {
-		return 0, problem(Conflict, "%s has %s this suggestion already", x.DecidedBy, strings.ReplaceAll(x.State, "let-in", "let in"))
+		return 0, problem(
+			Conflict,
+			"%s has %s this suggestion already",
+			x.DecidedBy,
+			strings.ReplaceAll(x.State, "let-in", "let in"),
+		)
 	}
 	ref, err := based(map[string]store.Ref{id: x.Ref}, id, v)
 	if err != nil {

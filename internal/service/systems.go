@@ -40,9 +40,27 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 		check           func(*fault.Book)
 		differs         string
 	}{
-		{"distribution " + d.Key, d.Name + ", " + d.Model, state.Catalogue.Versions[d.Key].ID != "", func(b *fault.Book) { catalogue.ValidateDistribution(&d, b) }, ""},
-		{"release " + release, r.Date, state.Catalogue.Versions[release].ID != "", func(b *fault.Book) { catalogue.ValidateRelease(&r, b) }, ""},
-		{"edition " + release + "/" + e.Key, strings.TrimSpace(e.Desktop + " " + e.Architecture), state.Catalogue.Versions[release+"/"+e.Key].ID != "", func(b *fault.Book) { catalogue.ValidateEdition(&e, b) }, differs(state, release, &e)},
+		{
+			"distribution " + d.Key,
+			d.Name + ", " + d.Model,
+			state.Catalogue.Versions[d.Key].ID != "",
+			func(b *fault.Book) { catalogue.ValidateDistribution(&d, b) },
+			"",
+		},
+		{
+			"release " + release,
+			r.Date,
+			state.Catalogue.Versions[release].ID != "",
+			func(b *fault.Book) { catalogue.ValidateRelease(&r, b) },
+			"",
+		},
+		{
+			"edition " + release + "/" + e.Key,
+			strings.TrimSpace(e.Desktop + " " + e.Architecture),
+			state.Catalogue.Versions[release+"/"+e.Key].ID != "",
+			func(b *fault.Book) { catalogue.ValidateEdition(&e, b) },
+			differs(state, release, &e),
+		},
 	}
 	c, end := w.follow()
 	defer end()
@@ -62,7 +80,14 @@ func (s *Service) ImportSystem(ctx context.Context, who *Actor, x Installed, tri
 		return c.done, nil
 	}
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		im := importer{tx: tx, above: map[string]string{d.Key: state.Catalogue.Versions[d.Key].ID, release: state.Catalogue.Versions[release].ID}, editions: map[string]string{release + "/" + e.Key: state.Catalogue.Versions[release+"/"+e.Key].ID}}
+		im := importer{
+			tx: tx,
+			above: map[string]string{
+				d.Key:   state.Catalogue.Versions[d.Key].ID,
+				release: state.Catalogue.Versions[release].ID,
+			},
+			editions: map[string]string{release + "/" + e.Key: state.Catalogue.Versions[release+"/"+e.Key].ID},
+		}
 		r.Editions = []catalogue.Edition{e}
 		if im.above[d.Key] == "" {
 			if im.above[d.Key], err = tx.AddDistribution(&d); err != nil {

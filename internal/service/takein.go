@@ -78,7 +78,13 @@ const (
 // ImportReadings takes in drafts, all of them or none. On trial nothing is written.
 // A row that names no id is the same as what is there if it answers the same in the
 // same review, context and moment, and otherwise replaces it.
-func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []imports.Draft, trial bool, w Watch) (Imported, error) {
+func (s *Service) ImportReadings(
+	ctx context.Context,
+	who *Actor,
+	drafts []imports.Draft,
+	trial bool,
+	w Watch,
+) (Imported, error) {
 	if err := who.permit(ImportReadings); err != nil {
 		return Imported{}, err
 	}
@@ -94,7 +100,16 @@ func (s *Service) ImportReadings(ctx context.Context, who *Actor, drafts []impor
 	defer end()
 	change, err := s.write(ctx, who, func(tx *store.Tx) error {
 		c.begin()
-		in := &taker{Service: s, who: who, state: state, tx: tx, now: tx.Now(), reviews: reviews, books: map[string]*reviewBook{}, targets: map[[2]string]target{}}
+		in := &taker{
+			Service: s,
+			who:     who,
+			state:   state,
+			tx:      tx,
+			now:     tx.Now(),
+			reviews: reviews,
+			books:   map[string]*reviewBook{},
+			targets: map[[2]string]target{},
+		}
 		if err := in.lock(drafts); err != nil {
 			return err
 		}
@@ -136,7 +151,16 @@ type taker struct {
 
 // take works out what becomes of one draft.
 func (in *taker) take(d *imports.Draft) Outcome {
-	o := Outcome{Line: d.Line, Fate: FateRefused, Subject: cmp.Or(d.Edition, d.Review), Criterion: d.Criterion, Rig: d.Rig, Answer: cmp.Or(d.Answer, d.NotTested, d.NotApplicable), Column: d.Column, Why: d.Fault}
+	o := Outcome{
+		Line:      d.Line,
+		Fate:      FateRefused,
+		Subject:   cmp.Or(d.Edition, d.Review),
+		Criterion: d.Criterion,
+		Rig:       d.Rig,
+		Answer:    cmp.Or(d.Answer, d.NotTested, d.NotApplicable),
+		Column:    d.Column,
+		Why:       d.Fault,
+	}
 	if d.Fault != "" {
 		return o
 	}
@@ -158,20 +182,33 @@ func (in *taker) take(d *imports.Draft) Outcome {
 	}
 	o.Reviewer, o.Rig, o.Column = x.Reviewer, x.Rig, ""
 	in.fate(d, x, b, &o)
-	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name && !slices.Contains(in.who.Roles, Lead) {
-		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf("only a lead imports the readings of others, and %s is not you", x.Reviewer)
+	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name &&
+		!slices.Contains(in.who.Roles, Lead) {
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf(
+			"only a lead imports the readings of others, and %s is not you",
+			x.Reviewer,
+		)
 	}
 	if o.Fate == FateNew || o.Fate == FateReplaces {
 		b.note(x)
 		b.lines[x.ID] = d.Line
 		b.added++
-		row := store.ReadingRow{Reading: x, Review: r.ID, Version: b.version, Reviewer: in.people[x.Reviewer], Received: in.now}
+		row := store.ReadingRow{
+			Reading:  x,
+			Review:   r.ID,
+			Version:  b.version,
+			Reviewer: in.people[x.Reviewer],
+			Received: in.now,
+		}
 		if x.Rig != "" {
 			row.Rig = in.state.Catalogue.RigVersions[x.Rig].ID
 		}
 		in.rows = append(in.rows, row)
 		if b.review.State == reading.Accepted {
-			o.Why = strings.TrimPrefix(o.Why+"; the review is accepted: it counts once that is reopened and accepted again", "; ")
+			o.Why = strings.TrimPrefix(
+				o.Why+"; the review is accepted: it counts once that is reopened and accepted again",
+				"; ",
+			)
 		}
 	}
 	return o
@@ -192,8 +229,12 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	}
 	x = &reading.Reading{
 		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig), At: d.At.UTC().Truncate(time.Microsecond), Received: &in.now, System: d.System,
-		Context: checklist.Context{Method: cmp.Or(d.Method, c.Context.Method), Setup: cmp.Or(d.Setup, c.Context.Setup), Phase: cmp.Or(d.Phase, c.Context.Phase)},
-		Bound:   d.Bound, Disturbance: d.Disturbance, Replaces: d.Replaces, Repeat: d.Repeat, Note: d.Note,
+		Context: checklist.Context{
+			Method: cmp.Or(d.Method, c.Context.Method),
+			Setup:  cmp.Or(d.Setup, c.Context.Setup),
+			Phase:  cmp.Or(d.Phase, c.Context.Phase),
+		},
+		Bound: d.Bound, Disturbance: d.Disturbance, Replaces: d.Replaces, Repeat: d.Repeat, Note: d.Note,
 	}
 	if d.Adjustment != nil {
 		x.Adjustment = &reading.Adjustment{Amount: *d.Adjustment, Reason: d.AdjustmentReason}
@@ -229,7 +270,8 @@ func importedID(review string, d *imports.Draft, x *reading.Reading) string {
 	if !d.At.IsZero() {
 		at = moment(x)
 	}
-	return uuid.NewSHA1(importSpace, []byte(strings.Join([]string{review, place(x), at, asText(&x.Answer), d.Note, d.Disturbance, d.Bound}, "\x00"))).String()
+	return uuid.NewSHA1(importSpace, []byte(strings.Join([]string{review, place(x), at, asText(&x.Answer), d.Note, d.Disturbance, d.Bound}, "\x00"))).
+		String()
 }
 
 // columnOf is the field that a fault is about, as files call it.

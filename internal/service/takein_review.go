@@ -32,7 +32,10 @@ type reviewBook struct {
 
 // place is what readings of one thing by one person share.
 func place(x *reading.Reading) string {
-	return strings.Join([]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase}, "\x00")
+	return strings.Join(
+		[]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase},
+		"\x00",
+	)
 }
 
 func moment(x *reading.Reading) string {
@@ -71,7 +74,15 @@ func (in *taker) lock(drafts []imports.Draft) (err error) {
 
 func (in *taker) open(id string) error {
 	i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == id })
-	b := &reviewBook{review: in.reviews[i], byID: map[string]*reading.Reading{}, at: map[string]*reading.Reading{}, last: map[string]*reading.Reading{}, by: map[string]string{}, states: map[string]bool{"": true}, lines: map[string]int{}}
+	b := &reviewBook{
+		review: in.reviews[i],
+		byID:   map[string]*reading.Reading{},
+		at:     map[string]*reading.Reading{},
+		last:   map[string]*reading.Reading{},
+		by:     map[string]string{},
+		states: map[string]bool{"": true},
+		lines:  map[string]int{},
+	}
 	var err error
 	if b.review.State, b.version, err = in.tx.LockReview(id); err != nil {
 		return err

@@ -22,7 +22,10 @@ const quaymark = "quaymark/22.1/latchwork"
 type heard struct{ rows []service.Outcome }
 
 func (h *heard) watch() service.Watch {
-	return service.Watch{Row: func(o *service.Outcome) { h.rows = append(h.rows, *o) }, Progress: func(string, int, int) {}}
+	return service.Watch{
+		Row:      func(o *service.Outcome) { h.rows = append(h.rows, *o) },
+		Progress: func(string, int, int) {},
+	}
 }
 
 func drafts(t testing.TB, m imports.Mapping, text string) []imports.Draft {
@@ -85,7 +88,12 @@ func TestImportReadings(t *testing.T) {
 		t.Errorf("%d readings came in", n)
 	}
 	expect(ines, good, false, service.Imported{Same: 5, Written: true})
-	rows = expect(ines, strings.Replace(good, "4.1 4.2 4.3", "5.1 5.2 5.3", 1), false, service.Imported{Replaces: 1, Same: 4, Written: true})
+	rows = expect(
+		ines,
+		strings.Replace(good, "4.1 4.2 4.3", "5.1 5.2 5.3", 1),
+		false,
+		service.Imported{Replaces: 1, Same: 4, Written: true},
+	)
 	if !strings.Contains(rows[0].Why, "was") {
 		t.Errorf("what is replaced is not told: %+v", rows[0])
 	}
@@ -109,12 +117,18 @@ func TestImportReadings(t *testing.T) {
 	for _, b := range bad {
 		text += b.row + "\n"
 	}
-	rows = expect(ines, text+quaymark+",wireless,bench-new,2026-11-18T10:00:00Z,works,,,\n", false, service.Imported{New: 1, Same: 5, Refused: len(bad)})
+	rows = expect(
+		ines,
+		text+quaymark+",wireless,bench-new,2026-11-18T10:00:00Z,works,,,\n",
+		false,
+		service.Imported{New: 1, Same: 5, Refused: len(bad)},
+	)
 	if !strings.Contains(rows[0].Why, "replaced since") {
 		t.Errorf("an old file is taken for a correction: %+v", rows[0])
 	}
 	for i, b := range bad {
-		if o := rows[5+i]; o.Fate != service.FateRefused || o.Line != 7+i || o.Column != b.column || !strings.Contains(o.Why, b.says) {
+		if o := rows[5+i]; o.Fate != service.FateRefused || o.Line != 7+i || o.Column != b.column ||
+			!strings.Contains(o.Why, b.says) {
 			t.Errorf("%s: %+v", b.row, o)
 		}
 	}
@@ -123,8 +137,18 @@ func TestImportReadings(t *testing.T) {
 	}
 
 	// A lead takes in what somebody else measured.
-	expect(marit, head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,odile,\n", false, service.Imported{New: 1, Written: true})
-	expect(marit, head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,nobody,\n", false, service.Imported{Refused: 1})
+	expect(
+		marit,
+		head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,odile,\n",
+		false,
+		service.Imported{New: 1, Written: true},
+	)
+	expect(
+		marit,
+		head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,nobody,\n",
+		false,
+		service.Imported{Refused: 1},
+	)
 	perrin, err := s.ActorNamed(t.Context(), "perrin")
 	if err != nil {
 		t.Fatal(err)
@@ -167,21 +191,33 @@ func TestManyRows(t *testing.T) {
 	text := manyRows(rows)
 	bad := strings.Replace(text, ",77.5\n", ",77.5x\n", 1)
 	var h heard
-	done, err := s.ImportReadings(t.Context(), ines, drafts(t, imports.Own("csv"), bad), false, service.Watch{Row: func(o *service.Outcome) {
-		if o.Fate == service.FateRefused {
-			h.rows = append(h.rows, *o)
-		}
-	}, Progress: func(string, int, int) {}})
+	done, err := s.ImportReadings(
+		t.Context(),
+		ines,
+		drafts(t, imports.Own("csv"), bad),
+		false,
+		service.Watch{Row: func(o *service.Outcome) {
+			if o.Fate == service.FateRefused {
+				h.rows = append(h.rows, *o)
+			}
+		}, Progress: func(string, int, int) {}},
+	)
 	if err != nil || done.Refused != 1 || done.Written || len(h.rows) != 1 || h.rows[0].Line < 2 {
 		t.Fatalf("%+v, %v, %+v", done, err, h.rows)
 	}
 	start := time.Now()
 	written := 0
-	done, err = s.ImportReadings(t.Context(), ines, drafts(t, imports.Own("csv"), text), false, service.Watch{Row: func(*service.Outcome) {}, Progress: func(phase string, done, of int) {
-		if phase == "written" {
-			written = done
-		}
-	}})
+	done, err = s.ImportReadings(
+		t.Context(),
+		ines,
+		drafts(t, imports.Own("csv"), text),
+		false,
+		service.Watch{Row: func(*service.Outcome) {}, Progress: func(phase string, done, of int) {
+			if phase == "written" {
+				written = done
+			}
+		}},
+	)
 	if err != nil || done.New != rows || !done.Written || written != rows {
 		t.Fatalf("%+v, %v, told of %d", done, err, written)
 	}
@@ -193,7 +229,13 @@ func manyRows(n int) string {
 	text.WriteString("edition,criterion,rig,at,answer\n")
 	at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	for i := range n {
-		fmt.Fprintf(&text, "%s,browser-start,bench-old,%s,%d.5\n", quaymark, at.Add(time.Duration(i)*time.Minute).Format(time.RFC3339), 3+i%90)
+		fmt.Fprintf(
+			&text,
+			"%s,browser-start,bench-old,%s,%d.5\n",
+			quaymark,
+			at.Add(time.Duration(i)*time.Minute).Format(time.RFC3339),
+			3+i%90,
+		)
 	}
 	return text.String()
 }
@@ -266,10 +308,12 @@ func TestBundleRoundTrip(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if done, err = empty.ImportBundle(t.Context(), lead, b, true, h.watch()); err != nil || done.Written || done.New < 100 {
+	if done, err = empty.ImportBundle(t.Context(), lead, b, true, h.watch()); err != nil || done.Written ||
+		done.New < 100 {
 		t.Errorf("on trial: %+v, %v", done, err)
 	}
-	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || !done.Written || done.Refused != 0 {
+	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || !done.Written ||
+		done.Refused != 0 {
 		t.Fatalf("into an empty service: %+v, %v", done, err)
 	}
 	if second := whole(empty, lead); !bytes.Equal(first, second) {
@@ -277,19 +321,31 @@ func TestBundleRoundTrip(t *testing.T) {
 		for at < min(len(first), len(second)) && first[at] == second[at] {
 			at++
 		}
-		t.Errorf("%d bytes became %d; they part at …%s… and …%s…", len(first), len(second), first[max(0, at-80):min(len(first), at+80)], second[max(0, at-80):min(len(second), at+80)])
+		t.Errorf(
+			"%d bytes became %d; they part at …%s… and …%s…",
+			len(first),
+			len(second),
+			first[max(0, at-80):min(len(first), at+80)],
+			second[max(0, at-80):min(len(second), at+80)],
+		)
 	}
 
 	// What is there is never changed by a bundle, and what is new comes in.
 	b, _ = bundle.Parse(bytes.NewReader(first), service.LargestImport)
 	b.Rigs[0].CPU = "another"
-	b.Distributions[0].Releases = append(b.Distributions[0].Releases, catalogue.Release{Version: "99", Date: "2026-11-01", Editions: []catalogue.Edition{{Key: "x", Line: "x"}}})
+	b.Distributions[0].Releases = append(
+		b.Distributions[0].Releases,
+		catalogue.Release{Version: "99", Date: "2026-11-01", Editions: []catalogue.Edition{{Key: "x", Line: "x"}}},
+	)
 	h = heard{}
-	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || done.Written || done.Refused != 1 || done.New != 2 {
+	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || done.Written ||
+		done.Refused != 1 ||
+		done.New != 2 {
 		t.Errorf("with another rig: %+v, %v", done, err)
 	}
 	b.Rigs[0].CPU = mustRig(t, empty, b.Rigs[0].Key).CPU
-	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || !done.Written || done.New != 2 {
+	if done, err = empty.ImportBundle(t.Context(), lead, b, false, h.watch()); err != nil || !done.Written ||
+		done.New != 2 {
 		t.Errorf("with a new release: %+v, %v", done, err)
 	}
 }
@@ -333,27 +389,40 @@ func TestPublicBundle(t *testing.T) {
 func TestImportSystem(t *testing.T) {
 	s, _, ines := loaded(t)
 	var h heard
-	named := catalogue.NamedBy(catalogue.ParseOSRelease("NAME=Harrowgate\nID=harrowgate\nVERSION_ID='2.0'\nID_LIKE=\"heathbase fenbase\"\n# a remark\nSUPPORT_END=2030-01-01\n"))
+	named := catalogue.NamedBy(
+		catalogue.ParseOSRelease(
+			"NAME=Harrowgate\nID=harrowgate\nVERSION_ID='2.0'\nID_LIKE=\"heathbase fenbase\"\n# a remark\nSUPPORT_END=2030-01-01\n",
+		),
+	)
 	named.Desktop, named.Architecture = "Pebble Dash", "x86_64"
 	done, err := s.ImportSystem(t.Context(), ines, service.Installed{Named: named}, false, h.watch())
 	if err != nil || done.Written || done.Refused != 1 || !strings.Contains(h.rows[1].Why, "date") {
 		t.Errorf("without a date: %+v, %v, %+v", done, err, h.rows)
 	}
-	if done, err = s.ImportSystem(t.Context(), ines, service.Installed{Named: named, Date: "2026-10-01"}, false, h.watch()); err != nil || done.New != 3 || !done.Written {
+	if done, err = s.ImportSystem(t.Context(), ines, service.Installed{Named: named, Date: "2026-10-01"}, false, h.watch()); err != nil ||
+		done.New != 3 ||
+		!done.Written {
 		t.Fatalf("%+v, %v", done, err)
 	}
 	state, err := s.State(t.Context(), done.Change)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if e, ok := state.Edition("harrowgate/2.0/pebble-dash"); !ok || e.Architecture != "amd64" || e.Desktop != "Pebble Dash" {
+	if e, ok := state.Edition("harrowgate/2.0/pebble-dash"); !ok || e.Architecture != "amd64" ||
+		e.Desktop != "Pebble Dash" {
 		t.Errorf("%+v, %v", e, ok)
 	}
-	if done, err = s.ImportSystem(t.Context(), ines, service.Installed{Named: named}, false, h.watch()); err != nil || done.Same != 3 || done.Written {
+	if done, err = s.ImportSystem(t.Context(), ines, service.Installed{Named: named}, false, h.watch()); err != nil ||
+		done.Same != 3 ||
+		done.Written {
 		t.Errorf("again: %+v, %v", done, err)
 	}
 	var e *service.Error
-	if _, err := s.ImportSystem(t.Context(), &service.Actor{}, service.Installed{Named: named}, true, h.watch()); !errors.As(err, &e) || e.Kind != service.NotSignedIn {
+	if _, err := s.ImportSystem(t.Context(), &service.Actor{}, service.Installed{Named: named}, true, h.watch()); !errors.As(
+		err,
+		&e,
+	) ||
+		e.Kind != service.NotSignedIn {
 		t.Errorf("a reader: %v", err)
 	}
 }

@@ -24,7 +24,12 @@ func TestTransactionsAreNarrow(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n := &narrowness{funcs: map[*types.Func]*body{}, values: map[types.Object]*body{}, given: map[types.Object]bool{}, seen: map[ast.Node]bool{}}
+	n := &narrowness{
+		funcs:  map[*types.Func]*body{},
+		values: map[types.Object]*body{},
+		given:  map[types.Object]bool{},
+		seen:   map[ast.Node]bool{},
+	}
 	for _, p := range loaded {
 		if len(p.Errors) > 0 {
 			t.Fatal(p.Errors)
@@ -145,7 +150,9 @@ func (n *narrowness) walk(p *packages.Package, block ast.Node, way []string) {
 
 func (n *narrowness) called(p *packages.Package, call *ast.CallExpr, callee *types.Func, way []string) {
 	if recv := callee.Signature().Recv(); recv != nil {
-		if types.IsInterface(recv.Type()) && callee.Pkg() != nil && strings.HasPrefix(callee.Pkg().Path(), "dappertally/") && !strings.HasSuffix(callee.Pkg().Path(), "/store") {
+		if types.IsInterface(recv.Type()) && callee.Pkg() != nil &&
+			strings.HasPrefix(callee.Pkg().Path(), "dappertally/") &&
+			!strings.HasSuffix(callee.Pkg().Path(), "/store") {
 			n.report(call, "calls "+callee.Name()+" of an interface, which may be anything", way)
 		}
 		of := strings.TrimPrefix(recv.Type().String(), "*")
@@ -162,7 +169,10 @@ func (n *narrowness) called(p *packages.Package, call *ast.CallExpr, callee *typ
 }
 
 func (n *narrowness) report(call *ast.CallExpr, what string, way []string) {
-	n.found = append(n.found, fmt.Sprintf("%s %s inside a transaction: %s", n.place(call), what, strings.Join(way, " → ")))
+	n.found = append(
+		n.found,
+		fmt.Sprintf("%s %s inside a transaction: %s", n.place(call), what, strings.Join(way, " → ")),
+	)
 }
 
 func calleeOf(p *packages.Package, call *ast.CallExpr) types.Object {

@@ -22,7 +22,10 @@ func (s *Service) Troubles(ctx context.Context, who *Actor) ([]Trouble, error) {
 	}
 	if !who.May(SeeWork) {
 		for i := range ts {
-			ts[i].Cases = slices.DeleteFunc(ts[i].Cases, func(c store.Case) bool { return !c.Pinned || c.Edition == "" })
+			ts[i].Cases = slices.DeleteFunc(
+				ts[i].Cases,
+				func(c store.Case) bool { return !c.Pinned || c.Edition == "" },
+			)
 		}
 		ts = slices.DeleteFunc(ts, func(t Trouble) bool { return len(t.Cases) == 0 })
 	}

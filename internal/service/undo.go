@@ -38,7 +38,10 @@ func (s *Service) TakenBack(ctx context.Context, who *Actor, review string) ([]T
 	if err != nil {
 		return nil, failed(err, "reading what was taken back")
 	}
-	return slices.DeleteFunc(all, func(x TakenBack) bool { return x.Answer.Grade != nil && x.Reviewer != who.Name }), nil
+	return slices.DeleteFunc(
+		all,
+		func(x TakenBack) bool { return x.Answer.Grade != nil && x.Reviewer != who.Name },
+	), nil
 }
 
 // Undo takes back a reading or an entry that the actor made in a review within the last
@@ -118,7 +121,12 @@ func (u *undoing) late(what string, made time.Time) error {
 	if !made.Before(u.since) {
 		return nil
 	}
-	return problem(Conflict, "%s was made at %s, more than an hour ago; replace or correct it instead", what, made.UTC().Format(time.RFC3339))
+	return problem(
+		Conflict,
+		"%s was made at %s, more than an hour ago; replace or correct it instead",
+		what,
+		made.UTC().Format(time.RFC3339),
+	)
 }
 
 func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {

@@ -89,12 +89,20 @@ func parseCount(words []string) (reading.Answer, error) {
 		n.K, n.N = &kk, &nn
 		return reading.Answer{Count: &n}, nil
 	}
-	fates := map[string]*[]string{"worked": &n.Worked, "workaround": &n.Workaround, "failed": &n.Failed, "untried": &n.NotTested}
+	fates := map[string]*[]string{
+		"worked":     &n.Worked,
+		"workaround": &n.Workaround,
+		"failed":     &n.Failed,
+		"untried":    &n.NotTested,
+	}
 	for _, w := range words {
 		item, fate, _ := strings.Cut(w, "=")
 		into := fates[fate]
 		if into == nil {
-			return reading.Answer{}, fmt.Errorf("%q is not ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried", w)
+			return reading.Answer{}, fmt.Errorf(
+				"%q is not ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried",
+				w,
+			)
 		}
 		*into = append(*into, item)
 	}
@@ -172,7 +180,8 @@ func factWords(f *reading.Fact) string {
 		return f.String()
 	}
 	var again reading.Fact
-	if f.Sort == reading.FactText && json.Unmarshal([]byte(f.Text), &again) != nil && strings.TrimSpace(f.Text) == f.Text {
+	if f.Sort == reading.FactText && json.Unmarshal([]byte(f.Text), &again) != nil &&
+		strings.TrimSpace(f.Text) == f.Text {
 		return f.Text
 	}
 	return string(data)

@@ -16,7 +16,14 @@ type Edition struct {
 }
 
 // architectures are names of one and the same.
-var architectures = map[string]string{"amd64": "x86_64", "x86-64": "x86_64", "arm64": "aarch64", "i386": "i686", "i586": "i686", "armhf": "armv7l"}
+var architectures = map[string]string{
+	"amd64":  "x86_64",
+	"x86-64": "x86_64",
+	"arm64":  "aarch64",
+	"i386":   "i686",
+	"i586":   "i686",
+	"armhf":  "armv7l",
+}
 
 // names reports whether the system gives itself the name of the edition's distribution.
 func (s *System) names(e Edition) bool {
@@ -27,7 +34,8 @@ func (s *System) names(e Edition) bool {
 // versioned reports whether the system may be of the edition's release. A rolling
 // system tells no version; its snapshots are all possible.
 func (s *System) versioned(e Edition) bool {
-	return s.Version == "" || strings.EqualFold(s.Version, "rolling") || strings.EqualFold(e.Version, s.Version) || strings.HasPrefix(s.Version, e.Version+".")
+	return s.Version == "" || strings.EqualFold(s.Version, "rolling") || strings.EqualFold(e.Version, s.Version) ||
+		strings.HasPrefix(s.Version, e.Version+".")
 }
 
 func architecture(name string) string {
@@ -48,7 +56,10 @@ func (s *System) Mismatches(e Edition) []string {
 		out = append(out, fmt.Sprintf("the system is version %s, and the review is of %s %s", s.Version, e.Name, e.Version))
 	}
 	if s.Architecture != "" && e.Architecture != "" && architecture(s.Architecture) != architecture(e.Architecture) {
-		out = append(out, fmt.Sprintf("the system runs on %s, and the edition is built for %s", s.Architecture, e.Architecture))
+		out = append(
+			out,
+			fmt.Sprintf("the system runs on %s, and the edition is built for %s", s.Architecture, e.Architecture),
+		)
 	}
 	return out
 }

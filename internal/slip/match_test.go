@@ -6,7 +6,13 @@ import (
 )
 
 func TestMismatches(t *testing.T) {
-	edition := Edition{Key: "quaymark/22.1/latchwork", Distribution: "quaymark", Name: "Quaymark", Version: "22.1", Architecture: "amd64"}
+	edition := Edition{
+		Key:          "quaymark/22.1/latchwork",
+		Distribution: "quaymark",
+		Name:         "Quaymark",
+		Version:      "22.1",
+		Architecture: "amd64",
+	}
 	for _, c := range []struct {
 		name   string
 		system System

@@ -56,7 +56,11 @@ func TestRuns(t *testing.T) {
 func TestWrittenAnswers(t *testing.T) {
 	check := &checklist.Criterion{Key: "wireless", Kind: checklist.Check}
 	grade := &checklist.Criterion{Key: "ease", Kind: checklist.Grade}
-	level := &checklist.Criterion{Key: "drivers", Kind: checklist.Level, Levels: []checklist.Rung{{Key: "by-hand"}, {Key: "guided"}}}
+	level := &checklist.Criterion{
+		Key:    "drivers",
+		Kind:   checklist.Level,
+		Levels: []checklist.Rung{{Key: "by-hand"}, {Key: "guided"}},
+	}
 	for _, c := range []struct {
 		criterion *checklist.Criterion
 		word      string

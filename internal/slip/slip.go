@@ -130,7 +130,11 @@ func plain(err error, data []byte) string {
 	var moment *time.ParseError
 	if errors.As(err, &moment) {
 		before, _, _ := bytes.Cut(data, []byte(moment.Value))
-		return fmt.Sprintf("line %d: %q is no time such as 2026-11-20T09:30:00Z", 1+bytes.Count(before, []byte("\n")), moment.Value)
+		return fmt.Sprintf(
+			"line %d: %q is no time such as 2026-11-20T09:30:00Z",
+			1+bytes.Count(before, []byte("\n")),
+			moment.Value,
+		)
 	}
 	says := strings.TrimPrefix(strings.TrimPrefix(err.Error(), "yaml: "), "unmarshal errors:\n")
 	return strings.TrimSpace(unknownField.ReplaceAllString(says, "a slip has no field $1 here"))
@@ -303,8 +307,15 @@ func merge(doc *yaml.Node, more *Slip) error {
 	if err := doc.Decode(&there); err != nil {
 		return err
 	}
-	if there.System != nil && more.System != nil && (there.System.ID != more.System.ID || there.System.Version != more.System.Version) {
-		return fmt.Errorf("was begun on %s %s and this is %s %s; take another file", there.System.Name, there.System.Version, more.System.Name, more.System.Version)
+	if there.System != nil && more.System != nil &&
+		(there.System.ID != more.System.ID || there.System.Version != more.System.Version) {
+		return fmt.Errorf(
+			"was begun on %s %s and this is %s %s; take another file",
+			there.System.Name,
+			there.System.Version,
+			more.System.Name,
+			more.System.Version,
+		)
 	}
 	var add yaml.Node
 	if err := add.Encode(more); err != nil {
@@ -323,7 +334,12 @@ func merge(doc *yaml.Node, more *Slip) error {
 			at.Style &^= yaml.FlowStyle
 			at.Content = append(at.Content, value.Content...)
 		case at.Kind == yaml.ScalarNode && at.Value != value.Value && name != "system":
-			return fmt.Errorf("says %s %s and this is %s; take another file, or say it of each entry", name, at.Value, value.Value)
+			return fmt.Errorf(
+				"says %s %s and this is %s; take another file, or say it of each entry",
+				name,
+				at.Value,
+				value.Value,
+			)
 		}
 	}
 	return nil

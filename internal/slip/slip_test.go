@@ -28,7 +28,12 @@ func TestAppendKeepsWhatPeopleWrote(t *testing.T) {
 		t.Fatal(err)
 	}
 	data, _ := os.ReadFile(name)
-	corrected := strings.Replace(string(data), "26.4 25.9", "26.4 25.9 # the third was interrupted", 1) + "rig: bench-old\n"
+	corrected := strings.Replace(
+		string(data),
+		"26.4 25.9",
+		"26.4 25.9 # the third was interrupted",
+		1,
+	) + "rig: bench-old\n"
 	if err := os.WriteFile(name, []byte(corrected), 0o644); err != nil {
 		t.Fatal(err)
 	}
@@ -45,7 +50,8 @@ func TestAppendKeepsWhatPeopleWrote(t *testing.T) {
 	if err != nil || len(s.Readings) != 2 || len(s.States) != 1 || s.Rig != "bench-old" {
 		t.Errorf("%+v, %v", s, err)
 	}
-	if err := Append(name, &Slip{System: &System{Name: "Mossgate", ID: "mossgate"}}); err == nil || !strings.Contains(err.Error(), "was begun on Quaymark 22.1 and this is Mossgate") {
+	if err := Append(name, &Slip{System: &System{Name: "Mossgate", ID: "mossgate"}}); err == nil ||
+		!strings.Contains(err.Error(), "was begun on Quaymark 22.1 and this is Mossgate") {
 		t.Errorf("another system's facts go onto the same slip: %v", err)
 	}
 }
@@ -112,12 +118,24 @@ func TestConvert(t *testing.T) {
 
 func list() *checklist.Checklist {
 	measure := func(key, unit, survey, method, phase string) checklist.Criterion {
-		return checklist.Criterion{Key: key, Kind: checklist.Measure, Unit: unit, Better: "lower", Survey: survey, Context: checklist.Context{Method: method, Phase: phase}, Curve: &checklist.Curve{Shape: checklist.Span, Poor: 1, Ideal: 0}}
+		return checklist.Criterion{
+			Key:     key,
+			Kind:    checklist.Measure,
+			Unit:    unit,
+			Better:  "lower",
+			Survey:  survey,
+			Context: checklist.Context{Method: method, Phase: phase},
+			Curve:   &checklist.Curve{Shape: checklist.Span, Poor: 1, Ideal: 0},
+		}
 	}
 	return &checklist.Checklist{
 		Key: "w", Version: 1,
 		Vocabulary: checklist.Vocabulary{
-			Methods: []checklist.Named{{Key: "memory-available"}, {Key: "stopwatch"}, {Key: "clock"}}, Phases: []checklist.Named{{Key: "fresh"}, {Key: "updated"}},
+			Methods: []checklist.Named{
+				{Key: "memory-available"},
+				{Key: "stopwatch"},
+				{Key: "clock"},
+			}, Phases: []checklist.Named{{Key: "fresh"}, {Key: "updated"}},
 		},
 		Sections: []checklist.Section{{Key: "a", Criteria: []checklist.Criterion{
 			measure("memory", "GiB", "memory.available", "memory-available", "updated"),
@@ -125,9 +143,19 @@ func list() *checklist.Checklist {
 			measure("memory-any", "MiB", "memory.available", "", ""),
 			measure("start", "s", "start.total", "stopwatch", ""),
 			measure("copy", "min", "", "clock", ""),
-			{Key: "firewall", Kind: checklist.Level, Survey: "firewall.state", Levels: []checklist.Rung{{Key: "off"}, {Key: "on"}}},
+			{
+				Key:    "firewall",
+				Kind:   checklist.Level,
+				Survey: "firewall.state",
+				Levels: []checklist.Rung{{Key: "off"}, {Key: "on"}},
+			},
 			{Key: "formats", Kind: checklist.Fact, Survey: "packages.formats"},
-			{Key: "which", Kind: checklist.Count, Survey: "packages.formats", Items: []checklist.Item{{Key: "deb"}, {Key: "snap"}}},
+			{
+				Key:    "which",
+				Kind:   checklist.Count,
+				Survey: "packages.formats",
+				Items:  []checklist.Item{{Key: "deb"}, {Key: "snap"}},
+			},
 			{Key: "virtual", Kind: checklist.Check, Survey: "system.virtual"},
 			{Key: "taste", Kind: checklist.Grade, Survey: "os.name"},
 		}}},
@@ -147,7 +175,9 @@ func TestSteps(t *testing.T) {
 	for _, x := range s.Steps(list(), There{Reviewer: "ines"}) {
 		says := string(x.Fate)
 		if x.Reading != nil {
-			says += " " + asJSON(x.Reading.Answer) + " " + x.Reading.Context.Method + " " + x.Reading.Disturbance + " " + x.Reading.System
+			says += " " + asJSON(
+				x.Reading.Answer,
+			) + " " + x.Reading.Context.Method + " " + x.Reading.Disturbance + " " + x.Reading.System
 		}
 		got[x.Subject] += says + x.Why + "|"
 	}
@@ -216,12 +246,55 @@ func TestStepsAgain(t *testing.T) {
 
 func TestMatch(t *testing.T) {
 	editions := []Edition{
-		{Key: "q/22.1/latch", Distribution: "quaymark", Name: "Quaymark", Version: "22.1", Variant: "latch", Desktop: "Latchwork", Architecture: "amd64"},
-		{Key: "q/22.1/awning", Distribution: "quaymark", Name: "Quaymark", Version: "22.1", Variant: "awning", Desktop: "Awning", Architecture: "amd64"},
-		{Key: "q/22.1/awning-arm", Distribution: "quaymark", Name: "Quaymark", Version: "22.1", Variant: "awning-arm", Desktop: "Awning", Architecture: "arm64"},
-		{Key: "q/22.0/latch", Distribution: "quaymark", Name: "Quaymark", Version: "22.0", Variant: "latch", Desktop: "Latchwork"},
-		{Key: "d/2026-05/awning", Distribution: "driftmoor", Name: "Driftmoor Linux", Version: "2026-05", Variant: "awning"},
-		{Key: "d/2026-11/awning", Distribution: "driftmoor", Name: "Driftmoor Linux", Version: "2026-11", Variant: "awning"},
+		{
+			Key:          "q/22.1/latch",
+			Distribution: "quaymark",
+			Name:         "Quaymark",
+			Version:      "22.1",
+			Variant:      "latch",
+			Desktop:      "Latchwork",
+			Architecture: "amd64",
+		},
+		{
+			Key:          "q/22.1/awning",
+			Distribution: "quaymark",
+			Name:         "Quaymark",
+			Version:      "22.1",
+			Variant:      "awning",
+			Desktop:      "Awning",
+			Architecture: "amd64",
+		},
+		{
+			Key:          "q/22.1/awning-arm",
+			Distribution: "quaymark",
+			Name:         "Quaymark",
+			Version:      "22.1",
+			Variant:      "awning-arm",
+			Desktop:      "Awning",
+			Architecture: "arm64",
+		},
+		{
+			Key:          "q/22.0/latch",
+			Distribution: "quaymark",
+			Name:         "Quaymark",
+			Version:      "22.0",
+			Variant:      "latch",
+			Desktop:      "Latchwork",
+		},
+		{
+			Key:          "d/2026-05/awning",
+			Distribution: "driftmoor",
+			Name:         "Driftmoor Linux",
+			Version:      "2026-05",
+			Variant:      "awning",
+		},
+		{
+			Key:          "d/2026-11/awning",
+			Distribution: "driftmoor",
+			Name:         "Driftmoor Linux",
+			Version:      "2026-11",
+			Variant:      "awning",
+		},
 	}
 	for _, c := range []struct {
 		system System

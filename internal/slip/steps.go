@@ -68,7 +68,12 @@ type planner struct {
 }
 
 func (p *planner) state(x *State) Step {
-	e := &reading.System{Head: reading.Head{ID: x.Key, At: x.At.UTC().Truncate(time.Microsecond)}, Note: x.Note, Rig: cmp.Or(x.Rig, p.slip.Rig), Facts: map[string]reading.Fact{}}
+	e := &reading.System{
+		Head:  reading.Head{ID: x.Key, At: x.At.UTC().Truncate(time.Microsecond)},
+		Note:  x.Note,
+		Rig:   cmp.Or(x.Rig, p.slip.Rig),
+		Facts: map[string]reading.Fact{},
+	}
 	for key, value := range x.Facts {
 		e.Facts[key], _ = fact(value) // checked when the slip was read
 	}
@@ -98,7 +103,13 @@ func (p *planner) reading(x *Reading) []Step {
 	if x.Fact == "" {
 		c, ok := p.list.Criterion(x.Criterion)
 		if !ok {
-			return []Step{{Fate: Refused, Subject: x.Criterion, Why: fmt.Sprintf("checklist %s has no criterion %q", p.list.Name(), x.Criterion)}}
+			return []Step{
+				{
+					Fate:    Refused,
+					Subject: x.Criterion,
+					Why:     fmt.Sprintf("checklist %s has no criterion %q", p.list.Name(), x.Criterion),
+				},
+			}
 		}
 		return []Step{p.one(x, c, x.ID)}
 	}
@@ -131,7 +142,11 @@ func (p *planner) facts(x *State) []Step {
 		for j := range p.list.Sections[i].Criteria {
 			c := &p.list.Sections[i].Criteria[j]
 			value, ok := x.Facts[c.Survey]
-			if !ok || slices.ContainsFunc(p.slip.Readings, func(r Reading) bool { return r.Fact == c.Survey && r.State == x.Key }) {
+			if !ok ||
+				slices.ContainsFunc(
+					p.slip.Readings,
+					func(r Reading) bool { return r.Fact == c.Survey && r.State == x.Key },
+				) {
 				continue
 			}
 			f, _ := fact(value)
@@ -140,7 +155,15 @@ func (p *planner) facts(x *State) []Step {
 				steps = append(steps, Step{Fate: Left, Subject: c.Key, Why: err.Error()})
 				continue
 			}
-			r := Reading{At: x.At, State: x.Key, Rig: x.Rig, Phase: x.Phase, Answer: answer, Method: survey.Method(c.Survey), Unit: survey.Unit(c.Survey)}
+			r := Reading{
+				At:     x.At,
+				State:  x.Key,
+				Rig:    x.Rig,
+				Phase:  x.Phase,
+				Answer: answer,
+				Method: survey.Method(c.Survey),
+				Unit:   survey.Unit(c.Survey),
+			}
 			if survey.Moves(c.Survey) {
 				r.Disturbance = x.Disturbance
 			}
@@ -159,11 +182,26 @@ func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 	phase := cmp.Or(x.Phase, p.slip.Phase)
 	switch {
 	case c.Context.Method != "" && c.Context.Method != x.Method:
-		return Step{Fate: Left, Subject: c.Key, Why: fmt.Sprintf("it is read by %s, and the survey reads by %s", c.Context.Method, x.Method)}
+		return Step{
+			Fate:    Left,
+			Subject: c.Key,
+			Why:     fmt.Sprintf("it is read by %s, and the survey reads by %s", c.Context.Method, x.Method),
+		}
 	case c.Context.Phase != "" && phase == "":
-		return Step{Fate: Refused, Subject: c.Key, Why: fmt.Sprintf("it is asked in the phase %s, and the slip does not say in which it was surveyed; say it with --phase or in the file", c.Context.Phase)}
+		return Step{
+			Fate:    Refused,
+			Subject: c.Key,
+			Why: fmt.Sprintf(
+				"it is asked in the phase %s, and the slip does not say in which it was surveyed; say it with --phase or in the file",
+				c.Context.Phase,
+			),
+		}
 	case c.Context.Phase != "" && c.Context.Phase != phase:
-		return Step{Fate: Left, Subject: c.Key, Why: fmt.Sprintf("it is asked in the phase %s, and this was surveyed in %s", c.Context.Phase, phase)}
+		return Step{
+			Fate:    Left,
+			Subject: c.Key,
+			Why:     fmt.Sprintf("it is asked in the phase %s, and this was surveyed in %s", c.Context.Phase, phase),
+		}
 	}
 	y := *x
 	if c.Context.Method == "" && !checklist.Registered(y.Method, p.list.Vocabulary.Methods) {
@@ -182,8 +220,12 @@ func (p *planner) one(x *Reading, c *checklist.Criterion, id string) Step {
 	}
 	r := &reading.Reading{
 		ID: id, Criterion: c.Key, Reviewer: p.there.Reviewer, Rig: cmp.Or(x.Rig, p.slip.Rig), At: x.At.UTC().Truncate(time.Microsecond), System: x.State,
-		Context: checklist.Context{Method: cmp.Or(x.Method, c.Context.Method), Setup: cmp.Or(x.Setup, p.slip.Setup, c.Context.Setup), Phase: cmp.Or(x.Phase, p.slip.Phase, c.Context.Phase)},
-		Answer:  answer, Bound: x.Bound, Disturbance: x.Disturbance, Repeat: x.Repeat, Note: x.Note,
+		Context: checklist.Context{
+			Method: cmp.Or(x.Method, c.Context.Method),
+			Setup:  cmp.Or(x.Setup, p.slip.Setup, c.Context.Setup),
+			Phase:  cmp.Or(x.Phase, p.slip.Phase, c.Context.Phase),
+		},
+		Answer: answer, Bound: x.Bound, Disturbance: x.Disturbance, Repeat: x.Repeat, Note: x.Note,
 	}
 	if x.Adjust != nil {
 		r.Adjustment = &reading.Adjustment{Amount: x.Adjust.Amount, Reason: x.Adjust.Reason}
@@ -285,7 +327,10 @@ func counts(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	var words []string
 	for _, it := range c.Items {
 		fate := "failed"
-		if slices.ContainsFunc(f.List, func(x string) bool { return strings.EqualFold(x, it.Key) || strings.EqualFold(x, it.Title) }) {
+		if slices.ContainsFunc(
+			f.List,
+			func(x string) bool { return strings.EqualFold(x, it.Key) || strings.EqualFold(x, it.Title) },
+		) {
 			fate = "worked"
 		}
 		words = append(words, it.Key+"="+fate)

@@ -5,7 +5,17 @@ import "fmt"
 // scales are units of one quantity, each in the first of them.
 var scales = []map[string]float64{
 	{"s": 1, "sec": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "ns": 1e-9, "min": 60, "m": 60, "h": 3600},
-	{"MiB": 1, "KiB": 1. / 1024, "GiB": 1024, "MB": 1e6 / (1 << 20), "GB": 1e9 / (1 << 20), "B": 1. / (1 << 20), "kB": 1e3 / (1 << 20), "TiB": 1 << 20, "TB": 1e12 / (1 << 20)},
+	{
+		"MiB": 1,
+		"KiB": 1. / 1024,
+		"GiB": 1024,
+		"MB":  1e6 / (1 << 20),
+		"GB":  1e9 / (1 << 20),
+		"B":   1. / (1 << 20),
+		"kB":  1e3 / (1 << 20),
+		"TiB": 1 << 20,
+		"TB":  1e12 / (1 << 20),
+	},
 	{"frames/s": 1, "fps": 1},
 }
 

@@ -73,13 +73,22 @@ func (t *Tx) LeadOn(sort, parent, key, target string) error {
 	if parent == "" {
 		parent = topLevel
 	}
-	return t.exec("INSERT INTO aliases (sort, parent, `key`, target) VALUES (?, ?, ?, ?) ON DUPLICATE KEY UPDATE target = VALUES(target)", sort, parent, key, target)
+	return t.exec(
+		"INSERT INTO aliases (sort, parent, `key`, target) VALUES (?, ?, ?, ?) ON DUPLICATE KEY UPDATE target = VALUES(target)",
+		sort,
+		parent,
+		key,
+		target,
+	)
 }
 
 // Below is the rows of a table below a parent, by key: releases of a distribution,
 // editions of a release.
 func (t *Tx) Below(table, parent string) (map[string]string, error) {
-	columns := map[string]string{"releases": "version, id FROM releases WHERE distribution", "editions": "`key`, id FROM editions WHERE `release`"}
+	columns := map[string]string{
+		"releases": "version, id FROM releases WHERE distribution",
+		"editions": "`key`, id FROM editions WHERE `release`",
+	}
 	ids := map[string]string{}
 	err := each(t.ctx, t.Tx, "SELECT "+columns[table]+" = ?", []any{parent}, func(row *sql.Rows) error {
 		var key, id string
@@ -117,7 +126,11 @@ func (t *Tx) Absorb(sort, id, into string) error {
 	case "edition":
 		moves = append(moves, "UPDATE reviews SET edition = ?, revision = revision + 1 WHERE edition = ?")
 	case "rig":
-		moves = append(moves, "UPDATE readings SET rig = ? WHERE rig = ?", "UPDATE bench_sessions SET rig = ? WHERE rig = ?")
+		moves = append(
+			moves,
+			"UPDATE readings SET rig = ? WHERE rig = ?",
+			"UPDATE bench_sessions SET rig = ? WHERE rig = ?",
+		)
 	}
 	for _, m := range moves {
 		if err := t.exec(m, into, id); err != nil {
@@ -148,7 +161,12 @@ func (t *Tx) RenameSubjects(old, now string) error {
 			return err
 		}
 	}
-	return t.exec(`DELETE FROM queue_places WHERE subject = ? OR LEFT(subject, CHAR_LENGTH(?) + 1) = CONCAT(?, '/')`, old, old, old)
+	return t.exec(
+		`DELETE FROM queue_places WHERE subject = ? OR LEFT(subject, CHAR_LENGTH(?) + 1) = CONCAT(?, '/')`,
+		old,
+		old,
+		old,
+	)
 }
 
 // RenameDrafts lets what is being typed go on at a rig's new key.

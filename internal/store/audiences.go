@@ -25,16 +25,22 @@ type AudienceRevision struct {
 // revision.
 func (s *Store) AudienceRevisions(ctx context.Context, version string) ([]AudienceRevision, error) {
 	revisions := []AudienceRevision{}
-	err := each(ctx, s.db, "SELECT a.revision, a.document, a.dropped, a.reason, p.name, a.created FROM audiences a LEFT JOIN people p ON p.id = a.person WHERE a.checklist_version = ? ORDER BY a.key, a.revision", []any{version}, func(row *sql.Rows) error {
-		var r AudienceRevision
-		var document []byte
-		if err := row.Scan(&r.Revision, &document, &r.Dropped, &r.Reason, orEmpty{&r.Person}, &r.Created); err != nil {
+	err := each(
+		ctx,
+		s.db,
+		"SELECT a.revision, a.document, a.dropped, a.reason, p.name, a.created FROM audiences a LEFT JOIN people p ON p.id = a.person WHERE a.checklist_version = ? ORDER BY a.key, a.revision",
+		[]any{version},
+		func(row *sql.Rows) error {
+			var r AudienceRevision
+			var document []byte
+			if err := row.Scan(&r.Revision, &document, &r.Dropped, &r.Reason, orEmpty{&r.Person}, &r.Created); err != nil {
+				return err
+			}
+			err := json.Unmarshal(document, &r.Audience)
+			revisions = append(revisions, r)
 			return err
-		}
-		err := json.Unmarshal(document, &r.Audience)
-		revisions = append(revisions, r)
-		return err
-	})
+		},
+	)
 	return revisions, err
 }
 
@@ -95,8 +101,18 @@ func (t *Tx) ReviseAudience(ref Ref, a *checklist.Audience, dropped bool, reason
 }
 
 func (t *Tx) addAudience(version string, a *checklist.Audience, dropped bool, reason string, created time.Time) error {
-	return t.exec("INSERT INTO audiences (checklist_version, `key`, revision, dropped, document, reason, person, created) SELECT ?, ?, COALESCE(MAX(revision), 0) + 1, ?, ?, ?, ?, ? FROM audiences WHERE checklist_version = ? AND `key` = ?",
-		version, a.Key, dropped, asJSON(a), reason, null(t.person), created.UTC(), version, a.Key)
+	return t.exec(
+		"INSERT INTO audiences (checklist_version, `key`, revision, dropped, document, reason, person, created) SELECT ?, ?, COALESCE(MAX(revision), 0) + 1, ?, ?, ?, ?, ? FROM audiences WHERE checklist_version = ? AND `key` = ?",
+		version,
+		a.Key,
+		dropped,
+		asJSON(a),
+		reason,
+		null(t.person),
+		created.UTC(),
+		version,
+		a.Key,
+	)
 }
 
 // freezeAudiences makes the audiences of a version that comes into force their

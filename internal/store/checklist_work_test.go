@@ -75,7 +75,10 @@ func TestAudienceRevisions(t *testing.T) {
 	for _, r := range revisions {
 		got = append(got, fmt.Sprintf("%s %d %s %v", r.Audience.Key, r.Revision, r.Audience.Title, r.Dropped))
 	}
-	if strings.Join(got, ", ") != "library 1  false, pensioner 1 pensioners false, pensioner 2 the old false, pensioner 3 the oldest false, radio 1  false, radio 2  true, tinkerer 1  false" {
+	if strings.Join(
+		got,
+		", ",
+	) != "library 1  false, pensioner 1 pensioners false, pensioner 2 the old false, pensioner 3 the oldest false, radio 1  false, radio 2  true, tinkerer 1  false" {
 		t.Errorf("revisions: %q", got)
 	}
 	stale := lists(t, d.Store).Versions["desk@2"]
@@ -103,7 +106,12 @@ func TestShownVersion(t *testing.T) {
 func TestDropVersion(t *testing.T) {
 	d := newDesk(t)
 	drop := func(name string) error {
-		_, err := d.Write(t.Context(), d.person, now, func(tx *store.Tx) error { return tx.DropVersion(lists(t, d.Store).Versions[name]) })
+		_, err := d.Write(
+			t.Context(),
+			d.person,
+			now,
+			func(tx *store.Tx) error { return tx.DropVersion(lists(t, d.Store).Versions[name]) },
+		)
 		return err
 	}
 	if err := drop("desk@1"); !errors.Is(err, store.ErrStale) {
@@ -126,8 +134,18 @@ func TestDropVersion(t *testing.T) {
 func TestProposals(t *testing.T) {
 	d := newDesk(t)
 	weight := 3.0
-	first := store.Proposal{Ref: store.Ref{ID: store.NewID()}, Title: "Less", Reason: "It is long.", Edits: []checklist.Edit{{Drop: "guide"}, {Section: "all", Weight: &weight}}}
-	second := store.Proposal{Ref: store.Ref{ID: store.NewID()}, Title: "More", Reason: "It is short.", Edits: []checklist.Edit{{Drop: "start"}}}
+	first := store.Proposal{
+		Ref:    store.Ref{ID: store.NewID()},
+		Title:  "Less",
+		Reason: "It is long.",
+		Edits:  []checklist.Edit{{Drop: "guide"}, {Section: "all", Weight: &weight}},
+	}
+	second := store.Proposal{
+		Ref:    store.Ref{ID: store.NewID()},
+		Title:  "More",
+		Reason: "It is short.",
+		Edits:  []checklist.Edit{{Drop: "start"}},
+	}
 	d.do(t, func(tx *store.Tx) error {
 		if err := tx.AddProposal(&first, d.version); err != nil {
 			return err
@@ -146,11 +164,20 @@ func TestProposals(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if p.Checklist != "desk@1" || p.Person != "ines" || p.State != "open" || len(p.Edits) != 2 || *p.Edits[1].Weight != 3 || len(p.Comments) != 2 || p.Comments[1].Text != "Two" || !p.Decided.IsZero() {
+	if p.Checklist != "desk@1" || p.Person != "ines" || p.State != "open" || len(p.Edits) != 2 ||
+		*p.Edits[1].Weight != 3 ||
+		len(p.Comments) != 2 ||
+		p.Comments[1].Text != "Two" ||
+		!p.Decided.IsZero() {
 		t.Errorf("%+v", p)
 	}
 	d.do(t, func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "declined", "no") })
-	_, err = d.Write(t.Context(), d.person, now, func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "accepted", "") })
+	_, err = d.Write(
+		t.Context(),
+		d.person,
+		now,
+		func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "accepted", "") },
+	)
 	if !errors.Is(err, store.ErrStale) {
 		t.Errorf("decided twice at once: %v", err)
 	}
@@ -187,7 +214,8 @@ func TestFiles(t *testing.T) {
 	})
 	size, err := d.FileSize(t.Context(), sum[:])
 	var out bytes.Buffer
-	if err != nil || size != int64(len(content)) || d.WriteFile(t.Context(), sum[:], &out) != nil || !bytes.Equal(out.Bytes(), content) {
+	if err != nil || size != int64(len(content)) || d.WriteFile(t.Context(), sum[:], &out) != nil ||
+		!bytes.Equal(out.Bytes(), content) {
 		t.Errorf("%d bytes, %v; %d came back", size, err, out.Len())
 	}
 	_, err = d.Write(t.Context(), d.person, now, func(tx *store.Tx) error {

@@ -22,36 +22,48 @@ type Checklists struct {
 }
 
 func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
-	c := &Checklists{Lists: []checklist.Checklist{}, Versions: map[string]Ref{}, Shown: map[string]int{}, ShowShare: map[string]float64{}, InForce: map[string]time.Time{}}
+	c := &Checklists{
+		Lists:     []checklist.Checklist{},
+		Versions:  map[string]Ref{},
+		Shown:     map[string]int{},
+		ShowShare: map[string]float64{},
+		InForce:   map[string]time.Time{},
+	}
 	audiences, err := loadAudiences(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	err = each(ctx, q, "SELECT v.id, v.revision, v.state, v.document, c.shown, c.show_share, v.in_force FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version", nil, func(row *sql.Rows) error {
-		var ref Ref
-		var state checklist.State
-		var document []byte
-		var shown sql.NullInt64
-		var share sql.NullFloat64
-		var inForce sql.NullTime
-		if err := row.Scan(&ref.ID, &ref.Revision, &state, &document, &shown, &share, &inForce); err != nil {
-			return err
-		}
-		var list checklist.Checklist
-		if err := json.Unmarshal(document, &list); err != nil {
-			return fmt.Errorf("checklist version %s: %w", ref.ID, err)
-		}
-		list.State = state
-		if newest, ok := audiences[ref.ID]; ok {
-			list.Audiences = revised(list.Audiences, newest)
-		}
-		c.Shown[list.Key] = int(shown.Int64)
-		c.ShowShare[list.Key] = share.Float64
-		c.InForce[list.Name()] = inForce.Time
-		c.Lists = append(c.Lists, list)
-		c.Versions[list.Name()] = ref
-		return nil
-	})
+	err = each(
+		ctx,
+		q,
+		"SELECT v.id, v.revision, v.state, v.document, c.shown, c.show_share, v.in_force FROM checklist_versions v JOIN checklists c ON c.id = v.checklist ORDER BY c.key, v.version",
+		nil,
+		func(row *sql.Rows) error {
+			var ref Ref
+			var state checklist.State
+			var document []byte
+			var shown sql.NullInt64
+			var share sql.NullFloat64
+			var inForce sql.NullTime
+			if err := row.Scan(&ref.ID, &ref.Revision, &state, &document, &shown, &share, &inForce); err != nil {
+				return err
+			}
+			var list checklist.Checklist
+			if err := json.Unmarshal(document, &list); err != nil {
+				return fmt.Errorf("checklist version %s: %w", ref.ID, err)
+			}
+			list.State = state
+			if newest, ok := audiences[ref.ID]; ok {
+				list.Audiences = revised(list.Audiences, newest)
+			}
+			c.Shown[list.Key] = int(shown.Int64)
+			c.ShowShare[list.Key] = share.Float64
+			c.InForce[list.Name()] = inForce.Time
+			c.Lists = append(c.Lists, list)
+			c.Versions[list.Name()] = ref
+			return nil
+		},
+	)
 	return c, err
 }
 
@@ -83,8 +95,15 @@ func (t *Tx) AddChecklist(c *checklist.Checklist, since time.Time) (id string, e
 // to the newest in force. share is that of the ranked editions which must stand on the
 // newest version in force for it to be shown by itself; 0: a lead decides.
 func (t *Tx) Show(key string, version int, share float64) error {
-	return t.exec("UPDATE checklists SET shown = ?, show_share = ? WHERE `key` = ?",
-		sql.NullInt64{Int64: int64(version), Valid: version > 0}, sql.NullFloat64{Float64: share, Valid: share > 0}, key)
+	return t.exec(
+		"UPDATE checklists SET shown = ?, show_share = ? WHERE `key` = ?",
+		sql.NullInt64{
+			Int64: int64(version),
+			Valid: version > 0,
+		},
+		sql.NullFloat64{Float64: share, Valid: share > 0},
+		key,
+	)
 }
 
 // ShownNow is the version chosen to be shown, 0 for the newest in force. It locks the
@@ -97,7 +116,13 @@ func (t *Tx) ShownNow(key string) (version int, err error) {
 
 // DropVersion removes a draft. It must not have reviews or proposals.
 func (t *Tx) DropVersion(ref Ref) error {
-	res, err := t.ExecContext(t.ctx, `DELETE FROM checklist_versions WHERE id = ? AND revision = ? AND state = ?`, ref.ID, ref.Revision, checklist.Draft)
+	res, err := t.ExecContext(
+		t.ctx,
+		`DELETE FROM checklist_versions WHERE id = ? AND revision = ? AND state = ?`,
+		ref.ID,
+		ref.Revision,
+		checklist.Draft,
+	)
 	if err != nil {
 		return translate(err)
 	}

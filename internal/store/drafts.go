@@ -27,20 +27,29 @@ func (s *Store) SaveDraft(ctx context.Context, review, person string, d Draft, n
 		_, err := s.db.ExecContext(ctx, deleteDraft, args...)
 		return translate(err)
 	}
-	_, err := s.db.ExecContext(ctx, `INSERT INTO drafts (review, person, criterion, rig, method, setup, phase, text, saved) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
-		ON DUPLICATE KEY UPDATE text = VALUES(text), saved = VALUES(saved)`, append(args, d.Text, now.UTC())...)
+	_, err := s.db.ExecContext(
+		ctx,
+		`INSERT INTO drafts (review, person, criterion, rig, method, setup, phase, text, saved) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+		ON DUPLICATE KEY UPDATE text = VALUES(text), saved = VALUES(saved)`,
+		append(args, d.Text, now.UTC())...)
 	return translate(err)
 }
 
 // Drafts reads what a person has typed in a review.
 func (s *Store) Drafts(ctx context.Context, review, person string) ([]Draft, error) {
 	drafts := []Draft{}
-	err := each(ctx, s.db, `SELECT criterion, rig, method, setup, phase, text FROM drafts WHERE review = ? AND person = ? ORDER BY criterion, rig`, []any{review, person}, func(row *sql.Rows) error {
-		var d Draft
-		err := row.Scan(&d.Criterion, &d.Rig, &d.Context.Method, &d.Context.Setup, &d.Context.Phase, &d.Text)
-		drafts = append(drafts, d)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT criterion, rig, method, setup, phase, text FROM drafts WHERE review = ? AND person = ? ORDER BY criterion, rig`,
+		[]any{review, person},
+		func(row *sql.Rows) error {
+			var d Draft
+			err := row.Scan(&d.Criterion, &d.Rig, &d.Context.Method, &d.Context.Setup, &d.Context.Phase, &d.Text)
+			drafts = append(drafts, d)
+			return err
+		},
+	)
 	return drafts, err
 }
 

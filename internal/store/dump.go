@@ -76,7 +76,10 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 			return head, translate(err)
 		}
 	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), `ROLLBACK`) //nolint:errcheck // a connection that cannot is thrown away
+	defer conn.ExecContext(
+		context.WithoutCancel(ctx),
+		`ROLLBACK`,
+	) //nolint:errcheck // a connection that cannot is thrown away
 	if head.Tables, err = dumpTables(ctx, conn); err != nil {
 		return head, translate(err)
 	}
@@ -104,7 +107,12 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 
 // tables lists the tables of the schema but the migrator's, by name.
 func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
-	return texts(ctx, conn, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> ? ORDER BY table_name`, migratorsTable)
+	return texts(
+		ctx,
+		conn,
+		`SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> ? ORDER BY table_name`,
+		migratorsTable,
+	)
 }
 
 func texts(ctx context.Context, from querier, query string, args ...any) (all []string, err error) {
@@ -223,7 +231,11 @@ func CheckDump(in io.Reader) (DumpHead, error) {
 		return head, fmt.Errorf("this is no backup of ours")
 	}
 	if head.Version != DumpVersion {
-		return head, fmt.Errorf("the backup has version %d of its form; this program reads version %d", head.Version, DumpVersion)
+		return head, fmt.Errorf(
+			"the backup has version %d of its form; this program reads version %d",
+			head.Version,
+			DumpVersion,
+		)
 	}
 	sum.Write(first)
 	for range head.Rows() + len(head.Tables) {

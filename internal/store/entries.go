@@ -30,11 +30,17 @@ func loadEntries(ctx context.Context, q querier, pinnedOnly bool, where string, 
 		newest = `e.revision = (SELECT MAX(n.revision) FROM review_entries n WHERE n.review = e.review AND n.id = e.id AND n.pinned)`
 	}
 	rows := []EntryRow{}
-	err := each(ctx, q, selectEntries+` WHERE `+newest+` AND NOT e.dropped `+where+` ORDER BY e.review, e.id`, args, func(row *sql.Rows) error {
-		r, _, err := scanEntry(row)
-		rows = append(rows, r)
-		return err
-	})
+	err := each(
+		ctx,
+		q,
+		selectEntries+` WHERE `+newest+` AND NOT e.dropped `+where+` ORDER BY e.review, e.id`,
+		args,
+		func(row *sql.Rows) error {
+			r, _, err := scanEntry(row)
+			rows = append(rows, r)
+			return err
+		},
+	)
 	return rows, err
 }
 
@@ -80,14 +86,17 @@ func (t *Tx) Entries(review string) ([]EntryRow, error) {
 // FindEntry reads the newest revision of an entry, and whether it was dropped,
 // within the transaction.
 func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {
-	r, dropped, err := scanEntry(t.row(selectEntries+` WHERE e.review = ? AND e.id = ? ORDER BY e.revision DESC LIMIT 1`, review, id))
+	r, dropped, err := scanEntry(
+		t.row(selectEntries+` WHERE e.review = ? AND e.id = ? ORDER BY e.revision DESC LIMIT 1`, review, id),
+	)
 	return r, dropped, translate(err)
 }
 
 // Disclosed reports whether the person that writes has, or had, a disclosure in a
 // review.
 func (t *Tx) Disclosed(review string) (has bool, err error) {
-	err = t.row(`SELECT EXISTS (SELECT 1 FROM review_entries WHERE review = ? AND part = 'disclosure' AND person = ?)`, review, null(t.person)).Scan(&has)
+	err = t.row(`SELECT EXISTS (SELECT 1 FROM review_entries WHERE review = ? AND part = 'disclosure' AND person = ?)`, review, null(t.person)).
+		Scan(&has)
 	return has, translate(err)
 }
 
@@ -96,8 +105,18 @@ func (t *Tx) Disclosed(review string) (has bool, err error) {
 func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pinned bool) error {
 	part, doc := document(e)
 	_, head := e.Part()
-	return t.exec(`INSERT INTO review_entries (review, id, revision, part, document, dropped, person, written, pinned) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		review, head.ID, revision, part, doc, dropped, null(t.person), t.now, pinned)
+	return t.exec(
+		`INSERT INTO review_entries (review, id, revision, part, document, dropped, person, written, pinned) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		review,
+		head.ID,
+		revision,
+		part,
+		doc,
+		dropped,
+		null(t.person),
+		t.now,
+		pinned,
+	)
 }
 
 // PinEntries lets the public see what a review's record holds now.

@@ -46,7 +46,8 @@ const sniffed = 512
 // FileStart is the size of a stored file and its first bytes.
 func (s *Store) FileStart(ctx context.Context, hash []byte) (size int64, start []byte, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT f.size, COALESCE(LEFT(p.content, ?), '') FROM files f LEFT JOIN file_pieces p ON p.sha256 = f.sha256 AND p.number = 0 WHERE f.sha256 = ?`,
-		sniffed, hash).Scan(&size, &start)
+		sniffed, hash).
+		Scan(&size, &start)
 	return size, start, translate(err)
 }
 
@@ -61,7 +62,8 @@ func (s *Store) IsEvidence(ctx context.Context, name string) (is bool, err error
 func (s *Store) WriteFile(ctx context.Context, hash []byte, w io.Writer) error {
 	for number := 0; ; number++ {
 		var content []byte
-		err := s.db.QueryRowContext(ctx, `SELECT content FROM file_pieces WHERE sha256 = ? AND number = ?`, hash, number).Scan(&content)
+		err := s.db.QueryRowContext(ctx, `SELECT content FROM file_pieces WHERE sha256 = ? AND number = ?`, hash, number).
+			Scan(&content)
 		if err == sql.ErrNoRows {
 			return nil
 		}

@@ -34,12 +34,27 @@ func (s *Store) Mappings(ctx context.Context) ([]Mapping, error) {
 
 // AddMapping saves a mapping under a new name.
 func (t *Tx) AddMapping(m *imports.Mapping) error {
-	return t.exec(`INSERT INTO mappings (id, name, document, person, written) VALUES (?, ?, ?, ?, ?)`, NewID(), m.Name, asJSON(m), null(t.person), t.now)
+	return t.exec(
+		`INSERT INTO mappings (id, name, document, person, written) VALUES (?, ?, ?, ?, ?)`,
+		NewID(),
+		m.Name,
+		asJSON(m),
+		null(t.person),
+		t.now,
+	)
 }
 
 // EditMapping replaces a saved mapping.
 func (t *Tx) EditMapping(ref Ref, m *imports.Mapping) error {
-	return t.edit("mappings", ref.ID, ref.Revision, "document = ?, person = ?, written = ?", asJSON(m), null(t.person), t.now)
+	return t.edit(
+		"mappings",
+		ref.ID,
+		ref.Revision,
+		"document = ?, person = ?, written = ?",
+		asJSON(m),
+		null(t.person),
+		t.now,
+	)
 }
 
 // DropMapping forgets a saved mapping.

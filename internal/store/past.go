@@ -54,8 +54,12 @@ func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
 	if err != nil {
 		return nil, err
 	}
-	err = each(ctx, s.db, `SELECT sort, subject, action, detail, at FROM changes WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`,
-		[]any{reading.Withdrawn}, func(row *sql.Rows) error {
+	err = each(
+		ctx,
+		s.db,
+		`SELECT sort, subject, action, detail, at FROM changes WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`,
+		[]any{reading.Withdrawn},
+		func(row *sql.Rows) error {
 			var sort Sort
 			var subject, action, detail string
 			var when time.Time
@@ -75,7 +79,8 @@ func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
 				p.Shown[subject] = version
 			}
 			return nil
-		})
+		},
+	)
 	if err != nil {
 		return nil, err
 	}

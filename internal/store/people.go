@@ -58,8 +58,16 @@ func (s *Store) Person(ctx context.Context, name string) (Person, error) {
 // AddPerson adds an account.
 func (t *Tx) AddPerson(p *Person) error {
 	p.ID = NewID()
-	return t.exec(`INSERT INTO people (id, name, title, roles, password, disclosure, created) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		p.ID, p.Name, p.Title, strings.Join(p.Roles, ","), p.Password, p.Disclosure, t.now)
+	return t.exec(
+		`INSERT INTO people (id, name, title, roles, password, disclosure, created) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		p.ID,
+		p.Name,
+		p.Title,
+		strings.Join(p.Roles, ","),
+		p.Password,
+		p.Disclosure,
+		t.now,
+	)
 }
 
 // PeopleIDs gives the ids of all accounts by name.
@@ -85,7 +93,13 @@ func (s *Store) AddSession(ctx context.Context, secret, person string, now, expi
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE expires < ?`, now.UTC()); err != nil {
 		return translate(err)
 	}
-	_, err := s.db.ExecContext(ctx, `INSERT INTO sessions (token, person, expires) VALUES (?, ?, ?)`, Secret(secret), person, expires.UTC())
+	_, err := s.db.ExecContext(
+		ctx,
+		`INSERT INTO sessions (token, person, expires) VALUES (?, ?, ?)`,
+		Secret(secret),
+		person,
+		expires.UTC(),
+	)
 	return translate(err)
 }
 
@@ -97,7 +111,14 @@ func (s *Store) EndSession(ctx context.Context, secret string) error {
 
 // SessionPerson finds who a session belongs to.
 func (s *Store) SessionPerson(ctx context.Context, secret string, now time.Time) (Person, error) {
-	p, err := scanPerson(s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM sessions s JOIN people p ON p.id = s.person WHERE s.token = ? AND s.expires > ?`, Secret(secret), now.UTC()))
+	p, err := scanPerson(
+		s.db.QueryRowContext(
+			ctx,
+			`SELECT `+personColumns+` FROM sessions s JOIN people p ON p.id = s.person WHERE s.token = ? AND s.expires > ?`,
+			Secret(secret),
+			now.UTC(),
+		),
+	)
 	return p, translate(err)
 }
 
@@ -112,22 +133,37 @@ type Token struct {
 // AddToken keeps a token under its hash.
 func (s *Store) AddToken(ctx context.Context, t *Token, secret, person string) error {
 	t.ID = NewID()
-	_, err := s.db.ExecContext(ctx, `INSERT INTO tokens (id, token, person, label, roles, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		t.ID, Secret(secret), person, t.Label, strings.Join(t.Roles, ","), t.Created, t.Expires)
+	_, err := s.db.ExecContext(
+		ctx,
+		`INSERT INTO tokens (id, token, person, label, roles, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		t.ID,
+		Secret(secret),
+		person,
+		t.Label,
+		strings.Join(t.Roles, ","),
+		t.Created,
+		t.Expires,
+	)
 	return translate(err)
 }
 
 // Tokens reads a person's tokens, the oldest first.
 func (s *Store) Tokens(ctx context.Context, person string) ([]Token, error) {
 	tokens := []Token{}
-	err := each(ctx, s.db, `SELECT id, label, roles, created, expires FROM tokens WHERE person = ? ORDER BY created, id`, []any{person}, func(row *sql.Rows) error {
-		var t Token
-		var roles string
-		err := row.Scan(&t.ID, &t.Label, &roles, &t.Created, &t.Expires)
-		t.Roles = set(roles)
-		tokens = append(tokens, t)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT id, label, roles, created, expires FROM tokens WHERE person = ? ORDER BY created, id`,
+		[]any{person},
+		func(row *sql.Rows) error {
+			var t Token
+			var roles string
+			err := row.Scan(&t.ID, &t.Label, &roles, &t.Created, &t.Expires)
+			t.Roles = set(roles)
+			tokens = append(tokens, t)
+			return err
+		},
+	)
 	return tokens, err
 }
 
@@ -147,7 +183,12 @@ func (s *Store) RevokeToken(ctx context.Context, id, person string) error {
 // and the person still has.
 func (s *Store) TokenPerson(ctx context.Context, secret string, now time.Time) (Person, error) {
 	var roles string
-	row := s.db.QueryRowContext(ctx, `SELECT `+personColumns+`, t.roles FROM tokens t JOIN people p ON p.id = t.person WHERE t.token = ? AND t.expires > ?`, Secret(secret), now.UTC())
+	row := s.db.QueryRowContext(
+		ctx,
+		`SELECT `+personColumns+`, t.roles FROM tokens t JOIN people p ON p.id = t.person WHERE t.token = ? AND t.expires > ?`,
+		Secret(secret),
+		now.UTC(),
+	)
 	p, err := scanPerson(also{row, &roles})
 	if err != nil {
 		return p, translate(err)

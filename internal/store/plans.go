@@ -69,7 +69,13 @@ func (s *Store) Plan(ctx context.Context, id string) (Plan, error) {
 
 // AddPlan adds a plan.
 func (t *Tx) AddPlan(id string, p *planning.Plan) error {
-	return t.exec(`INSERT INTO plans (id, document, person, created) VALUES (?, ?, ?, ?)`, id, asJSON(p), null(t.person), t.now)
+	return t.exec(
+		`INSERT INTO plans (id, document, person, created) VALUES (?, ?, ?, ?)`,
+		id,
+		asJSON(p),
+		null(t.person),
+		t.now,
+	)
 }
 
 // EditPlan changes a plan.
@@ -89,11 +95,17 @@ func scanBench(row interface{ Scan(...any) error }) (b Bench, err error) {
 // Benches reads the bench sessions of a plan, oldest first.
 func (s *Store) Benches(ctx context.Context, plan string) ([]Bench, error) {
 	benches := []Bench{}
-	err := each(ctx, s.db, selectBenches+` WHERE b.plan = ? ORDER BY b.started, b.id`, []any{plan}, func(row *sql.Rows) error {
-		b, err := scanBench(row)
-		benches = append(benches, b)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		selectBenches+` WHERE b.plan = ? ORDER BY b.started, b.id`,
+		[]any{plan},
+		func(row *sql.Rows) error {
+			b, err := scanBench(row)
+			benches = append(benches, b)
+			return err
+		},
+	)
 	return benches, err
 }
 
@@ -105,7 +117,15 @@ func (s *Store) Bench(ctx context.Context, id string) (Bench, error) {
 
 // AddBench opens a bench session on the rig with that id.
 func (t *Tx) AddBench(id, plan, rig string, seed int64) error {
-	return t.exec(`INSERT INTO bench_sessions (id, plan, rig, seed, person, started) VALUES (?, ?, ?, ?, ?, ?)`, id, plan, rig, seed, t.person, t.now)
+	return t.exec(
+		`INSERT INTO bench_sessions (id, plan, rig, seed, person, started) VALUES (?, ?, ?, ?, ?, ?)`,
+		id,
+		plan,
+		rig,
+		seed,
+		t.person,
+		t.now,
+	)
 }
 
 // CloseBench ends a bench session, or opens it again.
@@ -126,21 +146,35 @@ func (s *Store) ClosedPlacings(ctx context.Context) ([]Placing, error) {
 
 func (s *Store) placings(ctx context.Context, where string, args ...any) ([]Placing, error) {
 	placings := []Placing{}
-	err := each(ctx, s.db, `SELECT x.id, x.bench, p.name, x.at, x.replaces, x.document FROM placings x JOIN people p ON p.id = x.person
-		WHERE `+where+` AND NOT EXISTS (SELECT 1 FROM placings y WHERE y.replaces = x.id) ORDER BY x.at, x.id`, args, func(row *sql.Rows) error {
-		var x Placing
-		var document []byte
-		if err := row.Scan(&x.ID, &x.Bench, &x.Person, &x.At, orEmpty{&x.Replaces}, &document); err != nil {
+	err := each(
+		ctx,
+		s.db,
+		`SELECT x.id, x.bench, p.name, x.at, x.replaces, x.document FROM placings x JOIN people p ON p.id = x.person
+		WHERE `+where+` AND NOT EXISTS (SELECT 1 FROM placings y WHERE y.replaces = x.id) ORDER BY x.at, x.id`,
+		args,
+		func(row *sql.Rows) error {
+			var x Placing
+			var document []byte
+			if err := row.Scan(&x.ID, &x.Bench, &x.Person, &x.At, orEmpty{&x.Replaces}, &document); err != nil {
+				return err
+			}
+			err := json.Unmarshal(document, &x.Placing)
+			placings = append(placings, x)
 			return err
-		}
-		err := json.Unmarshal(document, &x.Placing)
-		placings = append(placings, x)
-		return err
-	})
+		},
+	)
 	return placings, err
 }
 
 // AddPlacing appends a placing.
 func (t *Tx) AddPlacing(x *Placing) error {
-	return t.exec(`INSERT INTO placings (id, bench, document, person, at, replaces) VALUES (?, ?, ?, ?, ?, ?)`, x.ID, x.Bench, asJSON(x.Placing), t.person, t.now, null(x.Replaces))
+	return t.exec(
+		`INSERT INTO placings (id, bench, document, person, at, replaces) VALUES (?, ?, ?, ?, ?, ?)`,
+		x.ID,
+		x.Bench,
+		asJSON(x.Placing),
+		t.person,
+		t.now,
+		null(x.Replaces),
+	)
 }

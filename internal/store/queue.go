@@ -33,27 +33,39 @@ type QueuePlace struct {
 func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	requests := []Request{}
 	byID := map[string]int{}
-	err := each(ctx, s.db, `SELECT id, revision, subject, state, decision, created FROM requests ORDER BY created, id`, nil, func(row *sql.Rows) error {
-		var r Request
-		err := row.Scan(&r.ID, &r.Revision, &r.Subject, &r.State, &r.Decision, &r.Created)
-		byID[r.ID] = len(requests)
-		requests = append(requests, r)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT id, revision, subject, state, decision, created FROM requests ORDER BY created, id`,
+		nil,
+		func(row *sql.Rows) error {
+			var r Request
+			err := row.Scan(&r.ID, &r.Revision, &r.Subject, &r.State, &r.Decision, &r.Created)
+			byID[r.ID] = len(requests)
+			requests = append(requests, r)
+			return err
+		},
+	)
 	if err != nil {
 		return nil, err
 	}
-	err = each(ctx, s.db, `SELECT v.request, p.name, v.reason, v.at FROM request_voices v LEFT JOIN people p ON p.id = v.person ORDER BY v.request, v.number`, nil, func(row *sql.Rows) error {
-		var id string
-		var v Voice
-		if err := row.Scan(&id, orEmpty{&v.Person}, &v.Reason, &v.At); err != nil {
-			return err
-		}
-		if i, ok := byID[id]; ok {
-			requests[i].Voices = append(requests[i].Voices, v)
-		}
-		return nil
-	})
+	err = each(
+		ctx,
+		s.db,
+		`SELECT v.request, p.name, v.reason, v.at FROM request_voices v LEFT JOIN people p ON p.id = v.person ORDER BY v.request, v.number`,
+		nil,
+		func(row *sql.Rows) error {
+			var id string
+			var v Voice
+			if err := row.Scan(&id, orEmpty{&v.Person}, &v.Reason, &v.At); err != nil {
+				return err
+			}
+			if i, ok := byID[id]; ok {
+				requests[i].Voices = append(requests[i].Voices, v)
+			}
+			return nil
+		},
+	)
 	return requests, err
 }
 
@@ -81,7 +93,14 @@ func (t *Tx) AddVoice(request, reason string, reader bool) error {
 	if err := t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM request_voices WHERE request = ?`, request).Scan(&number); err != nil {
 		return translate(err)
 	}
-	return t.exec(`INSERT INTO request_voices (request, number, person, reason, at) VALUES (?, ?, ?, ?, ?)`, request, number, person, reason, t.now)
+	return t.exec(
+		`INSERT INTO request_voices (request, number, person, reason, at) VALUES (?, ?, ?, ?, ?)`,
+		request,
+		number,
+		person,
+		reason,
+		t.now,
+	)
 }
 
 // DecideRequest closes a request.
@@ -122,7 +141,8 @@ func (t *Tx) LastOrder() (last int, err error) {
 	if err := t.row(`SELECT id FROM policy FOR UPDATE`).Scan(&id); err != nil {
 		return 0, translate(err)
 	}
-	err = t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM changes WHERE sort = 'queue' AND action = 'ordered'`).Scan(&last)
+	err = t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM changes WHERE sort = 'queue' AND action = 'ordered'`).
+		Scan(&last)
 	return last, translate(err)
 }
 
@@ -141,34 +161,44 @@ func (t *Tx) OrderQueue(subjects []string) error {
 
 // LeaveOut notes why a subject is not to be reviewed now; empty: it is.
 func (t *Tx) LeaveOut(subject, why string) error {
-	return t.exec(`INSERT INTO queue_places (subject, place, left_out) VALUES (?, 0, ?) ON DUPLICATE KEY UPDATE left_out = VALUES(left_out)`, subject, why)
+	return t.exec(
+		`INSERT INTO queue_places (subject, place, left_out) VALUES (?, 0, ?) ON DUPLICATE KEY UPDATE left_out = VALUES(left_out)`,
+		subject,
+		why,
+	)
 }
 
 // Progress is, by review that is planned, underway or handed in, which criteria
 // somebody has answered (true) or given a reason for not answering (false).
 func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, error) {
 	progress := map[string]map[string]string{}
-	err := each(ctx, s.db, `SELECT x.review, x.criterion, MAX(NOT JSON_EXISTS(x.answer, '$.notTested') AND NOT JSON_EXISTS(x.answer, '$.notApplicable')), MAX(JSON_EXISTS(x.answer, '$.notApplicable'))
+	err := each(
+		ctx,
+		s.db,
+		`SELECT x.review, x.criterion, MAX(NOT JSON_EXISTS(x.answer, '$.notTested') AND NOT JSON_EXISTS(x.answer, '$.notApplicable')), MAX(JSON_EXISTS(x.answer, '$.notApplicable'))
 		FROM readings x JOIN reviews r ON r.id = x.review WHERE r.state IN ('planned', 'underway', 'handed-in')
-		AND NOT EXISTS (SELECT 1 FROM readings y WHERE y.review = x.review AND y.replaces = x.id) GROUP BY x.review, x.criterion`, nil, func(row *sql.Rows) error {
-		var review, criterion string
-		var answered, inapplicable bool
-		if err := row.Scan(&review, &criterion, &answered, &inapplicable); err != nil {
-			return err
-		}
-		if progress[review] == nil {
-			progress[review] = map[string]string{}
-		}
-		state := "not-tested"
-		switch {
-		case answered:
-			state = "answered"
-		case inapplicable:
-			state = "not-applicable"
-		}
-		progress[review][criterion] = state
-		return nil
-	})
+		AND NOT EXISTS (SELECT 1 FROM readings y WHERE y.review = x.review AND y.replaces = x.id) GROUP BY x.review, x.criterion`,
+		nil,
+		func(row *sql.Rows) error {
+			var review, criterion string
+			var answered, inapplicable bool
+			if err := row.Scan(&review, &criterion, &answered, &inapplicable); err != nil {
+				return err
+			}
+			if progress[review] == nil {
+				progress[review] = map[string]string{}
+			}
+			state := "not-tested"
+			switch {
+			case answered:
+				state = "answered"
+			case inapplicable:
+				state = "not-applicable"
+			}
+			progress[review][criterion] = state
+			return nil
+		},
+	)
 	return progress, err
 }
 
@@ -193,7 +223,15 @@ type Suggestion struct {
 
 // AddSuggestion keeps a suggestion.
 func (t *Tx) AddSuggestion(x *Suggestion) error {
-	return t.exec(`INSERT INTO suggestions (id, sort, subject, text, contact, created) VALUES (?, ?, ?, ?, ?, ?)`, x.ID, x.Sort, x.Subject, x.Text, x.Contact, t.now)
+	return t.exec(
+		`INSERT INTO suggestions (id, sort, subject, text, contact, created) VALUES (?, ?, ?, ?, ?, ?)`,
+		x.ID,
+		x.Sort,
+		x.Subject,
+		x.Text,
+		x.Contact,
+		t.now,
+	)
 }
 
 // HeldSuggestions counts the suggestions that wait for a lead.
@@ -205,13 +243,31 @@ func (s *Store) HeldSuggestions(ctx context.Context) (n int, err error) {
 // Suggestions reads all suggestions, newest first.
 func (s *Store) Suggestions(ctx context.Context) ([]Suggestion, error) {
 	out := []Suggestion{}
-	err := each(ctx, s.db, `SELECT s.id, s.revision, s.sort, s.subject, s.text, s.contact, s.state, s.decision, p.name, s.became, s.created
-		FROM suggestions s LEFT JOIN people p ON p.id = s.decided_by ORDER BY s.created DESC, s.id DESC`, nil, func(row *sql.Rows) error {
-		var x Suggestion
-		err := row.Scan(&x.ID, &x.Revision, &x.Sort, &x.Subject, &x.Text, &x.Contact, &x.State, &x.Decision, orEmpty{&x.DecidedBy}, &x.Became, &x.Created)
-		out = append(out, x)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT s.id, s.revision, s.sort, s.subject, s.text, s.contact, s.state, s.decision, p.name, s.became, s.created
+		FROM suggestions s LEFT JOIN people p ON p.id = s.decided_by ORDER BY s.created DESC, s.id DESC`,
+		nil,
+		func(row *sql.Rows) error {
+			var x Suggestion
+			err := row.Scan(
+				&x.ID,
+				&x.Revision,
+				&x.Sort,
+				&x.Subject,
+				&x.Text,
+				&x.Contact,
+				&x.State,
+				&x.Decision,
+				orEmpty{&x.DecidedBy},
+				&x.Became,
+				&x.Created,
+			)
+			out = append(out, x)
+			return err
+		},
+	)
 	return out, err
 }
 
@@ -224,7 +280,16 @@ func (t *Tx) FindSuggestion(id string) (ref Ref, state string, err error) {
 
 // DecideSuggestion lets a suggestion in or declines it.
 func (t *Tx) DecideSuggestion(ref Ref, state, decision, became string) error {
-	return t.edit("suggestions", ref.ID, ref.Revision, "state = ?, decision = ?, decided_by = ?, became = ?", state, decision, null(t.person), became)
+	return t.edit(
+		"suggestions",
+		ref.ID,
+		ref.Revision,
+		"state = ?, decision = ?, decided_by = ?, became = ?",
+		state,
+		decision,
+		null(t.person),
+		became,
+	)
 }
 
 // SetCalendar keeps the hash of a person's calendar secret; empty takes it away.
@@ -239,6 +304,8 @@ func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
 
 // CalendarPerson finds whose calendar secret that is.
 func (s *Store) CalendarPerson(ctx context.Context, secret string) (Person, error) {
-	p, err := scanPerson(s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM people p WHERE p.calendar = ?`, Secret(secret)))
+	p, err := scanPerson(
+		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM people p WHERE p.calendar = ?`, Secret(secret)),
+	)
 	return p, translate(err)
 }

@@ -19,11 +19,17 @@ const readingTables = ` FROM readings x JOIN people p ON p.id = x.reviewer LEFT 
 // them down.
 func loadReadings(ctx context.Context, q querier, where string, args ...any) (map[string][]reading.Reading, error) {
 	readings := map[string][]reading.Reading{}
-	err := each(ctx, q, `SELECT `+readingColumns+readingTables+where+` ORDER BY x.review, x.measured, x.id`, args, func(row *sql.Rows) error {
-		review, x, err := scanReading(row)
-		readings[review] = append(readings[review], x)
-		return err
-	})
+	err := each(
+		ctx,
+		q,
+		`SELECT `+readingColumns+readingTables+where+` ORDER BY x.review, x.measured, x.id`,
+		args,
+		func(row *sql.Rows) error {
+			review, x, err := scanReading(row)
+			readings[review] = append(readings[review], x)
+			return err
+		},
+	)
 	return readings, err
 }
 
@@ -32,8 +38,27 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 	var answer []byte
 	var amount sql.NullFloat64
 	var reason string
-	err = row.Scan(&review, &x.ID, &x.Criterion, &x.Reviewer, orEmpty{&x.Rig}, &x.At, &received, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase,
-		&answer, &amount, &reason, &x.Bound, &x.Disturbance, orEmpty{&x.Replaces}, &x.Repeat, &x.Note)
+	err = row.Scan(
+		&review,
+		&x.ID,
+		&x.Criterion,
+		&x.Reviewer,
+		orEmpty{&x.Rig},
+		&x.At,
+		&received,
+		&x.System,
+		&x.Context.Method,
+		&x.Context.Setup,
+		&x.Context.Phase,
+		&answer,
+		&amount,
+		&reason,
+		&x.Bound,
+		&x.Disturbance,
+		orEmpty{&x.Replaces},
+		&x.Repeat,
+		&x.Note,
+	)
 	if err != nil {
 		return "", x, err
 	}
@@ -73,25 +98,35 @@ func (t *Tx) Pinned(review string) (map[string]bool, error) { return loadPinned(
 
 func loadPinned(ctx context.Context, q querier, review string) (map[string]bool, error) {
 	pinned := map[string]bool{}
-	err := each(ctx, q, `SELECT id FROM readings WHERE review = ? AND pinned`, []any{review}, func(row *sql.Rows) error {
-		var id string
-		err := row.Scan(&id)
-		pinned[id] = true
-		return err
-	})
+	err := each(
+		ctx,
+		q,
+		`SELECT id FROM readings WHERE review = ? AND pinned`,
+		[]any{review},
+		func(row *sql.Rows) error {
+			var id string
+			err := row.Scan(&id)
+			pinned[id] = true
+			return err
+		},
+	)
 	return pinned, err
 }
 
 // FindReading reads one reading of a review within the transaction.
 func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
-	_, x, err := scanReading(t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.id = ?`, review, id))
+	_, x, err := scanReading(
+		t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.id = ?`, review, id),
+	)
 	return x, translate(err)
 }
 
 // ReplacedBy finds the reading of the review that replaces the one with that id;
 // ErrNotFound where none does.
 func (t *Tx) ReplacedBy(review, id string) (reading.Reading, error) {
-	_, x, err := scanReading(t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.replaces = ?`, review, id))
+	_, x, err := scanReading(
+		t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.replaces = ?`, review, id),
+	)
 	return x, translate(err)
 }
 
@@ -131,9 +166,29 @@ func (r *ReadingRow) values() []any {
 	if a := r.Adjustment; a != nil {
 		amount, reason = sql.NullFloat64{Float64: a.Amount, Valid: true}, a.Reason
 	}
-	return []any{r.Review, r.ID, r.Version, r.Criterion, r.Reviewer, null(r.Rig), r.At, sql.NullTime{Time: r.Received, Valid: !r.Received.IsZero()}, r.System,
-		r.Context.Method, r.Context.Setup, r.Context.Phase, asJSON(&r.Answer), amount, reason, r.Bound, r.Disturbance,
-		null(r.Replaces), r.Repeat, r.Note, r.Pinned}
+	return []any{
+		r.Review,
+		r.ID,
+		r.Version,
+		r.Criterion,
+		r.Reviewer,
+		null(r.Rig),
+		r.At,
+		sql.NullTime{Time: r.Received, Valid: !r.Received.IsZero()},
+		r.System,
+		r.Context.Method,
+		r.Context.Setup,
+		r.Context.Phase,
+		asJSON(&r.Answer),
+		amount,
+		reason,
+		r.Bound,
+		r.Disturbance,
+		null(r.Replaces),
+		r.Repeat,
+		r.Note,
+		r.Pinned,
+	}
 }
 
 // Readings reads all readings of a review within the transaction, by time then id.

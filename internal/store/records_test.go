@@ -24,7 +24,21 @@ type desk struct {
 func newDesk(t *testing.T) desk {
 	t.Helper()
 	d := desk{Store: dbtest.Open(t), review: store.NewID()}
-	list := checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{{Key: "start", Kind: checklist.Grade, Weight: 1}, {Key: "guide", Kind: checklist.Grade, Weight: 1}}}}}
+	list := checklist.Checklist{
+		Key:     "desk",
+		Version: 1,
+		State:   checklist.InForce,
+		Sections: []checklist.Section{
+			{
+				Key:    "all",
+				Weight: 1,
+				Criteria: []checklist.Criterion{
+					{Key: "start", Kind: checklist.Grade, Weight: 1},
+					{Key: "guide", Kind: checklist.Grade, Weight: 1},
+				},
+			},
+		},
+	}
 	write(t, d.Store, func(tx *store.Tx) error {
 		p := store.Person{Name: "ines", Title: "Ines", Roles: []string{"reviewer", "lead"}}
 		if err := tx.AddPerson(&p); err != nil {
@@ -35,11 +49,17 @@ func newDesk(t *testing.T) desk {
 		if err != nil {
 			return err
 		}
-		rel, err := tx.AddRelease(dist, &catalogue.Release{Version: "12", Date: "2026-06-11", EndOfSupport: "2031-06-11", Replaces: []string{"11"}})
+		rel, err := tx.AddRelease(
+			dist,
+			&catalogue.Release{Version: "12", Date: "2026-06-11", EndOfSupport: "2031-06-11", Replaces: []string{"11"}},
+		)
 		if err != nil {
 			return err
 		}
-		edition, err := tx.AddEdition(rel, &catalogue.Edition{Key: "hearth", Desktop: "Hearthside", Needs: catalogue.Needs{MemoryMiB: 1024}})
+		edition, err := tx.AddEdition(
+			rel,
+			&catalogue.Edition{Key: "hearth", Desktop: "Hearthside", Needs: catalogue.Needs{MemoryMiB: 1024}},
+		)
 		if err != nil {
 			return err
 		}
@@ -49,7 +69,12 @@ func newDesk(t *testing.T) desk {
 		if d.version, err = tx.AddChecklist(&list, tx.Now()); err != nil {
 			return err
 		}
-		return tx.AddReview(&store.Review{Ref: store.Ref{ID: d.review}, State: reading.Planned, Due: "2026-11-30"}, edition, d.version, d.person)
+		return tx.AddReview(
+			&store.Review{Ref: store.Ref{ID: d.review}, State: reading.Planned, Due: "2026-11-30"},
+			edition,
+			d.version,
+			d.person,
+		)
 	})
 	return d
 }
@@ -63,8 +88,15 @@ func TestReadingComesBackWhole(t *testing.T) {
 	received := now
 	want := reading.Reading{
 		ID: store.NewID(), Criterion: "start", Reviewer: "ines", Rig: "bench-a", At: now.Add(-time.Hour + 123456*time.Microsecond), Received: &received, System: "s1",
-		Context: checklist.Context{Method: "watch", Setup: "default", Phase: "fresh"}, Answer: reading.Answer{Runs: []float64{0.1, 1e-12, 123456789.125}},
-		Adjustment: &reading.Adjustment{Amount: 4.25, Reason: "the “menu” waits – 4 s"}, Bound: "about", Disturbance: "a recorder ✓", Replaces: store.NewID(), Repeat: true, Note: "ñ 漢 🙂",
+		Context: checklist.Context{
+			Method: "watch",
+			Setup:  "default",
+			Phase:  "fresh",
+		}, Answer: reading.Answer{Runs: []float64{0.1, 1e-12, 123456789.125}},
+		Adjustment: &reading.Adjustment{
+			Amount: 4.25,
+			Reason: "the “menu” waits – 4 s",
+		}, Bound: "about", Disturbance: "a recorder ✓", Replaces: store.NewID(), Repeat: true, Note: "ñ 漢 🙂",
 	}
 	row := d.row(&want)
 	row.Rig = d.rig
@@ -84,9 +116,16 @@ func TestReadingsKeepTheRules(t *testing.T) {
 	d := newDesk(t)
 	grade := 5.0
 	make := func(change func(*store.ReadingRow)) error {
-		row := d.row(&reading.Reading{ID: store.NewID(), Criterion: "guide", At: now, Answer: reading.Answer{Grade: &grade}})
+		row := d.row(
+			&reading.Reading{ID: store.NewID(), Criterion: "guide", At: now, Answer: reading.Answer{Grade: &grade}},
+		)
 		change(&row)
-		_, err := d.Write(context.Background(), d.person, now, func(tx *store.Tx) error { return tx.AddReadings([]store.ReadingRow{row}) })
+		_, err := d.Write(
+			context.Background(),
+			d.person,
+			now,
+			func(tx *store.Tx) error { return tx.AddReadings([]store.ReadingRow{row}) },
+		)
 		return err
 	}
 	replaced := store.NewID()
@@ -115,7 +154,18 @@ func TestAcceptancePins(t *testing.T) {
 	grade := 5.0
 	add := func() {
 		write(t, d.Store, func(tx *store.Tx) error {
-			return tx.AddReadings([]store.ReadingRow{d.row(&reading.Reading{ID: store.NewID(), Criterion: "guide", At: now, Answer: reading.Answer{Grade: &grade}})})
+			return tx.AddReadings(
+				[]store.ReadingRow{
+					d.row(
+						&reading.Reading{
+							ID:        store.NewID(),
+							Criterion: "guide",
+							At:        now,
+							Answer:    reading.Answer{Grade: &grade},
+						},
+					),
+				},
+			)
 		})
 	}
 	counts := func() (all, pinned, waiting int) {
@@ -138,7 +188,8 @@ func TestAcceptancePins(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r.Edition != "mossgate/12/hearth" || r.Checklist != "desk@1" || r.Assigned != "ines" || r.Due != "2026-11-30" || !r.Accepted.IsZero() {
+	if r.Edition != "mossgate/12/hearth" || r.Checklist != "desk@1" || r.Assigned != "ines" || r.Due != "2026-11-30" ||
+		!r.Accepted.IsZero() {
 		t.Errorf("the review came back as %+v", r)
 	}
 	write(t, d.Store, func(tx *store.Tx) error { return tx.AcceptReview(r.Ref, "") })
@@ -162,7 +213,12 @@ func TestSessionsAndTokensEnd(t *testing.T) {
 			t.Errorf("session %q at %v: %v", name, at, err)
 		}
 	}
-	token := store.Token{Label: "bench", Roles: []string{"reviewer", "administrator"}, Created: now, Expires: now.Add(time.Hour)}
+	token := store.Token{
+		Label:   "bench",
+		Roles:   []string{"reviewer", "administrator"},
+		Created: now,
+		Expires: now.Add(time.Hour),
+	}
 	if err := d.AddToken(ctx, &token, "token", d.person); err != nil {
 		t.Fatal(err)
 	}

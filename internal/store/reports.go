@@ -89,30 +89,36 @@ func (s *Store) Report(ctx context.Context, key string) (Report, error) {
 func loadReports(ctx context.Context, q querier, where string, args ...any) ([]Report, error) {
 	rs := []Report{}
 	at := map[string]*Report{}
-	err := each(ctx, q, `SELECT x.id, x.key, x.created, s.id, s.key, s.title, COALESCE(x.number, 0), d.document, COALESCE(d.revision, 0), p.name, d.written
+	err := each(
+		ctx,
+		q,
+		`SELECT x.id, x.key, x.created, s.id, s.key, s.title, COALESCE(x.number, 0), d.document, COALESCE(d.revision, 0), p.name, d.written
 		FROM reports x LEFT JOIN report_series s ON s.id = x.series LEFT JOIN report_drafts d ON d.id = x.id LEFT JOIN people p ON p.id = d.person`+where+`
-		ORDER BY x.created DESC, x.id DESC`, args, func(row *sql.Rows) error {
-		var r Report
-		var series Series
-		var draft ReportDraft
-		var document []byte
-		var written sql.NullTime
-		if err := row.Scan(&r.ID, &r.Key, &r.Created, orEmpty{&series.ID}, orEmpty{&series.Key}, orEmpty{&series.Title}, &r.Number, &document, &draft.Revision, orEmpty{&draft.Person}, &written); err != nil {
-			return err
-		}
-		if series.ID != "" {
-			r.Series = &series
-		}
-		if document != nil {
-			draft.ID, draft.Written = r.ID, written.Time
-			if err := json.Unmarshal(document, &draft.Drafted); err != nil {
+		ORDER BY x.created DESC, x.id DESC`,
+		args,
+		func(row *sql.Rows) error {
+			var r Report
+			var series Series
+			var draft ReportDraft
+			var document []byte
+			var written sql.NullTime
+			if err := row.Scan(&r.ID, &r.Key, &r.Created, orEmpty{&series.ID}, orEmpty{&series.Key}, orEmpty{&series.Title}, &r.Number, &document, &draft.Revision, orEmpty{&draft.Person}, &written); err != nil {
 				return err
 			}
-			r.Draft = &draft
-		}
-		rs = append(rs, r)
-		return nil
-	})
+			if series.ID != "" {
+				r.Series = &series
+			}
+			if document != nil {
+				draft.ID, draft.Written = r.ID, written.Time
+				if err := json.Unmarshal(document, &draft.Drafted); err != nil {
+					return err
+				}
+				r.Draft = &draft
+			}
+			rs = append(rs, r)
+			return nil
+		},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -122,72 +128,96 @@ func loadReports(ctx context.Context, q querier, where string, args ...any) ([]R
 	if err := loadRevisions(ctx, q, at, where, args); err != nil {
 		return nil, err
 	}
-	err = each(ctx, q, `SELECT x.id, IF(p.title = '', p.name, p.title) FROM report_authors a JOIN reports x ON x.id = a.report JOIN people p ON p.id = a.person`+where+` ORDER BY p.name`, args, func(row *sql.Rows) error {
-		var id, name string
-		if err := row.Scan(&id, &name); err != nil {
-			return err
-		}
-		at[id].Authors = append(at[id].Authors, name)
-		return nil
-	})
+	err = each(
+		ctx,
+		q,
+		`SELECT x.id, IF(p.title = '', p.name, p.title) FROM report_authors a JOIN reports x ON x.id = a.report JOIN people p ON p.id = a.person`+where+` ORDER BY p.name`,
+		args,
+		func(row *sql.Rows) error {
+			var id, name string
+			if err := row.Scan(&id, &name); err != nil {
+				return err
+			}
+			at[id].Authors = append(at[id].Authors, name)
+			return nil
+		},
+	)
 	return rs, err
 }
 
 func loadRevisions(ctx context.Context, q querier, at map[string]*Report, where string, args []any) error {
-	err := each(ctx, q, `SELECT x.id, r.revision, r.seal, r.title, r.about, r.checklist, r.audiences, r.editions, r.authors, r.erratum, r.published
-		FROM report_revisions r JOIN reports x ON x.id = r.report`+where+` ORDER BY r.report, r.revision DESC`, args, func(row *sql.Rows) error {
-		var id string
-		var r ReportRevision
-		var audiences, editions, authors, erratum []byte
-		if err := row.Scan(&id, &r.Revision, &r.Seal, &r.Title, &r.About, &r.Checklist, &audiences, &editions, &authors, &erratum, &r.Published); err != nil {
-			return err
-		}
-		for _, x := range []struct {
-			text []byte
-			into any
-		}{{audiences, &r.Audiences}, {editions, &r.Editions}, {authors, &r.Authors}, {erratum, &r.Erratum}} {
-			if x.text == nil {
-				continue
-			}
-			if err := json.Unmarshal(x.text, x.into); err != nil {
+	err := each(
+		ctx,
+		q,
+		`SELECT x.id, r.revision, r.seal, r.title, r.about, r.checklist, r.audiences, r.editions, r.authors, r.erratum, r.published
+		FROM report_revisions r JOIN reports x ON x.id = r.report`+where+` ORDER BY r.report, r.revision DESC`,
+		args,
+		func(row *sql.Rows) error {
+			var id string
+			var r ReportRevision
+			var audiences, editions, authors, erratum []byte
+			if err := row.Scan(&id, &r.Revision, &r.Seal, &r.Title, &r.About, &r.Checklist, &audiences, &editions, &authors, &erratum, &r.Published); err != nil {
 				return err
 			}
-		}
-		if report := at[id]; report != nil {
-			report.Revisions = append(report.Revisions, r)
-		}
-		return nil
-	})
+			for _, x := range []struct {
+				text []byte
+				into any
+			}{{audiences, &r.Audiences}, {editions, &r.Editions}, {authors, &r.Authors}, {erratum, &r.Erratum}} {
+				if x.text == nil {
+					continue
+				}
+				if err := json.Unmarshal(x.text, x.into); err != nil {
+					return err
+				}
+			}
+			if report := at[id]; report != nil {
+				report.Revisions = append(report.Revisions, r)
+			}
+			return nil
+		},
+	)
 	if err != nil {
 		return err
 	}
-	return each(ctx, q, `SELECT x.id, f.revision, f.name, z.type, f.sha256, z.size FROM report_files f JOIN reports x ON x.id = f.report JOIN frozen_files z ON z.sha256 = f.sha256`+where+` ORDER BY f.report, f.revision, f.number`, args, func(row *sql.Rows) error {
-		var id string
-		var revision int
-		var f ReportFile
-		if err := row.Scan(&id, &revision, &f.Name, &f.Type, &f.SHA256, &f.Size); err != nil {
-			return err
-		}
-		if report := at[id]; report != nil {
-			for i := range report.Revisions {
-				if report.Revisions[i].Revision == revision {
-					report.Revisions[i].Files = append(report.Revisions[i].Files, f)
+	return each(
+		ctx,
+		q,
+		`SELECT x.id, f.revision, f.name, z.type, f.sha256, z.size FROM report_files f JOIN reports x ON x.id = f.report JOIN frozen_files z ON z.sha256 = f.sha256`+where+` ORDER BY f.report, f.revision, f.number`,
+		args,
+		func(row *sql.Rows) error {
+			var id string
+			var revision int
+			var f ReportFile
+			if err := row.Scan(&id, &revision, &f.Name, &f.Type, &f.SHA256, &f.Size); err != nil {
+				return err
+			}
+			if report := at[id]; report != nil {
+				for i := range report.Revisions {
+					if report.Revisions[i].Revision == revision {
+						report.Revisions[i].Files = append(report.Revisions[i].Files, f)
+					}
 				}
 			}
-		}
-		return nil
-	})
+			return nil
+		},
+	)
 }
 
 // Series lists the series of reports, by key.
 func (s *Store) Series(ctx context.Context) ([]Series, error) {
 	out := []Series{}
-	err := each(ctx, s.db, `SELECT id, `+"`key`"+`, title FROM report_series ORDER BY `+"`key`", nil, func(row *sql.Rows) error {
-		var x Series
-		err := row.Scan(&x.ID, &x.Key, &x.Title)
-		out = append(out, x)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT id, `+"`key`"+`, title FROM report_series ORDER BY `+"`key`",
+		nil,
+		func(row *sql.Rows) error {
+			var x Series
+			err := row.Scan(&x.ID, &x.Key, &x.Title)
+			out = append(out, x)
+			return err
+		},
+	)
 	return out, err
 }
 
@@ -254,7 +284,15 @@ func (t *Tx) EditReport(ref Ref, d *Drafted) error {
 	if err := t.author(ref.ID); err != nil {
 		return err
 	}
-	return t.edit("report_drafts", ref.ID, ref.Revision, "document = ?, person = ?, written = ?", asJSON(d), null(t.person), t.now)
+	return t.edit(
+		"report_drafts",
+		ref.ID,
+		ref.Revision,
+		"document = ?, person = ?, written = ?",
+		asJSON(d),
+		null(t.person),
+		t.now,
+	)
 }
 
 // keepDraft keeps a draft as it is among its versions.
@@ -266,18 +304,24 @@ func (t *Tx) keepDraft(report string) error {
 // DraftVersions reads the earlier forms of a report's drafts, newest first.
 func (s *Store) DraftVersions(ctx context.Context, report string) ([]DraftVersion, error) {
 	vs := []DraftVersion{}
-	err := each(ctx, s.db, `SELECT v.number, p.name, v.written, v.document FROM report_draft_versions v LEFT JOIN people p ON p.id = v.person WHERE v.report = ? ORDER BY v.number DESC`, []any{report}, func(row *sql.Rows) error {
-		var v DraftVersion
-		var document []byte
-		if err := row.Scan(&v.Number, orEmpty{&v.Person}, &v.Written, &document); err != nil {
-			return err
-		}
-		if err := json.Unmarshal(document, &v.Drafted); err != nil {
-			return err
-		}
-		vs = append(vs, v)
-		return nil
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT v.number, p.name, v.written, v.document FROM report_draft_versions v LEFT JOIN people p ON p.id = v.person WHERE v.report = ? ORDER BY v.number DESC`,
+		[]any{report},
+		func(row *sql.Rows) error {
+			var v DraftVersion
+			var document []byte
+			if err := row.Scan(&v.Number, orEmpty{&v.Person}, &v.Written, &document); err != nil {
+				return err
+			}
+			if err := json.Unmarshal(document, &v.Drafted); err != nil {
+				return err
+			}
+			vs = append(vs, v)
+			return nil
+		},
+	)
 	return vs, err
 }
 
@@ -310,7 +354,14 @@ func (t *Tx) RestoreReport(r *Report) error {
 		}
 		number = sql.NullInt64{Int64: int64(r.Number), Valid: true}
 	}
-	return t.exec("INSERT INTO reports (id, `key`, series, number, created) VALUES (?, ?, ?, ?, ?)", r.ID, r.Key, series, number, r.Created)
+	return t.exec(
+		"INSERT INTO reports (id, `key`, series, number, created) VALUES (?, ?, ?, ?, ?)",
+		r.ID,
+		r.Key,
+		series,
+		number,
+		r.Created,
+	)
 }
 
 // Frozen is a file of a published report as it is kept.
@@ -344,7 +395,14 @@ func (t *Tx) Publish(report string, r *ReportRevision, files []Frozen) error {
 
 // Freeze keeps a file under its hash, once. A file without a body must be there.
 func (t *Tx) Freeze(f *Frozen) error {
-	res, err := t.ExecContext(t.ctx, `INSERT IGNORE INTO frozen_files (sha256, type, size, encoding) VALUES (?, ?, ?, ?)`, f.SHA256, f.Type, f.Size, f.Encoding)
+	res, err := t.ExecContext(
+		t.ctx,
+		`INSERT IGNORE INTO frozen_files (sha256, type, size, encoding) VALUES (?, ?, ?, ?)`,
+		f.SHA256,
+		f.Type,
+		f.Size,
+		f.Encoding,
+	)
 	if err != nil {
 		return translate(err)
 	}
@@ -364,7 +422,8 @@ func (t *Tx) Freeze(f *Frozen) error {
 // Beside is the hash of the file of that name in the first revision that has the file
 // with this hash.
 func (s *Store) Beside(ctx context.Context, hash []byte, name string) (beside []byte, err error) {
-	err = s.db.QueryRowContext(ctx, `SELECT b.sha256 FROM report_files a JOIN report_files b ON b.report = a.report AND b.revision = a.revision WHERE a.sha256 = ? AND b.name = ? ORDER BY a.report, a.revision LIMIT 1`, hash, name).Scan(&beside)
+	err = s.db.QueryRowContext(ctx, `SELECT b.sha256 FROM report_files a JOIN report_files b ON b.report = a.report AND b.revision = a.revision WHERE a.sha256 = ? AND b.name = ? ORDER BY a.report, a.revision LIMIT 1`, hash, name).
+		Scan(&beside)
 	return beside, translate(err)
 }
 
@@ -374,11 +433,17 @@ func (s *Store) Frozen(ctx context.Context, hash []byte) (Frozen, error) {
 	if err := s.db.QueryRowContext(ctx, `SELECT type, size, encoding FROM frozen_files WHERE sha256 = ?`, hash).Scan(&f.Type, &f.Size, &f.Encoding); err != nil {
 		return f, translate(err)
 	}
-	err := each(ctx, s.db, `SELECT content FROM frozen_pieces WHERE sha256 = ? ORDER BY number`, []any{hash}, func(row *sql.Rows) error {
-		var content []byte
-		err := row.Scan(&content)
-		f.Body = append(f.Body, content...)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT content FROM frozen_pieces WHERE sha256 = ? ORDER BY number`,
+		[]any{hash},
+		func(row *sql.Rows) error {
+			var content []byte
+			err := row.Scan(&content)
+			f.Body = append(f.Body, content...)
+			return err
+		},
+	)
 	return f, err
 }

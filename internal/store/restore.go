@@ -27,7 +27,10 @@ func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, o
 	if err := lockMigrations(ctx, conn); err != nil {
 		return translate(err)
 	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(`+lockName+`)`) //nolint:errcheck // a connection that cannot is lost, and the lock with it
+	defer conn.ExecContext(
+		context.WithoutCancel(ctx),
+		`DO RELEASE_LOCK(`+lockName+`)`,
+	) //nolint:errcheck // a connection that cannot is lost, and the lock with it
 	there, err := tables(ctx, conn)
 	if err != nil {
 		return translate(err)
@@ -68,7 +71,13 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 
 // restoreRows puts all rows in the place of those that a new schema begins with, in one
 // transaction. What they refer to may come after them.
-func restoreRows(ctx context.Context, conn *sql.Conn, head *DumpHead, lines *json.Decoder, progress func(rows, of int)) error {
+func restoreRows(
+	ctx context.Context,
+	conn *sql.Conn,
+	head *DumpHead,
+	lines *json.Decoder,
+	progress func(rows, of int),
+) error {
 	have, err := tables(ctx, conn)
 	if err != nil {
 		return err
@@ -76,7 +85,10 @@ func restoreRows(ctx context.Context, conn *sql.Conn, head *DumpHead, lines *jso
 	if _, err := conn.ExecContext(ctx, `SET foreign_key_checks = 0`); err != nil {
 		return err
 	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), `SET foreign_key_checks = 1`) //nolint:errcheck // a connection that cannot is thrown away
+	defer conn.ExecContext(
+		context.WithoutCancel(ctx),
+		`SET foreign_key_checks = 1`,
+	) //nolint:errcheck // a connection that cannot is thrown away
 	tx, err := conn.BeginTx(ctx, nil)
 	if err != nil {
 		return err
@@ -111,7 +123,12 @@ const (
 )
 
 func insertRows(ctx context.Context, tx *sql.Tx, t *DumpTable, lines *json.Decoder, put func(rows int)) error {
-	raw, err := texts(ctx, tx, `SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND (data_type LIKE '%binary' OR data_type LIKE '%blob')`, t.Name)
+	raw, err := texts(
+		ctx,
+		tx,
+		`SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND (data_type LIKE '%binary' OR data_type LIKE '%blob')`,
+		t.Name,
+	)
 	if err != nil {
 		return err
 	}

@@ -41,16 +41,22 @@ func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error)
 		query, args = query+" WHERE r.id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", anys(ids)
 	}
 	reviews := []Review{}
-	err := each(ctx, q, query+" ORDER BY d.key, e2.date, e2.version, e.key, r.created, r.id", args, func(row *sql.Rows) error {
-		var r Review
-		var accepted sql.NullTime
-		if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Carried}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, orEmpty{&r.AcceptedBy}, &r.Waiting, &r.Alone); err != nil {
-			return err
-		}
-		r.Accepted = accepted.Time
-		reviews = append(reviews, r)
-		return nil
-	})
+	err := each(
+		ctx,
+		q,
+		query+" ORDER BY d.key, e2.date, e2.version, e.key, r.created, r.id",
+		args,
+		func(row *sql.Rows) error {
+			var r Review
+			var accepted sql.NullTime
+			if err := row.Scan(&r.ID, &r.Revision, &r.Edition, &r.Checklist, &r.State, &accepted, orEmpty{&r.Continues}, orEmpty{&r.Carried}, orEmpty{&r.Assigned}, orEmpty{&r.Due}, &r.Reason, &r.Created, orEmpty{&r.AcceptedBy}, &r.Waiting, &r.Alone); err != nil {
+				return err
+			}
+			r.Accepted = accepted.Time
+			reviews = append(reviews, r)
+			return nil
+		},
+	)
 	return reviews, err
 }
 
@@ -65,10 +71,21 @@ func anys(ss []string) []any {
 // AddReview adds a review with its ids of edition, checklist version and,
 // where it has them, assigned person and continued review.
 func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
-	err := t.exec(`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
+	err := t.exec(
+		`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		r.ID, edition, version, r.State, sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()}, null(r.Continues), null(r.Carried),
-		null(assigned), null(r.Due), r.Reason, t.now)
+		r.ID,
+		edition,
+		version,
+		r.State,
+		sql.NullTime{Time: r.Accepted, Valid: !r.Accepted.IsZero()},
+		null(r.Continues),
+		null(r.Carried),
+		null(assigned),
+		null(r.Due),
+		r.Reason,
+		t.now,
+	)
 	if err != nil || r.Accepted.IsZero() {
 		return err
 	}
@@ -110,13 +127,19 @@ func (t *Tx) LockReview(id string) (state, version string, err error) {
 // CarriedTo reports whether a review was carried over to a checklist version
 // already.
 func (t *Tx) CarriedTo(id, version string) (already bool, err error) {
-	err = t.row(`SELECT EXISTS (SELECT 1 FROM reviews WHERE carried_from = ? AND checklist_version = ? AND state <> ?)`, id, version, reading.Withdrawn).Scan(&already)
+	err = t.row(`SELECT EXISTS (SELECT 1 FROM reviews WHERE carried_from = ? AND checklist_version = ? AND state <> ?)`, id, version, reading.Withdrawn).
+		Scan(&already)
 	return already, translate(err)
 }
 
 // Start moves a planned review to underway.
 func (t *Tx) Start(id string) error {
-	return t.exec(`UPDATE reviews SET state = ?, revision = revision + 1 WHERE id = ? AND state = ?`, reading.Underway, id, reading.Planned)
+	return t.exec(
+		`UPDATE reviews SET state = ?, revision = revision + 1 WHERE id = ? AND state = ?`,
+		reading.Underway,
+		id,
+		reading.Planned,
+	)
 }
 
 // Review reads one review.

@@ -74,24 +74,36 @@ const mostChanges = 1000
 // ChangesAfter reads what changed after a number, the oldest first.
 func (s *Store) ChangesAfter(ctx context.Context, after int64) ([]Change, error) {
 	changes := []Change{}
-	err := each(ctx, s.db, `SELECT c.number, c.sort, c.subject, c.action, p.name FROM changes c LEFT JOIN people p ON p.id = c.person WHERE c.number > ? ORDER BY c.number LIMIT ?`, []any{after, mostChanges}, func(row *sql.Rows) error {
-		var c Change
-		err := row.Scan(&c.Number, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person})
-		changes = append(changes, c)
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT c.number, c.sort, c.subject, c.action, p.name FROM changes c LEFT JOIN people p ON p.id = c.person WHERE c.number > ? ORDER BY c.number LIMIT ?`,
+		[]any{after, mostChanges},
+		func(row *sql.Rows) error {
+			var c Change
+			err := row.Scan(&c.Number, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person})
+			changes = append(changes, c)
+			return err
+		},
+	)
 	return changes, err
 }
 
 // Changes reads what changed after a number.
 func (s *Snapshot) Changes(after int64) ([]Change, error) {
 	var changes []Change
-	err := each(s.ctx, s.tx, `SELECT number, sort, subject FROM changes WHERE number > ? ORDER BY number`, []any{after}, func(row *sql.Rows) error {
-		var c Change
-		err := row.Scan(&c.Number, &c.Sort, &c.Subject)
-		changes = append(changes, c)
-		return err
-	})
+	err := each(
+		s.ctx,
+		s.tx,
+		`SELECT number, sort, subject FROM changes WHERE number > ? ORDER BY number`,
+		[]any{after},
+		func(row *sql.Rows) error {
+			var c Change
+			err := row.Scan(&c.Number, &c.Sort, &c.Subject)
+			changes = append(changes, c)
+			return err
+		},
+	)
 	return changes, err
 }
 

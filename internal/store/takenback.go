@@ -39,7 +39,14 @@ func (t *Tx) WasTakenBack(review, id string) (was bool, err error) {
 // EntryBefore reads the revision of an entry before the one given; ErrNotFound where that
 // was the first.
 func (t *Tx) EntryBefore(review, id string, revision int) (row EntryRow, dropped bool, err error) {
-	row, dropped, err = scanEntry(t.row(selectEntries+` WHERE e.review = ? AND e.id = ? AND e.revision < ? ORDER BY e.revision DESC LIMIT 1`, review, id, revision))
+	row, dropped, err = scanEntry(
+		t.row(
+			selectEntries+` WHERE e.review = ? AND e.id = ? AND e.revision < ? ORDER BY e.revision DESC LIMIT 1`,
+			review,
+			id,
+			revision,
+		),
+	)
 	return row, dropped, translate(err)
 }
 
@@ -50,7 +57,8 @@ func (t *Tx) RestoreEntry(newest, earlier *EntryRow) error {
 	if earlier != nil {
 		from = earlier
 	}
-	if err := t.AddEntry(newest.Review, newest.Revision+1, &from.Entry, earlier == nil, false); err != nil || earlier == nil {
+	if err := t.AddEntry(newest.Review, newest.Revision+1, &from.Entry, earlier == nil, false); err != nil ||
+		earlier == nil {
 		return err
 	}
 	restores := earlier.Revision
@@ -58,20 +66,32 @@ func (t *Tx) RestoreEntry(newest, earlier *EntryRow) error {
 		restores = earlier.Restores
 	}
 	_, head := newest.Part()
-	return t.exec(`UPDATE review_entries SET restores = ? WHERE review = ? AND id = ? AND revision = ?`, restores, newest.Review, head.ID, newest.Revision+1)
+	return t.exec(
+		`UPDATE review_entries SET restores = ? WHERE review = ? AND id = ? AND revision = ?`,
+		restores,
+		newest.Review,
+		head.ID,
+		newest.Revision+1,
+	)
 }
 
 // TakenBack lists the readings of a review that were taken back, by when that was.
 func (s *Store) TakenBack(ctx context.Context, review string) ([]TakenBack, error) {
 	all := []TakenBack{}
-	err := each(ctx, s.db, `SELECT at, document FROM taken_back WHERE review = ? ORDER BY at, id`, []any{review}, func(row *sql.Rows) error {
-		var x TakenBack
-		var document []byte
-		if err := row.Scan(&x.At, &document); err != nil {
-			return err
-		}
-		all = append(all, x)
-		return json.Unmarshal(document, &all[len(all)-1].Reading)
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT at, document FROM taken_back WHERE review = ? ORDER BY at, id`,
+		[]any{review},
+		func(row *sql.Rows) error {
+			var x TakenBack
+			var document []byte
+			if err := row.Scan(&x.At, &document); err != nil {
+				return err
+			}
+			all = append(all, x)
+			return json.Unmarshal(document, &all[len(all)-1].Reading)
+		},
+	)
 	return all, err
 }

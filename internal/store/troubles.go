@@ -64,13 +64,19 @@ func (s *Store) Troubles(ctx context.Context) ([]Trouble, error) {
 // reviewed is the edition of every review.
 func (s *Store) reviewed(ctx context.Context) (map[string]string, error) {
 	editions := map[string]string{}
-	err := each(ctx, s.db, `SELECT x.id, CONCAT(d.key, '/', r.version, '/', e.key) FROM reviews x JOIN editions e ON e.id = x.edition
-		JOIN releases r ON r.id = e.release JOIN distributions d ON d.id = r.distribution WHERE x.state <> 'withdrawn'`, nil, func(row *sql.Rows) error {
-		var id, edition string
-		err := row.Scan(&id, &edition)
-		editions[id] = edition
-		return err
-	})
+	err := each(
+		ctx,
+		s.db,
+		`SELECT x.id, CONCAT(d.key, '/', r.version, '/', e.key) FROM reviews x JOIN editions e ON e.id = x.edition
+		JOIN releases r ON r.id = e.release JOIN distributions d ON d.id = r.distribution WHERE x.state <> 'withdrawn'`,
+		nil,
+		func(row *sql.Rows) error {
+			var id, edition string
+			err := row.Scan(&id, &edition)
+			editions[id] = edition
+			return err
+		},
+	)
 	return editions, err
 }
 
@@ -82,7 +88,14 @@ func (s *Store) Trouble(ctx context.Context, key string) (Trouble, error) {
 
 // AddTrouble adds a trouble.
 func (t *Tx) AddTrouble(x *reading.Trouble) error {
-	return t.exec("INSERT INTO troubles (id, `key`, document, person, created) VALUES (?, ?, ?, ?, ?)", NewID(), x.Key, asJSON(x), null(t.person), t.now)
+	return t.exec(
+		"INSERT INTO troubles (id, `key`, document, person, created) VALUES (?, ?, ?, ?, ?)",
+		NewID(),
+		x.Key,
+		asJSON(x),
+		null(t.person),
+		t.now,
+	)
 }
 
 // EditTrouble corrects a trouble; its key stays.

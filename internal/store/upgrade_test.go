@@ -50,7 +50,10 @@ func TestUpgrade(t *testing.T) {
 	}
 	list := checklist.Checklist{
 		Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{{Key: "all", Weight: 1, Criteria: []checklist.Criterion{{Key: "guide", Kind: checklist.Grade, Weight: 1}}}},
-		Audiences: []checklist.Audience{{Key: "pensioner", Title: "die „Alten“", Sections: map[string]float64{"all": 2.5}}, {Key: "radio"}},
+		Audiences: []checklist.Audience{
+			{Key: "pensioner", Title: "die „Alten“", Sections: map[string]float64{"all": 2.5}},
+			{Key: "radio"},
+		},
 	}
 	draft := list
 	draft.Version, draft.State = 2, checklist.Draft
@@ -72,7 +75,9 @@ func TestUpgrade(t *testing.T) {
 			t.Fatal(err)
 		}
 		revisions, err := s.AudienceRevisions(ctx, lists.Versions["desk@1"].ID)
-		if err != nil || len(revisions) != 2 || revisions[0].Audience.Title != "die „Alten“" || revisions[0].Audience.Sections["all"] != 2.5 || revisions[1].Revision != 1 {
+		if err != nil || len(revisions) != 2 || revisions[0].Audience.Title != "die „Alten“" ||
+			revisions[0].Audience.Sections["all"] != 2.5 ||
+			revisions[1].Revision != 1 {
 			t.Errorf("revisions: %+v, %v", revisions, err)
 		}
 		if own := lists.Lists[0].Audiences; len(own) != 2 || own[0].Key != "pensioner" {
@@ -87,7 +92,9 @@ func TestUpgrade(t *testing.T) {
 		}
 		for _, e := range entries {
 			switch part, head := e.Part(); {
-			case part == "system" && (head.ID != "s1" || e.System.Note != "fresh"), part == "finding" && (head.ID != "f1" || e.Finding.Title != "no „sound“"), part == "journal" && head.ID == "":
+			case part == "system" && (head.ID != "s1" || e.System.Note != "fresh"),
+				part == "finding" && (head.ID != "f1" || e.Finding.Title != "no „sound“"),
+				part == "journal" && head.ID == "":
 				t.Errorf("entry: %+v", e.Entry)
 			}
 		}

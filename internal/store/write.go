@@ -89,8 +89,16 @@ func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 	if err := t.row(`SELECT number FROM change_counter`).Scan(&t.number); err != nil {
 		return translate(err)
 	}
-	return t.exec(`INSERT INTO changes (number, at, person, action, sort, subject, detail) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		t.number, t.now, null(t.person), action, sort, subject, detail)
+	return t.exec(
+		`INSERT INTO changes (number, at, person, action, sort, subject, detail) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		t.number,
+		t.now,
+		null(t.person),
+		action,
+		sort,
+		subject,
+		detail,
+	)
 }
 
 func (t *Tx) exec(query string, args ...any) error {
@@ -103,7 +111,9 @@ func (t *Tx) row(query string, args ...any) *sql.Row { return t.QueryRowContext(
 // edit runs an UPDATE that names the revision it is based on, as the last two
 // conditions, and tells a lost race from a missing row.
 func (t *Tx) edit(table, id string, revision int, set string, args ...any) error {
-	res, err := t.ExecContext(t.ctx, fmt.Sprintf("UPDATE %s SET %s, revision = revision + 1 WHERE id = ? AND revision = ?", table, set),
+	res, err := t.ExecContext(
+		t.ctx,
+		fmt.Sprintf("UPDATE %s SET %s, revision = revision + 1 WHERE id = ? AND revision = ?", table, set),
 		append(args, id, revision)...)
 	if err != nil {
 		return translate(err)

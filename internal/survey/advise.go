@@ -21,14 +21,29 @@ func Advise(list *checklist.Checklist) []advice.Advice {
 			switch method := Method(c.Survey); {
 			case c.Survey == "":
 			case method == "":
-				says = fmt.Sprintf("no survey tells the fact %q; dtally survey --output json lists those that there are", c.Survey)
+				says = fmt.Sprintf(
+					"no survey tells the fact %q; dtally survey --output json lists those that there are",
+					c.Survey,
+				)
 			case c.Context.Method != "" && c.Context.Method != method:
-				says = fmt.Sprintf("surveys read %s by the method %s, and the rule asks for %s: a survey never answers it", c.Survey, method, c.Context.Method)
+				says = fmt.Sprintf(
+					"surveys read %s by the method %s, and the rule asks for %s: a survey never answers it",
+					c.Survey,
+					method,
+					c.Context.Method,
+				)
 			case c.Kind == checklist.Grade:
 				says = "a grade is a judgement, which no survey gives"
 			}
 			if says != "" {
-				found = append(found, advice.Advice{Pointer: fmt.Sprintf("/sections/%d/criteria/%d", i, j), Sort: Sort, Text: titled(c) + ": " + says})
+				found = append(
+					found,
+					advice.Advice{
+						Pointer: fmt.Sprintf("/sections/%d/criteria/%d", i, j),
+						Sort:    Sort,
+						Text:    titled(c) + ": " + says,
+					},
+				)
 			}
 		}
 	}

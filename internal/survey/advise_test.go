@@ -11,8 +11,18 @@ func TestAdvise(t *testing.T) {
 	list := &checklist.Checklist{Sections: []checklist.Section{{Criteria: []checklist.Criterion{
 		{Key: "a", Kind: checklist.Fact, Survey: "kernel.version"},
 		{Key: "b", Kind: checklist.Fact, Survey: "user.shell"},
-		{Key: "c", Kind: checklist.Measure, Survey: "memory.available", Context: checklist.Context{Method: "memory-resident"}},
-		{Key: "d", Kind: checklist.Measure, Survey: "memory.available", Context: checklist.Context{Method: "memory-available"}},
+		{
+			Key:     "c",
+			Kind:    checklist.Measure,
+			Survey:  "memory.available",
+			Context: checklist.Context{Method: "memory-resident"},
+		},
+		{
+			Key:     "d",
+			Kind:    checklist.Measure,
+			Survey:  "memory.available",
+			Context: checklist.Context{Method: "memory-available"},
+		},
 		{Key: "e", Kind: checklist.Grade, Survey: "os.name"},
 		{Key: "f", Kind: checklist.Grade},
 	}}}}

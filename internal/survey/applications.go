@@ -9,10 +9,22 @@ import (
 type category struct{ key, title, mime string }
 
 var categories = []category{
-	{"browser", "browser", "x-scheme-handler/https"}, {"mail", "mail", "x-scheme-handler/mailto"}, {"files", "files", "inode/directory"},
-	{"text", "text", "text/plain"}, {"pictures", "pictures", "image/png"}, {"video", "video", "video/mp4"}, {"music", "music", "audio/mpeg"},
+	{
+		"browser",
+		"browser",
+		"x-scheme-handler/https",
+	}, {"mail", "mail", "x-scheme-handler/mailto"}, {"files", "files", "inode/directory"},
+	{
+		"text",
+		"text",
+		"text/plain",
+	}, {"pictures", "pictures", "image/png"}, {"video", "video", "video/mp4"}, {"music", "music", "audio/mpeg"},
 	{"pages", "page documents", "application/pdf"}, {"letters", "letters", "application/vnd.oasis.opendocument.text"},
-	{"sheets", "sheets", "application/vnd.oasis.opendocument.spreadsheet"}, {"archives", "archives", "application/zip"}, {"calendar", "calendar", "text/calendar"},
+	{
+		"sheets",
+		"sheets",
+		"application/vnd.oasis.opendocument.spreadsheet",
+	}, {"archives", "archives", "application/zip"}, {"calendar", "calendar", "text/calendar"},
 }
 
 func applicationKinds() []kind {

@@ -42,12 +42,26 @@ func session(s *System) []Fact {
 		} else {
 			why += ", and none is installed"
 		}
-		return []Fact{unknown("desktop.name", why), unknown("desktop.display-server", why), unknown("desktop.session", why)}
+		return []Fact{
+			unknown("desktop.name", why),
+			unknown("desktop.display-server", why),
+			unknown("desktop.session", why),
+		}
 	}
 	return []Fact{
-		textOr("desktop.name", desktopName(vars), "XDG_CURRENT_DESKTOP of "+how, "the session does not say XDG_CURRENT_DESKTOP"),
+		textOr(
+			"desktop.name",
+			desktopName(vars),
+			"XDG_CURRENT_DESKTOP of "+how,
+			"the session does not say XDG_CURRENT_DESKTOP",
+		),
 		s.displayServer(vars, how),
-		textOr("desktop.session", firstOf(vars["XDG_SESSION_DESKTOP"], vars["DESKTOP_SESSION"]), "XDG_SESSION_DESKTOP or DESKTOP_SESSION of "+how, "the session does not say its name"),
+		textOr(
+			"desktop.session",
+			firstOf(vars["XDG_SESSION_DESKTOP"], vars["DESKTOP_SESSION"]),
+			"XDG_SESSION_DESKTOP or DESKTOP_SESSION of "+how,
+			"the session does not say its name",
+		),
 	}
 }
 
@@ -105,10 +119,22 @@ func (s *System) sessions() []string {
 // desktopPackages are the packages whose version is the desktop's, where they are
 // not named after it.
 var desktopPackages = map[string][]string{
-	"gnome": {"gnome-shell"}, "kde": {"plasma-workspace", "plasma-desktop", "kf6-plasma-workspace"}, "xfce": {"xfce4-session", "xfce4-panel"},
-	"mate": {"mate-session-manager", "mate-session"}, "lxqt": {"lxqt-session"}, "lxde": {"lxsession", "lxde-common"}, "budgie": {"budgie-desktop", "budgie-core"},
-	"pantheon": {"gala", "elementary-session", "pantheon-session"}, "cosmic": {"cosmic-session", "cosmic-comp"}, "i3": {"i3-wm"}, "enlightenment": {"enlightenment", "e"},
-	"dde": {"dde-session", "startdde"}, "deepin": {"dde-session", "startdde"}, "ukui": {"ukui-session-manager"}, "unity": {"unity"},
+	"gnome": {
+		"gnome-shell",
+	}, "kde": {"plasma-workspace", "plasma-desktop", "kf6-plasma-workspace"}, "xfce": {"xfce4-session", "xfce4-panel"},
+	"mate": {
+		"mate-session-manager",
+		"mate-session",
+	}, "lxqt": {"lxqt-session"}, "lxde": {"lxsession", "lxde-common"}, "budgie": {"budgie-desktop", "budgie-core"},
+	"pantheon": {
+		"gala",
+		"elementary-session",
+		"pantheon-session",
+	}, "cosmic": {"cosmic-session", "cosmic-comp"}, "i3": {"i3-wm"}, "enlightenment": {"enlightenment", "e"},
+	"dde": {
+		"dde-session",
+		"startdde",
+	}, "deepin": {"dde-session", "startdde"}, "ukui": {"ukui-session-manager"}, "unity": {"unity"},
 }
 
 func desktopVersion(s *System) []Fact {

@@ -32,7 +32,10 @@ func disk(s *System) []Fact {
 		return []Fact{unknown(key, "/proc/self/mountinfo names no file system of the system")}
 	}
 	how := "file systems at " + strings.Join(told, ", ")
-	if !slices.ContainsFunc(s.shared.mounts(), func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) }) {
+	if !slices.ContainsFunc(
+		s.shared.mounts(),
+		func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) },
+	) {
 		how += "; people's folders are in it"
 	}
 	return []Fact{number(key, round(float64(used)/(1<<30), 2), how)}

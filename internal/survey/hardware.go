@@ -8,8 +8,14 @@ import (
 
 // makers of virtual machines, as they stand in the firmware's tables.
 var virtualMakers = []struct{ mark, name string }{
-	{"QEMU", "QEMU"}, {"KVM", "KVM"}, {"innotek", "VirtualBox"}, {"VirtualBox", "VirtualBox"}, {"VMware", "VMware"}, {"Virtual Machine", "Hyper-V"},
-	{"Xen", "Xen"}, {"Bochs", "Bochs"}, {"Parallels", "Parallels"}, {"Amazon EC2", "Amazon EC2"}, {"Google Compute", "Google Compute Engine"}, {"OpenStack", "OpenStack"},
+	{
+		"QEMU",
+		"QEMU",
+	}, {"KVM", "KVM"}, {"innotek", "VirtualBox"}, {"VirtualBox", "VirtualBox"}, {"VMware", "VMware"}, {"Virtual Machine", "Hyper-V"},
+	{
+		"Xen",
+		"Xen",
+	}, {"Bochs", "Bochs"}, {"Parallels", "Parallels"}, {"Amazon EC2", "Amazon EC2"}, {"Google Compute", "Google Compute Engine"}, {"OpenStack", "OpenStack"},
 	{"bhyve", "bhyve"},
 }
 

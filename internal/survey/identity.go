@@ -46,7 +46,14 @@ func identity(s *System) []Fact {
 }
 
 func kernel(s *System) []Fact {
-	return []Fact{textOr("kernel.version", s.word("/proc/sys/kernel/osrelease"), "/proc/sys/kernel/osrelease", "/proc/sys/kernel/osrelease cannot be read")}
+	return []Fact{
+		textOr(
+			"kernel.version",
+			s.word("/proc/sys/kernel/osrelease"),
+			"/proc/sys/kernel/osrelease",
+			"/proc/sys/kernel/osrelease cannot be read",
+		),
+	}
 }
 
 // architectures names processors as the kernel does, by the mark in a program's head.
@@ -98,7 +105,14 @@ func machine(s *System) []Fact {
 			name = after(cpu, other)
 		}
 	}
-	facts := []Fact{textOr("machine.processor", strings.Join(strings.Fields(name), " "), "/proc/cpuinfo", "/proc/cpuinfo names none")}
+	facts := []Fact{
+		textOr(
+			"machine.processor",
+			strings.Join(strings.Fields(name), " "),
+			"/proc/cpuinfo",
+			"/proc/cpuinfo names none",
+		),
+	}
 	n := 0
 	for line := range strings.Lines(cpu) {
 		if key, _, _ := strings.Cut(line, ":"); strings.TrimSpace(key) == "processor" {

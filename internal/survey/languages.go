@@ -18,7 +18,11 @@ func fonts(s *System) []Fact {
 				return filepath.SkipDir // what cannot be read is not counted
 			}
 			there = true
-			if !e.IsDir() && slices.ContainsFunc(fontEndings, func(end string) bool { return strings.HasSuffix(strings.ToLower(name), end) }) {
+			if !e.IsDir() &&
+				slices.ContainsFunc(
+					fontEndings,
+					func(end string) bool { return strings.HasSuffix(strings.ToLower(name), end) },
+				) {
 				n++
 			}
 			return nil
@@ -34,7 +38,8 @@ func locales(s *System) []Fact {
 	var facts []Fact
 	current, how := "", ""
 	for _, file := range []string{"/etc/locale.conf", "/etc/default/locale", "/etc/sysconfig/i18n", "/etc/env.d/02locale", "/etc/profile.d/locale.sh"} {
-		if lang := strings.Trim(environ(strings.ReplaceAll(s.read(file), "export ", ""))["LANG"], `"'`); lang != "" && current == "" {
+		if lang := strings.Trim(environ(strings.ReplaceAll(s.read(file), "export ", ""))["LANG"], `"'`); lang != "" &&
+			current == "" {
 			current, how = lang, "LANG of "+file
 		}
 	}
@@ -48,7 +53,8 @@ func locales(s *System) []Fact {
 	}
 	n := 0
 	for line := range strings.Lines(out) {
-		if name := strings.TrimSpace(line); name != "" && name != "C" && name != "POSIX" && !strings.HasPrefix(name, "C.") {
+		if name := strings.TrimSpace(line); name != "" && name != "C" && name != "POSIX" &&
+			!strings.HasPrefix(name, "C.") {
 			n++
 		}
 	}

@@ -72,7 +72,11 @@ func resident(s *System) Fact {
 	if sum == 0 {
 		return unknown("memory.resident", "no process tells its VmRSS")
 	}
-	return number("memory.resident", mebi(sum), "sum of VmRSS over all processes but the survey; what they share counts for each")
+	return number(
+		"memory.resident",
+		mebi(sum),
+		"sum of VmRSS over all processes but the survey; what they share counts for each",
+	)
 }
 
 func compressed(s *System) Fact {

@@ -39,7 +39,8 @@ func firewall(s *System) []Fact {
 	if s.has("/proc/modules") {
 		for line := range strings.Lines(s.read("/proc/modules")) {
 			cells := strings.Fields(line)
-			if len(cells) > 2 && slices.Contains([]string{"nf_tables", "ip_tables", "iptable_filter"}, cells[0]) && cells[2] != "0" {
+			if len(cells) > 2 && slices.Contains([]string{"nf_tables", "ip_tables", "iptable_filter"}, cells[0]) &&
+				cells[2] != "0" {
 				return []Fact{unknown(key, "the kernel's "+cells[0]+" is in use, but only root may read its rules")}
 			}
 		}
@@ -53,8 +54,16 @@ var announcing = []struct {
 	file, name string
 	on         func(content string) bool
 }{
-	{"/etc/popularity-contest.conf", "package popularity reports", func(c string) bool { return strings.Trim(environ(c)["PARTICIPATE"], `"'`) == "yes" }},
-	{"/etc/default/apport", "crash reports", func(c string) bool { return strings.Trim(environ(c)["enabled"], `"'`) == "1" }},
+	{
+		"/etc/popularity-contest.conf",
+		"package popularity reports",
+		func(c string) bool { return strings.Trim(environ(c)["PARTICIPATE"], `"'`) == "yes" },
+	},
+	{
+		"/etc/default/apport",
+		"crash reports",
+		func(c string) bool { return strings.Trim(environ(c)["enabled"], `"'`) == "1" },
+	},
 	{"/etc/whoopsie", "crash reports sent to the makers", nil},
 	{"/usr/lib/systemd/system/whoopsie.path", "crash reports sent to the makers", nil},
 	{"/usr/bin/ubuntu-report", "report of the machine at first start", nil},
@@ -84,7 +93,8 @@ func telemetry(s *System) []Fact {
 		}
 	}
 	for _, name := range []string{"kuserfeedbackrc", "KDE/UserFeedback.org.kde.plasma.conf"} {
-		if c := s.read(s.home() + "/.config/" + name); strings.Contains(c, "FeedbackLevel=") && !strings.Contains(c, "FeedbackLevel=0") {
+		if c := s.read(s.home() + "/.config/" + name); strings.Contains(c, "FeedbackLevel=") &&
+			!strings.Contains(c, "FeedbackLevel=0") {
 			found = append(found, "the desktop's user feedback (~/.config/"+name+")")
 		}
 	}
@@ -183,7 +193,9 @@ func (s *System) sudoers(add func(name, how string)) bool {
 	for _, file := range files {
 		for line := range strings.Lines(s.read(file)) {
 			cells := strings.Fields(line)
-			if len(cells) < 2 || strings.HasPrefix(cells[0], "#") || strings.HasPrefix(cells[0], "Defaults") || cells[len(cells)-1] != "ALL" || !strings.HasPrefix(cells[1], "ALL=") {
+			if len(cells) < 2 || strings.HasPrefix(cells[0], "#") || strings.HasPrefix(cells[0], "Defaults") ||
+				cells[len(cells)-1] != "ALL" ||
+				!strings.HasPrefix(cells[1], "ALL=") {
 				continue
 			}
 			how := "sudo"

@@ -41,7 +41,15 @@ func (s *System) readServices() running {
 func (s *System) runningServices() (names []string, how string, err error) {
 	switch {
 	case s.command("systemctl") != "":
-		out, err := s.run("systemctl", "list-units", "--type=service", "--state=running", "--no-legend", "--plain", "--no-pager")
+		out, err := s.run(
+			"systemctl",
+			"list-units",
+			"--type=service",
+			"--state=running",
+			"--no-legend",
+			"--plain",
+			"--no-pager",
+		)
 		for line := range strings.Lines(out) {
 			if cells := strings.Fields(line); len(cells) > 0 {
 				names = append(names, strings.TrimSuffix(cells[0], ".service"))

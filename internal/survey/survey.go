@@ -77,7 +77,9 @@ func (s *Survey) Disturbance() string {
 // Named is what the system says that it is.
 func (s *Survey) Named() catalogue.Named {
 	return catalogue.Named{
-		Name: s.Text("os.name"), ID: s.Text("os.id"), Version: s.Text("os.version"), Codename: s.Text("os.codename"), Variant: s.Text("os.variant"),
+		Name: s.Text(
+			"os.name",
+		), ID: s.Text("os.id"), Version: s.Text("os.version"), Codename: s.Text("os.codename"), Variant: s.Text("os.variant"),
 		Desktop: s.Text("desktop.name"), Architecture: s.Text("machine.architecture"),
 	}
 }

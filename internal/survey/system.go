@@ -61,7 +61,9 @@ func (s *System) pass(ctx context.Context) *System {
 	p.shared = &shared{
 		processes: sync.OnceValue(p.readProcesses), environ: sync.OnceValue(p.readEnviron),
 		installed: sync.OnceValue(p.readInstalled), identity: sync.OnceValue(p.readIdentity),
-		session: sync.OnceValue(p.readSession), services: sync.OnceValue(p.readServices), mounts: sync.OnceValue(p.readMounts), owners: sync.OnceValue(p.readOwners),
+		session: sync.OnceValue(
+			p.readSession,
+		), services: sync.OnceValue(p.readServices), mounts: sync.OnceValue(p.readMounts), owners: sync.OnceValue(p.readOwners),
 	}
 	return &p
 }
@@ -151,7 +153,15 @@ func (s *System) link(name string) string {
 	return to
 }
 
-var commandFolders = []string{"/usr/local/bin", "/usr/bin", "/bin", "/usr/local/sbin", "/usr/sbin", "/sbin", "/run/current-system/sw/bin"}
+var commandFolders = []string{
+	"/usr/local/bin",
+	"/usr/bin",
+	"/bin",
+	"/usr/local/sbin",
+	"/usr/sbin",
+	"/sbin",
+	"/run/current-system/sw/bin",
+}
 
 // command finds a program of the system; empty where it has none.
 func (s *System) command(name string) string {
@@ -174,7 +184,14 @@ func (s *System) run(name string, args ...string) (string, error) {
 		return "", fmt.Errorf("%s: %w", name, errNoCommand)
 	}
 	cmd := exec.CommandContext(s.ctx, s.path(file), args...)
-	cmd.Env = append(os.Environ(), "LC_ALL=C", "LANGUAGE=C", "XDG_CACHE_HOME=/dev/null", "SYSTEMD_COLORS=0", "NO_COLOR=1")
+	cmd.Env = append(
+		os.Environ(),
+		"LC_ALL=C",
+		"LANGUAGE=C",
+		"XDG_CACHE_HOME=/dev/null",
+		"SYSTEMD_COLORS=0",
+		"NO_COLOR=1",
+	)
 	cmd.WaitDelay = 100 * time.Millisecond
 	cmd.Dir = "/"
 	var out, complaint bytes.Buffer

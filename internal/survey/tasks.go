@@ -32,7 +32,10 @@ func (s *System) readProcesses() []process {
 		p.residentKiB, _ = strconv.ParseFloat(field(status, "VmRSS"), 64)
 		p.kernel = pid == 2 || p.parent == 2
 		if !p.kernel {
-			p.command = strings.Join(strings.FieldsFunc(s.read("/proc/"+name+"/cmdline"), func(r rune) bool { return r == 0 }), " ")
+			p.command = strings.Join(
+				strings.FieldsFunc(s.read("/proc/"+name+"/cmdline"), func(r rune) bool { return r == 0 }),
+				" ",
+			)
 		}
 		all = append(all, p)
 	}
@@ -72,8 +75,11 @@ var recorders = []string{
 func recording(s *System) []Fact {
 	var found []string
 	for _, p := range s.shared.processes() {
-		grabs := p.name == "ffmpeg" && (strings.Contains(p.command, "x11grab") || strings.Contains(p.command, "kmsgrab") || strings.Contains(p.command, "pipewire"))
-		grabs = grabs || strings.HasPrefix(p.name, "gst-launch") && (strings.Contains(p.command, "ximagesrc") || strings.Contains(p.command, "pipewiresrc"))
+		grabs := p.name == "ffmpeg" &&
+			(strings.Contains(p.command, "x11grab") || strings.Contains(p.command, "kmsgrab") || strings.Contains(p.command, "pipewire"))
+		grabs = grabs ||
+			strings.HasPrefix(p.name, "gst-launch") &&
+				(strings.Contains(p.command, "ximagesrc") || strings.Contains(p.command, "pipewiresrc"))
 		if (grabs || slices.Contains(recorders, p.name)) && !slices.Contains(found, p.name) {
 			found = append(found, p.name)
 		}
@@ -81,5 +87,11 @@ func recording(s *System) []Fact {
 	if len(s.shared.processes()) == 0 {
 		return []Fact{unknown("system.recording", "/proc shows no processes")}
 	}
-	return []Fact{lines("system.recording", found, "names and command lines of processes; a recorder inside the desktop itself does not show")}
+	return []Fact{
+		lines(
+			"system.recording",
+			found,
+			"names and command lines of processes; a recorder inside the desktop itself does not show",
+		),
+	}
 }

@@ -48,7 +48,8 @@ func TestTrees(t *testing.T) {
 				}
 			}
 			for _, f := range v.Facts {
-				if f.Method == "" || f.Title == "" || (f.Value == nil) != (f.How == "") || (f.Value == nil) != (f.Unknown != "") {
+				if f.Method == "" || f.Title == "" || (f.Value == nil) != (f.How == "") ||
+					(f.Value == nil) != (f.Unknown != "") {
 					t.Errorf("%s is not told whole: %+v", f.Key, f)
 				}
 			}
@@ -99,7 +100,16 @@ func TestDamagedTrees(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	rubbish := []string{"", "\n", ":", " - \n- - -", "[[+]     ] \n", "a b c\n= = =\n(x) + 1s (y)\n", "\x00\xff\x01", strings.Repeat("9", 400) + "\n"}
+	rubbish := []string{
+		"",
+		"\n",
+		":",
+		" - \n- - -",
+		"[[+]     ] \n",
+		"a b c\n= = =\n(x) + 1s (y)\n",
+		"\x00\xff\x01",
+		strings.Repeat("9", 400) + "\n",
+	}
 	for _, archive := range archives {
 		root, _ := tree(t, archive)
 		var files []string
@@ -133,7 +143,12 @@ func TestDamagedTrees(t *testing.T) {
 			v := Take(t.Context(), s, time.Now())
 			for _, f := range v.Facts {
 				if (f.Value == nil) == (f.Unknown == "") {
-					t.Errorf("%s, %q: %+v is neither known nor unknown", filepath.Base(archive), bad[:min(len(bad), 12)], f)
+					t.Errorf(
+						"%s, %q: %+v is neither known nor unknown",
+						filepath.Base(archive),
+						bad[:min(len(bad), 12)],
+						f,
+					)
 				}
 			}
 		}

@@ -21,12 +21,48 @@ type updater struct {
 var updaters = []updater{
 	{"apt-get", []string{"--simulate", "-o", "Debug::NoLocking=1", "upgrade", "--with-new-pkgs"},
 		"/var/lib/apt/lists", func(l string) bool { return strings.HasPrefix(l, "Inst ") }, false},
-	{"pacman", []string{"-Qu"}, "/var/lib/pacman/sync", func(l string) bool { return l != "" && !strings.Contains(l, "[ignored]") }, true},
-	{"apk", []string{"version", "--limit", "<"}, "/var/cache/apk", func(l string) bool { return strings.Contains(l, " < ") }, false},
-	{"xbps-install", []string{"--update", "--dry-run"}, "/var/db/xbps", func(l string) bool { return strings.Contains(l, " update ") }, false},
-	{"zypper", []string{"--no-refresh", "--quiet", "list-updates"}, "/var/cache/zypp/solv", func(l string) bool { return strings.HasPrefix(l, "v |") }, false},
-	{"opkg", []string{"list-upgradable"}, "/var/opkg-lists", func(l string) bool { return strings.Contains(l, " - ") }, false},
-	{"eopkg", []string{"list-upgrades", "--short"}, "/var/lib/eopkg/index", func(l string) bool { return l != "" && !strings.HasPrefix(l, "No packages") }, false},
+	{
+		"pacman",
+		[]string{"-Qu"},
+		"/var/lib/pacman/sync",
+		func(l string) bool { return l != "" && !strings.Contains(l, "[ignored]") },
+		true,
+	},
+	{
+		"apk",
+		[]string{"version", "--limit", "<"},
+		"/var/cache/apk",
+		func(l string) bool { return strings.Contains(l, " < ") },
+		false,
+	},
+	{
+		"xbps-install",
+		[]string{"--update", "--dry-run"},
+		"/var/db/xbps",
+		func(l string) bool { return strings.Contains(l, " update ") },
+		false,
+	},
+	{
+		"zypper",
+		[]string{"--no-refresh", "--quiet", "list-updates"},
+		"/var/cache/zypp/solv",
+		func(l string) bool { return strings.HasPrefix(l, "v |") },
+		false,
+	},
+	{
+		"opkg",
+		[]string{"list-upgradable"},
+		"/var/opkg-lists",
+		func(l string) bool { return strings.Contains(l, " - ") },
+		false,
+	},
+	{
+		"eopkg",
+		[]string{"list-upgrades", "--short"},
+		"/var/lib/eopkg/index",
+		func(l string) bool { return l != "" && !strings.HasPrefix(l, "No packages") },
+		false,
+	},
 }
 
 // quiet are package managers that cannot be asked without a network or without
@@ -47,7 +83,9 @@ func updates(s *System) []Fact {
 		}
 		fetched := s.newest(u.lists)
 		if fetched.IsZero() {
-			return []Fact{unknown(key, fmt.Sprintf("%s has fetched no package lists yet: %s is empty", u.command, u.lists))}
+			return []Fact{
+				unknown(key, fmt.Sprintf("%s has fetched no package lists yet: %s is empty", u.command, u.lists)),
+			}
 		}
 		args := u.args
 		if u.command == "apt-get" {
@@ -63,7 +101,18 @@ func updates(s *System) []Fact {
 				n++
 			}
 		}
-		return []Fact{number(key, float64(n), fmt.Sprintf("%s %s, by lists of %s", u.command, u.args[0], fetched.UTC().Format("2006-01-02 15:04 UTC")))}
+		return []Fact{
+			number(
+				key,
+				float64(n),
+				fmt.Sprintf(
+					"%s %s, by lists of %s",
+					u.command,
+					u.args[0],
+					fetched.UTC().Format("2006-01-02 15:04 UTC"),
+				),
+			),
+		}
 	}
 	for _, q := range quiet {
 		if s.command(q.command) != "" {
@@ -78,7 +127,8 @@ func updates(s *System) []Fact {
 func (s *System) keepNothing() []string {
 	cache, err := os.Stat(s.path("/var/cache/apt/pkgcache.bin"))
 	status, err2 := os.Stat(s.path("/var/lib/dpkg/status"))
-	if err == nil && err2 == nil && cache.ModTime().After(status.ModTime()) && cache.ModTime().After(s.newest("/var/lib/apt/lists")) {
+	if err == nil && err2 == nil && cache.ModTime().After(status.ModTime()) &&
+		cache.ModTime().After(s.newest("/var/lib/apt/lists")) {
 		return nil
 	}
 	return []string{"-o", "Dir::Cache::pkgcache=", "-o", "Dir::Cache::srcpkgcache="}

@@ -385,7 +385,10 @@ func writeMarkdown(w io.Writer, t *Table) error {
 	rule := make([]string, len(t.Columns))
 	for i := range rule {
 		rule[i] = "---"
-		if slices.ContainsFunc(t.Rows, func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k }) {
+		if slices.ContainsFunc(
+			t.Rows,
+			func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k },
+		) {
 			rule[i] = "---:"
 		}
 	}

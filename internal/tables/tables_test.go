@@ -70,7 +70,8 @@ func TestMarkdown(t *testing.T) {
 		t.Fatal(err)
 	}
 	want := "| id | answer | note | points |\n| --- | --- | --- | ---: |\n"
-	if !strings.HasPrefix(b.String(), want) || !strings.Contains(b.String(), `and \| bars`) || strings.Contains(b.String(), "<b>") {
+	if !strings.HasPrefix(b.String(), want) || !strings.Contains(b.String(), `and \| bars`) ||
+		strings.Contains(b.String(), "<b>") {
 		t.Error(b.String())
 	}
 }
@@ -166,7 +167,8 @@ func TestBookLooks(t *testing.T) {
 			t.Errorf("%s is shown as %q, not %q (%v)", cell, got, want, err)
 		}
 	}
-	if raw, err := f.GetCellValue("points", "B3", excelize.Options{RawCellValue: true}); err != nil || raw != "78.70025" {
+	if raw, err := f.GetCellValue("points", "B3", excelize.Options{RawCellValue: true}); err != nil ||
+		raw != "78.70025" {
 		t.Errorf("what is in B3 is %q (%v)", raw, err)
 	}
 	about, err := f.GetDocProps()
