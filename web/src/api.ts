@@ -23,7 +23,10 @@ const seeOwnWrites: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: "/api/v1", querySerializer: { array: { style: "form", explode: true } } });
+export const api = createClient<paths>({
+  baseUrl: "/api/v1",
+  querySerializer: { array: { style: "form", explode: true } },
+});
 api.use(seeOwnWrites);
 
 /** A refusal by the service, with the problem that it told. */

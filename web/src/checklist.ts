@@ -13,7 +13,12 @@ export function useChecklist(name: string | undefined) {
     queryKey: ["checklist", name],
     enabled: !!name,
     staleTime: 300_000,
-    queryFn: () => take(api.GET("/checklists/{checklist}/{version}", { params: { path: { checklist: key, version: Number(version) } } })),
+    queryFn: () =>
+      take(
+        api.GET("/checklists/{checklist}/{version}", {
+          params: { path: { checklist: key, version: Number(version) } },
+        }),
+      ),
   });
 }
 
@@ -37,7 +42,14 @@ export function answerText(a: Answer, c?: Criterion): string {
   if (a.fact != null) return Array.isArray(a.fact) ? a.fact.join(", ") : String(a.fact);
   const n = a.count;
   if (n?.n != null) return `${n.k} of ${n.n}`;
-  if (n) return [`${n.worked?.length ?? 0} worked`, n.workaround?.length && `${n.workaround.length} with a workaround`, n.failed?.length && `${n.failed.length} failed`].filter(Boolean).join(", ");
+  if (n)
+    return [
+      `${n.worked?.length ?? 0} worked`,
+      n.workaround?.length && `${n.workaround.length} with a workaround`,
+      n.failed?.length && `${n.failed.length} failed`,
+    ]
+      .filter(Boolean)
+      .join(", ");
   return "";
 }
 
@@ -46,9 +58,12 @@ export const contextText = (c: Criterion, list: Checklist) => contextWords(c.con
 
 /** A context in the words of the checklist's vocabulary. */
 export function contextWords(context: Criterion["context"], list: Checklist): string {
-  const name = (of: Schemas["Named"][] | undefined, key: string | undefined) => of?.find((n) => n.key === key)?.title || key;
+  const name = (of: Schemas["Named"][] | undefined, key: string | undefined) =>
+    of?.find((n) => n.key === key)?.title || key;
   const v = list.vocabulary;
-  return [name(v?.methods, context?.method), name(v?.setups, context?.setup), name(v?.phases, context?.phase)].filter(Boolean).join(" · ");
+  return [name(v?.methods, context?.method), name(v?.setups, context?.setup), name(v?.phases, context?.phase)]
+    .filter(Boolean)
+    .join(" · ");
 }
 
 export const direction = (c: Criterion) => (c.better ? `${c.better} is better` : "");

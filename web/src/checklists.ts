@@ -9,7 +9,10 @@ export const nameOf = (c: { key: string; version: number }) => `${c.key}@${c.ver
 
 /** All versions of all checklists. */
 export function useVersions() {
-  return useQuery({ queryKey: ["checklists"], queryFn: () => take(api.GET("/checklists", { params: { query: { limit: 1000 } } })).then((l) => l.checklists) });
+  return useQuery({
+    queryKey: ["checklists"],
+    queryFn: () => take(api.GET("/checklists", { params: { query: { limit: 1000 } } })).then((l) => l.checklists),
+  });
 }
 
 export const pathOf = (name: string) => {
@@ -18,7 +21,8 @@ export const pathOf = (name: string) => {
 };
 
 /** A version with the tag that an edit of it must name. */
-export const fetchVersion = (name: string) => takeWhole(api.GET("/checklists/{checklist}/{version}", { params: { path: pathOf(name) } }));
+export const fetchVersion = (name: string) =>
+  takeWhole(api.GET("/checklists/{checklist}/{version}", { params: { path: pathOf(name) } }));
 
 /** Each section's share of the total, 0–1, for an audience. */
 export function sectionShares(list: Checklist, audience?: Audience): number[] {
@@ -27,7 +31,8 @@ export function sectionShares(list: Checklist, audience?: Audience): number[] {
   return weights.map((w) => (total ? w / total : 0));
 }
 
-export const weightOf = (c: Criterion, audience?: Audience) => (c.kind === "fact" ? 0 : (audience?.criteria?.[c.key] ?? c.weight ?? 0));
+export const weightOf = (c: Criterion, audience?: Audience) =>
+  c.kind === "fact" ? 0 : (audience?.criteria?.[c.key] ?? c.weight ?? 0);
 
 /** Each criterion's share of the total, 0–1, for an audience. */
 export function criterionShares(list: Checklist, audience?: Audience): Map<string, number> {
@@ -35,7 +40,8 @@ export function criterionShares(list: Checklist, audience?: Audience): Map<strin
   const sections = sectionShares(list, audience);
   list.sections.forEach((s, i) => {
     const within = s.criteria.reduce((sum, c) => sum + weightOf(c, audience), 0);
-    for (const c of s.criteria) if (c.kind !== "fact") shares.set(c.key, within ? (sections[i] * weightOf(c, audience)) / within : 0);
+    for (const c of s.criteria)
+      if (c.kind !== "fact") shares.set(c.key, within ? (sections[i] * weightOf(c, audience)) / within : 0);
   });
   return shares;
 }

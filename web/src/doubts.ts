@@ -6,7 +6,10 @@ import { rounded } from "./numbers";
 export function scatterWords(s: Schemas["Scatter"], c: Criterion | undefined): string {
   const tolerance = c?.runs?.tolerance ?? 0.05;
   const words = [];
-  if (s.unsteady) words.push(`unsteady: the runs scatter by ${rounded(100 * (s.spread ?? 0), 1)} %, ${rounded(100 * tolerance, 1)} % is tolerated`);
+  if (s.unsteady)
+    words.push(
+      `unsteady: the runs scatter by ${rounded(100 * (s.spread ?? 0), 1)} %, ${rounded(100 * tolerance, 1)} % is tolerated`,
+    );
   if (s.outliers.length) words.push(`run ${s.outliers.map((i) => i + 1).join(", ")} stands apart`);
   if (s.tooFew) words.push(`${s.runs} of ${c?.runs?.expect} runs`);
   return words.join("; ");

@@ -8,6 +8,9 @@ export const counting = (all?: Estimate[]) => (all ?? []).filter((x) => x.weight
 
 /** What was estimated on a rig and from how many editions. */
 export function estimateText(x: Estimate, unit?: string): string {
-  const from = x.shared === 0 ? "through further rigs" : `from ${x.shared} ${x.shared === 1 ? "edition" : "editions"} measured on both`;
+  const from =
+    x.shared === 0
+      ? "through further rigs"
+      : `from ${x.shared} ${x.shared === 1 ? "edition" : "editions"} measured on both`;
   return `estimated ${figure(x.value)}${unit ? ` ${unit}` : ""} on ${x.rig} ${from}${x.weight === 0 ? " (weight 0)" : ""}`;
 }

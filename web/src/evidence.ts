@@ -8,7 +8,11 @@ export type Evidence = Schemas["Evidence"];
 async function upload(file: File): Promise<string> {
   let response: Response;
   try {
-    response = await fetch("/api/v1/files", { method: "POST", body: file, headers: { "Content-Type": "application/octet-stream" } });
+    response = await fetch("/api/v1/files", {
+      method: "POST",
+      body: file,
+      headers: { "Content-Type": "application/octet-stream" },
+    });
   } catch {
     throw new Unreachable("No connection: the file was not sent. Add it again when the service is back.");
   }
@@ -27,10 +31,20 @@ export function useEvidence(review: string) {
   const queries = useQueryClient();
   const put = async (about: About & Partial<Evidence>) => {
     const id = newID();
-    await take(api.PUT("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id } }, body: { evidence: { id, ...about } } }));
+    await take(
+      api.PUT("/reviews/{id}/entries/{entry}", {
+        params: { path: { id: review, entry: id } },
+        body: { evidence: { id, ...about } },
+      }),
+    );
   };
   return useMutation({
-    mutationFn: async ({ files = [], link, timeCode, ...about }: About & { files?: File[]; link?: string; timeCode?: string }) => {
+    mutationFn: async ({
+      files = [],
+      link,
+      timeCode,
+      ...about
+    }: About & { files?: File[]; link?: string; timeCode?: string }) => {
       for (const file of files) await put({ ...about, sha256: await upload(file), name: file.name.slice(0, 200) });
       if (link) await put({ ...about, link, timeCode: timeCode || undefined });
     },

@@ -4,8 +4,26 @@ export type Mapping = Schemas["Mapping"];
 export type What = "catalogue" | "readings" | "bundle" | "system";
 export type Fate = "new" | "same" | "replaces" | "changes" | "refused";
 
-export type Row = { line?: number; fate: Fate; subject?: string; criterion?: string; reviewer?: string; rig?: string; answer?: string; column?: string; why?: string };
-export type Done = { new: number; same: number; replaces: number; changes: number; refused: number; written: boolean; change?: number };
+export type Row = {
+  line?: number;
+  fate: Fate;
+  subject?: string;
+  criterion?: string;
+  reviewer?: string;
+  rig?: string;
+  answer?: string;
+  column?: string;
+  why?: string;
+};
+export type Done = {
+  new: number;
+  same: number;
+  replaces: number;
+  changes: number;
+  refused: number;
+  written: boolean;
+  change?: number;
+};
 export type Progress = { phase: string; done: number; of: number };
 export type Glance = { columns: string[]; rows: string[][]; tests: string[] };
 
@@ -22,11 +40,41 @@ export type Options = {
 
 /** The fields of a reading that a column may hold, as the mapping calls them. */
 export const fields = [
-  "edition", "review", "criterion", "answer", "unit", "rig", "at", "reviewer", "method", "setup", "phase", "system", "notTested", "notApplicable",
-  "adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "note", "id", "replaces",
+  "edition",
+  "review",
+  "criterion",
+  "answer",
+  "unit",
+  "rig",
+  "at",
+  "reviewer",
+  "method",
+  "setup",
+  "phase",
+  "system",
+  "notTested",
+  "notApplicable",
+  "adjustment",
+  "adjustmentReason",
+  "bound",
+  "disturbance",
+  "repeat",
+  "note",
+  "id",
+  "replaces",
 ] as const;
 
-const endings: Record<string, string> = { csv: "csv", tsv: "csv", json: "json", jsonl: "jsonl", ndjson: "jsonl", yaml: "yaml", yml: "yaml", xlsx: "xlsx", tap: "tap" };
+const endings: Record<string, string> = {
+  csv: "csv",
+  tsv: "csv",
+  json: "json",
+  jsonl: "jsonl",
+  ndjson: "jsonl",
+  yaml: "yaml",
+  yml: "yaml",
+  xlsx: "xlsx",
+  tap: "tap",
+};
 
 /** The form that a file's name tells. */
 export const formOf = (name: string) => endings[name.split(".").pop()?.toLowerCase() ?? ""] ?? "csv";
@@ -53,7 +101,12 @@ export async function look(options: Options, file: File): Promise<Glance> {
 }
 
 /** Sends a file and tells line by line what becomes of it. */
-export async function take(what: What, options: Options, file: File, tell: { row: (r: Row) => void; progress: (p: Progress) => void }): Promise<Done> {
+export async function take(
+  what: What,
+  options: Options,
+  file: File,
+  tell: { row: (r: Row) => void; progress: (p: Progress) => void },
+): Promise<Done> {
   const response = await send(what, options, file);
   const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
   let rest = "";
@@ -72,6 +125,9 @@ export async function take(what: What, options: Options, file: File, tell: { row
         return said.done;
       }
     }
-    if (done) throw new Unreachable("The answer broke off. Whether the file was imported is not known. Importing it again does no harm.");
+    if (done)
+      throw new Unreachable(
+        "The answer broke off. Whether the file was imported is not known. Importing it again does no harm.",
+      );
   }
 }

@@ -23,13 +23,15 @@ function refetch(queries: QueryClient, told: Told) {
   for (const key of about[told.sort ?? ""] ?? []) invalidate(key);
   if (told.sort !== "review") return;
   if (told.subject === "*") return void queries.invalidateQueries();
-  for (const key of ["review", "readings", "desk", "doubts", "entries", "loose-ends"]) invalidate(key, told.subject ?? "");
+  for (const key of ["review", "readings", "desk", "doubts", "entries", "loose-ends"])
+    invalidate(key, told.subject ?? "");
   for (const key of ["sheet", "plan", "queue"]) invalidate(key);
   if (told.action !== "recorded") {
     invalidate("reviews");
     invalidate("beside", told.subject ?? "");
   }
-  if (told.action === "accepted" || told.action === "withdrawn") for (const key of ["ranking", "scorecard", "points"]) invalidate(key);
+  if (told.action === "accepted" || told.action === "withdrawn")
+    for (const key of ["ranking", "scorecard", "points"]) invalidate(key);
 }
 
 /**

@@ -51,7 +51,14 @@ const ReportVersions = lazy(() => import("./pages/reports/DraftVersions"));
 const SignIn = lazy(() => import("./pages/SignIn"));
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: (count, error) => !(error instanceof Refusal) && count < 2, retryDelay: 400, refetchOnWindowFocus: false, staleTime: 5_000 } },
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => !(error instanceof Refusal) && count < 2,
+      retryDelay: 400,
+      refetchOnWindowFocus: false,
+      staleTime: 5_000,
+    },
+  },
 });
 
 function NotFound() {

@@ -1,7 +1,8 @@
 type Plain = { [key: string]: unknown };
 
 const isObject = (x: unknown): x is Plain => typeof x === "object" && x !== null && !Array.isArray(x);
-const isKeyed = (x: unknown): x is Plain[] => Array.isArray(x) && x.length > 0 && x.every((e) => isObject(e) && typeof (e.key ?? e.id ?? e.sha256) === "string");
+const isKeyed = (x: unknown): x is Plain[] =>
+  Array.isArray(x) && x.length > 0 && x.every((e) => isObject(e) && typeof (e.key ?? e.id ?? e.sha256) === "string");
 const keyOf = (x: Plain) => (x.key ?? x.id ?? x.sha256) as string;
 
 export function same(a: unknown, b: unknown): boolean {
@@ -35,7 +36,8 @@ function merged(base: unknown, mine: unknown, theirs: unknown, path: string[], c
     }
     return out;
   }
-  if ((isKeyed(mine) || isKeyed(theirs)) && Array.isArray(mine) && Array.isArray(theirs)) return mergedLists(Array.isArray(base) ? base : [], mine, theirs, path, conflicts);
+  if ((isKeyed(mine) || isKeyed(theirs)) && Array.isArray(mine) && Array.isArray(theirs))
+    return mergedLists(Array.isArray(base) ? base : [], mine, theirs, path, conflicts);
   conflicts.push(path.join(" › "));
   return mine;
 }

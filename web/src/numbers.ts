@@ -39,12 +39,26 @@ export function change(percent: Maybe): string {
 
 /** A point in time with its zone. */
 export function moment(iso: string): string {
-  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit", timeZone: "UTC" }) + " UTC";
+  return (
+    new Date(iso).toLocaleString("en-GB", {
+      day: "numeric",
+      month: "short",
+      year: "numeric",
+      hour: "2-digit",
+      minute: "2-digit",
+      timeZone: "UTC",
+    }) + " UTC"
+  );
 }
 
 /** A day without a time. */
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+  return new Date(iso).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    timeZone: "UTC",
+  });
 }
 
 /**
@@ -57,8 +71,11 @@ export function sharesText(shares: number[]): string[] {
   const parts = shares.map((s) => Math.floor(unit * s + 1e-9));
   const sum = shares.reduce((a, b) => a + b, 0);
   if (Math.abs(sum - 1) < 1e-9) {
-    const order = shares.map((_, i) => i).sort((a, b) => unit * shares[b] - parts[b] - (unit * shares[a] - parts[a]) || a - b);
-    for (let left = unit - parts.reduce((a, b) => a + b, 0), i = 0; left > 0; left--, i++) parts[order[i % order.length]]++;
+    const order = shares
+      .map((_, i) => i)
+      .sort((a, b) => unit * shares[b] - parts[b] - (unit * shares[a] - parts[a]) || a - b);
+    for (let left = unit - parts.reduce((a, b) => a + b, 0), i = 0; left > 0; left--, i++)
+      parts[order[i % order.length]]++;
   }
   return parts.map((p) => `${(p / 10 ** decimals).toFixed(decimals)} %`);
 }

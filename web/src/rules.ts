@@ -9,7 +9,9 @@ export function ruleText(c: Criterion): string {
     case "check":
       return `works 100, with a workaround ${c.workaroundPoints ?? 60}, fails 0`;
     case "count":
-      return c.items?.length ? `how many of ${c.items.length} work: ${c.items.map(titleOf).join(", ")}` : "how many of a number work";
+      return c.items?.length
+        ? `how many of ${c.items.length} work: ${c.items.map(titleOf).join(", ")}`
+        : "how many of a number work";
     case "level":
       return (c.levels ?? []).map((l) => `${titleOf(l)} ${l.points}`).join(", ");
     case "fact":

@@ -1,7 +1,20 @@
 import { useSearchParams } from "react-router";
 
 /** What narrows the field, as addresses and the service call it. */
-export const narrowing = ["distribution", "family", "base", "model", "tier", "desktop", "purpose", "architecture", "profile", "rig", "rigClass", "only"] as const;
+export const narrowing = [
+  "distribution",
+  "family",
+  "base",
+  "model",
+  "tier",
+  "desktop",
+  "purpose",
+  "architecture",
+  "profile",
+  "rig",
+  "rigClass",
+  "only",
+] as const;
 const weights = ["sectionWeight", "criterionWeight", "rigWeight"] as const;
 const single = ["audience", "checklist", "at", "releasedFrom", "releasedTo", "newest", "rigs", "ground"] as const;
 
@@ -38,14 +51,27 @@ export function useView() {
     newest: one("newest") === "true" || undefined,
     releasedFrom: one("releasedFrom") || undefined,
     releasedTo: one("releasedTo") || undefined,
-    ...(Object.fromEntries([...narrowing, ...weights].map((n) => [n, many(n)]).filter(([, v]) => v)) as Partial<Record<(typeof narrowing)[number] | (typeof weights)[number], string[]>>),
+    ...(Object.fromEntries([...narrowing, ...weights].map((n) => [n, many(n)]).filter(([, v]) => v)) as Partial<
+      Record<(typeof narrowing)[number] | (typeof weights)[number], string[]>
+    >),
   };
   const carries: readonly string[] = [...narrowing, ...weights, ...single];
   /** What a ranking, and what is told of one, is asked with: it may be of earlier versions' editions too, which other results cannot. */
   const ranked = { ...query, ground: one("ground") === "true" || undefined };
   /** The part of an address that carries the view on. */
   const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();
-  return { search, set, audience: one("audience"), commonRigs, checklist: one("checklist"), section: one("section"), criterion: one("criterion"), query, ranked, carry: carried ? `?${carried}` : "" };
+  return {
+    search,
+    set,
+    audience: one("audience"),
+    commonRigs,
+    checklist: one("checklist"),
+    section: one("section"),
+    criterion: one("criterion"),
+    query,
+    ranked,
+    carry: carried ? `?${carried}` : "",
+  };
 }
 
 export type View = ReturnType<typeof useView>;

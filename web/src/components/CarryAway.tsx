@@ -1,8 +1,19 @@
 /** Links to what is shown here as files to carry away. */
-export function CarryAway({ what, title, forms, query = {} }: { what: string; title: string; forms: string[]; query?: Record<string, string | string[] | boolean | undefined> }) {
+export function CarryAway({
+  what,
+  title,
+  forms,
+  query = {},
+}: {
+  what: string;
+  title: string;
+  forms: string[];
+  query?: Record<string, string | string[] | boolean | undefined>;
+}) {
   const address = (form: string) => {
     const all = new URLSearchParams({ form });
-    for (const [name, value] of Object.entries(query)) for (const v of Array.isArray(value) ? value : [value]) if (v) all.append(name, String(v));
+    for (const [name, value] of Object.entries(query))
+      for (const v of Array.isArray(value) ? value : [value]) if (v) all.append(name, String(v));
     return `/api/v1/exports/${what}?${all}`;
   };
   return (

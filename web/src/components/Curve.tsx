@@ -11,7 +11,8 @@ export function pointsAt(c: Criterion, x: number, best: number): number {
   const poor = k?.poor ?? 0;
   const ideal = k?.ideal ?? 0;
   if (k?.shape === "span") return clamp((x - poor) / (ideal - poor));
-  if (k?.shape === "ratio") return x <= 0 ? (ideal < poor ? 100 : 0) : clamp(Math.log(x / poor) / Math.log(ideal / poor));
+  if (k?.shape === "ratio")
+    return x <= 0 ? (ideal < poor ? 100 : 0) : clamp(Math.log(x / poor) / Math.log(ideal / poor));
   if (k?.shape === "field") return c.better === "lower" ? (100 * best) / x : (100 * x) / best;
   const steps = k?.points ?? [];
   if (steps.length === 0 || x <= steps[0][0]) return steps[0]?.[1] ?? 0;
@@ -27,7 +28,11 @@ const PAD = 5;
 
 /** A rule drawn small: the curve of a measure with the present readings as ticks on it; for other kinds the points that editions have. */
 export function Curve({ criterion: c, ticks, index }: { criterion: Criterion; ticks: Tick[]; index: number }) {
-  return c.kind === "measure" && c.curve ? <Measured criterion={c} ticks={ticks} index={index} /> : <Spread ticks={ticks} index={index} marks={marks(c)} />;
+  return c.kind === "measure" && c.curve ? (
+    <Measured criterion={c} ticks={ticks} index={index} />
+  ) : (
+    <Spread ticks={ticks} index={index} marks={marks(c)} />
+  );
 }
 
 function marks(c: Criterion): number[] {
@@ -38,7 +43,12 @@ function marks(c: Criterion): number[] {
 
 function Measured({ criterion: c, ticks, index }: { criterion: Criterion; ticks: Tick[]; index: number }) {
   const values = ticks.flatMap((t) => (t.value == null ? [] : [t.value]));
-  const ends = c.curve?.shape === "steps" ? (c.curve.points ?? []).map((p) => p[0]) : c.curve?.shape === "field" ? [] : [c.curve?.poor ?? 0, c.curve?.ideal ?? 0];
+  const ends =
+    c.curve?.shape === "steps"
+      ? (c.curve.points ?? []).map((p) => p[0])
+      : c.curve?.shape === "field"
+        ? []
+        : [c.curve?.poor ?? 0, c.curve?.ideal ?? 0];
   const all = [...values, ...ends].filter(Number.isFinite);
   if (all.length === 0) return null;
   const best = c.better === "lower" ? Math.min(...values) : Math.max(...values);
@@ -50,12 +60,32 @@ function Measured({ criterion: c, ticks, index }: { criterion: Criterion; ticks:
   const line = Array.from({ length: 61 }, (_, i) => low + ((high - low) * i) / 60)
     .map((v, i) => `${i ? "L" : "M"}${x(v).toFixed(1)} ${y(pointsAt(c, v, best)).toFixed(1)}`)
     .join("");
-  const said = values.length ? `${values.length} readings from ${figure(Math.min(...values))} to ${figure(Math.max(...values))} ${c.unit ?? ""}` : "no readings yet";
+  const said = values.length
+    ? `${values.length} readings from ${figure(Math.min(...values))} to ${figure(Math.max(...values))} ${c.unit ?? ""}`
+    : "no readings yet";
   return (
-    <svg role="img" aria-label={`The rule as a curve; ${said}`} viewBox={`0 0 ${W} ${H}`} width={W} height={H} className="block max-w-full">
+    <svg
+      role="img"
+      aria-label={`The rule as a curve; ${said}`}
+      viewBox={`0 0 ${W} ${H}`}
+      width={W}
+      height={H}
+      className="block max-w-full"
+    >
       <path d={`M${PAD} ${y(0)}H${W - PAD}M${PAD} ${y(100)}H${W - PAD}`} stroke="var(--rule)" />
       <path d={line} fill="none" stroke={hue(index)} strokeWidth={1.6} />
-      {ticks.map((t, i) => t.value != null && <path key={i} d={`M${x(t.value).toFixed(1)} ${(y(pointsAt(c, t.value, best)) - 4).toFixed(1)}v8`} stroke="var(--ink)" strokeWidth={1} opacity={0.75} />)}
+      {ticks.map(
+        (t, i) =>
+          t.value != null && (
+            <path
+              key={i}
+              d={`M${x(t.value).toFixed(1)} ${(y(pointsAt(c, t.value, best)) - 4).toFixed(1)}v8`}
+              stroke="var(--ink)"
+              strokeWidth={1}
+              opacity={0.75}
+            />
+          ),
+      )}
       <text x={PAD} y={H - 1} fontSize={9} fill="var(--soft)">
         {figure(low)}
       </text>
@@ -76,15 +106,30 @@ function Spread({ ticks, index, marks }: { ticks: Tick[]; index: number; marks: 
     return { at, n };
   });
   const step = Math.min(5, 24 / Math.max(1, ...stacked.values()));
-  const said = ticks.length ? `${ticks.length} editions from ${Math.round(Math.min(...ticks.map((t) => t.points)))} to ${Math.round(Math.max(...ticks.map((t) => t.points)))} points` : "no readings yet";
+  const said = ticks.length
+    ? `${ticks.length} editions from ${Math.round(Math.min(...ticks.map((t) => t.points)))} to ${Math.round(Math.max(...ticks.map((t) => t.points)))} points`
+    : "no readings yet";
   return (
-    <svg role="img" aria-label={`Points of the editions: ${said}`} viewBox={`0 0 ${W} 42`} width={W} height={42} className="block max-w-full">
+    <svg
+      role="img"
+      aria-label={`Points of the editions: ${said}`}
+      viewBox={`0 0 ${W} 42`}
+      width={W}
+      height={42}
+      className="block max-w-full"
+    >
       <path d={`M${PAD} 30H${W - PAD}`} stroke="var(--rule)" />
       {[...new Set(marks)].map((m) => (
         <path key={m} d={`M${x(m)} 27v6`} stroke={hue(index)} strokeWidth={1.6} />
       ))}
       {placed.map((p, i) => (
-        <path key={i} d={`M${x(p.at)} ${28 - p.n * step}v${-(step - 1)}`} stroke="var(--ink)" strokeWidth={2.2} opacity={0.75} />
+        <path
+          key={i}
+          d={`M${x(p.at)} ${28 - p.n * step}v${-(step - 1)}`}
+          stroke="var(--ink)"
+          strokeWidth={2.2}
+          opacity={0.75}
+        />
       ))}
       <text x={PAD} y={41} fontSize={9} fill="var(--soft)">
         0

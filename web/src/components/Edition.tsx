@@ -5,12 +5,21 @@ import type { Schemas } from "../api";
 export function EditionLabel({ name }: { name: Schemas["EditionName"] }) {
   return (
     <>
-      <span className="font-serif font-semibold">{name.distribution}</span> <span className="whitespace-nowrap">{name.release}</span> <span className="text-soft">{name.edition}</span>
+      <span className="font-serif font-semibold">{name.distribution}</span>{" "}
+      <span className="whitespace-nowrap">{name.release}</span> <span className="text-soft">{name.edition}</span>
     </>
   );
 }
 
-export function EditionLink({ edition, name, search = "" }: { edition: string; name: Schemas["EditionName"]; search?: string }) {
+export function EditionLink({
+  edition,
+  name,
+  search = "",
+}: {
+  edition: string;
+  name: Schemas["EditionName"];
+  search?: string;
+}) {
   return (
     <Link to={`/edition/${edition}${search}`} className="hover:underline">
       <EditionLabel name={name} />

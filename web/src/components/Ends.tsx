@@ -1,7 +1,19 @@
 import { Refused } from "./States";
 
 /** How a form in a grid ends: its act, a way to leave it, and why it was refused. */
-export function Ends({ act, main, pending, error, onLeave }: { act: string; main: boolean; pending: boolean; error: Error | null; onLeave?: () => void }) {
+export function Ends({
+  act,
+  main,
+  pending,
+  error,
+  onLeave,
+}: {
+  act: string;
+  main: boolean;
+  pending: boolean;
+  error: Error | null;
+  onLeave?: () => void;
+}) {
   return (
     <>
       <span className="flex gap-6 md:col-span-2">

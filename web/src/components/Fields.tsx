@@ -15,12 +15,23 @@ function Labelled({ label, hint, wrong, id, children }: Common & { id: string; c
 }
 
 /** A text of one line, or of several where rows says so. */
-export function TextField({ value, onChange, rows, ...common }: Common & { value: string | undefined; onChange: (text: string) => void; rows?: number }) {
+export function TextField({
+  value,
+  onChange,
+  rows,
+  ...common
+}: Common & { value: string | undefined; onChange: (text: string) => void; rows?: number }) {
   const id = useId();
   return (
     <Labelled {...common} id={id}>
       {rows ? (
-        <textarea id={id} className="field w-full" rows={rows} value={value ?? ""} onChange={(e) => onChange(e.target.value)} />
+        <textarea
+          id={id}
+          className="field w-full"
+          rows={rows}
+          value={value ?? ""}
+          onChange={(e) => onChange(e.target.value)}
+        />
       ) : (
         <input id={id} className="field w-full" value={value ?? ""} onChange={(e) => onChange(e.target.value)} />
       )}
@@ -42,7 +53,12 @@ export function parsed(text: string): number | undefined {
 }
 
 /** A number; empty is none. What is no number stays as typed and is told. */
-export function NumberField({ value, onChange, bare = false, ...common }: Common & { value: number | undefined; onChange: (x: number | undefined) => void; bare?: boolean }) {
+export function NumberField({
+  value,
+  onChange,
+  bare = false,
+  ...common
+}: Common & { value: number | undefined; onChange: (x: number | undefined) => void; bare?: boolean }) {
   const id = useId();
   const [text, setText] = useState(value === undefined ? "" : String(value));
   useEffect(() => {

@@ -13,8 +13,18 @@ export function ScoreDot({ value, low, high }: { value?: number | null; low?: nu
       {[25, 50, 75].map((t) => (
         <path key={t} d={`M${x(t)} 5v6`} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
       ))}
-      {low != null && high != null && high - low > 0.05 && <rect x={x(low)} y={5.5} width={x(high) - x(low)} height={5} fill="var(--accent)" opacity={0.6} />}
-      {value != null && <path d={`M${x(value)} 8h0.01`} stroke="var(--ink)" strokeWidth={9} strokeLinecap="round" vectorEffect="non-scaling-stroke" />}
+      {low != null && high != null && high - low > 0.05 && (
+        <rect x={x(low)} y={5.5} width={x(high) - x(low)} height={5} fill="var(--accent)" opacity={0.6} />
+      )}
+      {value != null && (
+        <path
+          d={`M${x(value)} 8h0.01`}
+          stroke="var(--ink)"
+          strokeWidth={9}
+          strokeLinecap="round"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
     </svg>
   );
 }
@@ -35,7 +45,9 @@ export function SectionBar({ value, index }: { value?: number | null; index: num
   return (
     <span className="block">
       <span className="block leading-[18px]">{whole(value)}</span>
-      <span className="block h-[3px] bg-wash">{value != null && <span className="block h-full" style={{ width: `${value}%`, background: hue(index) }} />}</span>
+      <span className="block h-[3px] bg-wash">
+        {value != null && <span className="block h-full" style={{ width: `${value}%`, background: hue(index) }} />}
+      </span>
     </span>
   );
 }
@@ -45,14 +57,26 @@ export function SectionMark({ index }: { index: number }) {
   return <span aria-hidden="true" className="mr-1.5 inline-block h-2.5 w-2.5" style={{ background: hue(index) }} />;
 }
 
-const shapes = ["M-5 0a5 5 0 1 0 10 0a5 5 0 1 0-10 0", "M-4.5-4.5h9v9h-9z", "M0-6 5.5 4.5h-11z", "M0-6 6 0 0 6-6 0z", "M0 6 5.5-4.5h-11z", "M-2-5.5h4v3.5h3.5v4h-3.5v3.5h-4v-3.5h-3.5v-4h3.5z"];
+const shapes = [
+  "M-5 0a5 5 0 1 0 10 0a5 5 0 1 0-10 0",
+  "M-4.5-4.5h9v9h-9z",
+  "M0-6 5.5 4.5h-11z",
+  "M0-6 6 0 0 6-6 0z",
+  "M0 6 5.5-4.5h-11z",
+  "M-2-5.5h4v3.5h3.5v4h-3.5v3.5h-4v-3.5h-3.5v-4h3.5z",
+];
 // Six shapes, filled and hollow: as many marks as editions can be compared.
 const hollow = (index: number) => index % 2 === (index % 12 < shapes.length ? 1 : 0);
 
 function Mark({ index }: { index: number }) {
   return (
     <svg width={14} height={14} viewBox="-7 -7 14 14" className="block" aria-hidden="true">
-      <path d={shapes[index % shapes.length]} fill={hollow(index) ? "var(--paper)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
+      <path
+        d={shapes[index % shapes.length]}
+        fill={hollow(index) ? "var(--paper)" : "var(--ink)"}
+        stroke="var(--ink)"
+        strokeWidth="1.6"
+      />
     </svg>
   );
 }
@@ -67,15 +91,38 @@ export function EditionMark({ index }: { index: number }) {
 }
 
 /** One line for the overall score and each section, with a mark for each edition on a scale of 0–100. */
-export function SectionDots({ sections, cards }: { sections: Schemas["Heading"]["sections"]; cards: { name: string; card: Schemas["Scorecard"] }[] }) {
+export function SectionDots({
+  sections,
+  cards,
+}: {
+  sections: Schemas["Heading"]["sections"];
+  cards: { name: string; card: Schemas["Scorecard"] }[];
+}) {
   const lines = [
-    { name: "Overall", hue: "var(--ink)", values: cards.map(({ card }) => ({ score: card.overall, low: card.low, high: card.high })) },
-    ...sections.map((s, i) => ({ name: s.title, hue: hue(i), values: cards.map(({ card }) => card.sections[i] ?? {}) })),
+    {
+      name: "Overall",
+      hue: "var(--ink)",
+      values: cards.map(({ card }) => ({ score: card.overall, low: card.low, high: card.high })),
+    },
+    ...sections.map((s, i) => ({
+      name: s.title,
+      hue: hue(i),
+      values: cards.map(({ card }) => card.sections[i] ?? {}),
+    })),
   ];
-  const said = lines.map((l) => `${l.name}: ${cards.map((c, i) => `${c.name} ${score(l.values[i].score)}${open(l.values[i]) ? `, possible ${score(l.values[i].low)} to ${score(l.values[i].high)}` : ""}`).join(", ")}`).join("; ");
+  const said = lines
+    .map(
+      (l) =>
+        `${l.name}: ${cards.map((c, i) => `${c.name} ${score(l.values[i].score)}${open(l.values[i]) ? `, possible ${score(l.values[i].low)} to ${score(l.values[i].high)}` : ""}`).join(", ")}`,
+    )
+    .join("; ");
   const ranges = lines.some((l) => l.values.some(open));
   return (
-    <div role="img" aria-label={`Scores from 0 to 100. ${said}`} className="grid max-w-[760px] grid-cols-[6.5rem_1fr] items-center gap-x-3 pr-3">
+    <div
+      role="img"
+      aria-label={`Scores from 0 to 100. ${said}`}
+      className="grid max-w-[760px] grid-cols-[6.5rem_1fr] items-center gap-x-3 pr-3"
+    >
       {lines.map((l, i) => (
         <div key={l.name} className="col-span-2 grid h-8 grid-cols-subgrid items-center">
           <span style={{ color: l.hue, fontWeight: i === 0 ? 600 : 400 }}>{l.name}</span>
@@ -86,12 +133,26 @@ export function SectionDots({ sections, cards }: { sections: Schemas["Heading"][
             ))}
             {l.values.map(
               (v, n) =>
-                open(v) && <span key={`range ${cards[n].name}`} className="absolute block h-[2px] bg-accent" style={{ left: `${v.low}%`, width: `${v.high! - v.low!}%`, top: 7 + Math.min(3, 9 / l.values.length) * (n - (l.values.length - 1) / 2) }} />,
+                open(v) && (
+                  <span
+                    key={`range ${cards[n].name}`}
+                    className="absolute block h-[2px] bg-accent"
+                    style={{
+                      left: `${v.low}%`,
+                      width: `${v.high! - v.low!}%`,
+                      top: 7 + Math.min(3, 9 / l.values.length) * (n - (l.values.length - 1) / 2),
+                    }}
+                  />
+                ),
             )}
             {l.values.map(
               (v, n) =>
                 v.score != null && (
-                  <span key={cards[n].name} className="absolute top-[1px] -ml-[7px] block" style={{ left: `${v.score}%` }}>
+                  <span
+                    key={cards[n].name}
+                    className="absolute top-[1px] -ml-[7px] block"
+                    style={{ left: `${v.score}%` }}
+                  >
                     <Mark index={n} />
                   </span>
                 ),
@@ -106,7 +167,11 @@ export function SectionDots({ sections, cards }: { sections: Schemas["Heading"][
           </span>
         ))}
       </span>
-      {ranges && <p className="col-span-2 text-[12px] text-soft">A bar: how low and how high a score could still become when what is not tested is filled in.</p>}
+      {ranges && (
+        <p className="col-span-2 text-[12px] text-soft">
+          A bar: how low and how high a score could still become when what is not tested is filled in.
+        </p>
+      )}
     </div>
   );
 }

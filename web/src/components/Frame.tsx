@@ -21,7 +21,17 @@ export function useRoles(): Role[] {
 }
 
 /** The page around every page: the head with the ways on, and the body below. */
-export function Frame({ title, children, status, full = false }: { title: string; children: ReactNode; status?: ReactNode; full?: boolean }) {
+export function Frame({
+  title,
+  children,
+  status,
+  full = false,
+}: {
+  title: string;
+  children: ReactNode;
+  status?: ReactNode;
+  full?: boolean;
+}) {
   useEffect(() => {
     document.title = `${title} · Dapper Tally`;
   }, [title]);
@@ -60,9 +70,14 @@ const ways = [
 
 function Head({ status }: { status?: ReactNode }) {
   const session = useSession();
-  const links = session.data?.signedIn ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }] : ways;
+  const links = session.data?.signedIn
+    ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }]
+    : ways;
   return (
-    <header style={{ background: "var(--head)", color: "var(--head-ink)" }} className="flex flex-wrap items-center gap-x-7 gap-y-1 px-4 md:h-[49px] md:flex-nowrap md:px-8">
+    <header
+      style={{ background: "var(--head)", color: "var(--head-ink)" }}
+      className="flex flex-wrap items-center gap-x-7 gap-y-1 px-4 md:h-[49px] md:flex-nowrap md:px-8"
+    >
       <Link to="/" className="flex items-center gap-3 py-2 font-serif text-[18px] font-semibold whitespace-nowrap">
         <TallyMark /> Dapper Tally
       </Link>
@@ -112,7 +127,11 @@ function Who() {
   return (
     <span>
       <span className="max-md:hidden">{about.data?.team} · </span>
-      <Link to={`/sign-in?to=${encodeURIComponent(here.pathname + here.search)}`} className="underline underline-offset-2" style={{ color: "var(--head-ink)" }}>
+      <Link
+        to={`/sign-in?to=${encodeURIComponent(here.pathname + here.search)}`}
+        className="underline underline-offset-2"
+        style={{ color: "var(--head-ink)" }}
+      >
         Sign in
       </Link>
     </span>

@@ -4,7 +4,11 @@ import { day } from "../numbers";
 
 /** The published reports that are about an edition; nothing where there are none. */
 export function InReports({ edition }: { edition: string }) {
-  const reports = useQuery({ queryKey: ["reports", "about", edition], queryFn: () => take(api.GET("/reports", { params: { query: { edition } } })), staleTime: 60_000 });
+  const reports = useQuery({
+    queryKey: ["reports", "about", edition],
+    queryFn: () => take(api.GET("/reports", { params: { query: { edition } } })),
+    staleTime: 60_000,
+  });
   const all = reports.data?.reports ?? [];
   if (all.length === 0) return null;
   return (

@@ -14,15 +14,24 @@ export function Leaving({ person, leave }: { person: string; leave: () => Promis
   };
   return (
     <>
-      <button type="button" onClick={press} className="ml-2 underline underline-offset-2" style={{ color: "var(--head-ink)" }}>
+      <button
+        type="button"
+        onClick={press}
+        className="ml-2 underline underline-offset-2"
+        style={{ color: "var(--head-ink)" }}
+      >
         Sign out
       </button>
       <AlertDialog.Root open={open} onOpenChange={setOpen}>
         <AlertDialog.Portal>
           <AlertDialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
           <AlertDialog.Content className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink">
-            <AlertDialog.Title>{count === 1 ? "One answer is not recorded yet" : `${count} answers are not recorded yet`}</AlertDialog.Title>
-            <AlertDialog.Description className="my-3">They stay in this browser, for you alone, and are sent when you sign in again and open the review.</AlertDialog.Description>
+            <AlertDialog.Title>
+              {count === 1 ? "One answer is not recorded yet" : `${count} answers are not recorded yet`}
+            </AlertDialog.Title>
+            <AlertDialog.Description className="my-3">
+              They stay in this browser, for you alone, and are sent when you sign in again and open the review.
+            </AlertDialog.Description>
             <span className="flex gap-6">
               <AlertDialog.Action className="main-act" onClick={() => void leave()}>
                 Sign out

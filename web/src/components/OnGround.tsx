@@ -6,7 +6,8 @@ export function OnGround({ heading }: { heading: Schemas["Heading"] }) {
   return (
     <strong className="font-medium text-ink">
       {" "}
-      · on common ground: the {heading.groundCriteria} of {heading.groundOf} criteria that {heading.ground.join(" and ")} ask and score alike, weighted by {heading.ground[0]}
+      · on common ground: the {heading.groundCriteria} of {heading.groundOf} criteria that{" "}
+      {heading.ground.join(" and ")} ask and score alike, weighted by {heading.ground[0]}
     </strong>
   );
 }

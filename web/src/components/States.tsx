@@ -7,7 +7,15 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
   const refused = error instanceof Refusal ? error.problem : undefined;
   return (
     <div role="alert" className="my-8 max-w-xl border-l-2 border-accent pl-4">
-      <h2>{error instanceof Unreachable ? "No connection to the service" : refused?.status === 404 ? "Not found" : refused?.status === 401 || refused?.status === 403 ? "Not yours to see" : "That did not work"}</h2>
+      <h2>
+        {error instanceof Unreachable
+          ? "No connection to the service"
+          : refused?.status === 404
+            ? "Not found"
+            : refused?.status === 401 || refused?.status === 403
+              ? "Not yours to see"
+              : "That did not work"}
+      </h2>
       <p className="mt-1">{error.message}</p>
       <Wrong error={error} />
       <p className="mt-3 flex gap-5">

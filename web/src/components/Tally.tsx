@@ -19,7 +19,9 @@ export function TallyCount({ done, of, label }: { done: number; of: number; labe
         <g key={g} transform={`translate(${g * 25 + 3} 1)`} strokeWidth="1.8">
           {[0, 1, 2, 3].map((i) => {
             const n = g * 5 + i;
-            return n < of ? <path key={i} d={`M${i * 4.6 + 1.5} 1v12`} stroke="currentColor" opacity={n < done ? 1 : 0.25} /> : null;
+            return n < of ? (
+              <path key={i} d={`M${i * 4.6 + 1.5} 1v12`} stroke="currentColor" opacity={n < done ? 1 : 0.25} />
+            ) : null;
           })}
           {g * 5 + 4 < of && <path d="M-2.5 11.5 19.5 3" stroke="var(--accent)" opacity={g * 5 + 4 < done ? 1 : 0.3} />}
         </g>

@@ -30,7 +30,8 @@ export default function CataloguePage() {
       ) : (
         <>
           <p className="text-[13px] text-soft">
-            {all.data.distributions.length} distributions in alphabetical order, which is no ranking · {all.data.releases.length} releases · {all.data.editions.length} editions ·{" "}
+            {all.data.distributions.length} distributions in alphabetical order, which is no ranking ·{" "}
+            {all.data.releases.length} releases · {all.data.editions.length} editions ·{" "}
             <Link className="act" to="/rigs">
               the rigs
             </Link>
@@ -45,22 +46,66 @@ export default function CataloguePage() {
 }
 
 const filters = ["model", "family", "tier", "desktop", "purpose", "architecture"] as const;
-const titles: Record<(typeof filters)[number], string> = { model: "Release model", family: "Built on", tier: "Support", desktop: "Desktop", purpose: "Purpose", architecture: "Architecture" };
+const titles: Record<(typeof filters)[number], string> = {
+  model: "Release model",
+  family: "Built on",
+  tier: "Support",
+  desktop: "Desktop",
+  purpose: "Purpose",
+  architecture: "Architecture",
+};
 
-function Filters({ all, search, to }: { all: Catalogue; search: URLSearchParams; to: (name: string, value: string) => void }) {
+function Filters({
+  all,
+  search,
+  to,
+}: {
+  all: Catalogue;
+  search: URLSearchParams;
+  to: (name: string, value: string) => void;
+}) {
   return (
     <div className="my-3 flex flex-wrap items-end gap-x-6 gap-y-2">
       <label className="block w-72">
         <span className="sr-only">Find by name, version, codename, desktop or aim</span>
-        <input className="field w-full" type="search" placeholder="Find by name, version, desktop or aim" value={search.get("find") ?? ""} onChange={(e) => to("find", e.target.value)} />
+        <input
+          className="field w-full"
+          type="search"
+          placeholder="Find by name, version, desktop or aim"
+          value={search.get("find") ?? ""}
+          onChange={(e) => to("find", e.target.value)}
+        />
       </label>
       {filters.map((f) => {
         const options = valuesOf(all, f);
-        return options.length > 1 ? <Choice key={f} label={titles[f]} value={search.get(f) ?? ""} onChange={(v) => to(f, v)} options={[{ value: "", label: "any" }, ...options.map((o) => ({ value: o, label: o }))]} /> : null;
+        return options.length > 1 ? (
+          <Choice
+            key={f}
+            label={titles[f]}
+            value={search.get(f) ?? ""}
+            onChange={(v) => to(f, v)}
+            options={[{ value: "", label: "any" }, ...options.map((o) => ({ value: o, label: o }))]}
+          />
+        ) : null;
       })}
-      <Choice label="Reviewed" value={search.get("reviewed") ?? ""} onChange={(v) => to("reviewed", v)} options={[{ value: "", label: "or not" }, { value: "yes", label: "yes" }, { value: "no", label: "not yet" }]} />
+      <Choice
+        label="Reviewed"
+        value={search.get("reviewed") ?? ""}
+        onChange={(v) => to("reviewed", v)}
+        options={[
+          { value: "", label: "or not" },
+          { value: "yes", label: "yes" },
+          { value: "no", label: "not yet" },
+        ]}
+      />
       <label className="flex items-center gap-2">
-        <input type="checkbox" className="accent-(--accent)" checked={search.has("retired")} onChange={(e) => to("retired", e.target.checked ? "shown" : "")} /> retired ones too
+        <input
+          type="checkbox"
+          className="accent-(--accent)"
+          checked={search.has("retired")}
+          onChange={(e) => to("retired", e.target.checked ? "shown" : "")}
+        />{" "}
+        retired ones too
       </label>
     </div>
   );
@@ -71,7 +116,12 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
   const is = (name: string, value: string | undefined) => !search.get(name) || search.get(name) === (value ?? "");
   const retired = search.has("retired");
   const sections = all.distributions
-    .filter((d) => (retired || !d.retired) && is("model", d.model) && (!search.get("family") || d.family?.includes(search.get("family")!)))
+    .filter(
+      (d) =>
+        (retired || !d.retired) &&
+        is("model", d.model) &&
+        (!search.get("family") || d.family?.includes(search.get("family")!)),
+    )
     .map((d) => {
       const own = [d.name, d.key, d.aim, ...(d.family ?? [])].some((t) => t?.toLowerCase().includes(wanted));
       const releases = all.releases
@@ -91,7 +141,9 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
           );
           return { r, editions, named };
         })
-        .filter((x) => x.editions.length > 0 || (x.named && ![...filters.slice(3), "reviewed"].some((f) => search.get(f))));
+        .filter(
+          (x) => x.editions.length > 0 || (x.named && ![...filters.slice(3), "reviewed"].some((f) => search.get(f))),
+        );
       return { d, releases, own };
     })
     .filter((x) => x.releases.length > 0 || (x.own && ![...filters.slice(2), "reviewed"].some((f) => search.get(f))));
@@ -127,7 +179,11 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
                   {editions.map((e) => {
                     const key = editionKey(e);
                     return (
-                      <Link key={key} to={all.reviewed.has(key) ? `/edition/${key}` : `/catalogue/${key}`} className="act">
+                      <Link
+                        key={key}
+                        to={all.reviewed.has(key) ? `/edition/${key}` : `/catalogue/${key}`}
+                        className="act"
+                      >
                         {editionLabel(e)}
                         {!all.reviewed.has(key) && <span className="font-normal text-soft">, not reviewed</span>}
                       </Link>
@@ -160,7 +216,15 @@ function Add() {
       </button>
     );
   return (
-    <Form fields={distributionFields} value={{ key: "", name: "", model: "fixed" } as Distribution} act="Add the distribution" pending={add.isPending} error={add.error} onSave={(v) => add.mutate(v)} onLeave={() => setAdding(false)}>
+    <Form
+      fields={distributionFields}
+      value={{ key: "", name: "", model: "fixed" } as Distribution}
+      act="Add the distribution"
+      pending={add.isPending}
+      error={add.error}
+      onSave={(v) => add.mutate(v)}
+      onLeave={() => setAdding(false)}
+    >
       <TextField label="Key" hint="such as mossgate" value={key} onChange={setKey} />
     </Form>
   );

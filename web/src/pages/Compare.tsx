@@ -67,7 +67,8 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
   return (
     <>
       <h1>
-        {editions.length} editions compared {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
+        {editions.length} editions compared{" "}
+        {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist} · differences are taken from {baselineText(data)}
@@ -77,9 +78,17 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           label="Audience"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) })),
+          ]}
         />
-        <Choice label="Baseline" value={view.search.get("baseline") === "leader" ? "leader" : data.baseline} onChange={(baseline) => view.set({ baseline })} options={[...editions.map((e) => ({ value: e.scorecard.edition, label: said(e.name) })), ...baselines]} />
+        <Choice
+          label="Baseline"
+          value={view.search.get("baseline") === "leader" ? "leader" : data.baseline}
+          onChange={(baseline) => view.set({ baseline })}
+          options={[...editions.map((e) => ({ value: e.scorecard.edition, label: said(e.name) })), ...baselines]}
+        />
         <Choice
           label="Show"
           value={show}
@@ -113,7 +122,12 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           {nameIn(data, m)} has no such baseline on {heading.checklist}.
         </p>
       ))}
-      {show === "" && <SectionDots sections={heading.sections} cards={editions.map((e) => ({ name: said(e.name), card: e.scorecard }))} />}
+      {show === "" && (
+        <SectionDots
+          sections={heading.sections}
+          cards={editions.map((e) => ({ name: said(e.name), card: e.scorecard }))}
+        />
+      )}
       <div className="h-4" />
       <Table data={data} list={list} view={view} show={show} />
       {show !== "close" && <Facts data={data} list={list} onlyDifferences={show === "differences"} />}

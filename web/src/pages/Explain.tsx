@@ -17,7 +17,11 @@ export default function ExplainPage() {
   const view = useView();
   const a = view.search.get("a") || undefined;
   const b = view.search.get("b") || undefined;
-  const query = useQuery({ queryKey: ["explanation", view.ranked, a, b], queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.ranked, a, b } } })), placeholderData: (old) => old });
+  const query = useQuery({
+    queryKey: ["explanation", view.ranked, a, b],
+    queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.ranked, a, b } } })),
+    placeholderData: (old) => old,
+  });
   const list = useChecklist(query.data?.heading.checklist);
   return (
     <Frame title="Why">
@@ -29,10 +33,16 @@ export default function ExplainPage() {
         <>
           <Heading data={query.data} />
           <p className="my-3 flex flex-wrap gap-x-6 text-[13px]">
-            <Link className="act" to={addressOf("/explain", view, { a: query.data.explanation.b, b: query.data.explanation.a })}>
+            <Link
+              className="act"
+              to={addressOf("/explain", view, { a: query.data.explanation.b, b: query.data.explanation.a })}
+            >
               The other way round
             </Link>
-            <Link className="act" to={addressOf("/compare", view, { edition: [query.data.explanation.a, query.data.explanation.b] })}>
+            <Link
+              className="act"
+              to={addressOf("/compare", view, { edition: [query.data.explanation.a, query.data.explanation.b] })}
+            >
               All figures side by side
             </Link>
             <Link className="act" to={addressOf("/how-sure", view)}>
@@ -52,7 +62,8 @@ function Heading({ data }: { data: Schemas["ExplanationView"] }) {
   return (
     <>
       <h1>
-        Why {said(names[e.a])} is {rounded(Math.abs(e.difference), 2)} points {ahead ? "ahead of" : "behind"} {said(names[e.b])} {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
+        Why {said(names[e.a])} is {rounded(Math.abs(e.difference), 2)} points {ahead ? "ahead of" : "behind"}{" "}
+        {said(names[e.b])} {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist}
@@ -64,14 +75,25 @@ function Heading({ data }: { data: Schemas["ExplanationView"] }) {
 }
 
 /** A sentence of the service with editions by name instead of by key. */
-const wordsFor = (text: string, names: Record<string, Schemas["EditionName"]>) => Object.entries(names).reduce((s, [key, n]) => s.replaceAll(key, said(n)), text);
+const wordsFor = (text: string, names: Record<string, Schemas["EditionName"]>) =>
+  Object.entries(names).reduce((s, [key, n]) => s.replaceAll(key, said(n)), text);
 
 /** What each criterion adds, by size, as a bar to the side of whom it speaks for. */
-export function Contributions({ data, list, most: shown = Infinity }: { data: Schemas["ExplanationView"]; list: Checklist; most?: number }) {
+export function Contributions({
+  data,
+  list,
+  most: shown = Infinity,
+}: {
+  data: Schemas["ExplanationView"];
+  list: Checklist;
+  most?: number;
+}) {
   const { explanation: e, names } = data;
   const sectionOf = (key: string) => list.sections.findIndex((s) => s.criteria.some((c) => c.key === key));
   const unitOf = (key: string) => list.sections.flatMap((s) => s.criteria).find((c) => c.key === key)?.unit;
-  const criteria = [...e.criteria].filter((c) => Math.abs(c.adds) > 1e-9).sort((x, y) => Math.abs(y.adds) - Math.abs(x.adds));
+  const criteria = [...e.criteria]
+    .filter((c) => Math.abs(c.adds) > 1e-9)
+    .sort((x, y) => Math.abs(y.adds) - Math.abs(x.adds));
   const most = Math.max(...criteria.map((c) => Math.abs(c.adds)), ...e.sections.map((s) => Math.abs(s.adds)), 1e-9);
   return (
     <>
@@ -135,7 +157,9 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
                   <Side points={c.pointsB} estimates={c.estimatedB} unit={unitOf(c.key)} />
                 </td>
                 <td className="num text-soft">
-                  {Math.abs(c.weightA - c.weightB) < 1e-9 ? weight(c.weightA) : `${weight(c.weightA)} and ${weight(c.weightB)}`}
+                  {Math.abs(c.weightA - c.weightB) < 1e-9
+                    ? weight(c.weightA)
+                    : `${weight(c.weightA)} and ${weight(c.weightB)}`}
                   {fromWeight(c) && <span className="block text-[12px] text-ink">comes of the weight</span>}
                 </td>
               </tr>
@@ -145,7 +169,9 @@ export function Contributions({ data, list, most: shown = Infinity }: { data: Sc
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
         {criteria.length > shown && `${criteria.length - shown} more add less than these. `}
-        {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for the one, less the same for the other. Weights differ where one of the two has no answer to other criteria.
+        {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A
+        criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for
+        the one, less the same for the other. Weights differ where one of the two has no answer to other criteria.
       </p>
     </>
   );
@@ -167,7 +193,8 @@ function Side({ points, estimates, unit }: { points?: number | null; estimates?:
 }
 
 /** Whether most of what a criterion adds comes of the sides' weights, and not of their points. */
-const fromWeight = (c: Schemas["Contribution"]) => c.byWeight != null && Math.abs(c.byWeight) > Math.abs(c.byPoints ?? 0) + 1e-9 && Math.abs(c.adds) >= 0.005;
+const fromWeight = (c: Schemas["Contribution"]) =>
+  c.byWeight != null && Math.abs(c.byWeight) > Math.abs(c.byPoints ?? 0) + 1e-9 && Math.abs(c.adds) >= 0.005;
 
 const weight = (x: number) => `${rounded(100 * x, 1)} %`;
 
@@ -195,7 +222,10 @@ function Bar({ adds, most, colour }: { adds: number; most: number; colour: strin
   return (
     <span className="relative block h-3 min-w-[120px]" aria-hidden="true">
       <span className="absolute top-0 bottom-0 left-1/2 block border-l border-rule" />
-      <span className="absolute top-[2px] block h-2" style={{ background: colour, width: `${half}%`, left: adds >= 0 ? "50%" : `${50 - half}%` }} />
+      <span
+        className="absolute top-[2px] block h-2"
+        style={{ background: colour, width: `${half}%`, left: adds >= 0 ? "50%" : `${50 - half}%` }}
+      />
     </span>
   );
 }

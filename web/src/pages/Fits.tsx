@@ -22,15 +22,32 @@ export default function FitsPage() {
     ...Object.fromEntries(words.map((n) => [n, view.search.get(n) || undefined])),
     virtual: view.search.get("virtual") === "true" || undefined,
   };
-  const fits = useQuery({ queryKey: ["fits", view.query, machine], enabled: asked, queryFn: () => take(api.GET("/fits", { params: { query: { ...view.query, ...machine } } })), placeholderData: (old) => old });
+  const fits = useQuery({
+    queryKey: ["fits", view.query, machine],
+    enabled: asked,
+    queryFn: () => take(api.GET("/fits", { params: { query: { ...view.query, ...machine } } })),
+    placeholderData: (old) => old,
+  });
   return (
     <Frame title="For my machine">
       <h1>
-        For my machine {fits.data?.ranking.heading.audience && <em>for {fits.data.ranking.heading.audienceTitle || fits.data.ranking.heading.audience}</em>}
+        For my machine{" "}
+        {fits.data?.ranking.heading.audience && (
+          <em>for {fits.data.ranking.heading.audienceTitle || fits.data.ranking.heading.audience}</em>
+        )}
       </h1>
-      <p className="text-[13px] text-soft">Say what it has; what you leave out rules nothing out. An edition fits where it has what the makers ask for, and what was measured in use.</p>
+      <p className="text-[13px] text-soft">
+        Say what it has; what you leave out rules nothing out. An edition fits where it has what the makers ask for, and
+        what was measured in use.
+      </p>
       <Machine key={view.search.toString()} view={view} />
-      {!asked ? null : fits.isError ? <Failure error={fits.error} again={() => fits.refetch()} /> : !fits.data ? <Loading what="what fits" /> : <Answer data={fits.data} view={view} />}
+      {!asked ? null : fits.isError ? (
+        <Failure error={fits.error} again={() => fits.refetch()} />
+      ) : !fits.data ? (
+        <Loading what="what fits" />
+      ) : (
+        <Answer data={fits.data} view={view} />
+      )}
     </Frame>
   );
 }
@@ -59,12 +76,32 @@ function Machine({ view }: { view: View }) {
   };
   return (
     <form onSubmit={submit} className="my-3 grid max-w-[960px] grid-cols-2 items-end gap-x-5 gap-y-3 md:grid-cols-6">
-      <NumberField label="Memory" hint="GiB" value={typed.memory} onChange={(memory) => setTyped({ ...typed, memory })} />
+      <NumberField
+        label="Memory"
+        hint="GiB"
+        value={typed.memory}
+        onChange={(memory) => setTyped({ ...typed, memory })}
+      />
       <NumberField label="Disk" hint="GiB" value={typed.disk} onChange={(disk) => setTyped({ ...typed, disk })} />
       <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
-      <TextField label="Processor" hint="in words" value={typed.processor} onChange={(processor) => setTyped({ ...typed, processor })} />
-      <TextField label="Graphics" hint="in words" value={typed.graphics} onChange={(graphics) => setTyped({ ...typed, graphics })} />
-      <TextField label="Architecture" hint="such as amd64" value={typed.architecture} onChange={(architecture) => setTyped({ ...typed, architecture })} />
+      <TextField
+        label="Processor"
+        hint="in words"
+        value={typed.processor}
+        onChange={(processor) => setTyped({ ...typed, processor })}
+      />
+      <TextField
+        label="Graphics"
+        hint="in words"
+        value={typed.graphics}
+        onChange={(graphics) => setTyped({ ...typed, graphics })}
+      />
+      <TextField
+        label="Architecture"
+        hint="such as amd64"
+        value={typed.architecture}
+        onChange={(architecture) => setTyped({ ...typed, architecture })}
+      />
       <button type="submit" className="main-act justify-self-start">
         What fits
       </button>
@@ -79,7 +116,15 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
-        <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...ranking.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+        <Choice
+          label="Audience"
+          value={view.audience}
+          onChange={(audience) => view.set({ audience })}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...ranking.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
+          ]}
+        />
         <Choice
           label="Releases"
           value={view.search.get("newest") ?? ""}
@@ -99,7 +144,9 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
           <Link className="act" to={`/rigs/${nearest.rig}`}>
             {nearest.rig}
           </Link>{" "}
-          alone, the rig most like yours: {nearest.differs.length ? nearest.differs.join("; ") : "alike in all that you said"}. What is not measured counts from any rig.
+          alone, the rig most like yours:{" "}
+          {nearest.differs.length ? nearest.differs.join("; ") : "alike in all that you said"}. What is not measured
+          counts from any rig.
         </p>
       )}
       {fit.length === 0 ? (
@@ -108,10 +155,16 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
         <>
           <Wide heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
           <Narrow heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
-          {ranking.ranking.length === 0 && <p className="text-soft">What fits has too few measures on this rig for a rank.</p>}
+          {ranking.ranking.length === 0 && (
+            <p className="text-soft">What fits has too few measures on this rig for a rank.</p>
+          )}
           {ranking.provisional.length + ranking.barred.length > 0 && (
             <p className="mt-2 text-[13px] text-soft">
-              Without a rank: {[...ranking.provisional, ...ranking.barred].map((e) => `${e.name.distribution} ${e.name.release} ${e.name.edition}`).join(", ")}.{" "}
+              Without a rank:{" "}
+              {[...ranking.provisional, ...ranking.barred]
+                .map((e) => `${e.name.distribution} ${e.name.release} ${e.name.edition}`)
+                .join(", ")}
+              .{" "}
               <Link className="act" to={addressOf("/", view)}>
                 The ranking says why
               </Link>

@@ -31,7 +31,12 @@ const equals = [
 /** The values that most reviewed editions have, first. */
 function mostReviewed(all: Catalogue, attribute: string, values: string[]): string[] {
   const reviewed = { ...all, editions: all.editions.filter((e) => all.reviewed.has(editionKey(e))) };
-  const count = (v: string) => (attribute === "base" || attribute === "model" ? reviewed.editions.filter((e) => all.distributions.some((d) => d.key === e.distribution && (d.model === v || d.family?.includes(v)))).length : reviewed.editions.filter((e) => [e.desktop, e.purpose, e.profile].includes(v)).length);
+  const count = (v: string) =>
+    attribute === "base" || attribute === "model"
+      ? reviewed.editions.filter((e) =>
+          all.distributions.some((d) => d.key === e.distribution && (d.model === v || d.family?.includes(v))),
+        ).length
+      : reviewed.editions.filter((e) => [e.desktop, e.purpose, e.profile].includes(v)).length;
   return [...values].sort((x, y) => count(y) - count(x));
 }
 
@@ -44,11 +49,17 @@ export default function GroupsPage() {
   const usual = all.data ? mostReviewed(all.data, attribute, values) : [];
   const a = view.search.get("a") || usual.find((v) => v !== view.search.get("b")) || "";
   const b = view.search.get("b") || usual.find((v) => v !== a) || "";
-  const equal = view.search.get("equal") ?? (attribute === "desktop" ? "release" : attribute === "base" ? "desktop" : "");
+  const equal =
+    view.search.get("equal") ?? (attribute === "desktop" ? "release" : attribute === "base" ? "desktop" : "");
   const groups = useQuery({
     queryKey: ["groups", view.query, attribute, a, b, equal],
     enabled: !!a && !!b,
-    queryFn: () => take(api.GET("/groups", { params: { query: { ...view.query, attribute, a, b, equal: equal ? [equal] : undefined } } })),
+    queryFn: () =>
+      take(
+        api.GET("/groups", {
+          params: { query: { ...view.query, attribute, a, b, equal: equal ? [equal] : undefined } },
+        }),
+      ),
     placeholderData: (old) => old,
   });
   const list = useChecklist(groups.data?.heading.checklist);
@@ -56,18 +67,53 @@ export default function GroupsPage() {
   return (
     <Frame title="Groups">
       <h1>
-        {a || "One group"} against {b || "another"} {groups.data?.heading.audience && <em>for {groups.data.heading.audienceTitle || groups.data.heading.audience}</em>}
+        {a || "One group"} against {b || "another"}{" "}
+        {groups.data?.heading.audience && (
+          <em>for {groups.data.heading.audienceTitle || groups.data.heading.audience}</em>
+        )}
       </h1>
-      <p className="text-[13px] text-soft">Over all pairs of one edition each that are equal otherwise. An edition may stand in several pairs.</p>
+      <p className="text-[13px] text-soft">
+        Over all pairs of one edition each that are equal otherwise. An edition may stand in several pairs.
+      </p>
       {all.isError ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
-          <Choice label="By" value={attribute} onChange={(by) => view.set({ by, a: "", b: "", equal: "" })} options={attributes} />
-          <Choice label="One" value={a} onChange={(v) => view.set({ a: v })} options={options.filter((o) => o.value !== b)} />
-          <Choice label="against" value={b} onChange={(v) => view.set({ b: v })} options={options.filter((o) => o.value !== a)} />
-          <Choice label="A pair is equal" value={equal} onChange={(e) => view.set({ equal: e })} options={equals.filter((e) => e.value !== attribute)} />
-          {groups.data && <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...groups.data.heading.audiences.map((x) => ({ value: x.key, label: x.title || x.key }))]} />}
+          <Choice
+            label="By"
+            value={attribute}
+            onChange={(by) => view.set({ by, a: "", b: "", equal: "" })}
+            options={attributes}
+          />
+          <Choice
+            label="One"
+            value={a}
+            onChange={(v) => view.set({ a: v })}
+            options={options.filter((o) => o.value !== b)}
+          />
+          <Choice
+            label="against"
+            value={b}
+            onChange={(v) => view.set({ b: v })}
+            options={options.filter((o) => o.value !== a)}
+          />
+          <Choice
+            label="A pair is equal"
+            value={equal}
+            onChange={(e) => view.set({ equal: e })}
+            options={equals.filter((e) => e.value !== attribute)}
+          />
+          {groups.data && (
+            <Choice
+              label="Audience"
+              value={view.audience}
+              onChange={(audience) => view.set({ audience })}
+              options={[
+                { value: "", label: "Everybody (default)" },
+                ...groups.data.heading.audiences.map((x) => ({ value: x.key, label: x.title || x.key })),
+              ]}
+            />
+          )}
         </div>
       )}
       {groups.isError ? (
@@ -85,36 +131,43 @@ export default function GroupsPage() {
 
 function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }) {
   const { groups: g, names } = data;
-  const scored = list.sections.flatMap((s, i) => s.criteria.filter((c) => c.kind !== "fact").map((c) => ({ key: c.key, section: i })));
+  const scored = list.sections.flatMap((s, i) =>
+    s.criteria.filter((c) => c.kind !== "fact").map((c) => ({ key: c.key, section: i })),
+  );
   return (
     <>
       <p>
-        {g.a} is {g.overall.mean == null ? "not comparable" : `${rounded(Math.abs(g.overall.mean), 1)} points ${g.overall.mean >= 0 ? "ahead of" : "behind"} ${g.b} on average`}
-        {g.overall.spread != null && `, with a standard deviation of ${rounded(g.overall.spread, 1)}`} over {g.overall.pairs} {g.overall.pairs === 1 ? "pair" : "pairs"}: ahead in {g.overall.better}, behind in {g.overall.worse}.
+        {g.a} is{" "}
+        {g.overall.mean == null
+          ? "not comparable"
+          : `${rounded(Math.abs(g.overall.mean), 1)} points ${g.overall.mean >= 0 ? "ahead of" : "behind"} ${g.b} on average`}
+        {g.overall.spread != null && `, with a standard deviation of ${rounded(g.overall.spread, 1)}`} over{" "}
+        {g.overall.pairs} {g.overall.pairs === 1 ? "pair" : "pairs"}: ahead in {g.overall.better}, behind in{" "}
+        {g.overall.worse}.
       </p>
       <Sideways label="Pairs">
-      <table className="ledger mt-3 max-w-[900px]">
-        <thead>
-          <tr>
-            <th className="margin">{g.a}</th>
-            <th>{g.b}</th>
-            <th className="num">Score apart</th>
-            <th className="num">Measures, times as good</th>
-          </tr>
-        </thead>
-        <tbody>
-          {g.pairs.map((p, i) => (
-            <tr key={p.a + p.b}>
-              <th scope="row" className="margin">
-                {names[p.a] ? <EditionLabel name={names[p.a]} /> : p.a}
-              </th>
-              <td>{names[p.b] ? <EditionLabel name={names[p.b]} /> : p.b}</td>
-              <td className="num font-semibold">{p.difference == null ? none : plus(p.difference)}</td>
-              <td className="num">{figure(g.measures[i]?.ratio)}</td>
+        <table className="ledger mt-3 max-w-[900px]">
+          <thead>
+            <tr>
+              <th className="margin">{g.a}</th>
+              <th>{g.b}</th>
+              <th className="num">Score apart</th>
+              <th className="num">Measures, times as good</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {g.pairs.map((p, i) => (
+              <tr key={p.a + p.b}>
+                <th scope="row" className="margin">
+                  {names[p.a] ? <EditionLabel name={names[p.a]} /> : p.a}
+                </th>
+                <td>{names[p.b] ? <EditionLabel name={names[p.b]} /> : p.b}</td>
+                <td className="num font-semibold">{p.difference == null ? none : plus(p.difference)}</td>
+                <td className="num">{figure(g.measures[i]?.ratio)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </Sideways>
       <h2 className="mt-6 mb-1">
         {g.a} less {g.b}, in points

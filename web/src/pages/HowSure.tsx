@@ -23,8 +23,16 @@ const shakes = [
 export default function HowSurePage() {
   const view = useView();
   const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
-  const steady = useQuery({ queryKey: ["steadiness", view.ranked, shake], queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake } } })), placeholderData: (old) => old });
-  const tipping = useQuery({ queryKey: ["tipping", view.ranked], queryFn: () => take(api.GET("/tipping", { params: { query: view.ranked } })), placeholderData: (old) => old });
+  const steady = useQuery({
+    queryKey: ["steadiness", view.ranked, shake],
+    queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake } } })),
+    placeholderData: (old) => old,
+  });
+  const tipping = useQuery({
+    queryKey: ["tipping", view.ranked],
+    queryFn: () => take(api.GET("/tipping", { params: { query: view.ranked } })),
+    placeholderData: (old) => old,
+  });
   const list = useChecklist(steady.data?.heading.checklist);
   const heading = steady.data?.heading;
   return (
@@ -39,10 +47,20 @@ export default function HowSurePage() {
           <p className="text-[13px] text-soft">
             {heading.title}, {heading.checklist}
             <OnGround heading={heading} />
-            {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked {steady.data.steadiness.draws.toLocaleString("en-GB")} times, each time under other {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
+            {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked{" "}
+            {steady.data.steadiness.draws.toLocaleString("en-GB")} times, each time under other{" "}
+            {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
-            <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+            <Choice
+              label="Audience"
+              value={view.audience}
+              onChange={(audience) => view.set({ audience })}
+              options={[
+                { value: "", label: "Everybody (default)" },
+                ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
+              ]}
+            />
             <Choice label="Shaken" value={shake ?? ""} onChange={(s) => view.set({ shake: s })} options={shakes} />
             <Choice
               label="Releases"
@@ -60,7 +78,11 @@ export default function HowSurePage() {
               Try other weights
             </Link>
           </div>
-          {steady.data.steadiness.editions.length === 0 ? <Empty>Nobody is ranked here, so there is no order to be sure of.</Empty> : <Strip data={steady.data} view={view} />}
+          {steady.data.steadiness.editions.length === 0 ? (
+            <Empty>Nobody is ranked here, so there is no order to be sure of.</Empty>
+          ) : (
+            <Strip data={steady.data} view={view} />
+          )}
           {tipping.isError ? (
             <p className="mt-6 text-soft">What would turn it: {tipping.error.message}</p>
           ) : tipping.data && list.data && tipping.data.tipping.leader ? (

@@ -18,7 +18,15 @@ export default function LinePage() {
   const view = useView();
   const history = useQuery({
     queryKey: ["line", distribution, line, view.query],
-    queryFn: () => take(api.GET("/lines/{distribution}/{line}", { params: { path: { distribution, line }, query: { audience: view.query.audience, checklist: view.query.checklist, at: view.query.at } } })),
+    queryFn: () =>
+      take(
+        api.GET("/lines/{distribution}/{line}", {
+          params: {
+            path: { distribution, line },
+            query: { audience: view.query.audience, checklist: view.query.checklist, at: view.query.at },
+          },
+        }),
+      ),
     placeholderData: (old) => old,
   });
   const list = useChecklist(history.data?.checklist);
@@ -31,13 +39,25 @@ export default function LinePage() {
       ) : (
         <>
           <h1>
-            {Object.values(history.data.names)[0]?.distribution ?? distribution}, the {line} line {view.audience && <em>for {list.data.audiences?.find((a) => a.key === view.audience)?.title || view.audience}</em>}
+            {Object.values(history.data.names)[0]?.distribution ?? distribution}, the {line} line{" "}
+            {view.audience && (
+              <em>for {list.data.audiences?.find((a) => a.key === view.audience)?.title || view.audience}</em>
+            )}
           </h1>
           <p className="text-[13px] text-soft">
-            {history.data.points.length} releases reviewed, oldest first · common ground: what the release's checklist and {history.data.checklist} ask and score alike
+            {history.data.points.length} releases reviewed, oldest first · common ground: what the release's checklist
+            and {history.data.checklist} ask and score alike
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 text-[13px]">
-            <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...(list.data.audiences ?? []).map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+            <Choice
+              label="Audience"
+              value={view.audience}
+              onChange={(audience) => view.set({ audience })}
+              options={[
+                { value: "", label: "Everybody (default)" },
+                ...(list.data.audiences ?? []).map((a) => ({ value: a.key, label: a.title || a.key })),
+              ]}
+            />
             <Link className="act" to="/lines">
               All lines
             </Link>
@@ -71,7 +91,17 @@ function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
           {data.points.map((p) => (
             <tr key={p.edition}>
               <th scope="row" className="margin stay">
-                {data.names[p.edition] ? <EditionLink edition={p.edition} name={data.names[p.edition]} search={p.checklist === data.checklist ? view.carry : `?checklist=${encodeURIComponent(p.checklist)}`} /> : p.edition}
+                {data.names[p.edition] ? (
+                  <EditionLink
+                    edition={p.edition}
+                    name={data.names[p.edition]}
+                    search={
+                      p.checklist === data.checklist ? view.carry : `?checklist=${encodeURIComponent(p.checklist)}`
+                    }
+                  />
+                ) : (
+                  p.edition
+                )}
               </th>
               <td>{day(p.date)}</td>
               <td>{p.checklist}</td>
@@ -93,7 +123,9 @@ export function LinesPage() {
   return (
     <Frame title="Edition lines">
       <h1>Edition lines</h1>
-      <p className="text-[13px] text-soft">The same edition through successive releases. In alphabetical order, which is no ranking.</p>
+      <p className="text-[13px] text-soft">
+        The same edition through successive releases. In alphabetical order, which is no ranking.
+      </p>
       {lines.isError ? (
         <Failure error={lines.error} again={() => lines.refetch()} />
       ) : !lines.data ? (

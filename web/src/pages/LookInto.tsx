@@ -17,7 +17,11 @@ type Quality = Schemas["QualityView"];
 export default function LookIntoPage() {
   const view = useView();
   const session = useSession();
-  const quality = useQuery({ queryKey: ["quality", view.query.checklist], enabled: !!session.data?.signedIn, queryFn: () => take(api.GET("/quality", { params: { query: { checklist: view.query.checklist } } })) });
+  const quality = useQuery({
+    queryKey: ["quality", view.query.checklist],
+    enabled: !!session.data?.signedIn,
+    queryFn: () => take(api.GET("/quality", { params: { query: { checklist: view.query.checklist } } })),
+  });
   const list = useChecklist(quality.data?.checklist);
   return (
     <Frame title="To look into">
@@ -47,7 +51,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   return (
     <>
       <p className="text-[13px] text-soft">
-        {q.checklist} · {open.length} surprises not confirmed, {q.readings.length} readings that scatter or are short of runs, {q.disagreements.length} grades apart. Nothing here is corrected by itself.
+        {q.checklist} · {open.length} surprises not confirmed, {q.readings.length} readings that scatter or are short of
+        runs, {q.disagreements.length} grades apart. Nothing here is corrected by itself.
       </p>
       <Part title="Surprising values" none="No value stands far from what is known." empty={q.surprises.length === 0}>
         <table className="ledger">
@@ -73,7 +78,12 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
                   {figure(s.value)} {criterion(s.criterion)?.unit}
                 </td>
                 <td className="text-[13px]">
-                  {[s.earlier != null && `${q.names[s.previous]?.release ?? s.previous} had ${figure(s.earlier)}`, s.median != null && `the median of ${s.others} others is ${figure(s.median)}`].filter(Boolean).join("; ")}
+                  {[
+                    s.earlier != null && `${q.names[s.previous]?.release ?? s.previous} had ${figure(s.earlier)}`,
+                    s.median != null && `the median of ${s.others} others is ${figure(s.median)}`,
+                  ]
+                    .filter(Boolean)
+                    .join("; ")}
                 </td>
                 <td>{s.confirmed ? `by ${s.confirmed}` : <span className="font-medium">not yet</span>}</td>
               </tr>
@@ -81,7 +91,11 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
           </tbody>
         </table>
       </Part>
-      <Part title="Reviewers apart" none={`No two reviewers are more than ${list.policy?.disagreement ?? 3} grades apart.`} empty={q.disagreements.length === 0}>
+      <Part
+        title="Reviewers apart"
+        none={`No two reviewers are more than ${list.policy?.disagreement ?? 3} grades apart.`}
+        empty={q.disagreements.length === 0}
+      >
         <table className="ledger">
           <thead>
             <tr>
@@ -105,7 +119,11 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
           </tbody>
         </table>
       </Part>
-      <Part title="Readings that scatter, or are short of runs" none="All readings are steady." empty={q.readings.length === 0}>
+      <Part
+        title="Readings that scatter, or are short of runs"
+        none="All readings are steady."
+        empty={q.readings.length === 0}
+      >
         <table className="ledger">
           <thead>
             <tr>
@@ -139,9 +157,14 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
           </tbody>
         </table>
       </Part>
-      <Part title="How the reviewers grade" none="No criterion was graded by two reviewers." empty={q.leniency.length === 0}>
+      <Part
+        title="How the reviewers grade"
+        none="No criterion was graded by two reviewers."
+        empty={q.leniency.length === 0}
+      >
         <p className="my-2 max-w-[70ch] text-[13px] text-soft">
-          {q.agreement.alpha != null && `Krippendorff's alpha is ${rounded(q.agreement.alpha, 2)} over ${q.agreement.units} shared grades: 1 is full agreement, 0 is chance. `}
+          {q.agreement.alpha != null &&
+            `Krippendorff's alpha is ${rounded(q.agreement.alpha, 2)} over ${q.agreement.units} shared grades: 1 is full agreement, 0 is chance. `}
           Leniency is how much higher one grades than the others do, on the mean.
         </p>
         <table className="ledger max-w-md">
@@ -167,7 +190,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   );
 }
 
-const worst = (a: Quality["readings"][number], b: Quality["readings"][number]) => Number(b.unsteady) - Number(a.unsteady) || (b.spread ?? 0) - (a.spread ?? 0);
+const worst = (a: Quality["readings"][number], b: Quality["readings"][number]) =>
+  Number(b.unsteady) - Number(a.unsteady) || (b.spread ?? 0) - (a.spread ?? 0);
 
 function Part({ title, none, empty, children }: { title: string; none: string; empty: boolean; children: ReactNode }) {
   return (

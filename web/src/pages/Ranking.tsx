@@ -22,7 +22,12 @@ export function RankingPage() {
   const since = view.search.get("since") || undefined;
   const ranking = useQuery({
     queryKey: ["ranking", view.ranked, section, criterion, since],
-    queryFn: () => take(api.GET("/ranking", { params: { query: { ...view.ranked, section, criterion, since: since && endOf(since), ranges: true } } })),
+    queryFn: () =>
+      take(
+        api.GET("/ranking", {
+          params: { query: { ...view.ranked, section, criterion, since: since && endOf(since), ranges: true } },
+        }),
+      ),
     placeholderData: (old) => old,
   });
   if (ranking.isPending)
@@ -64,8 +69,18 @@ export function RankingPage() {
           </Suspense>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
-            <CarryAway what="ranking" title="This ranking as a file" forms={["csv", "json", "xlsx", "md", "svg", "png"]} query={{ ...view.ranked, section, criterion }} />
-            <CarryAway what="scorecards" title="Its scorecards" forms={["csv", "json", "xlsx", "md"]} query={view.ranked} />
+            <CarryAway
+              what="ranking"
+              title="This ranking as a file"
+              forms={["csv", "json", "xlsx", "md", "svg", "png"]}
+              query={{ ...view.ranked, section, criterion }}
+            />
+            <CarryAway
+              what="scorecards"
+              title="Its scorecards"
+              forms={["csv", "json", "xlsx", "md"]}
+              query={view.ranked}
+            />
           </section>
         </>
       )}
@@ -77,22 +92,31 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
   const about = useAbout();
   return (
     <>
-      <h1>
-        Ranking {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
-      </h1>
+      <h1>Ranking {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist} · {count} editions ranked
-        {heading.at ? <strong className="font-medium text-ink"> · as it stood on {moment(heading.at)}</strong> : about.data && <> · as of {moment(about.data.now)}</>}
-        {heading.orderedBy && <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>}
+        {heading.at ? (
+          <strong className="font-medium text-ink"> · as it stood on {moment(heading.at)}</strong>
+        ) : (
+          about.data && <> · as of {moment(about.data.now)}</>
+        )}
+        {heading.orderedBy && (
+          <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>
+        )}
         {since && <> · places gained and lost since {day(endOf(since))}</>}
-        {!!heading.weights?.length && <strong className="font-medium text-ink"> · with weights of your own: {heading.weights.join(", ")}</strong>}
+        {!!heading.weights?.length && (
+          <strong className="font-medium text-ink"> · with weights of your own: {heading.weights.join(", ")}</strong>
+        )}
         <OnGround heading={heading} />
         {!!heading.rigs?.length && <> · measures count on {heading.rigs.join(", ")} alone</>}
       </p>
       {heading.changeover?.newer && (
         <p className="text-[13px] text-soft">
-          {heading.changeover.newer} is in force: {heading.changeover.moved} of the {heading.changeover.ranked} editions ranked have a review on it.{" "}
-          {heading.changeover.share > 0 ? `It is shown once ${percent(heading.changeover.share)} do.` : "The lead decides when it is shown."}
+          {heading.changeover.newer} is in force: {heading.changeover.moved} of the {heading.changeover.ranked} editions
+          ranked have a review on it.{" "}
+          {heading.changeover.share > 0
+            ? `It is shown once ${percent(heading.changeover.share)} do.`
+            : "The lead decides when it is shown."}
         </p>
       )}
     </>
@@ -101,7 +125,9 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
 
 function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; elsewhere: number }) {
   const picked = view.search.getAll("edition");
-  const chosen = narrowing.some((n) => view.search.has(n)) || ["releasedFrom", "releasedTo", "at", "since"].some((n) => view.search.has(n));
+  const chosen =
+    narrowing.some((n) => view.search.has(n)) ||
+    ["releasedFrom", "releasedTo", "at", "since"].some((n) => view.search.has(n));
   const [open, setOpen] = useState(false);
   return (
     <>
@@ -110,7 +136,10 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
           label="Audience"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
+          ]}
         />
         <Choice
           label="Releases"
@@ -145,7 +174,10 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
           label="Ordered by"
           value={view.section}
           onChange={(section) => view.set({ section, criterion: "" })}
-          options={[{ value: "", label: view.criterion ? `${view.criterion} alone` : "Overall score" }, ...heading.sections.map((s) => ({ value: s.key, label: s.title }))]}
+          options={[
+            { value: "", label: view.criterion ? `${view.criterion} alone` : "Overall score" },
+            ...heading.sections.map((s) => ({ value: s.key, label: s.title })),
+          ]}
         />
         <button type="button" className="act" aria-expanded={open || chosen} onClick={() => setOpen(!open)}>
           Narrow the field
@@ -156,7 +188,9 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
               Compare {picked.length} chosen
             </Link>
           ) : (
-            <span className="text-soft">{picked.length === 1 ? "Choose another to compare" : `Choose two to ${mostCompared} to compare`}</span>
+            <span className="text-soft">
+              {picked.length === 1 ? "Choose another to compare" : `Choose two to ${mostCompared} to compare`}
+            </span>
           )}
         </span>
       </div>
@@ -188,31 +222,50 @@ function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[];
     <p className="mt-3 text-[13px] text-soft">
       {first.length > 1 && (
         <>
-          {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points apart, margin {rounded(heading.margin, 1)}.{" "}
+          {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points
+          apart, margin {rounded(heading.margin, 1)}.{" "}
         </>
       )}
       {ranked.length > 1 && !heading.orderedBy && (
         <Link className="act" to={addressOf("/explain", view, { a: ranked[0].edition, b: ranked[1].edition })}>
-          Why {ranked[0].name.distribution} is ahead of {ranked[1].name.distribution === ranked[0].name.distribution ? said(ranked[1].name) : ranked[1].name.distribution}
+          Why {ranked[0].name.distribution} is ahead of{" "}
+          {ranked[1].name.distribution === ranked[0].name.distribution
+            ? said(ranked[1].name)
+            : ranked[1].name.distribution}
         </Link>
       )}
     </p>
   );
 }
 
-function Apart({ heading, provisional, barred, view }: { heading: Heading; provisional: Entry[]; barred: Entry[]; view: View }) {
+function Apart({
+  heading,
+  provisional,
+  barred,
+  view,
+}: {
+  heading: Heading;
+  provisional: Entry[];
+  barred: Entry[];
+  view: View;
+}) {
   return (
     <div className="mt-6 grid gap-8 md:grid-cols-2">
       {provisional.length > 0 && (
         <section>
           <h2 className="border-b border-ink pb-1">Provisional</h2>
-          <p className="py-1 text-[13px] text-soft">Less than {percent(heading.minCoverage)} of the checklist answered: too little for a rank. By score.</p>
+          <p className="py-1 text-[13px] text-soft">
+            Less than {percent(heading.minCoverage)} of the checklist answered: too little for a rank. By score.
+          </p>
           <ul>
             {provisional.map((e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="whitespace-nowrap">
-                  {score(e.overall)} <span className="text-soft">· {percent(e.coverage)} answered · possible {score(e.low)}–{score(e.high)}</span>
+                  {score(e.overall)}{" "}
+                  <span className="text-soft">
+                    · {percent(e.coverage)} answered · possible {score(e.low)}–{score(e.high)}
+                  </span>
                 </span>
               </li>
             ))}
@@ -227,7 +280,11 @@ function Apart({ heading, provisional, barred, view }: { heading: Heading; provi
             {barred.map((e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
-                <span className="text-soft">{e.barred.map((b) => `${b.criterion}: ${score(b.points)} points, ${score(b.needs)} needed`).join("; ")}</span>
+                <span className="text-soft">
+                  {e.barred
+                    .map((b) => `${b.criterion}: ${score(b.points)} points, ${score(b.needs)} needed`)
+                    .join("; ")}
+                </span>
               </li>
             ))}
           </ul>

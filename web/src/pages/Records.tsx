@@ -14,8 +14,14 @@ import { useView } from "../view";
 export default function RecordsPage() {
   const view = useView();
   const at = view.query.at;
-  const records = useQuery({ queryKey: ["records", at], queryFn: () => take(api.GET("/records", { params: { query: { at } } })) });
-  const shown = useQuery({ queryKey: ["ranking heading", view.query.checklist], queryFn: () => take(api.GET("/tipping", { params: { query: { checklist: view.query.checklist } } })) });
+  const records = useQuery({
+    queryKey: ["records", at],
+    queryFn: () => take(api.GET("/records", { params: { query: { at } } })),
+  });
+  const shown = useQuery({
+    queryKey: ["ranking heading", view.query.checklist],
+    queryFn: () => take(api.GET("/tipping", { params: { query: { checklist: view.query.checklist } } })),
+  });
   const list = useChecklist(shown.data?.heading.checklist);
   return (
     <Frame title="Records">
@@ -36,12 +42,31 @@ export default function RecordsPage() {
 
 function Leaders({ list }: { list: Checklist }) {
   const view = useView();
-  const leaders = useQuery({ queryKey: ["leaders", view.query.audience], queryFn: () => take(api.GET("/leaders", { params: { query: { audience: view.query.audience } } })), placeholderData: (old) => old });
+  const leaders = useQuery({
+    queryKey: ["leaders", view.query.audience],
+    queryFn: () => take(api.GET("/leaders", { params: { query: { audience: view.query.audience } } })),
+    placeholderData: (old) => old,
+  });
   return (
     <section>
-      <h2 className="mt-4">Who led the ranking {view.audience && <em className="font-medium text-accent">for {list.audiences?.find((a) => a.key === view.audience)?.title || view.audience}</em>}</h2>
+      <h2 className="mt-4">
+        Who led the ranking{" "}
+        {view.audience && (
+          <em className="font-medium text-accent">
+            for {list.audiences?.find((a) => a.key === view.audience)?.title || view.audience}
+          </em>
+        )}
+      </h2>
       <div className="my-2 text-[13px]">
-        <Choice label="Audience" value={view.audience} onChange={(audience) => view.set({ audience })} options={[{ value: "", label: "Everybody (default)" }, ...(list.audiences ?? []).map((a) => ({ value: a.key, label: a.title || a.key }))]} />
+        <Choice
+          label="Audience"
+          value={view.audience}
+          onChange={(audience) => view.set({ audience })}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...(list.audiences ?? []).map((a) => ({ value: a.key, label: a.title || a.key })),
+          ]}
+        />
       </div>
       {leaders.isError ? (
         <Failure error={leaders.error} again={() => leaders.refetch()} />
@@ -66,12 +91,26 @@ function Leaders({ list }: { list: Checklist }) {
               {leaders.data.reigns.map((r) => (
                 <tr key={r.from}>
                   <th scope="row" className="margin stay whitespace-nowrap">
-                    {r.edition && leaders.data.names[r.edition] ? <EditionLink edition={r.edition} name={leaders.data.names[r.edition]} /> : "nobody ranked"}
+                    {r.edition && leaders.data.names[r.edition] ? (
+                      <EditionLink edition={r.edition} name={leaders.data.names[r.edition]} />
+                    ) : (
+                      "nobody ranked"
+                    )}
                   </th>
                   <td className="whitespace-nowrap">{day(r.from)}</td>
-                  <td className="whitespace-nowrap">{r.to ? day(r.to) : <strong className="font-semibold">still</strong>}</td>
+                  <td className="whitespace-nowrap">
+                    {r.to ? day(r.to) : <strong className="font-semibold">still</strong>}
+                  </td>
                   <td className="num">{r.edition ? score(r.score) : ""}</td>
-                  <td>{r.shared.map((e) => (leaders.data.names[e] ? `${leaders.data.names[e].distribution} ${leaders.data.names[e].release}` : e)).join(", ")}</td>
+                  <td>
+                    {r.shared
+                      .map((e) =>
+                        leaders.data.names[e]
+                          ? `${leaders.data.names[e].distribution} ${leaders.data.names[e].release}`
+                          : e,
+                      )
+                      .join(", ")}
+                  </td>
                   <td>{r.checklist}</td>
                 </tr>
               ))}
@@ -91,9 +130,17 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
   return (
     <section className="mt-8">
       <h2>The record book</h2>
-      <p className="text-[13px] text-soft">The best ever measured: for each criterion, rig and context, on any version of the checklist. A reading that was disturbed, replaced or is only a bound makes no record.</p>
+      <p className="text-[13px] text-soft">
+        The best ever measured: for each criterion, rig and context, on any version of the checklist. A reading that was
+        disturbed, replaced or is only a bound makes no record.
+      </p>
       <div className="my-2 text-[13px]">
-        <Choice label="Criterion" value={chosen} onChange={(criterion) => view.set({ criterion })} options={[{ value: "", label: "All" }, ...keys.map((k) => ({ value: k, label: titleIn(list, k) }))]} />
+        <Choice
+          label="Criterion"
+          value={chosen}
+          onChange={(criterion) => view.set({ criterion })}
+          options={[{ value: "", label: "All" }, ...keys.map((k) => ({ value: k, label: titleIn(list, k) }))]}
+        />
       </div>
       {books.length === 0 ? (
         <Empty>There is no record yet.</Empty>
@@ -113,7 +160,12 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
             </thead>
             <tbody>
               {books.map((r) => (
-                <Rows key={[r.criterion, r.rig, r.method, r.setup, r.phase].join()} book={r} list={list} names={data.names} />
+                <Rows
+                  key={[r.criterion, r.rig, r.method, r.setup, r.phase].join()}
+                  book={r}
+                  list={list}
+                  names={data.names}
+                />
               ))}
             </tbody>
           </table>
@@ -123,7 +175,15 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
   );
 }
 
-function Rows({ book: r, list, names }: { book: Schemas["RecordBook"]; list: Checklist; names: Record<string, Schemas["EditionName"]> }) {
+function Rows({
+  book: r,
+  list,
+  names,
+}: {
+  book: Schemas["RecordBook"];
+  list: Checklist;
+  names: Record<string, Schemas["EditionName"]>;
+}) {
   const [open, setOpen] = useState(false);
   const criterion = findCriterion(list, r.criterion);
   const [now, ...before] = [...r.records].reverse();
@@ -132,10 +192,15 @@ function Rows({ book: r, list, names }: { book: Schemas["RecordBook"]; list: Che
     <>
       <tr>
         <th scope="row" className="margin stay">
-          {titleIn(list, r.criterion)} <span className="text-[12px] text-soft">{[criterion?.unit, criterion?.better && `${criterion.better} is better`].filter(Boolean).join(" · ")}</span>
+          {titleIn(list, r.criterion)}{" "}
+          <span className="text-[12px] text-soft">
+            {[criterion?.unit, criterion?.better && `${criterion.better} is better`].filter(Boolean).join(" · ")}
+          </span>
         </th>
         <td className="whitespace-nowrap">{r.rig || "–"}</td>
-        <td className="min-w-44 text-[13px] text-soft">{contextWords({ method: r.method, setup: r.setup, phase: r.phase }, list)}</td>
+        <td className="min-w-44 text-[13px] text-soft">
+          {contextWords({ method: r.method, setup: r.setup, phase: r.phase }, list)}
+        </td>
         <td className="num font-semibold">{figure(now.value)}</td>
         <td className="whitespace-nowrap">{holder(now.edition)}</td>
         <td className="whitespace-nowrap">{day(now.at)}</td>

@@ -23,11 +23,14 @@ export default function ScorecardPage() {
   const view = useView();
   const query = useQuery({
     queryKey: ["scorecard", path, view.query],
-    queryFn: () => take(api.GET("/scorecards/{distribution}/{release}/{edition}", { params: { path, query: view.query } })),
+    queryFn: () =>
+      take(api.GET("/scorecards/{distribution}/{release}/{edition}", { params: { path, query: view.query } })),
     placeholderData: (old) => old,
   });
   const list = useChecklist(query.data?.heading.checklist);
-  const title = query.data ? `${query.data.name.distribution} ${query.data.name.release} ${query.data.name.edition}` : "Scorecard";
+  const title = query.data
+    ? `${query.data.name.distribution} ${query.data.name.release} ${query.data.name.edition}`
+    : "Scorecard";
   return (
     <Frame title={title}>
       {query.isError ? (
@@ -50,7 +53,12 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
   const [distribution, release, edition] = card.edition.split("/");
   const traces = useQuery({
     queryKey: ["traces", card.edition, view.query],
-    queryFn: () => take(api.GET("/scorecards/{distribution}/{release}/{edition}/traces", { params: { path: { distribution, release, edition }, query: view.query } })),
+    queryFn: () =>
+      take(
+        api.GET("/scorecards/{distribution}/{release}/{edition}/traces", {
+          params: { path: { distribution, release, edition }, query: view.query },
+        }),
+      ),
   });
   const byKey = new Map((traces.data?.traces ?? []).map((t) => [t.criterion, t.readings]));
   const compare = new URLSearchParams(view.carry);
@@ -61,14 +69,18 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
         Scorecard · {heading.title}, {heading.checklist}
       </p>
       <h1>
-        {name.distribution} {name.release} <span className="font-normal">{name.edition}</span> {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
+        {name.distribution} {name.release} <span className="font-normal">{name.edition}</span>{" "}
+        {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <div className="my-3 flex flex-wrap items-baseline gap-6 text-[13px]">
         <Choice
           label="Audience"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "Everybody (default)" }, ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) }))]}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...heading.audiences.map((a) => ({ value: a.key, label: titleOf(a) })),
+          ]}
         />
         <LineLink edition={card.edition} search={view.carry} />
         <Link className="act ml-auto" to={`/?${compare}`}>
@@ -77,7 +89,16 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       </div>
       <Sum data={data} list={list} />
       {list.sections.map((s, i) => (
-        <SectionTable key={s.key} list={list} index={i} section={s} data={data} traces={byKey} open={view.search.getAll("open")} setOpen={(open) => view.set({ open })} />
+        <SectionTable
+          key={s.key}
+          list={list}
+          index={i}
+          section={s}
+          data={data}
+          traces={byKey}
+          open={view.search.getAll("open")}
+          setOpen={(open) => view.set({ open })}
+        />
       ))}
       <Facts data={data} list={list} />
       <Told review={card.review} list={list} edition={card.edition} />
@@ -89,9 +110,14 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
 function Sum({ data, list }: { data: Data; list: Checklist }) {
   const { scorecard: card, heading, rank } = data;
   return (
-    <section aria-label="Sum" className="my-4 grid gap-x-10 gap-y-3 border-t border-b border-ink py-3 md:grid-cols-[auto_auto_1fr]">
+    <section
+      aria-label="Sum"
+      className="my-4 grid gap-x-10 gap-y-3 border-t border-b border-ink py-3 md:grid-cols-[auto_auto_1fr]"
+    >
       <p>
-        <span className="block text-[13px] text-soft">{rank ? "Rank" : card.barred.length ? "Barred" : "Provisional"}</span>
+        <span className="block text-[13px] text-soft">
+          {rank ? "Rank" : card.barred.length ? "Barred" : "Provisional"}
+        </span>
         <span className="font-serif text-[32px] leading-none font-semibold">{rank || "–"}</span>
       </p>
       <p>
@@ -104,9 +130,11 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
       <div className="max-w-xl">
         <ScoreDot value={card.overall} low={card.low} high={card.high} />
         <p className="text-[13px] text-soft">
-          Coverage {percent(card.coverage)}; can still become {score(card.low)} to {score(card.high)}. {percent(card.measuredShare)} of the score rests on anything but grades.
+          Coverage {percent(card.coverage)}; can still become {score(card.low)} to {score(card.high)}.{" "}
+          {percent(card.measuredShare)} of the score rests on anything but grades.
           {card.rigsDiffer && " Its measures lack a rig that others have."}
-          {!!card.estimated?.length && ` On a rig that it was not measured on, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}
+          {!!card.estimated?.length &&
+            ` On a rig that it was not measured on, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}
         </p>
         {card.barred.map((b) => (
           <p key={b.criterion} className="text-accent">
@@ -126,7 +154,15 @@ type Traces = Map<string, Traced[]>;
 
 type Opened = { open: string[]; setOpen: (keys: string[]) => void };
 
-function SectionTable({ index, section, data, traces, open, setOpen, list }: { list: Checklist; index: number; section: Checklist["sections"][number]; data: Data; traces: Traces } & Opened) {
+function SectionTable({
+  index,
+  section,
+  data,
+  traces,
+  open,
+  setOpen,
+  list,
+}: { list: Checklist; index: number; section: Checklist["sections"][number]; data: Data; traces: Traces } & Opened) {
   const card = data.scorecard;
   const own = card.sections[index];
   return (
@@ -156,7 +192,21 @@ function SectionTable({ index, section, data, traces, open, setOpen, list }: { l
           <tbody>
             {section.criteria.map((c) => {
               const x = card.criteria.find((s) => s.key === c.key);
-              return x && <Line key={c.key} list={list} criterion={c} cell={x} index={index} traces={traces.get(c.key) ?? []} open={open.includes(c.key)} first={open[0] === c.key} toggle={() => setOpen(open.includes(c.key) ? open.filter((k) => k !== c.key) : [...open, c.key])} />;
+              return (
+                x && (
+                  <Line
+                    key={c.key}
+                    list={list}
+                    criterion={c}
+                    cell={x}
+                    index={index}
+                    traces={traces.get(c.key) ?? []}
+                    open={open.includes(c.key)}
+                    first={open[0] === c.key}
+                    toggle={() => setOpen(open.includes(c.key) ? open.filter((k) => k !== c.key) : [...open, c.key])}
+                  />
+                )
+              );
             })}
           </tbody>
         </table>
@@ -165,13 +215,33 @@ function SectionTable({ index, section, data, traces, open, setOpen, list }: { l
   );
 }
 
-function Line({ criterion: c, cell, index, traces, open, first, toggle, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; index: number; traces: Traced[]; open: boolean; first: boolean; toggle: () => void }) {
+function Line({
+  criterion: c,
+  cell,
+  index,
+  traces,
+  open,
+  first,
+  toggle,
+  list,
+}: {
+  list: Checklist;
+  criterion: Criterion;
+  cell: Schemas["CriterionScore"];
+  index: number;
+  traces: Traced[];
+  open: boolean;
+  first: boolean;
+  toggle: () => void;
+}) {
   const row = useRef<HTMLTableRowElement>(null);
   // An address that opens criteria leads to the first of them.
   useEffect(() => {
     if (first) row.current?.scrollIntoView({ block: "start" });
   }, []);
-  const doubtful = traces.filter((t) => t.counts && t.scatter && (t.scatter.unsteady || t.scatter.tooFew || t.scatter.outliers.length));
+  const doubtful = traces.filter(
+    (t) => t.counts && t.scatter && (t.scatter.unsteady || t.scatter.tooFew || t.scatter.outliers.length),
+  );
   const flags = [
     cell.inheritedFrom && `from ${cell.inheritedFrom}`,
     doubtful.some((t) => t.scatter!.unsteady) && "unsteady",
@@ -184,7 +254,13 @@ function Line({ criterion: c, cell, index, traces, open, first, toggle, list }: 
     <>
       <tr data-chosen={open} ref={row}>
         <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
-          <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={toggle} disabled={traces.length === 0}>
+          <button
+            type="button"
+            className="text-left hover:underline"
+            aria-expanded={open}
+            onClick={toggle}
+            disabled={traces.length === 0}
+          >
             <span aria-hidden="true" className="mr-1 inline-block w-3 text-soft">
               {traces.length > 0 && (open ? "−" : "+")}
             </span>
@@ -215,12 +291,23 @@ function Line({ criterion: c, cell, index, traces, open, first, toggle, list }: 
 }
 
 /** Every reading of a criterion: which counted, which did not and why. */
-function HowItCameAbout({ criterion: c, cell, traces, list }: { list: Checklist; criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
+function HowItCameAbout({
+  criterion: c,
+  cell,
+  traces,
+  list,
+}: {
+  list: Checklist;
+  criterion: Criterion;
+  cell: Schemas["CriterionScore"];
+  traces: Traced[];
+}) {
   return (
     <div className="py-1">
       <p className="text-[13px]">
         {ruleText(c)}
-        {(cell.rigs ?? []).length > 1 && ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
+        {(cell.rigs ?? []).length > 1 &&
+          ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
       </p>
       {(cell.estimated ?? []).map((x) => (
         <p key={x.rig} className="text-[13px]">
@@ -230,14 +317,24 @@ function HowItCameAbout({ criterion: c, cell, traces, list }: { list: Checklist;
       <ul>
         {traces.map((t) => (
           <li key={t.review + t.reading.id} className="border-t border-rule py-1 text-[13px]">
-            <span className={t.counts ? "font-medium" : "text-soft line-through decoration-1"}>{answerText(t.reading.answer, c)}</span>{" "}
+            <span className={t.counts ? "font-medium" : "text-soft line-through decoration-1"}>
+              {answerText(t.reading.answer, c)}
+            </span>{" "}
             {t.value != null && t.reading.answer.runs && t.reading.answer.runs.length > 1 && (
               <span>
                 → {figure(t.value)} {c.unit}
               </span>
             )}{" "}
             <span className="text-soft">
-              {[t.reading.reviewer, t.reading.rig, contextWords(t.reading.context, list), moment(t.reading.at), t.edition !== undefined && cell.inheritedFrom ? `made for ${t.edition}` : ""].filter(Boolean).join(" · ")}
+              {[
+                t.reading.reviewer,
+                t.reading.rig,
+                contextWords(t.reading.context, list),
+                moment(t.reading.at),
+                t.edition !== undefined && cell.inheritedFrom ? `made for ${t.edition}` : "",
+              ]
+                .filter(Boolean)
+                .join(" · ")}
             </span>
             {t.reading.adjustment && (
               <span className="block">
@@ -255,8 +352,22 @@ function HowItCameAbout({ criterion: c, cell, traces, list }: { list: Checklist;
   );
 }
 
-function Found({ criterion: c, cell, traces }: { criterion: Criterion; cell: Schemas["CriterionScore"]; traces: Traced[] }) {
-  if (cell.state !== "answered") return <>{cell.state.replace("-", " ")}{cell.reason && `: ${cell.reason}`}</>;
+function Found({
+  criterion: c,
+  cell,
+  traces,
+}: {
+  criterion: Criterion;
+  cell: Schemas["CriterionScore"];
+  traces: Traced[];
+}) {
+  if (cell.state !== "answered")
+    return (
+      <>
+        {cell.state.replace("-", " ")}
+        {cell.reason && `: ${cell.reason}`}
+      </>
+    );
   const rigs = cell.rigs ?? [];
   if (c.kind === "measure")
     return (
@@ -271,7 +382,11 @@ function Found({ criterion: c, cell, traces }: { criterion: Criterion; cell: Sch
         {counting(cell.estimated).map((x) => (
           <span key={x.rig} className="whitespace-nowrap text-soft" title={estimateText(x, c.unit)}>
             {" "}
-            · <em>{figure(x.value)} {c.unit}</em> <span className="text-[12px]">{x.rig}, estimated</span>
+            ·{" "}
+            <em>
+              {figure(x.value)} {c.unit}
+            </em>{" "}
+            <span className="text-[12px]">{x.rig}, estimated</span>
           </span>
         ))}
         <span className="ml-2 text-[12px] text-soft">{c.better} is better</span>

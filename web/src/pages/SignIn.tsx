@@ -30,14 +30,33 @@ export default function SignIn() {
     <Frame title="Sign in">
       <form onSubmit={submit} className="mt-8 max-w-sm border-l border-accent pl-6">
         <h1>Sign in</h1>
-        <p className="mb-5 text-[13px] text-soft">For the team of {about.data?.team ?? "this service"}. Readers need no account.</p>
+        <p className="mb-5 text-[13px] text-soft">
+          For the team of {about.data?.team ?? "this service"}. Readers need no account.
+        </p>
         <label className="mb-4 block">
           <span className="block text-[13px] text-soft">Name</span>
-          <input className="field w-full" name="name" autoComplete="username" autoCapitalize="none" required autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+          <input
+            className="field w-full"
+            name="name"
+            autoComplete="username"
+            autoCapitalize="none"
+            required
+            autoFocus
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
         </label>
         <label className="mb-5 block">
           <span className="block text-[13px] text-soft">Password</span>
-          <input className="field w-full" name="password" type="password" autoComplete="current-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
+          <input
+            className="field w-full"
+            name="password"
+            type="password"
+            autoComplete="current-password"
+            required
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+          />
         </label>
         <button type="submit" className="main-act" disabled={enter.isPending}>
           Sign in

@@ -11,11 +11,15 @@ import { suggestionSorts } from "./team/Suggestions";
 export default function SuggestPage() {
   const [search] = useSearchParams();
   const about = useAbout();
-  const [sort, setSort] = useState<Schemas["SuggestionSort"]>((search.get("sort") as Schemas["SuggestionSort"]) ?? "review");
+  const [sort, setSort] = useState<Schemas["SuggestionSort"]>(
+    (search.get("sort") as Schemas["SuggestionSort"]) ?? "review",
+  );
   const [subject, setSubject] = useState(search.get("about") ?? "");
   const [text, setText] = useState("");
   const [contact, setContact] = useState("");
-  const send = useMutation({ mutationFn: () => take(api.POST("/suggestions", { body: { sort, subject, text, contact: contact || undefined } })) });
+  const send = useMutation({
+    mutationFn: () => take(api.POST("/suggestions", { body: { sort, subject, text, contact: contact || undefined } })),
+  });
   const submit = (e: FormEvent) => {
     e.preventDefault();
     send.mutate();
@@ -33,12 +37,23 @@ export default function SuggestPage() {
             <legend className="text-[13px] text-soft">It is</legend>
             {(Object.keys(suggestionSorts) as Schemas["SuggestionSort"][]).map((s) => (
               <label key={s} className="mr-6 inline-flex items-center gap-2 py-1">
-                <input type="radio" name="sort" className="accent-(--accent)" checked={sort === s} onChange={() => setSort(s)} />
+                <input
+                  type="radio"
+                  name="sort"
+                  className="accent-(--accent)"
+                  checked={sort === s}
+                  onChange={() => setSort(s)}
+                />
                 {suggestionSorts[s]}
               </label>
             ))}
           </fieldset>
-          <TextField label="About" hint={sort === "checklist" ? "a criterion or section" : "a distribution, release or edition"} value={subject} onChange={setSubject} />
+          <TextField
+            label="About"
+            hint={sort === "checklist" ? "a criterion or section" : "a distribution, release or edition"}
+            value={subject}
+            onChange={setSubject}
+          />
           <TextField label="What you suggest, and why" rows={5} value={text} onChange={setText} />
           <TextField label="How to reach you" hint="if you like" value={contact} onChange={setContact} />
           <p>

@@ -11,7 +11,10 @@ import { Surveyed } from "../components/Surveyed";
 /** What a review that stands tells besides its scores: verdicts, findings and all the rest of its record. */
 export function Told({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
   const entries = useEntries(review);
-  const about = useQuery({ queryKey: ["review", review, "public"], queryFn: () => take(api.GET("/reviews/{id}", { params: { path: { id: review } } })) });
+  const about = useQuery({
+    queryKey: ["review", review, "public"],
+    queryFn: () => take(api.GET("/reviews/{id}", { params: { path: { id: review } } })),
+  });
   const e = entries.data ?? [];
   const shots = of(e, "evidence").filter((x) => x.shot);
   const r = about.data;
@@ -19,7 +22,12 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
     <>
       {r && (r.alone || r.preRelease) && (
         <p className="mt-2 font-medium">
-          {[r.alone && "Accepted by its only reviewer.", r.preRelease && `Of a pre-release${r.final ? "; the final one is out" : ""}.`].filter(Boolean).join(" ")}{" "}
+          {[
+            r.alone && "Accepted by its only reviewer.",
+            r.preRelease && `Of a pre-release${r.final ? "; the final one is out" : ""}.`,
+          ]
+            .filter(Boolean)
+            .join(" ")}{" "}
           {r.final && (
             <Link className="act" to={`/catalogue/${r.final}`}>
               The final release
@@ -30,7 +38,10 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
       <Part title="Verdicts" entries={of(e, "verdict")}>
         {(v) => (
           <>
-            <span className="font-medium">{titleOf(list.audiences?.find((a) => a.key === v.audience) ?? { key: v.audience })}</span>: {v.verdict.replace("-", " ")}
+            <span className="font-medium">
+              {titleOf(list.audiences?.find((a) => a.key === v.audience) ?? { key: v.audience })}
+            </span>
+            : {v.verdict.replace("-", " ")}
             {v.conditions && `, if ${v.conditions}`}. {v.reason}
             {!!v.alternatives?.length && (
               <span className="text-soft">
@@ -57,14 +68,21 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
       <Part title="Changes" entries={of(e, "change")}>
         {(c) => (
           <>
-            <span className="font-medium">{c.component}</span>: {c.was || "was not there"} → {c.is || "removed"} <span className="text-soft">{[c.source, c.effect, c.whom && `for ${c.whom}`, c.note].filter(Boolean).join(" · ")}</span>
+            <span className="font-medium">{c.component}</span>: {c.was || "was not there"} → {c.is || "removed"}{" "}
+            <span className="text-soft">
+              {[c.source, c.effect, c.whom && `for ${c.whom}`, c.note].filter(Boolean).join(" · ")}
+            </span>
           </>
         )}
       </Part>
       <Part title="Claims" entries={of(e, "claim")}>
         {(c) => (
           <>
-            “{c.text}” <span className="text-soft">({c.by}, {c.source})</span>: <span className="font-medium">{c.state}</span>
+            “{c.text}”{" "}
+            <span className="text-soft">
+              ({c.by}, {c.source})
+            </span>
+            : <span className="font-medium">{c.state}</span>
             {c.reason && `, ${c.reason}`}
           </>
         )}
@@ -93,7 +111,14 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
           <>
             <span className="font-medium">{s.id}</span> {s.note}{" "}
             <span className="text-soft">
-              {[s.rig && `on ${s.rig}`, s.installed?.length && `chosen: ${s.installed.join(", ")}`, s.changed?.length && `changed: ${s.changed.join(", ")}`, s.updated?.length && `updated: ${s.updated.join(", ")}`].filter(Boolean).join(" · ")}
+              {[
+                s.rig && `on ${s.rig}`,
+                s.installed?.length && `chosen: ${s.installed.join(", ")}`,
+                s.changed?.length && `changed: ${s.changed.join(", ")}`,
+                s.updated?.length && `updated: ${s.updated.join(", ")}`,
+              ]
+                .filter(Boolean)
+                .join(" · ")}
             </span>
             <Surveyed facts={s.facts} />
           </>
@@ -105,7 +130,16 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
           <EvidenceList evidence={shots} />
         </section>
       )}
-      <Part title="What a reader should know" entries={[...of(e, "disclosure").map((d) => ({ id: d.id, text: `${d.reviewer}: ${d.text}` })), ...of(e, "use").map((u) => ({ id: u.id, text: `${u.reviewer} lived with it for ${u.days} days${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}` }))]}>
+      <Part
+        title="What a reader should know"
+        entries={[
+          ...of(e, "disclosure").map((d) => ({ id: d.id, text: `${d.reviewer}: ${d.text}` })),
+          ...of(e, "use").map((u) => ({
+            id: u.id,
+            text: `${u.reviewer} lived with it for ${u.days} days${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}`,
+          })),
+        ]}
+      >
         {(x) => x.text}
       </Part>
       <p className="mt-6 flex gap-6">
@@ -120,7 +154,15 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
   );
 }
 
-function Part<T extends { id: string }>({ title, entries, children }: { title: string; entries: T[]; children: (x: T) => ReactNode }) {
+function Part<T extends { id: string }>({
+  title,
+  entries,
+  children,
+}: {
+  title: string;
+  entries: T[];
+  children: (x: T) => ReactNode;
+}) {
   if (!entries.length) return null;
   return (
     <section className="mt-6">
@@ -142,8 +184,15 @@ const order = { strength: 0, weakness: 1, quirk: 2 } as Record<string, number>;
 const worst = { blocking: 0, major: 1, minor: 2 } as Record<string, number>;
 
 function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) {
-  const troubles = useQuery({ queryKey: ["troubles"], queryFn: async () => (await take(api.GET("/troubles"))).troubles, staleTime: 60_000 });
-  const findings = of(entries, "finding").sort((a, b) => (order[a.sort] ?? 9) - (order[b.sort] ?? 9) || (worst[a.severity ?? ""] ?? 9) - (worst[b.severity ?? ""] ?? 9));
+  const troubles = useQuery({
+    queryKey: ["troubles"],
+    queryFn: async () => (await take(api.GET("/troubles"))).troubles,
+    staleTime: 60_000,
+  });
+  const findings = of(entries, "finding").sort(
+    (a, b) =>
+      (order[a.sort] ?? 9) - (order[b.sort] ?? 9) || (worst[a.severity ?? ""] ?? 9) - (worst[b.severity ?? ""] ?? 9),
+  );
   return (
     <Part title="Findings" entries={findings}>
       {(f) => {
@@ -152,7 +201,17 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
           <>
             <span className="font-medium">{f.title}</span>{" "}
             <span className="text-[13px] text-soft">
-              {[f.sort, f.severity, f.nature, f.seen && `seen ${f.seen}`, f.sure, f.criterion && titleIn(list, f.criterion), f.fate && `found before: ${f.fate.replace("-", " ")}`].filter(Boolean).join(" · ")}
+              {[
+                f.sort,
+                f.severity,
+                f.nature,
+                f.seen && `seen ${f.seen}`,
+                f.sure,
+                f.criterion && titleIn(list, f.criterion),
+                f.fate && `found before: ${f.fate.replace("-", " ")}`,
+              ]
+                .filter(Boolean)
+                .join(" · ")}
             </span>
             {fates(entries, f.id).map((x) => (
               <span key={x.edition} className="block text-[13px]">
@@ -160,7 +219,9 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
               </span>
             ))}
             {f.text && <span className="block max-w-[72ch]">{f.text}</span>}
-            {(f.workaround || trouble?.workaround) && <span className="block">Workaround: {trouble?.workaround || f.workaround}</span>}
+            {(f.workaround || trouble?.workaround) && (
+              <span className="block">Workaround: {trouble?.workaround || f.workaround}</span>
+            )}
             {trouble && (
               <span className="block text-[13px] text-soft">
                 A case of{" "}

@@ -19,7 +19,9 @@ export default function TroublesPage() {
   return (
     <Frame title="Troubles">
       <h1>Troubles</h1>
-      <p className="mt-1 text-[13px] text-soft">What several editions share, with its suspected origin. In alphabetical order, which is no ranking.</p>
+      <p className="mt-1 text-[13px] text-soft">
+        What several editions share, with its suspected origin. In alphabetical order, which is no ranking.
+      </p>
       {all.isPending ? (
         <Loading what="troubles" />
       ) : all.isError ? (
@@ -32,13 +34,20 @@ export default function TroublesPage() {
               <h2>
                 {t.title} {t.settled && <span className="text-[13px] font-normal text-soft">settled</span>}
               </h2>
-              <p className="text-[13px] text-soft">{[t.origin && `suspected: ${t.origin}`, t.component, t.text].filter(Boolean).join(" · ")}</p>
+              <p className="text-[13px] text-soft">
+                {[t.origin && `suspected: ${t.origin}`, t.component, t.text].filter(Boolean).join(" · ")}
+              </p>
               {t.workaround && <p>Workaround: {t.workaround}</p>}
               {t.outcome && <p className="text-[13px]">{t.outcome}</p>}
               <ul className="mt-1">
                 {cases.map((c) => (
                   <li key={c.finding.id} className="border-b border-rule py-1">
-                    <EditionLink edition={c.edition} name={c.name} /> <span className="text-[13px] text-soft">{[c.finding.title, c.finding.severity, c.finding.fate?.replace("-", " ")].filter(Boolean).join(" · ")}</span>
+                    <EditionLink edition={c.edition} name={c.name} />{" "}
+                    <span className="text-[13px] text-soft">
+                      {[c.finding.title, c.finding.severity, c.finding.fate?.replace("-", " ")]
+                        .filter(Boolean)
+                        .join(" · ")}
+                    </span>
                   </li>
                 ))}
               </ul>
@@ -71,7 +80,12 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
     mutationFn: async () => {
       if (!old) return take(api.POST("/troubles", { body: t }));
       const now = await takeWhole(api.GET("/troubles/{trouble}", { params: { path: { trouble: t.key } } }));
-      return take(api.PUT("/troubles/{trouble}", { params: { path: { trouble: t.key }, header: { "If-Match": now.etag } }, body: t }));
+      return take(
+        api.PUT("/troubles/{trouble}", {
+          params: { path: { trouble: t.key }, header: { "If-Match": now.etag } },
+          body: t,
+        }),
+      );
     },
     onSuccess: () => {
       void queries.invalidateQueries({ queryKey: ["troubles"] });
@@ -84,16 +98,40 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
   };
   return (
     <form onSubmit={submit} className="mt-2 grid max-w-3xl gap-x-6 gap-y-2 md:grid-cols-2">
-      {!old && <TextField label="Key" hint="such as wireless-sleep" value={t.key} onChange={(key) => setT({ ...t, key })} />}
+      {!old && (
+        <TextField label="Key" hint="such as wireless-sleep" value={t.key} onChange={(key) => setT({ ...t, key })} />
+      )}
       <TextField label="Title" value={t.title} onChange={(title) => setT({ ...t, title })} />
-      <Choice label="Suspected" value={t.origin ?? ""} options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]} onChange={(o) => setT({ ...t, origin: o as Trouble["origin"] })} />
+      <Choice
+        label="Suspected"
+        value={t.origin ?? ""}
+        options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]}
+        onChange={(o) => setT({ ...t, origin: o as Trouble["origin"] })}
+      />
       <TextField label="Which one" value={t.component} onChange={(component) => setT({ ...t, component })} />
-      <TextField label="Workaround, for all cases" rows={2} value={t.workaround} onChange={(workaround) => setT({ ...t, workaround })} />
+      <TextField
+        label="Workaround, for all cases"
+        rows={2}
+        value={t.workaround}
+        onChange={(workaround) => setT({ ...t, workaround })}
+      />
       <TextField label="What came of it" rows={2} value={t.outcome} onChange={(outcome) => setT({ ...t, outcome })} />
       <label className="flex items-center gap-2">
-        <input type="checkbox" className="accent-(--accent)" checked={!!t.settled} onChange={(e) => setT({ ...t, settled: e.target.checked })} /> Settled
+        <input
+          type="checkbox"
+          className="accent-(--accent)"
+          checked={!!t.settled}
+          onChange={(e) => setT({ ...t, settled: e.target.checked })}
+        />{" "}
+        Settled
       </label>
-      <Ends act={old ? "Keep the correction" : "Add"} main={!old} pending={save.isPending} error={save.error} onLeave={onDone} />
+      <Ends
+        act={old ? "Keep the correction" : "Add"}
+        main={!old}
+        pending={save.isPending}
+        error={save.error}
+        onLeave={onDone}
+      />
     </form>
   );
 }

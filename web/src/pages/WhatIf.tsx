@@ -19,7 +19,10 @@ import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares 
 export default function WhatIfPage() {
   const view = useView();
   const plain = { ...view.query, sectionWeight: undefined, criterionWeight: undefined };
-  const start = useQuery({ queryKey: ["ranking", plain], queryFn: () => take(api.GET("/ranking", { params: { query: plain } })) });
+  const start = useQuery({
+    queryKey: ["ranking", plain],
+    queryFn: () => take(api.GET("/ranking", { params: { query: plain } })),
+  });
   const list = useChecklist(start.data?.heading.checklist);
   return (
     <Frame title="What if">
@@ -30,7 +33,12 @@ export default function WhatIfPage() {
       ) : !start.data || !list.data ? (
         <Loading what="the weights" />
       ) : (
-        <Bench key={`${start.data.heading.checklist} ${view.audience}`} start={start.data} list={list.data} view={view} />
+        <Bench
+          key={`${start.data.heading.checklist} ${view.audience}`}
+          start={start.data}
+          list={list.data}
+          view={view}
+        />
       )}
     </Frame>
   );
@@ -42,12 +50,18 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
   const [sections, setSections] = useState<Shares>(() => sectionShares(list, audience, own));
   // Of criteria, only the sections whose weights were touched are in the address.
   const [criteria, setCriteria] = useState<Record<string, Shares>>(() =>
-    Object.fromEntries(list.sections.filter((s) => s.criteria.some((c) => own.has(c.key))).map((s) => [s.key, criterionShares(s, audience, own)])),
+    Object.fromEntries(
+      list.sections
+        .filter((s) => s.criteria.some((c) => own.has(c.key)))
+        .map((s) => [s.key, criterionShares(s, audience, own)]),
+    ),
   );
   const lead = useRoles().includes("lead");
   const [opened, setOpened] = useState("");
   const [touched, setTouched] = useState(own.size > 0);
-  const weights = touched ? { sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) } : {};
+  const weights = touched
+    ? { sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }
+    : {};
   const question = { ...view.query, sectionWeight: undefined, criterionWeight: undefined, ...weights };
   const { answer, error } = useLatest(question, (query) => take(api.GET("/ranking", { params: { query } })));
   const tips = useLatest(question, (query) => take(api.GET("/tipping", { params: { query } })));
@@ -56,12 +70,20 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
   const names = new Map([...shown.ranking, ...start.ranking].map((e) => [e.edition, e.name]));
   const leads = (edition: string) => {
     const n = names.get(edition);
-    return n ? (shown.ranking.filter((e) => e.name.distribution === n.distribution).length > 1 ? said(n) : n.distribution) : edition;
+    return n
+      ? shown.ranking.filter((e) => e.name.distribution === n.distribution).length > 1
+        ? said(n)
+        : n.distribution
+      : edition;
   };
   const tipOf = (key: string, of: "sections" | "criteria") => tips.answer?.data.tipping[of].find((t) => t.key === key);
-  const keep = (sections: Shares, criteria: Record<string, Shares>) => view.set({ sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }, true);
+  const keep = (sections: Shares, criteria: Record<string, Shares>) =>
+    view.set({ sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }, true);
   const withSection = (key: string, to: number) => moved(sections, key, to);
-  const withCriterion = (section: Checklist["sections"][number], key: string, to: number) => ({ ...criteria, [section.key]: moved(criteria[section.key] ?? criterionShares(section, audience, own), key, to) });
+  const withCriterion = (section: Checklist["sections"][number], key: string, to: number) => ({
+    ...criteria,
+    [section.key]: moved(criteria[section.key] ?? criterionShares(section, audience, own), key, to),
+  });
   const moveSection = (key: string, to: number) => {
     setTouched(true);
     setSections(withSection(key, to));
@@ -80,17 +102,22 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
   return (
     <>
       <h1>
-        What if the weights were others {view.audience && <em>than for {start.heading.audienceTitle || view.audience}</em>}
+        What if the weights were others{" "}
+        {view.audience && <em>than for {start.heading.audienceTitle || view.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
-        {start.heading.title}, {start.heading.checklist} · move a weight; the others keep their proportions. A red mark says where another edition takes the lead. The address holds what you see and can be sent.
+        {start.heading.title}, {start.heading.checklist} · move a weight; the others keep their proportions. A red mark
+        says where another edition takes the lead. The address holds what you see and can be sent.
       </p>
       <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
         <Choice
           label="Begin with"
           value={view.audience}
           onChange={(a) => view.set({ audience: a, sectionWeight: "", criterionWeight: "" })}
-          options={[{ value: "", label: "Everybody (default)" }, ...start.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key }))]}
+          options={[
+            { value: "", label: "Everybody (default)" },
+            ...start.heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
+          ]}
         />
         <button type="button" className="act" disabled={!touched} onClick={again}>
           Back to where it began
@@ -109,8 +136,21 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
             const inside = criteria[s.key] ?? criterionShares(s, audience, own);
             return (
               <section key={s.key} className="border-b border-rule py-1">
-                <Weight label={titleOf(s)} share={sections[s.key]} hue={hue(i)} tips={tipOf(s.key, "sections")} leads={leads} onChange={(to) => moveSection(s.key, to)} onDone={(to) => keep(withSection(s.key, to), criteria)} />
-                <button type="button" className="act text-[13px]" aria-expanded={opened === s.key} onClick={() => setOpened(opened === s.key ? "" : s.key)}>
+                <Weight
+                  label={titleOf(s)}
+                  share={sections[s.key]}
+                  hue={hue(i)}
+                  tips={tipOf(s.key, "sections")}
+                  leads={leads}
+                  onChange={(to) => moveSection(s.key, to)}
+                  onDone={(to) => keep(withSection(s.key, to), criteria)}
+                />
+                <button
+                  type="button"
+                  className="act text-[13px]"
+                  aria-expanded={opened === s.key}
+                  onClick={() => setOpened(opened === s.key ? "" : s.key)}
+                >
                   {opened === s.key ? "Close" : "Its criteria"}
                 </button>
                 {opened === s.key && (
@@ -118,7 +158,16 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
                     {s.criteria
                       .filter((c) => c.kind !== "fact")
                       .map((c) => (
-                        <Weight key={c.key} label={titleOf(c)} share={inside[c.key]} hue={hue(i)} tips={tipOf(c.key, "criteria")} leads={leads} onChange={(to) => moveCriterion(s, c.key, to)} onDone={(to) => keep(sections, withCriterion(s, c.key, to))} />
+                        <Weight
+                          key={c.key}
+                          label={titleOf(c)}
+                          share={inside[c.key]}
+                          hue={hue(i)}
+                          tips={tipOf(c.key, "criteria")}
+                          leads={leads}
+                          onChange={(to) => moveCriterion(s, c.key, to)}
+                          onDone={(to) => keep(sections, withCriterion(s, c.key, to))}
+                        />
                       ))}
                   </div>
                 )}

@@ -15,7 +15,11 @@ type Item = Schemas["QueueItem"];
 export default function WorkPage() {
   const session = useSession();
   const me = session.data?.person;
-  const reviews = useQuery({ queryKey: ["reviews"], enabled: !!me, queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })) });
+  const reviews = useQuery({
+    queryKey: ["reviews"],
+    enabled: !!me,
+    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
+  });
   const queue = useQuery({ queryKey: ["queue"], enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const roles = useRoles();
   const versions = useVersions();
@@ -42,12 +46,15 @@ export default function WorkPage() {
   const newer = (r: Review): string | undefined => {
     const [key, version] = r.checklist.split("@");
     const next = versions.data?.findLast((v) => v.key === key && v.state === "in-force" && v.version > Number(version));
-    const there = next && all.some((x) => x.edition === r.edition && x.checklist === nameOf(next) && x.state !== "withdrawn");
+    const there =
+      next && all.some((x) => x.edition === r.edition && x.checklist === nameOf(next) && x.state !== "withdrawn");
     return next && !there ? nameOf(next) : undefined;
   };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
   const reviewer = roles.includes("reviewer");
-  const mine = all.filter((r) => open(r) && r.assigned === me.name).sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
+  const mine = all
+    .filter((r) => open(r) && r.assigned === me.name)
+    .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
   const progress = new Map((queue.data?.items ?? []).filter((x) => x.review).map((x) => [x.review!.id, x.progress]));
   const waiting = unsent(me.name);
   return (
@@ -65,7 +72,12 @@ export default function WorkPage() {
         </Link>
         <CalendarAddress />
       </p>
-      {waiting > 0 && <p className="mt-3 text-accent">{waiting === 1 ? "One answer" : `${waiting} answers`} typed in this browser {waiting === 1 ? "is" : "are"} not recorded yet; open the review to send {waiting === 1 ? "it" : "them"}.</p>}
+      {waiting > 0 && (
+        <p className="mt-3 text-accent">
+          {waiting === 1 ? "One answer" : `${waiting} answers`} typed in this browser {waiting === 1 ? "is" : "are"} not
+          recorded yet; open the review to send {waiting === 1 ? "it" : "them"}.
+        </p>
+      )}
       {reviews.isPending ? (
         <Loading what="reviews" />
       ) : reviews.isError ? (
@@ -77,10 +89,25 @@ export default function WorkPage() {
               {(r) => <Doubtful review={r} />}
             </Group>
           )}
-          <Group title={roles.includes("lead") ? "Waiting for you" : "Waiting for the lead"} none="No review is handed in." reviews={all.filter((r) => r.state === "handed-in")} progress={progress} />
-          <Group title="Others under way" none="No other review is under way." reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !reviewer))} progress={progress} />
+          <Group
+            title={roles.includes("lead") ? "Waiting for you" : "Waiting for the lead"}
+            none="No review is handed in."
+            reviews={all.filter((r) => r.state === "handed-in")}
+            progress={progress}
+          />
+          <Group
+            title="Others under way"
+            none="No other review is under way."
+            reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !reviewer))}
+            progress={progress}
+          />
           {(reviewer || roles.includes("lead")) && <Due items={queue.data?.items ?? []} />}
-          <Group title="Accepted" none="No review is accepted yet." reviews={all.filter((r) => r.state === "accepted")} newer={reviewer || roles.includes("lead") ? newer : undefined} />
+          <Group
+            title="Accepted"
+            none="No review is accepted yet."
+            reviews={all.filter((r) => r.state === "accepted")}
+            newer={reviewer || roles.includes("lead") ? newer : undefined}
+          />
         </>
       )}
     </Frame>
@@ -89,12 +116,33 @@ export default function WorkPage() {
 
 /** What there is to look into in a review of one's own. */
 function Doubtful({ review }: { review: Review }) {
-  const doubts = useQuery({ queryKey: ["doubts", review.id], enabled: review.state === "underway", queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review.id } } })) });
-  const n = (doubts.data?.readings.length ?? 0) + (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) + (doubts.data?.disagreements.length ?? 0);
+  const doubts = useQuery({
+    queryKey: ["doubts", review.id],
+    enabled: review.state === "underway",
+    queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review.id } } })),
+  });
+  const n =
+    (doubts.data?.readings.length ?? 0) +
+    (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) +
+    (doubts.data?.disagreements.length ?? 0);
   return n ? <span className="text-ink"> · {n === 1 ? "one thing is" : `${n} things are`} doubtful</span> : null;
 }
 
-function Group({ title, none, reviews, newer, progress, children }: { title: string; none: string; reviews: Review[]; newer?: (r: Review) => string | undefined; progress?: Map<string, number>; children?: (r: Review) => ReactNode }) {
+function Group({
+  title,
+  none,
+  reviews,
+  newer,
+  progress,
+  children,
+}: {
+  title: string;
+  none: string;
+  reviews: Review[];
+  newer?: (r: Review) => string | undefined;
+  progress?: Map<string, number>;
+  children?: (r: Review) => ReactNode;
+}) {
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">{title}</h2>
@@ -103,7 +151,10 @@ function Group({ title, none, reviews, newer, progress, children }: { title: str
       ) : (
         <ul>
           {reviews.map((r) => (
-            <li key={r.id} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_7rem_8rem_1fr_auto]">
+            <li
+              key={r.id}
+              className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_7rem_8rem_1fr_auto]"
+            >
               <span>
                 <EditionLabel name={r.name} />
               </span>
@@ -145,7 +196,10 @@ function Due({ items }: { items: Item[] }) {
       {free.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
       <ul>
         {free.map((x) => (
-          <li key={x.subject} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_1fr_auto]">
+          <li
+            key={x.subject}
+            className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_1fr_auto]"
+          >
             <span>{x.name?.distribution ? <EditionLabel name={x.name} /> : x.subject}</span>
             <span className="text-soft max-md:order-3 max-md:col-span-2">{x.why.map((w) => w.says).join("; ")}</span>
             {x.edition && <Take edition={x.subject} />}
@@ -209,7 +263,8 @@ function CalendarAddress() {
   if (open.data)
     return (
       <span>
-        For your calendar program, told this once: <code className="bg-chosen px-1 break-all">{location.origin + open.data.path}</code>
+        For your calendar program, told this once:{" "}
+        <code className="bg-chosen px-1 break-all">{location.origin + open.data.path}</code>
       </span>
     );
   return (
@@ -225,9 +280,13 @@ export function PlanReview({ people }: { people: { name: string; title: string }
   const [edition, setEdition] = useState("");
   const [assigned, setAssigned] = useState("");
   const [due, setDue] = useState("");
-  const editions = useQuery({ queryKey: ["editions"], queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })) });
+  const editions = useQuery({
+    queryKey: ["editions"],
+    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
+  });
   const plan = useMutation({
-    mutationFn: () => take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
+    mutationFn: () =>
+      take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
     onSuccess: () => {
       setEdition("");
       void queries.invalidateQueries({ queryKey: ["reviews"] });
@@ -244,12 +303,22 @@ export function PlanReview({ people }: { people: { name: string; title: string }
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-6">
         <label>
           <span className="block text-[13px] text-soft">Edition</span>
-          <input className="field w-72" list="editions" required value={edition} onChange={(e) => setEdition(e.target.value)} placeholder="distribution/release/edition" />
+          <input
+            className="field w-72"
+            list="editions"
+            required
+            value={edition}
+            onChange={(e) => setEdition(e.target.value)}
+            placeholder="distribution/release/edition"
+          />
           <datalist id="editions">
             {(editions.data?.editions ?? [])
               .filter((e) => !e.retired)
               .map((e) => (
-                <option key={`${e.distribution}/${e.release}/${e.key}`} value={`${e.distribution}/${e.release}/${e.key}`} />
+                <option
+                  key={`${e.distribution}/${e.release}/${e.key}`}
+                  value={`${e.distribution}/${e.release}/${e.key}`}
+                />
               ))}
           </datalist>
         </label>

@@ -15,7 +15,10 @@ import { Sideways } from "../../components/Sideways";
 export default function DistributionPage() {
   const { distribution: asked = "" } = useParams();
   const navigate = useNavigate();
-  const one = useQuery({ queryKey: ["catalogue", asked], queryFn: () => takeWhole(api.GET("/distributions/{distribution}", { params: { path: { distribution: asked } } })) });
+  const one = useQuery({
+    queryKey: ["catalogue", asked],
+    queryFn: () => takeWhole(api.GET("/distributions/{distribution}", { params: { path: { distribution: asked } } })),
+  });
   const key = one.data?.data.key;
   // An old key leads on.
   useEffect(() => {
@@ -23,7 +26,13 @@ export default function DistributionPage() {
   }, [asked, key, navigate]);
   return (
     <Page title={one.data?.data.name ?? asked} up={[]}>
-      {(all) => (one.isError ? <Failure error={one.error} /> : one.data ? <Show d={one.data.data} etag={one.data.etag} all={all} /> : null)}
+      {(all) =>
+        one.isError ? (
+          <Failure error={one.error} />
+        ) : one.data ? (
+          <Show d={one.data.data} etag={one.data.etag} all={all} />
+        ) : null
+      }
     </Page>
   );
 }
@@ -36,8 +45,20 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
   const [form, setForm] = useState<"" | "edit" | "release">("");
   const [version, setVersion] = useState("");
   const settled = () => void queries.invalidateQueries({ queryKey: ["catalogue"] });
-  const edit = useMutation({ mutationFn: (body: Distribution) => take(api.PUT("/distributions/{distribution}", { params: { path: { distribution: d.key }, header: { "If-Match": etag } }, body })), onSuccess: () => (settled(), setForm("")) });
-  const add = useMutation({ mutationFn: (body: Release) => take(api.POST("/releases", { body: { ...body, distribution: d.key, version } })), onSuccess: () => (settled(), setForm("")) });
+  const edit = useMutation({
+    mutationFn: (body: Distribution) =>
+      take(
+        api.PUT("/distributions/{distribution}", {
+          params: { path: { distribution: d.key }, header: { "If-Match": etag } },
+          body,
+        }),
+      ),
+    onSuccess: () => (settled(), setForm("")),
+  });
+  const add = useMutation({
+    mutationFn: (body: Release) => take(api.POST("/releases", { body: { ...body, distribution: d.key, version } })),
+    onSuccess: () => (settled(), setForm("")),
+  });
   const releases = all.releases.filter((r) => r.distribution === d.key);
   const editions = all.editions.filter((e) => e.distribution === d.key);
   const lines = [...new Set(editions.map(lineOf))].sort();
@@ -47,12 +68,40 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
       <h1>{d.name}</h1>
       {d.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
       <Facts
-        of={[
-          ["Release model", d.model],
-          ["Built on", d.family?.length ? d.family.map((f, i) => <span key={f}>{i > 0 && ", which is built on "}{all.distributions.some((x) => x.key === f) ? <Link className="act" to={`/catalogue/${f}`}>{f}</Link> : f}</span>) : ""],
-          ["Others built on it", below.map((x, i) => <span key={x.key}>{i > 0 && ", "}<Link className="act" to={`/catalogue/${x.key}`}>{x.name}</Link></span>)],
-          ["Stated aim", d.aim && `“${d.aim}”`],
-        ].filter(([, v]) => !Array.isArray(v) || v.length > 0) as [string, React.ReactNode][]}
+        of={
+          [
+            ["Release model", d.model],
+            [
+              "Built on",
+              d.family?.length
+                ? d.family.map((f, i) => (
+                    <span key={f}>
+                      {i > 0 && ", which is built on "}
+                      {all.distributions.some((x) => x.key === f) ? (
+                        <Link className="act" to={`/catalogue/${f}`}>
+                          {f}
+                        </Link>
+                      ) : (
+                        f
+                      )}
+                    </span>
+                  ))
+                : "",
+            ],
+            [
+              "Others built on it",
+              below.map((x, i) => (
+                <span key={x.key}>
+                  {i > 0 && ", "}
+                  <Link className="act" to={`/catalogue/${x.key}`}>
+                    {x.name}
+                  </Link>
+                </span>
+              )),
+            ],
+            ["Stated aim", d.aim && `“${d.aim}”`],
+          ].filter(([, v]) => !Array.isArray(v) || v.length > 0) as [string, React.ReactNode][]
+        }
       />
       <h2 className="mt-5">Edition lines</h2>
       <Sideways label="Edition lines">
@@ -85,7 +134,9 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
                       .map((e) => (
                         <Link key={e.key} className="act mr-3" to={`/catalogue/${editionKey(e)}`}>
                           {editionLabel(e)}
-                          {!all.reviewed.has(editionKey(e)) && <span className="font-normal text-soft">, not reviewed</span>}
+                          {!all.reviewed.has(editionKey(e)) && (
+                            <span className="font-normal text-soft">, not reviewed</span>
+                          )}
                         </Link>
                       ))}
                   </td>
@@ -105,9 +156,27 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
           </button>
         </p>
       )}
-      {form === "edit" && <Form fields={distributionFields} value={d} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setForm("")} />}
+      {form === "edit" && (
+        <Form
+          fields={distributionFields}
+          value={d}
+          act="Keep the correction"
+          pending={edit.isPending}
+          error={edit.error}
+          onSave={(v) => edit.mutate(v)}
+          onLeave={() => setForm("")}
+        />
+      )}
       {form === "release" && (
-        <Form fields={releaseFields} value={{ distribution: d.key, version: "", date: "", stage: "final" } as Release} act="Add the release" pending={add.isPending} error={add.error} onSave={(v) => add.mutate(v)} onLeave={() => setForm("")}>
+        <Form
+          fields={releaseFields}
+          value={{ distribution: d.key, version: "", date: "", stage: "final" } as Release}
+          act="Add the release"
+          pending={add.isPending}
+          error={add.error}
+          onSave={(v) => add.mutate(v)}
+          onLeave={() => setForm("")}
+        >
           <TextField label="Version" hint="or the day of a snapshot" value={version} onChange={setVersion} />
         </Form>
       )}

@@ -15,7 +15,15 @@ import { Facts, Page } from "./Page";
 export default function EditionPage() {
   const { distribution = "", release = "", edition = "" } = useParams();
   const navigate = useNavigate();
-  const one = useQuery({ queryKey: ["catalogue", distribution, release, edition], queryFn: () => takeWhole(api.GET("/editions/{distribution}/{release}/{edition}", { params: { path: { distribution, release, edition } } })) });
+  const one = useQuery({
+    queryKey: ["catalogue", distribution, release, edition],
+    queryFn: () =>
+      takeWhole(
+        api.GET("/editions/{distribution}/{release}/{edition}", {
+          params: { path: { distribution, release, edition } },
+        }),
+      ),
+  });
   const now = one.data && editionKey(one.data.data);
   useEffect(() => {
     if (now && now !== `${distribution}/${release}/${edition}`) navigate(`/catalogue/${now}`, { replace: true });
@@ -28,7 +36,13 @@ export default function EditionPage() {
         { to: `/catalogue/${distribution}/${release}`, name: release },
       ]}
     >
-      {(all) => (one.isError ? <Failure error={one.error} /> : one.data ? <Show e={one.data.data} etag={one.data.etag} all={all} /> : null)}
+      {(all) =>
+        one.isError ? (
+          <Failure error={one.error} />
+        ) : one.data ? (
+          <Show e={one.data.data} etag={one.data.etag} all={all} />
+        ) : null
+      }
     </Page>
   );
 }
@@ -41,12 +55,23 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
   const [editing, setEditing] = useState(false);
   const key = editionKey(e);
   const edit = useMutation({
-    mutationFn: (body: Edition) => take(api.PUT("/editions/{distribution}/{release}/{edition}", { params: { path: { distribution: e.distribution, release: e.release, edition: e.key }, header: { "If-Match": etag } }, body })),
+    mutationFn: (body: Edition) =>
+      take(
+        api.PUT("/editions/{distribution}/{release}/{edition}", {
+          params: {
+            path: { distribution: e.distribution, release: e.release, edition: e.key },
+            header: { "If-Match": etag },
+          },
+          body,
+        }),
+      ),
     onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setEditing(false)),
   });
   const d = all.distributions.find((x) => x.key === e.distribution);
   const dates = new Map(all.releases.filter((r) => r.distribution === e.distribution).map((r) => [r.version, r.date]));
-  const line = all.editions.filter((x) => x.distribution === e.distribution && lineOf(x) === lineOf(e)).sort((a, b) => (dates.get(a.release) ?? "").localeCompare(dates.get(b.release) ?? ""));
+  const line = all.editions
+    .filter((x) => x.distribution === e.distribution && lineOf(x) === lineOf(e))
+    .sort((a, b) => (dates.get(a.release) ?? "").localeCompare(dates.get(b.release) ?? ""));
   const reviews = all.reviews.filter((r) => r.edition === key);
   return (
     <>
@@ -61,13 +86,21 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           ["Purpose", e.purpose],
           ["Architecture", e.architecture],
           ["Profile", e.profile],
-          ["Makers ask for", [e.memoryMiB && `${e.memoryMiB} MiB of memory`, e.diskGiB && `${e.diskGiB} GiB of disk`].filter(Boolean).join(", ")],
+          [
+            "Makers ask for",
+            [e.memoryMiB && `${e.memoryMiB} MiB of memory`, e.diskGiB && `${e.diskGiB} GiB of disk`]
+              .filter(Boolean)
+              .join(", "),
+          ],
         ]}
       />
       <h2 className="mt-4">Its line, {lineOf(e)}</h2>
       <ol>
         {line.map((x) => (
-          <li key={editionKey(x)} className={`border-b border-rule py-1 ${x === e || editionKey(x) === key ? "bg-chosen font-medium" : ""}`}>
+          <li
+            key={editionKey(x)}
+            className={`border-b border-rule py-1 ${x === e || editionKey(x) === key ? "bg-chosen font-medium" : ""}`}
+          >
             <Link className="act" to={`/catalogue/${editionKey(x)}`}>
               {x.release} {editionLabel(x)}
             </Link>{" "}
@@ -90,7 +123,17 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
             ) : (
               r.checklist
             )}{" "}
-            <span className="text-soft">{[r.state.replace("-", " "), r.accepted && `accepted ${moment(r.accepted)}`, r.alone && "accepted by its only reviewer", r.preRelease && "of a pre-release", r.continues && "a revisit"].filter(Boolean).join(" · ")}</span>
+            <span className="text-soft">
+              {[
+                r.state.replace("-", " "),
+                r.accepted && `accepted ${moment(r.accepted)}`,
+                r.alone && "accepted by its only reviewer",
+                r.preRelease && "of a pre-release",
+                r.continues && "a revisit",
+              ]
+                .filter(Boolean)
+                .join(" · ")}
+            </span>
             {writes && (
               <Link className="act ml-4" to={`/desk/${r.id}`}>
                 Open
@@ -111,7 +154,17 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           {reviews.length ? "Suggest a correction" : "Wish for a review"}
         </Link>
       </p>
-      {editing && <Form fields={editionFields} value={e} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setEditing(false)} />}
+      {editing && (
+        <Form
+          fields={editionFields}
+          value={e}
+          act="Keep the correction"
+          pending={edit.isPending}
+          error={edit.error}
+          onSave={(v) => edit.mutate(v)}
+          onLeave={() => setEditing(false)}
+        />
+      )}
       <Rearrange sort="edition" thing={key} onMoved={(to) => navigate(`/catalogue/${to}`)} />
     </>
   );

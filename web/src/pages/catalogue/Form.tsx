@@ -8,10 +8,21 @@ import { Refused } from "../../components/States";
 import { useRearranging } from "./data";
 
 type Value = Record<string, unknown>;
-export type Field = { name: string; label: string; hint?: string } & ({ kind: "text" | "words" | "list" | "number" | "date" } | { kind: "choice"; options: string[] } | { kind: "yes" });
+export type Field = { name: string; label: string; hint?: string } & (
+  { kind: "text" | "words" | "list" | "number" | "date" } | { kind: "choice"; options: string[] } | { kind: "yes" }
+);
 
 /** A form for an entry of the catalogue: it hands over the whole value, with what was not in the form. */
-export function Form<T extends object>({ fields, value, act, pending, error, onSave, onLeave, children }: {
+export function Form<T extends object>({
+  fields,
+  value,
+  act,
+  pending,
+  error,
+  onSave,
+  onLeave,
+  children,
+}: {
   fields: Field[];
   value: T;
   act: string;
@@ -38,26 +49,70 @@ export function Form<T extends object>({ fields, value, act, pending, error, onS
         const text = v == null ? "" : String(v);
         switch (f.kind) {
           case "choice":
-            return <Choice key={f.name} label={f.label} value={text} options={f.options.map((o) => ({ value: o, label: o || "–" }))} onChange={(x) => set(f.name, x)} />;
+            return (
+              <Choice
+                key={f.name}
+                label={f.label}
+                value={text}
+                options={f.options.map((o) => ({ value: o, label: o || "–" }))}
+                onChange={(x) => set(f.name, x)}
+              />
+            );
           case "yes":
             return (
               <label key={f.name} className="flex items-center gap-2">
-                <input type="checkbox" className="accent-(--accent)" checked={!!v} onChange={(e) => set(f.name, e.target.checked)} /> {f.label}
+                <input
+                  type="checkbox"
+                  className="accent-(--accent)"
+                  checked={!!v}
+                  onChange={(e) => set(f.name, e.target.checked)}
+                />{" "}
+                {f.label}
               </label>
             );
           case "number":
-            return <NumberField key={f.name} label={f.label} hint={f.hint} value={v == null || v === 0 ? undefined : Number(v)} onChange={(x) => set(f.name, x)} />;
+            return (
+              <NumberField
+                key={f.name}
+                label={f.label}
+                hint={f.hint}
+                value={v == null || v === 0 ? undefined : Number(v)}
+                onChange={(x) => set(f.name, x)}
+              />
+            );
           case "list":
-            return <TextField key={f.name} label={f.label} hint={f.hint ?? "with commas or spaces between them"} value={lists[f.name] ?? ((v as string[] | undefined) ?? []).join(", ")} onChange={(x) => setLists({ ...lists, [f.name]: x })} />;
+            return (
+              <TextField
+                key={f.name}
+                label={f.label}
+                hint={f.hint ?? "with commas or spaces between them"}
+                value={lists[f.name] ?? ((v as string[] | undefined) ?? []).join(", ")}
+                onChange={(x) => setLists({ ...lists, [f.name]: x })}
+              />
+            );
           case "date":
             return (
               <label key={f.name} className="block">
                 <span className="block text-[13px] text-soft">{f.label}</span>
-                <input className="field w-full" type="date" value={text} onChange={(e) => set(f.name, e.target.value)} />
+                <input
+                  className="field w-full"
+                  type="date"
+                  value={text}
+                  onChange={(e) => set(f.name, e.target.value)}
+                />
               </label>
             );
           default:
-            return <TextField key={f.name} label={f.label} hint={f.hint} rows={f.kind === "words" ? 2 : undefined} value={text} onChange={(x) => set(f.name, x)} />;
+            return (
+              <TextField
+                key={f.name}
+                label={f.label}
+                hint={f.hint}
+                rows={f.kind === "words" ? 2 : undefined}
+                value={text}
+                onChange={(x) => set(f.name, x)}
+              />
+            );
         }
       })}
       <Ends act={act} main={true} pending={pending} error={error} onLeave={onLeave} />
@@ -66,7 +121,15 @@ export function Form<T extends object>({ fields, value, act, pending, error, onS
 }
 
 /** What a lead may do besides: another key, or merging a duplicate. */
-export function Rearrange({ sort, thing, onMoved }: { sort: Schemas["CatalogueSort"]; thing: string; onMoved: (key: string) => void }) {
+export function Rearrange({
+  sort,
+  thing,
+  onMoved,
+}: {
+  sort: Schemas["CatalogueSort"];
+  thing: string;
+  onMoved: (key: string) => void;
+}) {
   const lead = useRoles().includes("lead");
   const { rename, merge } = useRearranging();
   const [to, setTo] = useState("");
@@ -95,7 +158,12 @@ export function Rearrange({ sort, thing, onMoved }: { sort: Schemas["CatalogueSo
           merge.mutate({ sort, key: thing, into, trial: true });
         }}
       >
-        <TextField label="This is a duplicate of" hint="the full key of the one that stays" value={into} onChange={setInto} />
+        <TextField
+          label="This is a duplicate of"
+          hint="the full key of the one that stays"
+          value={into}
+          onChange={setInto}
+        />
         <button type="submit" className="act" disabled={!into || merge.isPending}>
           What would be moved?
         </button>
@@ -107,7 +175,12 @@ export function Rearrange({ sort, thing, onMoved }: { sort: Schemas["CatalogueSo
               <li key={m}>{m}</li>
             ))}
           </ul>
-          <button type="button" className="main-act mt-2" disabled={merge.isPending} onClick={() => merge.mutate({ sort, key: thing, into }, { onSuccess: (r) => onMoved(r.key) })}>
+          <button
+            type="button"
+            className="main-act mt-2"
+            disabled={merge.isPending}
+            onClick={() => merge.mutate({ sort, key: thing, into }, { onSuccess: (r) => onMoved(r.key) })}
+          >
             Merge; this cannot be undone
           </button>
         </div>

@@ -5,7 +5,15 @@ import { Failure, Loading } from "../../components/States";
 import { useCatalogue, type Catalogue } from "./data";
 
 /** A page of the catalogue: the way back up, and the whole catalogue at hand. */
-export function Page({ title, up, children }: { title: string; up: { to: string; name: string }[]; children: (all: Catalogue) => ReactNode }) {
+export function Page({
+  title,
+  up,
+  children,
+}: {
+  title: string;
+  up: { to: string; name: string }[];
+  children: (all: Catalogue) => ReactNode;
+}) {
   const all = useCatalogue();
   return (
     <Frame title={title}>
@@ -19,7 +27,13 @@ export function Page({ title, up, children }: { title: string; up: { to: string;
           </span>
         ))}
       </nav>
-      {all.isPending ? <Loading what="the catalogue" /> : all.isError ? <Failure error={all.error} again={() => all.refetch()} /> : children(all.data)}
+      {all.isPending ? (
+        <Loading what="the catalogue" />
+      ) : all.isError ? (
+        <Failure error={all.error} again={() => all.refetch()} />
+      ) : (
+        children(all.data)
+      )}
     </Frame>
   );
 }

@@ -14,14 +14,24 @@ import { Facts, Page } from "./Page";
 export default function ReleasePage() {
   const { distribution = "", release = "" } = useParams();
   const navigate = useNavigate();
-  const one = useQuery({ queryKey: ["catalogue", distribution, release], queryFn: () => takeWhole(api.GET("/releases/{distribution}/{release}", { params: { path: { distribution, release } } })) });
+  const one = useQuery({
+    queryKey: ["catalogue", distribution, release],
+    queryFn: () =>
+      takeWhole(api.GET("/releases/{distribution}/{release}", { params: { path: { distribution, release } } })),
+  });
   const now = one.data && `${one.data.data.distribution}/${one.data.data.version}`;
   useEffect(() => {
     if (now && now !== `${distribution}/${release}`) navigate(`/catalogue/${now}`, { replace: true });
   }, [distribution, navigate, now, release]);
   return (
     <Page title={`${distribution} ${release}`} up={[{ to: `/catalogue/${distribution}`, name: distribution }]}>
-      {(all) => (one.isError ? <Failure error={one.error} /> : one.data ? <Show r={one.data.data} etag={one.data.etag} all={all} /> : null)}
+      {(all) =>
+        one.isError ? (
+          <Failure error={one.error} />
+        ) : one.data ? (
+          <Show r={one.data.data} etag={one.data.etag} all={all} />
+        ) : null
+      }
     </Page>
   );
 }
@@ -35,10 +45,20 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
   const [key, setKey] = useState("");
   const settled = () => void queries.invalidateQueries({ queryKey: ["catalogue"] });
   const edit = useMutation({
-    mutationFn: (body: Release) => take(api.PUT("/releases/{distribution}/{release}", { params: { path: { distribution: r.distribution, release: r.version }, header: { "If-Match": etag } }, body })),
+    mutationFn: (body: Release) =>
+      take(
+        api.PUT("/releases/{distribution}/{release}", {
+          params: { path: { distribution: r.distribution, release: r.version }, header: { "If-Match": etag } },
+          body,
+        }),
+      ),
     onSuccess: () => (settled(), setForm("")),
   });
-  const add = useMutation({ mutationFn: (body: Edition) => take(api.POST("/editions", { body: { ...body, distribution: r.distribution, release: r.version, key } })), onSuccess: () => (settled(), setForm("")) });
+  const add = useMutation({
+    mutationFn: (body: Edition) =>
+      take(api.POST("/editions", { body: { ...body, distribution: r.distribution, release: r.version, key } })),
+    onSuccess: () => (settled(), setForm("")),
+  });
   const d = all.distributions.find((x) => x.key === r.distribution);
   const replacedBy = all.releases.filter((x) => x.distribution === r.distribution && x.replaces?.includes(r.version));
   const basis = all.releases.some((x) => `${x.distribution}/${x.version}` === r.basedOn);
@@ -55,7 +75,17 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
           ["Support", [r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")],
           ["Replaces", r.replaces?.join(", ")],
           ["Replaced by", replacedBy.map((x) => x.version).join(", ")],
-          ["Based on", r.basedOn && (basis ? <Link className="act" to={`/catalogue/${r.basedOn}`}>{r.basedOn}</Link> : r.basedOn)],
+          [
+            "Based on",
+            r.basedOn &&
+              (basis ? (
+                <Link className="act" to={`/catalogue/${r.basedOn}`}>
+                  {r.basedOn}
+                </Link>
+              ) : (
+                r.basedOn
+              )),
+          ],
         ]}
       />
       <h2 className="mt-4">Editions</h2>
@@ -67,7 +97,18 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
               <Link className="act" to={`/catalogue/${editionKey(e)}`}>
                 {editionLabel(e)}
               </Link>{" "}
-              <span className="text-soft">{[e.architecture, e.profile, e.memoryMiB && `asks for ${e.memoryMiB} MiB`, e.diskGiB && `${e.diskGiB} GiB of disk`, !all.reviewed.has(editionKey(e)) && "not reviewed", e.retired && "retired"].filter(Boolean).join(" · ")}</span>
+              <span className="text-soft">
+                {[
+                  e.architecture,
+                  e.profile,
+                  e.memoryMiB && `asks for ${e.memoryMiB} MiB`,
+                  e.diskGiB && `${e.diskGiB} GiB of disk`,
+                  !all.reviewed.has(editionKey(e)) && "not reviewed",
+                  e.retired && "retired",
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
+              </span>
             </li>
           ))}
       </ul>
@@ -81,13 +122,35 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
           </button>
         </p>
       )}
-      {form === "edit" && <Form fields={releaseFields} value={r} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setForm("")} />}
+      {form === "edit" && (
+        <Form
+          fields={releaseFields}
+          value={r}
+          act="Keep the correction"
+          pending={edit.isPending}
+          error={edit.error}
+          onSave={(v) => edit.mutate(v)}
+          onLeave={() => setForm("")}
+        />
+      )}
       {form === "edition" && (
-        <Form fields={editionFields} value={{ distribution: r.distribution, release: r.version, key: "" } as Edition} act="Add the edition" pending={add.isPending} error={add.error} onSave={(v) => add.mutate(v)} onLeave={() => setForm("")}>
+        <Form
+          fields={editionFields}
+          value={{ distribution: r.distribution, release: r.version, key: "" } as Edition}
+          act="Add the edition"
+          pending={add.isPending}
+          error={add.error}
+          onSave={(v) => add.mutate(v)}
+          onLeave={() => setForm("")}
+        >
           <TextField label="Key" hint="such as hearthside" value={key} onChange={setKey} />
         </Form>
       )}
-      <Rearrange sort="release" thing={`${r.distribution}/${r.version}`} onMoved={(to) => navigate(`/catalogue/${to}`)} />
+      <Rearrange
+        sort="release"
+        thing={`${r.distribution}/${r.version}`}
+        onMoved={(to) => navigate(`/catalogue/${to}`)}
+      />
     </>
   );
 }

@@ -14,10 +14,19 @@ export default function RigPage() {
   const navigate = useNavigate();
   const roles = useRoles();
   const [editing, setEditing] = useState(false);
-  const one = useQuery({ queryKey: ["rigs", rig], queryFn: () => takeWhole(api.GET("/rigs/{rig}", { params: { path: { rig } } })) });
-  const all = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })) });
+  const one = useQuery({
+    queryKey: ["rigs", rig],
+    queryFn: () => takeWhole(api.GET("/rigs/{rig}", { params: { path: { rig } } })),
+  });
+  const all = useQuery({
+    queryKey: ["rigs"],
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+  });
   const edit = useMutation({
-    mutationFn: (body: Schemas["Rig"]) => take(api.PUT("/rigs/{rig}", { params: { path: { rig: body.key }, header: { "If-Match": one.data!.etag } }, body })),
+    mutationFn: (body: Schemas["Rig"]) =>
+      take(
+        api.PUT("/rigs/{rig}", { params: { path: { rig: body.key }, header: { "If-Match": one.data!.etag } }, body }),
+      ),
     onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setEditing(false)),
   });
   const key = one.data?.data.key;
@@ -52,15 +61,40 @@ export default function RigPage() {
               ["Storage", r.storage],
               ["Equipment", r.equipment?.join(", ")],
               ["Weight", r.weight ?? 1],
-              ["Was before it changed", r.replaces && <Link className="act" to={`/rigs/${r.replaces}`}>{r.replaces}</Link>],
-              ["Changed into", later && <Link className="act" to={`/rigs/${later.key}`}>{later.name || later.key}</Link>],
+              [
+                "Was before it changed",
+                r.replaces && (
+                  <Link className="act" to={`/rigs/${r.replaces}`}>
+                    {r.replaces}
+                  </Link>
+                ),
+              ],
+              [
+                "Changed into",
+                later && (
+                  <Link className="act" to={`/rigs/${later.key}`}>
+                    {later.name || later.key}
+                  </Link>
+                ),
+              ],
             ]}
           />
           {(roles.includes("reviewer") || roles.includes("lead")) &&
             (editing ? (
               <>
-                <p className="text-[13px] text-soft">Once readings were made on it, its specification is fixed: a changed machine is a new rig that names this one.</p>
-                <Form fields={rigFields} value={r} act="Keep the correction" pending={edit.isPending} error={edit.error} onSave={(v) => edit.mutate(v)} onLeave={() => setEditing(false)} />
+                <p className="text-[13px] text-soft">
+                  Once readings were made on it, its specification is fixed: a changed machine is a new rig that names
+                  this one.
+                </p>
+                <Form
+                  fields={rigFields}
+                  value={r}
+                  act="Keep the correction"
+                  pending={edit.isPending}
+                  error={edit.error}
+                  onSave={(v) => edit.mutate(v)}
+                  onLeave={() => setEditing(false)}
+                />
               </>
             ) : (
               <button type="button" className="act" onClick={() => setEditing(true)}>

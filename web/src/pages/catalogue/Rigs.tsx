@@ -12,14 +12,22 @@ import { Sideways } from "../../components/Sideways";
 export default function RigsPage() {
   const queries = useQueryClient();
   const roles = useRoles();
-  const rigs = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })) });
+  const rigs = useQuery({
+    queryKey: ["rigs"],
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+  });
   const [adding, setAdding] = useState(false);
   const [key, setKey] = useState("");
-  const add = useMutation({ mutationFn: (body: Schemas["Rig"]) => take(api.POST("/rigs", { body: { ...body, key } })), onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setAdding(false)) });
+  const add = useMutation({
+    mutationFn: (body: Schemas["Rig"]) => take(api.POST("/rigs", { body: { ...body, key } })),
+    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setAdding(false)),
+  });
   return (
     <Frame title="Rigs">
       <h1>Rigs</h1>
-      <p className="mt-1 text-[13px] text-soft">Test machines in alphabetical order, which is no ranking. Figures compare only on the same rig.</p>
+      <p className="mt-1 text-[13px] text-soft">
+        Test machines in alphabetical order, which is no ranking. Figures compare only on the same rig.
+      </p>
       {rigs.isPending ? (
         <Loading what="the rigs" />
       ) : rigs.isError ? (
@@ -63,7 +71,15 @@ export default function RigsPage() {
       )}
       {(roles.includes("reviewer") || roles.includes("lead")) &&
         (adding ? (
-          <Form fields={rigFields} value={{ key: "" } as Schemas["Rig"]} act="Add the rig" pending={add.isPending} error={add.error} onSave={(v) => add.mutate(v)} onLeave={() => setAdding(false)}>
+          <Form
+            fields={rigFields}
+            value={{ key: "" } as Schemas["Rig"]}
+            act="Add the rig"
+            pending={add.isPending}
+            error={add.error}
+            onSave={(v) => add.mutate(v)}
+            onLeave={() => setAdding(false)}
+          >
             <TextField label="Key" hint="such as bench-old" value={key} onChange={setKey} />
           </Form>
         ) : (

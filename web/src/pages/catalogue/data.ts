@@ -6,7 +6,8 @@ export type Release = Schemas["Release"];
 export type Edition = Schemas["Edition"];
 
 export const editionKey = (e: Edition) => `${e.distribution}/${e.release}/${e.key}`;
-export const editionLabel = (e: Edition) => [e.desktop || e.key, e.purpose, e.profile === "minimal" ? "minimal" : ""].filter(Boolean).join(" ");
+export const editionLabel = (e: Edition) =>
+  [e.desktop || e.key, e.purpose, e.profile === "minimal" ? "minimal" : ""].filter(Boolean).join(" ");
 export const lineOf = (e: Edition) => e.line || e.key;
 
 /** The whole catalogue, and which editions have a review that stands. */
@@ -15,9 +16,9 @@ export function useCatalogue() {
     queryKey: ["catalogue"],
     queryFn: async () => {
       const query = { limit: 1000 };
-      const pages = async <T,>(fetch: (cursor?: string) => Promise<{ next?: string; items: T[] }>) => {
+      const pages = async <T>(fetch: (cursor?: string) => Promise<{ next?: string; items: T[] }>) => {
         const all: T[] = [];
-        for (let cursor: string | undefined; ; ) {
+        for (let cursor: string | undefined; ;) {
           const page = await fetch(cursor);
           all.push(...page.items);
           if (!page.next) return all;
@@ -25,12 +26,38 @@ export function useCatalogue() {
         }
       };
       const [distributions, releases, editions, reviews] = await Promise.all([
-        pages(async (cursor) => take(api.GET("/distributions", { params: { query: { ...query, cursor } } })).then((l) => ({ next: l.next, items: l.distributions }))),
-        pages(async (cursor) => take(api.GET("/releases", { params: { query: { ...query, cursor } } })).then((l) => ({ next: l.next, items: l.releases }))),
-        pages(async (cursor) => take(api.GET("/editions", { params: { query: { ...query, cursor } } })).then((l) => ({ next: l.next, items: l.editions }))),
-        pages(async (cursor) => take(api.GET("/reviews", { params: { query: { ...query, cursor } } })).then((l) => ({ next: l.next, items: l.reviews }))),
+        pages(async (cursor) =>
+          take(api.GET("/distributions", { params: { query: { ...query, cursor } } })).then((l) => ({
+            next: l.next,
+            items: l.distributions,
+          })),
+        ),
+        pages(async (cursor) =>
+          take(api.GET("/releases", { params: { query: { ...query, cursor } } })).then((l) => ({
+            next: l.next,
+            items: l.releases,
+          })),
+        ),
+        pages(async (cursor) =>
+          take(api.GET("/editions", { params: { query: { ...query, cursor } } })).then((l) => ({
+            next: l.next,
+            items: l.editions,
+          })),
+        ),
+        pages(async (cursor) =>
+          take(api.GET("/reviews", { params: { query: { ...query, cursor } } })).then((l) => ({
+            next: l.next,
+            items: l.reviews,
+          })),
+        ),
       ]);
-      return { distributions, releases, editions, reviews, reviewed: new Set(reviews.filter((x) => x.accepted && x.state !== "withdrawn").map((x) => x.edition)) };
+      return {
+        distributions,
+        releases,
+        editions,
+        reviews,
+        reviewed: new Set(reviews.filter((x) => x.accepted && x.state !== "withdrawn").map((x) => x.edition)),
+      };
     },
   });
 }
@@ -59,7 +86,14 @@ export function useRearranging() {
   const queries = useQueryClient();
   const onSuccess = () => void queries.invalidateQueries();
   return {
-    rename: useMutation({ mutationFn: (body: { sort: Sort; key: string; to: string }) => take(api.POST("/renamed", { body })), onSuccess }),
-    merge: useMutation({ mutationFn: (body: { sort: Sort; key: string; into: string; trial?: boolean }) => take(api.POST("/merged", { body })), onSuccess: (_, body) => (body.trial ? undefined : onSuccess()) }),
+    rename: useMutation({
+      mutationFn: (body: { sort: Sort; key: string; to: string }) => take(api.POST("/renamed", { body })),
+      onSuccess,
+    }),
+    merge: useMutation({
+      mutationFn: (body: { sort: Sort; key: string; into: string; trial?: boolean }) =>
+        take(api.POST("/merged", { body })),
+      onSuccess: (_, body) => (body.trial ? undefined : onSuccess()),
+    }),
   };
 }

@@ -16,7 +16,16 @@ export function Around({ title, children, status }: { title: string; children: R
     <Frame title={title} status={status}>
       <nav aria-label="Checklist" className="mb-3 flex gap-5 text-[13px]">
         {all.map((p) => (
-          <NavLink key={p.to} to={p.to} end={p.to === "/checklist"} className="border-b py-0.5" style={({ isActive }) => ({ borderColor: isActive ? "var(--accent)" : "transparent", fontWeight: isActive ? 600 : 400 })}>
+          <NavLink
+            key={p.to}
+            to={p.to}
+            end={p.to === "/checklist"}
+            className="border-b py-0.5"
+            style={({ isActive }) => ({
+              borderColor: isActive ? "var(--accent)" : "transparent",
+              fontWeight: isActive ? 600 : 400,
+            })}
+          >
             {p.name}
           </NavLink>
         ))}

@@ -5,7 +5,15 @@ import { NumberField, TextField } from "../../components/Fields";
 import { Shares } from "../../components/Shares";
 
 /** An audience's title, weights and gates; what it does not name stays as the list has it. */
-export function AudienceForm({ audience: a, list, change }: { audience: Audience; list: Checklist; change: (make: (a: Audience) => void) => void }) {
+export function AudienceForm({
+  audience: a,
+  list,
+  change,
+}: {
+  audience: Audience;
+  list: Checklist;
+  change: (make: (a: Audience) => void) => void;
+}) {
   const set = (of: "sections" | "criteria" | "gates", key: string, x: number | undefined) =>
     change((a) => {
       const next: Record<string, number> = { ...a[of] };
@@ -15,7 +23,12 @@ export function AudienceForm({ audience: a, list, change }: { audience: Audience
     });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-      <TextField label="Title" hint="after “for”" value={a.title} onChange={(x) => change((a) => void (a.title = x || undefined))} />
+      <TextField
+        label="Title"
+        hint="after “for”"
+        value={a.title}
+        onChange={(x) => change((a) => void (a.title = x || undefined))}
+      />
       <Shares sections={list.sections} shares={sectionShares(list, a)} />
       <table className="ledger">
         <thead>
@@ -33,7 +46,12 @@ export function AudienceForm({ audience: a, list, change }: { audience: Audience
               <th className="margin">{titleOf(s)}</th>
               <td className="num">{s.weight}</td>
               <td className="num">
-                <NumberField bare label={`weight of section ${titleOf(s)}`} value={a.sections?.[s.key]} onChange={(x) => set("sections", s.key, x)} />
+                <NumberField
+                  bare
+                  label={`weight of section ${titleOf(s)}`}
+                  value={a.sections?.[s.key]}
+                  onChange={(x) => set("sections", s.key, x)}
+                />
               </td>
               <td />
               <td />
@@ -45,11 +63,21 @@ export function AudienceForm({ audience: a, list, change }: { audience: Audience
                   <td className="margin">{titleOf(c)}</td>
                   <td className="num">{c.weight ?? 0}</td>
                   <td className="num">
-                    <NumberField bare label={`weight of ${titleOf(c)}`} value={a.criteria?.[c.key]} onChange={(x) => set("criteria", c.key, x)} />
+                    <NumberField
+                      bare
+                      label={`weight of ${titleOf(c)}`}
+                      value={a.criteria?.[c.key]}
+                      onChange={(x) => set("criteria", c.key, x)}
+                    />
                   </td>
                   <td className="num">{c.gate ?? ""}</td>
                   <td className="num">
-                    <NumberField bare label={`gate of ${titleOf(c)}`} value={a.gates?.[c.key]} onChange={(x) => set("gates", c.key, x)} />
+                    <NumberField
+                      bare
+                      label={`gate of ${titleOf(c)}`}
+                      value={a.gates?.[c.key]}
+                      onChange={(x) => set("gates", c.key, x)}
+                    />
                   </td>
                 </tr>
               )),

@@ -23,7 +23,13 @@ export default function AudiencesPage() {
   const error = versions.error ?? list.error;
   return (
     <Around title="Audiences">
-      {error ? <Failure error={error} again={() => (versions.refetch(), list.refetch())} /> : !list.data ? <Loading what="the audiences" /> : <Body list={list.data} view={view} names={(versions.data ?? []).map(nameOf)} />}
+      {error ? (
+        <Failure error={error} again={() => (versions.refetch(), list.refetch())} />
+      ) : !list.data ? (
+        <Loading what="the audiences" />
+      ) : (
+        <Body list={list.data} view={view} names={(versions.data ?? []).map(nameOf)} />
+      )}
     </Around>
   );
 }
@@ -36,9 +42,17 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
   return (
     <>
       <h1>Audiences</h1>
-      <p className="max-w-[70ch] text-[13px] text-soft">The same results with other weights and musts. Shares add up to 100 %. What an audience does not name stays as the list has it; everybody's weights are the default.</p>
+      <p className="max-w-[70ch] text-[13px] text-soft">
+        The same results with other weights and musts. Shares add up to 100 %. What an audience does not name stays as
+        the list has it; everybody's weights are the default.
+      </p>
       <p className="my-3 text-[13px]">
-        <Choice label="Version" value={nameOf(list)} onChange={(checklist) => view.set({ checklist })} options={names.map((n) => ({ value: n, label: n }))} />
+        <Choice
+          label="Version"
+          value={nameOf(list)}
+          onChange={(checklist) => view.set({ checklist })}
+          options={names.map((n) => ({ value: n, label: n }))}
+        />
       </p>
       <Sideways label="Audiences">
         <table className="ledger">
@@ -55,7 +69,10 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
             {[everybody as Audience, ...(list.audiences ?? [])].map((a) => (
               <tr key={a.key} className="align-top">
                 <td className="margin">
-                  <Link className="font-serif font-semibold hover:underline" to={`/?${new URLSearchParams(a.key ? { audience: a.key, checklist: nameOf(list) } : { checklist: nameOf(list) })}`}>
+                  <Link
+                    className="font-serif font-semibold hover:underline"
+                    to={`/?${new URLSearchParams(a.key ? { audience: a.key, checklist: nameOf(list) } : { checklist: nameOf(list) })}`}
+                  >
                     {titleOf(a)}
                   </Link>
                 </td>
@@ -119,7 +136,12 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
   const save = useMutation({
     mutationFn: async () => {
       const etag = await based;
-      return take(api.PUT("/checklists/{checklist}/{version}/audiences/{audience}", { params: { path: { ...pathOf(nameOf(list)), audience: a.key }, header: { "If-Match": etag } }, body: { audience: a, reason } }));
+      return take(
+        api.PUT("/checklists/{checklist}/{version}/audiences/{audience}", {
+          params: { path: { ...pathOf(nameOf(list)), audience: a.key }, header: { "If-Match": etag } },
+          body: { audience: a, reason },
+        }),
+      );
     },
     onSuccess: () => (queries.invalidateQueries(), done()),
   });
@@ -132,7 +154,14 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
   return (
     <section className="mt-6 grid max-w-[820px] gap-3 border-l-2 border-accent pl-4">
       <h2>{fresh ? "A new audience" : `Revise ${titleOf(audience)}`}</h2>
-      {fresh && <TextField label="Key" hint="it never changes" value={a.key} onChange={(key) => change((a) => void (a.key = key))} />}
+      {fresh && (
+        <TextField
+          label="Key"
+          hint="it never changes"
+          value={a.key}
+          onChange={(key) => change((a) => void (a.key = key))}
+        />
+      )}
       <AudienceForm audience={a} list={list} change={change} />
       <TextField label="Why" hint="kept with the revision" value={reason} onChange={setReason} />
       <Refused error={save.error} />
@@ -149,7 +178,11 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
 }
 
 function Revisions({ list }: { list: Checklist }) {
-  const revisions = useQuery({ queryKey: ["audiences", nameOf(list)], queryFn: () => take(api.GET("/checklists/{checklist}/{version}/audiences", { params: { path: pathOf(nameOf(list)) } })) });
+  const revisions = useQuery({
+    queryKey: ["audiences", nameOf(list)],
+    queryFn: () =>
+      take(api.GET("/checklists/{checklist}/{version}/audiences", { params: { path: pathOf(nameOf(list)) } })),
+  });
   const later = (revisions.data?.revisions ?? []).filter((r) => r.revision > 1 || r.dropped || r.reason);
   if (later.length === 0) return null;
   return (

@@ -13,7 +13,8 @@ export function Carry({ to }: { to: string }) {
   const queries = useQueryClient();
   const [plan, setPlan] = useState<Plan>();
   const carry = useMutation({
-    mutationFn: (body: { trial?: boolean; accept?: boolean; unchanged?: boolean }) => take(api.POST("/carried-reviews", { body: { to, ...body } })),
+    mutationFn: (body: { trial?: boolean; accept?: boolean; unchanged?: boolean }) =>
+      take(api.POST("/carried-reviews", { body: { to, ...body } })),
     onSuccess: (list, body) => {
       setPlan(body.trial ? list : undefined);
       if (!body.trial) queries.invalidateQueries();
@@ -27,24 +28,40 @@ export function Carry({ to }: { to: string }) {
       {!plan ? (
         <p className="mt-2 flex flex-wrap items-baseline gap-4">
           {carry.isSuccess && !carry.variables.trial && <span role="status">{summary(carry.data)}</span>}
-          <button type="button" className="act" disabled={carry.isPending} onClick={() => carry.mutate({ trial: true, accept: true })}>
+          <button
+            type="button"
+            className="act"
+            disabled={carry.isPending}
+            onClick={() => carry.mutate({ trial: true, accept: true })}
+          >
             Carry reviews over to {to}
           </button>
         </p>
       ) : (
         <>
           <p className="mt-2 max-w-[75ch]">
-            {unchanged.length} of {plan.carried.length} reviews come over unchanged: each scored question was asked alike, and the scoring rule is the same or is computed anew. You can accept them in one step.{" "}
+            {unchanged.length} of {plan.carried.length} reviews come over unchanged: each scored question was asked
+            alike, and the scoring rule is the same or is computed anew. You can accept them in one step.{" "}
             {rest > 0 && `In the other ${rest}, what is new or asked in another way has to be answered first.`}
           </p>
           <p className="my-2 flex flex-wrap gap-5">
             {unchanged.length > 0 && (
-              <button type="button" className="main-act" disabled={carry.isPending} onClick={() => carry.mutate({ accept: true, unchanged: true })}>
+              <button
+                type="button"
+                className="main-act"
+                disabled={carry.isPending}
+                onClick={() => carry.mutate({ accept: true, unchanged: true })}
+              >
                 Carry over and accept {unchanged.length}
               </button>
             )}
             {rest > 0 && (
-              <button type="button" className="act" disabled={carry.isPending} onClick={() => carry.mutate({ accept: true })}>
+              <button
+                type="button"
+                className="act"
+                disabled={carry.isPending}
+                onClick={() => carry.mutate({ accept: true })}
+              >
                 {unchanged.length > 0 ? `Also carry over the other ${rest}` : `Carry over ${rest}`}
               </button>
             )}
@@ -63,7 +80,12 @@ export function Carry({ to }: { to: string }) {
 const summary = (done: Plan) => {
   const accepted = done.carried.filter((c) => c.accepted).length;
   const open = done.carried.length - accepted;
-  return [accepted > 0 && `${accepted} reviews carried over and accepted.`, open > 0 && `${open} carried over; they are under “my work”, to be finished.`].filter(Boolean).join(" ");
+  return [
+    accepted > 0 && `${accepted} reviews carried over and accepted.`,
+    open > 0 && `${open} carried over; they are under “my work”, to be finished.`,
+  ]
+    .filter(Boolean)
+    .join(" ");
 };
 
 /** What each review loses, the unchanged ones first. */

@@ -15,7 +15,8 @@ export function Changing({ shown }: { shown: Summary }) {
   const [share, setShare] = useState<number | undefined>(change.share ? Math.round(100 * change.share) : 80);
   const version = Number(change.newer.split("@")[1]);
   const save = useMutation({
-    mutationFn: (body: { version: number; share: number }) => take(api.PUT("/checklists/{checklist}/shown", { params: { path: { checklist: shown.key } }, body })),
+    mutationFn: (body: { version: number; share: number }) =>
+      take(api.PUT("/checklists/{checklist}/shown", { params: { path: { checklist: shown.key } }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
   const done = change.ranked ? change.moved / change.ranked : 0;
@@ -25,12 +26,21 @@ export function Changing({ shown }: { shown: Summary }) {
         From {shown.key}@{shown.version} to {change.newer}
       </h2>
       <p className="mt-2">
-        {change.moved} of the {change.ranked} editions ranked on {shown.key}@{shown.version} have an accepted review on {change.newer} ({percent(done)}).{" "}
-        {change.share > 0 ? `Readers see ${change.newer} as soon as ${percent(change.share)} have one.` : `Readers see ${change.newer} when a lead decides so.`}
+        {change.moved} of the {change.ranked} editions ranked on {shown.key}@{shown.version} have an accepted review on{" "}
+        {change.newer} ({percent(done)}).{" "}
+        {change.share > 0
+          ? `Readers see ${change.newer} as soon as ${percent(change.share)} have one.`
+          : `Readers see ${change.newer} when a lead decides so.`}
       </p>
       <div className="relative my-2 h-2 bg-wash" role="img" aria-label={`${percent(done)} of the ranked editions`}>
         <span className="absolute top-0 bottom-0 left-0 block bg-ink" style={{ width: `${100 * done}%` }} />
-        {change.share > 0 && <span className="absolute -top-1 -bottom-1 block border-l-2 border-accent" style={{ left: `${100 * change.share}%` }} title={`shown at ${percent(change.share)}`} />}
+        {change.share > 0 && (
+          <span
+            className="absolute -top-1 -bottom-1 block border-l-2 border-accent"
+            style={{ left: `${100 * change.share}%` }}
+            title={`shown at ${percent(change.share)}`}
+          />
+        )}
       </div>
       {lead && (
         <form
@@ -47,11 +57,21 @@ export function Changing({ shown }: { shown: Summary }) {
             Save
           </button>
           {change.share > 0 && (
-            <button type="button" className="act" disabled={save.isPending} onClick={() => save.mutate({ version: shown.version, share: 0 })}>
+            <button
+              type="button"
+              className="act"
+              disabled={save.isPending}
+              onClick={() => save.mutate({ version: shown.version, share: 0 })}
+            >
               Decide myself
             </button>
           )}
-          <button type="button" className="act" disabled={save.isPending} onClick={() => save.mutate({ version, share: 0 })}>
+          <button
+            type="button"
+            className="act"
+            disabled={save.isPending}
+            onClick={() => save.mutate({ version, share: 0 })}
+          >
             Show {change.newer} now
           </button>
         </form>

@@ -73,7 +73,9 @@ export function Difference({ of: d }: { of: Data }) {
       </Sideways>
       {d.shifted.length > 0 && (
         <details className="mt-3">
-          <summary className="cursor-pointer text-[13px] text-soft">{d.shifted.length} criteria are unchanged, but weigh more or less since others changed</summary>
+          <summary className="cursor-pointer text-[13px] text-soft">
+            {d.shifted.length} criteria are unchanged, but weigh more or less since others changed
+          </summary>
           <ul className="mt-1 columns-1 gap-10 text-[13px] md:columns-2">
             {d.shifted.map((x) => (
               <li key={x.key} className="flex justify-between border-b border-rule py-0.5">

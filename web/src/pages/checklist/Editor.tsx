@@ -34,7 +34,12 @@ function kept(key: string): Work | undefined {
 export default function EditorPage({ proposing }: { proposing: boolean }) {
   const { name = "" } = useParams();
   const roles = useRoles();
-  const stored = useQuery({ queryKey: ["checklist to edit", name], queryFn: () => fetchVersion(name), staleTime: 0, gcTime: 0 });
+  const stored = useQuery({
+    queryKey: ["checklist to edit", name],
+    queryFn: () => fetchVersion(name),
+    staleTime: 0,
+    gcTime: 0,
+  });
   const may = roles.includes("lead") || (proposing && roles.includes("reviewer"));
   const wrongState = stored.data && (stored.data.data.state === "draft") === proposing;
   return (
@@ -45,13 +50,19 @@ export default function EditorPage({ proposing }: { proposing: boolean }) {
         <Loading what="the checklist" />
       ) : !may ? (
         <Empty>
-          {proposing ? "To propose a change one needs the role reviewer or lead." : "To edit the draft one needs the role lead."}{" "}
+          {proposing
+            ? "To propose a change one needs the role reviewer or lead."
+            : "To edit the draft one needs the role lead."}{" "}
           <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
             Sign in
           </Link>
         </Empty>
       ) : wrongState ? (
-        <Empty>{proposing ? `${name} is a draft; a proposal is about a checklist in force.` : `${name} is frozen, since reviews rest on it. Changes go into a draft of the next version.`}</Empty>
+        <Empty>
+          {proposing
+            ? `${name} is a draft; a proposal is about a checklist in force.`
+            : `${name} is frozen, since reviews rest on it. Changes go into a draft of the next version.`}
+        </Empty>
       ) : (
         <Editor key={name} name={name} proposing={proposing} stored={stored.data} />
       )}
@@ -59,11 +70,21 @@ export default function EditorPage({ proposing }: { proposing: boolean }) {
   );
 }
 
-function Editor({ name, proposing, stored }: { name: string; proposing: boolean; stored: { data: Checklist; etag: string } }) {
+function Editor({
+  name,
+  proposing,
+  stored,
+}: {
+  name: string;
+  proposing: boolean;
+  stored: { data: Checklist; etag: string };
+}) {
   const key = storeKey(name, proposing);
   const [work, setWork] = useState<Work>(() => kept(key) ?? { base: stored.data, etag: stored.etag, doc: stored.data });
   const [search] = useSearchParams();
-  const [place, setPlace] = useState<Place>(() => placeOfKey(search.get("criterion") ?? "", stored.data) ?? { on: "list" });
+  const [place, setPlace] = useState<Place>(
+    () => placeOfKey(search.get("criterion") ?? "", stored.data) ?? { on: "list" },
+  );
   const [notice, setNotice] = useState("");
   const form = useRef<HTMLElement>(null);
   const choose = (to: Place) => {
@@ -99,13 +120,25 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
       let { base, etag, doc } = work;
       for (;;) {
         try {
-          const saved = await takeWhole(api.PUT("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } }, body: doc }));
-          return { work: { base: saved.data, etag: (await fetchVersion(name)).etag, doc: saved.data }, notice: "Saved." };
+          const saved = await takeWhole(
+            api.PUT("/checklists/{checklist}/{version}", {
+              params: { path: pathOf(name), header: { "If-Match": etag } },
+              body: doc,
+            }),
+          );
+          return {
+            work: { base: saved.data, etag: (await fetchVersion(name)).etag, doc: saved.data },
+            notice: "Saved.",
+          };
         } catch (error) {
           if (!(error instanceof Refusal) || error.problem.status !== 412) throw error;
           const theirs = await fetchVersion(name);
           const { merged, conflicts } = merge(base, doc, theirs.data);
-          if (conflicts.length) return { work: { base: theirs.data, etag: theirs.etag, doc: merged }, notice: `Somebody else changed the draft too. Their changes are taken in; where both of you changed the same, yours stands and is not saved yet: ${conflicts.join("; ")}. Look it over and save again.` };
+          if (conflicts.length)
+            return {
+              work: { base: theirs.data, etag: theirs.etag, doc: merged },
+              notice: `Somebody else changed the draft too. Their changes are taken in; where both of you changed the same, yours stands and is not saved yet: ${conflicts.join("; ")}. Look it over and save again.`,
+            };
           [base, etag, doc] = [theirs.data, theirs.etag, merged];
         }
       }
@@ -126,15 +159,30 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
           {proposing ? "Propose a change to" : "Draft"} {titleOf(doc)}, version {doc.version}
         </h1>
         <span role="status" className="text-[13px] text-soft">
-          {save.isPending ? "Saving…" : changed ? (proposing ? `${editsBetween(base, doc).length} edits, kept in this browser` : "changed, kept in this browser") : "as stored"}
+          {save.isPending
+            ? "Saving…"
+            : changed
+              ? proposing
+                ? `${editsBetween(base, doc).length} edits, kept in this browser`
+                : "changed, kept in this browser"
+              : "as stored"}
         </span>
         {changed && (
-          <button type="button" className="act" onClick={() => (setWork({ ...work, doc: base }), save.reset(), setNotice(""))}>
+          <button
+            type="button"
+            className="act"
+            onClick={() => (setWork({ ...work, doc: base }), save.reset(), setNotice(""))}
+          >
             Discard
           </button>
         )}
         {!proposing && (
-          <button type="button" className="main-act" disabled={!changed || save.isPending} onClick={() => save.mutate()}>
+          <button
+            type="button"
+            className="main-act"
+            disabled={!changed || save.isPending}
+            onClick={() => save.mutate()}
+          >
             Save the draft
           </button>
         )}
@@ -167,7 +215,15 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
               Back to the outline
             </button>
           </p>
-          {place.on === "list" ? proposing ? <Propose name={name} base={base} doc={doc} done={() => localStorage.removeItem(key)} /> : <ListForm doc={doc} change={change} /> : <PlaceForm place={place} setPlace={setPlace} doc={doc} base={base} change={change} ticks={ticks} />}
+          {place.on === "list" ? (
+            proposing ? (
+              <Propose name={name} base={base} doc={doc} done={() => localStorage.removeItem(key)} />
+            ) : (
+              <ListForm doc={doc} change={change} />
+            )
+          ) : (
+            <PlaceForm place={place} setPlace={setPlace} doc={doc} base={base} change={change} ticks={ticks} />
+          )}
         </section>
       </div>
       <Consequences doc={doc} base={base} setPlace={choose} advise={!proposing} />
@@ -176,11 +232,24 @@ function Editor({ name, proposing, stored }: { name: string; proposing: boolean;
 }
 
 /** What a colleague would say of the list, how it differs, and what it would do to the ranking: asked for, since it takes a moment. */
-function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: Checklist; setPlace: (p: Place) => void; advise: boolean }) {
+function Consequences({
+  doc,
+  base,
+  setPlace,
+  advise,
+}: {
+  doc: Checklist;
+  base: Checklist;
+  setPlace: (p: Place) => void;
+  advise: boolean;
+}) {
   const versions = useVersions();
   const shown = versions.data?.find((v) => v.shown && v.key === doc.key);
   const advice = useMutation({ mutationFn: () => take(api.POST("/checklists/advice", { body: doc })) });
-  const effect = useMutation({ mutationFn: () => take(api.POST("/checklists/effect", { params: { query: { base: shown && nameOf(shown) } }, body: doc })) });
+  const effect = useMutation({
+    mutationFn: () =>
+      take(api.POST("/checklists/effect", { params: { query: { base: shown && nameOf(shown) } }, body: doc })),
+  });
   return (
     <>
       <p className="mt-8 flex flex-wrap gap-x-6 gap-y-2 border-t border-ink pt-3">
@@ -196,13 +265,22 @@ function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: C
       {advice.error && <Failure error={advice.error} />}
       {advice.data && (
         <section className="mt-3">
-          <h2 className="border-b border-ink pb-1">{advice.data.advice.length ? `${advice.data.advice.length} to look at` : "Nothing to remark"}</h2>
+          <h2 className="border-b border-ink pb-1">
+            {advice.data.advice.length ? `${advice.data.advice.length} to look at` : "Nothing to remark"}
+          </h2>
           <ul>
             {advice.data.advice.map((a) => (
-              <li key={a.pointer + a.text} className="grid gap-x-4 border-b border-rule py-1 md:grid-cols-[9rem_1fr_auto]">
+              <li
+                key={a.pointer + a.text}
+                className="grid gap-x-4 border-b border-rule py-1 md:grid-cols-[9rem_1fr_auto]"
+              >
                 <span className="text-[13px] text-soft">{a.sort}</span>
                 <span>{a.text}</span>
-                <button type="button" className="act justify-self-start" onClick={() => setPlace(placeOf(a.pointer, doc) ?? { on: "list" })}>
+                <button
+                  type="button"
+                  className="act justify-self-start"
+                  onClick={() => setPlace(placeOf(a.pointer, doc) ?? { on: "list" })}
+                >
                   Go there
                 </button>
               </li>
@@ -213,7 +291,9 @@ function Consequences({ doc, base, setPlace, advise }: { doc: Checklist; base: C
       {effect.error && <Failure error={effect.error} />}
       {effect.data && (
         <section className="mt-3">
-          <h2 className="border-b border-ink pb-1">Against {effect.data.base}, as {nameOf(base)} stands</h2>
+          <h2 className="border-b border-ink pb-1">
+            Against {effect.data.base}, as {nameOf(base)} stands
+          </h2>
           <Difference of={effect.data.difference} />
           <Effect of={effect.data} title={(key) => titleIn(doc, key)} />
         </section>
@@ -246,12 +326,19 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
     >
       <h2>Propose {edits.length === 1 ? "one edit" : `${edits.length} edits`}</h2>
       {edits.length === 0 ? (
-        <p className="text-soft">Choose a criterion on the left and change it, weigh a section anew, add a criterion or drop one. Then come back here and say why.</p>
+        <p className="text-soft">
+          Choose a criterion on the left and change it, weigh a section anew, add a criterion or drop one. Then come
+          back here and say why.
+        </p>
       ) : (
         <ul className="text-[13px]">
           {edits.map((e, i) => (
             <li key={i} className="border-b border-rule py-0.5">
-              {e.drop ? `drop ${titleIn(base, e.drop)}` : e.criterion ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}` : `weigh ${e.section} ${e.weight}`}
+              {e.drop
+                ? `drop ${titleIn(base, e.drop)}`
+                : e.criterion
+                  ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}`
+                  : `weigh ${e.section} ${e.weight}`}
             </li>
           ))}
         </ul>
@@ -260,7 +347,11 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
       <TextField label="Why" rows={3} value={reason} onChange={setReason} />
       {propose.error && <Failure error={propose.error} />}
       <p>
-        <button type="submit" className="main-act" disabled={!edits.length || !title.trim() || !reason.trim() || propose.isPending}>
+        <button
+          type="submit"
+          className="main-act"
+          disabled={!edits.length || !title.trim() || !reason.trim() || propose.isPending}
+        >
           Propose it
         </button>
       </p>

@@ -12,9 +12,13 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
   return (
     <>
       <p className="my-2 max-w-[75ch]">
-        {moved === 0 ? "No edition would change its place." : `${moved} of ${moves.length} editions would change their place.`}{" "}
-        {e.tauB != null && `Kendall's tau-b of the two orders is ${rounded(e.tauB, 2)} (1 is the same order, 0 none in common).`}{" "}
-        {e.notTested.length > 0 && `Nothing recorded so far answers ${e.notTested.map(title).join(", ")}; until it is answered, ${lost} editions lose coverage.`}
+        {moved === 0
+          ? "No edition would change its place."
+          : `${moved} of ${moves.length} editions would change their place.`}{" "}
+        {e.tauB != null &&
+          `Kendall's tau-b of the two orders is ${rounded(e.tauB, 2)} (1 is the same order, 0 none in common).`}{" "}
+        {e.notTested.length > 0 &&
+          `Nothing recorded so far answers ${e.notTested.map(title).join(", ")}; until it is answered, ${lost} editions lose coverage.`}
       </p>
       <Sideways label="Effect on the ranking">
         <table className="ledger">
@@ -42,7 +46,9 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
                 </td>
                 <td className="num">{score(m.scoreNow)}</td>
                 <td className="num">{score(m.scoreThen)}</td>
-                <td className="num">{m.scoreNow != null && m.scoreThen != null ? signed(m.scoreThen - m.scoreNow) : "–"}</td>
+                <td className="num">
+                  {m.scoreNow != null && m.scoreThen != null ? signed(m.scoreThen - m.scoreNow) : "–"}
+                </td>
                 <td className="num">{percent(m.coverageNow)}</td>
                 <td className="num">
                   {m.coverageThen < m.coverageNow - 1e-9 && <span className="mr-1 text-[12px] text-soft">lost</span>}

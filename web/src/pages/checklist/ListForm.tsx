@@ -22,13 +22,46 @@ export function ListForm({ doc, change }: Props) {
       <h2 className="border-b border-ink pb-1">The list</h2>
       <TextField label="Title" value={doc.title} onChange={(x) => change((d) => void (d.title = x || undefined))} />
       <div className="grid grid-cols-2 gap-3">
-        <NumberField label="Points of a perfect total" hint="100 where left out" value={doc.maximum} onChange={(x) => change((d) => void (d.maximum = x))} />
-        <NumberField label="Coverage needed for a rank" hint="0.8 is 80 %" value={p.minCoverage} onChange={(x) => set((p) => void (p.minCoverage = x))} />
-        <NumberField label="Dead heat within" hint="points; 0.5 where left out" value={p.deadHeat} onChange={(x) => set((p) => void (p.deadHeat = x))} />
-        <NumberField label="Balance" hint="1: plain mean; less: weak sections weigh more" value={p.balance} onChange={(x) => set((p) => void (p.balance = x))} />
-        <NumberField label="Grades apart that want talking over" hint="3 where left out" value={p.disagreement} onChange={(x) => set((p) => void (p.disagreement = x))} />
+        <NumberField
+          label="Points of a perfect total"
+          hint="100 where left out"
+          value={doc.maximum}
+          onChange={(x) => change((d) => void (d.maximum = x))}
+        />
+        <NumberField
+          label="Coverage needed for a rank"
+          hint="0.8 is 80 %"
+          value={p.minCoverage}
+          onChange={(x) => set((p) => void (p.minCoverage = x))}
+        />
+        <NumberField
+          label="Dead heat within"
+          hint="points; 0.5 where left out"
+          value={p.deadHeat}
+          onChange={(x) => set((p) => void (p.deadHeat = x))}
+        />
+        <NumberField
+          label="Balance"
+          hint="1: plain mean; less: weak sections weigh more"
+          value={p.balance}
+          onChange={(x) => set((p) => void (p.balance = x))}
+        />
+        <NumberField
+          label="Grades apart that want talking over"
+          hint="3 where left out"
+          value={p.disagreement}
+          onChange={(x) => set((p) => void (p.disagreement = x))}
+        />
       </div>
-      <Choice label="Points of several reviewers" value={p.reviewers ?? "mean"} options={[{ value: "mean", label: "their mean" }, { value: "median", label: "their median" }]} onChange={(x) => set((p) => void (p.reviewers = x as "mean"))} />
+      <Choice
+        label="Points of several reviewers"
+        value={p.reviewers ?? "mean"}
+        options={[
+          { value: "mean", label: "their mean" },
+          { value: "median", label: "their median" },
+        ]}
+        onChange={(x) => set((p) => void (p.reviewers = x as "mean"))}
+      />
       <Choice
         label="Rigs that an edition was not measured on"
         value={p.rigs ?? "as-measured"}
@@ -41,9 +74,25 @@ export function ListForm({ doc, change }: Props) {
       <Rows
         label="Decisive criteria: they part a dead heat, in this order"
         rows={p.decisive ?? []}
-        add={() => set((p) => void (p.decisive = [...(p.decisive ?? []), (scored.find((c) => !p.decisive?.includes(c.key)) ?? scored[0]).key]))}
+        add={() =>
+          set(
+            (p) =>
+              void (p.decisive = [
+                ...(p.decisive ?? []),
+                (scored.find((c) => !p.decisive?.includes(c.key)) ?? scored[0]).key,
+              ]),
+          )
+        }
         remove={(i) => set((p) => void (p.decisive = p.decisive!.filter((_, n) => n !== i)))}
-        row={(key, i) => <Choice quiet label={`decisive criterion ${i + 1}`} value={key} options={scored.map((c) => ({ value: c.key, label: titleOf(c) }))} onChange={(x) => set((p) => void (p.decisive = p.decisive!.with(i, x)))} />}
+        row={(key, i) => (
+          <Choice
+            quiet
+            label={`decisive criterion ${i + 1}`}
+            value={key}
+            options={scored.map((c) => ({ value: c.key, label: titleOf(c) }))}
+            onChange={(x) => set((p) => void (p.decisive = p.decisive!.with(i, x)))}
+          />
+        )}
       />
     </div>
   );
@@ -61,7 +110,13 @@ export function VocabularyForm({ doc, change }: Props) {
           ["phases", "Phases: live, fresh, updated, after use", "phase"],
         ] as const
       ).map(([part, label, stem]) => (
-        <NamedRows key={part} label={label} stem={stem} rows={doc.vocabulary?.[part] ?? []} set={(rows) => change((d) => void (d.vocabulary = { ...d.vocabulary, [part]: rows }))} />
+        <NamedRows
+          key={part}
+          label={label}
+          stem={stem}
+          rows={doc.vocabulary?.[part] ?? []}
+          set={(rows) => change((d) => void (d.vocabulary = { ...d.vocabulary, [part]: rows }))}
+        />
       ))}
     </div>
   );
@@ -69,17 +124,42 @@ export function VocabularyForm({ doc, change }: Props) {
 
 type Named = { key: string; title?: string };
 
-function NamedRows({ label, stem, rows, set }: { label: string; stem: string; rows: Named[]; set: (rows: Named[]) => void }) {
+function NamedRows({
+  label,
+  stem,
+  rows,
+  set,
+}: {
+  label: string;
+  stem: string;
+  rows: Named[];
+  set: (rows: Named[]) => void;
+}) {
   return (
     <Rows
       label={label}
       rows={rows}
-      add={() => set([...rows, { key: fresh(stem, rows.map((r) => r.key)) }])}
+      add={() =>
+        set([
+          ...rows,
+          {
+            key: fresh(
+              stem,
+              rows.map((r) => r.key),
+            ),
+          },
+        ])
+      }
       remove={(i) => set(rows.filter((_, n) => n !== i))}
       row={(r, i) => (
         <>
           <Cell label={`key of ${stem} ${i + 1}`} value={r.key} onChange={(key) => set(rows.with(i, { ...r, key }))} />
-          <Cell label={`title of ${stem} ${i + 1}`} wide value={r.title} onChange={(title) => set(rows.with(i, { ...r, title: title || undefined }))} />
+          <Cell
+            label={`title of ${stem} ${i + 1}`}
+            wide
+            value={r.title}
+            onChange={(title) => set(rows.with(i, { ...r, title: title || undefined }))}
+          />
         </>
       )}
     />
@@ -93,7 +173,9 @@ export function KitForm({ doc, change }: Props) {
   const upload = useMutation({
     mutationFn: async (file: File) => {
       const content = await file.arrayBuffer();
-      const sum = [...new Uint8Array(await crypto.subtle.digest("SHA-256", content))].map((b) => b.toString(16).padStart(2, "0")).join("");
+      const sum = [...new Uint8Array(await crypto.subtle.digest("SHA-256", content))]
+        .map((b) => b.toString(16).padStart(2, "0"))
+        .join("");
       if (file.size <= largest) {
         const reply = await fetch(`/api/v1/files/${sum}`, { method: "PUT", body: content });
         if (!reply.ok) throw new Error((await reply.json()).detail);
@@ -107,7 +189,8 @@ export function KitForm({ doc, change }: Props) {
       <h2 className="border-b border-ink pb-1">Kit and shots</h2>
       <div>
         <label className="block text-[13px] text-soft">
-          Add a file of the kit (up to 64 MiB is kept here; a larger one is listed by its hash, say in its note where to get it)
+          Add a file of the kit (up to 64 MiB is kept here; a larger one is listed by its hash, say in its note where to
+          get it)
           <input
             type="file"
             className="mt-1 block text-ink"
@@ -119,7 +202,11 @@ export function KitForm({ doc, change }: Props) {
           />
         </label>
         {upload.isPending && <p role="status">Uploading…</p>}
-        {upload.error && <p role="alert" className="text-accent">{upload.error.message}</p>}
+        {upload.error && (
+          <p role="alert" className="text-accent">
+            {upload.error.message}
+          </p>
+        )}
         <Rows
           label="Files"
           rows={doc.kit ?? []}
@@ -128,16 +215,36 @@ export function KitForm({ doc, change }: Props) {
           row={(f, i) => (
             <span className="grid min-w-0 flex-1 gap-1">
               <span className="flex gap-2">
-                <Cell label={`name of file ${i + 1}`} value={f.name} wide onChange={(x) => change((d) => void (d.kit![i].name = x))} />
+                <Cell
+                  label={`name of file ${i + 1}`}
+                  value={f.name}
+                  wide
+                  onChange={(x) => change((d) => void (d.kit![i].name = x))}
+                />
                 <span className="text-soft">{bytes(f.size)}</span>
               </span>
-              <Cell label={`SHA-256 of file ${i + 1}`} value={f.sha256} wide onChange={(x) => change((d) => void (d.kit![i].sha256 = x))} />
-              <Cell label={`note on file ${i + 1}`} value={f.note} wide onChange={(x) => change((d) => void (d.kit![i].note = x || undefined))} />
+              <Cell
+                label={`SHA-256 of file ${i + 1}`}
+                value={f.sha256}
+                wide
+                onChange={(x) => change((d) => void (d.kit![i].sha256 = x))}
+              />
+              <Cell
+                label={`note on file ${i + 1}`}
+                value={f.note}
+                wide
+                onChange={(x) => change((d) => void (d.kit![i].note = x || undefined))}
+              />
             </span>
           )}
         />
       </div>
-      <NamedRows label="Shots, in the order in which they are taken" stem="shot" rows={doc.shots ?? []} set={(rows) => change((d) => void (d.shots = rows))} />
+      <NamedRows
+        label="Shots, in the order in which they are taken"
+        stem="shot"
+        rows={doc.shots ?? []}
+        set={(rows) => change((d) => void (d.shots = rows))}
+      />
     </div>
   );
 }

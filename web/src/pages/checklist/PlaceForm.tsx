@@ -7,7 +7,14 @@ import { CriterionForm } from "./CriterionForm";
 import { KitForm, VocabularyForm } from "./ListForm";
 import type { Place } from "./Outline";
 
-type Props = { place: Place; setPlace: (p: Place) => void; doc: Checklist; base: Checklist; change: (make: (doc: Checklist) => void) => void; ticks: Map<string, Tick[]> };
+type Props = {
+  place: Place;
+  setPlace: (p: Place) => void;
+  doc: Checklist;
+  base: Checklist;
+  change: (make: (doc: Checklist) => void) => void;
+  ticks: Map<string, Tick[]>;
+};
 
 /** The form of what is chosen in the outline. */
 export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) {
@@ -22,8 +29,18 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
       const old = base.audiences?.some((x) => x.key === a.key);
       return (
         <>
-          <Heading text={`Audience: ${titleOf(a)}`} remove={() => (setPlace({ on: "list" }), change((d) => void d.audiences!.splice(place.audience, 1)))} />
-          {!old && <TextField label="Key" hint="it never changes once in force" value={a.key} onChange={(x) => change((d) => void (d.audiences![place.audience].key = x))} />}
+          <Heading
+            text={`Audience: ${titleOf(a)}`}
+            remove={() => (setPlace({ on: "list" }), change((d) => void d.audiences!.splice(place.audience, 1)))}
+          />
+          {!old && (
+            <TextField
+              label="Key"
+              hint="it never changes once in force"
+              value={a.key}
+              onChange={(x) => change((d) => void (d.audiences![place.audience].key = x))}
+            />
+          )}
           <AudienceForm audience={a} list={doc} change={(make) => change((d) => make(d.audiences![place.audience]))} />
         </>
       );
@@ -34,8 +51,22 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
       const set = (make: (s: Checklist["sections"][number]) => void) => change((d) => make(d.sections[place.section]));
       return (
         <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-          <Heading text={`Section: ${titleOf(s)}`} remove={doc.sections.length > 1 ? () => (setPlace({ on: "list" }), change((d) => void d.sections.splice(place.section, 1))) : undefined} />
-          {!base.sections.some((x) => x.key === s.key) && <TextField label="Key" hint="it never changes once in force" value={s.key} onChange={(x) => set((s) => void (s.key = x))} />}
+          <Heading
+            text={`Section: ${titleOf(s)}`}
+            remove={
+              doc.sections.length > 1
+                ? () => (setPlace({ on: "list" }), change((d) => void d.sections.splice(place.section, 1)))
+                : undefined
+            }
+          />
+          {!base.sections.some((x) => x.key === s.key) && (
+            <TextField
+              label="Key"
+              hint="it never changes once in force"
+              value={s.key}
+              onChange={(x) => set((s) => void (s.key = x))}
+            />
+          )}
           <TextField label="Title" value={s.title} onChange={(x) => set((s) => void (s.title = x || undefined))} />
           <NumberField label="Weight" value={s.weight} onChange={(x) => set((s) => void (s.weight = x ?? 0))} />
         </div>
@@ -47,8 +78,19 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
       const known = base.sections.some((s) => s.criteria.some((x) => x.key === c.key));
       return (
         <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-          <Heading text={titleOf(c)} remove={() => (setPlace({ on: "list" }), change((d) => drop(d, place.section, place.criterion)))} word="Drop" />
-          {!known && <TextField label="Key" hint="it never changes once in force" value={c.key} onChange={(x) => change((d) => void (d.sections[place.section].criteria[place.criterion].key = x))} />}
+          <Heading
+            text={titleOf(c)}
+            remove={() => (setPlace({ on: "list" }), change((d) => drop(d, place.section, place.criterion)))}
+            word="Drop"
+          />
+          {!known && (
+            <TextField
+              label="Key"
+              hint="it never changes once in force"
+              value={c.key}
+              onChange={(x) => change((d) => void (d.sections[place.section].criteria[place.criterion].key = x))}
+            />
+          )}
           <Choice
             label="Section"
             value={String(place.section)}
@@ -56,11 +98,22 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
             onChange={(to) => {
               const section = Number(to);
               if (section === place.section) return;
-              change((d) => void d.sections[section].criteria.push(...d.sections[place.section].criteria.splice(place.criterion, 1)));
+              change(
+                (d) =>
+                  void d.sections[section].criteria.push(
+                    ...d.sections[place.section].criteria.splice(place.criterion, 1),
+                  ),
+              );
               setPlace({ on: "criterion", section, criterion: doc.sections[section].criteria.length });
             }}
           />
-          <CriterionForm criterion={c} list={doc} index={place.section} ticks={ticks.get(c.key) ?? []} change={(make) => change((d) => make(d.sections[place.section].criteria[place.criterion]))} />
+          <CriterionForm
+            criterion={c}
+            list={doc}
+            index={place.section}
+            ticks={ticks.get(c.key) ?? []}
+            change={(make) => change((d) => make(d.sections[place.section].criteria[place.criterion]))}
+          />
         </div>
       );
     }

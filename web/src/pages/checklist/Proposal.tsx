@@ -13,10 +13,19 @@ import { Effect } from "./Effect";
 
 export default function ProposalPage() {
   const { id = "" } = useParams();
-  const proposal = useQuery({ queryKey: ["proposal", id], queryFn: () => takeWhole(api.GET("/proposals/{id}", { params: { path: { id } } })) });
+  const proposal = useQuery({
+    queryKey: ["proposal", id],
+    queryFn: () => takeWhole(api.GET("/proposals/{id}", { params: { path: { id } } })),
+  });
   return (
     <Around title={proposal.data?.data.title ?? "Proposal"}>
-      {proposal.isError ? <Failure error={proposal.error} again={() => proposal.refetch()} /> : !proposal.data ? <Loading what="the proposal" /> : <Body proposal={proposal.data.data} etag={proposal.data.etag} />}
+      {proposal.isError ? (
+        <Failure error={proposal.error} again={() => proposal.refetch()} />
+      ) : !proposal.data ? (
+        <Loading what="the proposal" />
+      ) : (
+        <Body proposal={proposal.data.data} etag={proposal.data.etag} />
+      )}
     </Around>
   );
 }
@@ -26,7 +35,12 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
   const list = useChecklist(p.checklist);
   const effect = useQuery({
     queryKey: ["effect", p.id, audience, etag],
-    queryFn: () => take(api.GET("/proposals/{id}/effect", { params: { path: { id: p.id }, query: { audience: audience || undefined } } })),
+    queryFn: () =>
+      take(
+        api.GET("/proposals/{id}/effect", {
+          params: { path: { id: p.id }, query: { audience: audience || undefined } },
+        }),
+      ),
     placeholderData: (old) => old,
   });
   return (
@@ -51,10 +65,24 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
         <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
           What it would do to the ranking
           <span className="font-sans text-[13px] font-normal">
-            <Choice label="for" value={audience} onChange={setAudience} options={[{ value: "", label: "everybody (default)" }, ...(list.data?.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))]} />
+            <Choice
+              label="for"
+              value={audience}
+              onChange={setAudience}
+              options={[
+                { value: "", label: "everybody (default)" },
+                ...(list.data?.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) })),
+              ]}
+            />
           </span>
         </h2>
-        {effect.isError ? <Failure error={effect.error} /> : effect.data ? <Effect of={effect.data} title={(key) => titleIn(list.data, key)} /> : <Loading what="its effect" />}
+        {effect.isError ? (
+          <Failure error={effect.error} />
+        ) : effect.data ? (
+          <Effect of={effect.data} title={(key) => titleIn(list.data, key)} />
+        ) : (
+          <Loading what="its effect" />
+        )}
       </section>
       <Comments proposal={p} />
     </>
@@ -67,7 +95,13 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
   const me = useSession().data?.person?.name;
   const [reason, setReason] = useState("");
   const decide = useMutation({
-    mutationFn: (state: Schemas["ProposalState"]) => take(api.PATCH("/proposals/{id}", { params: { path: { id: p.id }, header: { "If-Match": etag } }, body: { state, reason } })),
+    mutationFn: (state: Schemas["ProposalState"]) =>
+      take(
+        api.PATCH("/proposals/{id}", {
+          params: { path: { id: p.id }, header: { "If-Match": etag } },
+          body: { state, reason },
+        }),
+      ),
     onSuccess: () => queries.invalidateQueries(),
   });
   if (p.state !== "open" || (!roles.includes("lead") && p.person !== me)) return null;
@@ -79,10 +113,20 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
       </label>
       {roles.includes("lead") && (
         <>
-          <button type="button" className="main-act" disabled={decide.isPending} onClick={() => decide.mutate("accepted")}>
+          <button
+            type="button"
+            className="main-act"
+            disabled={decide.isPending}
+            onClick={() => decide.mutate("accepted")}
+          >
             Accept into the draft
           </button>
-          <button type="button" className="act" disabled={decide.isPending || !reason.trim()} onClick={() => decide.mutate("declined")}>
+          <button
+            type="button"
+            className="act"
+            disabled={decide.isPending || !reason.trim()}
+            onClick={() => decide.mutate("declined")}
+          >
             Decline
           </button>
         </>
@@ -132,7 +176,13 @@ function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
         >
           <label className="min-w-[260px] flex-1">
             <span className="block text-[13px] text-soft">Your comment</span>
-            <textarea className="field w-full" rows={2} value={text} maxLength={4000} onChange={(e) => setText(e.target.value)} />
+            <textarea
+              className="field w-full"
+              rows={2}
+              value={text}
+              maxLength={4000}
+              onChange={(e) => setText(e.target.value)}
+            />
           </label>
           <button type="submit" className="act" disabled={!text.trim() || say.isPending}>
             Say it

@@ -12,13 +12,20 @@ export default function ProposalsPage() {
   const roles = useRoles();
   const versions = useVersions();
   const base = versions.data?.findLast((v) => v.state === "in-force");
-  const proposals = useQuery({ queryKey: ["proposals"], enabled: !!session.data?.signedIn, queryFn: () => take(api.GET("/proposals", { params: { query: { limit: 1000 } } })) });
+  const proposals = useQuery({
+    queryKey: ["proposals"],
+    enabled: !!session.data?.signedIn,
+    queryFn: () => take(api.GET("/proposals", { params: { query: { limit: 1000 } } })),
+  });
   const all = proposals.data?.proposals ?? [];
   const open = all.filter((p) => p.state === "open");
   return (
     <Around title="Proposals">
       <h1>Proposals</h1>
-      <p className="max-w-[70ch] text-[13px] text-soft">Anybody who reviews can propose a change to the checklist in force. Everybody sees what it would do to the ranking before a lead accepts it into the draft of the next version.</p>
+      <p className="max-w-[70ch] text-[13px] text-soft">
+        Anybody who reviews can propose a change to the checklist in force. Everybody sees what it would do to the
+        ranking before a lead accepts it into the draft of the next version.
+      </p>
       {session.data && !session.data.signedIn ? (
         <Empty>
           <Link className="act" to="/sign-in?to=/checklist/proposals">
@@ -41,7 +48,11 @@ export default function ProposalsPage() {
           )}
           <Group title="Open" none="Nothing is proposed at the moment." proposals={open} />
           <FromReaders />
-          <Group title="Decided" none="Nothing has been decided yet." proposals={all.filter((p) => p.state !== "open")} />
+          <Group
+            title="Decided"
+            none="Nothing has been decided yet."
+            proposals={all.filter((p) => p.state !== "open")}
+          />
         </>
       )}
     </Around>
@@ -80,7 +91,9 @@ function Group({ title, none, proposals }: { title: string; none: string; propos
               {p.title}
             </Link>
             <span className="block text-[13px] text-soft">
-              {p.person}, {day(p.created)} · about {p.checklist} · {p.edits.length} {p.edits.length === 1 ? "edit" : "edits"} · {p.comments.length} {p.comments.length === 1 ? "comment" : "comments"}
+              {p.person}, {day(p.created)} · about {p.checklist} · {p.edits.length}{" "}
+              {p.edits.length === 1 ? "edit" : "edits"} · {p.comments.length}{" "}
+              {p.comments.length === 1 ? "comment" : "comments"}
               {p.state !== "open" && ` · ${p.state} by ${p.decidedBy}${p.decision ? `: ${p.decision}` : ""}`}
             </span>
           </li>

@@ -40,7 +40,12 @@ export default function QuestionsPage() {
 
 /** The present readings of every criterion, as ticks on its rule. */
 export function useTicks(name: string | undefined): Map<string, Tick[]> {
-  const points = useQuery({ queryKey: ["points", name], enabled: !!name, staleTime: 60_000, queryFn: () => take(api.GET("/points", { params: { query: { checklist: name } } })) });
+  const points = useQuery({
+    queryKey: ["points", name],
+    enabled: !!name,
+    staleTime: 60_000,
+    queryFn: () => take(api.GET("/points", { params: { query: { checklist: name } } })),
+  });
   const said = (edition: string) => {
     const n = points.data?.names[edition];
     return n ? `${n.distribution} ${n.release} ${n.edition}` : edition;
@@ -50,7 +55,9 @@ export function useTicks(name: string | undefined): Map<string, Tick[]> {
       c.key,
       c.editions.flatMap((e): Tick[] => {
         const measured = e.rigs.filter((r) => r.value != null);
-        return measured.length ? measured.map((r) => ({ value: r.value, points: r.points, rig: r.rig, name: said(e.edition) })) : [{ points: e.points, name: said(e.edition) }];
+        return measured.length
+          ? measured.map((r) => ({ value: r.value, points: r.points, rig: r.rig, name: said(e.edition) }))
+          : [{ points: e.points, name: said(e.edition) }];
       }),
     ]),
   );
@@ -71,15 +78,26 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
         {titleOf(list)}, version {list.version} {audience && <em>for {titleOf(audience)}</em>}
       </h1>
       <p className="text-[13px] text-soft">
-        {list.state === "in-force" ? "in force" : list.state} · every review asks these questions in this way · {list.sections.reduce((n, s) => n + s.criteria.length, 0)} criteria
+        {list.state === "in-force" ? "in force" : list.state} · every review asks these questions in this way ·{" "}
+        {list.sections.reduce((n, s) => n + s.criteria.length, 0)} criteria
       </p>
       <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
-        {names.length > 1 && <Choice label="Version" value={nameOf(list)} onChange={(checklist) => view.set({ checklist })} options={names.map((n) => ({ value: n, label: n }))} />}
+        {names.length > 1 && (
+          <Choice
+            label="Version"
+            value={nameOf(list)}
+            onChange={(checklist) => view.set({ checklist })}
+            options={names.map((n) => ({ value: n, label: n }))}
+          />
+        )}
         <Choice
           label="Weights for"
           value={view.audience}
           onChange={(audience) => view.set({ audience })}
-          options={[{ value: "", label: "everybody (default)" }, ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))]}
+          options={[
+            { value: "", label: "everybody (default)" },
+            ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) })),
+          ]}
         />
         {list.state === "draft" && roles.includes("lead") && (
           <Link className="act" to={`/checklist/edit/${nameOf(list)}`}>
@@ -97,7 +115,8 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
         <section key={s.key} className="mt-6">
           <h2 className="mb-1">
             <SectionMark index={i} />
-            {titleOf(s)} <span className="ml-2 font-sans text-[13px] font-normal text-soft">{texts[i]} of the weight</span>
+            {titleOf(s)}{" "}
+            <span className="ml-2 font-sans text-[13px] font-normal text-soft">{texts[i]} of the weight</span>
           </h2>
           <Sideways label={titleOf(s)}>
             <table className="ledger">
@@ -122,7 +141,9 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                     <td className="min-w-[200px] text-[13px]">
                       <Rule criterion={c} list={list} />
                     </td>
-                    <td className="min-w-[220px] align-middle">{c.kind !== "fact" && <Curve criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}</td>
+                    <td className="min-w-[220px] align-middle">
+                      {c.kind !== "fact" && <Curve criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}
+                    </td>
                   </tr>
                 ))}
               </tbody>
@@ -142,7 +163,9 @@ function Kit({ list }: { list: Checklist }) {
       {list.kit?.length ? (
         <section>
           <h2 className="border-b border-ink pb-1">Kit</h2>
-          <p className="py-1 text-[13px] text-soft">The files that every reviewer uses. dtally checklist kit {nameOf(list)} fetches and verifies them.</p>
+          <p className="py-1 text-[13px] text-soft">
+            The files that every reviewer uses. dtally checklist kit {nameOf(list)} fetches and verifies them.
+          </p>
           <ul>
             {list.kit.map((f) => (
               <li key={f.sha256} className="border-b border-rule py-1">

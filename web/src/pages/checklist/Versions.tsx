@@ -17,7 +17,13 @@ export default function VersionsPage() {
   const versions = useVersions();
   return (
     <Around title="Versions of the checklist">
-      {versions.isError ? <Failure error={versions.error} again={() => versions.refetch()} /> : !versions.data ? <Loading what="the versions" /> : <Body versions={versions.data} />}
+      {versions.isError ? (
+        <Failure error={versions.error} again={() => versions.refetch()} />
+      ) : !versions.data ? (
+        <Loading what="the versions" />
+      ) : (
+        <Body versions={versions.data} />
+      )}
     </Around>
   );
 }
@@ -27,19 +33,37 @@ function Body({ versions }: { versions: Summary[] }) {
   const [search, setSearch] = useSearchParams();
   const names = versions.map(nameOf);
   const last = versions.findLast((v) => v.state === "in-force");
-  const newest = last && versions.some((v) => v.key === last.key && v.version < last.version && v.state !== "draft") ? nameOf(last) : undefined;
+  const newest =
+    last && versions.some((v) => v.key === last.key && v.version < last.version && v.state !== "draft")
+      ? nameOf(last)
+      : undefined;
   const newer = search.get("to") ?? names.at(-1) ?? "";
-  const older = search.get("from") ?? versions.filter((v) => nameOf(v) !== newer && v.key === newer.split("@")[0] && v.version < pathOf(newer).version).map(nameOf).at(-1) ?? "";
-  const choose = (change: Record<string, string>) => setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
+  const older =
+    search.get("from") ??
+    versions
+      .filter((v) => nameOf(v) !== newer && v.key === newer.split("@")[0] && v.version < pathOf(newer).version)
+      .map(nameOf)
+      .at(-1) ??
+    "";
+  const choose = (change: Record<string, string>) =>
+    setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
   const difference = useQuery({
     queryKey: ["difference", older, newer],
     enabled: !!older && !!newer && older.split("@")[0] === newer.split("@")[0],
-    queryFn: () => take(api.GET("/checklists/{checklist}/{version}/difference/{older}", { params: { path: { ...pathOf(newer), older: pathOf(older).version } } })),
+    queryFn: () =>
+      take(
+        api.GET("/checklists/{checklist}/{version}/difference/{older}", {
+          params: { path: { ...pathOf(newer), older: pathOf(older).version } },
+        }),
+      ),
   });
   return (
     <>
       <h1>Versions</h1>
-      <p className="max-w-[70ch] text-[13px] text-soft">A review stays on the version that it was made with. Readers see the version shown where they ask for none. Putting a version in force does not show it.</p>
+      <p className="max-w-[70ch] text-[13px] text-soft">
+        A review stays on the version that it was made with. Readers see the version shown where they ask for none.
+        Putting a version in force does not show it.
+      </p>
       <Sideways label="Versions">
         <table className="ledger my-3">
           <thead>
@@ -81,11 +105,27 @@ function Body({ versions }: { versions: Summary[] }) {
           <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
             What changed
             <span className="flex flex-wrap gap-4 font-sans text-[13px] font-normal">
-              <Choice label="from" value={older} onChange={(from) => choose({ from })} options={names.map((n) => ({ value: n, label: n }))} />
-              <Choice label="to" value={newer} onChange={(to) => choose({ to })} options={names.map((n) => ({ value: n, label: n }))} />
+              <Choice
+                label="from"
+                value={older}
+                onChange={(from) => choose({ from })}
+                options={names.map((n) => ({ value: n, label: n }))}
+              />
+              <Choice
+                label="to"
+                value={newer}
+                onChange={(to) => choose({ to })}
+                options={names.map((n) => ({ value: n, label: n }))}
+              />
             </span>
           </h2>
-          {difference.isError ? <Failure error={difference.error} /> : difference.data ? <Difference of={difference.data} /> : <Loading what="the difference" />}
+          {difference.isError ? (
+            <Failure error={difference.error} />
+          ) : difference.data ? (
+            <Difference of={difference.data} />
+          ) : (
+            <Loading what="the difference" />
+          )}
         </section>
       )}
     </>
@@ -101,7 +141,15 @@ function Draft({ versions }: { versions: Summary[] }) {
   const make = useMutation({
     mutationFn: async () => {
       const { data } = await fetchVersion(nameOf(base!));
-      return take(api.POST("/checklists", { body: { ...data, version: Math.max(...versions.filter((v) => v.key === data.key).map((v) => v.version)) + 1, state: "draft" } }));
+      return take(
+        api.POST("/checklists", {
+          body: {
+            ...data,
+            version: Math.max(...versions.filter((v) => v.key === data.key).map((v) => v.version)) + 1,
+            state: "draft",
+          },
+        }),
+      );
     },
     onSuccess: (made) => {
       queries.invalidateQueries({ queryKey: ["checklists"] });
@@ -127,13 +175,26 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
   const name = nameOf(v);
   const toState = async (state: "in-force" | "retired") => {
     const { data, etag } = await fetchVersion(name);
-    return take(api.PUT("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } }, body: { ...data, state } }));
+    return take(
+      api.PUT("/checklists/{checklist}/{version}", {
+        params: { path: pathOf(name), header: { "If-Match": etag } },
+        body: { ...data, state },
+      }),
+    );
   };
   const remove = async () => {
     const { etag } = await fetchVersion(name);
-    return take(api.DELETE("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } } }));
+    return take(
+      api.DELETE("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } } }),
+    );
   };
-  const show = () => take(api.PUT("/checklists/{checklist}/shown", { params: { path: { checklist: v.key } }, body: { version: v.version } }));
+  const show = () =>
+    take(
+      api.PUT("/checklists/{checklist}/shown", {
+        params: { path: { checklist: v.key } },
+        body: { version: v.version },
+      }),
+    );
   const act = useMutation({
     mutationFn: (step: Step) => step.run(),
     onSuccess: () => {
@@ -142,9 +203,26 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
     },
   });
   const steps: Step[] = [];
-  if (v.state === "draft") steps.push({ say: "Put in force", ask: `Put ${name} in force? It is frozen then, and new reviews are made on it. Readers stay on the version that has results.`, run: () => toState("in-force") }, { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove });
-  if (v.state !== "draft" && !v.shown) steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
-  if (v.state === "in-force" && versions.some((o) => o.key === v.key && o.state === "in-force" && o.version > v.version)) steps.push({ say: "Retire", ask: `Retire ${name}? Its reviews stay; no new ones are made on it.`, run: () => toState("retired") });
+  if (v.state === "draft")
+    steps.push(
+      {
+        say: "Put in force",
+        ask: `Put ${name} in force? It is frozen then, and new reviews are made on it. Readers stay on the version that has results.`,
+        run: () => toState("in-force"),
+      },
+      { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove },
+    );
+  if (v.state !== "draft" && !v.shown)
+    steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
+  if (
+    v.state === "in-force" &&
+    versions.some((o) => o.key === v.key && o.state === "in-force" && o.version > v.version)
+  )
+    steps.push({
+      say: "Retire",
+      ask: `Retire ${name}? Its reviews stay; no new ones are made on it.`,
+      run: () => toState("retired"),
+    });
   return (
     <span className="flex flex-wrap items-baseline gap-4">
       {asked ? (

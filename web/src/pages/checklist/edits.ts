@@ -5,7 +5,9 @@ import { same } from "../../merge";
 /** The edits that lead from one list to another: criteria set and dropped, sections weighed anew. */
 export function editsBetween(from: Checklist, to: Checklist): Schemas["ChecklistEdit"][] {
   const edits: Schemas["ChecklistEdit"][] = [];
-  const before = new Map(from.sections.flatMap((s) => s.criteria.map((c) => [c.key, { section: s.key, criterion: c }])));
+  const before = new Map(
+    from.sections.flatMap((s) => s.criteria.map((c) => [c.key, { section: s.key, criterion: c }])),
+  );
   const after = new Set<string>();
   for (const s of to.sections) {
     const old = from.sections.find((o) => o.key === s.key);

@@ -19,7 +19,8 @@ export function Difference({ data, list, view }: { data: Data; list: Checklist; 
   const query = useQuery({
     queryKey: ["explanation", view.query, a, b],
     enabled: !!b,
-    queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.query, only: undefined, newest: undefined, a, b } } })),
+    queryFn: () =>
+      take(api.GET("/explanation", { params: { query: { ...view.query, only: undefined, newest: undefined, a, b } } })),
     placeholderData: (old) => old,
   });
   if (!b) return null;
@@ -28,14 +29,32 @@ export function Difference({ data, list, view }: { data: Data; list: Checklist; 
       <h2>What makes the difference</h2>
       <div className="my-2 flex flex-wrap items-baseline gap-x-6 text-[13px]">
         <span>
-          {nameIn(data, a)}, {query.data && `${rounded(Math.abs(query.data.explanation.difference), 2)} points ${query.data.explanation.difference >= 0 ? "ahead of" : "behind"}`}
+          {nameIn(data, a)},{" "}
+          {query.data &&
+            `${rounded(Math.abs(query.data.explanation.difference), 2)} points ${query.data.explanation.difference >= 0 ? "ahead of" : "behind"}`}
         </span>
-        {others.length > 1 ? <Choice label="against" quiet value={b} onChange={(w) => view.set({ with: w })} options={others.map((e) => ({ value: e, label: nameIn(data, e) }))} /> : <span>{nameIn(data, b)}</span>}
+        {others.length > 1 ? (
+          <Choice
+            label="against"
+            quiet
+            value={b}
+            onChange={(w) => view.set({ with: w })}
+            options={others.map((e) => ({ value: e, label: nameIn(data, e) }))}
+          />
+        ) : (
+          <span>{nameIn(data, b)}</span>
+        )}
         <Link className="act" to={addressOf("/explain", view, { a, b })}>
           Every criterion
         </Link>
       </div>
-      {query.isError ? <Failure error={query.error} again={() => query.refetch()} /> : !query.data ? <Loading what="the explanation" /> : <Contributions data={query.data} list={list} most={12} />}
+      {query.isError ? (
+        <Failure error={query.error} again={() => query.refetch()} />
+      ) : !query.data ? (
+        <Loading what="the explanation" />
+      ) : (
+        <Contributions data={query.data} list={list} most={12} />
+      )}
     </section>
   );
 }

@@ -53,7 +53,10 @@ function Value({ cell: c }: { cell: Schemas["FactCell"] }) {
     c.onlyHere?.length && `only here: ${c.onlyHere.join(", ")}`,
     c.lacks?.length && `lacks ${c.lacks.join(", ")}`,
     c.order,
-    c.behind && (c.behind.versions ? `${c.behind.versions} versions, ${c.behind.days} days behind ${c.behind.newest} on the day` : "the newest known on the day"),
+    c.behind &&
+      (c.behind.versions
+        ? `${c.behind.versions} versions, ${c.behind.days} days behind ${c.behind.newest} on the day`
+        : "the newest known on the day"),
   ].filter(Boolean);
   return (
     <>

@@ -12,7 +12,10 @@ export function Findings({ data }: { data: Data }) {
   return (
     <section className="mt-8">
       <h2>Findings</h2>
-      <div className="mt-1 grid gap-x-8 gap-y-4" style={{ gridTemplateColumns: "repeat(auto-fit, minmax(240px, 1fr))" }}>
+      <div
+        className="mt-1 grid gap-x-8 gap-y-4"
+        style={{ gridTemplateColumns: "repeat(auto-fit, minmax(240px, 1fr))" }}
+      >
         {data.editions.map((e) => (
           <div key={e.scorecard.edition}>
             <h3 className="border-b border-ink text-[15px]">
@@ -26,7 +29,9 @@ export function Findings({ data }: { data: Data }) {
                   .map((f) => (
                     <li key={f.id} className="border-b border-rule py-1">
                       {f.title}
-                      <span className="block text-[12px] text-soft">{[f.severity, sort, f.workaround && `workaround: ${f.workaround}`].filter(Boolean).join(" · ")}</span>
+                      <span className="block text-[12px] text-soft">
+                        {[f.severity, sort, f.workaround && `workaround: ${f.workaround}`].filter(Boolean).join(" · ")}
+                      </span>
                     </li>
                   )),
               )}
@@ -65,7 +70,10 @@ export function Shots({ data, list }: { data: Data; list: Checklist }) {
                 </th>
                 {data.editions.map((e) => (
                   <td key={e.scorecard.edition}>
-                    <Shot of={e.shots.find((x) => x.shot === s.key)} alt={`${s.title || s.key} of ${e.name.distribution} ${e.name.release}`} />
+                    <Shot
+                      of={e.shots.find((x) => x.shot === s.key)}
+                      alt={`${s.title || s.key} of ${e.name.distribution} ${e.name.release}`}
+                    />
                   </td>
                 ))}
               </tr>
@@ -87,7 +95,12 @@ function Shot({ of, alt }: { of?: Schemas["Evidence"]; alt: string }) {
     );
   return (
     <a className="inline-block min-h-[24px] min-w-[24px]" href={`/api/v1/files/${of.sha256}`}>
-      <img src={`/api/v1/files/${of.sha256}`} alt={of.caption || alt} loading="lazy" className="block h-[120px] w-auto max-w-[220px] border border-rule object-cover" />
+      <img
+        src={`/api/v1/files/${of.sha256}`}
+        alt={of.caption || alt}
+        loading="lazy"
+        className="block h-[120px] w-auto max-w-[220px] border border-rule object-cover"
+      />
     </a>
   );
 }

@@ -13,7 +13,8 @@ export function Match({ data, view }: { data: Data; view: View }) {
     <section className="mt-8">
       <h2>Head-to-head</h2>
       <p className="text-[13px] text-soft">
-        Criteria that both answered and that compare, each worth one. {placings.length > 0 && `With a side-by-side test: ${placings.join("; ")}.`}
+        Criteria that both answered and that compare, each worth one.{" "}
+        {placings.length > 0 && `With a side-by-side test: ${placings.join("; ")}.`}
         {shown.length < pairs.length && " Pairs with the baseline."}
       </p>
       <table className="ledger mt-1 max-w-[900px]">
@@ -21,7 +22,9 @@ export function Match({ data, view }: { data: Data; view: View }) {
           {shown.map((p) => (
             <tr key={p.a + p.b}>
               <th scope="row" className="margin">
-                <span className={p.wins > p.losses ? "font-semibold" : ""}>{nameIn(data, p.a)}</span> {p.wins} <span className="text-soft">to</span> {p.losses} <span className={p.losses > p.wins ? "font-semibold" : ""}>{nameIn(data, p.b)}</span>
+                <span className={p.wins > p.losses ? "font-semibold" : ""}>{nameIn(data, p.a)}</span> {p.wins}{" "}
+                <span className="text-soft">to</span> {p.losses}{" "}
+                <span className={p.losses > p.wins ? "font-semibold" : ""}>{nameIn(data, p.b)}</span>
                 <span className="block text-[12px] text-soft">
                   {p.ties - p.splits} ties{p.splits > 0 && `, ${p.splits} split by rig`} ·{" "}
                   <Link className="underline underline-offset-2" to={addressOf("/explain", view, { a: p.a, b: p.b })}>

@@ -7,9 +7,12 @@ type Row = Schemas["ComparisonRow"];
 
 /** Measures as ratios to the baseline, turned so that to the right is better, with the spread of runs. */
 export function Ratios({ data, list }: { data: Data; list: Checklist }) {
-  const rows = data.rows.filter((r) => r.value != null && r.value > 0 && r.baselineValue != null && r.baselineValue > 0);
+  const rows = data.rows.filter(
+    (r) => r.value != null && r.value > 0 && r.baselineValue != null && r.baselineValue > 0,
+  );
   if (rows.length === 0) return null;
-  const lower = (r: Row) => list.sections.flatMap((s) => s.criteria).find((c) => c.key === r.criterion)?.better === "lower";
+  const lower = (r: Row) =>
+    list.sections.flatMap((s) => s.criteria).find((c) => c.key === r.criterion)?.better === "lower";
   const turned = (r: Row, x: number) => (lower(r) ? r.baselineValue! / x : x / r.baselineValue!);
   // A single figure far out would squeeze all others together: it stands at the edge, and says so.
   const apart = rows.map((r) => Math.abs(Math.log(turned(r, r.value!)))).sort((x, y) => x - y);
@@ -20,7 +23,10 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
   return (
     <section className="mt-8">
       <h2>Measures as ratios to {baselineText(data)}</h2>
-      <p className="text-[13px] text-soft">To the right is better, whatever the unit. A dot: the value; the bar through it: from the least to the greatest run. Grey: too close to call. Each figure stands in the table above.</p>
+      <p className="text-[13px] text-soft">
+        To the right is better, whatever the unit. A dot: the value; the bar through it: from the least to the greatest
+        run. Grey: too close to call. Each figure stands in the table above.
+      </p>
       <div className="mt-2 grid gap-x-10 gap-y-6 lg:grid-cols-2">
         {editions.map((edition) => {
           const mean = data.geometricMeans.find((m) => m.edition === edition);
@@ -31,8 +37,11 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
                 {mean?.ratio != null && (
                   <span className="font-sans text-[13px] font-normal text-soft">
                     {" "}
-                    · in one figure {figure(mean.ratio)} times, {mean.ratio < 1 ? "worse" : "better"} (above 1 is better): the geometric mean over {mean.over}
-                    {mean.carries && mean.over > 1 && `; ${titleIn(list, mean.carries.criterion)}${mean.carries.rig ? ` on ${mean.carries.rig}` : ""}, ${figure(mean.carries.ratio)}, carries most of it (${rounded(100 * (mean.carriedShare ?? 0), 0)} % of all movement)`}
+                    · in one figure {figure(mean.ratio)} times, {mean.ratio < 1 ? "worse" : "better"} (above 1 is
+                    better): the geometric mean over {mean.over}
+                    {mean.carries &&
+                      mean.over > 1 &&
+                      `; ${titleIn(list, mean.carries.criterion)}${mean.carries.rig ? ` on ${mean.carries.rig}` : ""}, ${figure(mean.carries.ratio)}, carries most of it (${rounded(100 * (mean.carriedShare ?? 0), 0)} % of all movement)`}
                   </span>
                 )}
               </figcaption>
@@ -40,7 +49,14 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
                 {rows
                   .filter((r) => r.edition === edition)
                   .map((r) => (
-                    <Line key={r.criterion + r.rig} row={r} title={titleIn(list, r.criterion)} at={at} turned={(x) => turned(r, x)} marks={marks} />
+                    <Line
+                      key={r.criterion + r.rig}
+                      row={r}
+                      title={titleIn(list, r.criterion)}
+                      at={at}
+                      turned={(x) => turned(r, x)}
+                      marks={marks}
+                    />
                   ))}
                 <span className="relative col-start-2 block h-4 text-[11px] text-soft" aria-hidden="true">
                   {marks.map((m) => (
@@ -58,7 +74,19 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
   );
 }
 
-function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; at: (x: number) => number; turned: (x: number) => number; marks: number[] }) {
+function Line({
+  row: r,
+  title,
+  at,
+  turned,
+  marks,
+}: {
+  row: Row;
+  title: string;
+  at: (x: number) => number;
+  turned: (x: number) => number;
+  marks: number[];
+}) {
   const close = r.verdict === "too close";
   const place = at(turned(r.value!));
   const beyond = place >= 100 ? 1 : place <= 0 ? -1 : 0;
@@ -71,15 +99,30 @@ function Line({ row: r, title, at, turned, marks }: { row: Row; title: string; a
       </span>
       <span className="relative block h-[18px]" role="img" aria-label={words}>
         {marks.map((m) => (
-          <span key={m} className="absolute top-0 bottom-0 block border-l" style={{ left: `${at(m)}%`, borderColor: m === 1 ? "var(--ink)" : "var(--rule)" }} />
+          <span
+            key={m}
+            className="absolute top-0 bottom-0 block border-l"
+            style={{ left: `${at(m)}%`, borderColor: m === 1 ? "var(--ink)" : "var(--rule)" }}
+          />
         ))}
-        {ends && !beyond && <span className="absolute top-[6px] block h-[6px] bg-accent/60" style={{ left: `${ends[0]}%`, width: `${Math.max(ends[1] - ends[0], 0.5)}%` }} />}
+        {ends && !beyond && (
+          <span
+            className="absolute top-[6px] block h-[6px] bg-accent/60"
+            style={{ left: `${ends[0]}%`, width: `${Math.max(ends[1] - ends[0], 0.5)}%` }}
+          />
+        )}
         {beyond ? (
-          <span className="absolute top-0 text-[11px] leading-[18px] whitespace-nowrap" style={beyond > 0 ? { right: 0 } : { left: 0 }}>
+          <span
+            className="absolute top-0 text-[11px] leading-[18px] whitespace-nowrap"
+            style={beyond > 0 ? { right: 0 } : { left: 0 }}
+          >
             {beyond > 0 ? `×${figure(turned(r.value!))} ▸` : `◂ ×${figure(turned(r.value!))}`}
           </span>
         ) : (
-          <span className={`absolute top-[5px] -ml-[4px] block h-[8px] w-[8px] rounded-full border ${close ? "border-soft bg-wash" : "border-ink bg-ink"}`} style={{ left: `${at(turned(r.value!))}%` }} />
+          <span
+            className={`absolute top-[5px] -ml-[4px] block h-[8px] w-[8px] rounded-full border ${close ? "border-soft bg-wash" : "border-ink bg-ink"}`}
+            style={{ left: `${at(turned(r.value!))}%` }}
+          />
         )}
       </span>
     </div>

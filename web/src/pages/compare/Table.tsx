@@ -36,10 +36,19 @@ function Columns({ data, view }: { data: Data; view: View }) {
       <tr>
         <th className="margin stay">Criterion</th>
         {data.editions.map((e, i) => (
-          <th key={e.scorecard.edition} className="num min-w-[150px] text-ink! max-sm:min-w-[96px] max-sm:whitespace-normal!">
+          <th
+            key={e.scorecard.edition}
+            className="num min-w-[150px] text-ink! max-sm:min-w-[96px] max-sm:whitespace-normal!"
+          >
             <EditionMark index={i} />
             <EditionLink edition={e.scorecard.edition} name={e.name} search={view.carry} />
-            {e.scorecard.edition === data.baseline ? <span className="block text-[12px] font-normal text-soft">baseline</span> : data.against[e.scorecard.edition] && data.against[e.scorecard.edition] !== data.baseline ? <span className="block text-[12px] font-normal text-soft">against {nameIn(data, data.against[e.scorecard.edition])}</span> : null}
+            {e.scorecard.edition === data.baseline ? (
+              <span className="block text-[12px] font-normal text-soft">baseline</span>
+            ) : data.against[e.scorecard.edition] && data.against[e.scorecard.edition] !== data.baseline ? (
+              <span className="block text-[12px] font-normal text-soft">
+                against {nameIn(data, data.against[e.scorecard.edition])}
+              </span>
+            ) : null}
           </th>
         ))}
       </tr>
@@ -53,7 +62,9 @@ function Placings({ data }: { data: Data }) {
   if (placings.length === 0) return null;
   const placeIn = (order: string[][], edition: string) => {
     const at = order.findIndex((tied) => tied.includes(edition));
-    return at < 0 ? undefined : { place: 1 + order.slice(0, at).reduce((n, tied) => n + tied.length, 0), tied: order[at].length > 1 };
+    return at < 0
+      ? undefined
+      : { place: 1 + order.slice(0, at).reduce((n, tied) => n + tied.length, 0), tied: order[at].length > 1 };
   };
   return (
     <>
@@ -67,7 +78,10 @@ function Placings({ data }: { data: Data }) {
       </tr>
       {placings.map((p) => (
         <tr key={p.question}>
-          <th scope="row" className="margin stay max-w-[320px] whitespace-normal! max-md:max-w-[140px] max-sm:max-w-[104px]">
+          <th
+            scope="row"
+            className="margin stay max-w-[320px] whitespace-normal! max-md:max-w-[140px] max-sm:max-w-[104px]"
+          >
             {p.question}
           </th>
           {data.editions.map((e) => {
@@ -124,8 +138,14 @@ function Scores({ data }: { data: Data }) {
           Score
         </th>
         {data.editions.map((e) => (
-          <Cell key={e.scorecard.edition} text={score(e.scorecard.overall)} wins={e.scorecard.overall === best(overall) && alone(e.rank)}>
-            <span className="block text-[12px] text-soft">{e.rank ? `rank ${e.rank}` : e.scorecard.barred.length ? "barred" : "provisional"}</span>
+          <Cell
+            key={e.scorecard.edition}
+            text={score(e.scorecard.overall)}
+            wins={e.scorecard.overall === best(overall) && alone(e.rank)}
+          >
+            <span className="block text-[12px] text-soft">
+              {e.rank ? `rank ${e.rank}` : e.scorecard.barred.length ? "barred" : "provisional"}
+            </span>
           </Cell>
         ))}
       </tr>
@@ -143,7 +163,19 @@ function Scores({ data }: { data: Data }) {
   );
 }
 
-function SectionRows({ section, index, data, list, show }: { section: Checklist["sections"][number]; index: number; data: Data; list: Checklist; show: Show }) {
+function SectionRows({
+  section,
+  index,
+  data,
+  list,
+  show,
+}: {
+  section: Checklist["sections"][number];
+  index: number;
+  data: Data;
+  list: Checklist;
+  show: Show;
+}) {
   const rows = new Map(data.criteria.map((c) => [c.criterion, c]));
   const shown = section.criteria.filter((c) => {
     const r = rows.get(c.key);
@@ -168,7 +200,13 @@ function SectionRows({ section, index, data, list, show }: { section: Checklist[
           </td>
         </tr>
       )}
-      {shown.map((c) => (c.kind === "measure" ? <MeasureRows key={c.key} criterion={c} data={data} list={list} /> : <PointsRow key={c.key} criterion={c} data={data} row={rows.get(c.key)} />))}
+      {shown.map((c) =>
+        c.kind === "measure" ? (
+          <MeasureRows key={c.key} criterion={c} data={data} list={list} />
+        ) : (
+          <PointsRow key={c.key} criterion={c} data={data} row={rows.get(c.key)} />
+        ),
+      )}
     </>
   );
 }
@@ -177,13 +215,18 @@ function SectionRows({ section, index, data, list, show }: { section: Checklist[
 function Verdict({ cell, base }: { cell?: Schemas["CriterionCell"]; base?: number | null }) {
   if (!cell?.verdict) return null;
   const equal = cell.verdict === "too close" && cell.points === base;
-  return <span className="block text-[12px] text-soft">{equal ? "equal" : cell.verdict === "too close" ? "too close to call" : cell.verdict}</span>;
+  return (
+    <span className="block text-[12px] text-soft">
+      {equal ? "equal" : cell.verdict === "too close" ? "too close to call" : cell.verdict}
+    </span>
+  );
 }
 
 /** An edition by name, wherever the comparison speaks of it. */
 export const nameIn = (data: Data, edition: string) => (data.names[edition] ? said(data.names[edition]) : edition);
 
-const cellOf = (e: Data["editions"][number] | undefined, key: string) => e?.scorecard.criteria.find((x) => x.key === key);
+const cellOf = (e: Data["editions"][number] | undefined, key: string) =>
+  e?.scorecard.criteria.find((x) => x.key === key);
 
 function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Data; row?: Schemas["CriterionRow"] }) {
   const points = data.editions.map((e) => cellOf(e, c.key)?.points);
@@ -194,10 +237,21 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
       </th>
       {data.editions.map((e, i) => {
         const cell = cellOf(e, c.key);
-        const close = row?.cells.some((x) => x.verdict === "too close" && (x.edition === e.scorecard.edition || e.scorecard.edition === data.baseline));
+        const close = row?.cells.some(
+          (x) =>
+            x.verdict === "too close" && (x.edition === e.scorecard.edition || e.scorecard.edition === data.baseline),
+        );
         return points[i] != null ? (
           <Cell key={e.scorecard.edition} text={score(points[i])} wins={points[i] === best(points) && !close}>
-            <Verdict cell={row?.cells.find((x) => x.edition === e.scorecard.edition)} base={cellOf(data.editions.find((x) => x.scorecard.edition === data.against[e.scorecard.edition]), c.key)?.points} />
+            <Verdict
+              cell={row?.cells.find((x) => x.edition === e.scorecard.edition)}
+              base={
+                cellOf(
+                  data.editions.find((x) => x.scorecard.edition === data.against[e.scorecard.edition]),
+                  c.key,
+                )?.points
+              }
+            />
           </Cell>
         ) : (
           <td key={e.scorecard.edition} className="num text-soft italic max-sm:whitespace-normal!" title={cell?.reason}>
@@ -211,7 +265,13 @@ function PointsRow({ criterion: c, data, row }: { criterion: Criterion; data: Da
 
 /** A measure: a row for each rig that any of them was measured on. */
 function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data: Data; list: Checklist }) {
-  const rigs = [...new Set(data.editions.flatMap((e) => [...(cellOf(e, c.key)?.rigs ?? []), ...counting(cellOf(e, c.key)?.estimated)].map((r) => r.rig)))].sort();
+  const rigs = [
+    ...new Set(
+      data.editions.flatMap((e) =>
+        [...(cellOf(e, c.key)?.rigs ?? []), ...counting(cellOf(e, c.key)?.estimated)].map((r) => r.rig),
+      ),
+    ),
+  ].sort();
   const stands = data.criteria.find((r) => r.criterion === c.key);
   return rigs.map((rig, at) => {
     const values = data.editions.map((e) => cellOf(e, c.key)?.rigs?.find((r) => r.rig === rig)?.value);
@@ -221,8 +281,11 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
     return (
       <tr key={rig}>
         <th scope="row" className="margin stay max-md:max-w-[140px] max-sm:max-w-[104px]" title={c.guidance}>
-          {titleOf(c)} <span className="text-[12px] text-soft">{[c.unit, rig, direction(c)].filter(Boolean).join(" · ")}</span>
-          {at === 0 && contextText(c, list) && <span className="block text-[12px] text-soft">{contextText(c, list)}</span>}
+          {titleOf(c)}{" "}
+          <span className="text-[12px] text-soft">{[c.unit, rig, direction(c)].filter(Boolean).join(" · ")}</span>
+          {at === 0 && contextText(c, list) && (
+            <span className="block text-[12px] text-soft">{contextText(c, list)}</span>
+          )}
         </th>
         {data.editions.map((e, i) => {
           const row = rows.find((r) => r.edition === e.scorecard.edition);
@@ -236,18 +299,30 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
           const estimate = counting(cellOf(e, c.key)?.estimated).find((x) => x.rig === rig);
           if (estimate)
             return (
-              <td key={e.scorecard.edition} className="num text-soft max-sm:whitespace-normal!" title={estimateText(estimate, c.unit)}>
+              <td
+                key={e.scorecard.edition}
+                className="num text-soft max-sm:whitespace-normal!"
+                title={estimateText(estimate, c.unit)}
+              >
                 <em>{figure(estimate.value)}</em>
                 <span className="block text-[12px]">estimated, not compared</span>
               </td>
             );
-          const contradiction = at === 0 ? stands?.cells.find((x) => x.edition === e.scorecard.edition)?.contradiction : undefined;
-          const close = rows.some((r) => r.verdict === "too close" && (r.edition === e.scorecard.edition || e.scorecard.edition === data.baseline));
+          const contradiction =
+            at === 0 ? stands?.cells.find((x) => x.edition === e.scorecard.edition)?.contradiction : undefined;
+          const close = rows.some(
+            (r) =>
+              r.verdict === "too close" && (r.edition === e.scorecard.edition || e.scorecard.edition === data.baseline),
+          );
           return (
             <Cell key={e.scorecard.edition} text={figure(values[i])} wins={turned[i] === winner && !close}>
               {row && (
                 <span className="block text-[12px] text-soft">
-                  {row.verdict !== "too close" ? `${change(row.percent)} ${row.verdict}` : row.difference === 0 ? "equal" : `too close to call (${change(row.percent)})`}
+                  {row.verdict !== "too close"
+                    ? `${change(row.percent)} ${row.verdict}`
+                    : row.difference === 0
+                      ? "equal"
+                      : `too close to call (${change(row.percent)})`}
                 </span>
               )}
               {contradiction && <span className="block text-[12px] whitespace-normal">{contradiction}</span>}
@@ -258,4 +333,3 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
     );
   });
 }
-

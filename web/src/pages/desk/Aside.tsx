@@ -13,10 +13,32 @@ import { scatterWords } from "../../doubts";
 import { day, figure, score } from "../../numbers";
 
 /** Beside the desk: what others have here, what earns points, what was recorded before. */
-export function Aside({ review, person, criterion: c, place, rigs, list, readings, points, index }: { review: string; person: string; criterion: Criterion; place: Place; rigs: Schemas["Rig"][]; list: Checklist; readings: Reading[]; points?: number | null; index: number }) {
+export function Aside({
+  review,
+  person,
+  criterion: c,
+  place,
+  rigs,
+  list,
+  readings,
+  points,
+  index,
+}: {
+  review: string;
+  person: string;
+  criterion: Criterion;
+  place: Place;
+  rigs: Schemas["Rig"][];
+  list: Checklist;
+  readings: Reading[];
+  points?: number | null;
+  index: number;
+}) {
   const rig = place.rig;
   // What others have is shown beside a grade only once one's own is in.
-  const open = c.kind !== "grade" || readings.some((r) => r.criterion === c.key && r.reviewer === person && r.answer.grade != null);
+  const open =
+    c.kind !== "grade" ||
+    readings.some((r) => r.criterion === c.key && r.reviewer === person && r.answer.grade != null);
   return (
     <aside className="border-rule px-5 py-4 max-lg:border-t lg:w-[300px] lg:border-l">
       <Needs criterion={c} rig={rigs.find((r) => r.key === rig)} rigs={rigs} />
@@ -29,13 +51,39 @@ export function Aside({ review, person, criterion: c, place, rigs, list, reading
 }
 
 /** What the release before had here, and the record for the same rig and context. */
-function Before({ review, criterion: c, place, list }: { review: string; criterion: Criterion; place: Place; list: Checklist }) {
+function Before({
+  review,
+  criterion: c,
+  place,
+  list,
+}: {
+  review: string;
+  criterion: Criterion;
+  place: Place;
+  list: Checklist;
+}) {
   const beside = useBeside(review);
   const b = beside.data;
   if (!b) return null;
   const context = place.context ?? c.context;
-  const here = b.readings.filter((r) => r.criterion === c.key && (r.rig ?? "") === place.rig && (place.context ? sameContext(r.context, context) : inContext(r, c)) && !r.disturbance);
-  const record = c.kind === "measure" ? b.records.find((r) => r.criterion === c.key && r.rig === place.rig && (!context?.method || r.method === context.method) && (!context?.setup || r.setup === context.setup) && (!context?.phase || r.phase === context.phase)) : undefined;
+  const here = b.readings.filter(
+    (r) =>
+      r.criterion === c.key &&
+      (r.rig ?? "") === place.rig &&
+      (place.context ? sameContext(r.context, context) : inContext(r, c)) &&
+      !r.disturbance,
+  );
+  const record =
+    c.kind === "measure"
+      ? b.records.find(
+          (r) =>
+            r.criterion === c.key &&
+            r.rig === place.rig &&
+            (!context?.method || r.method === context.method) &&
+            (!context?.setup || r.setup === context.setup) &&
+            (!context?.phase || r.phase === context.phase),
+        )
+      : undefined;
   const best = record?.records.at(-1);
   const last = here.at(-1);
   if (!last && !best) return null;
@@ -52,13 +100,19 @@ function Before({ review, criterion: c, place, list }: { review: string; criteri
         {last && row(`${b.name?.release} had`, answerText(last.answer, c))}
         {best && row(`record, ${best.edition}, ${day(best.at)}`, `${figure(best.value)} ${c.unit ?? ""}`)}
       </ul>
-      {last && !sameContext(last.context, context) && <p className="text-[12px] text-soft">{contextWords(last.context, list)}</p>}
+      {last && !sameContext(last.context, context) && (
+        <p className="text-[12px] text-soft">{contextWords(last.context, list)}</p>
+      )}
     </section>
   );
 }
 
 function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: string; checklist: string }) {
-  const ranking = useQuery({ queryKey: ["ranking", { checklist }, undefined], queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })), staleTime: 60_000 });
+  const ranking = useQuery({
+    queryKey: ["ranking", { checklist }, undefined],
+    queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
+    staleTime: 60_000,
+  });
   const leaders = ranking.data?.ranking.slice(0, 3) ?? [];
   const cards = useQuery({
     queryKey: ["leaders", checklist, leaders.map((l) => l.edition)],
@@ -68,14 +122,20 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
       Promise.all(
         leaders.map((l) => {
           const [distribution, release, edition] = l.edition.split("/");
-          return take(api.GET("/scorecards/{distribution}/{release}/{edition}", { params: { path: { distribution, release, edition }, query: { checklist } } }));
+          return take(
+            api.GET("/scorecards/{distribution}/{release}/{edition}", {
+              params: { path: { distribution, release, edition }, query: { checklist } },
+            }),
+          );
         }),
       ),
   });
   if (!cards.data?.length) return null;
   return (
     <section className="mb-6">
-      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">The first three now{c.kind === "measure" && rig && `, on ${rig}`}</h2>
+      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">
+        The first three now{c.kind === "measure" && rig && `, on ${rig}`}
+      </h2>
       <ul className="text-[13px]">
         {cards.data.map((card) => {
           const cell = card.scorecard.criteria.find((x) => x.key === c.key);
@@ -83,7 +143,15 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
           return (
             <li key={card.scorecard.edition} className="flex justify-between gap-3 py-0.5">
               <span className="text-soft">{said(card.name)}</span>
-              <span className="whitespace-nowrap">{c.kind === "measure" ? (value != null ? `${figure(value)} ${c.unit ?? ""}` : "–") : cell?.points != null ? `${score(cell.points)} points` : cell?.state.replace("-", " ")}</span>
+              <span className="whitespace-nowrap">
+                {c.kind === "measure"
+                  ? value != null
+                    ? `${figure(value)} ${c.unit ?? ""}`
+                    : "–"
+                  : cell?.points != null
+                    ? `${score(cell.points)} points`
+                    : cell?.state.replace("-", " ")}
+              </span>
             </li>
           );
         })}
@@ -95,11 +163,20 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
 /** The rule that turns a measure into points, drawn; it is read off the checklist, not computed again. */
 function Curve({ criterion: c, points, index }: { criterion: Criterion; points?: number | null; index: number }) {
   const k = c.curve!;
-  if (k.shape === "field") return <p className="mb-6 text-[13px] text-soft">The best of the field on this rig has 100 points, the others in proportion. An edition added can move the others.</p>;
-  const ends = k.shape === "steps" ? (k.points ?? []) : [
-    [k.poor ?? 0, 0],
-    [k.ideal ?? 0, 100],
-  ];
+  if (k.shape === "field")
+    return (
+      <p className="mb-6 text-[13px] text-soft">
+        The best of the field on this rig has 100 points, the others in proportion. An edition added can move the
+        others.
+      </p>
+    );
+  const ends =
+    k.shape === "steps"
+      ? (k.points ?? [])
+      : [
+          [k.poor ?? 0, 0],
+          [k.ideal ?? 0, 100],
+        ];
   const sorted = [...ends].sort((a, b) => a[0] - b[0]);
   return (
     <section className="mb-6">
@@ -122,7 +199,8 @@ function Curve({ criterion: c, points, index }: { criterion: Criterion; points?:
         </tbody>
       </table>
       <p className="text-[13px] text-soft">
-        {k.shape === "ratio" ? "Between them by ratio." : "Between them in a straight line."} {points != null && `On all rigs together: ${score(points)} points so far.`}
+        {k.shape === "ratio" ? "Between them by ratio." : "Between them in a straight line."}{" "}
+        {points != null && `On all rigs together: ${score(points)} points so far.`}
       </p>
     </section>
   );
@@ -139,7 +217,8 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
       <p>{c.needs.join(", ")}</p>
       {lacking.length > 0 && (
         <p className="font-medium">
-          {rig!.name || rig!.key} has no {lacking.join(", ")}: {others.length ? `try it on ${others.map((r) => r.name || r.key).join(" or ")}, ` : ""}or say not tested.
+          {rig!.name || rig!.key} has no {lacking.join(", ")}:{" "}
+          {others.length ? `try it on ${others.map((r) => r.name || r.key).join(" or ")}, ` : ""}or say not tested.
         </p>
       )}
     </section>
@@ -153,12 +232,25 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
     queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review } } })),
     placeholderData: (old) => old,
   });
-  const doubts = new Map((quality.data?.readings ?? []).filter((r) => r.criterion === c.key).map((r) => [r.id, scatterWords(r, c)]));
+  const doubts = new Map(
+    (quality.data?.readings ?? []).filter((r) => r.criterion === c.key).map((r) => [r.id, scatterWords(r, c)]),
+  );
   for (const s of quality.data?.surprises ?? [])
     for (const id of s.readings)
       if (s.criterion === c.key && !s.confirmed) {
-        const why = s.earlier != null ? `the release before had ${figure(s.earlier)}` : `the median of ${s.others} others is ${figure(s.median)}`;
-        doubts.set(id, [doubts.get(id), `surprising: ${why}; have it confirmed by another reviewer, another method, or after a restart`].filter(Boolean).join("; "));
+        const why =
+          s.earlier != null
+            ? `the release before had ${figure(s.earlier)}`
+            : `the median of ${s.others} others is ${figure(s.median)}`;
+        doubts.set(
+          id,
+          [
+            doubts.get(id),
+            `surprising: ${why}; have it confirmed by another reviewer, another method, or after a restart`,
+          ]
+            .filter(Boolean)
+            .join("; "),
+        );
       }
   return doubts;
 }
@@ -182,12 +274,29 @@ function TakeBack({ review, reading: r }: { review: string; reading: Reading }) 
 
 const hour = 3_600_000;
 
-function History({ review, person, criterion: c, list, readings }: { review: string; person: string; criterion: Criterion; list: Checklist; readings: Reading[] }) {
+function History({
+  review,
+  person,
+  criterion: c,
+  list,
+  readings,
+}: {
+  review: string;
+  person: string;
+  criterion: Criterion;
+  list: Checklist;
+  readings: Reading[];
+}) {
   const doubts = useDoubts(review, readings, c);
   const here = readings.filter((r) => r.criterion === c.key).toReversed();
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
   const about = useAbout();
-  const fresh = (r: Reading) => r.reviewer === person && !replaced.has(r.id) && !!r.received && !!about.data && Date.parse(about.data.now) - Date.parse(r.received) < hour;
+  const fresh = (r: Reading) =>
+    r.reviewer === person &&
+    !replaced.has(r.id) &&
+    !!r.received &&
+    !!about.data &&
+    Date.parse(about.data.now) - Date.parse(r.received) < hour;
   return (
     <section>
       <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Recorded in this review</h2>
@@ -195,10 +304,19 @@ function History({ review, person, criterion: c, list, readings }: { review: str
       <ul className="text-[13px]">
         {here.map((r) => (
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
-            {answerText(r.answer, c)} <span className="text-soft">{[r.reviewer, r.rig, !inContext(r, c) && contextWords(r.context, list)].filter(Boolean).join(", ")}</span>
+            {answerText(r.answer, c)}{" "}
+            <span className="text-soft">
+              {[r.reviewer, r.rig, !inContext(r, c) && contextWords(r.context, list)].filter(Boolean).join(", ")}
+            </span>
             {fresh(r) && <TakeBack review={review} reading={r} />}
-            {!inContext(r, c) && <span className="block text-soft">made otherwise than asked: kept, does not score</span>}
-            {r.adjustment && <span className="block text-soft">less {r.adjustment.amount}: {r.adjustment.reason}</span>}
+            {!inContext(r, c) && (
+              <span className="block text-soft">made otherwise than asked: kept, does not score</span>
+            )}
+            {r.adjustment && (
+              <span className="block text-soft">
+                less {r.adjustment.amount}: {r.adjustment.reason}
+              </span>
+            )}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}
             {doubts.has(r.id) && <span className="block">{doubts.get(r.id)}</span>}
             {r.note && <span className="block text-soft">{r.note}</span>}

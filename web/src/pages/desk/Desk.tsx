@@ -29,11 +29,26 @@ import { fields, newID, type Typed } from "./typed";
 export default function DeskPage() {
   const { id = "" } = useParams();
   const session = useSession();
-  const review = useQuery({ queryKey: ["review", id], queryFn: () => takeWhole(api.GET("/reviews/{id}", { params: { path: { id } } })) });
+  const review = useQuery({
+    queryKey: ["review", id],
+    queryFn: () => takeWhole(api.GET("/reviews/{id}", { params: { path: { id } } })),
+  });
   const list = useChecklist(review.data?.data.checklist);
-  const readings = useQuery({ queryKey: ["readings", id], queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id } } })) });
-  const desk = useQuery({ queryKey: ["desk", id], enabled: !!session.data?.signedIn, queryFn: () => take(api.GET("/reviews/{id}/scorecard", { params: { path: { id } } })), placeholderData: (old) => old });
-  const rigs = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })), staleTime: 60_000 });
+  const readings = useQuery({
+    queryKey: ["readings", id],
+    queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id } } })),
+  });
+  const desk = useQuery({
+    queryKey: ["desk", id],
+    enabled: !!session.data?.signedIn,
+    queryFn: () => take(api.GET("/reviews/{id}/scorecard", { params: { path: { id } } })),
+    placeholderData: (old) => old,
+  });
+  const rigs = useQuery({
+    queryKey: ["rigs"],
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+    staleTime: 60_000,
+  });
   const kept = unsentIn(id);
   const failed = [review, list, readings, desk, rigs].find((q) => q.isError && !q.data);
   if (session.data && !session.data.signedIn)
@@ -45,7 +60,12 @@ export default function DeskPage() {
             Sign in
           </Link>{" "}
           to fill in this review.
-          {kept > 0 && <p className="mt-3 text-ink">{kept === 1 ? "One answer" : `${kept} answers`} typed here {kept === 1 ? "is" : "are"} kept in this browser and sent when you are back.</p>}
+          {kept > 0 && (
+            <p className="mt-3 text-ink">
+              {kept === 1 ? "One answer" : `${kept} answers`} typed here {kept === 1 ? "is" : "are"} kept in this
+              browser and sent when you are back.
+            </p>
+          )}
         </Empty>
       </Frame>
     );
@@ -104,21 +124,40 @@ function Desk(p: Props) {
   const [dialog, setDialog] = useState<"" | "keys" | "handed-in" | "context" | "state">("");
   const entries = useEntries(review.id);
   const beside = useBeside(review.id);
-  const troubles = useQuery({ queryKey: ["troubles"], queryFn: async () => (await take(api.GET("/troubles"))).troubles, staleTime: 60_000 });
+  const troubles = useQuery({
+    queryKey: ["troubles"],
+    queryFn: async () => (await take(api.GET("/troubles"))).troubles,
+    staleTime: 60_000,
+  });
   const write = useWriting(review.id);
   const part = search.get("part") ?? "";
-  const chosen = { method: search.get("method") ?? "", setup: search.get("setup") ?? "", phase: search.get("phase") ?? "" };
+  const chosen = {
+    method: search.get("method") ?? "",
+    setup: search.get("setup") ?? "",
+    phase: search.get("phase") ?? "",
+  };
   const [letters, setLetters] = useState(() => localStorage.getItem(lettersKept) === null);
   const rig = search.get("rig") ?? rigs[0]?.key ?? "";
-  const at = Math.max(0, list.sections.findIndex((s) => s.key === search.get("section")));
+  const at = Math.max(
+    0,
+    list.sections.findIndex((s) => s.key === search.get("section")),
+  );
   const section = list.sections[at];
   const inHand = section.criteria.find((c) => c.key === open) ?? section.criteria[0];
-  const placeOf = (c: Criterion): Place => ({ criterion: c.key, rig: rigFor(c, rig, readings), context: contextFor(c, chosen) });
+  const placeOf = (c: Criterion): Place => ({
+    criterion: c.key,
+    rig: rigFor(c, rig, readings),
+    context: contextFor(c, chosen),
+  });
   const place = placeOf(inHand);
   const key = placeKey(place);
   // The state that what follows is read in: as chosen, or the latest on this rig.
   const states = of(entries.data, "system");
-  const system = search.has("system") ? (search.get("system") === "none" ? "" : search.get("system")!) : (states.findLast((s) => !s.rig || !place.rig || s.rig === place.rig)?.id ?? "");
+  const system = search.has("system")
+    ? search.get("system") === "none"
+      ? ""
+      : search.get("system")!
+    : (states.findLast((s) => !s.rig || !place.rig || s.rig === place.rig)?.id ?? "");
 
   const to = useCallback(
     (change: Record<string, string>) => {
@@ -136,7 +175,10 @@ function Desk(p: Props) {
   const adopt = outbox.adopt;
   useEffect(() => {
     if (!writes) return;
-    take(api.GET("/reviews/{id}/drafts", { params: { path: { id: review.id } } })).then((d) => adopt(d.drafts), () => undefined);
+    take(api.GET("/reviews/{id}/drafts", { params: { path: { id: review.id } } })).then(
+      (d) => adopt(d.drafts),
+      () => undefined,
+    );
   }, [adopt, review.id, writes]);
 
   // A field that is left becomes a reading.
@@ -153,13 +195,23 @@ function Desk(p: Props) {
   const ids = useRef<Record<string, string>>({});
   if (!ids.current[key] || ids.current[key] === stands?.id) ids.current[key] = newID();
   const typed = outbox.items[key]?.typed ?? { ...fields(inHand, stands), id: stands?.id ?? ids.current[key], system };
-  const type = (change: Partial<Typed>) => outbox.type(place, { ...typed, id: outbox.items[key] ? typed.id : ids.current[key], ...change });
-  const evidence = of(entries.data, "evidence").filter((e) => e.of === typed.id || standing(readings, place, inHand).some((r) => r.id === e.of));
+  const type = (change: Partial<Typed>) =>
+    outbox.type(place, { ...typed, id: outbox.items[key] ? typed.id : ids.current[key], ...change });
+  const evidence = of(entries.data, "evidence").filter(
+    (e) => e.of === typed.id || standing(readings, place, inHand).some((r) => r.id === e.of),
+  );
 
   // Equipment that is missing is said once, for all that need it.
   const rigInHand = rigs.find((r) => r.key === place.rig);
   const lacking = rigInHand ? (inHand.needs ?? []).filter((n) => !meets(rigInHand, n)) : [];
-  const alike = list.sections.flatMap((s) => s.criteria).filter((c) => c.key !== inHand.key && (c.needs ?? []).some((n) => lacking.includes(n)) && !readings.some((r) => r.criterion === c.key));
+  const alike = list.sections
+    .flatMap((s) => s.criteria)
+    .filter(
+      (c) =>
+        c.key !== inHand.key &&
+        (c.needs ?? []).some((n) => lacking.includes(n)) &&
+        !readings.some((r) => r.criterion === c.key),
+    );
   const sayForAll = () => {
     for (const c of alike) {
       const other = placeOf(c);
@@ -228,7 +280,12 @@ function Desk(p: Props) {
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
       const el = e.target as HTMLElement;
-      if (el.closest?.("[role=dialog],[role=alertdialog],[role=listbox],textarea,input:not([data-figure]):not([data-words])")) return;
+      if (
+        el.closest?.(
+          "[role=dialog],[role=alertdialog],[role=listbox],textarea,input:not([data-figure]):not([data-words])",
+        )
+      )
+        return;
       handler.current(e as unknown as React.KeyboardEvent);
     };
     document.addEventListener("keydown", down);
@@ -237,7 +294,10 @@ function Desk(p: Props) {
 
   // What the release before had is there to be looked at again; a grade is not, so that nobody leans on it.
   const beforeOf = (c: Criterion) => {
-    const had = beside.data?.readings.findLast((r) => r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c));
+    const had = beside.data?.readings.findLast(
+      (r) =>
+        r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c),
+    );
     return had && beside.data?.name ? `${beside.data.name.release} had ${answerText(had.answer, c)}` : "";
   };
   const gapsOf = (c: Criterion) => p.gaps.filter((g) => g.criterion === c.key);
@@ -259,13 +319,28 @@ function Desk(p: Props) {
         />
         {part ? (
           <div className="min-w-0 flex-1 px-5 py-4">
-            {part === "finding" && <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={writes || lead} />}
+            {part === "finding" && (
+              <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={writes || lead} />
+            )}
             {part === "pictures" ? (
               <Shots review={review.id} list={list} evidence={of(entries.data, "evidence")} writes={writes || lead} />
             ) : (
               partForms
                 .filter((f) => f.part === part)
-                .map((form) => <RecordPart key={part} form={form} review={review.id} list={list} rigs={rigs} troubles={troubles.data ?? []} entries={entries.data ?? []} person={person} lead={lead} writes={writes || lead} />)
+                .map((form) => (
+                  <RecordPart
+                    key={part}
+                    form={form}
+                    review={review.id}
+                    list={list}
+                    rigs={rigs}
+                    troubles={troubles.data ?? []}
+                    entries={entries.data ?? []}
+                    person={person}
+                    lead={lead}
+                    writes={writes || lead}
+                  />
+                ))
             )}
           </div>
         ) : (
@@ -274,12 +349,31 @@ function Desk(p: Props) {
               <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
               <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>
               <span className="ml-auto flex flex-wrap gap-x-5">
-                {states.length > 0 && <Choice label="in state" value={system} onChange={(s) => to({ system: s || "none" })} options={[{ value: "", label: "none" }, ...states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id }))]} />}
-                <button type="button" className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"} onClick={() => setDialog("context")}>
+                {states.length > 0 && (
+                  <Choice
+                    label="in state"
+                    value={system}
+                    onChange={(s) => to({ system: s || "none" })}
+                    options={[
+                      { value: "", label: "none" },
+                      ...states.map((s) => ({ value: s.id, label: s.note ? `${s.id}, ${s.note}` : s.id })),
+                    ]}
+                  />
+                )}
+                <button
+                  type="button"
+                  className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"}
+                  onClick={() => setDialog("context")}
+                >
                   <span className="key mr-1">C</span>
                   {chosenText(list, chosen) || "as asked"}
                 </button>
-                <Choice label="On rig" value={rig} onChange={(r) => to({ rig: r, system: "" })} options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))} />
+                <Choice
+                  label="On rig"
+                  value={rig}
+                  onChange={(r) => to({ rig: r, system: "" })}
+                  options={rigs.map((r) => ({ value: r.key, label: r.name || r.key }))}
+                />
               </span>
             </div>
             <ol className="border-t border-rule">
@@ -310,7 +404,18 @@ function Desk(p: Props) {
                       onDrop={() => outbox.drop(place)}
                     />
                   ) : (
-                    <Row criterion={c} chosen={c === inHand} place={placeOf(c)} before={beforeOf(c)} readings={readings} items={outbox.items} hidden={hidden.filter((h) => h.criterion === c.key).length} points={pointsOf(c)} gap={gapsOf(c)[0]} onOpen={() => (setExtra(""), setOpen(c.key))} />
+                    <Row
+                      criterion={c}
+                      chosen={c === inHand}
+                      place={placeOf(c)}
+                      before={beforeOf(c)}
+                      readings={readings}
+                      items={outbox.items}
+                      hidden={hidden.filter((h) => h.criterion === c.key).length}
+                      points={pointsOf(c)}
+                      gap={gapsOf(c)[0]}
+                      onOpen={() => (setExtra(""), setOpen(c.key))}
+                    />
                   )}
                   {c === inHand &&
                     gapsOf(c).map((g) => (
@@ -324,10 +429,35 @@ function Desk(p: Props) {
             </ol>
           </div>
         )}
-        {!part && <Aside review={review.id} person={person} criterion={inHand} place={place} rigs={p.rigs} list={list} readings={readings} points={pointsOf(inHand)} index={at} />}
+        {!part && (
+          <Aside
+            review={review.id}
+            person={person}
+            criterion={inHand}
+            place={place}
+            rigs={p.rigs}
+            list={list}
+            readings={readings}
+            points={pointsOf(inHand)}
+            index={at}
+          />
+        )}
       </div>
-      <HandIn review={review.id} etag={p.etag} coverage={card.coverage} unsent={Object.keys(outbox.items).length} open={dialog === "handed-in"} onOpen={(on) => setDialog(on ? "handed-in" : "")} />
-      <ContextDialog list={list} chosen={chosen} open={dialog === "context"} onOpen={(on) => setDialog(on ? "context" : "")} onChoose={to} />
+      <HandIn
+        review={review.id}
+        etag={p.etag}
+        coverage={card.coverage}
+        unsent={Object.keys(outbox.items).length}
+        open={dialog === "handed-in"}
+        onOpen={(on) => setDialog(on ? "handed-in" : "")}
+      />
+      <ContextDialog
+        list={list}
+        chosen={chosen}
+        open={dialog === "context"}
+        onOpen={(on) => setDialog(on ? "context" : "")}
+        onChoose={to}
+      />
       <StateDialog
         open={dialog === "state"}
         onOpen={(on) => setDialog(on ? "state" : "")}
@@ -336,7 +466,10 @@ function Desk(p: Props) {
         error={write.error}
         onSave={(state) => {
           const id = nextState(states);
-          write.mutate({ id, revision: 0, entry: { system: { id, rig, ...state } } }, { onSuccess: () => (setDialog(""), to({ system: id })) });
+          write.mutate(
+            { id, revision: 0, entry: { system: { id, rig, ...state } } },
+            { onSuccess: () => (setDialog(""), to({ system: id })) },
+          );
         }}
       />
       <KeysDialog
@@ -352,4 +485,3 @@ function Desk(p: Props) {
     </Frame>
   );
 }
-

@@ -17,7 +17,8 @@ import type { Typed } from "./typed";
 export type Extra = "adjust" | "disturbance" | "note" | "evidence";
 
 const bounds = { "": "exact", about: "about", "at-least": "at least", "at-most": "at most" } as const;
-export const nextBound = (b: Typed["bound"]): Typed["bound"] => (({ "": "about", about: "at-least", "at-least": "at-most", "at-most": "" }) as const)[b];
+export const nextBound = (b: Typed["bound"]): Typed["bound"] =>
+  (({ "": "about", about: "at-least", "at-least": "at-most", "at-most": "" }) as const)[b];
 
 /** The points that what is typed would make; undefined where that cannot be told here. */
 export function preview(c: Criterion, t: Typed): number | undefined {
@@ -29,12 +30,34 @@ export function preview(c: Criterion, t: Typed): number | undefined {
   if (c.kind === "check") return { works: 100, workaround: c.workaroundPoints ?? 60, fails: 0 }[t.check];
   if (c.kind === "level") return c.levels?.find((l) => l.key === t.level)?.points;
   const runs = t.runs.map(parsed).filter((x) => x !== undefined);
-  if (c.kind === "measure" && c.curve && c.curve.shape !== "field" && runs.length) return pointsAt(c, summary(c, runs, parsed(t.adjust) ?? 0), 0);
+  if (c.kind === "measure" && c.curve && c.curve.shape !== "field" && runs.length)
+    return pointsAt(c, summary(c, runs, parsed(t.adjust) ?? 0), 0);
   return undefined;
 }
 
 /** The criterion in hand: how to check it, and the fields for its answer. */
-export function Entry({ criterion: c, list, index, place, review, typed, item, points, extra, lacking, others, evidence, watch, hidden, onExtra, onType, onDone, onDrop, onRetry, onAll }: {
+export function Entry({
+  criterion: c,
+  list,
+  index,
+  place,
+  review,
+  typed,
+  item,
+  points,
+  extra,
+  lacking,
+  others,
+  evidence,
+  watch,
+  hidden,
+  onExtra,
+  onType,
+  onDone,
+  onDrop,
+  onRetry,
+  onAll,
+}: {
   criterion: Criterion;
   list: Checklist;
   index: number;
@@ -65,7 +88,13 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
   const conflict = item?.state === "refused";
   return (
     <Drop label={titleOf(c)} onFiles={(files) => add.mutate({ files, of: typed.id })}>
-      <div className="my-2 border border-ink border-l-4 px-4 py-3" style={{ borderLeftColor: hue(index), background: "color-mix(in srgb, var(--paper) 60%, light-dark(white, black))" }}>
+      <div
+        className="my-2 border border-ink border-l-4 px-4 py-3"
+        style={{
+          borderLeftColor: hue(index),
+          background: "color-mix(in srgb, var(--paper) 60%, light-dark(white, black))",
+        }}
+      >
         <div className="flex justify-between gap-4">
           <div>
             <h2 id="in-hand">{titleOf(c)}</h2>
@@ -73,7 +102,9 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
               {c.guidance} {direction(c) && `${direction(c)[0].toUpperCase()}${direction(c).slice(1)}.`}
             </p>
             <p className="text-[13px] text-soft">
-              {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`].filter(Boolean).join(" · ")}
+              {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`]
+                .filter(Boolean)
+                .join(" · ")}
               {place.context && <span className="font-medium text-ink"> · not as asked: kept, does not score</span>}
             </p>
             {hidden.length > 0 && (
@@ -84,7 +115,9 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
           </div>
           <p className="text-right">
             <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
-            <span className="block text-[12px] text-soft">{item && preview(c, typed) !== undefined ? "points, if it stays" : "points"}</span>
+            <span className="block text-[12px] text-soft">
+              {item && preview(c, typed) !== undefined ? "points, if it stays" : "points"}
+            </span>
           </p>
         </div>
         <div className="my-3">
@@ -92,23 +125,55 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
           {typed.none === "notTested" && lacking.length > 0 && others > 0 && (
             <p className="mt-2 text-[13px]">
               <button type="button" className="act" onClick={onAll} disabled={!typed.reason.trim()}>
-                Say so for {others === 1 ? "the other criterion" : `the ${others} others`} that need {lacking.join(", ")}
+                Say so for {others === 1 ? "the other criterion" : `the ${others} others`} that need{" "}
+                {lacking.join(", ")}
               </button>
             </p>
           )}
         </div>
         {!typed.none && c.kind === "measure" && (typed.adjust || typed.adjustReason || extra === "adjust") && (
           <div className="my-2 grid max-w-lg grid-cols-[8rem_1fr] gap-4">
-            <Text label={`Take off, ${c.unit ?? ""}`} value={typed.adjust} onType={(adjust) => onType({ adjust })} onDone={onDone} autoFocus={extra === "adjust"} />
-            <Text label="because" value={typed.adjustReason} onType={(adjustReason) => onType({ adjustReason })} onDone={onDone} />
+            <Text
+              label={`Take off, ${c.unit ?? ""}`}
+              value={typed.adjust}
+              onType={(adjust) => onType({ adjust })}
+              onDone={onDone}
+              autoFocus={extra === "adjust"}
+            />
+            <Text
+              label="because"
+              value={typed.adjustReason}
+              onType={(adjustReason) => onType({ adjustReason })}
+              onDone={onDone}
+            />
           </div>
         )}
-        {(typed.disturbance || extra === "disturbance") && <Text label="Disturbed, does not score, because" value={typed.disturbance} onType={(disturbance) => onType({ disturbance })} onDone={onDone} autoFocus={extra === "disturbance"} />}
-        {(typed.note || extra === "note") && <Text label="Note" value={typed.note} onType={(note) => onType({ note })} onDone={onDone} autoFocus={extra === "note"} />}
+        {(typed.disturbance || extra === "disturbance") && (
+          <Text
+            label="Disturbed, does not score, because"
+            value={typed.disturbance}
+            onType={(disturbance) => onType({ disturbance })}
+            onDone={onDone}
+            autoFocus={extra === "disturbance"}
+          />
+        )}
+        {(typed.note || extra === "note") && (
+          <Text
+            label="Note"
+            value={typed.note}
+            onType={(note) => onType({ note })}
+            onDone={onDone}
+            autoFocus={extra === "note"}
+          />
+        )}
         <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
         {item?.error && (
           <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
-            {item.state === "waiting" ? "No connection. What you typed is kept here and sent by itself." : item.state === "paused" ? "You are signed out. What you typed is kept here; sign in again to send it." : item.error.message}
+            {item.state === "waiting"
+              ? "No connection. What you typed is kept here and sent by itself."
+              : item.state === "paused"
+                ? "You are signed out. What you typed is kept here; sign in again to send it."
+                : item.error.message}
             <Wrong error={item.error} />
             {conflict && (
               <button type="button" className="act mt-1" onClick={onRetry}>
@@ -118,18 +183,40 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
           </div>
         )}
         <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
-          <Act letter="N" name={typed.none === "notTested" ? "tested after all" : "not tested"} act={() => onType({ none: typed.none === "notTested" ? "" : "notTested", reason: "" })} />
-          <Act letter="P" name={typed.none === "notApplicable" ? "applicable after all" : "not applicable"} act={() => onType({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" })} />
+          <Act
+            letter="N"
+            name={typed.none === "notTested" ? "tested after all" : "not tested"}
+            act={() => onType({ none: typed.none === "notTested" ? "" : "notTested", reason: "" })}
+          />
+          <Act
+            letter="P"
+            name={typed.none === "notApplicable" ? "applicable after all" : "not applicable"}
+            act={() => onType({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" })}
+          />
           {c.kind === "measure" && !typed.none && (
             <>
               <Act letter="A" name="adjust" act={() => onExtra("adjust")} />
-              <Act letter="B" name={typed.bound ? bounds[typed.bound] : "bound"} pressed={!!typed.bound} act={() => onType({ bound: nextBound(typed.bound) })} />
-              <Act letter="U" name="after a restart" pressed={typed.repeat} act={() => onType({ repeat: !typed.repeat })} />
+              <Act
+                letter="B"
+                name={typed.bound ? bounds[typed.bound] : "bound"}
+                pressed={!!typed.bound}
+                act={() => onType({ bound: nextBound(typed.bound) })}
+              />
+              <Act
+                letter="U"
+                name="after a restart"
+                pressed={typed.repeat}
+                act={() => onType({ repeat: !typed.repeat })}
+              />
             </>
           )}
           <Act letter="D" name="disturbance" act={() => onExtra("disturbance")} />
           <Act letter="E" name="note" act={() => onExtra("note")} />
-          <Act letter="V" name={evidence.length ? `evidence (${evidence.length})` : "evidence"} act={() => onExtra("evidence")} />
+          <Act
+            letter="V"
+            name={evidence.length ? `evidence (${evidence.length})` : "evidence"}
+            act={() => onExtra("evidence")}
+          />
           {c.kind === "measure" && isTimed(c.unit) && !typed.none && <Stopwatch watch={watch} />}
           {item && (
             <button type="button" className="act ml-auto" onClick={onDrop}>
@@ -144,7 +231,12 @@ export function Entry({ criterion: c, list, index, place, review, typed, item, p
 
 function Act({ letter, name, act, pressed }: { letter: string; name: string; act: () => void; pressed?: boolean }) {
   return (
-    <button type="button" onClick={act} aria-pressed={pressed} className={`min-h-[24px] hover:text-ink ${pressed ? "bg-chosen font-medium text-ink" : "text-soft"}`}>
+    <button
+      type="button"
+      onClick={act}
+      aria-pressed={pressed}
+      className={`min-h-[24px] hover:text-ink ${pressed ? "bg-chosen font-medium text-ink" : "text-soft"}`}
+    >
       <span className="key mr-1">{letter}</span>
       {pressed && "✓ "}
       {name}

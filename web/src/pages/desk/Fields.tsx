@@ -6,7 +6,13 @@ import { parseList, spread, summary } from "./runs";
 import type { Typed } from "./typed";
 
 /** quiet: the fields do not take the focus by themselves, since there are several such groups on the page. */
-type Props = { criterion: Criterion; typed: Typed; onType: (change: Partial<Typed>) => void; onDone: () => void; quiet?: boolean };
+type Props = {
+  criterion: Criterion;
+  typed: Typed;
+  onType: (change: Partial<Typed>) => void;
+  onDone: () => void;
+  quiet?: boolean;
+};
 
 /** The fields in which a criterion of any kind is answered. */
 export function Fields(p: Props) {
@@ -26,18 +32,45 @@ export function Fields(p: Props) {
     case "check":
       return <Options {...p} value={p.typed.check} options={checks} onPick={(check) => p.onType({ check })} />;
     case "level":
-      return <Options {...p} value={p.typed.level} options={(p.criterion.levels ?? []).map((l) => ({ key: l.key, title: titleOf(l) }))} onPick={(level) => p.onType({ level })} />;
+      return (
+        <Options
+          {...p}
+          value={p.typed.level}
+          options={(p.criterion.levels ?? []).map((l) => ({ key: l.key, title: titleOf(l) }))}
+          onPick={(level) => p.onType({ level })}
+        />
+      );
     case "count":
       return p.criterion.items?.length ? <Items {...p} /> : <KOfN {...p} />;
     case "fact":
-      return <Text label={titleOf(p.criterion)} value={p.typed.fact} onType={(fact) => p.onType({ fact })} onDone={p.onDone} autoFocus={!p.quiet} />;
+      return (
+        <Text
+          label={titleOf(p.criterion)}
+          value={p.typed.fact}
+          onType={(fact) => p.onType({ fact })}
+          onDone={p.onDone}
+          autoFocus={!p.quiet}
+        />
+      );
     case "measure":
       return <Runs {...p} />;
   }
 }
 
 /** A field for words: letters are letters in it. */
-export function Text({ label, value, onType, onDone, autoFocus = false }: { label: string; value: string; onType: (text: string) => void; onDone: () => void; autoFocus?: boolean }) {
+export function Text({
+  label,
+  value,
+  onType,
+  onDone,
+  autoFocus = false,
+}: {
+  label: string;
+  value: string;
+  onType: (text: string) => void;
+  onDone: () => void;
+  autoFocus?: boolean;
+}) {
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (autoFocus) field.current?.focus();
@@ -45,13 +78,36 @@ export function Text({ label, value, onType, onDone, autoFocus = false }: { labe
   return (
     <label className="block">
       <span className="block text-[13px] text-soft">{label}</span>
-      <input ref={field} className="field w-full" data-words value={value} onChange={(e) => onType(e.target.value)} onKeyDown={(e) => e.key === "Enter" && !e.ctrlKey && (e.preventDefault(), onDone())} />
+      <input
+        ref={field}
+        className="field w-full"
+        data-words
+        value={value}
+        onChange={(e) => onType(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && !e.ctrlKey && (e.preventDefault(), onDone())}
+      />
     </label>
   );
 }
 
 /** A field for a number: digits, point and comma type, letters act. */
-function Figure({ label, value, onType, onEnter, first = false, wide = false, onList }: { label: string; value: string; onType: (text: string) => void; onEnter: (e: KeyboardEvent<HTMLInputElement>) => void; first?: boolean; wide?: boolean; onList?: (texts: string[]) => void }) {
+function Figure({
+  label,
+  value,
+  onType,
+  onEnter,
+  first = false,
+  wide = false,
+  onList,
+}: {
+  label: string;
+  value: string;
+  onType: (text: string) => void;
+  onEnter: (e: KeyboardEvent<HTMLInputElement>) => void;
+  first?: boolean;
+  wide?: boolean;
+  onList?: (texts: string[]) => void;
+}) {
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (first) field.current?.focus({ preventScroll: true });
@@ -85,7 +141,13 @@ function Figure({ label, value, onType, onEnter, first = false, wide = false, on
 function Grade({ typed, onType, onDone, quiet }: Props) {
   return (
     <span className="flex items-baseline gap-3">
-      <Figure label="Grade from 0 to 10" value={typed.grade} onType={(grade) => onType({ grade })} onEnter={onDone} first={!quiet} />
+      <Figure
+        label="Grade from 0 to 10"
+        value={typed.grade}
+        onType={(grade) => onType({ grade })}
+        onEnter={onDone}
+        first={!quiet}
+      />
       <span className="text-soft">of 10</span>
     </span>
   );
@@ -112,7 +174,15 @@ function Runs({ criterion: c, typed, onType, onDone, quiet }: Props) {
     <>
       <span className="flex flex-wrap items-baseline gap-2" ref={row}>
         {typed.runs.map((r, i) => (
-          <Figure key={i} label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`} value={r} onType={(text) => set(i, text)} onEnter={() => enter(i)} onList={(texts) => list(i, texts)} first={i === 0 && !quiet} />
+          <Figure
+            key={i}
+            label={`Run ${i + 1}${c.unit ? ` in ${c.unit}` : ""}`}
+            value={r}
+            onType={(text) => set(i, text)}
+            onEnter={() => enter(i)}
+            onList={(texts) => list(i, texts)}
+            first={i === 0 && !quiet}
+          />
         ))}
         <span>{c.unit}</span>
         <button type="button" className="act text-[13px]" onClick={() => onType({ runs: [...typed.runs, ""] })}>
@@ -131,14 +201,18 @@ function Summary({ criterion: c, typed }: { criterion: Criterion; typed: Typed }
   const offset = parsed(typed.adjust) ?? 0;
   const scatter = spread(runs, offset);
   const tolerance = c.runs?.tolerance ?? 0.05;
-  const words = [`${c.runs?.summary ?? "median"} of ${runs.length}: ${figure(summary(c, runs, offset))} ${c.unit ?? ""}`];
+  const words = [
+    `${c.runs?.summary ?? "median"} of ${runs.length}: ${figure(summary(c, runs, offset))} ${c.unit ?? ""}`,
+  ];
   if (offset) words.push(`less ${figure(offset)}`);
   if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, ${percent(tolerance)} is tolerated`);
   if (c.runs?.expect && runs.length < c.runs.expect) words.push(`${c.runs.expect} runs are expected`);
   return (
     <p aria-live="polite" className="mt-1 text-[13px] text-soft">
       {words.join(" · ")}
-      {scatter !== undefined && scatter > tolerance && <span className="font-medium text-ink"> · unsteady: measure it again</span>}
+      {scatter !== undefined && scatter > tolerance && (
+        <span className="font-medium text-ink"> · unsteady: measure it again</span>
+      )}
     </p>
   );
 }
@@ -147,7 +221,13 @@ function KOfN({ typed, onType, onDone, quiet }: Props) {
   const second = useRef<HTMLSpanElement>(null);
   return (
     <span className="flex items-baseline gap-3">
-      <Figure label="How many worked" value={typed.k} onType={(k) => onType({ k })} onEnter={() => second.current?.querySelector("input")?.focus()} first={!quiet} />
+      <Figure
+        label="How many worked"
+        value={typed.k}
+        onType={(k) => onType({ k })}
+        onEnter={() => second.current?.querySelector("input")?.focus()}
+        first={!quiet}
+      />
       <span className="text-soft">of</span>
       <span ref={second}>
         <Figure label="Of how many" value={typed.n} onType={(n) => onType({ n })} onEnter={onDone} />
@@ -163,7 +243,14 @@ const checks = [
 ];
 
 /** A few answers, each with its digit. */
-function Options({ criterion, value, options, onPick, onDone, quiet }: Props & { value: string; options: { key: string; title: string }[]; onPick: (key: string) => void }) {
+function Options({
+  criterion,
+  value,
+  options,
+  onPick,
+  onDone,
+  quiet,
+}: Props & { value: string; options: { key: string; title: string }[]; onPick: (key: string) => void }) {
   const group = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (!quiet) group.current?.focus({ preventScroll: true });
@@ -179,9 +266,23 @@ function Options({ criterion, value, options, onPick, onDone, quiet }: Props & {
     }
   };
   return (
-    <div ref={group} role="radiogroup" aria-label={titleOf(criterion)} tabIndex={quiet ? 0 : -1} onKeyDown={press} className="flex flex-wrap gap-x-6 gap-y-2 outline-none">
+    <div
+      ref={group}
+      role="radiogroup"
+      aria-label={titleOf(criterion)}
+      tabIndex={quiet ? 0 : -1}
+      onKeyDown={press}
+      className="flex flex-wrap gap-x-6 gap-y-2 outline-none"
+    >
       {options.map((o, i) => (
-        <button key={o.key} type="button" role="radio" aria-checked={value === o.key} onClick={() => onPick(o.key)} className={`flex items-center gap-2 px-1.5 py-0.5 ${value === o.key ? "bg-chosen font-semibold" : ""}`}>
+        <button
+          key={o.key}
+          type="button"
+          role="radio"
+          aria-checked={value === o.key}
+          onClick={() => onPick(o.key)}
+          className={`flex items-center gap-2 px-1.5 py-0.5 ${value === o.key ? "bg-chosen font-semibold" : ""}`}
+        >
           <span className="key">{i + 1}</span>
           {value === o.key && <span aria-hidden="true">✓</span>}
           {o.title}
@@ -201,7 +302,8 @@ const itemFates = [
 /** Every item of a count with its fate; a digit answers the one in hand and goes on to the next. */
 function Items({ criterion: c, typed, onType, onDone, quiet }: Props) {
   const rows = useRef<HTMLUListElement>(null);
-  const focus = (i: number) => rows.current?.querySelectorAll<HTMLElement>("[data-item]")[i]?.focus({ preventScroll: true });
+  const focus = (i: number) =>
+    rows.current?.querySelectorAll<HTMLElement>("[data-item]")[i]?.focus({ preventScroll: true });
   useEffect(() => {
     if (!quiet) focus(0);
   }, [c.key, quiet]);
@@ -225,13 +327,28 @@ function Items({ criterion: c, typed, onType, onDone, quiet }: Props) {
   return (
     <ul ref={rows} className="max-w-xl">
       {c.items!.map((item, i) => (
-        <li key={item.key} data-item tabIndex={0} aria-label={`${titleOf(item)}: ${typed.items[item.key] ?? "open"}`} onKeyDown={(e) => press(e, i, item.key)} className="grid items-baseline gap-x-4 border-b border-rule py-1 outline-offset-[-2px] md:grid-cols-[11rem_1fr]">
+        <li
+          key={item.key}
+          data-item
+          tabIndex={0}
+          aria-label={`${titleOf(item)}: ${typed.items[item.key] ?? "open"}`}
+          onKeyDown={(e) => press(e, i, item.key)}
+          className="grid items-baseline gap-x-4 border-b border-rule py-1 outline-offset-[-2px] md:grid-cols-[11rem_1fr]"
+        >
           <span>
-            {titleOf(item)} {item.weight != null && item.weight !== 1 && <span className="text-[12px] text-soft">× {item.weight}</span>}
+            {titleOf(item)}{" "}
+            {item.weight != null && item.weight !== 1 && <span className="text-[12px] text-soft">× {item.weight}</span>}
           </span>
           <span className="flex flex-wrap gap-x-4">
             {itemFates.map((f, n) => (
-              <button key={f.key} type="button" tabIndex={-1} aria-pressed={typed.items[item.key] === f.key} onClick={() => onType({ items: { ...typed.items, [item.key]: f.key } })} className={`px-1 text-[13px] ${typed.items[item.key] === f.key ? "bg-chosen font-semibold" : "text-soft"}`}>
+              <button
+                key={f.key}
+                type="button"
+                tabIndex={-1}
+                aria-pressed={typed.items[item.key] === f.key}
+                onClick={() => onType({ items: { ...typed.items, [item.key]: f.key } })}
+                className={`px-1 text-[13px] ${typed.items[item.key] === f.key ? "bg-chosen font-semibold" : "text-soft"}`}
+              >
                 <span className="key mr-1">{n + 1}</span>
                 {typed.items[item.key] === f.key && "✓ "}
                 {f.title}

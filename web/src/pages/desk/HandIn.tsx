@@ -15,12 +15,47 @@ const groups: [Schemas["LooseEnd"]["sort"], string][] = [
 ];
 
 /** The question before a review is handed in: what it leaves open is listed, and asks for a reason. */
-export function HandIn({ review, etag, coverage, unsent, open, onOpen }: { review: string; etag: string; coverage: number; unsent: number; open: boolean; onOpen: (open: boolean) => void }) {
-  const ends = useQuery({ queryKey: ["loose-ends", review], enabled: open, staleTime: 0, queryFn: async () => (await take(api.GET("/reviews/{id}/loose-ends", { params: { path: { id: review } } }))).looseEnds });
+export function HandIn({
+  review,
+  etag,
+  coverage,
+  unsent,
+  open,
+  onOpen,
+}: {
+  review: string;
+  etag: string;
+  coverage: number;
+  unsent: number;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}) {
+  const ends = useQuery({
+    queryKey: ["loose-ends", review],
+    enabled: open,
+    staleTime: 0,
+    queryFn: async () =>
+      (await take(api.GET("/reviews/{id}/loose-ends", { params: { path: { id: review } } }))).looseEnds,
+  });
   const left = ends.data ?? [];
   return (
-    <MoveDialog review={review} etag={etag} to="handed-in" title="Hand in this review?" act="Hand in" needsReason={left.length > 0} open={open} onOpen={onOpen}>
-      <p>{ends.isPending ? "Looking for what is left open…" : left.length === 0 ? "Nothing is missing, doubtful or too far apart." : `${left.length} things are left open; say why below, or close them first.`}</p>
+    <MoveDialog
+      review={review}
+      etag={etag}
+      to="handed-in"
+      title="Hand in this review?"
+      act="Hand in"
+      needsReason={left.length > 0}
+      open={open}
+      onOpen={onOpen}
+    >
+      <p>
+        {ends.isPending
+          ? "Looking for what is left open…"
+          : left.length === 0
+            ? "Nothing is missing, doubtful or too far apart."
+            : `${left.length} things are left open; say why below, or close them first.`}
+      </p>
       <div className="max-h-[34vh] overflow-y-auto text-[13px]">
         {groups.map(([sort, title]) => {
           const of = left.filter((e) => e.sort === sort);
@@ -39,7 +74,11 @@ export function HandIn({ review, etag, coverage, unsent, open, onOpen }: { revie
           );
         })}
       </div>
-      {unsent > 0 && <p className="mt-2 text-accent">{unsent === 1 ? "One answer is" : `${unsent} answers are`} typed but not recorded.</p>}
+      {unsent > 0 && (
+        <p className="mt-2 text-accent">
+          {unsent === 1 ? "One answer is" : `${unsent} answers are`} typed but not recorded.
+        </p>
+      )}
       <p className="mt-2 text-soft">Coverage {percent(coverage)}.</p>
     </MoveDialog>
   );

@@ -7,7 +7,17 @@ import { Refused } from "../../components/States";
 type State = Schemas["ReviewState"];
 
 /** A question before a review is moved to another state. */
-export function MoveDialog({ review, etag, to, title, act, needsReason = false, open, onOpen, children }: {
+export function MoveDialog({
+  review,
+  etag,
+  to,
+  title,
+  act,
+  needsReason = false,
+  open,
+  onOpen,
+  children,
+}: {
   review: string;
   etag: string;
   to: State;
@@ -21,7 +31,13 @@ export function MoveDialog({ review, etag, to, title, act, needsReason = false, 
   const queries = useQueryClient();
   const [reason, setReason] = useState("");
   const move = useMutation({
-    mutationFn: () => take(api.PATCH("/reviews/{id}", { params: { path: { id: review }, header: { "If-Match": etag } }, body: { state: to, reason: reason || undefined } })),
+    mutationFn: () =>
+      take(
+        api.PATCH("/reviews/{id}", {
+          params: { path: { id: review }, header: { "If-Match": etag } },
+          body: { state: to, reason: reason || undefined },
+        }),
+      ),
     onSuccess: async () => {
       onOpen(false);
       await queries.invalidateQueries();
@@ -32,7 +48,11 @@ export function MoveDialog({ review, etag, to, title, act, needsReason = false, 
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
+          onKeyDown={(e) => e.stopPropagation()}
+        >
           <Dialog.Title>{title}</Dialog.Title>
           <form
             onSubmit={(e) => {
@@ -43,7 +63,13 @@ export function MoveDialog({ review, etag, to, title, act, needsReason = false, 
             <div className="my-3">{children}</div>
             <label className="mb-4 block">
               <span className="block text-[13px] text-soft">{needsReason ? "Why" : "A word on it, if you like"}</span>
-              <input className="field w-full" data-words required={needsReason} value={reason} onChange={(e) => setReason(e.target.value)} />
+              <input
+                className="field w-full"
+                data-words
+                required={needsReason}
+                value={reason}
+                onChange={(e) => setReason(e.target.value)}
+              />
             </label>
             <span className="flex items-center gap-6">
               <button type="submit" className="main-act" disabled={move.isPending}>
@@ -86,12 +112,26 @@ const keys: [string, string][] = [
   ["?", "this list"],
 ];
 
-export function KeysDialog({ open, onOpen, letters, onLetters }: { open: boolean; onOpen: (open: boolean) => void; letters: boolean; onLetters: (on: boolean) => void }) {
+export function KeysDialog({
+  open,
+  onOpen,
+  letters,
+  onLetters,
+}: {
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  letters: boolean;
+  onLetters: (on: boolean) => void;
+}) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-30 w-[min(92vw,420px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12vh] left-1/2 z-30 w-[min(92vw,420px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
+          onKeyDown={(e) => e.stopPropagation()}
+        >
           <Dialog.Title>Keys of the desk</Dialog.Title>
           <dl className="my-3 grid grid-cols-[7rem_1fr] gap-y-1">
             {keys.map(([key, does]) => (
@@ -104,7 +144,13 @@ export function KeysDialog({ open, onOpen, letters, onLetters }: { open: boolean
             ))}
           </dl>
           <label className="flex items-center gap-2">
-            <input type="checkbox" className="accent-(--accent)" checked={letters} onChange={(e) => onLetters(e.target.checked)} /> Letters act
+            <input
+              type="checkbox"
+              className="accent-(--accent)"
+              checked={letters}
+              onChange={(e) => onLetters(e.target.checked)}
+            />{" "}
+            Letters act
           </label>
           <Dialog.Close asChild>
             <button type="button" className="act mt-4">

@@ -4,7 +4,15 @@ import { fileAddress, isPicture, useEvidence, type Evidence } from "../../eviden
 import { rounded } from "../../numbers";
 
 /** A place that files are dropped on or pasted into. */
-export function Drop({ label, onFiles, children }: { label: string; onFiles: (files: File[]) => void; children: ReactNode }) {
+export function Drop({
+  label,
+  onFiles,
+  children,
+}: {
+  label: string;
+  onFiles: (files: File[]) => void;
+  children: ReactNode;
+}) {
   const [over, setOver] = useState(false);
   const drop = (e: DragEvent) => {
     e.preventDefault();
@@ -17,7 +25,15 @@ export function Drop({ label, onFiles, children }: { label: string; onFiles: (fi
     onFiles([...e.clipboardData.files]);
   };
   return (
-    <div role="group" aria-label={label} onDragOver={(e) => (e.preventDefault(), setOver(true))} onDragLeave={() => setOver(false)} onDrop={drop} onPaste={paste} className={over ? "bg-chosen outline-2 outline-accent outline-dashed" : ""}>
+    <div
+      role="group"
+      aria-label={label}
+      onDragOver={(e) => (e.preventDefault(), setOver(true))}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+      onPaste={paste}
+      className={over ? "bg-chosen outline-2 outline-accent outline-dashed" : ""}
+    >
       {children}
     </div>
   );
@@ -58,15 +74,27 @@ export function EvidenceList({ evidence }: { evidence: Evidence[] }) {
               {e.timeCode && ` at ${e.timeCode}`}
             </a>
           ) : isPicture(e) ? (
-            <a className="inline-block min-h-[24px] min-w-[24px]" href={fileAddress(e)} target="_blank" rel="noreferrer">
-              <img src={fileAddress(e)} alt={e.caption || e.name || "picture"} className="max-h-[90px] max-w-full border border-rule" loading="lazy" />
+            <a
+              className="inline-block min-h-[24px] min-w-[24px]"
+              href={fileAddress(e)}
+              target="_blank"
+              rel="noreferrer"
+            >
+              <img
+                src={fileAddress(e)}
+                alt={e.caption || e.name || "picture"}
+                className="max-h-[90px] max-w-full border border-rule"
+                loading="lazy"
+              />
             </a>
           ) : (
             <a className="act" href={fileAddress(e)} download={e.name || "file"}>
               {e.name || "file"}
             </a>
           )}
-          <span className="block truncate">{[e.caption, e.size && !isPicture(e) && `${rounded(e.size / 1024, 0)} KiB`].filter(Boolean).join(", ")}</span>
+          <span className="block truncate">
+            {[e.caption, e.size && !isPicture(e) && `${rounded(e.size / 1024, 0)} KiB`].filter(Boolean).join(", ")}
+          </span>
         </li>
       ))}
     </ul>
@@ -76,7 +104,17 @@ export function EvidenceList({ evidence }: { evidence: Evidence[] }) {
 type Adding = ReturnType<typeof useEvidence>;
 
 /** Evidence of a reading or an entry: what is there, and more of it. */
-export function EvidenceOf({ add, of, evidence, open }: { add: Adding; of: string; evidence: Evidence[]; open: boolean }) {
+export function EvidenceOf({
+  add,
+  of,
+  evidence,
+  open,
+}: {
+  add: Adding;
+  of: string;
+  evidence: Evidence[];
+  open: boolean;
+}) {
   const [link, setLink] = useState("");
   const [timeCode, setTimeCode] = useState("");
   return (
@@ -94,18 +132,35 @@ export function EvidenceOf({ add, of, evidence, open }: { add: Adding; of: strin
           <span className="text-soft">or drop or paste them here, 8 MB each, or</span>
           <label>
             <span className="block text-[12px] text-soft">a link</span>
-            <input className="field w-52" data-words type="url" value={link} onChange={(e) => setLink(e.target.value)} placeholder="https://" />
+            <input
+              className="field w-52"
+              data-words
+              type="url"
+              value={link}
+              onChange={(e) => setLink(e.target.value)}
+              placeholder="https://"
+            />
           </label>
           <label>
             <span className="block text-[12px] text-soft">at</span>
-            <input className="field w-20" data-words value={timeCode} onChange={(e) => setTimeCode(e.target.value)} placeholder="12:40" />
+            <input
+              className="field w-20"
+              data-words
+              value={timeCode}
+              onChange={(e) => setTimeCode(e.target.value)}
+              placeholder="12:40"
+            />
           </label>
           <button type="submit" className="act" disabled={!link}>
             Add link
           </button>
         </form>
       )}
-      {add.isPending && <p role="status" className="text-[13px] text-soft">Sending…</p>}
+      {add.isPending && (
+        <p role="status" className="text-[13px] text-soft">
+          Sending…
+        </p>
+      )}
       <Refused error={add.error} className="text-[13px]" />
     </>
   );

@@ -12,22 +12,48 @@ import { newID } from "./typed";
 import { Surveyed } from "../../components/Surveyed";
 
 type Fact = Record<string, unknown>;
-type Field = { name: string; label: string; kind: "line" | "text" | "lines" | "number" | "choice"; options?: { value: string; label: string }[]; hint?: string };
+type Field = {
+  name: string;
+  label: string;
+  kind: "line" | "text" | "lines" | "number" | "choice";
+  options?: { value: string; label: string }[];
+  hint?: string;
+};
 
-const choice = (name: string, label: string, ...words: string[]): Field => ({ name, label, kind: "choice", options: [{ value: "", label: "–" }, ...words.map((w) => ({ value: w, label: w.replaceAll("-", " ") }))] });
+const choice = (name: string, label: string, ...words: string[]): Field => ({
+  name,
+  label,
+  kind: "choice",
+  options: [{ value: "", label: "–" }, ...words.map((w) => ({ value: w, label: w.replaceAll("-", " ") }))],
+});
 const line = (name: string, label: string, hint?: string): Field => ({ name, label, kind: "line", hint });
 const text = (name: string, label: string, hint?: string): Field => ({ name, label, kind: "text", hint });
 const lines = (name: string, label: string, hint = "one a line"): Field => ({ name, label, kind: "lines", hint });
 
-export type PartForm = { part: Part; title: string; one: string; main: string; fields: (list: Checklist, rigs: Schemas["Rig"][], troubles: Schemas["TroubleView"][]) => Field[]; says: (x: Fact) => string };
+export type PartForm = {
+  part: Part;
+  title: string;
+  one: string;
+  main: string;
+  fields: (list: Checklist, rigs: Schemas["Rig"][], troubles: Schemas["TroubleView"][]) => Field[];
+  says: (x: Fact) => string;
+};
 
-const onRig = (rigs: Schemas["Rig"][]): Field => ({ name: "rig", label: "On rig", kind: "choice", options: [{ value: "", label: "–" }, ...rigs.map((r) => ({ value: r.key, label: r.name || r.key }))] });
+const onRig = (rigs: Schemas["Rig"][]): Field => ({
+  name: "rig",
+  label: "On rig",
+  kind: "choice",
+  options: [{ value: "", label: "–" }, ...rigs.map((r) => ({ value: r.key, label: r.name || r.key }))],
+});
 const words = (...parts: unknown[]) => parts.filter(Boolean).join(" · ").replaceAll("-", " ");
 
 /** The parts of a review's record, as they are written and read on the desk. */
 export const partForms: PartForm[] = [
   {
-    part: "finding", title: "Findings", one: "finding", main: "title",
+    part: "finding",
+    title: "Findings",
+    one: "finding",
+    main: "title",
     fields: (list, rigs, troubles) => [
       line("title", "What was found"),
       choice("sort", "It is a", "strength", "weakness", "quirk"),
@@ -35,43 +61,171 @@ export const partForms: PartForm[] = [
       choice("nature", "Defect or taste", "defect", "taste"),
       choice("seen", "Seen", "always", "sometimes", "once"),
       choice("sure", "How sure", "certain", "likely", "unsure"),
-      { name: "criterion", label: "Criterion", kind: "choice", options: [{ value: "", label: "–" }, ...list.sections.flatMap((s) => s.criteria).map((c) => ({ value: c.key, label: titleOf(c) }))] },
+      {
+        name: "criterion",
+        label: "Criterion",
+        kind: "choice",
+        options: [
+          { value: "", label: "–" },
+          ...list.sections.flatMap((s) => s.criteria).map((c) => ({ value: c.key, label: titleOf(c) })),
+        ],
+      },
       onRig(rigs),
-      { name: "trouble", label: "A case of", kind: "choice", options: [{ value: "", label: "–" }, ...troubles.map((t) => ({ value: t.trouble.key, label: t.trouble.title }))] },
+      {
+        name: "trouble",
+        label: "A case of",
+        kind: "choice",
+        options: [
+          { value: "", label: "–" },
+          ...troubles.map((t) => ({ value: t.trouble.key, label: t.trouble.title })),
+        ],
+      },
       text("text", "More about it"),
       text("workaround", "Workaround"),
       lines("reported", "Reported at", "addresses, one a line"),
       line("outcome", "What came of it"),
     ],
-    says: (x) => words(x.sort, x.severity, x.nature, x.seen && `seen ${x.seen}`, x.sure, x.fate && `fate of an earlier finding: ${x.fate}`, x.workaround && `workaround: ${x.workaround}`, x.trouble && `a case of ${x.trouble}`, x.outcome),
+    says: (x) =>
+      words(
+        x.sort,
+        x.severity,
+        x.nature,
+        x.seen && `seen ${x.seen}`,
+        x.sure,
+        x.fate && `fate of an earlier finding: ${x.fate}`,
+        x.workaround && `workaround: ${x.workaround}`,
+        x.trouble && `a case of ${x.trouble}`,
+        x.outcome,
+      ),
   },
   {
-    part: "change", title: "Changes", one: "change", main: "component",
-    fields: () => [line("component", "Component"), line("was", "Was", "empty: it was not there"), line("is", "Is", "empty: it was removed"), choice("source", "Announced or found", "announced", "found", "both"), choice("effect", "For the", "better", "worse", "neutral"), line("whom", "For whom"), line("link", "Address that tells of it"), text("note", "Note")],
-    says: (x) => words(`${x.was || "nothing"} → ${x.is || "removed"}`, x.source, x.effect, x.whom && `for ${x.whom}`, x.note),
+    part: "change",
+    title: "Changes",
+    one: "change",
+    main: "component",
+    fields: () => [
+      line("component", "Component"),
+      line("was", "Was", "empty: it was not there"),
+      line("is", "Is", "empty: it was removed"),
+      choice("source", "Announced or found", "announced", "found", "both"),
+      choice("effect", "For the", "better", "worse", "neutral"),
+      line("whom", "For whom"),
+      line("link", "Address that tells of it"),
+      text("note", "Note"),
+    ],
+    says: (x) =>
+      words(`${x.was || "nothing"} → ${x.is || "removed"}`, x.source, x.effect, x.whom && `for ${x.whom}`, x.note),
   },
   {
-    part: "claim", title: "Claims", one: "claim", main: "text",
-    fields: () => [line("text", "What is said"), choice("by", "By", "makers", "users", "folklore"), line("source", "Where"), choice("state", "It is", "open", "upheld", "refuted"), text("reason", "Why it was upheld or refuted")],
+    part: "claim",
+    title: "Claims",
+    one: "claim",
+    main: "text",
+    fields: () => [
+      line("text", "What is said"),
+      choice("by", "By", "makers", "users", "folklore"),
+      line("source", "Where"),
+      choice("state", "It is", "open", "upheld", "refuted"),
+      text("reason", "Why it was upheld or refuted"),
+    ],
     says: (x) => words(x.state, x.by, x.source, x.reason),
   },
-  { part: "journal", title: "Journal", one: "entry", main: "text", fields: (_, rigs) => [text("text", "What happened"), onRig(rigs)], says: (x) => words(x.rig) },
-  { part: "use", title: "Days in use", one: "stretch of use", main: "note", fields: (_, rigs) => [{ name: "days", label: "Days", kind: "number" }, onRig(rigs), line("note", "What for")], says: (x) => words(`${x.days} days`, x.rig) },
-  { part: "experience", title: "Experience", one: "experience", main: "text", fields: () => [text("text", "From longer use outside this review, never scored"), line("since", "How long, how often")], says: (x) => words(x.since) },
   {
-    part: "verdict", title: "Verdicts", one: "verdict", main: "reason",
+    part: "journal",
+    title: "Journal",
+    one: "entry",
+    main: "text",
+    fields: (_, rigs) => [text("text", "What happened"), onRig(rigs)],
+    says: (x) => words(x.rig),
+  },
+  {
+    part: "use",
+    title: "Days in use",
+    one: "stretch of use",
+    main: "note",
+    fields: (_, rigs) => [{ name: "days", label: "Days", kind: "number" }, onRig(rigs), line("note", "What for")],
+    says: (x) => words(`${x.days} days`, x.rig),
+  },
+  {
+    part: "experience",
+    title: "Experience",
+    one: "experience",
+    main: "text",
+    fields: () => [
+      text("text", "From longer use outside this review, never scored"),
+      line("since", "How long, how often"),
+    ],
+    says: (x) => words(x.since),
+  },
+  {
+    part: "verdict",
+    title: "Verdicts",
+    one: "verdict",
+    main: "reason",
     fields: (list) => [
-      { name: "audience", label: "For", kind: "choice", options: [{ value: "", label: "–" }, ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) }))] },
+      {
+        name: "audience",
+        label: "For",
+        kind: "choice",
+        options: [
+          { value: "", label: "–" },
+          ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) })),
+        ],
+      },
       choice("verdict", "It is", "recommended", "conditional", "not-recommended"),
       text("reason", "Why"),
       text("conditions", "Conditions"),
       lines("alternatives", "Look at instead", "editions, one a line"),
     ],
-    says: (x) => words(x.audience, x.verdict, x.conditions && `if ${x.conditions}`, (x.alternatives as string[] | undefined)?.join(", ")),
+    says: (x) =>
+      words(
+        x.audience,
+        x.verdict,
+        x.conditions && `if ${x.conditions}`,
+        (x.alternatives as string[] | undefined)?.join(", "),
+      ),
   },
-  { part: "advice", title: "Upgrade advice", one: "advice", main: "reason", fields: () => [choice("advice", "Users of the release before should", "upgrade", "wait", "stay"), text("reason", "Why")], says: (x) => words(x.advice) },
-  { part: "disclosure", title: "Disclosures", one: "disclosure", main: "text", fields: () => [text("text", "What a reader should know of you")], says: () => "" },
-  { part: "system", title: "System states", one: "state", main: "note", fields: (_, rigs) => [line("note", "In a few words"), onRig(rigs), lines("installed", "Chosen at install"), lines("changed", "Changed by hand"), lines("updated", "Updated")], says: (x) => [["chosen", x.installed], ["changed", x.changed], ["updated", x.updated]].filter(([, l]) => (l as string[] | undefined)?.length).map(([n, l]) => `${n}: ${(l as string[]).join(", ")}`).join(" · ") },
+  {
+    part: "advice",
+    title: "Upgrade advice",
+    one: "advice",
+    main: "reason",
+    fields: () => [
+      choice("advice", "Users of the release before should", "upgrade", "wait", "stay"),
+      text("reason", "Why"),
+    ],
+    says: (x) => words(x.advice),
+  },
+  {
+    part: "disclosure",
+    title: "Disclosures",
+    one: "disclosure",
+    main: "text",
+    fields: () => [text("text", "What a reader should know of you")],
+    says: () => "",
+  },
+  {
+    part: "system",
+    title: "System states",
+    one: "state",
+    main: "note",
+    fields: (_, rigs) => [
+      line("note", "In a few words"),
+      onRig(rigs),
+      lines("installed", "Chosen at install"),
+      lines("changed", "Changed by hand"),
+      lines("updated", "Updated"),
+    ],
+    says: (x) =>
+      [
+        ["chosen", x.installed],
+        ["changed", x.changed],
+        ["updated", x.updated],
+      ]
+        .filter(([, l]) => (l as string[] | undefined)?.length)
+        .map(([n, l]) => `${n}: ${(l as string[]).join(", ")}`)
+        .join(" · "),
+  },
 ];
 
 /** What the form holds, as an entry's fields: empty ones are left out. */
@@ -87,10 +241,24 @@ function written(form: Record<string, string>, fields: Field[]): Fact {
 }
 
 function shown(x: Fact, fields: Field[]): Record<string, string> {
-  return Object.fromEntries(fields.map((f) => [f.name, Array.isArray(x[f.name]) ? (x[f.name] as string[]).join("\n") : x[f.name] == null ? "" : String(x[f.name])]));
+  return Object.fromEntries(
+    fields.map((f) => [
+      f.name,
+      Array.isArray(x[f.name]) ? (x[f.name] as string[]).join("\n") : x[f.name] == null ? "" : String(x[f.name]),
+    ]),
+  );
 }
 
-type Props = { review: string; list: Checklist; rigs: Schemas["Rig"][]; troubles: Schemas["TroubleView"][]; entries: EntryView[]; person: string; lead: boolean; writes: boolean };
+type Props = {
+  review: string;
+  list: Checklist;
+  rigs: Schemas["Rig"][];
+  troubles: Schemas["TroubleView"][];
+  entries: EntryView[];
+  person: string;
+  lead: boolean;
+  writes: boolean;
+};
 
 /** One part of the record: what is written, and the form for more. */
 export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
@@ -115,31 +283,43 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
             );
           return (
             <li key={id} className="border-b border-rule py-1.5">
-              <Drop label={String(x[form.main] ?? form.one)} onFiles={(files) => p.writes && add.mutate({ files, of: id })}>
-              <span className="font-medium">{String(x[form.main] ?? "") || "–"}</span> <span className="text-[13px] text-soft">{form.says(x)}</span>
-              <span className="block text-[12px] text-soft">
-                {form.part === "system" && `${id} · `}
-                {String(x.reviewer ?? "")}, {day(String(x.at))}
-                {e.pinned ? "" : " · not accepted yet"}
-                {may && (
-                  <>
-                    <button type="button" className="act ml-3" onClick={() => setEditing(id)}>
-                      Correct
-                    </button>
-                    {form.part === "finding" && (
-                      <span className="ml-3">
-                        <ChooseFiles name="Add a picture or log" onFiles={(files) => add.mutate({ files, of: id })} />
-                      </span>
-                    )}
-                    <button type="button" className="act ml-3" onClick={() => drop.mutate({ id, revision: e.revision })}>
-                      Take out
-                    </button>
-                  </>
+              <Drop
+                label={String(x[form.main] ?? form.one)}
+                onFiles={(files) => p.writes && add.mutate({ files, of: id })}
+              >
+                <span className="font-medium">{String(x[form.main] ?? "") || "–"}</span>{" "}
+                <span className="text-[13px] text-soft">{form.says(x)}</span>
+                <span className="block text-[12px] text-soft">
+                  {form.part === "system" && `${id} · `}
+                  {String(x.reviewer ?? "")}, {day(String(x.at))}
+                  {e.pinned ? "" : " · not accepted yet"}
+                  {may && (
+                    <>
+                      <button type="button" className="act ml-3" onClick={() => setEditing(id)}>
+                        Correct
+                      </button>
+                      {form.part === "finding" && (
+                        <span className="ml-3">
+                          <ChooseFiles name="Add a picture or log" onFiles={(files) => add.mutate({ files, of: id })} />
+                        </span>
+                      )}
+                      <button
+                        type="button"
+                        className="act ml-3"
+                        onClick={() => drop.mutate({ id, revision: e.revision })}
+                      >
+                        Take out
+                      </button>
+                    </>
+                  )}
+                </span>
+                {form.part === "system" && <Surveyed facts={e.entry.system?.facts} />}
+                {!!x.text && form.main !== "text" && (
+                  <span className="block max-w-[70ch] text-[13px]">{String(x.text)}</span>
                 )}
-              </span>
-              {form.part === "system" && <Surveyed facts={e.entry.system?.facts} />}
-              {!!x.text && form.main !== "text" && <span className="block max-w-[70ch] text-[13px]">{String(x.text)}</span>}
-              {form.part !== "system" && form.part !== "disclosure" && <EvidenceList evidence={of(p.entries, "evidence").filter((y) => y.of === id)} />}
+                {form.part !== "system" && form.part !== "disclosure" && (
+                  <EvidenceList evidence={of(p.entries, "evidence").filter((y) => y.of === id)} />
+                )}
               </Drop>
             </li>
           );
@@ -162,7 +342,16 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
 
 const at = (e: EntryView, form: PartForm) => String((e.entry[form.part] as Fact).at ?? "");
 
-function Form({ form, entry, review, list, rigs, troubles, entries, onDone }: Props & { form: PartForm; entry?: EntryView; onDone?: () => void }) {
+function Form({
+  form,
+  entry,
+  review,
+  list,
+  rigs,
+  troubles,
+  entries,
+  onDone,
+}: Props & { form: PartForm; entry?: EntryView; onDone?: () => void }) {
   const fields = form.fields(list, rigs, troubles);
   const old = entry?.entry[form.part] as Fact | undefined;
   const [typed, setTyped] = useState(() => (old ? shown(old, fields) : ({} as Record<string, string>)));
@@ -178,15 +367,28 @@ function Form({ form, entry, review, list, rigs, troubles, entries, onDone }: Pr
       {fields.map((f) => {
         const value = typed[f.name] ?? "";
         const set = (v: string) => setTyped({ ...typed, [f.name]: v });
-        if (f.kind === "choice") return <Choice key={f.name} label={f.label} value={value} options={f.options!} onChange={set} />;
+        if (f.kind === "choice")
+          return <Choice key={f.name} label={f.label} value={value} options={f.options!} onChange={set} />;
         const wide = f.kind === "text" || f.kind === "lines" || f.name === form.main;
         return (
           <div key={f.name} className={wide ? "md:col-span-2" : ""}>
-            <TextField label={f.label} hint={f.hint} rows={f.kind === "text" || f.kind === "lines" ? 2 : undefined} value={value} onChange={set} />
+            <TextField
+              label={f.label}
+              hint={f.hint}
+              rows={f.kind === "text" || f.kind === "lines" ? 2 : undefined}
+              value={value}
+              onChange={set}
+            />
           </div>
         );
       })}
-      <Ends act={old ? "Keep the correction" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`} main={!old} pending={write.isPending} error={write.error} onLeave={onDone} />
+      <Ends
+        act={old ? "Keep the correction" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`}
+        main={!old}
+        pending={write.isPending}
+        error={write.error}
+        onLeave={onDone}
+      />
     </form>
   );
 }

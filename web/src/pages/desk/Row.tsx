@@ -19,16 +19,16 @@ export function Saving({ outbox }: { outbox: Outbox }) {
   const text = paused
     ? `${paused} not saved: signed out, kept here`
     : waiting
-    ? `${waiting} not saved: no connection, kept here`
-    : refused
-      ? `${refused} not taken, see why`
-      : items.some((i) => i.state === "sending")
-        ? "saving…"
-        : items.length
-          ? "typed, kept as a draft"
-          : outbox.savedAt
-            ? `saved ${outbox.savedAt.toISOString().slice(11, 19)} UTC`
-            : "";
+      ? `${waiting} not saved: no connection, kept here`
+      : refused
+        ? `${refused} not taken, see why`
+        : items.some((i) => i.state === "sending")
+          ? "saving…"
+          : items.length
+            ? "typed, kept as a draft"
+            : outbox.savedAt
+              ? `saved ${outbox.savedAt.toISOString().slice(11, 19)} UTC`
+              : "";
   return (
     <span role="status" className="text-[13px]">
       {text}
@@ -37,19 +37,56 @@ export function Saving({ outbox }: { outbox: Outbox }) {
 }
 
 /** A criterion that is not in hand: its title, what was recorded, its points. */
-export function Row({ criterion: c, chosen, place, readings, items, hidden, before, points, gap, onOpen }: { criterion: Criterion; chosen: boolean; place: Place; before: string; readings: Reading[]; items: Record<string, Item>; hidden: number; points?: number | null; gap?: Schemas["Gap"]; onOpen: () => void }) {
+export function Row({
+  criterion: c,
+  chosen,
+  place,
+  readings,
+  items,
+  hidden,
+  before,
+  points,
+  gap,
+  onOpen,
+}: {
+  criterion: Criterion;
+  chosen: boolean;
+  place: Place;
+  before: string;
+  readings: Reading[];
+  items: Record<string, Item>;
+  hidden: number;
+  points?: number | null;
+  gap?: Schemas["Gap"];
+  onOpen: () => void;
+}) {
   const kept = items[placeKey(place)];
   const here = standing(readings, place, c);
   const last = here.at(-1);
   return (
-    <button type="button" onClick={onOpen} aria-current={chosen || undefined} className={`grid min-h-[36px] w-full grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1 text-left hover:bg-wash/50 md:grid-cols-[minmax(0,1fr)_minmax(0,18rem)_3.5rem] ${chosen ? "bg-chosen" : ""}`}>
+    <button
+      type="button"
+      onClick={onOpen}
+      aria-current={chosen || undefined}
+      className={`grid min-h-[36px] w-full grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1 text-left hover:bg-wash/50 md:grid-cols-[minmax(0,1fr)_minmax(0,18rem)_3.5rem] ${chosen ? "bg-chosen" : ""}`}
+    >
       <span>
         {titleOf(c)}
         {c.gate != null && <span className="ml-2 text-[12px] text-accent">a must</span>}
       </span>
-      <span className={`max-md:order-3 max-md:col-span-2 ${last?.answer.notTested || last?.answer.notApplicable ? "text-soft italic" : "text-soft"}`}>
+      <span
+        className={`max-md:order-3 max-md:col-span-2 ${last?.answer.notTested || last?.answer.notApplicable ? "text-soft italic" : "text-soft"}`}
+      >
         {kept ? (
-          <span className="text-accent">{kept.state === "refused" ? "not taken" : kept.state === "waiting" ? "waits for a connection" : kept.state === "paused" ? "waits for you to sign in" : "typed, not recorded"}</span>
+          <span className="text-accent">
+            {kept.state === "refused"
+              ? "not taken"
+              : kept.state === "waiting"
+                ? "waits for a connection"
+                : kept.state === "paused"
+                  ? "waits for you to sign in"
+                  : "typed, not recorded"}
+          </span>
         ) : last ? (
           <>
             {answerText(last.answer, c)}

@@ -12,34 +12,67 @@ export type Chosen = { method: string; setup: string; phase: string };
 export function contextFor(c: Criterion, chosen: Chosen): Context | undefined {
   if (c.kind === "fact" || !(chosen.method || chosen.setup || chosen.phase)) return undefined;
   const asked = c.context ?? {};
-  const context = { method: chosen.method || asked.method, setup: chosen.setup || asked.setup, phase: chosen.phase || asked.phase };
+  const context = {
+    method: chosen.method || asked.method,
+    setup: chosen.setup || asked.setup,
+    phase: chosen.phase || asked.phase,
+  };
   const same = context.method === asked.method && context.setup === asked.setup && context.phase === asked.phase;
   return same ? undefined : context;
 }
 
 /** The words of the vocabulary that were chosen. */
 export function chosenText(list: Checklist, chosen: Chosen): string {
-  const named = (of: Schemas["Named"][] | undefined, key: string) => (key ? titleOf(of?.find((n) => n.key === key) ?? { key }) : "");
+  const named = (of: Schemas["Named"][] | undefined, key: string) =>
+    key ? titleOf(of?.find((n) => n.key === key) ?? { key }) : "";
   const v = list.vocabulary;
-  return [named(v?.methods, chosen.method), named(v?.setups, chosen.setup), named(v?.phases, chosen.phase)].filter(Boolean).join(" · ");
+  return [named(v?.methods, chosen.method), named(v?.setups, chosen.setup), named(v?.phases, chosen.phase)]
+    .filter(Boolean)
+    .join(" · ");
 }
 
 /** Chooses, once for all that follows, another method, setup or phase than criteria ask for. */
-export function ContextDialog({ list, chosen, open, onOpen, onChoose }: { list: Checklist; chosen: Chosen; open: boolean; onOpen: (open: boolean) => void; onChoose: (chosen: Chosen) => void }) {
+export function ContextDialog({
+  list,
+  chosen,
+  open,
+  onOpen,
+  onChoose,
+}: {
+  list: Checklist;
+  chosen: Chosen;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  onChoose: (chosen: Chosen) => void;
+}) {
   const v = list.vocabulary;
   const choice = (label: string, field: keyof Chosen, of: Schemas["Named"][] | undefined) =>
     !!of?.length && (
       <p className="my-2">
-        <Choice label={label} value={chosen[field]} onChange={(key) => onChoose({ ...chosen, [field]: key })} options={[{ value: "", label: "as each criterion asks" }, ...of.map((n) => ({ value: n.key, label: titleOf(n) }))]} />
+        <Choice
+          label={label}
+          value={chosen[field]}
+          onChange={(key) => onChoose({ ...chosen, [field]: key })}
+          options={[
+            { value: "", label: "as each criterion asks" },
+            ...of.map((n) => ({ value: n.key, label: titleOf(n) })),
+          ]}
+        />
       </p>
     );
   return (
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content className="fixed top-[14vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+        <Dialog.Content
+          className="fixed top-[14vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
+          onKeyDown={(e) => e.stopPropagation()}
+        >
           <Dialog.Title>How what follows is read</Dialog.Title>
-          <Dialog.Description className="my-2 text-[13px] text-soft">It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not score.</Dialog.Description>
+          <Dialog.Description className="my-2 text-[13px] text-soft">
+            It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not
+            score.
+          </Dialog.Description>
           {choice("Method", "method", v?.methods)}
           {choice("Setup", "setup", v?.setups)}
           {choice("Phase", "phase", v?.phases)}
@@ -56,7 +89,14 @@ export function ContextDialog({ list, chosen, open, onOpen, onChoose }: { list: 
 }
 
 /** Writes down a new system state. */
-export function StateDialog({ open, onOpen, rig, pending, error, onSave }: {
+export function StateDialog({
+  open,
+  onOpen,
+  rig,
+  pending,
+  error,
+  onSave,
+}: {
   open: boolean;
   onOpen: (open: boolean) => void;
   rig: string;
@@ -78,17 +118,31 @@ export function StateDialog({ open, onOpen, rig, pending, error, onSave }: {
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[10vh] left-1/2 z-30 w-[min(92vw,480px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink" onKeyDown={(e) => e.stopPropagation()}>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[10vh] left-1/2 z-30 w-[min(92vw,480px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
+          onKeyDown={(e) => e.stopPropagation()}
+        >
           <Dialog.Title>A new state of the system{rig && `, on ${rig}`}</Dialog.Title>
           <form
             onSubmit={(e) => {
               e.preventDefault();
-              onSave({ note: note.trim(), installed: linesOf(installed), changed: linesOf(changed), updated: linesOf(updated) });
+              onSave({
+                note: note.trim(),
+                installed: linesOf(installed),
+                changed: linesOf(changed),
+                updated: linesOf(updated),
+              });
             }}
           >
             <label className="my-2 block">
               <span className="block text-[13px] text-soft">In a few words</span>
-              <input className="field w-full" value={note} onChange={(e) => setNote(e.target.value)} placeholder="after the first updates" />
+              <input
+                className="field w-full"
+                value={note}
+                onChange={(e) => setNote(e.target.value)}
+                placeholder="after the first updates"
+              />
             </label>
             {area("Chosen at install", installed, setInstalled)}
             {area("Changed by hand", changed, setChanged)}

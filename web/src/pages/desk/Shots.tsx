@@ -4,7 +4,17 @@ import { useEvidence, type Evidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 
 /** The standard pictures that every review takes, as a list to fill, and all other evidence. */
-export function Shots({ review, list, evidence, writes }: { review: string; list: Checklist; evidence: Evidence[]; writes: boolean }) {
+export function Shots({
+  review,
+  list,
+  evidence,
+  writes,
+}: {
+  review: string;
+  list: Checklist;
+  evidence: Evidence[];
+  writes: boolean;
+}) {
   const add = useEvidence(review);
   const loose = evidence.filter((e) => !e.shot);
   return (
@@ -21,7 +31,12 @@ export function Shots({ review, list, evidence, writes }: { review: string; list
                     {taken.length ? "✓ " : ""}
                     {titleOf(s)}
                   </span>
-                  {writes && <ChooseFiles name={taken.length ? "Another" : "Choose a picture"} onFiles={(files) => add.mutate({ files, shot: s.key, caption: titleOf(s) })} />}
+                  {writes && (
+                    <ChooseFiles
+                      name={taken.length ? "Another" : "Choose a picture"}
+                      onFiles={(files) => add.mutate({ files, shot: s.key, caption: titleOf(s) })}
+                    />
+                  )}
                   {!taken.length && <span className="text-[13px] text-soft">or drop it here</span>}
                 </span>
                 <EvidenceList evidence={taken} />
@@ -30,7 +45,11 @@ export function Shots({ review, list, evidence, writes }: { review: string; list
           );
         })}
       </ol>
-      {add.isPending && <p role="status" className="text-soft">Sending…</p>}
+      {add.isPending && (
+        <p role="status" className="text-soft">
+          Sending…
+        </p>
+      )}
       <Refused error={add.error} />
       {loose.length > 0 && (
         <>

@@ -31,11 +31,33 @@ type Props = {
 };
 
 /** Beside the desk: whose review it is, its sections and the parts of its record, and what can become of it. */
-export function Side({ review, etag, list, card, gaps, readings, hidden, entries, earlier, at, part, onSection, onPart, onHandIn, onKeys, writes }: Props) {
+export function Side({
+  review,
+  etag,
+  list,
+  card,
+  gaps,
+  readings,
+  hidden,
+  entries,
+  earlier,
+  at,
+  part,
+  onSection,
+  onPart,
+  onHandIn,
+  onKeys,
+  writes,
+}: Props) {
   const roles = useRoles();
   const about = useAbout();
   const said = new Set([...readings.map((r) => r.criterion), ...hidden.map((h) => h.criterion)]);
-  const answered = (s: Checklist["sections"][number]) => s.criteria.filter((c) => (said.has(c.key) && !gaps.some((g) => g.criterion === c.key && !g.bounded)) || (c.kind !== "fact" && card.criteria.find((x) => x.key === c.key)?.state !== "not-tested")).length;
+  const answered = (s: Checklist["sections"][number]) =>
+    s.criteria.filter(
+      (c) =>
+        (said.has(c.key) && !gaps.some((g) => g.criterion === c.key && !g.bounded)) ||
+        (c.kind !== "fact" && card.criteria.find((x) => x.key === c.key)?.state !== "not-tested"),
+    ).length;
   const count = (p: Part) => entries.filter((e) => e.entry[p]).length;
   return (
     <div className="border-rule px-5 py-4 max-lg:border-b lg:w-[212px] lg:border-r">
@@ -51,13 +73,22 @@ export function Side({ review, etag, list, card, gaps, readings, hidden, entries
         {review.due && (
           <>
             {" "}
-            · due <span className={about.data && review.due < about.data.now.slice(0, 10) ? "text-accent" : ""}>{day(review.due)}</span>
+            · due{" "}
+            <span className={about.data && review.due < about.data.now.slice(0, 10) ? "text-accent" : ""}>
+              {day(review.due)}
+            </span>
           </>
         )}
       </p>
       <nav aria-label="Sections" className="my-4 max-lg:grid max-lg:grid-cols-2 max-lg:gap-x-6">
         {list.sections.map((s, i) => (
-          <button key={s.key} type="button" aria-current={!part && i === at ? "true" : undefined} onClick={() => onSection(s)} className="block w-full border-b border-rule py-2 text-left">
+          <button
+            key={s.key}
+            type="button"
+            aria-current={!part && i === at ? "true" : undefined}
+            onClick={() => onSection(s)}
+            className="block w-full border-b border-rule py-2 text-left"
+          >
             <span className="mb-1 flex items-baseline justify-between">
               <span className={`font-serif ${!part && i === at ? "font-semibold" : ""}`}>
                 <span aria-hidden="true" className="mr-1.5 inline-block h-2 w-2" style={{ background: hue(i) }} />
@@ -67,7 +98,11 @@ export function Side({ review, etag, list, card, gaps, readings, hidden, entries
                 {answered(s)} of {s.criteria.length}
               </span>
             </span>
-            <TallyCount done={answered(s)} of={s.criteria.length} label={`${answered(s)} of ${s.criteria.length} done`} />
+            <TallyCount
+              done={answered(s)}
+              of={s.criteria.length}
+              label={`${answered(s)} of ${s.criteria.length} done`}
+            />
           </button>
         ))}
       </nav>
@@ -85,16 +120,34 @@ export function Side({ review, etag, list, card, gaps, readings, hidden, entries
         {roles.includes("lead") && <LeadMoves review={review} etag={etag} />}
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
         {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers are told.</p>}
-        {(review.state === "accepted" || review.final) && (writes || roles.includes("lead")) && <Again review={review} />}
-        {review.state === "handed-in" && !roles.includes("lead") && <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>}
-        {review.state === "accepted" && writes && <p className="text-[13px] text-soft">Accepted. What is recorded now counts once the lead reopens and accepts it again.</p>}
+        {(review.state === "accepted" || review.final) && (writes || roles.includes("lead")) && (
+          <Again review={review} />
+        )}
+        {review.state === "handed-in" && !roles.includes("lead") && (
+          <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>
+        )}
+        {review.state === "accepted" && writes && (
+          <p className="text-[13px] text-soft">
+            Accepted. What is recorded now counts once the lead reopens and accepts it again.
+          </p>
+        )}
       </div>
-      <button type="button" onClick={onKeys} className="mt-3 min-h-[24px] text-[13px] text-soft hover:text-ink max-md:hidden">
+      <button
+        type="button"
+        onClick={onKeys}
+        className="mt-3 min-h-[24px] text-[13px] text-soft hover:text-ink max-md:hidden"
+      >
         <span className="key">?</span> all keys
       </button>
       <nav aria-label="Record" className="mt-3 flex flex-wrap gap-x-4 text-[13px] lg:block">
         {partForms.map((f) => (
-          <button key={f.part} type="button" aria-current={part === f.part ? "true" : undefined} onClick={() => onPart(f.part)} className={`flex min-h-[26px] items-baseline justify-between gap-2 py-0.5 text-left lg:w-full ${part === f.part ? "bg-chosen px-1 font-semibold" : ""}`}>
+          <button
+            key={f.part}
+            type="button"
+            aria-current={part === f.part ? "true" : undefined}
+            onClick={() => onPart(f.part)}
+            className={`flex min-h-[26px] items-baseline justify-between gap-2 py-0.5 text-left lg:w-full ${part === f.part ? "bg-chosen px-1 font-semibold" : ""}`}
+          >
             {f.title}
             <span className="text-[12px] text-soft">
               {f.part === "finding" && earlier > 0 && <span className="text-accent">{earlier} to look after · </span>}
@@ -102,10 +155,16 @@ export function Side({ review, etag, list, card, gaps, readings, hidden, entries
             </span>
           </button>
         ))}
-        <button type="button" aria-current={part === "pictures" ? "true" : undefined} onClick={() => onPart("pictures")} className={`flex min-h-[26px] items-baseline justify-between gap-2 py-0.5 text-left lg:w-full ${part === "pictures" ? "bg-chosen px-1 font-semibold" : ""}`}>
+        <button
+          type="button"
+          aria-current={part === "pictures" ? "true" : undefined}
+          onClick={() => onPart("pictures")}
+          className={`flex min-h-[26px] items-baseline justify-between gap-2 py-0.5 text-left lg:w-full ${part === "pictures" ? "bg-chosen px-1 font-semibold" : ""}`}
+        >
           Pictures
           <span className="text-[12px] text-soft">
-            {(list.shots ?? []).filter((s) => entries.some((e) => e.entry.evidence?.shot === s.key)).length} of {(list.shots ?? []).length}
+            {(list.shots ?? []).filter((s) => entries.some((e) => e.entry.evidence?.shot === s.key)).length} of{" "}
+            {(list.shots ?? []).length}
           </span>
         </button>
       </nav>
@@ -118,7 +177,14 @@ function Again({ review }: { review: Schemas["Review"] }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const plan = useMutation({
-    mutationFn: () => take(api.POST("/reviews", { body: review.final ? { edition: review.final } : { edition: review.edition, checklist: review.checklist, continues: review.id } })),
+    mutationFn: () =>
+      take(
+        api.POST("/reviews", {
+          body: review.final
+            ? { edition: review.final }
+            : { edition: review.edition, checklist: review.checklist, continues: review.id },
+        }),
+      ),
     onSuccess: (r) => {
       void queries.invalidateQueries({ queryKey: ["reviews"] });
       navigate(`/desk/${r.id}`);
@@ -129,7 +195,11 @@ function Again({ review }: { review: Schemas["Review"] }) {
       <button type="button" className="act" disabled={plan.isPending} onClick={() => plan.mutate()}>
         {review.final ? "Check the final release" : "Revisit"}
       </button>
-      {plan.error && <p role="alert" className="text-accent">{plan.error.message}</p>}
+      {plan.error && (
+        <p role="alert" className="text-accent">
+          {plan.error.message}
+        </p>
+      )}
     </>
   );
 }
@@ -142,7 +212,16 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
       <button type="button" className="act" onClick={() => setTo("withdrawn")}>
         Withdraw…
       </button>
-      <MoveDialog review={review.id} etag={etag} to="withdrawn" title="Withdraw this review?" act="Withdraw" needsReason open={to === "withdrawn"} onOpen={on("withdrawn")}>
+      <MoveDialog
+        review={review.id}
+        etag={etag}
+        to="withdrawn"
+        title="Withdraw this review?"
+        act="Withdraw"
+        needsReason
+        open={to === "withdrawn"}
+        onOpen={on("withdrawn")}
+      >
         It counts nowhere from now on, and nothing can be recorded in it. Everything in it is kept.
       </MoveDialog>
     </>
@@ -156,10 +235,26 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
         <button type="button" className="act" onClick={() => setTo("underway")}>
           Give back
         </button>
-        <MoveDialog review={review.id} etag={etag} to="accepted" title="Accept this review?" act="Accept" open={to === "accepted"} onOpen={on("accepted")}>
+        <MoveDialog
+          review={review.id}
+          etag={etag}
+          to="accepted"
+          title="Accept this review?"
+          act="Accept"
+          open={to === "accepted"}
+          onOpen={on("accepted")}
+        >
           Its readings and its record are pinned: they count, and readers see them, from now on.
         </MoveDialog>
-        <MoveDialog review={review.id} etag={etag} to="underway" title="Give this review back?" act="Give back" open={to === "underway"} onOpen={on("underway")}>
+        <MoveDialog
+          review={review.id}
+          etag={etag}
+          to="underway"
+          title="Give this review back?"
+          act="Give back"
+          open={to === "underway"}
+          onOpen={on("underway")}
+        >
           It goes back to its reviewer.
         </MoveDialog>
         {withdraw}
@@ -171,7 +266,16 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
         <button type="button" className="act" onClick={() => setTo("underway")}>
           Reopen…
         </button>
-        <MoveDialog review={review.id} etag={etag} to="underway" title="Reopen this review?" act="Reopen" needsReason open={to === "underway"} onOpen={on("underway")}>
+        <MoveDialog
+          review={review.id}
+          etag={etag}
+          to="underway"
+          title="Reopen this review?"
+          act="Reopen"
+          needsReason
+          open={to === "underway"}
+          onOpen={on("underway")}
+        >
           Until it is accepted again, it stands as it was accepted.
         </MoveDialog>
         {withdraw}

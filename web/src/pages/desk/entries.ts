@@ -7,7 +7,10 @@ export type Part = keyof Entry;
 
 /** A review's record: states, findings and all that is not scored. */
 export function useEntries(review: string) {
-  return useQuery({ queryKey: ["entries", review], queryFn: async () => (await take(api.GET("/reviews/{id}/entries", { params: { path: { id: review } } }))).entries });
+  return useQuery({
+    queryKey: ["entries", review],
+    queryFn: async () => (await take(api.GET("/reviews/{id}/entries", { params: { path: { id: review } } }))).entries,
+  });
 }
 
 /** The entries of one part, by time. */
@@ -28,7 +31,12 @@ export function useWriting(review: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ id, entry, revision }: { id: string; entry: Entry; revision: number }) =>
-      take(api.PUT("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id }, header: revision ? { "If-Match": String(revision) } : {} }, body: entry })),
+      take(
+        api.PUT("/reviews/{id}/entries/{entry}", {
+          params: { path: { id: review, entry: id }, header: revision ? { "If-Match": String(revision) } : {} },
+          body: entry,
+        }),
+      ),
     onSettled: async () => {
       await queries.invalidateQueries({ queryKey: ["entries", review] });
       void queries.invalidateQueries({ queryKey: ["beside", review] });
@@ -42,12 +50,21 @@ export function useWriting(review: string) {
 export function useDropping(review: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ id, revision }: { id: string; revision: number }) => take(api.DELETE("/reviews/{id}/entries/{entry}", { params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } } })),
+    mutationFn: ({ id, revision }: { id: string; revision: number }) =>
+      take(
+        api.DELETE("/reviews/{id}/entries/{entry}", {
+          params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } },
+        }),
+      ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["entries", review] }),
   });
 }
 
 /** What stands beside the entry fields: the release before, the records, findings to look after. */
 export function useBeside(review: string) {
-  return useQuery({ queryKey: ["beside", review], queryFn: () => take(api.GET("/reviews/{id}/beside", { params: { path: { id: review } } })), staleTime: 60_000 });
+  return useQuery({
+    queryKey: ["beside", review],
+    queryFn: () => take(api.GET("/reviews/{id}/beside", { params: { path: { id: review } } })),
+    staleTime: 60_000,
+  });
 }

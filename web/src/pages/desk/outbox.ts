@@ -11,7 +11,8 @@ export type Context = NonNullable<Criterion["context"]>;
 /** Where something is typed: a criterion on a rig, and in which context where that is not the one asked for. */
 export type Place = { criterion: string; rig: string; context?: Context };
 
-export const placeKey = (p: Place) => [p.criterion, p.rig, ...(p.context ? [p.context.method, p.context.setup, p.context.phase] : [])].join("|");
+export const placeKey = (p: Place) =>
+  [p.criterion, p.rig, ...(p.context ? [p.context.method, p.context.setup, p.context.phase] : [])].join("|");
 
 /** What was typed and is not recorded yet. */
 export type Item = {
@@ -56,7 +57,12 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
     async (place: Place, text: string) => {
       const context = place.context ?? findCriterion(now.current.list, place.criterion)?.context;
       try {
-        await take(api.PUT("/reviews/{id}/drafts", { params: { path: { id: review } }, body: { criterion: place.criterion, rig: place.rig, context, text } }));
+        await take(
+          api.PUT("/reviews/{id}/drafts", {
+            params: { path: { id: review } },
+            body: { criterion: place.criterion, rig: place.rig, context, text },
+          }),
+        );
       } catch {
         // The browser's storage has it too; the reading itself tells of lost connections.
       }
@@ -117,14 +123,21 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
         );
         if (now.current.items[key]?.typed.id === item.typed.id) change(key, undefined);
         setSavedAt(new Date());
-        await Promise.all([queries.invalidateQueries({ queryKey: ["readings", review] }), queries.invalidateQueries({ queryKey: ["desk", review] })]);
+        await Promise.all([
+          queries.invalidateQueries({ queryKey: ["readings", review] }),
+          queries.invalidateQueries({ queryKey: ["desk", review] }),
+        ]);
         void queries.invalidateQueries({ queryKey: ["review", review] });
       } catch (error) {
         const still = now.current.items[key];
         if (still?.typed.id !== item.typed.id) return;
         const out = error instanceof Refusal && error.problem.status === 401;
         if (out) void queries.invalidateQueries({ queryKey: ["session"] });
-        change(key, { ...still, state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused", error: error as Error });
+        change(key, {
+          ...still,
+          state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused",
+          error: error as Error,
+        });
       }
     },
     [change, person, queries, review],
@@ -160,10 +173,19 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
     (drafts: { criterion: string; rig?: string; context?: Context; text: string }[]) => {
       for (const d of drafts) {
         const asked = findCriterion(now.current.list, d.criterion)?.context;
-        const place = { criterion: d.criterion, rig: d.rig ?? "", context: d.context && !sameContext(d.context, asked) ? d.context : undefined };
+        const place = {
+          criterion: d.criterion,
+          rig: d.rig ?? "",
+          context: d.context && !sameContext(d.context, asked) ? d.context : undefined,
+        };
         if (now.current.items[placeKey(place)]) continue;
         try {
-          change(placeKey(place), { place, typed: { ...(JSON.parse(d.text) as Typed), id: newID() }, state: "typing", sent: false });
+          change(placeKey(place), {
+            place,
+            typed: { ...(JSON.parse(d.text) as Typed), id: newID() },
+            state: "typing",
+            sent: false,
+          });
         } catch {
           // A draft of another program's making is left where it is.
         }
@@ -189,13 +211,20 @@ export type Outbox = ReturnType<typeof useOutbox>;
 
 const parts = ["method", "setup", "phase"] as const;
 
-export const sameContext = (a: Context | undefined, b: Context | undefined) => parts.every((part) => (a?.[part] ?? "") === (b?.[part] ?? ""));
+export const sameContext = (a: Context | undefined, b: Context | undefined) =>
+  parts.every((part) => (a?.[part] ?? "") === (b?.[part] ?? ""));
 
 /** Whether a reading was made as its criterion asks: what was made otherwise is kept, and never scores. */
-export const inContext = (r: Reading, c: Criterion | undefined) => parts.every((part) => !c?.context?.[part] || c.context[part] === r.context?.[part]);
+export const inContext = (r: Reading, c: Criterion | undefined) =>
+  parts.every((part) => !c?.context?.[part] || c.context[part] === r.context?.[part]);
 
 /** The reading of a person that stands at a place: the latest that none replaces. */
-export function mine(readings: Reading[], person: string, place: Place, list: Checklist | undefined): Reading | undefined {
+export function mine(
+  readings: Reading[],
+  person: string,
+  place: Place,
+  list: Checklist | undefined,
+): Reading | undefined {
   return standing(readings, place, findCriterion(list, place.criterion)).findLast((r) => r.reviewer === person);
 }
 
@@ -203,5 +232,7 @@ export function mine(readings: Reading[], person: string, place: Place, list: Ch
 export function standing(readings: Reading[], place: Place, c: Criterion | undefined): Reading[] {
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
   const fits = (r: Reading) => (place.context ? sameContext(r.context, place.context) : inContext(r, c));
-  return readings.filter((r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id) && fits(r));
+  return readings.filter(
+    (r) => r.criterion === place.criterion && (r.rig ?? "") === place.rig && !replaced.has(r.id) && fits(r),
+  );
 }

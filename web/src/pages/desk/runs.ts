@@ -17,7 +17,8 @@ export function parseList(text: string): string[] {
   return clean ? [clean] : [];
 }
 
-const median = (sorted: number[]) => (sorted.length % 2 ? sorted[(sorted.length - 1) / 2] : (sorted[sorted.length / 2 - 1] + sorted[sorted.length / 2]) / 2);
+const median = (sorted: number[]) =>
+  sorted.length % 2 ? sorted[(sorted.length - 1) / 2] : (sorted[sorted.length / 2 - 1] + sorted[sorted.length / 2]) / 2;
 
 const ascending = (xs: number[]) => [...xs].sort((a, b) => a - b);
 

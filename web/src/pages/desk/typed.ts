@@ -85,8 +85,18 @@ function grade(text: string): number {
 
 /** Units of one quantity, each in the first of them. */
 const scales: Record<string, number>[] = [
-  { s: 1, sec: 1, ms: 1e-3, us: 1e-6, "µs": 1e-6, ns: 1e-9, min: 60, m: 60, h: 3600 },
-  { MiB: 1, KiB: 1 / 1024, GiB: 1024, TiB: 2 ** 20, MB: 1e6 / 2 ** 20, GB: 1e9 / 2 ** 20, TB: 1e12 / 2 ** 20, kB: 1e3 / 2 ** 20, B: 1 / 2 ** 20 },
+  { s: 1, sec: 1, ms: 1e-3, us: 1e-6, µs: 1e-6, ns: 1e-9, min: 60, m: 60, h: 3600 },
+  {
+    MiB: 1,
+    KiB: 1 / 1024,
+    GiB: 1024,
+    TiB: 2 ** 20,
+    MB: 1e6 / 2 ** 20,
+    GB: 1e9 / 2 ** 20,
+    TB: 1e12 / 2 ** 20,
+    kB: 1e3 / 2 ** 20,
+    B: 1 / 2 ** 20,
+  },
   { "frames/s": 1, fps: 1 },
 ];
 
@@ -95,10 +105,17 @@ export function run(text: string, unit = ""): number {
   const said = text.trim();
   const clock = /^(\d+):(?:([0-5]?\d):)?([0-5]?\d(?:[.,]\d+)?)$/.exec(said);
   const plain = /^(.*\d)\s*([^\d\s.,]+)$/.exec(said);
-  const [value, own] = clock ? [clock.slice(1).reduce<number>((sum, part) => (part === undefined ? sum : 60 * sum + number(part)), 0), "s"] : plain ? [number(plain[1]), plain[2]] : [number(said), ""];
+  const [value, own] = clock
+    ? [clock.slice(1).reduce<number>((sum, part) => (part === undefined ? sum : 60 * sum + number(part)), 0), "s"]
+    : plain
+      ? [number(plain[1]), plain[2]]
+      : [number(said), ""];
   if (own === "" || own === unit) return value;
   const scale = scales.find((s) => s[own] && s[unit]);
-  if (!scale) throw new NotANumber(`“${text}” is in ${own}, and the answer is asked for in ${unit || "a number without a unit"}.`);
+  if (!scale)
+    throw new NotANumber(
+      `“${text}” is in ${own}, and the answer is asked for in ${unit || "a number without a unit"}.`,
+    );
   return (value * scale[own]) / scale[unit];
 }
 

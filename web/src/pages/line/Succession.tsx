@@ -22,7 +22,17 @@ const shown: [Developed["development"], string][] = [
 const advice = { upgrade: "upgrade", wait: "wait", stay: "stay" };
 
 /** One release against the one before: what improved, worsened, stayed, is new, was fixed, and the advice. */
-export function Succession({ data: s, names, list, view }: { data: Data; names: Record<string, Schemas["EditionName"]>; list: Checklist; view: View }) {
+export function Succession({
+  data: s,
+  names,
+  list,
+  view,
+}: {
+  data: Data;
+  names: Record<string, Schemas["EditionName"]>;
+  list: Checklist;
+  view: View;
+}) {
   const from = names[s.older.edition];
   const to = names[s.newer.edition];
   const same = (s.counts.same ?? 0) + (s.counts["fact same"] ?? 0);
@@ -33,7 +43,8 @@ export function Succession({ data: s, names, list, view }: { data: Data; names: 
         {from && to && from.edition !== to.edition && ` · its desktop was ${from.edition}, is ${to.edition}`}
       </h2>
       <p className="mt-2">
-        Proposed to users of {from?.release}: <strong className="font-semibold">{advice[s.advice.advice]}</strong> – {s.advice.reasons.join("; ")}.
+        Proposed to users of {from?.release}: <strong className="font-semibold">{advice[s.advice.advice]}</strong> –{" "}
+        {s.advice.reasons.join("; ")}.
         {s.given && (
           <>
             {" "}
@@ -42,11 +53,17 @@ export function Succession({ data: s, names, list, view }: { data: Data; names: 
         )}
       </p>
       <p className="text-[13px] text-soft">
-        {Object.entries({ improved: s.counts.improved, worse: s.counts.worse, "the same or too close to call": same, "split by rig": s.counts["split by rig"] })
+        {Object.entries({
+          improved: s.counts.improved,
+          worse: s.counts.worse,
+          "the same or too close to call": same,
+          "split by rig": s.counts["split by rig"],
+        })
           .filter(([, n]) => n)
           .map(([what, n]) => `${n} ${what}`)
           .join(" · ")}
-        {s.ground && ` · compared on the ${s.ground.length} criteria that ${s.older.checklist} and ${s.newer.checklist} ask and score alike`}
+        {s.ground &&
+          ` · compared on the ${s.ground.length} criteria that ${s.older.checklist} and ${s.newer.checklist} ask and score alike`}
         {" · "}
         <Link className="act" to={addressOf("/compare", view, { edition: [s.older.edition, s.newer.edition] })}>
           All figures side by side
@@ -94,12 +111,21 @@ function Detail({ of: c, list }: { of: Developed; list: Checklist }) {
         {c.rows.map((r) => (
           <span key={r.rig} className="block">
             {r.rig && `${r.rig}: `}
-            {r.value == null ? `not comparable: ${r.reason}` : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${change(r.percent)})` : `${change(r.percent)} ${r.verdict}`}`}
+            {r.value == null
+              ? `not comparable: ${r.reason}`
+              : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${change(r.percent)})` : `${change(r.percent)} ${r.verdict}`}`}
           </span>
         ))}
       </>
     );
-  if (c.gained?.length || c.lost?.length) return <>{[c.gained?.length && `gained ${c.gained.join(", ")}`, c.lost?.length && `lost ${c.lost.join(", ")}`].filter(Boolean).join("; ")}</>;
+  if (c.gained?.length || c.lost?.length)
+    return (
+      <>
+        {[c.gained?.length && `gained ${c.gained.join(", ")}`, c.lost?.length && `lost ${c.lost.join(", ")}`]
+          .filter(Boolean)
+          .join("; ")}
+      </>
+    );
   if (c.was || c.is)
     return (
       <>
@@ -132,7 +158,8 @@ function Findings({ findings }: { findings: Schemas["FindingsOf"] }) {
           findings[fate].map((f) => (
             <li key={f.id} className="flex justify-between gap-4 border-b border-rule py-1">
               <span>
-                {f.title} <span className="text-[12px] text-soft">{[f.severity, f.sort].filter(Boolean).join(" ")}</span>
+                {f.title}{" "}
+                <span className="text-[12px] text-soft">{[f.severity, f.sort].filter(Boolean).join(" ")}</span>
               </span>
               <strong className="font-medium whitespace-nowrap">{words}</strong>
             </li>
@@ -143,7 +170,11 @@ function Findings({ findings }: { findings: Schemas["FindingsOf"] }) {
   );
 }
 
-const sources: Record<string, string> = { announced: "announced, not found yet", found: "found, nobody announced it", both: "announced and found" };
+const sources: Record<string, string> = {
+  announced: "announced, not found yet",
+  found: "found, nobody announced it",
+  both: "announced and found",
+};
 
 function Changes({ changes }: { changes: Data["changes"] }) {
   if (changes.length === 0) return null;
@@ -154,7 +185,13 @@ function Changes({ changes }: { changes: Data["changes"] }) {
         {changes.map((c) => (
           <li key={c.id} className="border-b border-rule py-1">
             <span className="font-medium">{c.component}</span>{" "}
-            {c.removal ? <strong className="font-semibold">removed</strong> : c.was ? `${c.was} → ${c.is}` : `new: ${c.is}`}{" "}
+            {c.removal ? (
+              <strong className="font-semibold">removed</strong>
+            ) : c.was ? (
+              `${c.was} → ${c.is}`
+            ) : (
+              `new: ${c.is}`
+            )}{" "}
             <span className="text-[13px] text-soft">
               · {sources[c.source] ?? c.source} · {c.effect}
               {c.whom && ` for ${c.whom}`}

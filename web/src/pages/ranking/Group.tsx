@@ -30,16 +30,41 @@ export default function Group({ view, list: name }: { view: View; list: string }
         const values = by === "rigClass" ? classes : valuesOf(all.data, by);
         const now = view.search.getAll(by);
         return values.length < 2 && now.length === 0 ? null : (
-          <Choice key={by} label={titles[by]!} value={now.length > 1 ? now.join(" or ") : (now[0] ?? "")} onChange={(v) => view.set({ [by]: v })} options={[{ value: "", label: "Any" }, ...(now.length > 1 ? [{ value: now.join(" or "), label: now.join(" or ") }] : []), ...values.map((v) => ({ value: v, label: v }))]} />
+          <Choice
+            key={by}
+            label={titles[by]!}
+            value={now.length > 1 ? now.join(" or ") : (now[0] ?? "")}
+            onChange={(v) => view.set({ [by]: v })}
+            options={[
+              { value: "", label: "Any" },
+              ...(now.length > 1 ? [{ value: now.join(" or "), label: now.join(" or ") }] : []),
+              ...values.map((v) => ({ value: v, label: v })),
+            ]}
+          />
         );
       })}
-      <Choice label="One criterion decides" value={view.criterion} onChange={(criterion) => view.set({ criterion, section: "" })} options={[{ value: "", label: "None" }, ...criteria.map((c) => ({ value: c.key, label: c.title || c.key }))]} />
+      <Choice
+        label="One criterion decides"
+        value={view.criterion}
+        onChange={(criterion) => view.set({ criterion, section: "" })}
+        options={[{ value: "", label: "None" }, ...criteria.map((c) => ({ value: c.key, label: c.title || c.key }))]}
+      />
       <Day label="Released from" name="releasedFrom" view={view} />
       <Day label="to" name="releasedTo" view={view} />
       <Day label="As it stood on" name="at" view={view} />
       <Day label="Places since" name="since" view={view} />
       {[...narrowing, "releasedFrom", "releasedTo", "at", "since", "criterion"].some((n) => view.search.has(n)) && (
-        <button type="button" className="act" onClick={() => view.set(Object.fromEntries([...narrowing, "releasedFrom", "releasedTo", "at", "since", "criterion"].map((n) => [n, ""])))}>
+        <button
+          type="button"
+          className="act"
+          onClick={() =>
+            view.set(
+              Object.fromEntries(
+                [...narrowing, "releasedFrom", "releasedTo", "at", "since", "criterion"].map((n) => [n, ""]),
+              ),
+            )
+          }
+        >
           Look at all again
         </button>
       )}
@@ -65,7 +90,8 @@ function Day({ label, name, view }: { label: string; name: string; view: View })
         value={typed}
         onChange={(e) => {
           setTyped(e.target.value);
-          if (e.target.value === "" || /^[12]\d{3}-\d\d-\d\d$/.test(e.target.value)) view.set({ [name]: e.target.value });
+          if (e.target.value === "" || /^[12]\d{3}-\d\d-\d\d$/.test(e.target.value))
+            view.set({ [name]: e.target.value });
         }}
       />
     </label>

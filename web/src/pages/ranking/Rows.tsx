@@ -29,14 +29,17 @@ function Pick({ entry, view }: { entry: Entry; view: View }) {
       aria-label={`Compare ${said(entry.name)}`}
       checked={on}
       disabled={!on && picked.length >= mostCompared}
-      onChange={() => view.set({ edition: on ? picked.filter((e) => e !== entry.edition) : [...picked, entry.edition] })}
+      onChange={() =>
+        view.set({ edition: on ? picked.filter((e) => e !== entry.edition) : [...picked, entry.edition] })
+      }
       className="h-3.5 w-3.5 align-[-2px] accent-(--accent)"
     />
   );
 }
 
 /** The ranks that an edition keeps to when the weights are shaken. */
-export const ranksText = (e: Entry) => (!e.rankLow ? "" : e.rankLow === e.rankHigh ? `${e.rankLow}` : `${e.rankLow}–${e.rankHigh}`);
+export const ranksText = (e: Entry) =>
+  !e.rankLow ? "" : e.rankLow === e.rankHigh ? `${e.rankLow}` : `${e.rankLow}–${e.rankHigh}`;
 
 /** Places gained or lost, in words for who does not see the arrow. */
 export function Gained({ entry: e }: { entry: Entry }) {
@@ -51,7 +54,17 @@ export function Gained({ entry: e }: { entry: Entry }) {
   );
 }
 
-export function Wide({ heading, entries, view, gains }: { heading: Heading; entries: Entry[]; view: View; gains: boolean }) {
+export function Wide({
+  heading,
+  entries,
+  view,
+  gains,
+}: {
+  heading: Heading;
+  entries: Entry[];
+  view: View;
+  gains: boolean;
+}) {
   const picked = view.search.getAll("edition");
   return (
     <table className="ledger max-md:hidden">
@@ -94,7 +107,11 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
               <Pick entry={e} view={view} />
             </td>
             <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
-              {heat(entries, i) === "middle" || heat(entries, i) === "last" ? <span className="sr-only">{e.rank}</span> : e.rank}
+              {heat(entries, i) === "middle" || heat(entries, i) === "last" ? (
+                <span className="sr-only">{e.rank}</span>
+              ) : (
+                e.rank
+              )}
             </td>
             <td className="num text-[13px] text-soft">{ranksText(e)}</td>
             {gains && (
@@ -109,7 +126,11 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
               <Flags entry={e} />
             </td>
             <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
-            <td title={e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined}>
+            <td
+              title={
+                e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined
+              }
+            >
               <ScoreDot value={e.overall} low={e.low} high={e.high} />
             </td>
             {e.sections.map((s, n) => (
@@ -127,7 +148,8 @@ export function Wide({ heading, entries, view, gains }: { heading: Heading; entr
 }
 
 /** Where an entry's scorecard is: of an edition of an earlier version, on that version. */
-export const cardOf = (e: Entry, view: View) => (e.checklist ? `?${new URLSearchParams({ checklist: e.checklist })}` : view.carry);
+export const cardOf = (e: Entry, view: View) =>
+  e.checklist ? `?${new URLSearchParams({ checklist: e.checklist })}` : view.carry;
 
 const flagsOf = (e: Entry) =>
   [
@@ -150,15 +172,35 @@ function Flags({ entry }: { entry: Entry }) {
   ) : null;
 }
 
-export function Narrow({ heading, entries, view, gains }: { heading: Heading; entries: Entry[]; view: View; gains: boolean }) {
+export function Narrow({
+  heading,
+  entries,
+  view,
+  gains,
+}: {
+  heading: Heading;
+  entries: Entry[];
+  view: View;
+  gains: boolean;
+}) {
   const [open, setOpen] = useState("");
   return (
     <ol className="border-t border-ink md:hidden">
       {entries.map((e, i) => (
-        <li key={e.edition} className="border-b border-rule even:bg-wash/50" data-chosen={view.search.getAll("edition").includes(e.edition)}>
+        <li
+          key={e.edition}
+          className="border-b border-rule even:bg-wash/50"
+          data-chosen={view.search.getAll("edition").includes(e.edition)}
+        >
           <div className="flex items-center gap-2 py-1.5">
-            <span className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(entries, i)} style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}>
-              <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>{e.rank}</span>
+            <span
+              className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold"
+              data-heat={heat(entries, i)}
+              style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}
+            >
+              <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>
+                {e.rank}
+              </span>
             </span>
             <span className="min-w-0 flex-1 leading-tight">
               <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} /> {gains && <Gained entry={e} />}
@@ -167,7 +209,13 @@ export function Narrow({ heading, entries, view, gains }: { heading: Heading; en
               <ScoreDot value={e.overall} low={e.low} high={e.high} />
             </span>
             <span className="w-10 text-right font-semibold">{score(e.overall)}</span>
-            <button type="button" aria-expanded={open === e.edition} aria-label={`More on ${said(e.name)}`} className="p-1.5 text-accent" onClick={() => setOpen(open === e.edition ? "" : e.edition)}>
+            <button
+              type="button"
+              aria-expanded={open === e.edition}
+              aria-label={`More on ${said(e.name)}`}
+              className="p-1.5 text-accent"
+              onClick={() => setOpen(open === e.edition ? "" : e.edition)}
+            >
               {open === e.edition ? <ChevronDown size={16} /> : <ChevronRight size={16} />}
             </button>
           </div>

@@ -11,11 +11,16 @@ import { addressOf, type View } from "../../view";
 export default function Winners({ data, view }: { data: Schemas["Ranking"]; view: View }) {
   const list = useChecklist(data.heading.checklist);
   const names = new Map(data.ranking.map((e) => [e.edition, said(e.name)]));
-  const by = data.ranking.filter((e) => (e.wins?.alone ?? 0) + (e.wins?.shared ?? 0) > 0).sort((a, b) => (b.wins?.alone ?? 0) - (a.wins?.alone ?? 0));
+  const by = data.ranking
+    .filter((e) => (e.wins?.alone ?? 0) + (e.wins?.shared ?? 0) > 0)
+    .sort((a, b) => (b.wins?.alone ?? 0) - (a.wins?.alone ?? 0));
   const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
   const won = (editions: string[], estimated: string[] = []) => {
-    if (editions.length === 0) return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
-    const shown = editions.slice(0, 3).map((e) => (names.get(e) ?? e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
+    if (editions.length === 0)
+      return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
+    const shown = editions
+      .slice(0, 3)
+      .map((e) => (names.get(e) ?? e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
     return editions.length > 3 ? `${shown.join(", ")} and ${editions.length - 3} more` : shown.join(", ");
   };
   return (
@@ -23,7 +28,9 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
       {by.length > 0 && (
         <section className="mt-8">
           <h2 className="border-b border-ink pb-1">Who wins how many criteria</h2>
-          <p className="py-1 text-[13px] text-soft">Criteria in which nobody ranked here has more points. Shared wins stand apart.</p>
+          <p className="py-1 text-[13px] text-soft">
+            Criteria in which nobody ranked here has more points. Shared wins stand apart.
+          </p>
           <table className="ledger max-w-[760px]">
             <tbody>
               {by.slice(0, 8).map((e) => (
@@ -32,7 +39,11 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
                     {said(e.name)}
                   </th>
                   <td>
-                    <TallyCount done={e.wins?.alone ?? 0} of={e.wins?.alone ?? 0} label={`${e.wins?.alone ?? 0} criteria won alone`} />
+                    <TallyCount
+                      done={e.wins?.alone ?? 0}
+                      of={e.wins?.alone ?? 0}
+                      label={`${e.wins?.alone ?? 0} criteria won alone`}
+                    />
                   </td>
                   <td className="num">{e.wins?.alone ?? 0}</td>
                   <td className="num text-soft">{e.wins?.shared ? `and ${e.wins.shared} shared` : ""}</td>
@@ -43,7 +54,9 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
         </section>
       )}
       <details className="mt-6">
-        <summary className="cursor-pointer font-serif text-[18px] font-semibold">Winner of each section and criterion</summary>
+        <summary className="cursor-pointer font-serif text-[18px] font-semibold">
+          Winner of each section and criterion
+        </summary>
         <table className="ledger mt-2 max-w-[960px]">
           <thead>
             <tr>
@@ -69,12 +82,18 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
                   .map((c) => (
                     <tr key={c.key}>
                       <th scope="row" className="margin">
-                        <Link className="hover:underline" title="order by this criterion alone" to={addressOf("/", view, { criterion: c.key })}>
+                        <Link
+                          className="hover:underline"
+                          title="order by this criterion alone"
+                          to={addressOf("/", view, { criterion: c.key })}
+                        >
                           {titleIn(list.data, c.key)}
                         </Link>
                       </th>
                       <td className="num">{score(criteria.get(c.key)?.points)}</td>
-                      <td className="text-[13px]">{won(criteria.get(c.key)?.editions ?? [], criteria.get(c.key)?.estimated)}</td>
+                      <td className="text-[13px]">
+                        {won(criteria.get(c.key)?.editions ?? [], criteria.get(c.key)?.estimated)}
+                      </td>
                     </tr>
                   )),
               ];
@@ -84,12 +103,23 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
       </details>
       {data.elsewhere.length > 0 && (
         <details className="mt-4">
-          <summary className="cursor-pointer font-serif text-[18px] font-semibold">Not ranked here: reviewed on other versions of the checklist alone</summary>
-          <p className="py-1 text-[13px] text-soft">Scores on different lists do not compare. They meet on <Link className="act" to={addressOf("/", view, { ground: "true", rigs: "" })}>common ground</Link>, on what the lists ask and score alike; an edition's line does so too. In alphabetical order.</p>
+          <summary className="cursor-pointer font-serif text-[18px] font-semibold">
+            Not ranked here: reviewed on other versions of the checklist alone
+          </summary>
+          <p className="py-1 text-[13px] text-soft">
+            Scores on different lists do not compare. They meet on{" "}
+            <Link className="act" to={addressOf("/", view, { ground: "true", rigs: "" })}>
+              common ground
+            </Link>
+            , on what the lists ask and score alike; an edition's line does so too. In alphabetical order.
+          </p>
           <ul className="columns-1 text-[13px] md:columns-3">
             {data.elsewhere.map((e) => (
               <li key={e.edition}>
-                <Link className="hover:underline" to={`/edition/${e.edition}?checklist=${encodeURIComponent(e.checklist)}`}>
+                <Link
+                  className="hover:underline"
+                  to={`/edition/${e.edition}?checklist=${encodeURIComponent(e.checklist)}`}
+                >
                   {said(e.name)}
                 </Link>{" "}
                 <span className="text-soft">{e.checklist}</span>

@@ -11,7 +11,11 @@ import { fetchDraft } from "./reports";
 /** Earlier forms of a draft: what anybody wrote can be read and brought back. */
 export default function DraftVersionsPage() {
   const { key = "" } = useParams();
-  const versions = useQuery({ queryKey: ["report versions", key], queryFn: () => take(api.GET("/reports/{report}/draft/versions", { params: { path: { report: key } } })), staleTime: 0 });
+  const versions = useQuery({
+    queryKey: ["report versions", key],
+    queryFn: () => take(api.GET("/reports/{report}/draft/versions", { params: { path: { report: key } } })),
+    staleTime: 0,
+  });
   const [open, setOpen] = useState<number>();
   return (
     <Frame title="Earlier versions">
@@ -26,7 +30,9 @@ export default function DraftVersionsPage() {
       ) : versions.isError ? (
         <Failure error={versions.error} again={() => versions.refetch()} />
       ) : versions.data.versions.length === 0 ? (
-        <p className="text-soft">None yet. A version is kept when another author writes, and every few minutes while one does.</p>
+        <p className="text-soft">
+          None yet. A version is kept when another author writes, and every few minutes while one does.
+        </p>
       ) : (
         <ol reversed>
           {versions.data.versions.map((v, i) => (
@@ -35,7 +41,12 @@ export default function DraftVersionsPage() {
               <span className="text-[13px] text-soft">
                 {v.person}, {moment(v.written)}
               </span>{" "}
-              <button type="button" className="act" aria-expanded={open === v.number} onClick={() => setOpen(open === v.number ? undefined : v.number)}>
+              <button
+                type="button"
+                className="act"
+                aria-expanded={open === v.number}
+                onClick={() => setOpen(open === v.number ? undefined : v.number)}
+              >
                 {open === v.number ? "Close" : "Read"}
               </button>
               {open === v.number && <Version report={key} version={v} before={versions.data.versions[i + 1]} />}
@@ -47,12 +58,25 @@ export default function DraftVersionsPage() {
   );
 }
 
-function Version({ report, version: v, before }: { report: string; version: Schemas["ReportVersion"]; before?: Schemas["ReportVersion"] }) {
+function Version({
+  report,
+  version: v,
+  before,
+}: {
+  report: string;
+  version: Schemas["ReportVersion"];
+  before?: Schemas["ReportVersion"];
+}) {
   const navigate = useNavigate();
   const back = useMutation({
     mutationFn: async () => {
       const now = await fetchDraft(report);
-      await take(api.PUT("/reports/{report}/draft", { params: { path: { report }, header: { "If-Match": now.etag } }, body: { spec: v.spec, erratum: v.erratum } }));
+      await take(
+        api.PUT("/reports/{report}/draft", {
+          params: { path: { report }, header: { "If-Match": now.etag } },
+          body: { spec: v.spec, erratum: v.erratum },
+        }),
+      );
     },
     onSuccess: () => {
       localStorage.removeItem(`report draft ${report}`);
@@ -64,7 +88,12 @@ function Version({ report, version: v, before }: { report: string; version: Sche
       {v.spec.parts.map((p) => (
         <section key={p.id} className="my-2">
           <h3 className="text-[15px]">
-            {p.title || p.id} {before && !same(before.spec.parts.find((x) => x.id === p.id), p) && <span className="font-sans text-[12px] font-normal text-soft">changed here</span>}
+            {p.title || p.id}{" "}
+            {before &&
+              !same(
+                before.spec.parts.find((x) => x.id === p.id),
+                p,
+              ) && <span className="font-sans text-[12px] font-normal text-soft">changed here</span>}
           </h3>
           {p.text && <pre className="font-sans text-[13px] whitespace-pre-wrap">{p.text}</pre>}
         </section>

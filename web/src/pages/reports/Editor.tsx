@@ -29,7 +29,13 @@ function kept(key: string): Work | undefined {
 export default function EditorPage() {
   const { key = "" } = useParams();
   const roles = useRoles();
-  const stored = useQuery({ queryKey: ["report to edit", key], queryFn: () => fetchDraft(key), staleTime: 0, gcTime: 0, refetchOnReconnect: false });
+  const stored = useQuery({
+    queryKey: ["report to edit", key],
+    queryFn: () => fetchDraft(key),
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnReconnect: false,
+  });
   const may = roles.includes("lead") || roles.includes("reviewer");
   return (
     <Frame title="Write a report">
@@ -79,20 +85,45 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
       let { base, etag, doc } = from;
       for (;;) {
         try {
-          const got = await takeWhole(api.PUT("/reports/{report}/draft", { params: { path: { report: name }, header: { "If-Match": etag } }, body: doc }));
-          return { etag: got.etag, stored: { spec: got.data.spec, erratum: got.data.erratum } as Written, sent: doc, at: got.data.written, by: got.data.person, notice: "" };
+          const got = await takeWhole(
+            api.PUT("/reports/{report}/draft", {
+              params: { path: { report: name }, header: { "If-Match": etag } },
+              body: doc,
+            }),
+          );
+          return {
+            etag: got.etag,
+            stored: { spec: got.data.spec, erratum: got.data.erratum } as Written,
+            sent: doc,
+            at: got.data.written,
+            by: got.data.person,
+            notice: "",
+          };
         } catch (error) {
           if (!(error instanceof Refusal) || error.problem.status !== 412) throw error;
           const theirs = await fetchDraft(name);
           const { merged, conflicts } = merge(base, doc, theirs.doc);
-          if (conflicts.length) return { etag: theirs.etag, stored: theirs.doc, sent: from.doc, merged, at: theirs.written, by: theirs.person, notice: `${theirs.person} wrote here too. What you did not touch is taken over; where both of you changed the same, yours stands and will be saved with your next key: ${conflicts.join("; ")}. What ${theirs.person} wrote is kept among the earlier versions.` };
+          if (conflicts.length)
+            return {
+              etag: theirs.etag,
+              stored: theirs.doc,
+              sent: from.doc,
+              merged,
+              at: theirs.written,
+              by: theirs.person,
+              notice: `${theirs.person} wrote here too. What you did not touch is taken over; where both of you changed the same, yours stands and will be saved with your next key: ${conflicts.join("; ")}. What ${theirs.person} wrote is kept among the earlier versions.`,
+            };
           [base, etag, doc] = [theirs.doc, theirs.etag, merged];
         }
       }
     },
     onSuccess: (done) => {
       // What was typed while it was on its way stands on what was saved.
-      setWork((w) => ({ base: done.stored, etag: done.etag, doc: merge(done.sent, w.doc, done.merged ?? done.stored).merged }));
+      setWork((w) => ({
+        base: done.stored,
+        etag: done.etag,
+        doc: merge(done.sent, w.doc, done.merged ?? done.stored).merged,
+      }));
       setNotice(done.notice);
       setSaved((s) => ({ at: done.at, by: done.by, count: s.count + 1 }));
     },
@@ -109,7 +140,13 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
   useEffect(() => {
     if (saved.count) void queries.invalidateQueries({ queryKey: ["report check", name] });
   }, [saved.count, name, queries]);
-  const status = isPending ? "Saving…" : changed ? (error ? "kept in this browser, not saved" : "changed") : `saved ${moment(saved.at)} by ${saved.by}`;
+  const status = isPending
+    ? "Saving…"
+    : changed
+      ? error
+        ? "kept in this browser, not saved"
+        : "changed"
+      : `saved ${moment(saved.at)} by ${saved.by}`;
   return (
     <>
       <div className="sticky top-0 z-10 flex flex-wrap items-baseline gap-x-5 gap-y-1 border-b border-ink bg-paper py-2">
@@ -127,18 +164,46 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
           {notice}
         </p>
       )}
-      {error && <div className="my-2 max-w-[80ch] border-l-2 border-accent pl-3">{refused ? <Refused error={error} /> : <p role="alert">{error.message} What you type is kept in this browser and sent when the service is back.</p>}</div>}
+      {error && (
+        <div className="my-2 max-w-[80ch] border-l-2 border-accent pl-3">
+          {refused ? (
+            <Refused error={error} />
+          ) : (
+            <p role="alert">{error.message} What you type is kept in this browser and sent when the service is back.</p>
+          )}
+        </div>
+      )}
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-[minmax(0,9fr)_minmax(0,11fr)]">
         <div className="min-w-0">
           {doc.erratum && (
             <section className="mb-5 border-l-2 border-accent pl-4">
               <h2>This corrects what was published</h2>
-              <TextField label="What the correction changes" rows={2} value={doc.erratum.what} onChange={(what) => change((d) => void (d.erratum!.what = what))} />
-              <TextField label="Why" rows={2} value={doc.erratum.why} onChange={(why) => change((d) => void (d.erratum!.why = why))} />
+              <TextField
+                label="What the correction changes"
+                rows={2}
+                value={doc.erratum.what}
+                onChange={(what) => change((d) => void (d.erratum!.what = what))}
+              />
+              <TextField
+                label="Why"
+                rows={2}
+                value={doc.erratum.why}
+                onChange={(why) => change((d) => void (d.erratum!.why = why))}
+              />
             </section>
           )}
-          <TextField label="Title" value={doc.spec.title} onChange={(title) => change((d) => void (d.spec.title = title))} />
-          <TextField label="In one sentence" hint="for lists and previews of links" rows={2} value={doc.spec.about} onChange={(about) => change((d) => void (d.spec.about = about || undefined))} />
+          <TextField
+            label="Title"
+            value={doc.spec.title}
+            onChange={(title) => change((d) => void (d.spec.title = title))}
+          />
+          <TextField
+            label="In one sentence"
+            hint="for lists and previews of links"
+            rows={2}
+            value={doc.spec.about}
+            onChange={(about) => change((d) => void (d.spec.about = about || undefined))}
+          />
           <Subject spec={doc.spec} change={(make) => change((d) => make(d.spec))} />
           <Parts name={name} spec={doc.spec} change={(make) => change((d) => make(d.spec))} onPart={setPart} />
         </div>
@@ -154,9 +219,17 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
   const lead = useRoles().includes("lead");
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const check = useQuery({ queryKey: ["report check", name], queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })), enabled: open, staleTime: 0 });
+  const check = useQuery({
+    queryKey: ["report check", name],
+    queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })),
+    enabled: open,
+    staleTime: 0,
+  });
   const publish = useMutation({
-    mutationFn: () => take(api.POST("/reports/{report}/revisions", { params: { path: { report: name }, header: { "If-Match": etag } } })),
+    mutationFn: () =>
+      take(
+        api.POST("/reports/{report}/revisions", { params: { path: { report: name }, header: { "If-Match": etag } } }),
+      ),
     onSuccess: () => {
       for (const key of ["reports", "report", "suggestions"]) void queries.invalidateQueries({ queryKey: [key] });
       navigate(`/reports/${name}/history`);
@@ -180,10 +253,15 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
         <AlertDialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
         <AlertDialog.Content className="fixed top-[10vh] left-1/2 z-30 max-h-[80vh] w-[min(92vw,560px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink">
           <AlertDialog.Title>Publish “{doc.spec.title}”</AlertDialog.Title>
-          <AlertDialog.Description className="my-3">What is published stays for ever, with its data, its figures and its pictures. Mistakes are corrected in the open, in a new revision.</AlertDialog.Description>
+          <AlertDialog.Description className="my-3">
+            What is published stays for ever, with its data, its figures and its pictures. Mistakes are corrected in the
+            open, in a new revision.
+          </AlertDialog.Description>
           {check.isFetching && <Loading what="what is to be seen to" />}
           <Refused error={check.error} />
-          {unfilled.length > 0 && <p className="font-medium">These figures cannot be filled in; publishing is refused until they can:</p>}
+          {unfilled.length > 0 && (
+            <p className="font-medium">These figures cannot be filled in; publishing is refused until they can:</p>
+          )}
           <ul className="mb-3">
             {unfilled.map((f, i) => (
               <li key={i}>
@@ -191,7 +269,9 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
               </li>
             ))}
           </ul>
-          {typed.length > 0 && <p className="font-medium">These figures look typed by hand; they will not follow the data:</p>}
+          {typed.length > 0 && (
+            <p className="font-medium">These figures look typed by hand; they will not follow the data:</p>
+          )}
           <ul className="mb-3">
             {typed.map((f, i) => (
               <li key={i}>
@@ -204,7 +284,12 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
           ))}
           <Refused error={publish.error} className="my-2" />
           <span className="flex gap-6">
-            <button type="button" className="main-act" disabled={publish.isPending || check.isFetching || unfilled.length > 0} onClick={() => publish.mutate()}>
+            <button
+              type="button"
+              className="main-act"
+              disabled={publish.isPending || check.isFetching || unfilled.length > 0}
+              onClick={() => publish.mutate()}
+            >
               {publish.isPending ? "Freezing…" : "Publish it"}
             </button>
             <AlertDialog.Cancel className="act">Not yet</AlertDialog.Cancel>

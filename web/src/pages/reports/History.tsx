@@ -33,7 +33,10 @@ export default function HistoryPage() {
   return (
     <Frame title={r.title}>
       <h1>{r.title}</h1>
-      <p className="text-[13px] text-soft">{r.series ? `${r.seriesTitle}, number ${r.number} · ` : ""}{r.authors.join(", ")}</p>
+      <p className="text-[13px] text-soft">
+        {r.series ? `${r.seriesTitle}, number ${r.number} · ` : ""}
+        {r.authors.join(", ")}
+      </p>
       <p className="my-3 flex flex-wrap gap-x-6 gap-y-2">
         {r.revisions.length > 0 && (
           <a className="act" href={`/reports/${r.key}`}>
@@ -48,22 +51,50 @@ export default function HistoryPage() {
       </p>
       {session.data?.signedIn && r.revisions.length > 0 && <Since report={r} titles={titles} />}
       {r.revisions.map((x) => (
-        <Revision key={x.revision} of={r.key} revision={x} titles={titles} newest={x.revision === r.revisions[0].revision} />
+        <Revision
+          key={x.revision}
+          of={r.key}
+          revision={x}
+          titles={titles}
+          newest={x.revision === r.revisions[0].revision}
+        />
       ))}
       {r.revisions.length === 0 && <p className="text-soft">Nothing of it is published yet.</p>}
     </Frame>
   );
 }
 
-const formOf: Record<string, string> = { "report.html": "page", "report.json": "JSON", "bundle.json": "bundle", "report.md": "Markdown", "tables.zip": "tables as CSV", "report.xlsx": "spreadsheet" };
+const formOf: Record<string, string> = {
+  "report.html": "page",
+  "report.json": "JSON",
+  "bundle.json": "bundle",
+  "report.md": "Markdown",
+  "tables.zip": "tables as CSV",
+  "report.xlsx": "spreadsheet",
+};
 
-const kib = (n: number) => (n >= 1 << 20 ? `${(n / (1 << 20)).toFixed(1)} MiB` : `${Math.max(1, Math.round(n / 1024))} KiB`);
+const kib = (n: number) =>
+  n >= 1 << 20 ? `${(n / (1 << 20)).toFixed(1)} MiB` : `${Math.max(1, Math.round(n / 1024))} KiB`;
 
-function Revision({ of, revision: x, titles, newest }: { of: string; revision: Schemas["ReportRevision"]; titles: Map<string, string>; newest: boolean }) {
+function Revision({
+  of,
+  revision: x,
+  titles,
+  newest,
+}: {
+  of: string;
+  revision: Schemas["ReportRevision"];
+  titles: Map<string, string>;
+  newest: boolean;
+}) {
   const forms = x.files.filter((f) => formOf[f.name]);
   const figures = x.files.filter((f) => f.name.startsWith("figures/") && f.name.endsWith(".svg"));
   /** The same figure as pictures. */
-  const drawn = (svg: string) => x.files.filter((f) => svg.endsWith(".svg") && (f.name === svg.replace(".svg", ".png") || f.name === svg.replace(".svg", "-dark.png")));
+  const drawn = (svg: string) =>
+    x.files.filter(
+      (f) =>
+        svg.endsWith(".svg") && (f.name === svg.replace(".svg", ".png") || f.name === svg.replace(".svg", "-dark.png")),
+    );
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">
@@ -71,7 +102,8 @@ function Revision({ of, revision: x, titles, newest }: { of: string; revision: S
         {newest ? "" : ", corrected since"}
       </h2>
       <p className="text-[13px] text-soft">
-        Published {moment(x.published)} by {x.authors.join(", ")} · {x.checklist} · for {forWhom(x.audiences, titles)} · {x.editions.length} editions
+        Published {moment(x.published)} by {x.authors.join(", ")} · {x.checklist} · for {forWhom(x.audiences, titles)} ·{" "}
+        {x.editions.length} editions
       </p>
       {x.erratum && (
         <p className="my-2 max-w-[75ch] border-l-2 border-accent pl-3">
@@ -102,7 +134,12 @@ function Revision({ of, revision: x, titles, newest }: { of: string; revision: S
                     {formOf[f.name] ?? f.name.replace("figures/", "figure ")}
                   </a>
                   {drawn(f.name).map((p) => (
-                    <a key={p.name} className="act ml-2 text-[13px]" href={p.address} download={p.name.split("/").pop()}>
+                    <a
+                      key={p.name}
+                      className="act ml-2 text-[13px]"
+                      href={p.address}
+                      download={p.name.split("/").pop()}
+                    >
                       {p.name.endsWith("-dark.png") ? "PNG, dark" : "PNG"}
                     </a>
                   ))}
@@ -120,7 +157,10 @@ function Revision({ of, revision: x, titles, newest }: { of: string; revision: S
 
 /** What would come out now, and the way to a correction. */
 function Since({ report: r, titles }: { report: Report; titles: Map<string, string> }) {
-  const moved = useQuery({ queryKey: ["report moved", r.key], queryFn: () => take(api.GET("/reports/{report}/moved", { params: { path: { report: r.key } } })) });
+  const moved = useQuery({
+    queryKey: ["report moved", r.key],
+    queryFn: () => take(api.GET("/reports/{report}/moved", { params: { path: { report: r.key } } })),
+  });
   const lead = useRoles().includes("lead");
   const [correcting, setCorrecting] = useState(false);
   if (moved.isPending) return <Loading what="what has moved since" />;
@@ -128,9 +168,17 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
   const says = moved.data.views.flatMap((v) => v.says.map((s) => ({ audience: v.audience, says: s })));
   return (
     <section className="my-4 max-w-[80ch] border-l-2 border-accent pl-4">
-      <h2>{moved.data.failed ? "It cannot be computed from the records of now" : says.length + moved.data.gone.length ? "The data has moved since" : "Nothing has moved since"}</h2>
+      <h2>
+        {moved.data.failed
+          ? "It cannot be computed from the records of now"
+          : says.length + moved.data.gone.length
+            ? "The data has moved since"
+            : "Nothing has moved since"}
+      </h2>
       {moved.data.failed && <p>{moved.data.failed}</p>}
-      {says.length + moved.data.gone.length === 0 && !moved.data.failed && <p className="text-soft">The same figures would come out now.</p>}
+      {says.length + moved.data.gone.length === 0 && !moved.data.failed && (
+        <p className="text-soft">The same figures would come out now.</p>
+      )}
       <ul>
         {says.map((s) => (
           <li key={s.audience + s.says}>
@@ -142,7 +190,15 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
         ))}
       </ul>
       <p className="mt-1 text-[13px] text-soft">What was published stays as it is.</p>
-      {lead && !r.drafted && (correcting ? <Correct report={r} leave={() => setCorrecting(false)} /> : <button type="button" className="act mt-2" onClick={() => setCorrecting(true)}>Begin a correction</button>)}
+      {lead &&
+        !r.drafted &&
+        (correcting ? (
+          <Correct report={r} leave={() => setCorrecting(false)} />
+        ) : (
+          <button type="button" className="act mt-2" onClick={() => setCorrecting(true)}>
+            Begin a correction
+          </button>
+        ))}
     </section>
   );
 }
@@ -158,7 +214,13 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
   const sent = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
   const about = (sent.data?.suggestions ?? []).filter((s) => s.subject === `report/${r.key}`);
   const begin = useMutation({
-    mutationFn: () => take(api.POST("/reports/{report}/correction", { params: { path: { report: r.key } }, body: { what, why, suggestion: suggestion || undefined, reader: reader || undefined } })),
+    mutationFn: () =>
+      take(
+        api.POST("/reports/{report}/correction", {
+          params: { path: { report: r.key } },
+          body: { what, why, suggestion: suggestion || undefined, reader: reader || undefined },
+        }),
+      ),
     onSuccess: () => {
       queries.invalidateQueries({ queryKey: ["report", r.key] });
       queries.invalidateQueries({ queryKey: ["reports"] });
@@ -173,8 +235,25 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
     <form onSubmit={submit} className="mt-3 grid gap-3 md:grid-cols-2">
       <TextField label="What the correction changes" rows={3} value={what} onChange={setWhat} />
       <TextField label="Why" rows={3} value={why} onChange={setWhy} />
-      {about.length > 0 && <Choice label="A reader's suggestion that led to it" value={suggestion} options={[{ value: "", label: "none" }, ...about.map((s) => ({ value: s.id, label: `${day(s.created)}: ${s.text.slice(0, 60)}` }))]} onChange={setSuggestion} />}
-      {suggestion && <TextField label="How that reader wants to be named" hint="empty: a reader" value={reader} onChange={setReader} />}
+      {about.length > 0 && (
+        <Choice
+          label="A reader's suggestion that led to it"
+          value={suggestion}
+          options={[
+            { value: "", label: "none" },
+            ...about.map((s) => ({ value: s.id, label: `${day(s.created)}: ${s.text.slice(0, 60)}` })),
+          ]}
+          onChange={setSuggestion}
+        />
+      )}
+      {suggestion && (
+        <TextField
+          label="How that reader wants to be named"
+          hint="empty: a reader"
+          value={reader}
+          onChange={setReader}
+        />
+      )}
       <Ends act="Begin the correction" main pending={begin.isPending} error={begin.error} onLeave={leave} />
     </form>
   );

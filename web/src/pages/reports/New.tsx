@@ -24,8 +24,13 @@ export default function NewReportPage() {
   const [key, setKey] = useState<string>();
   const [series, setSeries] = useState("");
   const [seriesTitle, setSeriesTitle] = useState("");
-  const known = useQuery({ queryKey: ["reports", "all"], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
-  const all = new Map((known.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]));
+  const known = useQuery({
+    queryKey: ["reports", "all"],
+    queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
+  });
+  const all = new Map(
+    (known.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]),
+  );
   const navigate = useNavigate();
   const queries = useQueryClient();
   const inAddress = key ?? keyOf(title);
@@ -39,7 +44,13 @@ export default function NewReportPage() {
           body: {
             key: inAddress,
             ...own,
-            spec: { title, audiences: [audience ?? ""], ...(editions.length ? { editions } : { group: { newest: true } }), baseline: search.get("baseline") ?? undefined, parts: [] },
+            spec: {
+              title,
+              audiences: [audience ?? ""],
+              ...(editions.length ? { editions } : { group: { newest: true } }),
+              baseline: search.get("baseline") ?? undefined,
+              parts: [],
+            },
           },
         }),
       );
@@ -61,12 +72,31 @@ export default function NewReportPage() {
       ) : (
         <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
           <TextField label="Title" value={title} onChange={setTitle} />
-          <TextField label="Key" hint="readers see it in the address, and it stays" value={inAddress} onChange={setKey} />
+          <TextField
+            label="Key"
+            hint="readers see it in the address, and it stays"
+            value={inAddress}
+            onChange={setKey}
+          />
           <p>
-            <Choice label="Series" value={series} options={[{ value: "", label: "none: it stands alone" }, ...[...all].map(([value, label]) => ({ value, label })), { value: "new", label: "a new one" }]} onChange={setSeries} />
+            <Choice
+              label="Series"
+              value={series}
+              options={[
+                { value: "", label: "none: it stands alone" },
+                ...[...all].map(([value, label]) => ({ value, label })),
+                { value: "new", label: "a new one" },
+              ]}
+              onChange={setSeries}
+            />
           </p>
           {series === "new" && <TextField label="Title of the series" value={seriesTitle} onChange={setSeriesTitle} />}
-          <p className="text-[13px] text-soft">{search.getAll("edition").length ? `It begins with the ${search.getAll("edition").length} editions that you compared.` : "It begins with the newest release of each line."} Both can be changed while you write.</p>
+          <p className="text-[13px] text-soft">
+            {search.getAll("edition").length
+              ? `It begins with the ${search.getAll("edition").length} editions that you compared.`
+              : "It begins with the newest release of each line."}{" "}
+            Both can be changed while you write.
+          </p>
           <Ends act="Begin to write" main pending={begin.isPending || !title.trim()} error={begin.error} />
         </form>
       )}

@@ -5,9 +5,24 @@ import { Choice } from "../../components/Choice";
 import { useReportParts, type Part, type Spec } from "./reports";
 
 /** The parts of a report in their order, each with its prose. */
-export function Parts({ name, spec, change, onPart }: { name: string; spec: Spec; change: (make: (spec: Spec) => void) => void; onPart: (id: string) => void }) {
+export function Parts({
+  name,
+  spec,
+  change,
+  onPart,
+}: {
+  name: string;
+  spec: Spec;
+  change: (make: (spec: Spec) => void) => void;
+  onPart: (id: string) => void;
+}) {
   const known = useReportParts();
-  const check = useQuery({ queryKey: ["report check", name], queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })), staleTime: 0, retry: false });
+  const check = useQuery({
+    queryKey: ["report check", name],
+    queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })),
+    staleTime: 0,
+    retry: false,
+  });
   const [add, setAdd] = useState("");
   const parts = spec.parts;
   const titleOf = (kind: string) => known.data?.kinds.find((k) => k.key === kind)?.title ?? kind;
@@ -36,16 +51,33 @@ export function Parts({ name, spec, change, onPart }: { name: string; spec: Spec
               onFocus={() => onPart(p.id)}
             />
             <span className="mt-1 flex gap-5 text-[13px]">
-              <button type="button" className="act" disabled={i === 0} onClick={() => move(i, i - 1)} aria-label={`Move ${p.title || titleOf(p.kind)} up`}>
+              <button
+                type="button"
+                className="act"
+                disabled={i === 0}
+                onClick={() => move(i, i - 1)}
+                aria-label={`Move ${p.title || titleOf(p.kind)} up`}
+              >
                 Up
               </button>
-              <button type="button" className="act" disabled={i === parts.length - 1} onClick={() => move(i, i + 1)} aria-label={`Move ${p.title || titleOf(p.kind)} down`}>
+              <button
+                type="button"
+                className="act"
+                disabled={i === parts.length - 1}
+                onClick={() => move(i, i + 1)}
+                aria-label={`Move ${p.title || titleOf(p.kind)} down`}
+              >
                 Down
               </button>
               {p.kind === "caveats" ? (
                 <span className="text-soft">cannot be left out</span>
               ) : (
-                <button type="button" className="act" onClick={() => change((s) => void (s.parts = s.parts.filter((x) => x.id !== p.id)))} aria-label={`Leave ${p.title || titleOf(p.kind)} out`}>
+                <button
+                  type="button"
+                  className="act"
+                  onClick={() => change((s) => void (s.parts = s.parts.filter((x) => x.id !== p.id)))}
+                  aria-label={`Leave ${p.title || titleOf(p.kind)} out`}
+                >
                   Leave out
                 </button>
               )}
@@ -54,7 +86,15 @@ export function Parts({ name, spec, change, onPart }: { name: string; spec: Spec
         ))}
       </ol>
       <p className="mt-3 flex flex-wrap items-baseline gap-x-5">
-        <Choice label="Add a part" value={add} options={[{ value: "", label: "choose" }, ...missing.map((k) => ({ value: k.key, label: k.key === "text" ? "more prose" : k.title }))]} onChange={setAdd} />
+        <Choice
+          label="Add a part"
+          value={add}
+          options={[
+            { value: "", label: "choose" },
+            ...missing.map((k) => ({ value: k.key, label: k.key === "text" ? "more prose" : k.title })),
+          ]}
+          onChange={setAdd}
+        />
         <button type="button" className="act" disabled={!add} onClick={() => (put(add), setAdd(""))}>
           Add it
         </button>
@@ -65,11 +105,31 @@ export function Parts({ name, spec, change, onPart }: { name: string; spec: Spec
 
 type Fault = Schemas["ReportFault"];
 
-function PartForm({ part: p, standard, faults, references, change, onFocus }: { part: Part; standard: string; faults: Fault[]; references: Schemas["ReportReference"][]; change: (make: (p: Part) => void) => void; onFocus: () => void }) {
+function PartForm({
+  part: p,
+  standard,
+  faults,
+  references,
+  change,
+  onFocus,
+}: {
+  part: Part;
+  standard: string;
+  faults: Fault[];
+  references: Schemas["ReportReference"][];
+  change: (make: (p: Part) => void) => void;
+  onFocus: () => void;
+}) {
   const id = useId();
   const area = useRef<HTMLTextAreaElement>(null);
   const [helping, setHelping] = useState(false);
-  const rows = Math.min(Math.max((p.text ?? "").split("\n").reduce((n, l) => n + 1 + Math.floor(l.length / 70), 0) + 1, p.kind === "summary" || p.kind === "text" ? 5 : 2), 22);
+  const rows = Math.min(
+    Math.max(
+      (p.text ?? "").split("\n").reduce((n, l) => n + 1 + Math.floor(l.length / 70), 0) + 1,
+      p.kind === "summary" || p.kind === "text" ? 5 : 2,
+    ),
+    22,
+  );
   const insert = (r: Schemas["ReportReference"]) => {
     const from = area.current?.selectionStart ?? (p.text ?? "").length;
     const text = `{${[r.name, r.takes].filter(Boolean).join(" ")}}`;
@@ -81,7 +141,13 @@ function PartForm({ part: p, standard, faults, references, change, onFocus }: { 
   };
   return (
     <div onFocus={onFocus}>
-      <input aria-label={`Heading of the part ${p.id}`} className="field w-full border-b-0! px-0! font-serif text-[16px] font-semibold" placeholder={standard} value={p.title ?? ""} onChange={(e) => change((x) => void (x.title = e.target.value || undefined))} />
+      <input
+        aria-label={`Heading of the part ${p.id}`}
+        className="field w-full border-b-0! px-0! font-serif text-[16px] font-semibold"
+        placeholder={standard}
+        value={p.title ?? ""}
+        onChange={(e) => change((x) => void (x.title = e.target.value || undefined))}
+      />
       <label htmlFor={id} className="block text-[13px] text-soft">
         {p.kind === "summary" || p.kind === "text" ? "Prose, in Markdown" : "Prose above what it fills in, in Markdown"}{" "}
         <button type="button" className="act" aria-expanded={helping} onClick={() => setHelping(!helping)}>
@@ -89,7 +155,11 @@ function PartForm({ part: p, standard, faults, references, change, onFocus }: { 
         </button>
       </label>
       {helping && (
-        <ul className="my-1 max-h-[12rem] overflow-y-auto border-y border-rule text-[13px]" tabIndex={0} aria-label="Figures that can be named">
+        <ul
+          className="my-1 max-h-[12rem] overflow-y-auto border-y border-rule text-[13px]"
+          tabIndex={0}
+          aria-label="Figures that can be named"
+        >
           {references.map((r) => (
             <li key={r.name} className="flex items-baseline gap-3 py-0.5">
               <button type="button" className="act shrink-0" onClick={() => insert(r)}>
@@ -100,7 +170,16 @@ function PartForm({ part: p, standard, faults, references, change, onFocus }: { 
           ))}
         </ul>
       )}
-      <textarea ref={area} id={id} className="field w-full" rows={rows} value={p.text ?? ""} aria-invalid={faults.length > 0} aria-describedby={faults.length ? `${id}-faults` : undefined} onChange={(e) => change((x) => void (x.text = e.target.value || undefined))} />
+      <textarea
+        ref={area}
+        id={id}
+        className="field w-full"
+        rows={rows}
+        value={p.text ?? ""}
+        aria-invalid={faults.length > 0}
+        aria-describedby={faults.length ? `${id}-faults` : undefined}
+        onChange={(e) => change((x) => void (x.text = e.target.value || undefined))}
+      />
       {faults.length > 0 && (
         <ul id={`${id}-faults`} className="text-[13px] text-accent">
           {faults.map((f, i) => (

@@ -16,7 +16,13 @@ async function fetchPage(name: string) {
 
 /** The page as it would be published now, beside what is being written. */
 export function Preview({ name, count, part }: { name: string; count: number; part: string }) {
-  const page = useQuery({ queryKey: ["report preview", name, count], queryFn: () => fetchPage(name), placeholderData: (old) => old, retry: false, gcTime: 0 });
+  const page = useQuery({
+    queryKey: ["report preview", name, count],
+    queryFn: () => fetchPage(name),
+    placeholderData: (old) => old,
+    retry: false,
+    gcTime: 0,
+  });
   const frame = useRef<HTMLIFrameElement>(null);
   const at = useRef(0);
   const there = () => frame.current?.contentWindow;

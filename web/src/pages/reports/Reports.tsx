@@ -13,12 +13,35 @@ export default function ReportsPage() {
   const audience = search.get("audience") ?? "";
   const series = search.get("series") ?? "";
   const year = search.get("year") ?? "";
-  const reports = useQuery({ queryKey: ["reports", audience, series, year], queryFn: () => take(api.GET("/reports", { params: { query: { audience: audience || undefined, series: series || undefined, year: Number(year) || undefined } } })) });
-  const all = useQuery({ queryKey: ["reports", "all"], queryFn: () => take(api.GET("/reports", { params: { query: {} } })) });
+  const reports = useQuery({
+    queryKey: ["reports", audience, series, year],
+    queryFn: () =>
+      take(
+        api.GET("/reports", {
+          params: {
+            query: { audience: audience || undefined, series: series || undefined, year: Number(year) || undefined },
+          },
+        }),
+      ),
+  });
+  const all = useQuery({
+    queryKey: ["reports", "all"],
+    queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
+  });
   const roles = useRoles();
   const titles = useAudienceTitles();
-  const allSeries = new Map((all.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]));
-  const years = [...new Set((all.data?.reports ?? []).filter((r) => r.revisions.length > 0).map((r) => r.revisions[r.revisions.length - 1].published.slice(0, 4)))].sort().reverse();
+  const allSeries = new Map(
+    (all.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]),
+  );
+  const years = [
+    ...new Set(
+      (all.data?.reports ?? [])
+        .filter((r) => r.revisions.length > 0)
+        .map((r) => r.revisions[r.revisions.length - 1].published.slice(0, 4)),
+    ),
+  ]
+    .sort()
+    .reverse();
   const choose = (name: string, value: string) =>
     setSearch((old) => {
       const next = new URLSearchParams(old);
@@ -31,11 +54,36 @@ export default function ReportsPage() {
   return (
     <Frame title="Reports">
       <h1>Reports</h1>
-      <p className="text-[13px] text-soft">What was published never changes. Mistakes are corrected in the open, in a new revision. Newest first.</p>
+      <p className="text-[13px] text-soft">
+        What was published never changes. Mistakes are corrected in the open, in a new revision. Newest first.
+      </p>
       <p className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
-        <Choice label="For" value={audience} options={[{ value: "", label: "anybody" }, { value: "-", label: "everybody (default weights)" }, ...[...titles].map(([value, label]) => ({ value, label }))]} onChange={(v) => choose("audience", v)} />
-        {allSeries.size > 0 && <Choice label="Series" value={series} options={[{ value: "", label: "all" }, ...[...allSeries].map(([value, label]) => ({ value, label }))]} onChange={(v) => choose("series", v)} />}
-        {(years.length > 1 || year) && <Choice label="Published in" value={year} options={[{ value: "", label: "any year" }, ...years.map((y) => ({ value: y, label: y }))]} onChange={(v) => choose("year", v)} />}
+        <Choice
+          label="For"
+          value={audience}
+          options={[
+            { value: "", label: "anybody" },
+            { value: "-", label: "everybody (default weights)" },
+            ...[...titles].map(([value, label]) => ({ value, label })),
+          ]}
+          onChange={(v) => choose("audience", v)}
+        />
+        {allSeries.size > 0 && (
+          <Choice
+            label="Series"
+            value={series}
+            options={[{ value: "", label: "all" }, ...[...allSeries].map(([value, label]) => ({ value, label }))]}
+            onChange={(v) => choose("series", v)}
+          />
+        )}
+        {(years.length > 1 || year) && (
+          <Choice
+            label="Published in"
+            value={year}
+            options={[{ value: "", label: "any year" }, ...years.map((y) => ({ value: y, label: y }))]}
+            onChange={(v) => choose("year", v)}
+          />
+        )}
         <a className="act" href={`/reports.atom${search.size ? `?${search}` : ""}`}>
           As a feed
         </a>
@@ -55,7 +103,8 @@ export default function ReportsPage() {
                   {r.title}
                 </Link>
                 <span className="block text-[13px] text-soft">
-                  {r.revisions.length ? `correction of revision ${r.revisions.length}` : "not published yet"} · {r.authors.join(", ")} · seen by the team alone
+                  {r.revisions.length ? `correction of revision ${r.revisions.length}` : "not published yet"} ·{" "}
+                  {r.authors.join(", ")} · seen by the team alone
                 </span>
               </li>
             ))}
@@ -63,7 +112,21 @@ export default function ReportsPage() {
         </section>
       )}
       {drafted.length > 0 && <h2 className="border-b border-ink pb-1">Published</h2>}
-      {reports.isPending ? <Loading what="reports" /> : reports.isError ? <Failure error={reports.error} again={() => reports.refetch()} /> : published.length === 0 ? <p className="my-6 text-soft">{audience || series || year ? "None is published for that choice." : "None is published yet."}</p> : <ul>{published.map((r) => <Entry key={r.key} report={r} titles={titles} />)}</ul>}
+      {reports.isPending ? (
+        <Loading what="reports" />
+      ) : reports.isError ? (
+        <Failure error={reports.error} again={() => reports.refetch()} />
+      ) : published.length === 0 ? (
+        <p className="my-6 text-soft">
+          {audience || series || year ? "None is published for that choice." : "None is published yet."}
+        </p>
+      ) : (
+        <ul>
+          {published.map((r) => (
+            <Entry key={r.key} report={r} titles={titles} />
+          ))}
+        </ul>
+      )}
     </Frame>
   );
 }
@@ -79,7 +142,8 @@ function Entry({ report: r, titles }: { report: Report; titles: Map<string, stri
       {newest.about && <span className="block max-w-[75ch]">{newest.about}</span>}
       <span className="block text-[13px] text-soft">
         {r.series && `${r.seriesTitle} ${r.number} · `}
-        {day(first.published)} · {newest.authors.join(", ")} · for {forWhom(newest.audiences, titles)} · {newest.editions.length} editions ·{" "}
+        {day(first.published)} · {newest.authors.join(", ")} · for {forWhom(newest.audiences, titles)} ·{" "}
+        {newest.editions.length} editions ·{" "}
         <Link className="act" to={`/reports/${r.key}/history`}>
           Revisions and downloads
         </Link>

@@ -9,15 +9,29 @@ import { useStanding, type Spec } from "./reports";
 /** Which editions a report is about, through whose eyes, on which rigs and as of when. */
 export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Spec) => void) => void }) {
   const standing = useStanding(spec.checklist);
-  const rigs = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })), staleTime: 60_000 });
-  const plans = useQuery({ queryKey: ["plans"], queryFn: () => take(api.GET("/plans")), enabled: useRoles().length > 0 });
-  const standings = standing.data ? [...standing.data.ranking, ...standing.data.provisional, ...standing.data.barred] : [];
+  const rigs = useQuery({
+    queryKey: ["rigs"],
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+    staleTime: 60_000,
+  });
+  const plans = useQuery({
+    queryKey: ["plans"],
+    queryFn: () => take(api.GET("/plans")),
+    enabled: useRoles().length > 0,
+  });
+  const standings = standing.data
+    ? [...standing.data.ranking, ...standing.data.provisional, ...standing.data.barred]
+    : [];
   const names = Object.fromEntries(standings.map((p) => [p.edition, p.name]));
   const editions = Object.keys(names).sort();
   const listed = (spec.editions ?? []).length > 0;
   const audiences = spec.audiences ?? [""];
-  const toggle = (all: string[] | undefined, key: string) => ((all ?? []).includes(key) ? (all ?? []).filter((x) => x !== key) : [...(all ?? []), key]);
-  const titles = [{ key: "", title: "Everybody (default)" }, ...(standing.data?.heading.audiences ?? []).map((a) => ({ key: a.key, title: a.title ?? a.key }))];
+  const toggle = (all: string[] | undefined, key: string) =>
+    (all ?? []).includes(key) ? (all ?? []).filter((x) => x !== key) : [...(all ?? []), key];
+  const titles = [
+    { key: "", title: "Everybody (default)" },
+    ...(standing.data?.heading.audiences ?? []).map((a) => ({ key: a.key, title: a.title ?? a.key })),
+  ];
   const desktops = [...new Set(Object.values(names).map((n) => n.edition))].sort();
   return (
     <section className="mt-5">
@@ -45,33 +59,81 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
         />
       </p>
       {listed ? (
-        <Editions all={editions} names={names} chosen={spec.editions ?? []} onToggle={(e) => change((s) => void (s.editions = toggle(s.editions, e)))} />
+        <Editions
+          all={editions}
+          names={names}
+          chosen={spec.editions ?? []}
+          onToggle={(e) => change((s) => void (s.editions = toggle(s.editions, e)))}
+        />
       ) : (
         <p className="mt-1 flex flex-wrap gap-x-6 gap-y-1">
           <label className="inline-flex items-center gap-2">
-            <input type="checkbox" className="accent-(--accent)" checked={spec.group?.newest ?? false} onChange={(e) => change((s) => void (s.group = { ...s.group, newest: e.target.checked || undefined }))} />
+            <input
+              type="checkbox"
+              className="accent-(--accent)"
+              checked={spec.group?.newest ?? false}
+              onChange={(e) => change((s) => void (s.group = { ...s.group, newest: e.target.checked || undefined }))}
+            />
             the newest release of each line only
           </label>
-          <Choice label="Desktop" value={spec.group?.attributes?.desktop?.[0] ?? ""} options={[{ value: "", label: "any" }, ...desktops.map((d) => ({ value: d, label: d }))]} onChange={(d) => change((s) => void (s.group = { ...s.group, attributes: d ? { desktop: [d] } : undefined }))} />
-          <Choice label="Release model" value={spec.group?.attributes?.model?.[0] ?? ""} options={[{ value: "", label: "any" }, ...["fixed", "rolling", "semi-rolling"].map((d) => ({ value: d, label: d }))]} onChange={(d) => change((s) => void (s.group = { ...s.group, attributes: d ? { model: [d] } : undefined }))} />
+          <Choice
+            label="Desktop"
+            value={spec.group?.attributes?.desktop?.[0] ?? ""}
+            options={[{ value: "", label: "any" }, ...desktops.map((d) => ({ value: d, label: d }))]}
+            onChange={(d) =>
+              change((s) => void (s.group = { ...s.group, attributes: d ? { desktop: [d] } : undefined }))
+            }
+          />
+          <Choice
+            label="Release model"
+            value={spec.group?.attributes?.model?.[0] ?? ""}
+            options={[
+              { value: "", label: "any" },
+              ...["fixed", "rolling", "semi-rolling"].map((d) => ({ value: d, label: d })),
+            ]}
+            onChange={(d) => change((s) => void (s.group = { ...s.group, attributes: d ? { model: [d] } : undefined }))}
+          />
         </p>
       )}
       <fieldset className="mt-3">
         <legend className="text-[13px] text-soft">Audiences; the first is the main one</legend>
         {titles.map((a) => (
           <label key={a.key} className="mr-5 inline-flex items-center gap-2 py-0.5">
-            <input type="checkbox" className="accent-(--accent)" checked={audiences.includes(a.key)} onChange={() => change((s) => void (s.audiences = toggle(s.audiences ?? [""], a.key)))} />
+            <input
+              type="checkbox"
+              className="accent-(--accent)"
+              checked={audiences.includes(a.key)}
+              onChange={() => change((s) => void (s.audiences = toggle(s.audiences ?? [""], a.key)))}
+            />
             {a.title}
             {audiences[0] === a.key && audiences.length > 1 && <span className="text-[12px] text-soft">main</span>}
           </label>
         ))}
       </fieldset>
       <p className="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-1">
-        <Choice label="Baseline" value={spec.baseline ?? ""} options={[{ value: "", label: "the leader" }, ...(listed ? (spec.editions ?? []) : []).map((e) => ({ value: e, label: names[e] ? said(names[e]) : e }))]} onChange={(b) => change((s) => void (s.baseline = b || undefined))} />
-        <Choice label="Plan it answers" value={spec.plan ?? ""} options={[{ value: "", label: "none" }, ...(plans.data?.plans ?? []).map((p) => ({ value: p.id, label: p.title }))]} onChange={(p) => change((s) => void (s.plan = p || undefined))} />
+        <Choice
+          label="Baseline"
+          value={spec.baseline ?? ""}
+          options={[
+            { value: "", label: "the leader" },
+            ...(listed ? (spec.editions ?? []) : []).map((e) => ({ value: e, label: names[e] ? said(names[e]) : e })),
+          ]}
+          onChange={(b) => change((s) => void (s.baseline = b || undefined))}
+        />
+        <Choice
+          label="Plan it answers"
+          value={spec.plan ?? ""}
+          options={[
+            { value: "", label: "none" },
+            ...(plans.data?.plans ?? []).map((p) => ({ value: p.id, label: p.title })),
+          ]}
+          onChange={(p) => change((s) => void (s.plan = p || undefined))}
+        />
       </p>
       <fieldset className="mt-3">
-        <legend className="text-[13px] text-soft">Measures count on {spec.rigs?.length ? "these rigs alone" : "all rigs"}</legend>
+        <legend className="text-[13px] text-soft">
+          Measures count on {spec.rigs?.length ? "these rigs alone" : "all rigs"}
+        </legend>
         {(rigs.data?.rigs ?? []).map((r) => (
           <label key={r.key} className="mr-5 inline-flex items-center gap-2 py-0.5">
             <input
@@ -89,7 +151,12 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
           </label>
         ))}
         <label className="mr-5 inline-flex items-center gap-2 py-0.5">
-          <input type="checkbox" className="accent-(--accent)" checked={spec.commonRigs ?? false} onChange={(e) => change((s) => void (s.commonRigs = e.target.checked || undefined))} />
+          <input
+            type="checkbox"
+            className="accent-(--accent)"
+            checked={spec.commonRigs ?? false}
+            onChange={(e) => change((s) => void (s.commonRigs = e.target.checked || undefined))}
+          />
           only rigs that all editions have
         </label>
       </fieldset>
@@ -97,14 +164,30 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
         <label className="text-[13px] text-soft" htmlFor="as-of">
           As it stood at the end of (empty: when it is published)
         </label>{" "}
-        <input id="as-of" type="date" className="field" value={spec.at?.slice(0, 10) ?? ""} onChange={(e) => change((s) => void (s.at = e.target.value ? `${e.target.value}T23:59:59Z` : undefined))} />
+        <input
+          id="as-of"
+          type="date"
+          className="field"
+          value={spec.at?.slice(0, 10) ?? ""}
+          onChange={(e) => change((s) => void (s.at = e.target.value ? `${e.target.value}T23:59:59Z` : undefined))}
+        />
       </p>
     </section>
   );
 }
 
 /** The editions chosen, and a list to choose more from. */
-function Editions({ all, names, chosen, onToggle }: { all: string[]; names: Record<string, { distribution: string; release: string; edition: string }>; chosen: string[]; onToggle: (edition: string) => void }) {
+function Editions({
+  all,
+  names,
+  chosen,
+  onToggle,
+}: {
+  all: string[];
+  names: Record<string, { distribution: string; release: string; edition: string }>;
+  chosen: string[];
+  onToggle: (edition: string) => void;
+}) {
   const [open, setOpen] = useState(false);
   const shown = open ? [...new Set([...chosen, ...all])].sort() : chosen;
   return (
@@ -113,7 +196,13 @@ function Editions({ all, names, chosen, onToggle }: { all: string[]; names: Reco
         {shown.map((e) => (
           <li key={e}>
             <label className="flex items-center gap-2 py-0.5">
-              <input type="checkbox" className="accent-(--accent)" checked={chosen.includes(e)} disabled={chosen.length === 1 && chosen[0] === e} onChange={() => onToggle(e)} />
+              <input
+                type="checkbox"
+                className="accent-(--accent)"
+                checked={chosen.includes(e)}
+                disabled={chosen.length === 1 && chosen[0] === e}
+                onChange={() => onToggle(e)}
+              />
               <span>
                 {names[e] ? <EditionLabel name={names[e]} /> : e}
                 {!all.includes(e) && <span className="text-[13px] text-soft"> no accepted review</span>}

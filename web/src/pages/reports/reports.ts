@@ -10,11 +10,19 @@ export type Written = { spec: Spec; erratum?: Schemas["ReportErratum"] };
 
 export const fetchDraft = async (key: string) => {
   const got = await takeWhole(api.GET("/reports/{report}/draft", { params: { path: { report: key } } }));
-  return { etag: got.etag, person: got.data.person, written: got.data.written, doc: { spec: got.data.spec, erratum: got.data.erratum } as Written };
+  return {
+    etag: got.etag,
+    person: got.data.person,
+    written: got.data.written,
+    doc: { spec: got.data.spec, erratum: got.data.erratum } as Written,
+  };
 };
 
 export function useReport(key: string) {
-  return useQuery({ queryKey: ["report", key], queryFn: () => take(api.GET("/reports/{report}", { params: { path: { report: key } } })) });
+  return useQuery({
+    queryKey: ["report", key],
+    queryFn: () => take(api.GET("/reports/{report}", { params: { path: { report: key } } })),
+  });
 }
 
 /** The kinds of part and the figures that prose may name. */
@@ -24,7 +32,11 @@ export function useReportParts() {
 
 /** The editions that stand on a checklist version, the one shown where none is named, with their names; and its audiences. */
 export function useStanding(checklist?: string) {
-  return useQuery({ queryKey: ["ranking", "of all that stand", checklist ?? ""], queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })), staleTime: 60_000 });
+  return useQuery({
+    queryKey: ["ranking", "of all that stand", checklist ?? ""],
+    queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
+    staleTime: 60_000,
+  });
 }
 
 /** What the audiences of the checklist are called, by key. */
@@ -34,4 +46,5 @@ export function useAudienceTitles(): Map<string, string> {
 }
 
 /** The audiences of a report in words. */
-export const forWhom = (audiences: string[], titles: Map<string, string>) => audiences.map((a) => (a ? (titles.get(a) ?? a) : "everybody")).join(", ");
+export const forWhom = (audiences: string[], titles: Map<string, string>) =>
+  audiences.map((a) => (a ? (titles.get(a) ?? a) : "everybody")).join(", ");

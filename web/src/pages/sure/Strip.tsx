@@ -14,8 +14,11 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
   return (
     <>
       <p className="mb-2">
-        {names[leader.edition] && said(names[leader.edition])} comes first in <strong className="font-semibold">{share(leader.first)}</strong> of them
-        {leader.low === leader.high && leader.low === 1 ? " and stays there: no other weights near these turn it." : `, and keeps between rank ${leader.low} and ${leader.high} in nine of ten.`}
+        {names[leader.edition] && said(names[leader.edition])} comes first in{" "}
+        <strong className="font-semibold">{share(leader.first)}</strong> of them
+        {leader.low === leader.high && leader.low === 1
+          ? " and stays there: no other weights near these turn it."
+          : `, and keeps between rank ${leader.low} and ${leader.high} in nine of ten.`}
       </p>
       <Sideways label="Shares of ranks">
         <table className="ledger">
@@ -35,12 +38,20 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
             {order.map((e) => (
               <tr key={e.edition}>
                 <th scope="row" className="margin stay md:whitespace-nowrap max-md:w-[120px] max-md:min-w-[120px]">
-                  {names[e.edition] ? <EditionLink edition={e.edition} name={names[e.edition]} search={view.carry} /> : e.edition}
+                  {names[e.edition] ? (
+                    <EditionLink edition={e.edition} name={names[e.edition]} search={view.carry} />
+                  ) : (
+                    e.edition
+                  )}
                 </th>
                 <td className="num">{share(e.first)}</td>
                 <td className="num">{e.low === e.high ? e.low : `${e.low}–${e.high}`}</td>
                 {e.ranks.map((r, i) => (
-                  <td key={i} className="px-[1px]! py-[3px]! text-center text-[11px]" title={`rank ${i + 1}: ${share(r)}`}>
+                  <td
+                    key={i}
+                    className="px-[1px]! py-[3px]! text-center text-[11px]"
+                    title={`rank ${i + 1}: ${share(r)}`}
+                  >
                     <Cell share={r} />
                   </td>
                 ))}
@@ -59,7 +70,9 @@ const share = (x: number) => (x > 0 && x < 0.0005 ? "under 0.1 %" : `${rounded(1
 function Cell({ share: x }: { share: number }) {
   return (
     <span className="relative block h-[25px] min-w-[26px] bg-wash/60">
-      {x >= 0.005 && <span className="absolute right-0 bottom-0 left-0 block bg-ink/35" style={{ height: `${100 * x}%` }} />}
+      {x >= 0.005 && (
+        <span className="absolute right-0 bottom-0 left-0 block bg-ink/35" style={{ height: `${100 * x}%` }} />
+      )}
       <span className="relative leading-[25px]">{x >= 0.005 ? rounded(100 * x, 0) : ""}</span>
     </span>
   );

@@ -21,7 +21,12 @@ export function Around({ title, children }: { title: string; children: ReactNode
     <Frame title={title}>
       <nav aria-label="Team" className="mb-4 flex flex-wrap gap-x-6 gap-y-1 border-b border-rule pb-2">
         {pages.map((p) => (
-          <NavLink key={p.to} to={p.to} end className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}>
+          <NavLink
+            key={p.to}
+            to={p.to}
+            end
+            className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
+          >
             {p.name}
           </NavLink>
         ))}

@@ -2,7 +2,18 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { answerText, contextWords, direction, findCriterion, titleIn, titleOf, useChecklist, type Checklist, type Criterion, type Reading } from "../../checklist";
+import {
+  answerText,
+  contextWords,
+  direction,
+  findCriterion,
+  titleIn,
+  titleOf,
+  useChecklist,
+  type Checklist,
+  type Criterion,
+  type Reading,
+} from "../../checklist";
 import { EditionLabel } from "../../components/Edition";
 import { useRoles, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading, Refused, Wrong } from "../../components/States";
@@ -27,10 +38,19 @@ export default function BenchPage() {
 function Session({ id }: { id: string }) {
   const [search, setSearch] = useSearchParams();
   const queries = useQueryClient();
-  const bench = useQuery({ queryKey: ["bench", id], queryFn: () => takeWhole(api.GET("/sessions/{id}", { params: { path: { id } } })) });
+  const bench = useQuery({
+    queryKey: ["bench", id],
+    queryFn: () => takeWhole(api.GET("/sessions/{id}", { params: { path: { id } } })),
+  });
   const list = useChecklist(bench.data?.data.plan.plan.checklist);
   const close = useMutation({
-    mutationFn: (closed: boolean) => take(api.PATCH("/sessions/{id}", { params: { path: { id }, header: { "If-Match": bench.data!.etag } }, body: { closed } })),
+    mutationFn: (closed: boolean) =>
+      take(
+        api.PATCH("/sessions/{id}", {
+          params: { path: { id }, header: { "If-Match": bench.data!.etag } },
+          body: { closed },
+        }),
+      ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["bench", id] }),
   });
   if (bench.isError) return <Failure error={bench.error} again={() => bench.refetch()} />;
@@ -57,12 +77,20 @@ function Session({ id }: { id: string }) {
       </p>
       <nav aria-label="Criteria" className="my-3 flex flex-wrap gap-x-5 gap-y-1">
         {criteria.map((k, i) => (
-          <button key={k} type="button" aria-current={i === at ? "true" : undefined} className={i === at ? "bg-chosen px-1 font-semibold" : "text-soft hover:text-ink"} onClick={() => go(i)}>
+          <button
+            key={k}
+            type="button"
+            aria-current={i === at ? "true" : undefined}
+            className={i === at ? "bg-chosen px-1 font-semibold" : "text-soft hover:text-ink"}
+            onClick={() => go(i)}
+          >
             {titleIn(list.data, k)}
           </button>
         ))}
       </nav>
-      {c && <Sheet key={key} bench={id} view={v} list={list.data} criterion={c} closed={closed} onNext={() => go(at + 1)} />}
+      {c && (
+        <Sheet key={key} bench={id} view={v} list={list.data} criterion={c} closed={closed} onNext={() => go(at + 1)} />
+      )}
       <Placings id={id} view={v} list={list.data} criterion={key} closed={closed} />
       <p className="mt-6">
         <button type="button" className="act" onClick={() => close.mutate(!closed)} disabled={close.isPending}>
@@ -75,19 +103,44 @@ function Session({ id }: { id: string }) {
 }
 
 /** One criterion across all contenders: a line each, in which its own review's reading is typed. */
-function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: string; view: View; list: Checklist; criterion: Criterion; closed: boolean; onNext: () => void }) {
+function Sheet({
+  bench,
+  view,
+  list,
+  criterion: c,
+  closed,
+  onNext,
+}: {
+  bench: string;
+  view: View;
+  list: Checklist;
+  criterion: Criterion;
+  closed: boolean;
+  onNext: () => void;
+}) {
   const [search, setSearch] = useSearchParams();
   const baseline = search.get("baseline") ?? "";
   const person = useSession().data?.person?.name ?? "";
   const writes = useRoles().includes("reviewer") && !closed;
-  const sheet = useQuery({ queryKey: ["sheet", bench, c.key, baseline], queryFn: () => take(api.GET("/sessions/{id}/criteria/{criterion}", { params: { path: { id: bench, criterion: c.key }, query: { baseline: baseline || undefined } } })), placeholderData: (old) => old });
+  const sheet = useQuery({
+    queryKey: ["sheet", bench, c.key, baseline],
+    queryFn: () =>
+      take(
+        api.GET("/sessions/{id}/criteria/{criterion}", {
+          params: { path: { id: bench, criterion: c.key }, query: { baseline: baseline || undefined } },
+        }),
+      ),
+    placeholderData: (old) => old,
+  });
   const rows = useRef<HTMLTableSectionElement>(null);
   if (sheet.isError) return <Failure error={sheet.error} again={() => sheet.refetch()} />;
   if (!sheet.data) return <Loading what="the readings" />;
   const context = contextWords(c.context, list);
   const lot = view.lots[c.key] ?? [];
   const next = (i: number) => {
-    const field = rows.current?.querySelectorAll<HTMLElement>("[data-line]")[i + 1]?.querySelector<HTMLElement>("input,[role=radiogroup],[data-item]");
+    const field = rows.current
+      ?.querySelectorAll<HTMLElement>("[data-line]")
+      [i + 1]?.querySelector<HTMLElement>("input,[role=radiogroup],[data-item]");
     if (field) field.focus();
     else onNext();
   };
@@ -97,9 +150,17 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
       <p className="max-w-[70ch] text-[13px] text-soft">
         {c.guidance} {direction(c) && `${direction(c)[0].toUpperCase()}${direction(c).slice(1)}.`}
       </p>
-      <p className="text-[13px] text-soft">{["fixed for all", `on ${view.session.rig}`, context].filter(Boolean).join(" · ")}</p>
+      <p className="text-[13px] text-soft">
+        {["fixed for all", `on ${view.session.rig}`, context].filter(Boolean).join(" · ")}
+      </p>
       <p className="mt-1 text-[13px]">
-        Drawn by lot: {lot.map((round, i) => `${lot.length > 1 ? `round ${i + 1}: ` : ""}${round.map((e) => shortName(view, e)).join(", ")}`).join(" · ")}
+        Drawn by lot:{" "}
+        {lot
+          .map(
+            (round, i) =>
+              `${lot.length > 1 ? `round ${i + 1}: ` : ""}${round.map((e) => shortName(view, e)).join(", ")}`,
+          )
+          .join(" · ")}
       </p>
       <Sideways label="Contenders">
         <table className="ledger">
@@ -135,9 +196,20 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
                   <td className="min-w-[25rem] py-2!">
                     {line?.review ? (
                       writes ? (
-                        <Line review={line.review} rig={view.session.rig} list={list} criterion={c} readings={line.readings} person={person} onDone={() => next(i)} />
+                        <Line
+                          review={line.review}
+                          rig={view.session.rig}
+                          list={list}
+                          criterion={c}
+                          readings={line.readings}
+                          person={person}
+                          onDone={() => next(i)}
+                        />
                       ) : (
-                        line.readings.filter((r) => inContext(r, c)).map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")
+                        line.readings
+                          .filter((r) => inContext(r, c))
+                          .map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`)
+                          .join("; ")
                       )
                     ) : (
                       <NoReview plan={view.plan} edition={x.edition} />
@@ -154,7 +226,8 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
         </table>
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
-        A field that is left is recorded in that edition's own review. <span className="key">Enter</span> goes on to the next field, then to the next contender, then to the next criterion.
+        A field that is left is recorded in that edition's own review. <span className="key">Enter</span> goes on to the
+        next field, then to the next contender, then to the next criterion.
       </p>
     </section>
   );
@@ -162,17 +235,32 @@ function Sheet({ bench, view, list, criterion: c, closed, onNext }: { bench: str
 
 function shortName(view: View, edition: string): string {
   const n = view.plan.names[edition];
-  const alike = view.plan.plan.contenders.filter((c) => view.plan.names[c.edition]?.distribution === n?.distribution).length > 1;
+  const alike =
+    view.plan.plan.contenders.filter((c) => view.plan.names[c.edition]?.distribution === n?.distribution).length > 1;
   return n ? (alike ? `${n.distribution} ${n.release} ${n.edition}` : n.distribution) : edition;
 }
 
-function Difference({ edition, sheet, row, unit }: { edition: string; sheet: Schemas["BenchSheet"]; row?: Schemas["ComparisonRow"]; unit?: string }) {
+function Difference({
+  edition,
+  sheet,
+  row,
+  unit,
+}: {
+  edition: string;
+  sheet: Schemas["BenchSheet"];
+  row?: Schemas["ComparisonRow"];
+  unit?: string;
+}) {
   if (edition === sheet.baseline) return <span className="text-soft">baseline</span>;
   if (!row) return null;
-  if (row.verdict === "not comparable") return <span className="text-[12px] whitespace-normal text-soft">{row.reason}</span>;
+  if (row.verdict === "not comparable")
+    return <span className="text-[12px] whitespace-normal text-soft">{row.reason}</span>;
   return (
     <>
-      {signed(row.percent)} % <span className={row.verdict === "too close" ? "text-soft" : "font-medium"}>{row.verdict === "too close" ? "too close to call" : row.verdict}</span>
+      {signed(row.percent)} %{" "}
+      <span className={row.verdict === "too close" ? "text-soft" : "font-medium"}>
+        {row.verdict === "too close" ? "too close to call" : row.verdict}
+      </span>
       <span className="block text-[12px] text-soft">
         {figure(row.value)} to {figure(row.baselineValue)} {unit}
       </span>
@@ -181,7 +269,23 @@ function Difference({ edition, sheet, row, unit }: { edition: string; sheet: Sch
 }
 
 /** The entry of one contender: an ordinary reading of its review, kept as on the desk until it is recorded. */
-function Line({ review, rig, list, criterion: c, readings, person, onDone }: { review: string; rig: string; list: Checklist; criterion: Criterion; readings: Reading[]; person: string; onDone: () => void }) {
+function Line({
+  review,
+  rig,
+  list,
+  criterion: c,
+  readings,
+  person,
+  onDone,
+}: {
+  review: string;
+  rig: string;
+  list: Checklist;
+  criterion: Criterion;
+  readings: Reading[];
+  person: string;
+  onDone: () => void;
+}) {
   const queries = useQueryClient();
   const onRig = c.kind === "measure" || !!c.needs?.length || readings.some((r) => r.rig) ? rig : "";
   const place = { criterion: c.key, rig: onRig };
@@ -206,11 +310,25 @@ function Line({ review, rig, list, criterion: c, readings, person, onDone }: { r
         if (!e.currentTarget.contains(e.relatedTarget)) void send();
       }}
     >
-      <Fields criterion={c} typed={typed} onType={(change: Partial<Typed>) => outbox.type(place, { ...typed, ...change })} onDone={onDone} quiet />
-      {others.length > 0 && <p className="text-[12px] text-soft">{others.map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")}</p>}
+      <Fields
+        criterion={c}
+        typed={typed}
+        onType={(change: Partial<Typed>) => outbox.type(place, { ...typed, ...change })}
+        onDone={onDone}
+        quiet
+      />
+      {others.length > 0 && (
+        <p className="text-[12px] text-soft">
+          {others.map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")}
+        </p>
+      )}
       {item?.error && (
         <div role="alert" className="text-[13px] text-accent">
-          {item.state === "waiting" ? "No connection. It is kept here and sent by itself." : item.state === "paused" ? "You are signed out. It is kept here." : item.error.message}
+          {item.state === "waiting"
+            ? "No connection. It is kept here and sent by itself."
+            : item.state === "paused"
+              ? "You are signed out. It is kept here."
+              : item.error.message}
           <Wrong error={item.error} />
           {item.state === "refused" && (
             <button type="button" className="act" onClick={() => void outbox.retry(key)}>
@@ -244,7 +362,19 @@ function NoReview({ plan, edition }: { plan: Schemas["PlanView"]; edition: strin
 }
 
 /** Placings: the order in which contenders came out where only that can be told. */
-function Placings({ id, view, list, criterion, closed }: { id: string; view: View; list: Checklist; criterion: string; closed: boolean }) {
+function Placings({
+  id,
+  view,
+  list,
+  criterion,
+  closed,
+}: {
+  id: string;
+  view: View;
+  list: Checklist;
+  criterion: string;
+  closed: boolean;
+}) {
   const queries = useQueryClient();
   const writes = useRoles().includes("reviewer") && !closed;
   const [places, setPlaces] = useState<Record<string, string>>({});
@@ -258,7 +388,13 @@ function Placings({ id, view, list, criterion, closed }: { id: string; view: Vie
     return [...by.entries()].sort(([a], [b]) => a - b).map(([, editions]) => editions);
   };
   const place = useMutation({
-    mutationFn: () => take(api.PUT("/sessions/{id}/placings/{placing}", { params: { path: { id, placing: newID() } }, body: { order: order(), ...(question.trim() ? { question: question.trim() } : { criterion }) } })),
+    mutationFn: () =>
+      take(
+        api.PUT("/sessions/{id}/placings/{placing}", {
+          params: { path: { id, placing: newID() } },
+          body: { order: order(), ...(question.trim() ? { question: question.trim() } : { criterion }) },
+        }),
+      ),
     onSuccess: () => {
       setPlaces({});
       setQuestion("");
@@ -268,11 +404,15 @@ function Placings({ id, view, list, criterion, closed }: { id: string; view: Vie
   return (
     <section className="mt-8">
       <h2 className="border-b border-ink pb-1">Placings</h2>
-      {view.placings.length === 0 && <Empty>Where only the order can be told, it is recorded here: the same place is a tie.</Empty>}
+      {view.placings.length === 0 && (
+        <Empty>Where only the order can be told, it is recorded here: the same place is a tie.</Empty>
+      )}
       <ul>
         {view.placings.map((p) => (
           <li key={p.id} className="border-b border-rule py-1">
-            <span className="font-medium">{p.question || titleIn(list, p.criterion ?? "")}</span>: {p.order.map((tied) => tied.map((e) => shortName(view, e)).join(" = ")).join(" › ")} <span className="text-[13px] text-soft">{p.person}</span>
+            <span className="font-medium">{p.question || titleIn(list, p.criterion ?? "")}</span>:{" "}
+            {p.order.map((tied) => tied.map((e) => shortName(view, e)).join(" = ")).join(" › ")}{" "}
+            <span className="text-[13px] text-soft">{p.person}</span>
           </li>
         ))}
       </ul>
@@ -287,12 +427,22 @@ function Placings({ id, view, list, criterion, closed }: { id: string; view: Vie
           {view.plan.plan.contenders.map((c) => (
             <label key={c.edition}>
               <span className="block text-[13px] text-soft">{shortName(view, c.edition)}</span>
-              <input className="field w-16 text-right" inputMode="numeric" value={places[c.edition] ?? ""} onChange={(e) => setPlaces({ ...places, [c.edition]: e.target.value })} />
+              <input
+                className="field w-16 text-right"
+                inputMode="numeric"
+                value={places[c.edition] ?? ""}
+                onChange={(e) => setPlaces({ ...places, [c.edition]: e.target.value })}
+              />
             </label>
           ))}
           <label>
             <span className="block text-[13px] text-soft">of, if not of {titleIn(list, criterion)}</span>
-            <input className="field w-64" value={question} onChange={(e) => setQuestion(e.target.value)} placeholder="Which feels quicker?" />
+            <input
+              className="field w-64"
+              value={question}
+              onChange={(e) => setQuestion(e.target.value)}
+              placeholder="Which feels quicker?"
+            />
           </label>
           <button type="submit" className="act" disabled={place.isPending || order().flat().length < 2}>
             Record the order

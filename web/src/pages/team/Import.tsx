@@ -6,7 +6,18 @@ import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
 import { useRoles } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
-import { formOf, look, take, type Done, type Glance, type Mapping, type Options, type Progress, type Row, type What } from "../../imports";
+import {
+  formOf,
+  look,
+  take,
+  type Done,
+  type Glance,
+  type Mapping,
+  type Options,
+  type Progress,
+  type Row,
+  type What,
+} from "../../imports";
 import { Around } from "./Around";
 import { MappingEditor, blank } from "./MappingEditor";
 import { Preview } from "./Preview";
@@ -15,7 +26,10 @@ export default function ImportPage() {
   return (
     <Around title="Import and export">
       <h1>Import</h1>
-      <p className="mt-1 max-w-3xl text-[13px] text-soft">The preview shows what happens to each row. Then the whole file is imported, or nothing. Importing the same file again changes nothing.</p>
+      <p className="mt-1 max-w-3xl text-[13px] text-soft">
+        The preview shows what happens to each row. Then the whole file is imported, or nothing. Importing the same file
+        again changes nothing.
+      </p>
       <Import />
       <section className="mt-10">
         <h2 className="border-b border-ink pb-1">Export</h2>
@@ -26,7 +40,10 @@ export default function ImportPage() {
         <CarryAway what="points" title="Points" forms={tables} />
         <CarryAway what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
         <CarryAway what="bundle" title="All of it in one bundle" forms={["json"]} />
-        <p className="mt-2 text-[13px] text-soft">The catalogue, readings and bundles can be imported again as they are. Grades that you must not see yet are in none of them.</p>
+        <p className="mt-2 text-[13px] text-soft">
+          The catalogue, readings and bundles can be imported again as they are. Grades that you must not see yet are in
+          none of them.
+        </p>
       </section>
     </Around>
   );
@@ -69,9 +86,15 @@ function Import() {
   const saved = useQuery({ queryKey: ["mappings"], queryFn: () => taken(api.GET("/mappings")) });
 
   const options = (trial: boolean): Options => ({
-    form, trial, rows: trial ? "all" : "refused", date: what === "system" ? date : undefined,
+    form,
+    trial,
+    rows: trial ? "all" : "refused",
+    date: what === "system" ? date : undefined,
     mapping: mapping === own || mapping === fresh ? undefined : mapping,
-    inline: mapping === fresh && what === "readings" ? { ...drawn, name: drawn.name || "unsaved", form: form as Mapping["form"] } : undefined,
+    inline:
+      mapping === fresh && what === "readings"
+        ? { ...drawn, name: drawn.name || "unsaved", form: form as Mapping["form"] }
+        : undefined,
     fields: what === "readings" ? Object.fromEntries(Object.entries(constants).filter(([, v]) => v)) : undefined,
   });
   const run = useMutation({
@@ -87,7 +110,11 @@ function Import() {
       if (done.written) void queries.invalidateQueries();
     },
   });
-  const glancing = useMutation({ mutationFn: (f: File) => look({ form: formOf(f.name) }, f), onSuccess: setGlance, onError: () => setGlance(undefined) });
+  const glancing = useMutation({
+    mutationFn: (f: File) => look({ form: formOf(f.name) }, f),
+    onSuccess: setGlance,
+    onError: () => setGlance(undefined),
+  });
   const choose = (f: File | undefined) => {
     setFile(f);
     if (f) {
@@ -110,16 +137,28 @@ function Import() {
   return (
     <>
       <div className="mt-4 flex flex-wrap items-end gap-x-8 gap-y-3">
-        <Choice label="Import" value={what} options={lead ? sorts : sorts.filter((s) => s.value !== "bundle")} onChange={(v) => {
+        <Choice
+          label="Import"
+          value={what}
+          options={lead ? sorts : sorts.filter((s) => s.value !== "bundle")}
+          onChange={(v) => {
             const next = v as What;
             setWhat(next);
             if (forms[next] && !forms[next].includes(form)) setForm(forms[next][0]);
-          }} />
+          }}
+        />
         <label className="min-w-0">
           <span className="block text-[13px] text-soft">{asks[what]}</span>
           <input type="file" className="max-w-full" onChange={(e) => choose(e.target.files?.[0])} />
         </label>
-        {forms[what] && <Choice label="Form" value={form} options={forms[what].map((f) => ({ value: f, label: f }))} onChange={setForm} />}
+        {forms[what] && (
+          <Choice
+            label="Form"
+            value={form}
+            options={forms[what].map((f) => ({ value: f, label: f }))}
+            onChange={setForm}
+          />
+        )}
         {what === "readings" && (
           <Choice
             label="Columns"
@@ -132,7 +171,9 @@ function Import() {
             }}
           />
         )}
-        {what === "system" && <TextField label="Release date" hint="if it is new: no system tells" value={date} onChange={setDate} />}
+        {what === "system" && (
+          <TextField label="Release date" hint="if it is new: no system tells" value={date} onChange={setDate} />
+        )}
       </div>
       {what === "readings" && (
         <fieldset className="mt-4">
@@ -144,15 +185,27 @@ function Import() {
               { field: "phase", label: "All in the phase" },
               { field: "reviewer", label: "All by" },
             ].map(({ field, label }) => (
-              <TextField key={field} label={label} value={constants[field]} onChange={(v) => setConstants({ ...constants, [field]: v })} />
+              <TextField
+                key={field}
+                label={label}
+                value={constants[field]}
+                onChange={(v) => setConstants({ ...constants, [field]: v })}
+              />
             ))}
           </div>
         </fieldset>
       )}
       {glancing.error && what === "readings" && <Refused error={glancing.error} className="mt-3" />}
-      {what === "readings" && mapping === fresh && <MappingEditor mapping={drawn} glance={glance} onChange={setDrawn} />}
+      {what === "readings" && mapping === fresh && (
+        <MappingEditor mapping={drawn} glance={glance} onChange={setDrawn} />
+      )}
       <p className="mt-5 flex flex-wrap items-center gap-x-6 gap-y-2">
-        <button type="button" className={looked ? "act" : "main-act"} disabled={!file || run.isPending} onClick={() => run.mutate(true)}>
+        <button
+          type="button"
+          className={looked ? "act" : "main-act"}
+          disabled={!file || run.isPending}
+          onClick={() => run.mutate(true)}
+        >
           Look at every row
         </button>
         {looked && (
@@ -183,7 +236,14 @@ function Bar({ phase, done, of }: Progress) {
 }
 
 function Outcome({ done, trial }: { done: Done; trial: boolean }) {
-  const counts = [`${done.new} new`, `${done.same} the same`, done.changes > 0 && `${done.changes} changed`, done.replaces > 0 && `${done.replaces} replace others`].filter(Boolean).join(", ");
+  const counts = [
+    `${done.new} new`,
+    `${done.same} the same`,
+    done.changes > 0 && `${done.changes} changed`,
+    done.replaces > 0 && `${done.replaces} replace others`,
+  ]
+    .filter(Boolean)
+    .join(", ");
   const says = done.written
     ? `Imported: ${counts}.`
     : done.refused > 0

@@ -7,12 +7,37 @@ import { Refused } from "../../components/States";
 import { fields, type Glance, type Mapping } from "../../imports";
 
 /** A mapping that says nothing yet. */
-export const blank = (form: string): Mapping => ({ name: "", form: form as Mapping["form"], fields: {}, answers: [], tests: [] });
+export const blank = (form: string): Mapping => ({
+  name: "",
+  form: form as Mapping["form"],
+  fields: {},
+  answers: [],
+  tests: [],
+});
 
 const titles: Record<(typeof fields)[number], string> = {
-  edition: "Edition", review: "Review", criterion: "Criterion", answer: "Answer", unit: "Unit", rig: "Rig", at: "Measured at", reviewer: "Reviewer", method: "Method", setup: "Setup",
-  phase: "Phase", system: "System state", notTested: "Not tested: why", notApplicable: "Not applicable: why", adjustment: "Known offset", adjustmentReason: "Why it is taken off",
-  bound: "Bound", disturbance: "Disturbance", repeat: "After a restart", note: "Note", id: "Id", replaces: "Replaces",
+  edition: "Edition",
+  review: "Review",
+  criterion: "Criterion",
+  answer: "Answer",
+  unit: "Unit",
+  rig: "Rig",
+  at: "Measured at",
+  reviewer: "Reviewer",
+  method: "Method",
+  setup: "Setup",
+  phase: "Phase",
+  system: "System state",
+  notTested: "Not tested: why",
+  notApplicable: "Not applicable: why",
+  adjustment: "Known offset",
+  adjustmentReason: "Why it is taken off",
+  bound: "Bound",
+  disturbance: "Disturbance",
+  repeat: "After a restart",
+  note: "Note",
+  id: "Id",
+  replaces: "Replaces",
 };
 
 // Fields whose words are ours to know, rather than free.
@@ -20,11 +45,23 @@ const worded = ["edition", "criterion", "rig", "reviewer", "method", "setup", "p
 const shown = ["edition", "criterion", "answer", "rig", "at", "phase", "note"];
 
 /** Says which column holds what, by the columns that the file shows. */
-export function MappingEditor({ mapping, glance, onChange }: { mapping: Mapping; glance?: Glance; onChange: (m: Mapping) => void }) {
+export function MappingEditor({
+  mapping,
+  glance,
+  onChange,
+}: {
+  mapping: Mapping;
+  glance?: Glance;
+  onChange: (m: Mapping) => void;
+}) {
   return (
     <section className="mt-5 border-l border-accent pl-4" aria-label="A new mapping">
       <h2>What the file's {mapping.form === "tap" ? "tests" : "columns"} mean</h2>
-      {mapping.form === "tap" ? <Tests mapping={mapping} glance={glance} onChange={onChange} /> : <Columns mapping={mapping} glance={glance} onChange={onChange} />}
+      {mapping.form === "tap" ? (
+        <Tests mapping={mapping} glance={glance} onChange={onChange} />
+      ) : (
+        <Columns mapping={mapping} glance={glance} onChange={onChange} />
+      )}
       <Save mapping={mapping} />
     </section>
   );
@@ -40,7 +77,8 @@ function Columns({ mapping, glance, onChange }: { mapping: Mapping; glance?: Gla
     else next[name] = { ...next[name], ...change };
     onChange({ ...mapping, fields: next });
   };
-  if (columns.length === 0) return <p className="mt-1 text-[13px] text-soft">Choose the file first: its columns are read from it.</p>;
+  if (columns.length === 0)
+    return <p className="mt-1 text-[13px] text-soft">Choose the file first: its columns are read from it.</p>;
   return (
     <>
       <First glance={glance!} />
@@ -63,14 +101,38 @@ function Columns({ mapping, glance, onChange }: { mapping: Mapping; glance?: Gla
         })}
       </div>
       <p className="mt-2">
-        <Choice label="Another field" value="" options={[{ value: "", label: "–" }, ...fields.filter((f) => !visible.includes(f)).map((f) => ({ value: f, label: titles[f] }))]} onChange={(f) => f && set(f, { column: columns[0] })} />
+        <Choice
+          label="Another field"
+          value=""
+          options={[
+            { value: "", label: "–" },
+            ...fields.filter((f) => !visible.includes(f)).map((f) => ({ value: f, label: titles[f] })),
+          ]}
+          onChange={(f) => f && set(f, { column: columns[0] })}
+        />
       </p>
       <Wide mapping={mapping} columns={columns} onChange={onChange} />
       <div className="mt-3 grid max-w-3xl gap-x-6 gap-y-2 sm:grid-cols-3">
-        <TextField label="Times are written" hint="such as DD.MM.YYYY hh:mm" value={mapping.times} onChange={(times) => onChange({ ...mapping, times })} />
-        <TextField label="In the time zone" hint="such as Europe/Oslo; else UTC" value={mapping.zone} onChange={(zone) => onChange({ ...mapping, zone })} />
+        <TextField
+          label="Times are written"
+          hint="such as DD.MM.YYYY hh:mm"
+          value={mapping.times}
+          onChange={(times) => onChange({ ...mapping, times })}
+        />
+        <TextField
+          label="In the time zone"
+          hint="such as Europe/Oslo; else UTC"
+          value={mapping.zone}
+          onChange={(zone) => onChange({ ...mapping, zone })}
+        />
         <label className="flex items-end gap-2">
-          <input type="checkbox" className="accent-(--accent)" checked={mapping.decimal === "comma"} onChange={(e) => onChange({ ...mapping, decimal: e.target.checked ? "comma" : "" })} /> Decimal commas
+          <input
+            type="checkbox"
+            className="accent-(--accent)"
+            checked={mapping.decimal === "comma"}
+            onChange={(e) => onChange({ ...mapping, decimal: e.target.checked ? "comma" : "" })}
+          />{" "}
+          Decimal commas
         </label>
       </div>
     </>
@@ -78,7 +140,13 @@ function Columns({ mapping, glance, onChange }: { mapping: Mapping; glance?: Gla
 }
 
 /** What the words of a column mean, one pair a line. What is typed stays as typed. */
-function Meanings({ values, onChange }: { values: Record<string, string> | undefined; onChange: (values: Record<string, string>) => void }) {
+function Meanings({
+  values,
+  onChange,
+}: {
+  values: Record<string, string> | undefined;
+  onChange: (values: Record<string, string>) => void;
+}) {
   const [text, setText] = useState(() =>
     Object.entries(values ?? {})
       .map(([theirs, ours]) => `${theirs} = ${ours}`)
@@ -89,7 +157,9 @@ function Meanings({ values, onChange }: { values: Record<string, string> | undef
     const pairs = linesOf(next).map((l) => l.split("=").map((word) => word.trim()));
     onChange(Object.fromEntries(pairs.filter((p) => p.length === 2 && p[1])));
   };
-  return <TextField label="What its words mean" hint="one a line: theirs = ours" rows={2} value={text} onChange={type} />;
+  return (
+    <TextField label="What its words mean" hint="one a line: theirs = ours" rows={2} value={text} onChange={type} />
+  );
 }
 
 function First({ glance }: { glance: Glance }) {
@@ -120,22 +190,38 @@ function First({ glance }: { glance: Glance }) {
 /** Columns of a table that has one for each criterion. */
 function Wide({ mapping, columns, onChange }: { mapping: Mapping; columns: string[]; onChange: (m: Mapping) => void }) {
   const answers = mapping.answers ?? [];
-  const set = (i: number, change: Partial<Schemas["MappedAnswer"]>) => onChange({ ...mapping, answers: answers.map((a, j) => (i === j ? { ...a, ...change } : a)) });
+  const set = (i: number, change: Partial<Schemas["MappedAnswer"]>) =>
+    onChange({ ...mapping, answers: answers.map((a, j) => (i === j ? { ...a, ...change } : a)) });
   return (
     <fieldset className="mt-4">
       <legend className="font-serif font-semibold">A column for each criterion</legend>
       {answers.map((a, i) => (
         <div key={i} className="mt-1 grid items-end gap-x-4 gap-y-1 sm:grid-cols-[2fr_1fr_1fr_1fr_auto]">
-          <TextField label="Columns" hint="a run each, by comma" value={a.columns.join(", ")} onChange={(t) => set(i, { columns: t.split(",").map((c) => c.trim()) })} />
+          <TextField
+            label="Columns"
+            hint="a run each, by comma"
+            value={a.columns.join(", ")}
+            onChange={(t) => set(i, { columns: t.split(",").map((c) => c.trim()) })}
+          />
           <TextField label="Criterion" value={a.criterion} onChange={(criterion) => set(i, { criterion })} />
           <TextField label="Unit" value={a.unit} onChange={(unit) => set(i, { unit })} />
           <TextField label="Phase" value={a.phase} onChange={(phase) => set(i, { phase })} />
-          <button type="button" className="act" onClick={() => onChange({ ...mapping, answers: answers.filter((_, j) => j !== i) })}>
+          <button
+            type="button"
+            className="act"
+            onClick={() => onChange({ ...mapping, answers: answers.filter((_, j) => j !== i) })}
+          >
             Drop it
           </button>
         </div>
       ))}
-      <button type="button" className="act mt-1" onClick={() => onChange({ ...mapping, answers: [...answers, { columns: [columns[columns.length - 1]], criterion: "" }] })}>
+      <button
+        type="button"
+        className="act mt-1"
+        onClick={() =>
+          onChange({ ...mapping, answers: [...answers, { columns: [columns[columns.length - 1]], criterion: "" }] })
+        }
+      >
         Add a column
       </button>
     </fieldset>
@@ -145,11 +231,18 @@ function Wide({ mapping, columns, onChange }: { mapping: Mapping; columns: strin
 function Tests({ mapping, glance, onChange }: { mapping: Mapping; glance?: Glance; onChange: (m: Mapping) => void }) {
   const names = glance?.tests ?? [];
   const tests = mapping.tests ?? [];
-  if (names.length === 0) return <p className="mt-1 text-[13px] text-soft">Choose the file first: its tests are read from it.</p>;
-  const set = (name: string, is: string) => onChange({ ...mapping, tests: [...tests.filter((t) => t.name !== name), ...linesOf(is).map((x) => ({ name, is: x }))] });
+  if (names.length === 0)
+    return <p className="mt-1 text-[13px] text-soft">Choose the file first: its tests are read from it.</p>;
+  const set = (name: string, is: string) =>
+    onChange({
+      ...mapping,
+      tests: [...tests.filter((t) => t.name !== name), ...linesOf(is).map((x) => ({ name, is: x }))],
+    });
   return (
     <>
-      <p className="mt-1 text-[13px] text-soft">A criterion's key, criterion/item for an item of a count, or - to leave a test out.</p>
+      <p className="mt-1 text-[13px] text-soft">
+        A criterion's key, criterion/item for an item of a count, or - to leave a test out.
+      </p>
       <div className="mt-2 grid max-w-3xl gap-x-6 gap-y-2 sm:grid-cols-2">
         {names.map((n) => (
           <TextField key={n} label={n} value={tests.find((t) => t.name === n)?.is} onChange={(is) => set(n, is)} />
@@ -162,7 +255,8 @@ function Tests({ mapping, glance, onChange }: { mapping: Mapping; glance?: Glanc
 function Save({ mapping }: { mapping: Mapping }) {
   const queries = useQueryClient();
   const save = useMutation({
-    mutationFn: (m: Mapping) => take(api.PUT("/mappings/{mapping}", { params: { path: { mapping: m.name } }, body: m })),
+    mutationFn: (m: Mapping) =>
+      take(api.PUT("/mappings/{mapping}", { params: { path: { mapping: m.name } }, body: m })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["mappings"] }),
   });
   return (

@@ -40,7 +40,11 @@ function List() {
           </Link>
         </p>
       )}
-      {plans.data.plans.length === 0 && <p className="text-soft">None yet. A plan says the question, the contenders and what is held equal, before anybody measures.</p>}
+      {plans.data.plans.length === 0 && (
+        <p className="text-soft">
+          None yet. A plan says the question, the contenders and what is held equal, before anybody measures.
+        </p>
+      )}
       <ul>
         {plans.data.plans.map((p) => (
           <li key={p.id} className="border-b border-rule py-2">
@@ -58,7 +62,13 @@ function List() {
   );
 }
 
-const states = { done: "done", begun: "begun", "not-tested": "not tested", "not-applicable": "n/a", open: "open" } as const;
+const states = {
+  done: "done",
+  begun: "begun",
+  "not-tested": "not tested",
+  "not-applicable": "n/a",
+  open: "open",
+} as const;
 
 /** What a plan would waste, and what has been done of it. */
 function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
@@ -83,7 +93,9 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
                 <th className="stay margin">Criterion</th>
                 <th>Rig</th>
                 {view.plan.contenders.map((c) => (
-                  <th key={c.edition}>{view.names[c.edition] ? <EditionLabel name={view.names[c.edition]} /> : c.edition}</th>
+                  <th key={c.edition}>
+                    {view.names[c.edition] ? <EditionLabel name={view.names[c.edition]} /> : c.edition}
+                  </th>
                 ))}
               </tr>
             </thead>
@@ -96,11 +108,18 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
                     </th>
                     <td>{rig}</td>
                     {view.plan.contenders.map((c) => {
-                      const d = view.matrix.find((x) => x.edition === c.edition && x.criterion === key && x.rig === rig);
+                      const d = view.matrix.find(
+                        (x) => x.edition === c.edition && x.criterion === key && x.rig === rig,
+                      );
                       return (
                         <td key={c.edition} className={d?.state === "done" ? "" : "text-soft"}>
                           {d && (d.state === "done" ? "✓ done" : states[d.state])}
-                          {!!d?.wanted && d.runs > 0 && <span className="text-[12px]"> {d.runs} of {d.wanted}</span>}
+                          {!!d?.wanted && d.runs > 0 && (
+                            <span className="text-[12px]">
+                              {" "}
+                              {d.runs} of {d.wanted}
+                            </span>
+                          )}
                         </td>
                       );
                     })}
@@ -128,15 +147,28 @@ function Show({ id }: { id: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const roles = useRoles();
-  const plan = useQuery({ queryKey: ["plan", id], queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id } } })) });
+  const plan = useQuery({
+    queryKey: ["plan", id],
+    queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id } } })),
+  });
   const list = useChecklist(plan.data?.data.plan.checklist);
   const change = useMutation({
-    mutationFn: (state: Schemas["PlanState"]) => take(api.PUT("/plans/{id}", { params: { path: { id }, query: { state }, header: { "If-Match": plan.data!.etag } }, body: plan.data!.data.plan })),
+    mutationFn: (state: Schemas["PlanState"]) =>
+      take(
+        api.PUT("/plans/{id}", {
+          params: { path: { id }, query: { state }, header: { "If-Match": plan.data!.etag } },
+          body: plan.data!.data.plan,
+        }),
+      ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["plan", id] }),
   });
-  const open = useMutation({ mutationFn: (rig: string) => take(api.POST("/plans/{id}/sessions", { params: { path: { id } }, body: { rig } })), onSuccess: (b) => navigate(`/bench/${b.session.id}`) });
+  const open = useMutation({
+    mutationFn: (rig: string) => take(api.POST("/plans/{id}/sessions", { params: { path: { id } }, body: { rig } })),
+    onSuccess: (b) => navigate(`/bench/${b.session.id}`),
+  });
   const review = useMutation({
-    mutationFn: (edition: string) => take(api.POST("/reviews", { body: { edition, checklist: plan.data!.data.plan.checklist } })),
+    mutationFn: (edition: string) =>
+      take(api.POST("/reviews", { body: { edition, checklist: plan.data!.data.plan.checklist } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["plan", id] }),
   });
   if (plan.isPending) return <Loading what="the plan" />;
@@ -168,7 +200,12 @@ function Show({ id }: { id: string }) {
               </Link>
             ) : (
               writes && (
-                <button type="button" className="act ml-auto" onClick={() => review.mutate(c.edition)} disabled={review.isPending}>
+                <button
+                  type="button"
+                  className="act ml-auto"
+                  onClick={() => review.mutate(c.edition)}
+                  disabled={review.isPending}
+                >
                   Plan its review
                 </button>
               )
@@ -196,7 +233,13 @@ function Show({ id }: { id: string }) {
         {roles.includes("reviewer") && v.state === "open" && (
           <p className="mt-2 flex flex-wrap gap-5">
             {p.rigs.map((rig) => (
-              <button key={rig} type="button" className="main-act" disabled={open.isPending} onClick={() => open.mutate(rig)}>
+              <button
+                key={rig}
+                type="button"
+                className="main-act"
+                disabled={open.isPending}
+                onClick={() => open.mutate(rig)}
+              >
                 Open a session on {rig}
               </button>
             ))}
@@ -231,10 +274,26 @@ function Show({ id }: { id: string }) {
 export function PlanEditorPage() {
   const [search] = useSearchParams();
   const from = search.get("from") ?? "";
-  const old = useQuery({ queryKey: ["plan", from], enabled: !!from, queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id: from } } })) });
+  const old = useQuery({
+    queryKey: ["plan", from],
+    enabled: !!from,
+    queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id: from } } })),
+  });
   return (
     <Around title="Plan a comparison">
-      {from && old.isPending ? <Loading what="the plan" /> : old.isError ? <Failure error={old.error} /> : <Editor key={old.data?.etag} id={from} etag={old.data?.etag} state={old.data?.data.state} plan={old.data?.data.plan} />}
+      {from && old.isPending ? (
+        <Loading what="the plan" />
+      ) : old.isError ? (
+        <Failure error={old.error} />
+      ) : (
+        <Editor
+          key={old.data?.etag}
+          id={from}
+          etag={old.data?.etag}
+          state={old.data?.data.state}
+          plan={old.data?.data.plan}
+        />
+      )}
     </Around>
   );
 }
@@ -248,16 +307,32 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
   const inForce = versions.data?.findLast((v) => v.state === "in-force");
   const [p, setP] = useState<Plan>(plan ?? { title: "", question: "", contenders: [], criteria: [], rigs: [] });
   const list = useChecklist(p.checklist ?? (inForce && nameOf(inForce)));
-  const rigs = useQuery({ queryKey: ["rigs"], queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })), staleTime: 60_000 });
-  const editions = useQuery({ queryKey: ["editions"], queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })) });
+  const rigs = useQuery({
+    queryKey: ["rigs"],
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+    staleTime: 60_000,
+  });
+  const editions = useQuery({
+    queryKey: ["editions"],
+    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
+  });
   const [next, setNext] = useState("");
   const set = (change: Partial<Plan>) => setP({ ...p, ...change });
-  const toggle = (of: string[] | undefined, key: string) => (of?.includes(key) ? of.filter((k) => k !== key) : [...(of ?? []), key]);
+  const toggle = (of: string[] | undefined, key: string) =>
+    of?.includes(key) ? of.filter((k) => k !== key) : [...(of ?? []), key];
   // While they are typed, lines may be empty.
   const body = { ...p, held: linesOf((p.held ?? []).join("\n")), leftOut: linesOf((p.leftOut ?? []).join("\n")) };
   const trial = useMutation({ mutationFn: () => take(api.POST("/plans/trial", { body })) });
   const save = useMutation({
-    mutationFn: () => (id ? take(api.PUT("/plans/{id}", { params: { path: { id }, query: { state }, header: { "If-Match": etag ?? "" } }, body })) : take(api.POST("/plans", { body }))),
+    mutationFn: () =>
+      id
+        ? take(
+            api.PUT("/plans/{id}", {
+              params: { path: { id }, query: { state }, header: { "If-Match": etag ?? "" } },
+              body,
+            }),
+          )
+        : take(api.POST("/plans", { body })),
     onSuccess: (v) => {
       void queries.invalidateQueries({ queryKey: ["plans"] });
       void queries.invalidateQueries({ queryKey: ["plan", v.id] });
@@ -265,7 +340,8 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     },
   });
   const add = () => {
-    if (next && !p.contenders.some((c) => c.edition === next)) set({ contenders: [...p.contenders, { edition: next }] });
+    if (next && !p.contenders.some((c) => c.edition === next))
+      set({ contenders: [...p.contenders, { edition: next }] });
     setNext("");
   };
   const submit = (e: FormEvent) => {
@@ -273,13 +349,23 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     save.mutate();
   };
   const failed = [save, trial].find((m) => m.error)?.error;
-  const boxes = (label: string, chosen: string[] | undefined, all: { key: string; title: string }[], onChange: (keys: string[]) => void) => (
+  const boxes = (
+    label: string,
+    chosen: string[] | undefined,
+    all: { key: string; title: string }[],
+    onChange: (keys: string[]) => void,
+  ) => (
     <fieldset className="mt-3">
       <legend className="text-[13px] text-soft">{label}</legend>
       <span className="flex flex-wrap gap-x-5">
         {all.map((o) => (
           <label key={o.key} className="inline-flex min-h-[26px] items-center gap-1.5">
-            <input type="checkbox" className="accent-(--accent)" checked={!!chosen?.includes(o.key)} onChange={() => onChange(toggle(chosen, o.key))} />
+            <input
+              type="checkbox"
+              className="accent-(--accent)"
+              checked={!!chosen?.includes(o.key)}
+              onChange={() => onChange(toggle(chosen, o.key))}
+            />
             {o.title}
           </label>
         ))}
@@ -292,15 +378,35 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
       <div className="mt-3 grid gap-3">
         <TextField label="Title" value={p.title} onChange={(title) => set({ title })} />
         <TextField label="The question" rows={2} value={p.question} onChange={(question) => set({ question })} />
-        <Choice label="It is about" value={p.asks ?? ""} options={[{ value: "", label: "the whole" }, ...attributes.map((a) => ({ value: a, label: `the ${a}` }))]} onChange={(a) => set({ asks: a as Plan["asks"] })} />
+        <Choice
+          label="It is about"
+          value={p.asks ?? ""}
+          options={[{ value: "", label: "the whole" }, ...attributes.map((a) => ({ value: a, label: `the ${a}` }))]}
+          onChange={(a) => set({ asks: a as Plan["asks"] })}
+        />
       </div>
       <h2 className="mt-5">Contenders</h2>
       <ul>
         {p.contenders.map((c, i) => (
-          <li key={c.edition} className="grid grid-cols-[1fr_auto] items-end gap-4 border-b border-rule py-1 md:grid-cols-[18rem_1fr_auto]">
+          <li
+            key={c.edition}
+            className="grid grid-cols-[1fr_auto] items-end gap-4 border-b border-rule py-1 md:grid-cols-[18rem_1fr_auto]"
+          >
             <span>{c.edition}</span>
-            <input className="field w-full max-md:order-3 max-md:col-span-2" aria-label={`Why ${c.edition}`} placeholder="why this one" value={c.why ?? ""} onChange={(e) => set({ contenders: p.contenders.map((x, n) => (n === i ? { ...x, why: e.target.value } : x)) })} />
-            <button type="button" className="act" onClick={() => set({ contenders: p.contenders.filter((x) => x !== c) })}>
+            <input
+              className="field w-full max-md:order-3 max-md:col-span-2"
+              aria-label={`Why ${c.edition}`}
+              placeholder="why this one"
+              value={c.why ?? ""}
+              onChange={(e) =>
+                set({ contenders: p.contenders.map((x, n) => (n === i ? { ...x, why: e.target.value } : x)) })
+              }
+            />
+            <button
+              type="button"
+              className="act"
+              onClick={() => set({ contenders: p.contenders.filter((x) => x !== c) })}
+            >
               Take out
             </button>
           </li>
@@ -332,17 +438,53 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           Add
         </button>
       </p>
-      {boxes("Held equal", p.equal, attributes.filter((a) => a !== p.asks).map((a) => ({ key: a, title: a })), (equal) => set({ equal: equal as Plan["equal"] }))}
+      {boxes(
+        "Held equal",
+        p.equal,
+        attributes.filter((a) => a !== p.asks).map((a) => ({ key: a, title: a })),
+        (equal) => set({ equal: equal as Plan["equal"] }),
+      )}
       <div className="mt-3 grid gap-3 md:grid-cols-2">
-        <TextField label="Held equal otherwise" hint="one a line" rows={2} value={(p.held ?? []).join("\n")} onChange={(t) => set({ held: t ? t.split("\n") : [] })} />
-        <TextField label="Left out" hint="one a line" rows={2} value={(p.leftOut ?? []).join("\n")} onChange={(t) => set({ leftOut: t ? t.split("\n") : [] })} />
+        <TextField
+          label="Held equal otherwise"
+          hint="one a line"
+          rows={2}
+          value={(p.held ?? []).join("\n")}
+          onChange={(t) => set({ held: t ? t.split("\n") : [] })}
+        />
+        <TextField
+          label="Left out"
+          hint="one a line"
+          rows={2}
+          value={(p.leftOut ?? []).join("\n")}
+          onChange={(t) => set({ leftOut: t ? t.split("\n") : [] })}
+        />
       </div>
-      {boxes("Rigs", p.rigs, (rigs.data?.rigs ?? []).filter((r) => !r.retired || p.rigs.includes(r.key)).map((r) => ({ key: r.key, title: r.name || r.key })), (keys) => set({ rigs: keys }))}
+      {boxes(
+        "Rigs",
+        p.rigs,
+        (rigs.data?.rigs ?? [])
+          .filter((r) => !r.retired || p.rigs.includes(r.key))
+          .map((r) => ({ key: r.key, title: r.name || r.key })),
+        (keys) => set({ rigs: keys }),
+      )}
       {list.data?.sections.map((s) => (
-        <div key={s.key}>{boxes(titleOf(s), p.criteria, s.criteria.map((c) => ({ key: c.key, title: titleOf(c) })), (criteria) => set({ criteria }))}</div>
+        <div key={s.key}>
+          {boxes(
+            titleOf(s),
+            p.criteria,
+            s.criteria.map((c) => ({ key: c.key, title: titleOf(c) })),
+            (criteria) => set({ criteria }),
+          )}
+        </div>
       ))}
       <div className="mt-3 w-56">
-        <NumberField label="Runs of each measure" hint="empty: as it expects" value={p.runs || undefined} onChange={(runs) => set({ runs })} />
+        <NumberField
+          label="Runs of each measure"
+          hint="empty: as it expects"
+          value={p.runs || undefined}
+          onChange={(runs) => set({ runs })}
+        />
       </div>
       <p className="mt-4 flex gap-6">
         <button type="submit" className="main-act" disabled={save.isPending}>

@@ -21,21 +21,23 @@ export function Preview({ rows }: { rows: Row[] }) {
   return (
     <section className="mt-3">
       <p className="flex flex-wrap gap-x-6 gap-y-1" role="group" aria-label="Rows shown">
-        {[{ fate: "" as const, label: "all", n: rows.length }, ...fates.map((f) => ({ ...f, n: count(f.fate) }))].map((f) => (
-          <button
-            key={f.fate}
-            type="button"
-            aria-pressed={only === f.fate}
-            disabled={f.n === 0}
-            className={only === f.fate ? "font-semibold underline underline-offset-4" : "act"}
-            onClick={() => {
-              setOnly(f.fate);
-              setMost(page);
-            }}
-          >
-            {f.label} {f.n}
-          </button>
-        ))}
+        {[{ fate: "" as const, label: "all", n: rows.length }, ...fates.map((f) => ({ ...f, n: count(f.fate) }))].map(
+          (f) => (
+            <button
+              key={f.fate}
+              type="button"
+              aria-pressed={only === f.fate}
+              disabled={f.n === 0}
+              className={only === f.fate ? "font-semibold underline underline-offset-4" : "act"}
+              onClick={() => {
+                setOnly(f.fate);
+                setMost(page);
+              }}
+            >
+              {f.label} {f.n}
+            </button>
+          ),
+        )}
       </p>
       <div className="scroll-x mt-2" tabIndex={0} role="region" aria-label="Rows of the file">
         <table className="ledger">

@@ -25,16 +25,29 @@ function QueueTable() {
   const roles = useRoles();
   const lead = roles.includes("lead");
   const queue = useQuery({ queryKey: ["queue", "whole"], queryFn: () => takeWhole(api.GET("/queue")) });
-  const people = useQuery({ queryKey: ["people"], queryFn: () => take(api.GET("/people", { params: { query: { limit: 1000 } } })) });
+  const people = useQuery({
+    queryKey: ["people"],
+    queryFn: () => take(api.GET("/people", { params: { query: { limit: 1000 } } })),
+  });
   const [dropping, setDropping] = useState("");
   const settled = () => queries.invalidateQueries({ queryKey: ["queue"] });
   const order = useMutation({
-    mutationFn: (subjects: string[]) => take(api.PUT("/queue/order", { params: { header: { "If-Match": queue.data!.etag } }, body: { subjects } })),
+    mutationFn: (subjects: string[]) =>
+      take(api.PUT("/queue/order", { params: { header: { "If-Match": queue.data!.etag } }, body: { subjects } })),
     onSettled: settled,
   });
-  const leave = useMutation({ mutationFn: (body: { subject: string; why?: string }) => take(api.PUT("/queue/left-out", { body })), onSettled: settled });
+  const leave = useMutation({
+    mutationFn: (body: { subject: string; why?: string }) => take(api.PUT("/queue/left-out", { body })),
+    onSettled: settled,
+  });
   const decline = useMutation({
-    mutationFn: (x: { item: Item; why: string }) => take(api.PATCH("/requests/{id}", { params: { path: { id: x.item.request!.id }, header: { "If-Match": String(x.item.request!.revision) } }, body: { state: "declined", decision: x.why } })),
+    mutationFn: (x: { item: Item; why: string }) =>
+      take(
+        api.PATCH("/requests/{id}", {
+          params: { path: { id: x.item.request!.id }, header: { "If-Match": String(x.item.request!.revision) } },
+          body: { state: "declined", decision: x.why },
+        }),
+      ),
     onSettled: settled,
   });
   if (queue.isPending) return <Loading what="the queue" />;
@@ -61,7 +74,9 @@ function QueueTable() {
   return (
     <>
       <h1>Queue</h1>
-      <p className="mt-1 text-[13px] text-soft">In the lead's order; what has no place follows, overdue first, then by how many ask, then alphabetically.</p>
+      <p className="mt-1 text-[13px] text-soft">
+        In the lead's order; what has no place follows, overdue first, then by how many ask, then alphabetically.
+      </p>
       <Refused error={failed} className="my-2" />
       <Sideways label="Queue">
         <table className="ledger">
@@ -85,10 +100,22 @@ function QueueTable() {
                   {x.place || "–"}
                   {lead && !x.leftOut && (
                     <span className="ml-2">
-                      <button type="button" className="px-1 hover:text-accent" aria-label={`Earlier: ${x.subject}`} disabled={order.isPending} onClick={() => move(x.subject, -1)}>
+                      <button
+                        type="button"
+                        className="px-1 hover:text-accent"
+                        aria-label={`Earlier: ${x.subject}`}
+                        disabled={order.isPending}
+                        onClick={() => move(x.subject, -1)}
+                      >
                         ↑
                       </button>
-                      <button type="button" className="px-1 hover:text-accent" aria-label={`Later: ${x.subject}`} disabled={order.isPending} onClick={() => move(x.subject, 1)}>
+                      <button
+                        type="button"
+                        className="px-1 hover:text-accent"
+                        aria-label={`Later: ${x.subject}`}
+                        disabled={order.isPending}
+                        onClick={() => move(x.subject, 1)}
+                      >
                         ↓
                       </button>
                     </span>
@@ -127,19 +154,32 @@ function QueueTable() {
                         Open
                       </Link>
                     ) : (
-                      x.edition && !x.leftOut && <Take edition={x.subject} name={roles.includes("reviewer") ? "Begin" : "Plan"} />
+                      x.edition &&
+                      !x.leftOut && <Take edition={x.subject} name={roles.includes("reviewer") ? "Begin" : "Plan"} />
                     )}
-                    {lead && !x.review && (x.leftOut ? (
-                      <button type="button" className="act" onClick={() => leave.mutate({ subject: x.subject })}>
-                        Put back
-                      </button>
-                    ) : (
-                      <button type="button" className="act" aria-expanded={dropping === x.subject} onClick={() => setDropping(dropping === x.subject ? "" : x.subject)}>
-                        {isWish(x) ? "Decline" : "Leave out"}
-                      </button>
-                    ))}
+                    {lead &&
+                      !x.review &&
+                      (x.leftOut ? (
+                        <button type="button" className="act" onClick={() => leave.mutate({ subject: x.subject })}>
+                          Put back
+                        </button>
+                      ) : (
+                        <button
+                          type="button"
+                          className="act"
+                          aria-expanded={dropping === x.subject}
+                          onClick={() => setDropping(dropping === x.subject ? "" : x.subject)}
+                        >
+                          {isWish(x) ? "Decline" : "Leave out"}
+                        </button>
+                      ))}
                   </span>
-                  {dropping === x.subject && <Why label={isWish(x) ? "Why, in words for those who asked" : "Why it is not to be reviewed now"} onSay={(why) => drop(x, why)} />}
+                  {dropping === x.subject && (
+                    <Why
+                      label={isWish(x) ? "Why, in words for those who asked" : "Why it is not to be reviewed now"}
+                      onSay={(why) => drop(x, why)}
+                    />
+                  )}
                 </td>
               </tr>
             ))}
@@ -179,13 +219,24 @@ function Assigned({ review, reviewers }: { review: Schemas["Review"]; reviewers:
   const assign = useMutation({
     mutationFn: async (assigned: string) => {
       const now = await takeWhole(api.GET("/reviews/{id}", { params: { path: { id: review.id } } }));
-      return take(api.PUT("/reviews/{id}/assignment", { params: { path: { id: review.id }, header: { "If-Match": now.etag } }, body: { assigned, due: now.data.due } }));
+      return take(
+        api.PUT("/reviews/{id}/assignment", {
+          params: { path: { id: review.id }, header: { "If-Match": now.etag } },
+          body: { assigned, due: now.data.due },
+        }),
+      );
     },
     onSettled: () => queries.invalidateQueries({ queryKey: ["queue"] }),
   });
   return (
     <>
-      <select aria-label={`Reviewer of ${review.edition}`} className="max-w-[9rem] bg-transparent" value={review.assigned ?? ""} disabled={assign.isPending} onChange={(e) => assign.mutate(e.target.value)}>
+      <select
+        aria-label={`Reviewer of ${review.edition}`}
+        className="max-w-[9rem] bg-transparent"
+        value={review.assigned ?? ""}
+        disabled={assign.isPending}
+        onChange={(e) => assign.mutate(e.target.value)}
+      >
         <option value="">nobody</option>
         {reviewers.map((p) => (
           <option key={p.name} value={p.name}>
@@ -220,7 +271,14 @@ function Ask() {
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-6">
         <label>
           <span className="block text-[13px] text-soft">Of what</span>
-          <input className="field w-72" list="editions" required value={subject} onChange={(e) => setSubject(e.target.value)} placeholder="distribution/release/edition, or words" />
+          <input
+            className="field w-72"
+            list="editions"
+            required
+            value={subject}
+            onChange={(e) => setSubject(e.target.value)}
+            placeholder="distribution/release/edition, or words"
+          />
         </label>
         <label>
           <span className="block text-[13px] text-soft">Why, for whom</span>

@@ -21,7 +21,8 @@ function Rules() {
   const [typed, setTyped] = useState<Schemas["Policy"]>();
   useEffect(() => setTyped(policy.data?.data), [policy.data]);
   const save = useMutation({
-    mutationFn: (body: Schemas["Policy"]) => take(api.PUT("/policy", { params: { header: { "If-Match": policy.data!.etag } }, body })),
+    mutationFn: (body: Schemas["Policy"]) =>
+      take(api.PUT("/policy", { params: { header: { "If-Match": policy.data!.etag } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["policy"] }),
   });
   if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
@@ -32,7 +33,14 @@ function Rules() {
   };
   const choice = (value: Schemas["Policy"]["secondReviewer"], title: string, says: string) => (
     <label className="flex gap-2 py-1">
-      <input type="radio" name="second" className="accent-(--accent)" disabled={!lead} checked={typed.secondReviewer === value} onChange={() => setTyped({ ...typed, secondReviewer: value })} />
+      <input
+        type="radio"
+        name="second"
+        className="accent-(--accent)"
+        disabled={!lead}
+        checked={typed.secondReviewer === value}
+        onChange={() => setTyped({ ...typed, secondReviewer: value })}
+      />
       <span>
         {title} <span className="block text-[13px] text-soft">{says}</span>
       </span>
@@ -45,10 +53,18 @@ function Rules() {
         <fieldset>
           <legend className="font-serif font-semibold">A second pair of eyes</legend>
           {choice("required", "is required", "Nobody accepts a review that they alone made.")}
-          {choice("advised", "is advised", "Whoever accepts a review that they alone made may do so; readers are told: accepted by its only reviewer.")}
+          {choice(
+            "advised",
+            "is advised",
+            "Whoever accepts a review that they alone made may do so; readers are told: accepted by its only reviewer.",
+          )}
         </fieldset>
         <div className="mt-4 w-60">
-          <NumberField label="Days until a rolling release wants a new look" value={typed.retestDays} onChange={(n) => setTyped({ ...typed, retestDays: n ?? 0 })} />
+          <NumberField
+            label="Days until a rolling release wants a new look"
+            value={typed.retestDays}
+            onChange={(n) => setTyped({ ...typed, retestDays: n ?? 0 })}
+          />
         </div>
         {lead && (
           <button type="submit" className="main-act mt-4" disabled={save.isPending}>

@@ -6,7 +6,11 @@ import { Failure, Loading } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
 
-export const suggestionSorts = { review: "a review wished for", checklist: "a change to the checklist", correction: "a correction" } as const;
+export const suggestionSorts = {
+  review: "a review wished for",
+  checklist: "a change to the checklist",
+  correction: "a correction",
+} as const;
 
 export default function SuggestionsPage() {
   return (
@@ -26,7 +30,9 @@ function List() {
   return (
     <>
       <h1>Suggestions</h1>
-      <p className="mt-1 text-[13px] text-soft">What readers without an account sent in. Nothing of it is public until it is let in.</p>
+      <p className="mt-1 text-[13px] text-soft">
+        What readers without an account sent in. Nothing of it is public until it is let in.
+      </p>
       <h2 className="mt-4 border-b border-ink pb-1">To decide</h2>
       {held.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
       <ul>
@@ -71,7 +77,13 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
   const queries = useQueryClient();
   const [why, setWhy] = useState("");
   const decide = useMutation({
-    mutationFn: (state: "let-in" | "declined") => take(api.PATCH("/suggestions/{id}", { params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } }, body: { state, decision: why || undefined } })),
+    mutationFn: (state: "let-in" | "declined") =>
+      take(
+        api.PATCH("/suggestions/{id}", {
+          params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } },
+          body: { state, decision: why || undefined },
+        }),
+      ),
     onSettled: () => {
       void queries.invalidateQueries({ queryKey: ["suggestions"] });
       void queries.invalidateQueries({ queryKey: ["queue"] });
@@ -81,12 +93,22 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
     <span className="mt-1 flex flex-wrap items-end gap-5">
       <label>
         <span className="sr-only">Why</span>
-        <input className="field w-72" value={why} onChange={(e) => setWhy(e.target.value)} placeholder="why; needed to decline" />
+        <input
+          className="field w-72"
+          value={why}
+          onChange={(e) => setWhy(e.target.value)}
+          placeholder="why; needed to decline"
+        />
       </label>
       <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("let-in")}>
         Let in
       </button>
-      <button type="button" className="act" disabled={decide.isPending || !why.trim()} onClick={() => decide.mutate("declined")}>
+      <button
+        type="button"
+        className="act"
+        disabled={decide.isPending || !why.trim()}
+        onClick={() => decide.mutate("declined")}
+      >
         Decline
       </button>
       {decide.error && (

@@ -8,7 +8,15 @@ import { Refused } from "../../components/States";
 import { written, type Shares } from "./weights";
 
 /** A lead keeps weights that were tried out as an audience. */
-export function Keep({ list, sections, criteria }: { list: Checklist; sections: Shares; criteria: Record<string, Shares> }) {
+export function Keep({
+  list,
+  sections,
+  criteria,
+}: {
+  list: Checklist;
+  sections: Shares;
+  criteria: Record<string, Shares>;
+}) {
   const queries = useQueryClient();
   const [title, setTitle] = useState("");
   const [reason, setReason] = useState("");
@@ -21,9 +29,20 @@ export function Keep({ list, sections, criteria }: { list: Checklist; sections: 
     mutationFn: async () => {
       const path = { checklist: list.key, version: list.version };
       const { etag } = await takeWhole(api.GET("/checklists/{checklist}/{version}", { params: { path } }));
-      const numbers = (shares: Shares) => Object.fromEntries(Object.entries(shares).map(([k, s]) => [k, Number(written(s))]));
-      const audience = { key, title, sections: numbers(sections), criteria: Object.assign({}, ...Object.values(criteria).map(numbers)) as Record<string, number> };
-      return take(api.PUT("/checklists/{checklist}/{version}/audiences/{audience}", { params: { path: { ...path, audience: key }, header: { "If-Match": etag } }, body: { audience, reason } }));
+      const numbers = (shares: Shares) =>
+        Object.fromEntries(Object.entries(shares).map(([k, s]) => [k, Number(written(s))]));
+      const audience = {
+        key,
+        title,
+        sections: numbers(sections),
+        criteria: Object.assign({}, ...Object.values(criteria).map(numbers)) as Record<string, number>,
+      };
+      return take(
+        api.PUT("/checklists/{checklist}/{version}/audiences/{audience}", {
+          params: { path: { ...path, audience: key }, header: { "If-Match": etag } },
+          body: { audience, reason },
+        }),
+      );
     },
     onSuccess: () => queries.invalidateQueries(),
   });
@@ -35,7 +54,13 @@ export function Keep({ list, sections, criteria }: { list: Checklist; sections: 
     <form onSubmit={submit} className="mt-4">
       <h2>Keep these weights as an audience</h2>
       <div className="mt-2 grid gap-3">
-        <TextField label="Whom they are for" hint={key && `key: ${key}`} value={title} onChange={setTitle} wrong={taken ? "There is such an audience; this adds a revision to it." : undefined} />
+        <TextField
+          label="Whom they are for"
+          hint={key && `key: ${key}`}
+          value={title}
+          onChange={setTitle}
+          wrong={taken ? "There is such an audience; this adds a revision to it." : undefined}
+        />
         <TextField label="Why" value={reason} onChange={setReason} />
       </div>
       <button type="submit" className="main-act mt-3" disabled={!key || save.isPending}>

@@ -9,24 +9,54 @@ const row = 31;
 const first = 25;
 
 /** The ranking as it follows the weights: rows move to their places. */
-export function Standings({ data, before, search }: { data: Schemas["Ranking"]; before: Map<string, number>; search: string }) {
+export function Standings({
+  data,
+  before,
+  search,
+}: {
+  data: Schemas["Ranking"];
+  before: Map<string, number>;
+  search: string;
+}) {
   const [all, setAll] = useState(false);
   const shown = all ? data.ranking : data.ranking.slice(0, first);
   // Rows keep their place in the document, so that moving is all that happens to them.
   const stable = shown.map((entry, at) => ({ entry, at })).sort((a, b) => (a.entry.edition < b.entry.edition ? -1 : 1));
-  const apart = [data.provisional.length > 0 && `${data.provisional.length} provisional`, data.barred.length > 0 && `${data.barred.length} barred`].filter(Boolean).join(", ");
+  const apart = [
+    data.provisional.length > 0 && `${data.provisional.length} provisional`,
+    data.barred.length > 0 && `${data.barred.length} barred`,
+  ]
+    .filter(Boolean)
+    .join(", ");
   return (
     <div>
-      <ol className="relative border-t border-ink" style={{ height: shown.length * row }} aria-label="Ranking under these weights">
+      <ol
+        className="relative border-t border-ink"
+        style={{ height: shown.length * row }}
+        aria-label="Ranking under these weights"
+      >
         {stable.map(({ entry: e, at }) => {
           const was = before.get(e.edition);
           const gained = was ? was - e.rank : 0;
           return (
-            <li key={e.edition} aria-posinset={at + 1} className="absolute right-0 left-0 flex items-center gap-2 border-b border-rule transition-transform duration-150 motion-reduce:transition-none" style={{ height: row, transform: `translateY(${at * row}px)` }}>
-              <span className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold" data-heat={heat(data.ranking, at)} style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}>
-                <span className={["middle", "last"].includes(heat(data.ranking, at) ?? "") ? "sr-only" : ""}>{e.rank}</span>
+            <li
+              key={e.edition}
+              aria-posinset={at + 1}
+              className="absolute right-0 left-0 flex items-center gap-2 border-b border-rule transition-transform duration-150 motion-reduce:transition-none"
+              style={{ height: row, transform: `translateY(${at * row}px)` }}
+            >
+              <span
+                className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold"
+                data-heat={heat(data.ranking, at)}
+                style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}
+              >
+                <span className={["middle", "last"].includes(heat(data.ranking, at) ?? "") ? "sr-only" : ""}>
+                  {e.rank}
+                </span>
               </span>
-              <span className="w-9 text-[12px] whitespace-nowrap text-soft">{gained > 0 ? `▲ ${gained}` : gained < 0 ? `▽ ${-gained}` : ""}</span>
+              <span className="w-9 text-[12px] whitespace-nowrap text-soft">
+                {gained > 0 ? `▲ ${gained}` : gained < 0 ? `▽ ${-gained}` : ""}
+              </span>
               <span className="min-w-0 flex-1 truncate">
                 <EditionLink edition={e.edition} name={e.name} search={search} />
               </span>
@@ -44,7 +74,8 @@ export function Standings({ data, before, search }: { data: Schemas["Ranking"]; 
         </button>
       )}
       <p className="mt-2 text-[13px] text-soft">
-        Arrows: places gained or lost against the weights that you began with.{apart && ` Without a rank: ${apart}; the whole ranking says why.`}
+        Arrows: places gained or lost against the weights that you began with.
+        {apart && ` Without a rank: ${apart}; the whole ranking says why.`}
       </p>
     </div>
   );

@@ -43,6 +43,14 @@ export function sectionShares(list: Checklist, audience: Audience, own: Map<stri
   return sharesOf(list.sections.map((s) => [s.key, own.get(s.key) ?? audience?.sections?.[s.key] ?? s.weight]));
 }
 
-export function criterionShares(section: Checklist["sections"][number], audience: Audience, own: Map<string, number>): Shares {
-  return sharesOf(section.criteria.filter((c) => c.kind !== "fact").map((c) => [c.key, own.get(c.key) ?? audience?.criteria?.[c.key] ?? c.weight ?? 0]));
+export function criterionShares(
+  section: Checklist["sections"][number],
+  audience: Audience,
+  own: Map<string, number>,
+): Shares {
+  return sharesOf(
+    section.criteria
+      .filter((c) => c.kind !== "fact")
+      .map((c) => [c.key, own.get(c.key) ?? audience?.criteria?.[c.key] ?? c.weight ?? 0]),
+  );
 }
