@@ -17,7 +17,7 @@ help:
 	@echo "make race         the same with the race detector"
 	@echo "make cover        the same with a coverage page: bin/cover.html"
 	@echo "make fuzz         fuzz each parser for a while; FUZZTIME=5m"
-	@echo "make lint         vet and staticcheck"
+	@echo "make lint         vet, staticcheck, width of lines"
 	@echo "make check        vet, lint, formatting, types, generated files"
 	@echo "make bench        measure what has to be fast"
 	@echo "make build        build console and programs into bin/"
@@ -91,6 +91,8 @@ lint:
 	@echo "==> vet and staticcheck" >&2
 	@go vet ./...
 	@go tool staticcheck -checks inherit,-ST1005 ./...
+	@echo "==> width of lines" >&2
+	@./scripts/width.sh 910
 
 check:
 	@$(NEED) go node
