@@ -49,3 +49,22 @@ func TestDocsNameTests(t *testing.T) {
 		t.Errorf("only %d tests are named", named)
 	}
 }
+
+// TestGlossary: a word stands in the glossary once.
+func TestGlossary(t *testing.T) {
+	text, err := os.ReadFile("../docs/glossary.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]bool{}
+	for _, row := range regexp.MustCompile(`(?m)^\| ([^|]+) \|`).FindAllStringSubmatch(string(text), -1) {
+		word := strings.ToLower(strings.TrimSpace(row[1]))
+		if seen[word] && word != "word" && !strings.HasPrefix(word, "---") {
+			t.Errorf("%q has two rows", word)
+		}
+		seen[word] = true
+	}
+	if len(seen) < 80 {
+		t.Errorf("only %d words", len(seen))
+	}
+}

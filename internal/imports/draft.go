@@ -35,9 +35,6 @@ type Reader struct {
 	ready   []Draft
 }
 
-// Columns are the columns that the file has.
-func (r *Reader) Columns() []string { return r.source.Columns() }
-
 // Open opens a table in the mapping's form. Columns that the mapping names and the
 // file has not are refused, all of them at once.
 func Open(in io.Reader, m *Mapping) (*Reader, error) {
