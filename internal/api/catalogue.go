@@ -165,8 +165,7 @@ func findDistribution(ctx context.Context, st *board.State, key string) (*catalo
 	if err := found(ctx, "distribution", st.Catalogue.Versions, key); err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(st.Catalogue.Distributions, func(d catalogue.Distribution) bool { return d.Key == key })
-	return &st.Catalogue.Distributions[i], nil
+	return st.Catalogue.Distribution(key), nil
 }
 
 func (h *handlers) EditDistribution(
@@ -270,14 +269,8 @@ func findRelease(
 	if err := found(ctx, "release", st.Catalogue.Versions, key); err != nil {
 		return nil, "", err
 	}
-	distribution, version, _ = strings.Cut(key, "/")
-	i := slices.IndexFunc(
-		st.Catalogue.Distributions,
-		func(d catalogue.Distribution) bool { return d.Key == distribution },
-	)
-	d := &st.Catalogue.Distributions[i]
-	j := slices.IndexFunc(d.Releases, func(x catalogue.Release) bool { return x.Version == version })
-	return &d.Releases[j], distribution, nil
+	distribution, _, _ = strings.Cut(key, "/")
+	return st.Catalogue.Release(key), distribution, nil
 }
 
 func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) (EditReleaseResponseObject, error) {
@@ -454,8 +447,7 @@ func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, 
 	if err := found(ctx, "rig", st.Catalogue.RigVersions, key); err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == key })
-	return &st.Catalogue.Rigs[i], nil
+	return st.Catalogue.Rig(key), nil
 }
 
 func (h *handlers) EditRig(ctx context.Context, r EditRigRequestObject) (EditRigResponseObject, error) {

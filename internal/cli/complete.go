@@ -142,7 +142,13 @@ func (s *session) placeLookups() map[string]lookup {
 			criterionKeys,
 		), "ANSWER": s.answers, "KEY@VERSION": s.checklistNames, "RIG": s.rigKeys, "DISTRIBUTION": s.distributionKeys,
 		"DISTRIBUTION/RELEASE": s.releaseKeys, "REPORT": s.reportKeys, "ATTRIBUTE": fixed(catalogue.Attributes...),
-		"PROPOSAL": s.proposalIDs, "PLAN": s.planIDs, "SESSION": fixed(last), "ID": fixed(last),
+		"PROPOSAL": func(cmd *cobra.Command, c *client.Client, _ []string) []string {
+			return lastOr(s.proposalIDs(cmd, c, ""))
+		},
+		"PLAN": func(cmd *cobra.Command, c *client.Client, _ []string) []string {
+			return lastOr(s.planIDs(cmd, c))
+		},
+		"SESSION": fixed(last), "ID": fixed(last),
 		"rig KEY": s.rigKeys, "distribution KEY": s.distributionKeys, "report KEY": s.reportKeys,
 	}
 }
@@ -214,20 +220,12 @@ func (s *session) reportKeys(cmd *cobra.Command, c *client.Client, _ []string) [
 	return keys(rs, func(r *client.Report) string { return r.Key })
 }
 
-func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	ps, err := s.proposals(cmd, c, client.ListProposalsParams{})
+// lastOr offers the newest of several ids by its word, and all of them.
+func lastOr(ids []string, err error) []string {
 	if err != nil {
-		return nil
+		return nil // nothing to offer is no harm
 	}
-	return append([]string{last}, keys(ps, func(p *client.Proposal) string { return p.Id })...)
-}
-
-func (s *session) planIDs(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
-	if err != nil {
-		return nil
-	}
-	return append([]string{last}, keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id })...)
+	return append([]string{last}, ids...)
 }
 
 func (s *session) baselines(cmd *cobra.Command, c *client.Client, args []string) []string {

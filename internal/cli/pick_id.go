@@ -59,22 +59,28 @@ func backwards(ids []string) []string {
 
 func (s *session) planID(cmd *cobra.Command, c *client.Client, named string) (string, error) {
 	return pickID(named, "plan", func() ([]string, error) {
-		ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
-		return backwards(keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id })), err
+		ids, err := s.planIDs(cmd, c)
+		return backwards(ids), err
 	})
+}
+
+// planIDs lists the ids of all plans, newest first.
+func (s *session) planIDs(cmd *cobra.Command, c *client.Client) ([]string, error) {
+	ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+	return keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id }), err
 }
 
 // benchID finds a bench session among those of all plans; they begin in the order of
 // their ids.
 func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (string, error) {
 	return pickID(named, "bench session", func() ([]string, error) {
-		ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+		plans, err := s.planIDs(cmd, c)
 		if err != nil {
 			return nil, err
 		}
 		var ids []string
-		for _, p := range ps.Value.Plans {
-			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), p.Id))
+		for _, p := range plans {
+			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), p))
 			if err != nil {
 				return nil, err
 			}
@@ -93,9 +99,15 @@ func (s *session) proposalID(
 	state client.ProposalState,
 ) (string, error) {
 	return pickID(named, strings.TrimSpace(string(state)+" proposal"), func() ([]string, error) {
-		ps, err := s.proposals(cmd, c, client.ListProposalsParams{State: state})
-		return backwards(keys(ps, func(p *client.Proposal) string { return p.Id })), err
+		ids, err := s.proposalIDs(cmd, c, state)
+		return backwards(ids), err
 	})
+}
+
+// proposalIDs lists the ids of proposals, newest first; of one state where that is given.
+func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, state client.ProposalState) ([]string, error) {
+	ps, err := s.proposals(cmd, c, client.ListProposalsParams{State: state})
+	return keys(ps, func(p *client.Proposal) string { return p.Id }), err
 }
 
 func (s *session) proposals(

@@ -24,17 +24,7 @@ func (s *Service) ImportBundle(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	if err := who.permit(ImportBundle); err != nil {
-		return Imported{}, err
-	}
-	state, err := s.latest(ctx)
-	if err != nil {
-		return Imported{}, err
-	}
-	c, end := w.follow()
-	defer end()
-	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		c.begin()
+	done, err := s.importing(ctx, who, ImportBundle, w, func(state *board.State, tx *store.Tx, c *course) error {
 		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
 			return err
@@ -44,12 +34,12 @@ func (s *Service) ImportBundle(
 		}
 		return m.im.add(b, c)
 	})
-	if err == nil && !trial {
+	if done.Written {
 		for _, c := range b.Checklists {
-			change = s.succeed(ctx, who, c.Key, change)
+			done.Change = s.succeed(ctx, who, c.Key, done.Change)
 		}
 	}
-	return c.done.written(change, err)
+	return done, err
 }
 
 func (s *Service) meeting(who *Actor, tx *store.Tx, state *board.State, c *course) *meeting {
@@ -95,9 +85,9 @@ func (m *meeting) meet(b *bundle.Bundle) error {
 	}
 	for i := range b.Rigs {
 		r := &b.Rigs[i]
-		j := slices.IndexFunc(m.state.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
+		old := m.state.Catalogue.Rig(r.Key)
 		m.im.rigs[r.Key] = m.state.Catalogue.RigVersions[r.Key].ID
-		m.say("rig "+r.Key, r.Name, j >= 0, j >= 0 && sameJSON(m.state.Catalogue.Rigs[j], r))
+		m.say("rig "+r.Key, r.Name, old != nil, old != nil && sameJSON(old, r))
 	}
 	for i := range b.Distributions {
 		m.distribution(&b.Distributions[i])

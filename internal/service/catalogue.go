@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"dappertally/core/catalogue"
@@ -253,8 +252,7 @@ func (s *Service) EditRig(ctx context.Context, who *Actor, v Version, r *catalog
 			if err := knownRig(st, r.Replaces); err != nil {
 				return err
 			}
-			i := slices.IndexFunc(st.Catalogue.Rigs, func(x catalogue.Rig) bool { return x.Key == r.Key })
-			if why, err := fixedRig(tx, ref.ID, &st.Catalogue.Rigs[i], r); err != nil {
+			if why, err := fixedRig(tx, ref.ID, st.Catalogue.Rig(r.Key), r); err != nil {
 				return err
 			} else if why != "" {
 				return problem(Conflict, "%s", why)

@@ -25,17 +25,7 @@ func (s *Service) ImportCatalogue(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	if err := who.permit(EditCatalogue); err != nil {
-		return Imported{}, err
-	}
-	state, err := s.latest(ctx)
-	if err != nil {
-		return Imported{}, err
-	}
-	c, end := w.follow()
-	defer end()
-	change, err := s.write(ctx, who, func(tx *store.Tx) error {
-		c.begin()
+	return s.importing(ctx, who, EditCatalogue, w, func(state *board.State, tx *store.Tx, c *course) error {
 		in := newCatalogueImport(state, tx, entries)
 		if err := in.meet(entries, c); err != nil {
 			return err
@@ -51,7 +41,6 @@ func (s *Service) ImportCatalogue(
 		}
 		return nil
 	})
-	return c.done.written(change, err)
 }
 
 // catalogueImport holds the entries of a file against the catalogue.
@@ -193,24 +182,18 @@ func (in *catalogueImport) now(e *imports.Entry) string {
 	if e.Kind == imports.Rig {
 		return in.state.Catalogue.ResolveRig(e.Key)
 	}
-	if _, fresh := in.above[e.Key]; fresh {
-		return e.Key
-	}
-	if above, last := cutLast(e.Key); above != "" {
-		// A new release of a distribution that was renamed.
-		return cmp.Or(resolved(in.state, e.Key), in.state.Catalogue.Resolve(above)+"/"+last)
-	}
-	return in.state.Catalogue.Resolve(e.Key)
-}
-
-// resolved is where an old key leads; empty where it leads nowhere.
-func resolved(state *board.State, key string) string {
-	if now := state.Catalogue.Resolve(key); now != key {
+	now := in.state.Catalogue.Resolve(e.Key)
+	if _, known := in.above[now]; known {
 		return now
 	}
-	return ""
+	if above, own := cutLast(e.Key); above != "" {
+		// What is new may lie in something that was renamed.
+		return in.state.Catalogue.Resolve(above) + "/" + own
+	}
+	return now
 }
 
+// cutLast parts a key into that of what the thing lies in, empty for none, and its own.
 func cutLast(key string) (above, last string) {
 	i := strings.LastIndexByte(key, '/')
 	if i < 0 {
@@ -258,8 +241,8 @@ func (in *catalogueImport) find(kind imports.Kind, key string) *catalogued {
 		}
 	case imports.Rig:
 		t.is, t.ref = &catalogue.Rig{Key: key}, in.state.Catalogue.RigVersions[key]
-		if i := slices.IndexFunc(in.state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == key }); i >= 0 {
-			t.was, t.is = &in.state.Catalogue.Rigs[i], copyOf(&in.state.Catalogue.Rigs[i])
+		if old := in.state.Catalogue.Rig(key); old != nil {
+			t.was, t.is = old, copyOf(old)
 		}
 	}
 	return t

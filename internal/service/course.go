@@ -1,9 +1,13 @@
 package service
 
 import (
+	"context"
 	"sync"
 	"sync/atomic"
 	"time"
+
+	"dappertally/internal/board"
+	"dappertally/internal/store"
 )
 
 // Watch is told how an import goes. Row gets what became of each row, once the
@@ -75,6 +79,32 @@ func (w Watch) follow() (c *course, end func()) {
 			w.Row(&c.rows[i])
 		}
 	}
+}
+
+// importing is the frame of an import: who may, the state that it is held against, the
+// transaction, and what the watcher hears. do ends with errTrial where nothing is to be
+// written.
+func (s *Service) importing(
+	ctx context.Context,
+	who *Actor,
+	action Action,
+	w Watch,
+	do func(*board.State, *store.Tx, *course) error,
+) (Imported, error) {
+	if err := who.permit(action); err != nil {
+		return Imported{}, err
+	}
+	state, err := s.latest(ctx)
+	if err != nil {
+		return Imported{}, err
+	}
+	c, end := w.follow()
+	defer end()
+	change, err := s.write(ctx, who, func(tx *store.Tx) error {
+		c.begin()
+		return do(state, tx, c)
+	})
+	return c.done.written(change, err)
 }
 
 // begin forgets what an earlier try of the transaction did.

@@ -44,11 +44,9 @@ func find(state *board.State, sort, key string) (thing, error) {
 	if !ok || strings.Count(key, "/") != depth[sort] {
 		return thing{}, problem(NotFound, "there is no %s %q", sort, key)
 	}
-	t := thing{Ref: ref, sort: sort, key: key, own: key}
-	if i := strings.LastIndexByte(key, '/'); i >= 0 {
-		t.before, t.own = key[:i], key[i+1:]
-		t.parent = state.Catalogue.Versions[t.before].ID
-	}
+	t := thing{Ref: ref, sort: sort, key: key}
+	t.before, t.own = cutLast(key)
+	t.parent = state.Catalogue.Versions[t.before].ID
 	return t, nil
 }
 
@@ -123,7 +121,7 @@ func renameMentions(tx *store.Tx, state *board.State, t *thing, now string, gone
 			return err
 		}
 	}
-	own := now[strings.LastIndexByte(now, '/')+1:]
+	_, own := cutLast(now)
 	for i := range state.Catalogue.Distributions {
 		d := state.Catalogue.Distributions[i]
 		ref := state.Catalogue.Versions[d.Key]
@@ -241,11 +239,7 @@ func (s *Service) Merge(
 }
 
 func sameRig(state *board.State, a, b string) error {
-	rig := func(key string) *catalogue.Rig {
-		i := slices.IndexFunc(state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == key })
-		return &state.Catalogue.Rigs[i]
-	}
-	if !sameMachine(rig(a), rig(b)) {
+	if !sameMachine(state.Catalogue.Rig(a), state.Catalogue.Rig(b)) {
 		return problem(
 			Conflict,
 			"%s and %s are different machines; figures of one never become figures of the other",

@@ -97,6 +97,16 @@ func (c *Catalogue) Release(key string) *catalogue.Release {
 	return nil
 }
 
+// Rig finds a rig by its key, as Distribution does.
+func (c *Catalogue) Rig(key string) *catalogue.Rig {
+	for i := range c.Rigs {
+		if c.Rigs[i].Key == key {
+			return &c.Rigs[i]
+		}
+	}
+	return nil
+}
+
 func (c *Catalogue) loadReleases(ctx context.Context, q querier) error {
 	return each(
 		ctx,
