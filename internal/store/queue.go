@@ -69,10 +69,13 @@ func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	return requests, err
 }
 
-// OpenRequest locks and finds the open request for a subject; ErrNotFound where
-// there is none.
+// OpenRequest finds the open request for a subject; ErrNotFound where there is none.
+// Until the transaction ends, nobody else opens one.
 func (t *Tx) OpenRequest(subject string) (id string, err error) {
-	err = t.row(`SELECT id FROM requests WHERE state = 'open' AND subject = ? FOR UPDATE`, subject).Scan(&id)
+	if err := t.lockQueue(); err != nil {
+		return "", err
+	}
+	err = t.row(`SELECT id FROM requests WHERE state = 'open' AND subject = ?`, subject).Scan(&id)
 	return id, translate(err)
 }
 
@@ -134,12 +137,18 @@ func (s *Store) QueuePlaces(ctx context.Context) (places map[string]QueuePlace, 
 	return places, last, err
 }
 
-// LastOrder is the number that QueuePlaces gives, within the transaction; the
-// policy's row is locked, so that two orders cannot cross.
-func (t *Tx) LastOrder() (last int, err error) {
+// lockQueue makes writers of the queue wait for each other. They lock the policy's row,
+// which is always there: what is not there yet cannot be locked without a deadlock.
+func (t *Tx) lockQueue() error {
 	var id string
-	if err := t.row(`SELECT id FROM policy FOR UPDATE`).Scan(&id); err != nil {
-		return 0, translate(err)
+	return translate(t.row(`SELECT id FROM policy FOR UPDATE`).Scan(&id))
+}
+
+// LastOrder is the number that QueuePlaces gives, within the transaction, until whose end
+// nobody else orders the queue.
+func (t *Tx) LastOrder() (last int, err error) {
+	if err := t.lockQueue(); err != nil {
+		return 0, err
 	}
 	err = t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM changes WHERE sort = 'queue' AND action = 'ordered'`).
 		Scan(&last)

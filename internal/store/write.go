@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -42,7 +43,7 @@ type Tx struct {
 
 // Write runs do in one transaction, which commits if do returns nil, and gives
 // the number of the last change that it logged. A transaction that the server
-// chose as the victim of a deadlock is tried again.
+// chose as the victim of a deadlock is tried again after a pause.
 //
 // Fewer transactions run at once than there are connections. do must ask for no second
 // connection and call nobody back: what it needs, the Tx reads.
@@ -53,16 +54,26 @@ func (s *Store) Write(ctx context.Context, person string, now time.Time, do func
 	case <-ctx.Done():
 		return 0, fmt.Errorf("%w: %w", ErrBusy, ctx.Err())
 	}
-	const tries = 5
-	for try := 1; ; try++ {
+	for try := 0; ; try++ {
 		number, err := s.writeOnce(ctx, person, now, do)
 		var my *mysql.MySQLError
-		if try < tries && errors.As(err, &my) && my.Number == deadlock {
-			continue
+		if try == tries-1 || !errors.As(err, &my) || my.Number != deadlock {
+			return number, err
 		}
-		return number, err
+		select {
+		case <-time.After(pause(try)):
+		case <-ctx.Done():
+			return 0, err
+		}
 	}
 }
+
+// tries is how often a transaction is begun that deadlocks each time.
+const tries = 8
+
+// pause is a random time before the next try, so that those who met do not meet again; its
+// longest doubles with each: 10 ms after the first, 640 ms after the seventh.
+func pause(try int) time.Duration { return rand.N(10 * time.Millisecond << try) }
 
 func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
 	tx, err := s.db.BeginTx(ctx, nil)

@@ -1,0 +1,58 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"sync"
+	"testing"
+
+	"dappertally/internal/dbtest"
+	"dappertally/internal/store"
+)
+
+// TestRequestsAtOnce lets many ask for one review that nobody asked for before, again and
+// again: one request each time, with every voice.
+func TestRequestsAtOnce(t *testing.T) {
+	s := dbtest.Open(t)
+	const people = 20
+	for _, subject := range []string{"mossgate/12", "gullhaven/5.2", "kestrelby/3.1", "ivybeck/5.4"} {
+		var wg sync.WaitGroup
+		errs := make([]error, people)
+		for i := range people {
+			wg.Go(func() {
+				_, errs[i] = s.Write(context.Background(), "", now, func(tx *store.Tx) error {
+					id, err := tx.OpenRequest(subject)
+					if errors.Is(err, store.ErrNotFound) {
+						id, err = tx.AddRequest(subject)
+					}
+					if err != nil {
+						return err
+					}
+					if err := tx.AddVoice(id, "", true); err != nil {
+						return err
+					}
+					return tx.Log("asked", store.SortQueue, subject, "")
+				})
+			})
+		}
+		wg.Wait()
+		for i, err := range errs {
+			if err != nil {
+				t.Errorf("%s, person %d: %v", subject, i, err)
+			}
+		}
+		requests, err := s.Requests(context.Background())
+		if err != nil {
+			t.Fatal(err)
+		}
+		found, voices := 0, 0
+		for _, r := range requests {
+			if r.Subject == subject {
+				found, voices = found+1, voices+len(r.Voices)
+			}
+		}
+		if found != 1 || voices != people {
+			t.Errorf("%s: %d requests with %d voices, want 1 with %d", subject, found, voices, people)
+		}
+	}
+}
