@@ -114,7 +114,7 @@ bench:
 	@go run ./internal/localdb/shared -- go test -p 1 -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/service/
 
 generate:
-	@go generate ./internal/api
+	@go generate ./internal/contract
 	@cd web && npm run --silent contract
 
 sbom: build

@@ -56,6 +56,10 @@ func forbidden(from, to string) string {
 		return "the core has no network, database, files or chance of its own"
 	case (in(from, "internal/cli") || in(from, "internal/client")) && (in(to, "internal/service") || in(to, "internal/store")):
 		return "the client speaks to the service over the network alone"
+	case in(from, "internal/contract") && strings.HasPrefix(to, module) && !in(to, "core"):
+		return "the contract knows the core alone"
+	case in(to, "internal/contract") && !in(from, "internal/api") && !in(from, "internal/client") && !in(from, "internal/cli"):
+		return "the contract is between api and client"
 	case in(from, "internal/api") && in(to, "internal/store"):
 		return "the API goes through the service"
 	case to == "database/sql" && !in(from, "internal/store") && !in(from, "internal/dbtest"):
@@ -77,6 +81,10 @@ func TestForbidden(t *testing.T) {
 		{"internal/api", "dappertally/internal/store", true},
 		{"internal/service", "dappertally/internal/store", false},
 		{"internal/service", "database/sql", true},
+		{"internal/service", "dappertally/internal/contract", true},
+		{"internal/cli", "dappertally/internal/contract", false},
+		{"internal/contract", "dappertally/core/checklist", false},
+		{"internal/contract", "dappertally/internal/board", true},
 	} {
 		if got := forbidden(module+c.from, c.to) != ""; got != c.bad {
 			t.Errorf("%s → %s: forbidden %v, want %v", c.from, c.to, got, c.bad)

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	contract "dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // get reads an address of the service as whoever is signed in.

@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -51,7 +52,12 @@ func run(m *testing.M) int {
 func serve(t *testing.T) string {
 	t.Helper()
 	p := launch(t, "dtallyd", "serve", "--database", filled.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
-	t.Cleanup(func() { p.stop(t) })
+	t.Cleanup(func() {
+		p.stop(t)
+		if p.told.Wait(); t.Failed() {
+			t.Logf("the service said:\n%s", p.said)
+		}
+	})
 	return p.address(t, listening)
 }
 
@@ -63,6 +69,7 @@ type program struct {
 	cmd  *exec.Cmd
 	said *bytes.Buffer
 	out  *bufio.Reader
+	told sync.WaitGroup // reads on in said
 	done chan error
 }
 
@@ -90,7 +97,7 @@ func (p *program) address(t *testing.T, line *regexp.Regexp) string {
 		text, err := p.out.ReadString('\n')
 		p.said.WriteString(text)
 		if found := line.FindStringSubmatch(text); found != nil {
-			go io.Copy(io.Discard, p.out)
+			p.told.Go(func() { io.Copy(p.said, p.out) })
 			return found[1]
 		}
 		if err != nil {

@@ -2,7 +2,7 @@
 # Fails when a generated file is not what its source generates now.
 set -eu
 cd "$(dirname "$0")/.."
-files="internal/api/server.gen.go internal/client/client.gen.go web/src/contract.gen.ts"
+files="internal/contract/models.gen.go internal/api/server.gen.go internal/client/client.gen.go web/src/contract.gen.ts"
 kept=$(mktemp -d)
 trap 'rm -rf "$kept"' EXIT
 for f in $files; do cp "$f" "$kept/$(basename "$f")"; done

@@ -129,7 +129,7 @@ func Until(expression string) Step {
 		_, err := chromedp.Poll[any](
 			"!!("+expression+")",
 			chromedp.WithPollingInterval(50*time.Millisecond),
-			chromedp.WithPollingTimeout(30*time.Second),
+			chromedp.WithPollingTimeout(time.Minute),
 		)(
 			ctx,
 			t,

@@ -4,7 +4,6 @@ package api
 
 import (
 	"context"
-	_ "embed"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -14,12 +13,10 @@ import (
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/schema"
 	"dappertally/internal/service"
 )
-
-//go:embed openapi.yaml
-var contract []byte
 
 // Options say how a server faces the network.
 type Options struct {
@@ -76,7 +73,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.GET("/metrics", gin.WrapH(m.handler()))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
-	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract) })
+	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract.Document) })
 	for name, of := range schema.Files {
 		form, err := of()
 		if err != nil {
@@ -103,15 +100,8 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
 	r.GET(calendarPath, limitTime, tagged, h.calendar)
-	strict := NewStrictHandlerWithOptions(h, []StrictMiddlewareFunc{apart}, StrictGinServerOptions{
-		RequestErrorHandlerFunc:  refuse,
-		HandlerErrorFunc:         refuse,
-		ResponseErrorHandlerFunc: refuse,
-	})
 	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate)
-	RegisterHandlersWithOptions(group, strict, GinServerOptions{ErrorHandler: func(c *gin.Context, err error, _ int) {
-		refuse(c, &service.Error{Kind: service.Invalid, Message: err.Error()})
-	}})
+	operations{to: h}.register(group)
 	return http.NewCrossOriginProtection().Handler(heads(r)), nil
 }
 

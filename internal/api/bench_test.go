@@ -1,6 +1,7 @@
 package api_test
 
 import (
+	"dappertally/internal/contract"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -12,8 +13,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-
-	"dappertally/internal/api"
 )
 
 const clients = 64
@@ -83,7 +82,7 @@ func overallOf(b *testing.B, server, edition string) string {
 		b.Fatal(err)
 	}
 	defer resp.Body.Close()
-	var r api.Ranking
+	var r contract.Ranking
 	if err := json.NewDecoder(resp.Body).Decode(&r); err != nil {
 		b.Fatal(err)
 	}

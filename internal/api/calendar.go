@@ -4,28 +4,30 @@ import (
 	"context"
 	"net/http"
 
+	"dappertally/internal/contract"
+
 	ics "github.com/arran4/golang-ical"
 	"github.com/gin-gonic/gin"
 )
 
 const calendarPath = "/calendar.ics"
 
-func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequestObject) (OpenCalendarResponseObject, error) {
+func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequest) (*contract.CalendarAddress, error) {
 	secret, err := h.Service.OpenCalendar(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	return OpenCalendar201JSONResponse{Path: calendarPath + "?key=" + secret}, nil
+	return &contract.CalendarAddress{Path: calendarPath + "?key=" + secret}, nil
 }
 
 func (h *handlers) CloseCalendar(
 	ctx context.Context,
-	_ CloseCalendarRequestObject,
-) (CloseCalendarResponseObject, error) {
+	_ CloseCalendarRequest,
+) error {
 	if err := h.Service.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
-		return nil, err
+		return err
 	}
-	return CloseCalendar204Response{}, nil
+	return nil
 }
 
 // calendar answers releases and due dates as iCalendar (RFC 5545). The secret is in

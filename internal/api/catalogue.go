@@ -8,6 +8,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
@@ -83,8 +84,8 @@ func (h *handlers) sameEntry(ctx context.Context, pointer, inPath, inBody string
 
 func (h *handlers) ListDistributions(
 	ctx context.Context,
-	r ListDistributionsRequestObject,
-) (ListDistributionsResponseObject, error) {
+	r ListDistributionsRequest,
+) (*contract.DistributionList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -102,25 +103,25 @@ func (h *handlers) ListDistributions(
 	if err != nil {
 		return nil, err
 	}
-	list := DistributionList{Distributions: []Distribution{}, Next: next}
+	list := contract.DistributionList{Distributions: []contract.Distribution{}, Next: next}
 	for i := range some {
 		list.Distributions = append(list.Distributions, distribution(&some[i]))
 	}
-	return ListDistributions200JSONResponse(list), nil
+	return &list, nil
 }
 
-func distribution(d *catalogue.Distribution) Distribution {
-	return Distribution{
+func distribution(d *catalogue.Distribution) contract.Distribution {
+	return contract.Distribution{
 		Key:     d.Key,
 		Name:    d.Name,
 		Family:  d.Family,
-		Model:   Model(d.Model),
+		Model:   contract.Model(d.Model),
 		Aim:     d.Aim,
 		Retired: d.Retired,
 	}
 }
 
-func coreDistribution(d *Distribution) *catalogue.Distribution {
+func coreDistribution(d *contract.Distribution) *catalogue.Distribution {
 	return &catalogue.Distribution{
 		Key:     d.Key,
 		Name:    d.Name,
@@ -133,8 +134,8 @@ func coreDistribution(d *Distribution) *catalogue.Distribution {
 
 func (h *handlers) AddDistribution(
 	ctx context.Context,
-	r AddDistributionRequestObject,
-) (AddDistributionResponseObject, error) {
+	r AddDistributionRequest,
+) (*contract.Distribution, error) {
 	n, err := h.Service.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
 	if err != nil {
 		return nil, err
@@ -142,13 +143,13 @@ func (h *handlers) AddDistribution(
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return AddDistribution201JSONResponse(*r.Body), nil
+	return r.Body, nil
 }
 
 func (h *handlers) ShowDistribution(
 	ctx context.Context,
-	r ShowDistributionRequestObject,
-) (ShowDistributionResponseObject, error) {
+	r ShowDistributionRequest,
+) (*contract.Distribution, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -157,7 +158,7 @@ func (h *handlers) ShowDistribution(
 	if err != nil {
 		return nil, err
 	}
-	return ShowDistribution200JSONResponse(distribution(d)), nil
+	return new(distribution(d)), nil
 }
 
 func findDistribution(ctx context.Context, st *board.State, key string) (*catalogue.Distribution, error) {
@@ -170,8 +171,8 @@ func findDistribution(ctx context.Context, st *board.State, key string) (*catalo
 
 func (h *handlers) EditDistribution(
 	ctx context.Context,
-	r EditDistributionRequestObject,
-) (EditDistributionResponseObject, error) {
+	r EditDistributionRequest,
+) (*contract.Distribution, error) {
 	if err := h.sameEntry(ctx, "distribution", r.Distribution, r.Body.Key); err != nil {
 		return nil, err
 	}
@@ -192,15 +193,15 @@ func (h *handlers) EditDistribution(
 	if err != nil {
 		return nil, err
 	}
-	return EditDistribution200JSONResponse(distribution(d)), nil
+	return new(distribution(d)), nil
 }
 
-func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequestObject) (ListReleasesResponseObject, error) {
+func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequest) (*contract.ReleaseList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
-	all := []Release{}
+	all := []contract.Release{}
 	for _, d := range st.Catalogue.Distributions {
 		if r.Params.Distribution != "" && d.Key != r.Params.Distribution {
 			continue
@@ -211,31 +212,31 @@ func (h *handlers) ListReleases(ctx context.Context, r ListReleasesRequestObject
 	}
 	some, next, err := page(
 		all,
-		func(x Release) string { return x.Distribution + "/" + x.Version },
+		func(x contract.Release) string { return x.Distribution + "/" + x.Version },
 		r.Params.Limit,
 		r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err
 	}
-	return ListReleases200JSONResponse{Releases: some, Next: next}, nil
+	return &contract.ReleaseList{Releases: some, Next: next}, nil
 }
 
-func release(distribution string, r *catalogue.Release) Release {
-	return Release{
-		Distribution: distribution, Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: ReleaseTier(r.Tier), Stage: ReleaseStage(r.Stage),
+func release(distribution string, r *catalogue.Release) contract.Release {
+	return contract.Release{
+		Distribution: distribution, Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: contract.ReleaseTier(r.Tier), Stage: contract.ReleaseStage(r.Stage),
 		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn, Retired: r.Retired,
 	}
 }
 
-func coreRelease(r *Release) *catalogue.Release {
+func coreRelease(r *contract.Release) *catalogue.Release {
 	return &catalogue.Release{
 		Version: r.Version, Codename: r.Codename, Date: r.Date, Tier: string(r.Tier), Stage: string(r.Stage),
 		EndOfSupport: r.EndOfSupport, Replaces: r.Replaces, BasedOn: r.BasedOn, Retired: r.Retired,
 	}
 }
 
-func (h *handlers) AddRelease(ctx context.Context, r AddReleaseRequestObject) (AddReleaseResponseObject, error) {
+func (h *handlers) AddRelease(ctx context.Context, r AddReleaseRequest) (*contract.Release, error) {
 	n, err := h.Service.AddRelease(ctx, whoAsks(request(ctx)), r.Body.Distribution, coreRelease(r.Body))
 	if err != nil {
 		return nil, err
@@ -243,10 +244,10 @@ func (h *handlers) AddRelease(ctx context.Context, r AddReleaseRequestObject) (A
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return AddRelease201JSONResponse(*r.Body), nil
+	return r.Body, nil
 }
 
-func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequestObject) (ShowReleaseResponseObject, error) {
+func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequest) (*contract.Release, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -255,7 +256,7 @@ func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return ShowRelease200JSONResponse(release(of, x)), nil
+	return new(release(of, x)), nil
 }
 
 // findRelease finds a release by its key, or an older one, and gives the key of its
@@ -273,7 +274,7 @@ func findRelease(
 	return st.Catalogue.Release(key), distribution, nil
 }
 
-func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) (EditReleaseResponseObject, error) {
+func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequest) (*contract.Release, error) {
 	if err := h.sameEntry(ctx, "release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
 		return nil, err
 	}
@@ -295,15 +296,15 @@ func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return EditRelease200JSONResponse(release(of, x)), nil
+	return new(release(of, x)), nil
 }
 
-func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject) (ListEditionsResponseObject, error) {
+func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequest) (*contract.EditionList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
-	all := []Edition{}
+	all := []contract.Edition{}
 	for _, d := range st.Catalogue.Distributions {
 		for _, rel := range d.Releases {
 			for i := range rel.Editions {
@@ -318,31 +319,31 @@ func (h *handlers) ListEditions(ctx context.Context, r ListEditionsRequestObject
 	}
 	some, next, err := page(
 		all,
-		func(e Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) },
+		func(e contract.Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) },
 		r.Params.Limit,
 		r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err
 	}
-	return ListEditions200JSONResponse{Editions: some, Next: next}, nil
+	return &contract.EditionList{Editions: some, Next: next}, nil
 }
 
-func edition(distribution, release string, e *catalogue.Edition) Edition {
-	return Edition{
+func edition(distribution, release string, e *catalogue.Edition) contract.Edition {
+	return contract.Edition{
 		Distribution: distribution, Release: release, Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
 		Profile: e.Profile, Purpose: e.Purpose, MemoryMiB: e.Needs.MemoryMiB, DiskGiB: e.Needs.DiskGiB, Retired: e.Retired,
 	}
 }
 
-func coreEdition(e *Edition) *catalogue.Edition {
+func coreEdition(e *contract.Edition) *catalogue.Edition {
 	return &catalogue.Edition{
 		Key: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture, Profile: e.Profile, Purpose: e.Purpose,
 		Needs: catalogue.Needs{MemoryMiB: e.MemoryMiB, DiskGiB: e.DiskGiB}, Retired: e.Retired,
 	}
 }
 
-func (h *handlers) AddEdition(ctx context.Context, r AddEditionRequestObject) (AddEditionResponseObject, error) {
+func (h *handlers) AddEdition(ctx context.Context, r AddEditionRequest) (*contract.Edition, error) {
 	e := coreEdition(r.Body)
 	n, err := h.Service.AddEdition(ctx, whoAsks(request(ctx)), r.Body.Distribution+"/"+r.Body.Release, e)
 	if err != nil {
@@ -351,10 +352,10 @@ func (h *handlers) AddEdition(ctx context.Context, r AddEditionRequestObject) (A
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return AddEdition201JSONResponse(edition(r.Body.Distribution, r.Body.Release, e)), nil
+	return new(edition(r.Body.Distribution, r.Body.Release, e)), nil
 }
 
-func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequestObject) (ShowEditionResponseObject, error) {
+func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequest) (*contract.Edition, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -363,20 +364,20 @@ func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return ShowEdition200JSONResponse(e), nil
+	return &e, nil
 }
 
-func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (Edition, error) {
+func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (contract.Edition, error) {
 	full := st.Catalogue.Resolve(catalogue.EditionKey(distribution, release, key))
 	if err := found(ctx, "edition", st.Catalogue.Versions, full); err != nil {
-		return Edition{}, err
+		return contract.Edition{}, err
 	}
 	e, _ := st.Edition(full)
 	distribution, release, _, _ = catalogue.SplitEdition(full)
 	return edition(distribution, release, &e), nil
 }
 
-func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequestObject) (EditEditionResponseObject, error) {
+func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequest) (*contract.Edition, error) {
 	b := r.Body
 	if err := h.sameEntry(ctx, "edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
 		return nil, err
@@ -399,10 +400,10 @@ func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return EditEdition200JSONResponse(e), nil
+	return &e, nil
 }
 
-func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequestObject) (ListRigsResponseObject, error) {
+func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequest) (*contract.RigList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -416,10 +417,10 @@ func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequestObject) (ListR
 	if err != nil {
 		return nil, err
 	}
-	return ListRigs200JSONResponse{Rigs: append([]Rig{}, some...), Next: next}, nil
+	return &contract.RigList{Rigs: append([]contract.Rig{}, some...), Next: next}, nil
 }
 
-func (h *handlers) AddRig(ctx context.Context, r AddRigRequestObject) (AddRigResponseObject, error) {
+func (h *handlers) AddRig(ctx context.Context, r AddRigRequest) (*contract.Rig, error) {
 	n, err := h.Service.AddRig(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
@@ -427,10 +428,10 @@ func (h *handlers) AddRig(ctx context.Context, r AddRigRequestObject) (AddRigRes
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return AddRig201JSONResponse(*r.Body), nil
+	return r.Body, nil
 }
 
-func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequestObject) (ShowRigResponseObject, error) {
+func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequest) (*contract.Rig, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -439,7 +440,7 @@ func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequestObject) (ShowRig
 	if err != nil {
 		return nil, err
 	}
-	return ShowRig200JSONResponse(*x), nil
+	return x, nil
 }
 
 func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, error) {
@@ -450,7 +451,7 @@ func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, 
 	return st.Catalogue.Rig(key), nil
 }
 
-func (h *handlers) EditRig(ctx context.Context, r EditRigRequestObject) (EditRigResponseObject, error) {
+func (h *handlers) EditRig(ctx context.Context, r EditRigRequest) (*contract.Rig, error) {
 	if err := h.sameEntry(ctx, "rig", r.Rig, r.Body.Key); err != nil {
 		return nil, err
 	}
@@ -466,5 +467,5 @@ func (h *handlers) EditRig(ctx context.Context, r EditRigRequestObject) (EditRig
 	if err != nil {
 		return nil, err
 	}
-	return EditRig200JSONResponse(*x), nil
+	return x, nil
 }

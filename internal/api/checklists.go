@@ -7,13 +7,14 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
 func (h *handlers) ListChecklists(
 	ctx context.Context,
-	r ListChecklistsRequestObject,
-) (ListChecklistsResponseObject, error) {
+	r ListChecklistsRequest,
+) (*contract.ChecklistList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -27,7 +28,7 @@ func (h *handlers) ListChecklists(
 	if err != nil {
 		return nil, err
 	}
-	list := ChecklistList{Checklists: []ChecklistSummary{}, Next: next}
+	list := contract.ChecklistList{Checklists: []contract.ChecklistSummary{}, Next: next}
 	for i := range some {
 		one := summary(st, &some[i])
 		if one.Shown {
@@ -37,21 +38,21 @@ func (h *handlers) ListChecklists(
 		}
 		list.Checklists = append(list.Checklists, one)
 	}
-	return ListChecklists200JSONResponse(list), nil
+	return &list, nil
 }
 
 // changeover is how far a newer version has come; zero where there is none.
-func changeover(st *board.State, key string) (Changeover, error) {
+func changeover(st *board.State, key string) (contract.Changeover, error) {
 	s, err := service.ChangeoverOf(st, key)
 	if err != nil || s == nil {
-		return Changeover{}, err
+		return contract.Changeover{}, err
 	}
-	return Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
+	return contract.Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
 }
 
-func summary(st *board.State, c *checklist.Checklist) ChecklistSummary {
-	s := ChecklistSummary{
-		Key: c.Key, Version: c.Version, Title: c.Title, State: ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
+func summary(st *board.State, c *checklist.Checklist) contract.ChecklistSummary {
+	s := contract.ChecklistSummary{
+		Key: c.Key, Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
 		InForce: st.Checklists.InForce[c.Name()], Shown: service.IsShown(st, c),
 	}
 	for _, sec := range c.Sections {
@@ -60,15 +61,15 @@ func summary(st *board.State, c *checklist.Checklist) ChecklistSummary {
 	return s
 }
 
-func named(c *checklist.Checklist) []Named {
-	out := make([]Named, len(c.Audiences))
+func named(c *checklist.Checklist) []contract.Named {
+	out := make([]contract.Named, len(c.Audiences))
 	for i, a := range c.Audiences {
-		out[i] = Named{Key: a.Key, Title: a.Title}
+		out[i] = contract.Named{Key: a.Key, Title: a.Title}
 	}
 	return out
 }
 
-func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequestObject) (AddChecklistResponseObject, error) {
+func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequest) (*contract.Checklist, error) {
 	n, err := h.Service.AddChecklist(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
@@ -76,13 +77,13 @@ func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequestObject
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return AddChecklist201JSONResponse(*r.Body), nil
+	return r.Body, nil
 }
 
 func (h *handlers) ShowChecklist(
 	ctx context.Context,
-	r ShowChecklistRequestObject,
-) (ShowChecklistResponseObject, error) {
+	r ShowChecklistRequest,
+) (*contract.Checklist, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -91,7 +92,7 @@ func (h *handlers) ShowChecklist(
 	if err != nil {
 		return nil, err
 	}
-	return ShowChecklist200JSONResponse(*c), nil
+	return c, nil
 }
 
 func findChecklist(ctx context.Context, st *board.State, key string, version int) (*checklist.Checklist, error) {
@@ -105,8 +106,8 @@ func findChecklist(ctx context.Context, st *board.State, key string, version int
 
 func (h *handlers) EditChecklist(
 	ctx context.Context,
-	r EditChecklistRequestObject,
-) (EditChecklistResponseObject, error) {
+	r EditChecklistRequest,
+) (*contract.Checklist, error) {
 	if err := sameKey("name", listName(r.Checklist, r.Version), r.Body.Name()); err != nil {
 		return nil, err
 	}
@@ -118,7 +119,7 @@ func (h *handlers) EditChecklist(
 	if err != nil {
 		return nil, err
 	}
-	return EditChecklist200JSONResponse(*c), nil
+	return c, nil
 }
 
 // writtenChecklist is a version as it stands after a change of it.
@@ -135,7 +136,7 @@ func (h *handlers) writtenChecklist(
 	return findChecklist(ctx, st, key, version)
 }
 
-func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) (RemoveDraftResponseObject, error) {
+func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequest) error {
 	n, err := h.Service.RemoveDraft(
 		ctx,
 		whoAsks(request(ctx)),
@@ -143,52 +144,52 @@ func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequestObject) 
 		listName(r.Checklist, r.Version),
 	)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	_, err = h.written(ctx, n)
-	return RemoveDraft204Response{}, err
+	return err
 }
 
 func listName(key string, version int) string { return fmt.Sprintf("%s@%d", key, version) }
 
-func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequestObject) (ShowVersionResponseObject, error) {
+func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequest) (*contract.ShownVersion, error) {
 	n, err := h.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version, r.Body.Share)
 	if err != nil {
 		return nil, err
 	}
 	_, err = h.written(ctx, n)
-	return ShowVersion200JSONResponse(*r.Body), err
+	return r.Body, err
 }
 
 func (h *handlers) DifferChecklists(
 	ctx context.Context,
-	r DifferChecklistsRequestObject,
-) (DifferChecklistsResponseObject, error) {
+	r DifferChecklistsRequest,
+) (*contract.ChecklistDifference, error) {
 	d, err := h.Differ(ctx, listName(r.Checklist, r.Older), listName(r.Checklist, r.Version))
-	return DifferChecklists200JSONResponse(d), err
+	return &d, err
 }
 
 func (h *handlers) AdviseChecklist(
 	ctx context.Context,
-	r AdviseChecklistRequestObject,
-) (AdviseChecklistResponseObject, error) {
+	r AdviseChecklistRequest,
+) (*contract.AdviceList, error) {
 	found, err := h.Advise(ctx, whoAsks(request(ctx)), r.Body)
-	return AdviseChecklist200JSONResponse{Advice: found}, err
+	return &contract.AdviceList{Advice: found}, err
 }
 
 func (h *handlers) ListAudiences(
 	ctx context.Context,
-	r ListAudiencesRequestObject,
-) (ListAudiencesResponseObject, error) {
+	r ListAudiencesRequest,
+) (*contract.AudienceList, error) {
 	revisions, err := h.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
 	if err != nil {
 		return nil, err
 	}
-	list := AudienceList{Revisions: []AudienceState{}}
+	list := contract.AudienceList{Revisions: []contract.AudienceState{}}
 	for _, a := range revisions {
 		list.Revisions = append(
 			list.Revisions,
-			AudienceState{
+			contract.AudienceState{
 				Revision: a.Revision,
 				Audience: a.Audience,
 				Dropped:  a.Dropped,
@@ -198,13 +199,13 @@ func (h *handlers) ListAudiences(
 			},
 		)
 	}
-	return ListAudiences200JSONResponse(list), nil
+	return &list, nil
 }
 
 func (h *handlers) ReviseAudience(
 	ctx context.Context,
-	r ReviseAudienceRequestObject,
-) (ReviseAudienceResponseObject, error) {
+	r ReviseAudienceRequest,
+) (*contract.Checklist, error) {
 	if err := sameKey("key", r.Audience, r.Body.Audience.Key); err != nil {
 		return nil, err
 	}
@@ -224,10 +225,10 @@ func (h *handlers) ReviseAudience(
 	if err != nil {
 		return nil, err
 	}
-	return ReviseAudience200JSONResponse(*c), nil
+	return c, nil
 }
 
-func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequestObject) (DropAudienceResponseObject, error) {
+func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequest) error {
 	n, err := h.Service.ReviseAudience(
 		ctx,
 		whoAsks(request(ctx)),
@@ -238,8 +239,8 @@ func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequestObject
 		r.Params.Reason,
 	)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	_, err = h.written(ctx, n)
-	return DropAudience204Response{}, err
+	return err
 }

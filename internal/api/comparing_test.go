@@ -10,7 +10,7 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/core/ranking"
-	"dappertally/internal/api"
+	"dappertally/internal/contract"
 )
 
 // TestComparing asks one service, filled once, for everything that compares.
@@ -156,7 +156,7 @@ func rankingNarrowed(t *testing.T, w *world) {
 func explanationAddsUp(t *testing.T, w *world) {
 	for _, audience := range []string{"", "pensioner", "old-laptop"} {
 		r := w.rank("audience=" + audience)
-		var v api.ExplanationView
+		var v contract.ExplanationView
 		w.must(200, "", "GET", "/api/v1/explanation?audience="+audience, nil).into(t, &v)
 		e := v.Explanation
 		if e.A != r.Ranking[0].Edition || e.B != r.Ranking[1].Edition {
@@ -174,7 +174,7 @@ func explanationAddsUp(t *testing.T, w *world) {
 			math.Abs(e.Difference-want) > 1e-9 {
 			t.Errorf("%q: the parts sum to %v and %v, the scores are %v apart", audience, sum, sections, want)
 		}
-		var tips api.TippingView
+		var tips contract.TippingView
 		w.must(200, "", "GET", "/api/v1/tipping?audience="+audience, nil).into(t, &tips)
 		tried := 0
 		for _, p := range tips.Tipping.Sections {
@@ -250,7 +250,7 @@ func (w *world) leader(audience string, r *ranked, section string, share float64
 }
 
 func steadinessAndPairs(t *testing.T, w *world) {
-	var a, b, c api.SteadinessView
+	var a, b, c contract.SteadinessView
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &a)
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &b)
 	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=5&shake=both&newest=true", nil).into(t, &c)
@@ -261,13 +261,13 @@ func steadinessAndPairs(t *testing.T, w *world) {
 	for _, query := range []string{"draws=0", "draws=2000000", "kappa=0", "shake=everything", "draws=1000000"} {
 		w.must(422, "", "GET", "/api/v1/steadiness?"+query, nil)
 	}
-	var h api.HeadToHeadView
+	var h contract.HeadToHeadView
 	w.must(200, "", "GET", "/api/v1/head-to-head?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).
 		into(t, &h)
 	if p := h.HeadToHead.Pairs; len(p) != 1 || p[0].Wins+p[0].Losses+p[0].Ties != len(p[0].Criteria) || p[0].Wins == 0 {
 		t.Errorf("head-to-head: %+v", p)
 	}
-	var g api.GroupsView
+	var g contract.GroupsView
 	w.must(200, "", "GET", "/api/v1/groups?attribute=desktop&a=Hearthside&b=Pebbledash&equal=release", nil).into(t, &g)
 	sum := 0.0
 	for _, p := range g.Groups.Pairs {
@@ -287,10 +287,10 @@ func steadinessAndPairs(t *testing.T, w *world) {
 // groundJoins ranks the editions of two versions together, with the scores that their
 // lines have on common ground.
 func groundJoins(t *testing.T, w *world) {
-	var apart, joined api.Ranking
+	var apart, joined contract.Ranking
 	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner", nil).into(t, &apart)
 	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner&ground=true", nil).into(t, &joined)
-	count := func(r *api.Ranking) int { return len(r.Ranking) + len(r.Provisional) + len(r.Barred) }
+	count := func(r *contract.Ranking) int { return len(r.Ranking) + len(r.Provisional) + len(r.Barred) }
 	if n := len(apart.Elsewhere); n == 0 || count(&joined) != count(&apart)+n || len(joined.Elsewhere) != 0 {
 		t.Errorf(
 			"%d stand here and %d elsewhere; %d are ranked together and %d still elsewhere",
@@ -306,13 +306,13 @@ func groundJoins(t *testing.T, w *world) {
 		apart.Heading.Ground != nil {
 		t.Errorf("the ground is %v, %d of %d criteria", h.Ground, h.GroundCriteria, h.GroundOf)
 	}
-	on := map[string]api.RankingEntry{}
+	on := map[string]contract.RankingEntry{}
 	for _, e := range joined.Ranking {
 		on[e.Edition] = e
 	}
 	compared := 0
 	for _, line := range []string{"kestrelby/pebbledash", "gullhaven/hearthside"} {
-		var v api.HistoryView
+		var v contract.HistoryView
 		w.must(200, "", "GET", "/api/v1/lines/"+line+"?audience=pensioner", nil).into(t, &v)
 		for _, s := range v.Successions {
 			if s.Ground == nil {
@@ -338,7 +338,7 @@ func groundJoins(t *testing.T, w *world) {
 			on["kestrelby/3.1/pebbledash"].Checklist,
 		)
 	}
-	var v api.ExplanationView
+	var v contract.ExplanationView
 	w.must(200, "", "GET", "/api/v1/explanation?audience=pensioner&ground=true&a=gullhaven/5.2/hearthside&b=gullhaven/5.0/hearthside", nil).
 		into(t, &v)
 	sum := 0.0
@@ -377,13 +377,13 @@ func groundJoins(t *testing.T, w *world) {
 
 // historyHolds holds lines, records and leaders against the rankings of their days.
 func historyHolds(t *testing.T, w *world) {
-	var lines api.LineList
+	var lines contract.LineList
 	w.must(200, "", "GET", "/api/v1/lines", nil).into(t, &lines)
 	if len(lines.Lines) < 10 {
 		t.Errorf("%d lines", len(lines.Lines))
 	}
 	for _, l := range lines.Lines {
-		var v api.HistoryView
+		var v contract.HistoryView
 		w.must(200, "", "GET", "/api/v1/lines/"+l.Distribution+"/"+l.Line, nil).into(t, &v)
 		if len(v.Successions) != max(len(v.Points)-1, 0) {
 			t.Errorf(
@@ -420,7 +420,7 @@ func historyHolds(t *testing.T, w *world) {
 	}
 	w.must(404, "", "GET", "/api/v1/lines/gullhaven/nothing", nil)
 
-	var records, early api.RecordList
+	var records, early contract.RecordList
 	w.must(200, "", "GET", "/api/v1/records", nil).into(t, &records)
 	w.must(200, "", "GET", "/api/v1/records?at=2025-06-01T00:00:00Z", nil).into(t, &early)
 	if len(early.Records) == 0 || len(early.Records) > len(records.Records) {
@@ -440,7 +440,7 @@ func historyHolds(t *testing.T, w *world) {
 		}
 	}
 
-	var leaders api.LeaderList
+	var leaders contract.LeaderList
 	w.must(200, "", "GET", "/api/v1/leaders?audience=pensioner", nil).into(t, &leaders)
 	if len(leaders.Reigns) < 4 {
 		t.Fatalf("leaders: %+v", leaders.Reigns)
@@ -504,7 +504,7 @@ func fits(t *testing.T, w *world) {
 
 // compareBaselines compares with what is no edition chosen by name.
 func compareBaselines(t *testing.T, w *world) {
-	compare := func(query string) (c api.Comparison) {
+	compare := func(query string) (c contract.Comparison) {
 		t.Helper()
 		w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside"+query, nil).
 			into(t, &c)
@@ -585,7 +585,7 @@ func components(t *testing.T, w *world) {
 		"If-Match",
 		`"1"`,
 	)
-	var c api.Comparison
+	var c contract.Comparison
 	w.must(200, "", "GET", "/api/v1/comparison?edition=gullhaven/5.2/hearthside&edition=mossgate/12/hearthside", nil).
 		into(t, &c)
 	found := false
@@ -608,7 +608,7 @@ func components(t *testing.T, w *world) {
 		"If-Match",
 		`"2"`,
 	)
-	var p api.Policy
+	var p contract.Policy
 	w.must(200, "marit", "GET", "/api/v1/policy", nil).into(t, &p)
 	if len(*p.Components) != 1 || (*p.Components)[0].Versions[0].Version != "6.1" {
 		t.Errorf("components: %+v", p.Components)

@@ -9,11 +9,12 @@ import (
 	"dappertally/core/fitting"
 	"dappertally/core/ranking"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 )
 
 // namesOf is how editions are called, by key.
-func namesOf(state *board.State, editions []string) map[string]EditionName {
-	names := make(map[string]EditionName, len(editions))
+func namesOf(state *board.State, editions []string) map[string]contract.EditionName {
+	names := make(map[string]contract.EditionName, len(editions))
 	for _, e := range editions {
 		if e != "" {
 			names[e] = editionName(state, e)
@@ -22,7 +23,7 @@ func namesOf(state *board.State, editions []string) map[string]EditionName {
 	return names
 }
 
-func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (CompareResponseObject, error) {
+func (h *handlers) Compare(ctx context.Context, r CompareRequest) (*contract.Comparison, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -31,10 +32,10 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 	if err != nil {
 		return nil, err
 	}
-	out := Comparison{
+	out := contract.Comparison{
 		Heading: heading(
 			c.Result,
-		), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []Compared{}, Rows: c.Measures.Rows, Placings: c.Placings,
+		), Baseline: c.Baseline, Against: c.Against, Without: c.Without, Missing: c.Missing, Editions: []contract.Compared{}, Rows: c.Measures.Rows, Placings: c.Placings,
 		GeometricMeans: c.Measures.GeometricMeans, Criteria: c.Criteria, FactRows: c.Facts, HeadToHead: c.Match, Systems: c.Systems,
 	}
 	named := slices.Clone(c.Editions)
@@ -47,13 +48,13 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 	out.Names = namesOf(c.State, append(named, c.Missing...))
 	for _, e := range c.Editions {
 		v := scorecardView(c.Result, e)
-		x := Compared{
+		x := contract.Compared{
 			Name:      v.Name,
 			Rank:      v.Rank,
 			Scorecard: v.Scorecard,
 			Facts:     v.Facts,
-			Findings:  []Finding{},
-			Shots:     []Evidence{},
+			Findings:  []contract.Finding{},
+			Shots:     []contract.Evidence{},
 		}
 		for _, review := range c.Records[e] {
 			x.Findings = append(x.Findings, review.Findings...)
@@ -65,10 +66,10 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequestObject) (Compare
 		}
 		out.Editions = append(out.Editions, x)
 	}
-	return Compare200JSONResponse(out), nil
+	return &out, nil
 }
 
-func (h *handlers) Explain(ctx context.Context, r ExplainRequestObject) (ExplainResponseObject, error) {
+func (h *handlers) Explain(ctx context.Context, r ExplainRequest) (*contract.ExplanationView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -77,14 +78,14 @@ func (h *handlers) Explain(ctx context.Context, r ExplainRequestObject) (Explain
 	if err != nil {
 		return nil, err
 	}
-	return Explain200JSONResponse{
+	return &contract.ExplanationView{
 		Heading:     heading(result),
 		Names:       namesOf(result.State, []string{e.A, e.B}),
 		Explanation: e,
 	}, nil
 }
 
-func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequestObject) (ShowTippingResponseObject, error) {
+func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequest) (*contract.TippingView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -101,13 +102,13 @@ func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequestObject) 
 			}
 		}
 	}
-	return ShowTipping200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Tipping: t}, nil
+	return &contract.TippingView{Heading: heading(result), Names: namesOf(result.State, named), Tipping: t}, nil
 }
 
 func (h *handlers) ShowSteadiness(
 	ctx context.Context,
-	r ShowSteadinessRequestObject,
-) (ShowSteadinessResponseObject, error) {
+	r ShowSteadinessRequest,
+) (*contract.SteadinessView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -125,7 +126,7 @@ func (h *handlers) ShowSteadiness(
 	for _, e := range s.Editions {
 		named = append(named, e.Edition)
 	}
-	return ShowSteadiness200JSONResponse{
+	return &contract.SteadinessView{
 		Heading:    heading(result),
 		Names:      namesOf(result.State, named),
 		Steadiness: s,
@@ -134,8 +135,8 @@ func (h *handlers) ShowSteadiness(
 
 func (h *handlers) ShowHeadToHead(
 	ctx context.Context,
-	r ShowHeadToHeadRequestObject,
-) (ShowHeadToHeadResponseObject, error) {
+	r ShowHeadToHeadRequest,
+) (*contract.HeadToHeadView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -148,7 +149,7 @@ func (h *handlers) ShowHeadToHead(
 	for _, p := range match.Pairs {
 		named = append(named, p.A, p.B)
 	}
-	return ShowHeadToHead200JSONResponse{
+	return &contract.HeadToHeadView{
 		Heading:    heading(result),
 		Names:      namesOf(result.State, named),
 		HeadToHead: match,
@@ -157,8 +158,8 @@ func (h *handlers) ShowHeadToHead(
 
 func (h *handlers) CompareGroups(
 	ctx context.Context,
-	r CompareGroupsRequestObject,
-) (CompareGroupsResponseObject, error) {
+	r CompareGroupsRequest,
+) (*contract.GroupsView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -172,10 +173,10 @@ func (h *handlers) CompareGroups(
 	for _, pair := range g.Pairs {
 		named = append(named, pair.A, pair.B)
 	}
-	return CompareGroups200JSONResponse{Heading: heading(result), Names: namesOf(result.State, named), Groups: g}, nil
+	return &contract.GroupsView{Heading: heading(result), Names: namesOf(result.State, named), Groups: g}, nil
 }
 
-func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequestObject) (ShowFitsResponseObject, error) {
+func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequest) (*contract.FitsView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -192,7 +193,7 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequestObject) (ShowF
 	for _, x := range f.Fits {
 		named = append(named, x.Edition)
 	}
-	v := ShowFits200JSONResponse{
+	v := contract.FitsView{
 		Machine: f.Machine,
 		Fits:    f.Fits,
 		Names:   namesOf(f.State, named),
@@ -201,8 +202,8 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequestObject) (ShowF
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest
 	}
-	if err := h.addStandings(ctx, &v.Ranking, f.Result, RankingParams{Ranges: true}); err != nil {
+	if err := h.addStandings(ctx, &v.Ranking, f.Result, contract.RankingParams{Ranges: true}); err != nil {
 		return nil, err
 	}
-	return v, nil
+	return &v, nil
 }

@@ -5,10 +5,11 @@ import (
 	"dappertally/core/comparing"
 	"slices"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequestObject) (ListEntriesResponseObject, error) {
+func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequest) (*contract.EntryList, error) {
 	rows, err := h.Entries(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
@@ -17,29 +18,29 @@ func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	list := EntryList{Entries: []EntryView{}}
+	list := contract.EntryList{Entries: []contract.EntryView{}}
 	fates := service.Fates(st)
 	for i := range rows {
 		v := entryView(&rows[i])
 		if f := v.Entry.Finding; f != nil {
 			for _, x := range fates[f.ID] {
 				v.Fates = append(v.Fates, struct {
-					Edition string      `json:"edition"`
-					Fate    string      `json:"fate"`
-					Name    EditionName `json:"name,omitempty,omitzero"`
+					Edition string               `json:"edition"`
+					Fate    string               `json:"fate"`
+					Name    contract.EditionName `json:"name,omitempty,omitzero"`
 				}{x.Edition, x.Fate, editionName(st, x.Edition)})
 			}
 		}
 		list.Entries = append(list.Entries, v)
 	}
-	return ListEntries200JSONResponse(list), nil
+	return &list, nil
 }
 
-func entryView(r *service.EntryRecord) EntryView {
-	return EntryView{Entry: r.Entry, Revision: r.Revision, WrittenBy: r.Person, Written: r.Written, Pinned: r.Pinned}
+func entryView(r *service.EntryRecord) contract.EntryView {
+	return contract.EntryView{Entry: r.Entry, Revision: r.Revision, WrittenBy: r.Person, Written: r.Written, Pinned: r.Pinned}
 }
 
-func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequestObject) (PutEntryResponseObject, error) {
+func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.EntryView, error) {
 	_, head := r.Body.Part()
 	if head == nil {
 		return nil, &service.Error{Kind: service.Invalid, Message: "the entry is empty: set exactly one of its fields"}
@@ -64,19 +65,19 @@ func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequestObject) (PutEn
 		return nil, &service.Error{Kind: service.NotFound, Message: "somebody dropped this entry in the meantime"}
 	}
 	request(ctx).Set(keyRevision, rows[i].Revision)
-	return PutEntry200JSONResponse(entryView(&rows[i])), nil
+	return new(entryView(&rows[i])), nil
 }
 
-func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequestObject) (DropEntryResponseObject, error) {
+func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequest) error {
 	n, err := h.Service.DropEntry(ctx, whoAsks(request(ctx)), r.Id, r.Entry, version(r.Params.IfMatch))
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return DropEntry204Response{}, nil
+	return nil
 }
 
-func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequestObject) (LooseEndsResponseObject, error) {
+func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequest) (*contract.LooseEndList, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -85,17 +86,17 @@ func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequestObject) (Loo
 	if err != nil {
 		return nil, err
 	}
-	list := LooseEndList{LooseEnds: []LooseEnd{}}
+	list := contract.LooseEndList{LooseEnds: []contract.LooseEnd{}}
 	for _, e := range ends {
 		list.LooseEnds = append(
 			list.LooseEnds,
-			LooseEnd{Sort: LooseEndSort(e.Sort), Criterion: e.Criterion, Subject: e.Subject, Says: e.Says},
+			contract.LooseEnd{Sort: contract.LooseEndSort(e.Sort), Criterion: e.Criterion, Subject: e.Subject, Says: e.Says},
 		)
 	}
-	return LooseEnds200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequestObject) (ShowBesideResponseObject, error) {
+func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequest) (*contract.Beside, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -109,12 +110,12 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequestObject) (S
 	if err != nil {
 		return nil, err
 	}
-	out := Beside{
+	out := contract.Beside{
 		Edition:  b.Edition,
 		Review:   b.Review,
 		Readings: b.Readings,
 		Records:  b.Records,
-		Findings: []EarlierFinding{},
+		Findings: []contract.EarlierFinding{},
 	}
 	if b.Edition != "" {
 		out.Name = editionName(st, b.Edition)
@@ -122,18 +123,18 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequestObject) (S
 	for _, f := range earlier {
 		out.Findings = append(
 			out.Findings,
-			EarlierFinding{Finding: f.Finding, Edition: f.Edition, Review: f.Review, FollowedBy: f.FollowedBy},
+			contract.EarlierFinding{Finding: f.Finding, Edition: f.Edition, Review: f.Review, FollowedBy: f.FollowedBy},
 		)
 	}
-	return ShowBeside200JSONResponse(out), nil
+	return &out, nil
 }
 
-func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequestObject) (ListTroublesResponseObject, error) {
+func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequest) (*contract.TroubleList, error) {
 	ts, err := h.Troubles(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	list := TroubleList{Troubles: []TroubleView{}}
+	list := contract.TroubleList{Troubles: []contract.TroubleView{}}
 	for i := range ts {
 		v, err := h.troubleView(ctx, &ts[i])
 		if err != nil {
@@ -141,19 +142,19 @@ func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequestObject
 		}
 		list.Troubles = append(list.Troubles, v)
 	}
-	return ListTroubles200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) troubleView(ctx context.Context, t *service.Trouble) (TroubleView, error) {
+func (h *handlers) troubleView(ctx context.Context, t *service.Trouble) (contract.TroubleView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
-		return TroubleView{}, err
+		return contract.TroubleView{}, err
 	}
-	v := TroubleView{Trouble: t.Trouble, Cases: make([]struct {
-		Edition string      `json:"edition"`
-		Finding Finding     `json:"finding"`
-		Name    EditionName `json:"name"`
-		Review  string      `json:"review"`
+	v := contract.TroubleView{Trouble: t.Trouble, Cases: make([]struct {
+		Edition string               `json:"edition"`
+		Finding contract.Finding     `json:"finding"`
+		Name    contract.EditionName `json:"name"`
+		Review  string               `json:"review"`
 	}, len(t.Cases))}
 	for i, c := range t.Cases {
 		x := &v.Cases[i]
@@ -162,31 +163,31 @@ func (h *handlers) troubleView(ctx context.Context, t *service.Trouble) (Trouble
 	return v, nil
 }
 
-func (h *handlers) showTrouble(ctx context.Context, key string) (TroubleView, error) {
+func (h *handlers) showTrouble(ctx context.Context, key string) (contract.TroubleView, error) {
 	t, err := h.Trouble(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
-		return TroubleView{}, err
+		return contract.TroubleView{}, err
 	}
 	request(ctx).Set(keyRevision, t.Revision)
 	return h.troubleView(ctx, &t)
 }
 
-func (h *handlers) ShowTrouble(ctx context.Context, r ShowTroubleRequestObject) (ShowTroubleResponseObject, error) {
+func (h *handlers) ShowTrouble(ctx context.Context, r ShowTroubleRequest) (*contract.TroubleView, error) {
 	v, err := h.showTrouble(ctx, r.Trouble)
-	return ShowTrouble200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) AddTrouble(ctx context.Context, r AddTroubleRequestObject) (AddTroubleResponseObject, error) {
+func (h *handlers) AddTrouble(ctx context.Context, r AddTroubleRequest) (*contract.TroubleView, error) {
 	n, err := h.Service.AddTrouble(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
 	v, err := h.showTrouble(ctx, r.Body.Key)
-	return AddTrouble201JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequestObject) (EditTroubleResponseObject, error) {
+func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequest) (*contract.TroubleView, error) {
 	if err := sameKey("key", r.Trouble, r.Body.Key); err != nil {
 		return nil, err
 	}
@@ -196,28 +197,28 @@ func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequestObject) 
 	}
 	h.changed(ctx, n)
 	v, err := h.showTrouble(ctx, r.Trouble)
-	return EditTrouble200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) ShowPolicy(ctx context.Context, _ ShowPolicyRequestObject) (ShowPolicyResponseObject, error) {
+func (h *handlers) ShowPolicy(ctx context.Context, _ ShowPolicyRequest) (*contract.Policy, error) {
 	p, err := h.showPolicy(ctx)
-	return ShowPolicy200JSONResponse(p), err
+	return &p, err
 }
 
-func (h *handlers) showPolicy(ctx context.Context) (Policy, error) {
+func (h *handlers) showPolicy(ctx context.Context) (contract.Policy, error) {
 	p, ref, err := h.Policy(ctx)
 	request(ctx).Set(keyRevision, ref.Revision)
 	if p.Components == nil {
 		p.Components = []comparing.Component{}
 	}
-	return Policy{
-		SecondReviewer: PolicySecondReviewer(p.SecondReviewer),
+	return contract.Policy{
+		SecondReviewer: contract.PolicySecondReviewer(p.SecondReviewer),
 		RetestDays:     p.RetestDays,
 		Components:     &p.Components,
 	}, err
 }
 
-func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (SetPolicyResponseObject, error) {
+func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequest) (*contract.Policy, error) {
 	rules := service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
 	if r.Body.Components != nil {
 		rules.Components = *r.Body.Components
@@ -228,10 +229,10 @@ func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequestObject) (Set
 	}
 	h.changed(ctx, n)
 	p, err := h.showPolicy(ctx)
-	return SetPolicy200JSONResponse(p), err
+	return &p, err
 }
 
-func (h *handlers) Rename(ctx context.Context, r RenameRequestObject) (RenameResponseObject, error) {
+func (h *handlers) Rename(ctx context.Context, r RenameRequest) (*contract.KeyNow, error) {
 	key, n, err := h.Service.Rename(ctx, whoAsks(request(ctx)), string(r.Body.Sort), r.Body.Key, r.Body.To)
 	if err != nil {
 		return nil, err
@@ -239,10 +240,10 @@ func (h *handlers) Rename(ctx context.Context, r RenameRequestObject) (RenameRes
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return Rename200JSONResponse{Key: key}, nil
+	return &contract.KeyNow{Key: key}, nil
 }
 
-func (h *handlers) Merge(ctx context.Context, r MergeRequestObject) (MergeResponseObject, error) {
+func (h *handlers) Merge(ctx context.Context, r MergeRequest) (*contract.Merged, error) {
 	moves, n, err := h.Service.Merge(
 		ctx,
 		whoAsks(request(ctx)),
@@ -257,5 +258,5 @@ func (h *handlers) Merge(ctx context.Context, r MergeRequestObject) (MergeRespon
 	if _, err := h.written(ctx, n); err != nil {
 		return nil, err
 	}
-	return Merge200JSONResponse{Key: r.Body.Into, Moves: moves}, nil
+	return &contract.Merged{Key: r.Body.Into, Moves: moves}, nil
 }

@@ -3,10 +3,11 @@ package api
 import (
 	"context"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequestObject) (ListLinesResponseObject, error) {
+func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequest) (*contract.LineList, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -15,26 +16,26 @@ func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequestObject) (Lis
 	if err != nil {
 		return nil, err
 	}
-	list := LineList{Lines: []LineView{}}
+	list := contract.LineList{Lines: []contract.LineView{}}
 	for _, l := range lines {
-		v := LineView{
+		v := contract.LineView{
 			Distribution: l.Distribution,
 			Name:         state.DistributionName(l.Distribution),
 			Line:         l.Line,
-			Releases:     []LineRelease{},
+			Releases:     []contract.LineRelease{},
 		}
 		for _, r := range l.Releases {
-			v.Releases = append(v.Releases, LineRelease{
+			v.Releases = append(v.Releases, contract.LineRelease{
 				Edition: r.Edition, Release: r.Place.Release.Version, Date: r.Place.Release.Date, Stage: r.Place.Release.Stage, Desktop: r.Place.Edition.Desktop,
 				Checklists: append([]string{}, r.Checklists...),
 			})
 		}
 		list.Lines = append(list.Lines, v)
 	}
-	return ListLines200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowLineResponseObject, error) {
+func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequest) (*contract.HistoryView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -43,12 +44,12 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowL
 	if err != nil {
 		return nil, err
 	}
-	v := HistoryView{
+	v := contract.HistoryView{
 		Checklist:    line.List.Name(),
 		Audience:     line.Audience.Key,
 		Distribution: line.Distribution,
 		Line:         line.Line.Line,
-		Points:       []LinePoint{},
+		Points:       []contract.LinePoint{},
 		Successions:  line.Successions,
 	}
 	named := []string{}
@@ -56,7 +57,7 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowL
 		named = append(named, p.Edition)
 		v.Points = append(
 			v.Points,
-			LinePoint{
+			contract.LinePoint{
 				Edition:   p.Edition,
 				Date:      p.Date,
 				Checklist: p.Checklist,
@@ -67,10 +68,10 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequestObject) (ShowL
 		)
 	}
 	v.Names = namesOf(line.State, named)
-	return ShowLine200JSONResponse(v), nil
+	return &v, nil
 }
 
-func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequestObject) (ListRecordsResponseObject, error) {
+func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequest) (*contract.RecordList, error) {
 	q := service.Query{}
 	var err error
 	if q.After, err = h.after(ctx); err != nil {
@@ -83,7 +84,7 @@ func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	list := RecordList{Records: []RecordBook{}}
+	list := contract.RecordList{Records: []contract.RecordBook{}}
 	named := []string{}
 	for _, book := range records {
 		if r.Params.Criterion != "" && book.Criterion != r.Params.Criterion {
@@ -95,10 +96,10 @@ func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequestObject) 
 		}
 	}
 	list.Names = namesOf(state, named)
-	return ListRecords200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequestObject) (ListLeadersResponseObject, error) {
+func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequest) (*contract.LeaderList, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -107,11 +108,11 @@ func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	list := LeaderList{Audience: q.Audience, Reigns: []Reign{}}
+	list := contract.LeaderList{Audience: q.Audience, Reigns: []contract.Reign{}}
 	named := []string{}
 	for _, x := range reigns {
 		named = append(append(named, x.Edition), x.Shared...)
-		v := Reign{
+		v := contract.Reign{
 			Edition:   x.Edition,
 			Checklist: x.Checklist,
 			Score:     x.Score,
@@ -124,5 +125,5 @@ func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequestObject) 
 		list.Reigns = append(list.Reigns, v)
 	}
 	list.Names = namesOf(state, named)
-	return ListLeaders200JSONResponse(list), nil
+	return &list, nil
 }

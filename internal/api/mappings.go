@@ -4,38 +4,39 @@ import (
 	"context"
 	"encoding/json"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/imports"
 )
 
-func (h *handlers) ListMappings(ctx context.Context, _ ListMappingsRequestObject) (ListMappingsResponseObject, error) {
+func (h *handlers) ListMappings(ctx context.Context, _ ListMappingsRequest) (*contract.MappingList, error) {
 	all, err := h.Mappings(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	out := ListMappings200JSONResponse{Mappings: make([]Mapping, len(all))}
+	out := contract.MappingList{Mappings: make([]contract.Mapping, len(all))}
 	for i := range all {
-		if out.Mappings[i], err = alike[Mapping](all[i].Mapping); err != nil {
+		if out.Mappings[i], err = alike[contract.Mapping](all[i].Mapping); err != nil {
 			return nil, err
 		}
 	}
-	return out, nil
+	return &out, nil
 }
 
-func (h *handlers) ShowMapping(ctx context.Context, r ShowMappingRequestObject) (ShowMappingResponseObject, error) {
+func (h *handlers) ShowMapping(ctx context.Context, r ShowMappingRequest) (*contract.Mapping, error) {
 	m, err := h.showMapping(ctx, r.Mapping)
-	return ShowMapping200JSONResponse(m), err
+	return &m, err
 }
 
-func (h *handlers) showMapping(ctx context.Context, name string) (Mapping, error) {
+func (h *handlers) showMapping(ctx context.Context, name string) (contract.Mapping, error) {
 	m, err := h.Mapping(ctx, whoAsks(request(ctx)), name)
 	if err != nil {
-		return Mapping{}, err
+		return contract.Mapping{}, err
 	}
 	request(ctx).Set(keyRevision, m.Revision)
-	return alike[Mapping](m.Mapping)
+	return alike[contract.Mapping](m.Mapping)
 }
 
-func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequestObject) (PutMappingResponseObject, error) {
+func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequest) (*contract.Mapping, error) {
 	if err := sameKey("name", r.Mapping, r.Body.Name); err != nil {
 		return nil, err
 	}
@@ -49,16 +50,16 @@ func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequestObject) (P
 	}
 	h.changed(ctx, n)
 	v, err := h.showMapping(ctx, r.Mapping)
-	return PutMapping200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequestObject) (DropMappingResponseObject, error) {
+func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequest) error {
 	n, err := h.Service.DropMapping(ctx, whoAsks(request(ctx)), r.Mapping, version(r.Params.IfMatch))
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return DropMapping204Response{}, nil
+	return nil
 }
 
 // alike is a value as another type that JSON writes in the same way.

@@ -15,7 +15,7 @@ import (
 // in the form of all problems, none fails inside, and nothing is written.
 func TestNonsense(t *testing.T) {
 	w := newWorld(t, true)
-	text, err := os.ReadFile("openapi.yaml")
+	text, err := os.ReadFile("../contract/openapi.yaml")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,28 +5,29 @@ import (
 
 	"dappertally/core/planning"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequestObject) (ListPlansResponseObject, error) {
+func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequest) (*contract.PlanList, error) {
 	all, err := h.Plans(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	list := PlanList{Plans: []PlanSummary{}}
+	list := contract.PlanList{Plans: []contract.PlanSummary{}}
 	for i := range all {
 		p := &all[i]
-		list.Plans = append(list.Plans, PlanSummary{
-			Id: p.ID, State: PlanState(p.State), Person: p.Person, Created: p.Created, Title: p.Title, Question: p.Question, Contenders: len(p.Contenders),
+		list.Plans = append(list.Plans, contract.PlanSummary{
+			Id: p.ID, State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Title: p.Title, Question: p.Question, Contenders: len(p.Contenders),
 		})
 	}
-	return ListPlans200JSONResponse(list), nil
+	return &list, nil
 }
 
-func planView(st *board.State, p *service.PlanView) PlanView {
-	v := PlanView{
-		Id: p.ID, State: PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
-		Warnings: p.Warnings, Matrix: p.Matrix, Sessions: []BenchSummary{}, Reviews: p.Reviews,
+func planView(st *board.State, p *service.PlanView) contract.PlanView {
+	v := contract.PlanView{
+		Id: p.ID, State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
+		Warnings: p.Warnings, Matrix: p.Matrix, Sessions: []contract.BenchSummary{}, Reviews: p.Reviews,
 	}
 	for i := range p.Benches {
 		v.Sessions = append(v.Sessions, benchSummary(&p.Benches[i]))
@@ -35,39 +36,39 @@ func planView(st *board.State, p *service.PlanView) PlanView {
 	return v
 }
 
-func benchSummary(b *service.Bench) BenchSummary {
-	return BenchSummary{Id: b.ID, Rig: b.Rig, Seed: b.Seed, Person: b.Person, Started: b.Started, Closed: b.Closed}
+func benchSummary(b *service.Bench) contract.BenchSummary {
+	return contract.BenchSummary{Id: b.ID, Rig: b.Rig, Seed: b.Seed, Person: b.Person, Started: b.Started, Closed: b.Closed}
 }
 
-func (h *handlers) showPlan(ctx context.Context, id string, after int64) (PlanView, error) {
+func (h *handlers) showPlan(ctx context.Context, id string, after int64) (contract.PlanView, error) {
 	p, st, err := h.Plan(ctx, whoAsks(request(ctx)), id, after)
 	if err != nil {
-		return PlanView{}, err
+		return contract.PlanView{}, err
 	}
 	request(ctx).Set(keyRevision, p.Revision)
 	return planView(st, &p), nil
 }
 
-func (h *handlers) ShowPlan(ctx context.Context, r ShowPlanRequestObject) (ShowPlanResponseObject, error) {
+func (h *handlers) ShowPlan(ctx context.Context, r ShowPlanRequest) (*contract.PlanView, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
 	}
 	v, err := h.showPlan(ctx, r.Id, after)
-	return ShowPlan200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) AddPlan(ctx context.Context, r AddPlanRequestObject) (AddPlanResponseObject, error) {
+func (h *handlers) AddPlan(ctx context.Context, r AddPlanRequest) (*contract.PlanView, error) {
 	id, n, err := h.Service.AddPlan(ctx, whoAsks(request(ctx)), *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
 	v, err := h.showPlan(ctx, id, n)
-	return AddPlan201JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequestObject) (TryPlanResponseObject, error) {
+func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequest) (*contract.PlanView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -76,10 +77,10 @@ func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequestObject) (TryPlan
 	if err != nil {
 		return nil, err
 	}
-	return TryPlan200JSONResponse(planView(st, &p)), nil
+	return new(planView(st, &p)), nil
 }
 
-func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequestObject) (EditPlanResponseObject, error) {
+func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequest) (*contract.PlanView, error) {
 	to := string(r.Params.State)
 	if to == "" {
 		to = service.PlanOpen
@@ -90,20 +91,20 @@ func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequestObject) (EditP
 	}
 	h.changed(ctx, n)
 	v, err := h.showPlan(ctx, r.Id, n)
-	return EditPlan200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) showBench(ctx context.Context, id string, after int64) (BenchView, error) {
+func (h *handlers) showBench(ctx context.Context, id string, after int64) (contract.BenchView, error) {
 	b, st, err := h.Bench(ctx, whoAsks(request(ctx)), id, after)
 	if err != nil {
-		return BenchView{}, err
+		return contract.BenchView{}, err
 	}
 	request(ctx).Set(keyRevision, b.Revision)
-	v := BenchView{
+	v := contract.BenchView{
 		Session:  benchSummary(&b.Bench),
 		Plan:     planView(st, &b.Plan),
 		Lots:     map[string][][]string{},
-		Placings: []PlacingView{},
+		Placings: []contract.PlacingView{},
 	}
 	for _, key := range b.Plan.Criteria {
 		if c, ok := b.Plan.List.Criterion(key); ok {
@@ -113,7 +114,7 @@ func (h *handlers) showBench(ctx context.Context, id string, after int64) (Bench
 	for _, x := range b.Placings {
 		v.Placings = append(
 			v.Placings,
-			PlacingView{
+			contract.PlacingView{
 				Id:        x.ID,
 				Person:    x.Person,
 				At:        x.At,
@@ -127,36 +128,36 @@ func (h *handlers) showBench(ctx context.Context, id string, after int64) (Bench
 	return v, nil
 }
 
-func (h *handlers) ShowBench(ctx context.Context, r ShowBenchRequestObject) (ShowBenchResponseObject, error) {
+func (h *handlers) ShowBench(ctx context.Context, r ShowBenchRequest) (*contract.BenchView, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
 	}
 	v, err := h.showBench(ctx, r.Id, after)
-	return ShowBench200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) OpenBench(ctx context.Context, r OpenBenchRequestObject) (OpenBenchResponseObject, error) {
+func (h *handlers) OpenBench(ctx context.Context, r OpenBenchRequest) (*contract.BenchView, error) {
 	id, n, err := h.Service.OpenBench(ctx, whoAsks(request(ctx)), r.Id, r.Body.Rig, r.Body.Seed)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
 	v, err := h.showBench(ctx, id, n)
-	return OpenBench201JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequestObject) (CloseBenchResponseObject, error) {
+func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequest) (*contract.BenchView, error) {
 	n, err := h.Service.CloseBench(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Closed)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
 	v, err := h.showBench(ctx, r.Id, n)
-	return CloseBench200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) Place(ctx context.Context, r PlaceRequestObject) (PlaceResponseObject, error) {
+func (h *handlers) Place(ctx context.Context, r PlaceRequest) (*contract.BenchView, error) {
 	b := r.Body
 	x := service.Placing{
 		ID:       r.Placing,
@@ -169,10 +170,10 @@ func (h *handlers) Place(ctx context.Context, r PlaceRequestObject) (PlaceRespon
 	}
 	h.changed(ctx, n)
 	v, err := h.showBench(ctx, r.Id, n)
-	return Place200JSONResponse(v), err
+	return &v, err
 }
 
-func (h *handlers) ShowSheet(ctx context.Context, r ShowSheetRequestObject) (ShowSheetResponseObject, error) {
+func (h *handlers) ShowSheet(ctx context.Context, r ShowSheetRequest) (*contract.BenchSheet, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -181,13 +182,13 @@ func (h *handlers) ShowSheet(ctx context.Context, r ShowSheetRequestObject) (Sho
 	if err != nil {
 		return nil, err
 	}
-	out := BenchSheet{Criterion: *x.Criterion, Baseline: x.Baseline, Lines: []SheetLine{}}
+	out := contract.BenchSheet{Criterion: *x.Criterion, Baseline: x.Baseline, Lines: []contract.SheetLine{}}
 	for _, l := range x.Lines {
-		line := SheetLine{Edition: l.Edition, Review: l.Review, Readings: l.Readings, Points: l.Points}
+		line := contract.SheetLine{Edition: l.Edition, Review: l.Review, Readings: l.Readings, Points: l.Points}
 		if l.Row != nil {
 			line.Row = *l.Row
 		}
 		out.Lines = append(out.Lines, line)
 	}
-	return ShowSheet200JSONResponse(out), nil
+	return &out, nil
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/core/fault"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
@@ -44,7 +45,7 @@ func refuse(c *gin.Context, err error) {
 }
 
 // problemOf is the problem document of an error. What failed inside is logged.
-func problemOf(c *gin.Context, err error) Problem {
+func problemOf(c *gin.Context, err error) contract.Problem {
 	var e *service.Error
 	var large *http.MaxBytesError
 	switch {
@@ -72,8 +73,8 @@ func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
 	c.AbortWithStatusJSON(status, document(c, status, name, detail, faults))
 }
 
-func document(c *gin.Context, status int, name, detail string, faults fault.List) Problem {
-	p := Problem{
+func document(c *gin.Context, status int, name, detail string, faults fault.List) contract.Problem {
+	p := contract.Problem{
 		Type:     "/problems/" + name,
 		Title:    http.StatusText(status),
 		Status:   status,

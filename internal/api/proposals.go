@@ -7,13 +7,14 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
 func (h *handlers) ListProposals(
 	ctx context.Context,
-	r ListProposalsRequestObject,
-) (ListProposalsResponseObject, error) {
+	r ListProposalsRequest,
+) (*contract.ProposalList, error) {
 	all, err := h.Proposals(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
@@ -26,40 +27,40 @@ func (h *handlers) ListProposals(
 	if err != nil {
 		return nil, err
 	}
-	list := ProposalList{Proposals: []Proposal{}, Next: next}
+	list := contract.ProposalList{Proposals: []contract.Proposal{}, Next: next}
 	for i := range some {
 		list.Proposals = append(list.Proposals, proposalView(&some[i]))
 	}
-	return ListProposals200JSONResponse(list), nil
+	return &list, nil
 }
 
-func proposalView(p *service.Proposal) Proposal {
-	out := Proposal{
-		Id: p.ID, Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: ProposalState(p.State),
-		Created: p.Created, Decided: p.Decided, DecidedBy: p.DecidedBy, Decision: p.Decision, Comments: []Remark{},
+func proposalView(p *service.Proposal) contract.Proposal {
+	out := contract.Proposal{
+		Id: p.ID, Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: contract.ProposalState(p.State),
+		Created: p.Created, Decided: p.Decided, DecidedBy: p.DecidedBy, Decision: p.Decision, Comments: []contract.Remark{},
 	}
 	for _, c := range p.Comments {
-		out.Comments = append(out.Comments, Remark{Person: c.Person, At: c.At, Text: c.Text})
+		out.Comments = append(out.Comments, contract.Remark{Person: c.Person, At: c.At, Text: c.Text})
 	}
 	return out
 }
 
 // showProposal is a proposal as it stands, after a change where there was one.
-func (h *handlers) showProposal(ctx context.Context, change int64, id string) (Proposal, error) {
+func (h *handlers) showProposal(ctx context.Context, change int64, id string) (contract.Proposal, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {
-			return Proposal{}, err
+			return contract.Proposal{}, err
 		}
 	}
 	p, err := h.Proposal(ctx, whoAsks(request(ctx)), id)
 	if err != nil {
-		return Proposal{}, err
+		return contract.Proposal{}, err
 	}
 	request(ctx).Set(keyRevision, p.Revision)
 	return proposalView(&p), nil
 }
 
-func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequestObject) (AddProposalResponseObject, error) {
+func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequest) (*contract.Proposal, error) {
 	b := r.Body
 	id, n, err := h.Propose(
 		ctx,
@@ -70,15 +71,15 @@ func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequestObject) 
 		return nil, err
 	}
 	p, err := h.showProposal(ctx, n, id)
-	return AddProposal201JSONResponse(p), err
+	return &p, err
 }
 
-func (h *handlers) ShowProposal(ctx context.Context, r ShowProposalRequestObject) (ShowProposalResponseObject, error) {
+func (h *handlers) ShowProposal(ctx context.Context, r ShowProposalRequest) (*contract.Proposal, error) {
 	p, err := h.showProposal(ctx, 0, r.Id)
-	return ShowProposal200JSONResponse(p), err
+	return &p, err
 }
 
-func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequestObject) (EditProposalResponseObject, error) {
+func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequest) (*contract.Proposal, error) {
 	b := r.Body
 	n, err := h.Service.EditProposal(
 		ctx,
@@ -91,50 +92,50 @@ func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequestObject
 		return nil, err
 	}
 	p, err := h.showProposal(ctx, n, r.Id)
-	return EditProposal200JSONResponse(p), err
+	return &p, err
 }
 
 func (h *handlers) DecideProposal(
 	ctx context.Context,
-	r DecideProposalRequestObject,
-) (DecideProposalResponseObject, error) {
+	r DecideProposalRequest,
+) (*contract.Proposal, error) {
 	n, err := h.Decide(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
 	if err != nil {
 		return nil, err
 	}
 	p, err := h.showProposal(ctx, n, r.Id)
-	return DecideProposal200JSONResponse(p), err
+	return &p, err
 }
 
 func (h *handlers) CommentProposal(
 	ctx context.Context,
-	r CommentProposalRequestObject,
-) (CommentProposalResponseObject, error) {
+	r CommentProposalRequest,
+) (*contract.Proposal, error) {
 	n, err := h.Comment(ctx, whoAsks(request(ctx)), r.Id, r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
 	p, err := h.showProposal(ctx, n, r.Id)
-	return CommentProposal201JSONResponse(p), err
+	return &p, err
 }
 
 func (h *handlers) ProposalEffect(
 	ctx context.Context,
-	r ProposalEffectRequestObject,
-) (ProposalEffectResponseObject, error) {
+	r ProposalEffectRequest,
+) (*contract.EffectView, error) {
 	who := whoAsks(request(ctx))
 	base, proposed, err := h.Proposed(ctx, who, r.Id)
 	if err != nil {
 		return nil, err
 	}
 	view, err := h.effect(ctx, base.Name(), r.Params.Audience, base, proposed)
-	return ProposalEffect200JSONResponse(view), err
+	return &view, err
 }
 
 func (h *handlers) ChecklistEffect(
 	ctx context.Context,
-	r ChecklistEffectRequestObject,
-) (ChecklistEffectResponseObject, error) {
+	r ChecklistEffectRequest,
+) (*contract.EffectView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -144,7 +145,7 @@ func (h *handlers) ChecklistEffect(
 		return nil, err
 	}
 	view, err := h.effect(ctx, base.Name(), r.Params.Audience, base, r.Body)
-	return ChecklistEffect200JSONResponse(view), err
+	return &view, err
 }
 
 func orKey(name, key string) string {
@@ -158,24 +159,24 @@ func (h *handlers) effect(
 	ctx context.Context,
 	name, audience string,
 	base, proposed *checklist.Checklist,
-) (EffectView, error) {
+) (contract.EffectView, error) {
 	e, err := h.Effect(ctx, whoAsks(request(ctx)), name, audience, proposed)
 	if err != nil {
-		return EffectView{}, err
+		return contract.EffectView{}, err
 	}
 	st, err := h.state(ctx)
 	if err != nil {
-		return EffectView{}, err
+		return contract.EffectView{}, err
 	}
-	return EffectView{
+	return contract.EffectView{
 		Base: name, Audience: audience, TauB: e.TauB, Moves: e.Moves, NotTested: e.NotTested, Difference: checklist.Differ(base, proposed),
 		Names: names(st, e.Moves, func(m ranking.Move) string { return m.Edition }),
 	}, nil
 }
 
 // names gives the names of the editions that items are about.
-func names[T any](st *board.State, items []T, edition func(T) string) map[string]EditionName {
-	all := map[string]EditionName{}
+func names[T any](st *board.State, items []T, edition func(T) string) map[string]contract.EditionName {
+	all := map[string]contract.EditionName{}
 	for _, x := range items {
 		all[edition(x)] = editionName(st, edition(x))
 	}

@@ -7,10 +7,11 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/quality"
 	"dappertally/core/scoring"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequestObject) (ShowQualityResponseObject, error) {
+func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*contract.QualityView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -19,10 +20,10 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return ShowQuality200JSONResponse(qualityView(&found, result)), nil
+	return new(qualityView(&found, result)), nil
 }
 
-func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequestObject) (ReviewDoubtsResponseObject, error) {
+func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*contract.QualityView, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -33,13 +34,13 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequestObject
 	}
 	view := qualityView(&found, result)
 	view.Gaps = result.Gaps(result.Edition)
-	return ReviewDoubts200JSONResponse(view), nil
+	return &view, nil
 }
 
 // qualityView leaves out the readings that there is nothing to look into.
-func qualityView(q *quality.Quality, r *service.Result) QualityView {
-	v := QualityView{
-		Checklist: r.List.Name(), Readings: []Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
+func qualityView(q *quality.Quality, r *service.Result) contract.QualityView {
+	v := contract.QualityView{
+		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
 	}
 	for i := range q.Readings {
 		if q.Readings[i].Doubtful() {
@@ -57,7 +58,7 @@ func qualityView(q *quality.Quality, r *service.Result) QualityView {
 	return v
 }
 
-func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (ShowTracesResponseObject, error) {
+func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequest) (*contract.TraceList, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -71,18 +72,18 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequestObject) (S
 	if err != nil {
 		return nil, err
 	}
-	list := TraceList{Checklist: result.List.Name(), Edition: edition, Traces: []CriterionTrace{}}
+	list := contract.TraceList{Checklist: result.List.Name(), Edition: edition, Traces: []contract.CriterionTrace{}}
 	for _, t := range traces {
 		c, _ := result.List.Criterion(t.Criterion)
 		list.Traces = append(list.Traces, traceView(&t, c))
 	}
-	return ShowTraces200JSONResponse(list), nil
+	return &list, nil
 }
 
-func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
-	view := CriterionTrace{Criterion: t.Criterion, Readings: []TracedReading{}, Estimated: t.Estimated}
+func traceView(t *scoring.Trace, c *checklist.Criterion) contract.CriterionTrace {
+	view := contract.CriterionTrace{Criterion: t.Criterion, Readings: []contract.TracedReading{}, Estimated: t.Estimated}
 	for _, x := range t.Readings {
-		one := TracedReading{
+		one := contract.TracedReading{
 			Review:  x.Review,
 			Edition: x.Edition,
 			Reading: *x.Reading,
@@ -99,7 +100,7 @@ func traceView(t *scoring.Trace, c *checklist.Criterion) CriterionTrace {
 	return view
 }
 
-func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (ListPointsResponseObject, error) {
+func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contract.PointsView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -108,18 +109,18 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 	if err != nil {
 		return nil, err
 	}
-	v := PointsView{Checklist: result.List.Name(), Criteria: []CriterionPoints{}, Names: map[string]EditionName{}}
+	v := contract.PointsView{Checklist: result.List.Name(), Criteria: []contract.CriterionPoints{}, Names: map[string]contract.EditionName{}}
 	for i, c := range result.Table.Criteria {
 		if !c.Scored() {
 			continue
 		}
-		points := CriterionPoints{Key: c.Key, Editions: []EditionPoints{}}
+		points := contract.CriterionPoints{Key: c.Key, Editions: []contract.EditionPoints{}}
 		for e, edition := range result.Table.Editions {
 			cell := &result.Table.Cells[e][i]
 			if cell.State == scoring.Answered {
 				points.Editions = append(
 					points.Editions,
-					EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()},
+					contract.EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()},
 				)
 			}
 		}
@@ -128,10 +129,10 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequestObject) (L
 	for _, edition := range result.Table.Editions {
 		v.Names[edition] = editionName(result.State, edition)
 	}
-	return ListPoints200JSONResponse(v), nil
+	return &v, nil
 }
 
-func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (CarryOverResponseObject, error) {
+func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequest) (*contract.CarriedList, error) {
 	carried, n, err := h.Service.CarryOver(
 		ctx,
 		whoAsks(request(ctx)),
@@ -151,12 +152,12 @@ func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequestObject) (Car
 			return nil, err
 		}
 	}
-	list := CarriedList{To: r.Body.To, Carried: []CarriedReview{}}
+	list := contract.CarriedList{To: r.Body.To, Carried: []contract.CarriedReview{}}
 	for _, c := range carried {
-		list.Carried = append(list.Carried, CarriedReview{
+		list.Carried = append(list.Carried, contract.CarriedReview{
 			From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New, Unread: c.Unread, Dropped: c.Dropped,
-			Unchanged: c.Unchanged, Accepted: c.Accepted, EntriesDropped: c.Entries, Was: ScoreThere{Overall: c.Was.Overall, Coverage: c.Was.Coverage}, Is: ScoreThere{Overall: c.Is.Overall, Coverage: c.Is.Coverage},
+			Unchanged: c.Unchanged, Accepted: c.Accepted, EntriesDropped: c.Entries, Was: contract.ScoreThere{Overall: c.Was.Overall, Coverage: c.Was.Coverage}, Is: contract.ScoreThere{Overall: c.Is.Overall, Coverage: c.Is.Coverage},
 		})
 	}
-	return CarryOver200JSONResponse(list), nil
+	return &list, nil
 }

@@ -5,10 +5,11 @@ import (
 	"time"
 
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequestObject) (ShowQueueResponseObject, error) {
+func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequest) (*contract.Queue, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -23,15 +24,15 @@ func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequestObject) (Sho
 		return nil, err
 	}
 	request(ctx).Set(keyRevision, revision)
-	list := Queue{Items: []QueueItem{}}
+	list := contract.Queue{Items: []contract.QueueItem{}}
 	for i := range items {
 		list.Items = append(list.Items, h.queueItem(st, &items[i], who))
 	}
-	return ShowQueue200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service.Actor) QueueItem {
-	out := QueueItem{
+func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service.Actor) contract.QueueItem {
+	out := contract.QueueItem{
 		Subject:  x.Subject,
 		Edition:  x.Edition,
 		Place:    x.Place,
@@ -43,17 +44,17 @@ func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service
 		out.Name = editionName(st, x.Subject)
 	}
 	out.Why = make([]struct {
-		Says string           `json:"says"`
-		Sort QueueItemWhySort `json:"sort"`
+		Says string                    `json:"says"`
+		Sort contract.QueueItemWhySort `json:"sort"`
 	}, len(x.Why))
 	for i, w := range x.Why {
-		out.Why[i].Sort, out.Why[i].Says = QueueItemWhySort(w.Sort), w.Says
+		out.Why[i].Sort, out.Why[i].Says = contract.QueueItemWhySort(w.Sort), w.Says
 	}
 	if x.Review != nil {
 		out.Review = h.review(st, x.Review, who)
 	}
 	if r := x.Request; r != nil {
-		out.Request = ReviewRequest{Id: r.ID, Revision: r.Revision, Created: r.Created}
+		out.Request = contract.ReviewRequest{Id: r.ID, Revision: r.Revision, Created: r.Created}
 		out.Request.Voices = make([]struct {
 			At     time.Time `json:"at"`
 			Person string    `json:"person,omitempty,omitzero"`
@@ -67,37 +68,37 @@ func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service
 	return out
 }
 
-func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequestObject) (OrderQueueResponseObject, error) {
+func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequest) error {
 	n, err := h.Order(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body.Subjects)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return OrderQueue204Response{}, nil
+	return nil
 }
 
-func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequestObject) (LeaveOutResponseObject, error) {
+func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequest) error {
 	n, err := h.Service.LeaveOut(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Why)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return LeaveOut204Response{}, nil
+	return nil
 }
 
-func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequestObject) (AskForReviewResponseObject, error) {
+func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequest) (*contract.Created, error) {
 	id, n, err := h.Ask(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Reason)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
-	return AskForReview201JSONResponse{Id: id}, nil
+	return &contract.Created{Id: id}, nil
 }
 
 func (h *handlers) DecideRequest(
 	ctx context.Context,
-	r DecideRequestRequestObject,
-) (DecideRequestResponseObject, error) {
+	r DecideRequestRequest,
+) error {
 	n, err := h.Service.DecideRequest(
 		ctx,
 		whoAsks(request(ctx)),
@@ -107,22 +108,22 @@ func (h *handlers) DecideRequest(
 		r.Body.Decision,
 	)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return DecideRequest204Response{}, nil
+	return nil
 }
 
-func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequestObject) (AssignReviewResponseObject, error) {
+func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
 	n, err := h.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
 	if err != nil {
 		return nil, err
 	}
 	out, err := h.writtenReview(ctx, n, r.Id)
-	return AssignReview200JSONResponse(out), err
+	return &out, err
 }
 
-func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (SuggestResponseObject, error) {
+func (h *handlers) Suggest(ctx context.Context, r SuggestRequest) error {
 	b := r.Body
 	n, err := h.Service.Suggest(
 		ctx,
@@ -131,36 +132,36 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequestObject) (Suggest
 		service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
 	)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return Suggest202Response{}, nil
+	return nil
 }
 
 func (h *handlers) ListSuggestions(
 	ctx context.Context,
-	_ ListSuggestionsRequestObject,
-) (ListSuggestionsResponseObject, error) {
+	_ ListSuggestionsRequest,
+) (*contract.SuggestionList, error) {
 	all, err := h.Suggestions(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	list := SuggestionList{Suggestions: []Suggestion{}}
+	list := contract.SuggestionList{Suggestions: []contract.Suggestion{}}
 	for _, x := range all {
-		list.Suggestions = append(list.Suggestions, Suggestion{
-			Id: x.ID, Revision: x.Revision, Sort: SuggestionSort(x.Sort), Subject: x.Subject, Text: x.Text, Contact: x.Contact,
-			State: SuggestionState(
+		list.Suggestions = append(list.Suggestions, contract.Suggestion{
+			Id: x.ID, Revision: x.Revision, Sort: contract.SuggestionSort(x.Sort), Subject: x.Subject, Text: x.Text, Contact: x.Contact,
+			State: contract.SuggestionState(
 				x.State,
 			), Decision: x.Decision, DecidedBy: x.DecidedBy, Became: x.Became, Created: x.Created,
 		})
 	}
-	return ListSuggestions200JSONResponse(list), nil
+	return &list, nil
 }
 
 func (h *handlers) DecideSuggestion(
 	ctx context.Context,
-	r DecideSuggestionRequestObject,
-) (DecideSuggestionResponseObject, error) {
+	r DecideSuggestionRequest,
+) error {
 	n, err := h.Service.DecideSuggestion(
 		ctx,
 		whoAsks(request(ctx)),
@@ -170,8 +171,8 @@ func (h *handlers) DecideSuggestion(
 		r.Body.Decision,
 	)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	h.changed(ctx, n)
-	return DecideSuggestion204Response{}, nil
+	return nil
 }

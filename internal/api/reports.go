@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"dappertally/core/reporting"
+	"dappertally/internal/contract"
 	"dappertally/internal/report"
 	"dappertally/internal/service"
 )
@@ -13,7 +14,7 @@ import (
 // everybody is how an address names the audience that has no key.
 const everybody = "-"
 
-func (h *handlers) ListReports(ctx context.Context, r ListReportsRequestObject) (ListReportsResponseObject, error) {
+func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*contract.ReportList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -27,7 +28,7 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	list := ReportList{Reports: []Report{}, Names: map[string]EditionName{}, Next: next}
+	list := contract.ReportList{Reports: []contract.Report{}, Names: map[string]contract.EditionName{}, Next: next}
 	for i := range some {
 		list.Reports = append(list.Reports, reportView(&some[i]))
 		for _, x := range some[i].Revisions {
@@ -36,12 +37,12 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequestObject) 
 			}
 		}
 	}
-	return ListReports200JSONResponse(list), nil
+	return &list, nil
 }
 
 // about reports whether a report is one of those asked for: by what its newest revision
 // is about, and by when it was first published.
-func about(x *service.Report, asked *ListReportsParams) bool {
+func about(x *service.Report, asked *contract.ListReportsParams) bool {
 	if asked.Series != "" && (x.Series == nil || x.Series.Key != asked.Series) {
 		return false
 	}
@@ -61,13 +62,13 @@ func about(x *service.Report, asked *ListReportsParams) bool {
 		(asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
 }
 
-func reportView(x *service.Report) Report {
-	out := Report{
+func reportView(x *service.Report) contract.Report {
+	out := contract.Report{
 		Key:       x.Key,
 		Created:   x.Created,
 		Authors:   orEmpty(x.Authors),
 		Drafted:   x.Draft != nil,
-		Revisions: []ReportRevision{},
+		Revisions: []contract.ReportRevision{},
 	}
 	if x.Series != nil {
 		out.Series, out.SeriesTitle, out.Number = x.Series.Key, x.Series.Title, x.Number
@@ -84,18 +85,18 @@ func reportView(x *service.Report) Report {
 	return out
 }
 
-func revisionView(x *service.ReportRevision) ReportRevision {
-	out := ReportRevision{
+func revisionView(x *service.ReportRevision) contract.ReportRevision {
+	out := contract.ReportRevision{
 		Revision: x.Revision, Seal: hex.EncodeToString(x.Seal), Title: x.Title, About: x.About, Checklist: x.Checklist, Audiences: orEmpty(x.Audiences),
 		Editions: orEmpty(
 			x.Editions,
-		), Authors: orEmpty(x.Authors), Erratum: x.Erratum, Published: x.Published, Files: []ReportFile{},
+		), Authors: orEmpty(x.Authors), Erratum: x.Erratum, Published: x.Published, Files: []contract.ReportFile{},
 	}
 	for _, f := range x.Files {
 		name := hex.EncodeToString(f.SHA256)
 		out.Files = append(
 			out.Files,
-			ReportFile{
+			contract.ReportFile{
 				Name:    f.Name,
 				Type:    f.Type,
 				Sha256:  name,
@@ -115,25 +116,25 @@ func orEmpty(list []string) []string {
 }
 
 // showReport is a report as it stands, after a change where there was one.
-func (h *handlers) showReport(ctx context.Context, change int64, key string) (Report, error) {
+func (h *handlers) showReport(ctx context.Context, change int64, key string) (contract.Report, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {
-			return Report{}, err
+			return contract.Report{}, err
 		}
 	}
 	x, err := h.Report(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
-		return Report{}, err
+		return contract.Report{}, err
 	}
 	return reportView(&x), nil
 }
 
-func (h *handlers) ShowReport(ctx context.Context, r ShowReportRequestObject) (ShowReportResponseObject, error) {
+func (h *handlers) ShowReport(ctx context.Context, r ShowReportRequest) (*contract.Report, error) {
 	x, err := h.showReport(ctx, 0, r.Report)
-	return ShowReport200JSONResponse(x), err
+	return &x, err
 }
 
-func (h *handlers) AddReport(ctx context.Context, r AddReportRequestObject) (AddReportResponseObject, error) {
+func (h *handlers) AddReport(ctx context.Context, r AddReportRequest) (*contract.Report, error) {
 	var series *service.ReportSeries
 	if b := r.Body; b.Series != "" {
 		series = &service.ReportSeries{Key: b.Series, Title: b.SeriesTitle}
@@ -152,36 +153,36 @@ func (h *handlers) AddReport(ctx context.Context, r AddReportRequestObject) (Add
 		return nil, err
 	}
 	x, err := h.showReport(ctx, n, r.Body.Key)
-	return AddReport201JSONResponse(x), err
+	return &x, err
 }
 
 func (h *handlers) ListReportParts(
 	context.Context,
-	ListReportPartsRequestObject,
-) (ListReportPartsResponseObject, error) {
-	out := ReportParts{Kinds: []ReportKind{}, References: []ReportReference{}}
+	ListReportPartsRequest,
+) (*contract.ReportParts, error) {
+	out := contract.ReportParts{Kinds: []contract.ReportKind{}, References: []contract.ReportReference{}}
 	for _, k := range reporting.Kinds {
-		out.Kinds = append(out.Kinds, ReportKind{Key: k.Key, Title: k.Title})
+		out.Kinds = append(out.Kinds, contract.ReportKind{Key: k.Key, Title: k.Title})
 	}
 	for _, x := range report.References {
-		out.References = append(out.References, ReportReference{Name: x.Name, Takes: x.Takes, Says: x.Says})
+		out.References = append(out.References, contract.ReportReference{Name: x.Name, Takes: x.Takes, Says: x.Says})
 	}
-	return ListReportParts200JSONResponse(out), nil
+	return &out, nil
 }
 
 // showDraft is the draft of a report, after a change where there was one.
-func (h *handlers) showDraft(ctx context.Context, change int64, key string) (ReportDraft, error) {
+func (h *handlers) showDraft(ctx context.Context, change int64, key string) (contract.ReportDraft, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {
-			return ReportDraft{}, err
+			return contract.ReportDraft{}, err
 		}
 	}
 	x, err := h.Service.ReportDraft(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
-		return ReportDraft{}, err
+		return contract.ReportDraft{}, err
 	}
 	request(ctx).Set(keyRevision, x.Draft.Revision)
-	return ReportDraft{
+	return contract.ReportDraft{
 		Report:  key,
 		Person:  x.Draft.Person,
 		Written: x.Draft.Written,
@@ -192,16 +193,16 @@ func (h *handlers) showDraft(ctx context.Context, change int64, key string) (Rep
 
 func (h *handlers) ShowReportDraft(
 	ctx context.Context,
-	r ShowReportDraftRequestObject,
-) (ShowReportDraftResponseObject, error) {
+	r ShowReportDraftRequest,
+) (*contract.ReportDraft, error) {
 	d, err := h.showDraft(ctx, 0, r.Report)
-	return ShowReportDraft200JSONResponse(d), err
+	return &d, err
 }
 
 func (h *handlers) WriteReportDraft(
 	ctx context.Context,
-	r WriteReportDraftRequestObject,
-) (WriteReportDraftResponseObject, error) {
+	r WriteReportDraftRequest,
+) (*contract.ReportDraft, error) {
 	n, err := h.EditReport(
 		ctx,
 		whoAsks(request(ctx)),
@@ -213,95 +214,95 @@ func (h *handlers) WriteReportDraft(
 		return nil, err
 	}
 	d, err := h.showDraft(ctx, n, r.Report)
-	return WriteReportDraft200JSONResponse(d), err
+	return &d, err
 }
 
 func (h *handlers) DropReportDraft(
 	ctx context.Context,
-	r DropReportDraftRequestObject,
-) (DropReportDraftResponseObject, error) {
+	r DropReportDraftRequest,
+) error {
 	n, err := h.DropDraft(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
-		return nil, err
+		return err
 	}
 	_, err = h.written(ctx, n)
-	return DropReportDraft204Response{}, err
+	return err
 }
 
 func (h *handlers) ListReportVersions(
 	ctx context.Context,
-	r ListReportVersionsRequestObject,
-) (ListReportVersionsResponseObject, error) {
+	r ListReportVersionsRequest,
+) (*contract.ReportVersions, error) {
 	all, err := h.DraftVersions(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
-	out := ReportVersions{Versions: []ReportVersion{}}
+	out := contract.ReportVersions{Versions: []contract.ReportVersion{}}
 	for _, v := range all {
 		out.Versions = append(
 			out.Versions,
-			ReportVersion{Number: v.Number, Person: v.Person, Written: v.Written, Spec: v.Spec, Erratum: v.Erratum},
+			contract.ReportVersion{Number: v.Number, Person: v.Person, Written: v.Written, Spec: v.Spec, Erratum: v.Erratum},
 		)
 	}
-	return ListReportVersions200JSONResponse(out), nil
+	return &out, nil
 }
 
-func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequestObject) (CheckReportResponseObject, error) {
+func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequest) (*contract.ReportCheck, error) {
 	check, err := h.Service.CheckReport(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
-	return CheckReport200JSONResponse{
+	return &contract.ReportCheck{
 		Unfilled: faultsView(check.Unfilled),
 		Typed:    faultsView(check.Typed),
 		Missing:  orEmpty(check.Missing),
 	}, nil
 }
 
-func faultsView(all []service.PartFault) []ReportFault {
-	out := []ReportFault{}
+func faultsView(all []service.PartFault) []contract.ReportFault {
+	out := []contract.ReportFault{}
 	for _, f := range all {
-		out = append(out, ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail})
+		out = append(out, contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail})
 	}
 	return out
 }
 
 func (h *handlers) PublishReport(
 	ctx context.Context,
-	r PublishReportRequestObject,
-) (PublishReportResponseObject, error) {
+	r PublishReportRequest,
+) (*contract.Report, error) {
 	_, n, err := h.Publish(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return nil, err
 	}
 	x, err := h.showReport(ctx, n, r.Report)
-	return PublishReport201JSONResponse(x), err
+	return &x, err
 }
 
 func (h *handlers) CorrectReport(
 	ctx context.Context,
-	r CorrectReportRequestObject,
-) (CorrectReportResponseObject, error) {
+	r CorrectReportRequest,
+) (*contract.ReportDraft, error) {
 	n, err := h.Correct(ctx, whoAsks(request(ctx)), r.Report, *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	d, err := h.showDraft(ctx, n, r.Report)
-	return CorrectReport201JSONResponse(d), err
+	return &d, err
 }
 
-func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequestObject) (ReportMovedResponseObject, error) {
+func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequest) (*contract.ReportMoved, error) {
 	m, err := h.Moved(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
-	out := ReportMoved{Revision: m.Revision, Failed: m.Failed, Gone: m.Gone, Views: []ReportMovedView{}}
+	out := contract.ReportMoved{Revision: m.Revision, Failed: m.Failed, Gone: m.Gone, Views: []contract.ReportMovedView{}}
 	for _, v := range m.Views {
-		view := ReportMovedView{Audience: v.Audience, Says: v.Says, Moves: []ReportMovedEdition{}}
+		view := contract.ReportMovedView{Audience: v.Audience, Says: v.Says, Moves: []contract.ReportMovedEdition{}}
 		for _, x := range v.Moves {
 			view.Moves = append(
 				view.Moves,
-				ReportMovedEdition{
+				contract.ReportMovedEdition{
 					Edition:   x.Edition,
 					RankThen:  x.RankThen,
 					RankNow:   x.RankNow,
@@ -312,5 +313,5 @@ func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequestObject) 
 		}
 		out.Views = append(out.Views, view)
 	}
-	return ReportMoved200JSONResponse(out), nil
+	return &out, nil
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/gorilla/feeds"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/report"
 	"dappertally/internal/service"
 )
@@ -160,7 +161,7 @@ func (h *handlers) feed(c *gin.Context) {
 		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
 		Link:    &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"},
 	}
-	params := ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
+	params := contract.ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
 	for i := range all {
 		x := &all[i]
 		if !about(x, &params) {

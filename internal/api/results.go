@@ -12,10 +12,11 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (RankingResponseObject, error) {
+func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ranking, error) {
 	p := r.Params
 	q, err := h.view(request(ctx))
 	if err != nil {
@@ -29,7 +30,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 	if err != nil {
 		return nil, err
 	}
-	write := func() (encoded, error) {
+	encode := func() (encoded, error) {
 		v := rankingView(result)
 		if err := h.addStandings(ctx, &v, result, p); err != nil {
 			return encoded{}, err
@@ -37,10 +38,16 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequestObject) (Ranking
 		body, err := json.Marshal(v)
 		return encoded{body, sum(body)}, err
 	}
+	var e encoded
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 {
-		return write() // somebody is trying weights out
+		e, err = encode() // somebody is trying weights out
+	} else {
+		e, err = board.Remember(result.State, asAsked(request(ctx)), encode)
 	}
-	return board.Remember(result.State, asAsked(request(ctx)), write)
+	if err != nil {
+		return nil, err
+	}
+	return nil, e.write(request(ctx).Writer)
 }
 
 // asAsked is what a ranking is remembered by: the words that it was asked for in.
@@ -52,7 +59,7 @@ func (h *handlers) known(c *gin.Context) {
 	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
 		if state, err := h.state(c); err == nil {
 			if e, ok := board.Recall[encoded](state, asAsked(c)); ok {
-				if err := e.VisitRankingResponse(c.Writer); err == nil {
+				if err := e.write(c.Writer); err == nil {
 					c.Abort()
 					return
 				}
@@ -64,7 +71,7 @@ func (h *handlers) known(c *gin.Context) {
 
 // addStandings tells ranges of ranks, and places gained since a moment, where they are
 // asked for.
-func (h *handlers) addStandings(ctx context.Context, v *Ranking, result *service.Result, p RankingParams) error {
+func (h *handlers) addStandings(ctx context.Context, v *contract.Ranking, result *service.Result, p contract.RankingParams) error {
 	if p.Ranges {
 		ranges, err := h.Ranges(ctx, result)
 		if err != nil {
@@ -100,8 +107,8 @@ type encoded struct {
 	sum  string
 }
 
-// VisitRankingResponse writes the ranking.
-func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
+// write answers with the ranking.
+func (e encoded) write(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
 	if held, ok := w.(*heldWriter); ok {
 		held.hold(e.body, e.sum)
@@ -111,13 +118,13 @@ func (e encoded) VisitRankingResponse(w http.ResponseWriter) error {
 	return err
 }
 
-func rankingView(r *service.Result) Ranking {
-	out := Ranking{
+func rankingView(r *service.Result) contract.Ranking {
+	out := contract.Ranking{
 		Heading:     heading(r),
-		Ranking:     []RankingEntry{},
-		Provisional: []RankingEntry{},
-		Barred:      []RankingEntry{},
-		Elsewhere:   []Elsewhere{},
+		Ranking:     []contract.RankingEntry{},
+		Provisional: []contract.RankingEntry{},
+		Barred:      []contract.RankingEntry{},
+		Elsewhere:   []contract.Elsewhere{},
 		Nobody:      r.Nobody(),
 		Winners:     ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking),
 	}
@@ -138,13 +145,13 @@ func rankingView(r *service.Result) Ranking {
 	for _, e := range r.Elsewhere() {
 		out.Elsewhere = append(
 			out.Elsewhere,
-			Elsewhere{Edition: e.Edition, Name: editionName(r.State, e.Edition), Checklist: e.Checklist},
+			contract.Elsewhere{Edition: e.Edition, Name: editionName(r.State, e.Edition), Checklist: e.Checklist},
 		)
 	}
 	return out
 }
 
-func entry(r *service.Result, edition string) RankingEntry {
+func entry(r *service.Result, edition string) contract.RankingEntry {
 	card, _ := r.Card(edition)
 	alone := r.State.Alone(card.Review)
 	pre, _ := service.PreRelease(r.State, edition)
@@ -152,15 +159,15 @@ func entry(r *service.Result, edition string) RankingEntry {
 	if on == r.List.Name() {
 		on = ""
 	}
-	return RankingEntry{
+	return contract.RankingEntry{
 		Edition: edition, Checklist: on, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
 		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Estimated: card.Estimated, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
 	}
 }
 
 // heading says through whose eyes a result was computed.
-func heading(r *service.Result) Heading {
-	h := Heading{
+func heading(r *service.Result) contract.Heading {
+	h := contract.Heading{
 		Checklist: r.List.Name(), Title: r.List.Title, Audience: r.Audience.Key, AudienceTitle: r.Audience.Title, Audiences: named(r.List),
 		Maximum: r.List.MaximumPoints(), Margin: r.List.Policy.Margin(), MinCoverage: r.List.Policy.CoverageNeeded(), Change: r.State.Number,
 		OrderedBy: r.Query.By.Section + r.Query.By.Criterion,
@@ -187,9 +194,9 @@ func heading(r *service.Result) Heading {
 }
 
 // editionName is an edition's key as people say it.
-func editionName(st *board.State, key string) EditionName {
+func editionName(st *board.State, key string) contract.EditionName {
 	d, version, e, _ := catalogue.SplitEdition(key)
-	n := EditionName{Distribution: st.DistributionName(d), Release: version, Edition: e}
+	n := contract.EditionName{Distribution: st.DistributionName(d), Release: version, Edition: e}
 	if edition, ok := st.Edition(key); ok {
 		n.Edition = edition.Label()
 	}
@@ -201,8 +208,8 @@ func editionName(st *board.State, key string) EditionName {
 
 func (h *handlers) ShowScorecard(
 	ctx context.Context,
-	r ShowScorecardRequestObject,
-) (ShowScorecardResponseObject, error) {
+	r ShowScorecardRequest,
+) (*contract.ScorecardView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -222,12 +229,12 @@ func (h *handlers) ShowScorecard(
 			Message: key + " has no accepted review on " + result.List.Name(),
 		}
 	}
-	return ShowScorecard200JSONResponse(scorecardView(result, key)), nil
+	return new(scorecardView(result, key)), nil
 }
 
-func scorecardView(r *service.Result, edition string) ScorecardView {
+func scorecardView(r *service.Result, edition string) contract.ScorecardView {
 	card, _ := r.Card(edition)
-	return ScorecardView{
+	return contract.ScorecardView{
 		Heading:   heading(r),
 		Name:      editionName(r.State, edition),
 		Rank:      r.Rank(edition),
@@ -237,22 +244,22 @@ func scorecardView(r *service.Result, edition string) ScorecardView {
 }
 
 // facts is what was recorded of an edition and is never scored.
-func facts(t *scoring.Table, edition string) []FactValue {
-	out := []FactValue{}
+func facts(t *scoring.Table, edition string) []contract.FactValue {
+	out := []contract.FactValue{}
 	for e, key := range t.Editions {
 		if key != edition {
 			continue
 		}
 		for i, c := range t.Criteria {
 			if f := t.Cells[e][i].NewestFact(); c.Kind == checklist.Fact && f != nil {
-				out = append(out, FactValue{Key: c.Key, Value: f.String()})
+				out = append(out, contract.FactValue{Key: c.Key, Value: f.String()})
 			}
 		}
 	}
 	return out
 }
 
-func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequestObject) (ShowDeskResponseObject, error) {
+func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequest) (*contract.ScorecardView, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -263,5 +270,5 @@ func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequestObject) (ShowD
 	}
 	view := scorecardView(result, edition)
 	view.Gaps = result.Gaps(edition)
-	return ShowDesk200JSONResponse(view), nil
+	return &view, nil
 }

@@ -7,10 +7,11 @@ import (
 
 	"dappertally/core/reading"
 	"dappertally/internal/board"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
-func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) (ListReviewsResponseObject, error) {
+func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*contract.ReviewList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -30,23 +31,23 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	list := ReviewList{Reviews: []Review{}, Next: next}
+	list := contract.ReviewList{Reviews: []contract.Review{}, Next: next}
 	for i := range some {
 		list.Reviews = append(list.Reviews, h.review(st, &some[i], who))
 	}
-	return ListReviews200JSONResponse(list), nil
+	return &list, nil
 }
 
 // review is a review as the actor may see it: what is planned and what waits is
 // the team's own business.
-func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) Review {
-	out := Review{
-		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: ReviewState(r.State),
+func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) contract.Review {
+	out := contract.Review{
+		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: contract.ReviewState(r.State),
 		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
 	}
 	out.PreRelease, out.Final = service.PreRelease(st, r.Edition)
 	if !who.May(service.SeeWork) {
-		out.State = ReviewState(reading.Accepted)
+		out.State = contract.ReviewState(reading.Accepted)
 		return out
 	}
 	out.Assigned, out.Due, out.Reason, out.Waiting = r.Assigned, r.Due, r.Reason, r.Waiting
@@ -55,7 +56,7 @@ func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service
 	return out
 }
 
-func (h *handlers) AddReview(ctx context.Context, r AddReviewRequestObject) (AddReviewResponseObject, error) {
+func (h *handlers) AddReview(ctx context.Context, r AddReviewRequest) (*contract.Review, error) {
 	b := r.Body
 	id, n, err := h.Service.AddReview(
 		ctx,
@@ -80,38 +81,38 @@ func (h *handlers) AddReview(ctx context.Context, r AddReviewRequestObject) (Add
 		return nil, err
 	}
 	out.Warning, err = h.OpenBeside(ctx, &added)
-	return AddReview201JSONResponse(out), err
+	return &out, err
 }
 
 // writtenReview is a review as it stands after a change of it.
-func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (Review, error) {
+func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (contract.Review, error) {
 	st, err := h.written(ctx, change)
 	if err != nil {
-		return Review{}, err
+		return contract.Review{}, err
 	}
 	return h.showReview(ctx, st, id)
 }
 
-func (h *handlers) showReview(ctx context.Context, st *board.State, id string) (Review, error) {
+func (h *handlers) showReview(ctx context.Context, st *board.State, id string) (contract.Review, error) {
 	who := whoAsks(request(ctx))
 	r, err := h.Review(ctx, who, id)
 	if err != nil {
-		return Review{}, err
+		return contract.Review{}, err
 	}
 	request(ctx).Set(keyRevision, r.Revision)
 	return h.review(st, &r, who), nil
 }
 
-func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequestObject) (ShowReviewResponseObject, error) {
+func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequest) (*contract.Review, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out, err := h.showReview(ctx, st, r.Id)
-	return ShowReview200JSONResponse(out), err
+	return &out, err
 }
 
-func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequestObject) (MoveReviewResponseObject, error) {
+func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequest) (*contract.Review, error) {
 	n, err := h.Service.MoveReview(
 		ctx,
 		whoAsks(request(ctx)),
@@ -124,22 +125,22 @@ func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequestObject) (M
 		return nil, err
 	}
 	out, err := h.writtenReview(ctx, n, r.Id)
-	return MoveReview200JSONResponse(out), err
+	return &out, err
 }
 
-func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequestObject) (ListReadingsResponseObject, error) {
+func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequest) (*contract.ReadingList, error) {
 	rs, hidden, err := h.Readings(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	list := ReadingList{Readings: append([]Reading{}, rs...)}
+	list := contract.ReadingList{Readings: append([]contract.Reading{}, rs...)}
 	for _, x := range hidden {
-		list.Hidden = append(list.Hidden, HiddenGrade{Criterion: x.Criterion, Reviewer: x.Reviewer})
+		list.Hidden = append(list.Hidden, contract.HiddenGrade{Criterion: x.Criterion, Reviewer: x.Reviewer})
 	}
-	return ListReadings200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordResponseObject, error) {
+func (h *handlers) Record(ctx context.Context, r RecordRequest) (*contract.Recorded, error) {
 	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, newReading(r.Reading, r.Body))
 	if err != nil {
 		return nil, err
@@ -147,10 +148,10 @@ func (h *handlers) Record(ctx context.Context, r RecordRequestObject) (RecordRes
 	if out.Change > 0 {
 		h.changed(ctx, out.Change)
 	}
-	return Record200JSONResponse(recorded(&out)), nil
+	return new(recorded(&out)), nil
 }
 
-func newReading(id string, b *NewReading) service.Sent {
+func newReading(id string, b *contract.NewReading) service.Sent {
 	x := reading.Reading{
 		ID: id, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
 		Bound: string(
@@ -163,8 +164,8 @@ func newReading(id string, b *NewReading) service.Sent {
 	return service.Sent{Reading: x, Confirmed: b.Confirm}
 }
 
-func recorded(r *service.Recorded) Recorded {
-	return Recorded{
+func recorded(r *service.Recorded) contract.Recorded {
+	return contract.Recorded{
 		Reading: r.Reading,
 		Fresh:   r.Fresh,
 		Waits:   r.Waits,
@@ -174,7 +175,7 @@ func recorded(r *service.Recorded) Recorded {
 	}
 }
 
-func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequestObject) (RecordBatchResponseObject, error) {
+func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequest) (*contract.BatchDone, error) {
 	b := service.Batch{Trial: r.Body.Trial}
 	for _, x := range r.Body.States {
 		b.States = append(b.States, service.StateIn{System: x.System, Version: service.Version(x.Revision)})
@@ -190,56 +191,56 @@ func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequestObject) 
 	if n > 0 {
 		h.changed(ctx, n)
 	}
-	out := BatchDone{States: len(b.States), Recorded: []Recorded{}}
+	out := contract.BatchDone{States: len(b.States), Recorded: []contract.Recorded{}}
 	for i := range done {
 		out.Recorded = append(out.Recorded, recorded(&done[i]))
 	}
-	return RecordBatch200JSONResponse(out), nil
+	return &out, nil
 }
 
-func (h *handlers) Undo(ctx context.Context, r UndoRequestObject) (UndoResponseObject, error) {
+func (h *handlers) Undo(ctx context.Context, r UndoRequest) (*contract.Undone, error) {
 	done, n, err := h.Service.Undo(ctx, whoAsks(request(ctx)), r.Id, r.Body.Id)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
-	return Undo200JSONResponse{Part: done.Part, Id: done.ID, Says: done.Says(), Restored: done.Restored}, nil
+	return &contract.Undone{Part: done.Part, Id: done.ID, Says: done.Says(), Restored: done.Restored}, nil
 }
 
 func (h *handlers) ListTakenBack(
 	ctx context.Context,
-	r ListTakenBackRequestObject,
-) (ListTakenBackResponseObject, error) {
+	r ListTakenBackRequest,
+) (*contract.TakenBackList, error) {
 	all, err := h.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	out := ListTakenBack200JSONResponse{Readings: make([]struct {
+	out := contract.TakenBackList{Readings: make([]struct {
 		At      time.Time       `json:"at"`
 		Reading reading.Reading `json:"reading"`
 	}, len(all))}
 	for i := range all {
 		out.Readings[i].At, out.Readings[i].Reading = all[i].At, all[i].Reading
 	}
-	return out, nil
+	return &out, nil
 }
 
-func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequestObject) (ListDraftsResponseObject, error) {
+func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequest) (*contract.DraftList, error) {
 	ds, err := h.Drafts(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	list := DraftList{Drafts: []Draft{}}
+	list := contract.DraftList{Drafts: []contract.Draft{}}
 	for _, d := range ds {
-		list.Drafts = append(list.Drafts, Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text})
+		list.Drafts = append(list.Drafts, contract.Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text})
 	}
-	return ListDrafts200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) SaveDraft(ctx context.Context, r SaveDraftRequestObject) (SaveDraftResponseObject, error) {
+func (h *handlers) SaveDraft(ctx context.Context, r SaveDraftRequest) error {
 	d := service.Draft{Criterion: r.Body.Criterion, Rig: r.Body.Rig, Context: r.Body.Context, Text: r.Body.Text}
 	if err := h.Service.SaveDraft(ctx, whoAsks(request(ctx)), r.Id, d); err != nil {
-		return nil, err
+		return err
 	}
-	return SaveDraft204Response{}, nil
+	return nil
 }

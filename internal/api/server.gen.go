@@ -4,20342 +4,2371 @@
 package api
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
-	"fmt"
-	"net/http"
-	"time"
 
-	"dappertally/core/advice"
-	"dappertally/core/catalogue"
-	"dappertally/core/checklist"
-	"dappertally/core/comparing"
-	"dappertally/core/fitting"
-	"dappertally/core/planning"
-	"dappertally/core/quality"
-	"dappertally/core/ranking"
-	"dappertally/core/reading"
-	"dappertally/core/reporting"
-	"dappertally/core/scoring"
+	. "dappertally/internal/contract"
 
 	"github.com/gin-gonic/gin"
-	"github.com/gin-gonic/gin/binding"
-	"github.com/oapi-codegen/runtime"
 )
 
-// Defines values for CatalogueSort.
-const (
-	CatalogueSortDistribution CatalogueSort = "distribution"
-	CatalogueSortEdition      CatalogueSort = "edition"
-	CatalogueSortRelease      CatalogueSort = "release"
-	CatalogueSortRig          CatalogueSort = "rig"
-)
-
-// Valid indicates whether the value is a known member of the CatalogueSort enum.
-func (e CatalogueSort) Valid() bool {
-	switch e {
-	case CatalogueSortDistribution:
-		return true
-	case CatalogueSortEdition:
-		return true
-	case CatalogueSortRelease:
-		return true
-	case CatalogueSortRig:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ChecklistSummaryState.
-const (
-	ChecklistSummaryStateDraft   ChecklistSummaryState = "draft"
-	ChecklistSummaryStateInForce ChecklistSummaryState = "in-force"
-	ChecklistSummaryStateRetired ChecklistSummaryState = "retired"
-)
-
-// Valid indicates whether the value is a known member of the ChecklistSummaryState enum.
-func (e ChecklistSummaryState) Valid() bool {
-	switch e {
-	case ChecklistSummaryStateDraft:
-		return true
-	case ChecklistSummaryStateInForce:
-		return true
-	case ChecklistSummaryStateRetired:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for LooseEndSort.
-const (
-	LooseEndSortApart      LooseEndSort = "apart"
-	LooseEndSortBounded    LooseEndSort = "bounded"
-	LooseEndSortDoubtful   LooseEndSort = "doubtful"
-	LooseEndSortFinding    LooseEndSort = "finding"
-	LooseEndSortMissing    LooseEndSort = "missing"
-	LooseEndSortShot       LooseEndSort = "shot"
-	LooseEndSortSurprising LooseEndSort = "surprising"
-	LooseEndSortUncounted  LooseEndSort = "uncounted"
-)
-
-// Valid indicates whether the value is a known member of the LooseEndSort enum.
-func (e LooseEndSort) Valid() bool {
-	switch e {
-	case LooseEndSortApart:
-		return true
-	case LooseEndSortBounded:
-		return true
-	case LooseEndSortDoubtful:
-		return true
-	case LooseEndSortFinding:
-		return true
-	case LooseEndSortMissing:
-		return true
-	case LooseEndSortShot:
-		return true
-	case LooseEndSortSurprising:
-		return true
-	case LooseEndSortUncounted:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for MappingDecimal.
-const (
-	MappingDecimalComma MappingDecimal = "comma"
-	MappingDecimalEmpty MappingDecimal = ""
-	MappingDecimalPoint MappingDecimal = "point"
-)
-
-// Valid indicates whether the value is a known member of the MappingDecimal enum.
-func (e MappingDecimal) Valid() bool {
-	switch e {
-	case MappingDecimalComma:
-		return true
-	case MappingDecimalEmpty:
-		return true
-	case MappingDecimalPoint:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for MappingForm.
-const (
-	Csv   MappingForm = "csv"
-	Json  MappingForm = "json"
-	Jsonl MappingForm = "jsonl"
-	Tap   MappingForm = "tap"
-	Xlsx  MappingForm = "xlsx"
-	Yaml  MappingForm = "yaml"
-)
-
-// Valid indicates whether the value is a known member of the MappingForm enum.
-func (e MappingForm) Valid() bool {
-	switch e {
-	case Csv:
-		return true
-	case Json:
-		return true
-	case Jsonl:
-		return true
-	case Tap:
-		return true
-	case Xlsx:
-		return true
-	case Yaml:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for Model.
-const (
-	Fixed       Model = "fixed"
-	Rolling     Model = "rolling"
-	SemiRolling Model = "semi-rolling"
-)
-
-// Valid indicates whether the value is a known member of the Model enum.
-func (e Model) Valid() bool {
-	switch e {
-	case Fixed:
-		return true
-	case Rolling:
-		return true
-	case SemiRolling:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for NewReadingBound.
-const (
-	NewReadingBoundAbout   NewReadingBound = "about"
-	NewReadingBoundAtLeast NewReadingBound = "at-least"
-	NewReadingBoundAtMost  NewReadingBound = "at-most"
-	NewReadingBoundEmpty   NewReadingBound = ""
-)
-
-// Valid indicates whether the value is a known member of the NewReadingBound enum.
-func (e NewReadingBound) Valid() bool {
-	switch e {
-	case NewReadingBoundAbout:
-		return true
-	case NewReadingBoundAtLeast:
-		return true
-	case NewReadingBoundAtMost:
-		return true
-	case NewReadingBoundEmpty:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for PlanState.
-const (
-	PlanStateDone    PlanState = "done"
-	PlanStateDropped PlanState = "dropped"
-	PlanStateOpen    PlanState = "open"
-)
-
-// Valid indicates whether the value is a known member of the PlanState enum.
-func (e PlanState) Valid() bool {
-	switch e {
-	case PlanStateDone:
-		return true
-	case PlanStateDropped:
-		return true
-	case PlanStateOpen:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for PolicySecondReviewer.
-const (
-	Advised  PolicySecondReviewer = "advised"
-	Required PolicySecondReviewer = "required"
-)
-
-// Valid indicates whether the value is a known member of the PolicySecondReviewer enum.
-func (e PolicySecondReviewer) Valid() bool {
-	switch e {
-	case Advised:
-		return true
-	case Required:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ProposalState.
-const (
-	ProposalStateAccepted  ProposalState = "accepted"
-	ProposalStateDeclined  ProposalState = "declined"
-	ProposalStateOpen      ProposalState = "open"
-	ProposalStateWithdrawn ProposalState = "withdrawn"
-)
-
-// Valid indicates whether the value is a known member of the ProposalState enum.
-func (e ProposalState) Valid() bool {
-	switch e {
-	case ProposalStateAccepted:
-		return true
-	case ProposalStateDeclined:
-		return true
-	case ProposalStateOpen:
-		return true
-	case ProposalStateWithdrawn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for QueueItemWhySort.
-const (
-	QueueItemWhySortFinal   QueueItemWhySort = "final"
-	QueueItemWhySortNew     QueueItemWhySort = "new"
-	QueueItemWhySortNewer   QueueItemWhySort = "newer"
-	QueueItemWhySortRequest QueueItemWhySort = "request"
-	QueueItemWhySortRetest  QueueItemWhySort = "retest"
-)
-
-// Valid indicates whether the value is a known member of the QueueItemWhySort enum.
-func (e QueueItemWhySort) Valid() bool {
-	switch e {
-	case QueueItemWhySortFinal:
-		return true
-	case QueueItemWhySortNew:
-		return true
-	case QueueItemWhySortNewer:
-		return true
-	case QueueItemWhySortRequest:
-		return true
-	case QueueItemWhySortRetest:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ReleaseStage.
-const (
-	ReleaseStageEmpty      ReleaseStage = ""
-	ReleaseStageFinal      ReleaseStage = "final"
-	ReleaseStagePreRelease ReleaseStage = "pre-release"
-)
-
-// Valid indicates whether the value is a known member of the ReleaseStage enum.
-func (e ReleaseStage) Valid() bool {
-	switch e {
-	case ReleaseStageEmpty:
-		return true
-	case ReleaseStageFinal:
-		return true
-	case ReleaseStagePreRelease:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ReleaseTier.
-const (
-	ReleaseTierEmpty    ReleaseTier = ""
-	ReleaseTierLongTerm ReleaseTier = "long-term"
-	ReleaseTierRegular  ReleaseTier = "regular"
-	ReleaseTierSnapshot ReleaseTier = "snapshot"
-)
-
-// Valid indicates whether the value is a known member of the ReleaseTier enum.
-func (e ReleaseTier) Valid() bool {
-	switch e {
-	case ReleaseTierEmpty:
-		return true
-	case ReleaseTierLongTerm:
-		return true
-	case ReleaseTierRegular:
-		return true
-	case ReleaseTierSnapshot:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for RequestDecisionState.
-const (
-	RequestDecisionStateDeclined RequestDecisionState = "declined"
-	RequestDecisionStateMet      RequestDecisionState = "met"
-)
-
-// Valid indicates whether the value is a known member of the RequestDecisionState enum.
-func (e RequestDecisionState) Valid() bool {
-	switch e {
-	case RequestDecisionStateDeclined:
-		return true
-	case RequestDecisionStateMet:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ReviewState.
-const (
-	ReviewStateAccepted  ReviewState = "accepted"
-	ReviewStateHandedIn  ReviewState = "handed-in"
-	ReviewStatePlanned   ReviewState = "planned"
-	ReviewStateUnderway  ReviewState = "underway"
-	ReviewStateWithdrawn ReviewState = "withdrawn"
-)
-
-// Valid indicates whether the value is a known member of the ReviewState enum.
-func (e ReviewState) Valid() bool {
-	switch e {
-	case ReviewStateAccepted:
-		return true
-	case ReviewStateHandedIn:
-		return true
-	case ReviewStatePlanned:
-		return true
-	case ReviewStateUnderway:
-		return true
-	case ReviewStateWithdrawn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for Role.
-const (
-	Administrator Role = "administrator"
-	Lead          Role = "lead"
-	Reviewer      Role = "reviewer"
-)
-
-// Valid indicates whether the value is a known member of the Role enum.
-func (e Role) Valid() bool {
-	switch e {
-	case Administrator:
-		return true
-	case Lead:
-		return true
-	case Reviewer:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for SuggestionState.
-const (
-	SuggestionStateDeclined SuggestionState = "declined"
-	SuggestionStateHeld     SuggestionState = "held"
-	SuggestionStateLetIn    SuggestionState = "let-in"
-)
-
-// Valid indicates whether the value is a known member of the SuggestionState enum.
-func (e SuggestionState) Valid() bool {
-	switch e {
-	case SuggestionStateDeclined:
-		return true
-	case SuggestionStateHeld:
-		return true
-	case SuggestionStateLetIn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for SuggestionDecisionState.
-const (
-	SuggestionDecisionStateDeclined SuggestionDecisionState = "declined"
-	SuggestionDecisionStateLetIn    SuggestionDecisionState = "let-in"
-)
-
-// Valid indicates whether the value is a known member of the SuggestionDecisionState enum.
-func (e SuggestionDecisionState) Valid() bool {
-	switch e {
-	case SuggestionDecisionStateDeclined:
-		return true
-	case SuggestionDecisionStateLetIn:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for SuggestionSort.
-const (
-	SuggestionSortChecklist  SuggestionSort = "checklist"
-	SuggestionSortCorrection SuggestionSort = "correction"
-	SuggestionSortReview     SuggestionSort = "review"
-)
-
-// Valid indicates whether the value is a known member of the SuggestionSort enum.
-func (e SuggestionSort) Valid() bool {
-	switch e {
-	case SuggestionSortChecklist:
-		return true
-	case SuggestionSortCorrection:
-		return true
-	case SuggestionSortReview:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ShowSteadinessParamsShake.
-const (
-	Both     ShowSteadinessParamsShake = "both"
-	Readings ShowSteadinessParamsShake = "readings"
-	Weights  ShowSteadinessParamsShake = "weights"
-)
-
-// Valid indicates whether the value is a known member of the ShowSteadinessParamsShake enum.
-func (e ShowSteadinessParamsShake) Valid() bool {
-	switch e {
-	case Both:
-		return true
-	case Readings:
-		return true
-	case Weights:
-		return true
-	default:
-		return false
-	}
-}
-
-// About defines model for About.
-type About struct {
-	// Change the number of the newest change seen
-	Change int64  `json:"change"`
-	Demo   bool   `json:"demo"`
-	Name   string `json:"name"`
-
-	// Now the service's clock; the demo's stands still on one day
-	Now time.Time `json:"now"`
-
-	// Team who runs this service
-	Team string `json:"team"`
-}
-
-// Adjustment defines model for Adjustment.
-type Adjustment = reading.Adjustment
-
-// Advice defines model for Advice.
-type Advice = advice.Advice
-
-// AdviceList defines model for AdviceList.
-type AdviceList struct {
-	Advice []Advice `json:"advice"`
-}
-
-// Agreement defines model for Agreement.
-type Agreement = quality.Agreement
-
-// Answer exactly one of its fields
-type Answer = reading.Answer
-
-// Assignment defines model for Assignment.
-type Assignment struct {
-	Assigned string `json:"assigned,omitempty,omitzero"`
-
-	// Due YYYY-MM-DD
-	Due string `json:"due,omitempty,omitzero"`
-}
-
-// AudienceChange defines model for AudienceChange.
-type AudienceChange = checklist.Amended
-
-// AudienceList defines model for AudienceList.
-type AudienceList struct {
-	Revisions []AudienceState `json:"revisions"`
-}
-
-// AudienceRevision defines model for AudienceRevision.
-type AudienceRevision struct {
-	Audience ListedAudience `json:"audience"`
-	Reason   Text           `json:"reason,omitempty,omitzero"`
-}
-
-// AudienceState defines model for AudienceState.
-type AudienceState struct {
-	Audience ListedAudience `json:"audience"`
-	Created  time.Time      `json:"created"`
-	Dropped  bool           `json:"dropped"`
-	Person   string         `json:"person"`
-	Reason   string         `json:"reason"`
-	Revision int            `json:"revision"`
-}
-
-// Bar defines model for Bar.
-type Bar = scoring.Bar
-
-// Batch defines model for Batch.
-type Batch struct {
-	Readings []BatchReading `json:"readings,omitempty,omitzero"`
-	States   []BatchState   `json:"states,omitempty,omitzero"`
-
-	// Trial make every check and write nothing
-	Trial bool `json:"trial,omitempty,omitzero"`
-}
-
-// BatchDone defines model for BatchDone.
-type BatchDone struct {
-	Recorded []Recorded `json:"recorded"`
-	States   int        `json:"states"`
-}
-
-// BatchReading defines model for BatchReading.
-type BatchReading struct {
-	Id      Uuid       `json:"id"`
-	Reading NewReading `json:"reading"`
-}
-
-// BatchState defines model for BatchState.
-type BatchState struct {
-	// Revision the revision that it corrects; 0 or left out adds it
-	Revision int         `json:"revision,omitempty,omitzero"`
-	System   SystemState `json:"system"`
-}
-
-// Behind defines model for Behind.
-type Behind = comparing.Behind
-
-// BenchClosing defines model for BenchClosing.
-type BenchClosing struct {
-	Closed bool `json:"closed"`
-}
-
-// BenchSheet defines model for BenchSheet.
-type BenchSheet struct {
-	Baseline  string      `json:"baseline"`
-	Criterion Criterion   `json:"criterion"`
-	Lines     []SheetLine `json:"lines"`
-}
-
-// BenchSummary defines model for BenchSummary.
-type BenchSummary struct {
-	Closed  time.Time `json:"closed,omitempty,omitzero"`
-	Id      string    `json:"id"`
-	Person  string    `json:"person"`
-	Rig     string    `json:"rig"`
-	Seed    int64     `json:"seed"`
-	Started time.Time `json:"started"`
-}
-
-// BenchView defines model for BenchView.
-type BenchView struct {
-	// Lots by criterion: a round for each run, each an order of the contenders
-	Lots     map[string][][]string `json:"lots"`
-	Placings []PlacingView         `json:"placings"`
-	Plan     PlanView              `json:"plan"`
-	Session  BenchSummary          `json:"session"`
-}
-
-// Beside defines model for Beside.
-type Beside struct {
-	// Edition of the release before; left out where none was reviewed
-	Edition  string           `json:"edition,omitempty,omitzero"`
-	Findings []EarlierFinding `json:"findings"`
-	Name     EditionName      `json:"name,omitempty,omitzero"`
-	Readings []Reading        `json:"readings"`
-	Records  []RecordBook     `json:"records"`
-	Review   string           `json:"review,omitempty,omitzero"`
-}
-
-// CalendarAddress defines model for CalendarAddress.
-type CalendarAddress struct {
-	// Path below the address of the service
-	Path string `json:"path"`
-}
-
-// CarriedList defines model for CarriedList.
-type CarriedList struct {
-	Carried []CarriedReview `json:"carried"`
-	To      string          `json:"to"`
-}
-
-// CarriedReview defines model for CarriedReview.
-type CarriedReview struct {
-	// Accepted in the same step; on a trial: it would be
-	Accepted   bool     `json:"accepted"`
-	AskedAgain []string `json:"askedAgain"`
-
-	// Dropped answered before, and not asked any more
-	Dropped []string `json:"dropped"`
-	Edition string   `json:"edition"`
-
-	// EntriesDropped findings and other entries about criteria that are not asked any more
-	EntriesDropped int        `json:"entriesDropped"`
-	From           Uuid       `json:"from"`
-	Is             ScoreThere `json:"is"`
-	Kept           []string   `json:"kept"`
-	New            []string   `json:"new"`
-
-	// Review the new review
-	Review string `json:"review,omitempty,omitzero"`
-
-	// Unchanged every scored question of the newer version was asked alike before
-	Unchanged bool `json:"unchanged"`
-
-	// Unread asked alike, and never answered
-	Unread []string   `json:"unread"`
-	Was    ScoreThere `json:"was"`
-}
-
-// CarryOver defines model for CarryOver.
-type CarryOver struct {
-	// Accept accept, in the same step, what comes over unchanged from an accepted review, also where it was carried over before and waits; for leads
-	Accept bool `json:"accept,omitempty,omitzero"`
-
-	// Reviews left out: every review that stands on an older version
-	Reviews []Uuid `json:"reviews,omitempty,omitzero"`
-
-	// To KEY@VERSION in force
-	To string `json:"to"`
-
-	// Trial tell what would happen and change nothing
-	Trial bool `json:"trial,omitempty,omitzero"`
-
-	// Unchanged only the reviews that accept would accept
-	Unchanged bool `json:"unchanged,omitempty,omitzero"`
-}
-
-// CatalogueSort defines model for CatalogueSort.
-type CatalogueSort string
-
-// ChangeSeen defines model for ChangeSeen.
-type ChangeSeen = comparing.ChangeSeen
-
-// Changeover how far a newer version in force has come in the place of the one shown
-type Changeover struct {
-	// Moved of these, those with an accepted review on the newer version
-	Moved int `json:"moved"`
-
-	// Newer KEY@VERSION
-	Newer string `json:"newer"`
-
-	// Ranked editions ranked on the version shown
-	Ranked int `json:"ranked"`
-
-	// Share of the ranked editions, at which the newer version is shown by itself; 0: a lead decides
-	Share float64 `json:"share"`
-}
-
-// Checklist defines model for Checklist.
-type Checklist = checklist.Checklist
-
-// ChecklistDifference defines model for ChecklistDifference.
-type ChecklistDifference = checklist.Difference
-
-// ChecklistEdit exactly one of: drop, section with criterion, section with weight
-type ChecklistEdit = checklist.Edit
-
-// ChecklistList defines model for ChecklistList.
-type ChecklistList struct {
-	Checklists []ChecklistSummary `json:"checklists"`
-	Next       string             `json:"next,omitempty,omitzero"`
-}
-
-// ChecklistSummary defines model for ChecklistSummary.
-type ChecklistSummary struct {
-	Audiences []Named `json:"audiences"`
-
-	// Changeover how far a newer version in force has come in the place of the one shown
-	Changeover Changeover `json:"changeover,omitempty,omitzero"`
-
-	// Criteria how many
-	Criteria int `json:"criteria"`
-
-	// InForce since when
-	InForce time.Time `json:"inForce,omitempty,omitzero"`
-	Key     string    `json:"key"`
-
-	// Sections how many
-	Sections int `json:"sections"`
-
-	// Shown shown where a reader asks for no version
-	Shown   bool                  `json:"shown"`
-	State   ChecklistSummaryState `json:"state"`
-	Title   string                `json:"title"`
-	Version int                   `json:"version"`
-}
-
-// ChecklistSummaryState defines model for ChecklistSummary.State.
-type ChecklistSummaryState string
-
-// Claim defines model for Claim.
-type Claim = reading.Claim
-
-// Compared defines model for Compared.
-type Compared struct {
-	Facts    []FactValue `json:"facts"`
-	Findings []Finding   `json:"findings"`
-	Name     EditionName `json:"name"`
-
-	// Rank 0 where not ranked
-	Rank      int       `json:"rank"`
-	Scorecard Scorecard `json:"scorecard"`
-
-	// Shots standard shots, by the checklist's key
-	Shots []Evidence `json:"shots"`
-}
-
-// Comparison defines model for Comparison.
-type Comparison struct {
-	// Against the baseline of each edition; none against the record
-	Against        map[string]string `json:"against"`
-	Baseline       string            `json:"baseline"`
-	Criteria       []CriterionRow    `json:"criteria"`
-	Editions       []Compared        `json:"editions"`
-	FactRows       []FactRow         `json:"factRows"`
-	GeometricMeans []GeometricMean   `json:"geometricMeans"`
-	HeadToHead     HeadToHead        `json:"headToHead"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Missing editions without an accepted review on this checklist version
-	Missing []string               `json:"missing"`
-	Names   map[string]EditionName `json:"names"`
-
-	// Placings side-by-side tests, each worth one criterion in the head-to-head
-	Placings []Placed        `json:"placings,omitempty,omitzero"`
-	Rows     []ComparisonRow `json:"rows"`
-
-	// Systems how the systems were treated and what differs from the first, the baseline
-	Systems []Treated `json:"systems,omitempty,omitzero"`
-
-	// Without editions that have no such baseline on this checklist version
-	Without []string `json:"without"`
-}
-
-// ComparisonPlan defines model for ComparisonPlan.
-type ComparisonPlan = planning.Plan
-
-// ComparisonRow defines model for ComparisonRow.
-type ComparisonRow = comparing.Row
-
-// Component defines model for Component.
-type Component = comparing.Component
-
-// ComponentVersion defines model for ComponentVersion.
-type ComponentVersion = comparing.Version
-
-// Context defines model for Context.
-type Context = checklist.Context
-
-// Contribution defines model for Contribution.
-type Contribution = ranking.Contribution
-
-// Created defines model for Created.
-type Created struct {
-	Id string `json:"id"`
-}
-
-// Credentials defines model for Credentials.
-type Credentials struct {
-	Name     string `json:"name"`
-	Password string `json:"password"`
-}
-
-// Criterion defines model for Criterion.
-type Criterion = checklist.Criterion
-
-// CriterionCell defines model for CriterionCell.
-type CriterionCell = comparing.CriterionCell
-
-// CriterionChange defines model for CriterionChange.
-type CriterionChange = checklist.CriterionChange
-
-// CriterionPoints defines model for CriterionPoints.
-type CriterionPoints struct {
-	// Editions those that answered
-	Editions []EditionPoints `json:"editions"`
-	Key      string          `json:"key"`
-}
-
-// CriterionRow defines model for CriterionRow.
-type CriterionRow = comparing.CriterionRow
-
-// CriterionScore defines model for CriterionScore.
-type CriterionScore = scoring.CriterionScore
-
-// CriterionTrace defines model for CriterionTrace.
-type CriterionTrace struct {
-	Criterion string `json:"criterion"`
-
-	// Estimated rigs without a reading that count nevertheless
-	Estimated []Estimate      `json:"estimated,omitempty,omitzero"`
-	Readings  []TracedReading `json:"readings"`
-}
-
-// Decision defines model for Decision.
-type Decision struct {
-	Reason Text          `json:"reason,omitempty,omitzero"`
-	State  ProposalState `json:"state"`
-}
-
-// Developed defines model for Developed.
-type Developed = comparing.Developed
-
-// Differences defines model for Differences.
-type Differences = comparing.Differences
-
-// Disagreement defines model for Disagreement.
-type Disagreement = quality.Disagreement
-
-// Disclosure defines model for Disclosure.
-type Disclosure = reading.Disclosure
-
-// Distribution defines model for Distribution.
-type Distribution struct {
-	Aim Text `json:"aim,omitempty,omitzero"`
-
-	// Family what it is built on, nearest first
-	Family []Key  `json:"family,omitempty,omitzero"`
-	Key    Key    `json:"key"`
-	Model  Model  `json:"model"`
-	Name   string `json:"name"`
-
-	// Retired kept and no longer offered
-	Retired bool `json:"retired,omitempty,omitzero"`
-}
-
-// DistributionList defines model for DistributionList.
-type DistributionList struct {
-	Distributions []Distribution `json:"distributions"`
-	Next          string         `json:"next,omitempty,omitzero"`
-}
-
-// Draft defines model for Draft.
-type Draft struct {
-	Context   Context `json:"context,omitempty,omitzero"`
-	Criterion string  `json:"criterion"`
-	Rig       string  `json:"rig,omitempty,omitzero"`
-
-	// Text what was typed, as the desk keeps it
-	Text string `json:"text"`
-}
-
-// DraftList defines model for DraftList.
-type DraftList struct {
-	Drafts []Draft `json:"drafts"`
-}
-
-// EarlierFinding defines model for EarlierFinding.
-type EarlierFinding struct {
-	Edition string  `json:"edition"`
-	Finding Finding `json:"finding"`
-
-	// FollowedBy the finding in this review that says what became of it
-	FollowedBy string `json:"followedBy,omitempty,omitzero"`
-	Review     string `json:"review"`
-}
-
-// Edition defines model for Edition.
-type Edition struct {
-	Architecture string `json:"architecture,omitempty,omitzero"`
-	Desktop      string `json:"desktop,omitempty,omitzero"`
-	DiskGiB      int64  `json:"diskGiB,omitempty,omitzero"`
-	Distribution Key    `json:"distribution"`
-	Key          Key    `json:"key"`
-
-	// Line the edition line; its key where left out
-	Line      string `json:"line,omitempty,omitzero"`
-	MemoryMiB int64  `json:"memoryMiB,omitempty,omitzero"`
-	Profile   string `json:"profile,omitempty,omitzero"`
-	Purpose   string `json:"purpose,omitempty,omitzero"`
-	Release   string `json:"release"`
-
-	// Retired kept and no longer offered
-	Retired bool `json:"retired,omitempty,omitzero"`
-}
-
-// EditionGroup narrows a field of editions
-type EditionGroup = catalogue.Group
-
-// EditionList defines model for EditionList.
-type EditionList struct {
-	Editions []Edition `json:"editions"`
-	Next     string    `json:"next,omitempty,omitzero"`
-}
-
-// EditionName defines model for EditionName.
-type EditionName struct {
-	Distribution string `json:"distribution"`
-	Edition      string `json:"edition"`
-	Release      string `json:"release"`
-}
-
-// EditionPoints defines model for EditionPoints.
-type EditionPoints struct {
-	Edition   string     `json:"edition"`
-	Estimated []Estimate `json:"estimated,omitempty,omitzero"`
-	Points    float64    `json:"points"`
-	Rigs      []OnRig    `json:"rigs"`
-}
-
-// EditionShares defines model for EditionShares.
-type EditionShares = ranking.EditionShares
-
-// EffectView defines model for EffectView.
-type EffectView struct {
-	Audience   string                 `json:"audience"`
-	Base       string                 `json:"base"`
-	Difference ChecklistDifference    `json:"difference"`
-	Moves      []Move                 `json:"moves"`
-	Names      map[string]EditionName `json:"names"`
-	NotTested  []string               `json:"notTested"`
-	TauB       *float64               `json:"tauB"`
-}
-
-// Elsewhere defines model for Elsewhere.
-type Elsewhere struct {
-	Checklist string      `json:"checklist"`
-	Edition   string      `json:"edition"`
-	Name      EditionName `json:"name"`
-}
-
-// Entry exactly one of its fields is set
-type Entry = reading.Entry
-
-// EntryList defines model for EntryList.
-type EntryList struct {
-	Entries []EntryView `json:"entries"`
-}
-
-// EntryView defines model for EntryView.
-type EntryView struct {
-	// Entry exactly one of its fields is set
-	Entry Entry `json:"entry"`
-
-	// Fates what became of a finding in later releases
-	Fates []struct {
-		Edition string      `json:"edition"`
-		Fate    string      `json:"fate"`
-		Name    EditionName `json:"name,omitempty,omitzero"`
-	} `json:"fates,omitempty,omitzero"`
-
-	// Pinned an acceptance has seen it
-	Pinned    bool      `json:"pinned"`
-	Revision  int       `json:"revision"`
-	Written   time.Time `json:"written"`
-	WrittenBy string    `json:"writtenBy,omitempty,omitzero"`
-}
-
-// Estimate the value that an edition would have on a rig that it was not measured on, by least squares over the editions measured on several rigs
-type Estimate = scoring.Estimate
-
-// Evidence defines model for Evidence.
-type Evidence = reading.Evidence
-
-// Experience defines model for Experience.
-type Experience = reading.Experience
-
-// Explanation defines model for Explanation.
-type Explanation = ranking.Explanation
-
-// ExplanationView defines model for ExplanationView.
-type ExplanationView struct {
-	Explanation Explanation `json:"explanation"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Names how the editions named here are called, by key
-	Names map[string]EditionName `json:"names"`
-}
-
-// FactCell defines model for FactCell.
-type FactCell = comparing.FactCell
-
-// FactRow defines model for FactRow.
-type FactRow = comparing.FactRow
-
-// FactValue defines model for FactValue.
-type FactValue struct {
-	Key   string `json:"key"`
-	Value string `json:"value"`
-}
-
-// Finding defines model for Finding.
-type Finding = reading.Finding
-
-// FindingsOf defines model for FindingsOf.
-type FindingsOf = comparing.FindingsOf
-
-// Fit defines model for Fit.
-type Fit = fitting.Fit
-
-// FitsView defines model for FitsView.
-type FitsView struct {
-	Fits    []Fit   `json:"fits"`
-	Machine Machine `json:"machine"`
-
-	// Names how the editions named here are called, by key
-	Names   map[string]EditionName `json:"names"`
-	Nearest NearRig                `json:"nearest,omitempty,omitzero"`
-	Ranking Ranking                `json:"ranking"`
-}
-
-// Flip defines model for Flip.
-type Flip = comparing.Flip
-
-// Gap answers of which none counts in full
-type Gap = scoring.Gap
-
-// GeometricMean defines model for GeometricMean.
-type GeometricMean = comparing.Means
-
-// GivenAdvice defines model for GivenAdvice.
-type GivenAdvice = reading.Advice
-
-// GroupPair defines model for GroupPair.
-type GroupPair = comparing.GroupPair
-
-// Groups defines model for Groups.
-type Groups = comparing.Groups
-
-// GroupsView defines model for GroupsView.
-type GroupsView struct {
-	Groups Groups `json:"groups"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Names how the editions named here are called, by key
-	Names map[string]EditionName `json:"names"`
-}
-
-// HeadToHead defines model for HeadToHead.
-type HeadToHead = comparing.HeadToHead
-
-// HeadToHeadView defines model for HeadToHeadView.
-type HeadToHeadView struct {
-	HeadToHead HeadToHead `json:"headToHead"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Names how the editions named here are called, by key
-	Names map[string]EditionName `json:"names"`
-}
-
-// Heading through whose eyes and under which rules a result was computed
-type Heading struct {
-	At            time.Time `json:"at,omitempty,omitzero"`
-	Audience      string    `json:"audience"`
-	AudienceTitle string    `json:"audienceTitle"`
-	Audiences     []Named   `json:"audiences"`
-	Change        int64     `json:"change"`
-
-	// Changeover how far a newer version in force has come in the place of the one shown
-	Changeover Changeover `json:"changeover,omitempty,omitzero"`
-	Checklist  string     `json:"checklist"`
-
-	// Ground the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not
-	Ground []string `json:"ground,omitempty,omitzero"`
-
-	// GroundCriteria scored criteria that these versions ask and score alike
-	GroundCriteria int `json:"groundCriteria,omitempty,omitzero"`
-
-	// GroundOf scored criteria of the newest of them
-	GroundOf int `json:"groundOf,omitempty,omitzero"`
-
-	// Group what the field was narrowed by, in words
-	Group []string `json:"group,omitempty,omitzero"`
-
-	// Margin points apart within a dead heat
-	Margin      float64 `json:"margin"`
-	Maximum     float64 `json:"maximum"`
-	MinCoverage float64 `json:"minCoverage"`
-
-	// OrderedBy section or criterion, where not the overall score
-	OrderedBy string `json:"orderedBy,omitempty,omitzero"`
-
-	// Rigs the only rigs that measures count on; left out where all do
-	Rigs     []string `json:"rigs,omitempty,omitzero"`
-	Sections []struct {
-		Key string `json:"key"`
-
-		// Share of all weight, 0 to 1
-		Share float64 `json:"share"`
-		Title string  `json:"title"`
-	} `json:"sections"`
-	Title string `json:"title"`
-
-	// Weights keys of sections and criteria whose weights are somebody's own
-	Weights []string `json:"weights,omitempty,omitzero"`
-}
-
-// HiddenGrade defines model for HiddenGrade.
-type HiddenGrade struct {
-	Criterion string `json:"criterion"`
-	Reviewer  string `json:"reviewer"`
-}
-
-// HistoryView defines model for HistoryView.
-type HistoryView struct {
-	Audience     string `json:"audience"`
-	Checklist    string `json:"checklist"`
-	Distribution string `json:"distribution"`
-	Line         string `json:"line"`
-
-	// Names how the editions named here are called, by key
-	Names       map[string]EditionName `json:"names"`
-	Points      []LinePoint            `json:"points"`
-	Successions []Succession           `json:"successions"`
-}
-
-// JournalEntry defines model for JournalEntry.
-type JournalEntry = reading.Journal
-
-// Key defines model for Key.
-type Key = string
-
-// KeyNow defines model for KeyNow.
-type KeyNow struct {
-	Key string `json:"key"`
-}
-
-// LeaderList defines model for LeaderList.
-type LeaderList struct {
-	Audience string `json:"audience"`
-
-	// Names how the editions named here are called, by key
-	Names  map[string]EditionName `json:"names"`
-	Reigns []Reign                `json:"reigns"`
-}
-
-// LeftOut defines model for LeftOut.
-type LeftOut struct {
-	Subject string `json:"subject"`
-	Why     Text   `json:"why,omitempty,omitzero"`
-}
-
-// Leniency defines model for Leniency.
-type Leniency = quality.Leniency
-
-// Line defines model for Line.
-type Line = string
-
-// LineList defines model for LineList.
-type LineList struct {
-	Lines []LineView `json:"lines"`
-}
-
-// LinePoint defines model for LinePoint.
-type LinePoint struct {
-	Checklist string   `json:"checklist"`
-	Common    int      `json:"common"`
-	Date      string   `json:"date"`
-	Edition   string   `json:"edition"`
-	Ground    *float64 `json:"ground"`
-	Overall   *float64 `json:"overall"`
-}
-
-// LineRelease defines model for LineRelease.
-type LineRelease struct {
-	Checklists []string `json:"checklists"`
-	Date       string   `json:"date"`
-	Desktop    string   `json:"desktop"`
-	Edition    string   `json:"edition"`
-	Release    string   `json:"release"`
-	Stage      string   `json:"stage"`
-}
-
-// LineView defines model for LineView.
-type LineView struct {
-	Distribution string        `json:"distribution"`
-	Line         string        `json:"line"`
-	Name         string        `json:"name"`
-	Releases     []LineRelease `json:"releases"`
-}
-
-// ListedAudience defines model for ListedAudience.
-type ListedAudience = checklist.Audience
-
-// LongText defines model for LongText.
-type LongText = string
-
-// LooseEnd defines model for LooseEnd.
-type LooseEnd struct {
-	Criterion string       `json:"criterion,omitempty,omitzero"`
-	Says      string       `json:"says"`
-	Sort      LooseEndSort `json:"sort"`
-
-	// Subject id of the readings or finding, key of the shot
-	Subject string `json:"subject,omitempty,omitzero"`
-}
-
-// LooseEndSort defines model for LooseEnd.Sort.
-type LooseEndSort string
-
-// LooseEndList defines model for LooseEndList.
-type LooseEndList struct {
-	LooseEnds []LooseEnd `json:"looseEnds"`
-}
-
-// Machine defines model for Machine.
-type Machine = fitting.Machine
-
-// MappedAnswer defines model for MappedAnswer.
-type MappedAnswer struct {
-	// Columns one, or one for each run
-	Columns   []string `json:"columns"`
-	Criterion string   `json:"criterion,omitempty,omitzero"`
-	Method    string   `json:"method,omitempty,omitzero"`
-	Phase     string   `json:"phase,omitempty,omitzero"`
-	Setup     string   `json:"setup,omitempty,omitzero"`
-	Unit      string   `json:"unit,omitempty,omitzero"`
-}
-
-// MappedField defines model for MappedField.
-type MappedField struct {
-	Column string `json:"column,omitempty,omitzero"`
-
-	// Value that holds for all rows, instead of a column
-	Value string `json:"value,omitempty,omitzero"`
-
-	// Values what the words of the column mean; others stay
-	Values map[string]string `json:"values,omitempty,omitzero"`
-}
-
-// MappedTest defines model for MappedTest.
-type MappedTest struct {
-	// Is a criterion, criterion/item of a count, or - to leave it out
-	Is string `json:"is"`
-
-	// Name of a test; * stands for anything
-	Name string `json:"name"`
-}
-
-// Mapping How a file's columns and names become readings
-type Mapping struct {
-	Answers []MappedAnswer `json:"answers,omitempty,omitzero"`
-	Decimal MappingDecimal `json:"decimal,omitempty,omitzero"`
-
-	// Delimiter of CSV, if it is not found out
-	Delimiter string `json:"delimiter,omitempty,omitzero"`
-
-	// Fields by the name of ours, where each comes from
-	Fields map[string]MappedField `json:"fields,omitempty,omitzero"`
-	Form   MappingForm            `json:"form"`
-	Name   Key                    `json:"name"`
-	Tests  []MappedTest           `json:"tests,omitempty,omitzero"`
-
-	// Times such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD
-	Times string `json:"times,omitempty,omitzero"`
-	Title Line   `json:"title,omitempty,omitzero"`
-
-	// Zone of times that name none; empty: UTC
-	Zone string `json:"zone,omitempty,omitzero"`
-}
-
-// MappingDecimal defines model for Mapping.Decimal.
-type MappingDecimal string
-
-// MappingForm defines model for Mapping.Form.
-type MappingForm string
-
-// MappingList defines model for MappingList.
-type MappingList struct {
-	Mappings []Mapping `json:"mappings"`
-}
-
-// Match defines model for Match.
-type Match = comparing.Match
-
-// Merged defines model for Merged.
-type Merged struct {
-	Key string `json:"key"`
-
-	// Moves what goes where
-	Moves []string `json:"moves"`
-}
-
-// Merging defines model for Merging.
-type Merging struct {
-	// Into the one that stays
-	Into string `json:"into"`
-
-	// Key the duplicate
-	Key  string        `json:"key"`
-	Sort CatalogueSort `json:"sort"`
-
-	// Trial only say what would be moved
-	Trial bool `json:"trial,omitempty,omitzero"`
-}
-
-// Model defines model for Model.
-type Model string
-
-// Move defines model for Move.
-type Move = ranking.Move
-
-// Named defines model for Named.
-type Named = checklist.Named
-
-// NearRig defines model for NearRig.
-type NearRig = fitting.Near
-
-// NewBench defines model for NewBench.
-type NewBench struct {
-	Rig string `json:"rig"`
-
-	// Seed draws the order; one is chosen where left out
-	Seed int64 `json:"seed,omitempty,omitzero"`
-}
-
-// NewComment defines model for NewComment.
-type NewComment struct {
-	Text Text `json:"text"`
-}
-
-// NewPerson defines model for NewPerson.
-type NewPerson struct {
-	Disclosure Text   `json:"disclosure,omitempty,omitzero"`
-	Name       Key    `json:"name"`
-	Password   string `json:"password"`
-	Roles      []Role `json:"roles"`
-	Title      string `json:"title"`
-}
-
-// NewPlacing defines model for NewPlacing.
-type NewPlacing struct {
-	Criterion string `json:"criterion,omitempty,omitzero"`
-	Note      Text   `json:"note,omitempty,omitzero"`
-
-	// Order editions, best first; those of one place tied
-	Order    [][]string `json:"order"`
-	Question string     `json:"question,omitempty,omitzero"`
-	Replaces Uuid       `json:"replaces,omitempty,omitzero"`
-}
-
-// NewProposal defines model for NewProposal.
-type NewProposal struct {
-	// Checklist KEY@VERSION in force; the newest where left out
-	Checklist string          `json:"checklist,omitempty,omitzero"`
-	Edits     []ChecklistEdit `json:"edits"`
-	Reason    Text            `json:"reason"`
-	Title     string          `json:"title"`
-}
-
-// NewReading defines model for NewReading.
-type NewReading struct {
-	Adjustment Adjustment `json:"adjustment,omitempty,omitzero"`
-
-	// Answer exactly one of its fields
-	Answer Answer `json:"answer"`
-
-	// At when it was measured; now where left out
-	At    time.Time       `json:"at,omitempty,omitzero"`
-	Bound NewReadingBound `json:"bound,omitempty,omitzero"`
-
-	// Confirm values outside the criterion's plausible range are right, and the note says why
-	Confirm     bool    `json:"confirm,omitempty,omitzero"`
-	Context     Context `json:"context,omitempty,omitzero"`
-	Criterion   string  `json:"criterion"`
-	Disturbance string  `json:"disturbance,omitempty,omitzero"`
-	Note        Text    `json:"note,omitempty,omitzero"`
-	Repeat      bool    `json:"repeat,omitempty,omitzero"`
-
-	// Replaces the id of the reading that this one takes the place of
-	Replaces string `json:"replaces,omitempty,omitzero"`
-	Rig      string `json:"rig,omitempty,omitzero"`
-
-	// System id of the system state that it was made in
-	System string `json:"system,omitempty,omitzero"`
-}
-
-// NewReadingBound defines model for NewReading.Bound.
-type NewReadingBound string
-
-// NewReport defines model for NewReport.
-type NewReport struct {
-	// Key what readers see in its address
-	Key string `json:"key"`
-
-	// Series key of the series that it belongs to
-	Series string `json:"series,omitempty,omitzero"`
-
-	// SeriesTitle of a series that is new
-	SeriesTitle string `json:"seriesTitle,omitempty,omitzero"`
-
-	// Spec what a report is about and what it says
-	Spec ReportSpec `json:"spec"`
-}
-
-// NewRequest defines model for NewRequest.
-type NewRequest struct {
-	Reason Text `json:"reason,omitempty,omitzero"`
-
-	// Subject best distribution/release/edition; words where it is not in the catalogue
-	Subject string `json:"subject"`
-}
-
-// NewReview defines model for NewReview.
-type NewReview struct {
-	// Assigned a person's name; oneself where left out
-	Assigned string `json:"assigned,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION; the newest in force where left out
-	Checklist string `json:"checklist,omitempty,omitzero"`
-	Continues Uuid   `json:"continues,omitempty,omitzero"`
-
-	// Due YYYY-MM-DD
-	Due string `json:"due,omitempty,omitzero"`
-
-	// Edition distribution/release/edition
-	Edition string `json:"edition"`
-}
-
-// NewSuggestion defines model for NewSuggestion.
-type NewSuggestion struct {
-	Contact string         `json:"contact,omitempty,omitzero"`
-	Sort    SuggestionSort `json:"sort"`
-	Subject string         `json:"subject"`
-	Text    Text           `json:"text"`
-}
-
-// NewToken defines model for NewToken.
-type NewToken struct {
-	Days  int    `json:"days,omitempty,omitzero"`
-	Label string `json:"label"`
-
-	// Roles all of one's own where left out
-	Roles []Role `json:"roles,omitempty,omitzero"`
-}
-
-// OnRig defines model for OnRig.
-type OnRig = scoring.OnRig
-
-// Pair defines model for Pair.
-type Pair = comparing.Pair
-
-// Person defines model for Person.
-type Person struct {
-	Active bool `json:"active"`
-
-	// Disclosure interests to be told, such as the system in daily use
-	Disclosure string `json:"disclosure,omitempty,omitzero"`
-	Name       Key    `json:"name"`
-	Roles      []Role `json:"roles"`
-
-	// Title the name as people say it
-	Title string `json:"title"`
-}
-
-// PersonList defines model for PersonList.
-type PersonList struct {
-	Next   string   `json:"next,omitempty,omitzero"`
-	People []Person `json:"people"`
-}
-
-// Placed the order in which contenders came out of a side-by-side test
-type Placed = comparing.Placing
-
-// PlacingView defines model for PlacingView.
-type PlacingView struct {
-	At        time.Time  `json:"at"`
-	Criterion string     `json:"criterion,omitempty,omitzero"`
-	Id        string     `json:"id"`
-	Note      string     `json:"note,omitempty,omitzero"`
-	Order     [][]string `json:"order"`
-	Person    string     `json:"person"`
-	Question  string     `json:"question,omitempty,omitzero"`
-}
-
-// PlanCell defines model for PlanCell.
-type PlanCell = planning.Done
-
-// PlanList defines model for PlanList.
-type PlanList struct {
-	Plans []PlanSummary `json:"plans"`
-}
-
-// PlanState defines model for PlanState.
-type PlanState string
-
-// PlanSummary defines model for PlanSummary.
-type PlanSummary struct {
-	Contenders int       `json:"contenders"`
-	Created    time.Time `json:"created"`
-	Id         string    `json:"id"`
-	Person     string    `json:"person,omitempty,omitzero"`
-	Question   string    `json:"question"`
-	State      PlanState `json:"state"`
-	Title      string    `json:"title"`
-}
-
-// PlanView defines model for PlanView.
-type PlanView struct {
-	Created time.Time              `json:"created"`
-	Id      string                 `json:"id"`
-	Matrix  []PlanCell             `json:"matrix"`
-	Names   map[string]EditionName `json:"names"`
-	Person  string                 `json:"person,omitempty,omitzero"`
-	Plan    ComparisonPlan         `json:"plan"`
-
-	// Reviews the review that a contender's readings go into, by edition
-	Reviews  map[string]string `json:"reviews"`
-	Sessions []BenchSummary    `json:"sessions"`
-	State    PlanState         `json:"state"`
-	Warnings []PlanWarning     `json:"warnings"`
-}
-
-// PlanWarning defines model for PlanWarning.
-type PlanWarning = planning.Warning
-
-// PointsView defines model for PointsView.
-type PointsView struct {
-	Checklist string                 `json:"checklist"`
-	Criteria  []CriterionPoints      `json:"criteria"`
-	Names     map[string]EditionName `json:"names"`
-}
-
-// Policy defines model for Policy.
-type Policy struct {
-	// Components versions of components; left out, they stay as they are
-	Components *[]Component `json:"components,omitempty"`
-
-	// RetestDays after how many days a review of a rolling release is stale
-	RetestDays int `json:"retestDays"`
-
-	// SecondReviewer whether somebody else than a review's only reviewer must accept it
-	SecondReviewer PolicySecondReviewer `json:"secondReviewer"`
-}
-
-// PolicySecondReviewer whether somebody else than a review's only reviewer must accept it
-type PolicySecondReviewer string
-
-// Problem defines model for Problem.
-type Problem struct {
-	// Detail a sentence that a person can act on
-	Detail string `json:"detail"`
-	Errors []struct {
-		Detail string `json:"detail"`
-
-		// Pointer JSON pointer into the body, or the parameter's name
-		Pointer string `json:"pointer"`
-	} `json:"errors,omitempty,omitzero"`
-
-	// Instance the request's id in the log
-	Instance string `json:"instance,omitempty,omitzero"`
-	Status   int    `json:"status"`
-	Title    string `json:"title"`
-
-	// Type stable name of the sort of problem
-	Type string `json:"type"`
-}
-
-// Proposal defines model for Proposal.
-type Proposal struct {
-	Checklist string    `json:"checklist"`
-	Comments  []Remark  `json:"comments"`
-	Created   time.Time `json:"created"`
-	Decided   time.Time `json:"decided,omitempty,omitzero"`
-	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
-
-	// Decision why it was decided so
-	Decision string          `json:"decision,omitempty,omitzero"`
-	Edits    []ChecklistEdit `json:"edits"`
-	Id       Uuid            `json:"id"`
-	Person   string          `json:"person"`
-	Reason   string          `json:"reason"`
-	State    ProposalState   `json:"state"`
-	Title    string          `json:"title"`
-}
-
-// ProposalList defines model for ProposalList.
-type ProposalList struct {
-	Next      string     `json:"next,omitempty,omitzero"`
-	Proposals []Proposal `json:"proposals"`
-}
-
-// ProposalState defines model for ProposalState.
-type ProposalState string
-
-// ProposedAdvice defines model for ProposedAdvice.
-type ProposedAdvice = comparing.ProposedAdvice
-
-// QualityView defines model for QualityView.
-type QualityView struct {
-	Agreement     Agreement      `json:"agreement"`
-	Checklist     string         `json:"checklist"`
-	Disagreements []Disagreement `json:"disagreements"`
-
-	// Gaps of one review: answers that do not count
-	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`
-	Leniency []Leniency             `json:"leniency"`
-	Names    map[string]EditionName `json:"names"`
-
-	// Readings those with something to look into
-	Readings  []Scatter  `json:"readings"`
-	Surprises []Surprise `json:"surprises"`
-}
-
-// Queue defines model for Queue.
-type Queue struct {
-	Items []QueueItem `json:"items"`
-}
-
-// QueueItem defines model for QueueItem.
-type QueueItem struct {
-	// Edition the subject is an edition in the catalogue
-	Edition bool `json:"edition"`
-
-	// LeftOut why it is not to be reviewed now
-	LeftOut string      `json:"leftOut,omitempty,omitzero"`
-	Name    EditionName `json:"name,omitempty,omitzero"`
-	Overdue bool        `json:"overdue,omitempty,omitzero"`
-
-	// Place the lead's; left out where there is none
-	Place int `json:"place,omitempty,omitzero"`
-
-	// Progress coverage of that review, 0 to 1
-	Progress float64       `json:"progress"`
-	Request  ReviewRequest `json:"request,omitempty,omitzero"`
-	Review   Review        `json:"review,omitempty,omitzero"`
-
-	// Subject an edition's key; a release's, a distribution's or words where a wish names no more
-	Subject string `json:"subject"`
-	Why     []struct {
-		Says string           `json:"says"`
-		Sort QueueItemWhySort `json:"sort"`
-	} `json:"why"`
-}
-
-// QueueItemWhySort defines model for QueueItem.Why.Sort.
-type QueueItemWhySort string
-
-// QueueOrder defines model for QueueOrder.
-type QueueOrder struct {
-	Subjects []string `json:"subjects"`
-}
-
-// Ranking defines model for Ranking.
-type Ranking struct {
-	Barred []RankingEntry `json:"barred"`
-
-	// Elsewhere editions that stand on other versions of the checklist alone; they join only through the common ground
-	Elsewhere []Elsewhere `json:"elsewhere"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Nobody where nobody is ranked: why, and what to do
-	Nobody      string          `json:"nobody,omitempty,omitzero"`
-	Provisional []RankingEntry  `json:"provisional"`
-	Ranking     []RankingEntry  `json:"ranking"`
-	Since       time.Time       `json:"since,omitempty,omitzero"`
-	Winners     ranking.Winners `json:"winners"`
-}
-
-// RankingEntry defines model for RankingEntry.
-type RankingEntry struct {
-	// Alone accepted by its only reviewer
-	Alone  bool  `json:"alone,omitempty,omitzero"`
-	Barred []Bar `json:"barred"`
-
-	// Checklist the version that it stands on, where another than the heading's
-	Checklist string  `json:"checklist,omitempty,omitzero"`
-	Coverage  float64 `json:"coverage"`
-	DeadHeat  bool    `json:"deadHeat"`
-	DecidedBy string  `json:"decidedBy"`
-	Edition   string  `json:"edition"`
-
-	// Estimated weighted measures whose points rest on estimated rigs
-	Estimated []string `json:"estimated,omitempty,omitzero"`
-
-	// Gained places gained since; negative are lost
-	Gained        *int        `json:"gained,omitempty"`
-	GatesOpen     []string    `json:"gatesOpen"`
-	High          *float64    `json:"high"`
-	Low           *float64    `json:"low"`
-	MeasuredShare float64     `json:"measuredShare"`
-	Name          EditionName `json:"name"`
-	Overall       *float64    `json:"overall"`
-	PreRelease    bool        `json:"preRelease,omitempty,omitzero"`
-
-	// Rank 0 where not ranked
-	Rank int `json:"rank"`
-
-	// RankHigh 95th percentile
-	RankHigh int `json:"rankHigh,omitempty,omitzero"`
-
-	// RankLow 5th percentile of its ranks when weights are shaken; only where ranges were asked for
-	RankLow int `json:"rankLow,omitempty,omitzero"`
-
-	// RigsDiffer a weighted measure lacks a rig that others have, and nothing estimates it
-	RigsDiffer bool           `json:"rigsDiffer"`
-	Sections   []SectionScore `json:"sections"`
-	Total      *float64       `json:"total"`
-
-	// Unsteady criteria whose runs scatter more than they tolerate
-	Unsteady []string `json:"unsteady,omitempty,omitzero"`
-
-	// Was the rank at the moment asked to tell gains since; none where it was not ranked
-	Was  *int `json:"was,omitempty"`
-	Wins Wins `json:"wins,omitempty,omitzero"`
-}
-
-// RatioOn the ratio of one measure on one rig to the baseline's, above 1 where it is better
-type RatioOn = comparing.RatioOn
-
-// Reading defines model for Reading.
-type Reading = reading.Reading
-
-// ReadingList defines model for ReadingList.
-type ReadingList struct {
-	// Hidden grades of others that are shown once one's own is in
-	Hidden   []HiddenGrade `json:"hidden,omitempty,omitzero"`
-	Readings []Reading     `json:"readings"`
-}
-
-// RecordBook defines model for RecordBook.
-type RecordBook = comparing.Records
-
-// RecordList defines model for RecordList.
-type RecordList struct {
-	// Names how the editions named here are called, by key
-	Names   map[string]EditionName `json:"names"`
-	Records []RecordBook           `json:"records"`
-}
-
-// Recorded defines model for Recorded.
-type Recorded struct {
-	// Fresh false where it was recorded before
-	Fresh bool `json:"fresh"`
-
-	// Points the points of this reading alone
-	Points  *float64 `json:"points,omitempty"`
-	Reading Reading  `json:"reading"`
-	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
-
-	// Value a measure's adjusted and summed-up value
-	Value *float64 `json:"value,omitempty"`
-
-	// Waits the review is accepted; this counts once it is reopened and accepted again
-	Waits bool `json:"waits"`
-}
-
-// Reign defines model for Reign.
-type Reign struct {
-	Checklist string `json:"checklist"`
-
-	// Edition empty where nobody was ranked
-	Edition string    `json:"edition"`
-	From    time.Time `json:"from"`
-	Score   float64   `json:"score"`
-	Shared  []string  `json:"shared"`
-	To      time.Time `json:"to,omitempty,omitzero"`
-}
-
-// Release defines model for Release.
-type Release struct {
-	BasedOn  string `json:"basedOn,omitempty,omitzero"`
-	Codename string `json:"codename,omitempty,omitzero"`
-
-	// Date YYYY-MM-DD
-	Date         string `json:"date"`
-	Distribution Key    `json:"distribution"`
-
-	// EndOfSupport YYYY-MM-DD
-	EndOfSupport string   `json:"endOfSupport,omitempty,omitzero"`
-	Replaces     []string `json:"replaces,omitempty,omitzero"`
-
-	// Retired kept and no longer offered
-	Retired bool         `json:"retired,omitempty,omitzero"`
-	Stage   ReleaseStage `json:"stage,omitempty,omitzero"`
-	Tier    ReleaseTier  `json:"tier,omitempty,omitzero"`
-	Version string       `json:"version"`
-}
-
-// ReleaseStage defines model for Release.Stage.
-type ReleaseStage string
-
-// ReleaseTier defines model for Release.Tier.
-type ReleaseTier string
-
-// ReleaseChange defines model for ReleaseChange.
-type ReleaseChange = reading.Change
-
-// ReleaseList defines model for ReleaseList.
-type ReleaseList struct {
-	Next     string    `json:"next,omitempty,omitzero"`
-	Releases []Release `json:"releases"`
-}
-
-// Remark defines model for Remark.
-type Remark struct {
-	At     time.Time `json:"at"`
-	Person string    `json:"person"`
-	Text   string    `json:"text"`
-}
-
-// Renaming defines model for Renaming.
-type Renaming struct {
-	// Key the full key, such as distribution/release
-	Key  string        `json:"key"`
-	Sort CatalogueSort `json:"sort"`
-
-	// To the last part of the new one
-	To string `json:"to"`
-}
-
-// Report defines model for Report.
-type Report struct {
-	About   string    `json:"about"`
-	Authors []string  `json:"authors"`
-	Created time.Time `json:"created"`
-
-	// Drafted there is a draft, for those who may see it
-	Drafted bool   `json:"drafted"`
-	Key     string `json:"key"`
-
-	// Number within its series
-	Number int `json:"number,omitempty,omitzero"`
-
-	// Revisions newest first
-	Revisions   []ReportRevision `json:"revisions"`
-	Series      string           `json:"series,omitempty,omitzero"`
-	SeriesTitle string           `json:"seriesTitle,omitempty,omitzero"`
-
-	// Title of the newest revision, or of the draft
-	Title string `json:"title"`
-}
-
-// ReportCheck defines model for ReportCheck.
-type ReportCheck struct {
-	// Missing editions chosen that have no accepted review
-	Missing []string `json:"missing"`
-
-	// Typed figures that look typed by hand
-	Typed []ReportFault `json:"typed"`
-
-	// Unfilled references that cannot be filled in
-	Unfilled []ReportFault `json:"unfilled"`
-}
-
-// ReportDraft defines model for ReportDraft.
-type ReportDraft struct {
-	Erratum *ReportErratum `json:"erratum,omitempty"`
-
-	// Person who wrote last
-	Person string `json:"person"`
-	Report string `json:"report"`
-
-	// Spec what a report is about and what it says
-	Spec    ReportSpec `json:"spec"`
-	Written time.Time  `json:"written"`
-}
-
-// ReportErratum defines model for ReportErratum.
-type ReportErratum = reporting.Erratum
-
-// ReportFault defines model for ReportFault.
-type ReportFault struct {
-	Column int    `json:"column"`
-	Detail string `json:"detail"`
-	Line   int    `json:"line"`
-	Part   string `json:"part"`
-	Text   string `json:"text"`
-}
-
-// ReportFile defines model for ReportFile.
-type ReportFile struct {
-	// Address where it lives for ever
-	Address string `json:"address"`
-	Name    string `json:"name"`
-	Sha256  string `json:"sha256"`
-	Size    int64  `json:"size"`
-	Type    string `json:"type"`
-}
-
-// ReportKind defines model for ReportKind.
-type ReportKind struct {
-	Key   string `json:"key"`
-	Title string `json:"title"`
-}
-
-// ReportList defines model for ReportList.
-type ReportList struct {
-	Names   map[string]EditionName `json:"names"`
-	Next    string                 `json:"next,omitempty,omitzero"`
-	Reports []Report               `json:"reports"`
-}
-
-// ReportMoved defines model for ReportMoved.
-type ReportMoved struct {
-	// Failed why it cannot be computed from the records of now
-	Failed   string            `json:"failed,omitempty,omitzero"`
-	Gone     []string          `json:"gone"`
-	Revision int               `json:"revision"`
-	Views    []ReportMovedView `json:"views"`
-}
-
-// ReportMovedEdition defines model for ReportMovedEdition.
-type ReportMovedEdition struct {
-	Edition string `json:"edition"`
-	RankNow int    `json:"rankNow"`
-
-	// RankThen 0 where it was not ranked
-	RankThen  int      `json:"rankThen"`
-	ScoreNow  *float64 `json:"scoreNow"`
-	ScoreThen *float64 `json:"scoreThen"`
-}
-
-// ReportMovedView defines model for ReportMovedView.
-type ReportMovedView struct {
-	Audience string               `json:"audience"`
-	Moves    []ReportMovedEdition `json:"moves"`
-	Says     []string             `json:"says"`
-}
-
-// ReportPart defines model for ReportPart.
-type ReportPart = reporting.Part
-
-// ReportParts defines model for ReportParts.
-type ReportParts struct {
-	Kinds      []ReportKind      `json:"kinds"`
-	References []ReportReference `json:"references"`
-}
-
-// ReportReference defines model for ReportReference.
-type ReportReference struct {
-	Name  string `json:"name"`
-	Says  string `json:"says"`
-	Takes string `json:"takes"`
-}
-
-// ReportRevision defines model for ReportRevision.
-type ReportRevision struct {
-	About     string         `json:"about"`
-	Audiences []string       `json:"audiences"`
-	Authors   []string       `json:"authors"`
-	Checklist string         `json:"checklist"`
-	Editions  []string       `json:"editions"`
-	Erratum   *ReportErratum `json:"erratum,omitempty"`
-	Files     []ReportFile   `json:"files"`
-	Published time.Time      `json:"published"`
-	Revision  int            `json:"revision"`
-
-	// Seal SHA-256 of its JSON
-	Seal  string `json:"seal"`
-	Title string `json:"title"`
-}
-
-// ReportSpec what a report is about and what it says
-type ReportSpec = reporting.Spec
-
-// ReportVersion defines model for ReportVersion.
-type ReportVersion struct {
-	Erratum *ReportErratum `json:"erratum,omitempty"`
-	Number  int            `json:"number"`
-	Person  string         `json:"person"`
-
-	// Spec what a report is about and what it says
-	Spec    ReportSpec `json:"spec"`
-	Written time.Time  `json:"written"`
-}
-
-// ReportVersions defines model for ReportVersions.
-type ReportVersions struct {
-	Versions []ReportVersion `json:"versions"`
-}
-
-// ReportWritten defines model for ReportWritten.
-type ReportWritten struct {
-	Erratum *ReportErratum `json:"erratum,omitempty"`
-
-	// Spec what a report is about and what it says
-	Spec ReportSpec `json:"spec"`
-}
-
-// RequestDecision defines model for RequestDecision.
-type RequestDecision struct {
-	Decision Text                 `json:"decision"`
-	State    RequestDecisionState `json:"state"`
-}
-
-// RequestDecisionState defines model for RequestDecision.State.
-type RequestDecisionState string
-
-// Review defines model for Review.
-type Review struct {
-	// Accepted the last acceptance; it stands until the next
-	Accepted time.Time `json:"accepted,omitempty,omitzero"`
-
-	// Alone accepted by its only reviewer
-	Alone    bool   `json:"alone,omitempty,omitzero"`
-	Assigned string `json:"assigned,omitempty,omitzero"`
-
-	// CarriedFrom the review on an older version that this one was carried over from
-	CarriedFrom string    `json:"carriedFrom,omitempty,omitzero"`
-	Checklist   string    `json:"checklist"`
-	Continues   string    `json:"continues,omitempty,omitzero"`
-	Created     time.Time `json:"created"`
-	Due         string    `json:"due,omitempty,omitzero"`
-	Edition     string    `json:"edition"`
-
-	// Final the edition of the final release, where it is out: to be checked again
-	Final   string      `json:"final,omitempty,omitzero"`
-	Id      Uuid        `json:"id"`
-	Name    EditionName `json:"name"`
-	Overdue bool        `json:"overdue,omitempty,omitzero"`
-
-	// PreRelease of a pre-release
-	PreRelease bool `json:"preRelease,omitempty,omitzero"`
-
-	// Reason why it was moved to this state, where one was given
-	Reason string      `json:"reason,omitempty,omitzero"`
-	State  ReviewState `json:"state"`
-
-	// Waiting readings and entries that no acceptance has pinned yet
-	Waiting int `json:"waiting,omitempty,omitzero"`
-
-	// Warning in the answer to a new review: what its maker should know, such as another open review of the edition
-	Warning string `json:"warning,omitempty,omitzero"`
-}
-
-// ReviewList defines model for ReviewList.
-type ReviewList struct {
-	Next    string   `json:"next,omitempty,omitzero"`
-	Reviews []Review `json:"reviews"`
-}
-
-// ReviewMove defines model for ReviewMove.
-type ReviewMove struct {
-	Reason Text        `json:"reason,omitempty,omitzero"`
-	State  ReviewState `json:"state"`
-}
-
-// ReviewRequest defines model for ReviewRequest.
-type ReviewRequest struct {
-	Created time.Time `json:"created"`
-	Id      string    `json:"id"`
-
-	// Revision for If-Match
-	Revision int `json:"revision"`
-	Voices   []struct {
-		At time.Time `json:"at"`
-
-		// Person left out for a reader without an account
-		Person string `json:"person,omitempty,omitzero"`
-		Reason string `json:"reason,omitempty,omitzero"`
-	} `json:"voices"`
-}
-
-// ReviewState defines model for ReviewState.
-type ReviewState string
-
-// Rig defines model for Rig.
-type Rig = catalogue.Rig
-
-// RigList defines model for RigList.
-type RigList struct {
-	Next string `json:"next,omitempty,omitzero"`
-	Rigs []Rig  `json:"rigs"`
-}
-
-// Role defines model for Role.
-type Role string
-
-// RunSpread defines model for RunSpread.
-type RunSpread = comparing.Spread
-
-// Scatter defines model for Scatter.
-type Scatter = quality.Scatter
-
-// ScoreThere defines model for ScoreThere.
-type ScoreThere struct {
-	Coverage float64  `json:"coverage"`
-	Overall  *float64 `json:"overall"`
-}
-
-// Scorecard defines model for Scorecard.
-type Scorecard = scoring.Scorecard
-
-// ScorecardView defines model for ScorecardView.
-type ScorecardView struct {
-	Facts []FactValue `json:"facts"`
-
-	// Gaps of a review on the desk: answers that do not count
-	Gaps []Gap `json:"gaps,omitempty,omitzero"`
-
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading     `json:"heading"`
-	Name    EditionName `json:"name"`
-
-	// Rank 0 where not ranked
-	Rank      int       `json:"rank"`
-	Scorecard Scorecard `json:"scorecard"`
-}
-
-// SectionAdds defines model for SectionAdds.
-type SectionAdds = ranking.SectionAdds
-
-// SectionChange defines model for SectionChange.
-type SectionChange = checklist.SectionChange
-
-// SectionScore defines model for SectionScore.
-type SectionScore = scoring.SectionScore
-
-// Session defines model for Session.
-type Session struct {
-	Person   Person `json:"person,omitempty,omitzero"`
-	SignedIn bool   `json:"signedIn"`
-}
-
-// SheetLine defines model for SheetLine.
-type SheetLine struct {
-	Edition string `json:"edition"`
-
-	// Points on this rig
-	Points   *float64  `json:"points,omitempty"`
-	Readings []Reading `json:"readings"`
-
-	// Review that its readings go into; left out where there is none
-	Review string        `json:"review,omitempty,omitzero"`
-	Row    ComparisonRow `json:"row,omitempty,omitzero"`
-}
-
-// ShownVersion defines model for ShownVersion.
-type ShownVersion struct {
-	// Share of the ranked editions: once so many stand on the newest version in force, it is shown by itself; 0 leaves that to a lead
-	Share float64 `json:"share,omitempty,omitzero"`
-
-	// Version 0 leaves it to the newest in force
-	Version int `json:"version"`
-}
-
-// Stand defines model for Stand.
-type Stand = comparing.Stand
-
-// Steadiness defines model for Steadiness.
-type Steadiness = ranking.Steadiness
-
-// SteadinessView defines model for SteadinessView.
-type SteadinessView struct {
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Names how the editions named here are called, by key
-	Names      map[string]EditionName `json:"names"`
-	Steadiness Steadiness             `json:"steadiness"`
-}
-
-// Succession defines model for Succession.
-type Succession = comparing.Succession
-
-// Suggestion defines model for Suggestion.
-type Suggestion struct {
-	// Became id of the request that it led to
-	Became    string    `json:"became,omitempty,omitzero"`
-	Contact   string    `json:"contact,omitempty,omitzero"`
-	Created   time.Time `json:"created"`
-	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
-	Decision  string    `json:"decision,omitempty,omitzero"`
-	Id        string    `json:"id"`
-
-	// Revision for If-Match
-	Revision int             `json:"revision"`
-	Sort     SuggestionSort  `json:"sort"`
-	State    SuggestionState `json:"state"`
-	Subject  string          `json:"subject"`
-	Text     string          `json:"text"`
-}
-
-// SuggestionState defines model for Suggestion.State.
-type SuggestionState string
-
-// SuggestionDecision defines model for SuggestionDecision.
-type SuggestionDecision struct {
-	Decision Text                    `json:"decision,omitempty,omitzero"`
-	State    SuggestionDecisionState `json:"state"`
-}
-
-// SuggestionDecisionState defines model for SuggestionDecision.State.
-type SuggestionDecisionState string
-
-// SuggestionList defines model for SuggestionList.
-type SuggestionList struct {
-	Suggestions []Suggestion `json:"suggestions"`
-}
-
-// SuggestionSort defines model for SuggestionSort.
-type SuggestionSort string
-
-// Surprise defines model for Surprise.
-type Surprise = quality.Surprise
-
-// SystemState defines model for SystemState.
-type SystemState = reading.System
-
-// TakenBackList defines model for TakenBackList.
-type TakenBackList struct {
-	Readings []struct {
-		// At when it was taken back
-		At      time.Time `json:"at"`
-		Reading Reading   `json:"reading"`
-	} `json:"readings"`
-}
-
-// Text defines model for Text.
-type Text = string
-
-// Tip defines model for Tip.
-type Tip = ranking.Tip
-
-// TipPoint defines model for TipPoint.
-type TipPoint = ranking.TipPoint
-
-// Tipping defines model for Tipping.
-type Tipping = ranking.Tipping
-
-// TippingView defines model for TippingView.
-type TippingView struct {
-	// Heading through whose eyes and under which rules a result was computed
-	Heading Heading `json:"heading"`
-
-	// Names how the editions named here are called, by key
-	Names   map[string]EditionName `json:"names"`
-	Tipping Tipping                `json:"tipping"`
-}
-
-// Token defines model for Token.
-type Token struct {
-	Created time.Time `json:"created"`
-	Expires time.Time `json:"expires"`
-	Id      Uuid      `json:"id"`
-	Label   string    `json:"label"`
-	Roles   []Role    `json:"roles"`
-
-	// Secret only in the answer to its making
-	Secret string `json:"secret,omitempty,omitzero"`
-}
-
-// TokenList defines model for TokenList.
-type TokenList struct {
-	Tokens []Token `json:"tokens"`
-}
-
-// TraceList defines model for TraceList.
-type TraceList struct {
-	Checklist string           `json:"checklist"`
-	Edition   string           `json:"edition"`
-	Traces    []CriterionTrace `json:"traces"`
-}
-
-// TracedReading defines model for TracedReading.
-type TracedReading struct {
-	Counts bool `json:"counts"`
-
-	// Edition that the reading was made for
-	Edition string   `json:"edition"`
-	Points  *float64 `json:"points"`
-	Reading Reading  `json:"reading"`
-	Review  string   `json:"review"`
-	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
-	Value   *float64 `json:"value"`
-
-	// Why it does not count; empty where it does
-	Why string `json:"why"`
-}
-
-// Treated defines model for Treated.
-type Treated = comparing.Treated
-
-// Trouble defines model for Trouble.
-type Trouble = reading.Trouble
-
-// TroubleList defines model for TroubleList.
-type TroubleList struct {
-	Troubles []TroubleView `json:"troubles"`
-}
-
-// TroubleView defines model for TroubleView.
-type TroubleView struct {
-	Cases []struct {
-		Edition string      `json:"edition"`
-		Finding Finding     `json:"finding"`
-		Name    EditionName `json:"name"`
-		Review  string      `json:"review"`
-	} `json:"cases"`
-	Trouble Trouble `json:"trouble"`
-}
-
-// Undo defines model for Undo.
-type Undo struct {
-	// Id of a reading or an entry; left out: what one made last
-	Id string `json:"id,omitempty,omitzero"`
-}
-
-// Undone defines model for Undone.
-type Undone struct {
-	Id string `json:"id"`
-
-	// Part reading, or the part of an entry
-	Part string `json:"part"`
-
-	// Restored of an entry: the revision before is back; otherwise it is gone
-	Restored bool `json:"restored"`
-
-	// Says what was taken back in a few words
-	Says string `json:"says"`
-}
-
-// UpgradeAdvice defines model for UpgradeAdvice.
-type UpgradeAdvice = reading.Advice
-
-// Use defines model for Use.
-type Use = reading.Use
-
-// Uuid defines model for Uuid.
-type Uuid = string
-
-// Verdict defines model for Verdict.
-type Verdict = reading.Verdict
-
-// Winner defines model for Winner.
-type Winner = ranking.Winner
-
-// Wins defines model for Wins.
-type Wins = ranking.Wins
-
-// At defines model for At.
-type At = time.Time
-
-// Audience defines model for Audience.
-type Audience = string
-
-// ChecklistName defines model for ChecklistName.
-type ChecklistName = string
-
-// CommonRigs defines model for CommonRigs.
-type CommonRigs = bool
-
-// CriterionWeight defines model for CriterionWeight.
-type CriterionWeight = []string
-
-// Cursor defines model for Cursor.
-type Cursor = string
-
-// DistributionPath defines model for DistributionPath.
-type DistributionPath = string
-
-// EditionPath defines model for EditionPath.
-type EditionPath = string
-
-// Ground defines model for Ground.
-type Ground = bool
-
-// Id defines model for Id.
-type Id = Uuid
-
-// IfMatch defines model for IfMatch.
-type IfMatch = string
-
-// Limit defines model for Limit.
-type Limit = int
-
-// MeasuredOn defines model for MeasuredOn.
-type MeasuredOn = []string
-
-// Newest defines model for Newest.
-type Newest = bool
-
-// OfArchitecture defines model for OfArchitecture.
-type OfArchitecture = []string
-
-// OfBase defines model for OfBase.
-type OfBase = []string
-
-// OfDesktop defines model for OfDesktop.
-type OfDesktop = []string
-
-// OfDistribution defines model for OfDistribution.
-type OfDistribution = []string
-
-// OfFamily defines model for OfFamily.
-type OfFamily = []string
-
-// OfModel defines model for OfModel.
-type OfModel = []string
-
-// OfProfile defines model for OfProfile.
-type OfProfile = []string
-
-// OfPurpose defines model for OfPurpose.
-type OfPurpose = []string
-
-// OfTier defines model for OfTier.
-type OfTier = []string
-
-// Only defines model for Only.
-type Only = []string
-
-// ReleasePath defines model for ReleasePath.
-type ReleasePath = string
-
-// ReleasedFrom defines model for ReleasedFrom.
-type ReleasedFrom = string
-
-// ReleasedTo defines model for ReleasedTo.
-type ReleasedTo = string
-
-// ReportPath defines model for ReportPath.
-type ReportPath = string
-
-// RigClass defines model for RigClass.
-type RigClass = []string
-
-// RigWeight defines model for RigWeight.
-type RigWeight = []string
-
-// SectionWeight defines model for SectionWeight.
-type SectionWeight = []string
-
-// ChecklistBody defines model for ChecklistBody.
-type ChecklistBody = Checklist
-
-// DistributionBody defines model for DistributionBody.
-type DistributionBody = Distribution
-
-// EditionBody defines model for EditionBody.
-type EditionBody = Edition
-
-// ProposalBody defines model for ProposalBody.
-type ProposalBody = NewProposal
-
-// ReleaseBody defines model for ReleaseBody.
-type ReleaseBody = Release
-
-// RigBody defines model for RigBody.
-type RigBody = Rig
-
-// TroubleBody defines model for TroubleBody.
-type TroubleBody = Trouble
-
-// ListChecklistsParams defines parameters for ListChecklists.
-type ListChecklistsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-}
-
-// ChecklistEffectParams defines parameters for ChecklistEffect.
-type ChecklistEffectParams struct {
-	// Base KEY@VERSION whose ranking it is; the one shown where left out
-	Base string `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-}
-
-// RemoveDraftParams defines parameters for RemoveDraft.
-type RemoveDraftParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// EditChecklistParams defines parameters for EditChecklist.
-type EditChecklistParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// DropAudienceParams defines parameters for DropAudience.
-type DropAudienceParams struct {
-	Reason Text `form:"reason,omitempty" json:"reason,omitempty,omitzero"`
-
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ReviseAudienceParams defines parameters for ReviseAudience.
-type ReviseAudienceParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// CompareParams defines parameters for Compare.
-type CompareParams struct {
-	// Edition distribution/release/edition, two to twelve times
-	Edition []string `form:"edition" json:"edition"`
-
-	// Baseline an edition, or one of previous, based-on, leader, record; the first of the editions where left out
-	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ListDistributionsParams defines parameters for ListDistributions.
-type ListDistributionsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-
-	// Family only those built on this one
-	Family string `form:"family,omitempty" json:"family,omitempty,omitzero"`
-	Model  Model  `form:"model,omitempty" json:"model,omitempty,omitzero"`
-}
-
-// EditDistributionParams defines parameters for EditDistribution.
-type EditDistributionParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListEditionsParams defines parameters for ListEditions.
-type ListEditionsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor       Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-	Distribution string `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Release a version; goes with distribution
-	Release string `form:"release,omitempty" json:"release,omitempty,omitzero"`
-	Desktop string `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-}
-
-// EditEditionParams defines parameters for EditEdition.
-type EditEditionParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ExplainParams defines parameters for Explain.
-type ExplainParams struct {
-	// A distribution/release/edition; with b left out too, the first two of the ranking
-	A string `form:"a,omitempty" json:"a,omitempty,omitzero"`
-
-	// B the other edition
-	B string `form:"b,omitempty" json:"b,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
-	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ShowFitsParams defines parameters for ShowFits.
-type ShowFitsParams struct {
-	// MemoryMiB memory
-	MemoryMiB int64 `form:"memoryMiB,omitempty" json:"memoryMiB,omitempty,omitzero"`
-
-	// DiskGiB disk
-	DiskGiB int64 `form:"diskGiB,omitempty" json:"diskGiB,omitempty,omitzero"`
-
-	// Cores processor cores
-	Cores int `form:"cores,omitempty" json:"cores,omitempty,omitzero"`
-
-	// Processor in words
-	Processor string `form:"processor,omitempty" json:"processor,omitempty,omitzero"`
-
-	// Graphics in words
-	Graphics string `form:"graphics,omitempty" json:"graphics,omitempty,omitzero"`
-
-	// MachineArchitecture such as amd64
-	MachineArchitecture string `form:"machineArchitecture,omitempty" json:"machineArchitecture,omitempty,omitzero"`
-
-	// Virtual it is a virtual machine
-	Virtual bool `form:"virtual,omitempty" json:"virtual,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// CompareGroupsParams defines parameters for CompareGroups.
-type CompareGroupsParams struct {
-	// Attribute what the groups differ in
-	Attribute string `form:"attribute" json:"attribute"`
-
-	// A the first group
-	A string `form:"a" json:"a"`
-
-	// B the second group
-	B string `form:"b" json:"b"`
-
-	// Equal attributes that a pair has the same; all others where left out
-	Equal []string `form:"equal,omitempty" json:"equal,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ShowHeadToHeadParams defines parameters for ShowHeadToHead.
-type ShowHeadToHeadParams struct {
-	// Edition those held against each other; the ranked ones where left out
-	Edition []string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ListLeadersParams defines parameters for ListLeaders.
-type ListLeadersParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ShowLineParams defines parameters for ShowLine.
-type ShowLineParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// DropMappingParams defines parameters for DropMapping.
-type DropMappingParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// PutMappingParams defines parameters for PutMapping.
-type PutMappingParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListPeopleParams defines parameters for ListPeople.
-type ListPeopleParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-}
-
-// EditPlanParams defines parameters for EditPlan.
-type EditPlanParams struct {
-	// State open where left out
-	State PlanState `form:"state,omitempty" json:"state,omitempty,omitzero"`
-
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListPointsParams defines parameters for ListPoints.
-type ListPointsParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// SetPolicyParams defines parameters for SetPolicy.
-type SetPolicyParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListProposalsParams defines parameters for ListProposals.
-type ListProposalsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor        `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-	State  ProposalState `form:"state,omitempty" json:"state,omitempty,omitzero"`
-}
-
-// DecideProposalParams defines parameters for DecideProposal.
-type DecideProposalParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// EditProposalParams defines parameters for EditProposal.
-type EditProposalParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ProposalEffectParams defines parameters for ProposalEffect.
-type ProposalEffectParams struct {
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-}
-
-// ShowQualityParams defines parameters for ShowQuality.
-type ShowQualityParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// OrderQueueParams defines parameters for OrderQueue.
-type OrderQueueParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// RankingParams defines parameters for Ranking.
-type RankingParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
-	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-
-	// Section order by this section's score
-	Section string `form:"section,omitempty" json:"section,omitempty,omitzero"`
-
-	// Criterion order by this criterion's points
-	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
-
-	// Since a moment to tell places gained and lost since
-	Since time.Time `form:"since,omitempty" json:"since,omitempty,omitzero"`
-
-	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
-	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
-}
-
-// ListRecordsParams defines parameters for ListRecords.
-type ListRecordsParams struct {
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// Criterion of one criterion alone
-	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
-}
-
-// ListReleasesParams defines parameters for ListReleases.
-type ListReleasesParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor       Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-	Distribution string `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-}
-
-// EditReleaseParams defines parameters for EditRelease.
-type EditReleaseParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListReportsParams defines parameters for ListReports.
-type ListReportsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-
-	// Audience only reports that look through this audience's eyes; - is everybody's
-	Audience string `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// Series only those of this series
-	Series string `form:"series,omitempty" json:"series,omitempty,omitzero"`
-
-	// Year only those first published in that year
-	Year int `form:"year,omitempty" json:"year,omitempty,omitzero"`
-
-	// Edition only those about this edition
-	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
-}
-
-// DropReportDraftParams defines parameters for DropReportDraft.
-type DropReportDraftParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// WriteReportDraftParams defines parameters for WriteReportDraft.
-type WriteReportDraftParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// PublishReportParams defines parameters for PublishReport.
-type PublishReportParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// DecideRequestParams defines parameters for DecideRequest.
-type DecideRequestParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListReviewsParams defines parameters for ListReviews.
-type ListReviewsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor      `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-	State  ReviewState `form:"state,omitempty" json:"state,omitempty,omitzero"`
-
-	// Edition distribution/release/edition
-	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
-
-	// Assigned a person's name
-	Assigned string `form:"assigned,omitempty" json:"assigned,omitempty,omitzero"`
-}
-
-// MoveReviewParams defines parameters for MoveReview.
-type MoveReviewParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// AssignReviewParams defines parameters for AssignReview.
-type AssignReviewParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// DropEntryParams defines parameters for DropEntry.
-type DropEntryParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// PutEntryParams defines parameters for PutEntry.
-type PutEntryParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ListRigsParams defines parameters for ListRigs.
-type ListRigsParams struct {
-	// Limit entries of a page, 1 to 1000
-	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
-
-	// Cursor `next` of the page before
-	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-}
-
-// EditRigParams defines parameters for EditRig.
-type EditRigParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ShowScorecardParams defines parameters for ShowScorecard.
-type ShowScorecardParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ShowTracesParams defines parameters for ShowTraces.
-type ShowTracesParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// CloseBenchParams defines parameters for CloseBench.
-type CloseBenchParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ShowSheetParams defines parameters for ShowSheet.
-type ShowSheetParams struct {
-	// Baseline the contender that differences are taken against; the first where left out
-	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
-}
-
-// ShowSteadinessParams defines parameters for ShowSteadiness.
-type ShowSteadinessParams struct {
-	// Draws how often; 10,000 where left out
-	Draws int `form:"draws,omitempty" json:"draws,omitempty,omitzero"`
-
-	// Seed the same seed gives the same result
-	Seed int64 `form:"seed,omitempty" json:"seed,omitempty,omitzero"`
-
-	// Kappa how near shares stay to the weights; 60 where left out
-	Kappa float64 `form:"kappa,omitempty" json:"kappa,omitempty,omitzero"`
-
-	// Shake what is shaken
-	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
-
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
-	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// ShowSteadinessParamsShake defines parameters for ShowSteadiness.
-type ShowSteadinessParamsShake string
-
-// DecideSuggestionParams defines parameters for DecideSuggestion.
-type DecideSuggestionParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// ShowTippingParams defines parameters for ShowTipping.
-type ShowTippingParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
-	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
-
-	// Audience an audience of the checklist; its own weights where left out
-	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
-
-	// At as it stood at that time
-	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
-
-	// RigWeight KEY=N; weights for the rigs named
-	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
-
-	// CommonRigs only rigs that all editions have
-	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
-
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
-	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
-
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
-	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
-
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
-	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
-
-	// Rig measures count on these rigs alone
-	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
-
-	// RigClass measures count on rigs of these classes alone
-	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
-
-	// Distribution only editions of these: distributions
-	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
-
-	// Family only editions built on one of these, or it itself
-	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
-
-	// Base only editions based on one of these, named by distribution or release
-	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
-
-	// Model only editions of these: release models
-	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
-
-	// Tier only editions of these: support tiers
-	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
-
-	// Desktop only editions of these: desktops
-	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
-
-	// Purpose only editions of these: purposes
-	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
-
-	// Architecture only editions of these: architectures
-	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
-
-	// Profile only editions of these: install profiles
-	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
-
-	// ReleasedFrom only releases of that day or later
-	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
-
-	// ReleasedTo only releases of that day or earlier
-	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
-
-	// Newest of each edition line only the newest release that stands
-	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
-
-	// Only only these editions: distribution/release/edition
-	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// EditTroubleParams defines parameters for EditTrouble.
-type EditTroubleParams struct {
-	// IfMatch the ETag that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
-}
-
-// CarryOverJSONRequestBody defines body for CarryOver for application/json ContentType.
-type CarryOverJSONRequestBody = CarryOver
-
-// AddChecklistJSONRequestBody defines body for AddChecklist for application/json ContentType.
-type AddChecklistJSONRequestBody = Checklist
-
-// AdviseChecklistJSONRequestBody defines body for AdviseChecklist for application/json ContentType.
-type AdviseChecklistJSONRequestBody = Checklist
-
-// ChecklistEffectJSONRequestBody defines body for ChecklistEffect for application/json ContentType.
-type ChecklistEffectJSONRequestBody = Checklist
-
-// ShowVersionJSONRequestBody defines body for ShowVersion for application/json ContentType.
-type ShowVersionJSONRequestBody = ShownVersion
-
-// EditChecklistJSONRequestBody defines body for EditChecklist for application/json ContentType.
-type EditChecklistJSONRequestBody = Checklist
-
-// ReviseAudienceJSONRequestBody defines body for ReviseAudience for application/json ContentType.
-type ReviseAudienceJSONRequestBody = AudienceRevision
-
-// AddDistributionJSONRequestBody defines body for AddDistribution for application/json ContentType.
-type AddDistributionJSONRequestBody = Distribution
-
-// EditDistributionJSONRequestBody defines body for EditDistribution for application/json ContentType.
-type EditDistributionJSONRequestBody = Distribution
-
-// AddEditionJSONRequestBody defines body for AddEdition for application/json ContentType.
-type AddEditionJSONRequestBody = Edition
-
-// EditEditionJSONRequestBody defines body for EditEdition for application/json ContentType.
-type EditEditionJSONRequestBody = Edition
-
-// PutMappingJSONRequestBody defines body for PutMapping for application/json ContentType.
-type PutMappingJSONRequestBody = Mapping
-
-// MergeJSONRequestBody defines body for Merge for application/json ContentType.
-type MergeJSONRequestBody = Merging
-
-// AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
-type AddPersonJSONRequestBody = NewPerson
-
-// AddPlanJSONRequestBody defines body for AddPlan for application/json ContentType.
-type AddPlanJSONRequestBody = ComparisonPlan
-
-// TryPlanJSONRequestBody defines body for TryPlan for application/json ContentType.
-type TryPlanJSONRequestBody = ComparisonPlan
-
-// EditPlanJSONRequestBody defines body for EditPlan for application/json ContentType.
-type EditPlanJSONRequestBody = ComparisonPlan
-
-// OpenBenchJSONRequestBody defines body for OpenBench for application/json ContentType.
-type OpenBenchJSONRequestBody = NewBench
-
-// SetPolicyJSONRequestBody defines body for SetPolicy for application/json ContentType.
-type SetPolicyJSONRequestBody = Policy
-
-// AddProposalJSONRequestBody defines body for AddProposal for application/json ContentType.
-type AddProposalJSONRequestBody = NewProposal
-
-// DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
-type DecideProposalJSONRequestBody = Decision
-
-// EditProposalJSONRequestBody defines body for EditProposal for application/json ContentType.
-type EditProposalJSONRequestBody = NewProposal
-
-// CommentProposalJSONRequestBody defines body for CommentProposal for application/json ContentType.
-type CommentProposalJSONRequestBody = NewComment
-
-// LeaveOutJSONRequestBody defines body for LeaveOut for application/json ContentType.
-type LeaveOutJSONRequestBody = LeftOut
-
-// OrderQueueJSONRequestBody defines body for OrderQueue for application/json ContentType.
-type OrderQueueJSONRequestBody = QueueOrder
-
-// AddReleaseJSONRequestBody defines body for AddRelease for application/json ContentType.
-type AddReleaseJSONRequestBody = Release
-
-// EditReleaseJSONRequestBody defines body for EditRelease for application/json ContentType.
-type EditReleaseJSONRequestBody = Release
-
-// RenameJSONRequestBody defines body for Rename for application/json ContentType.
-type RenameJSONRequestBody = Renaming
-
-// AddReportJSONRequestBody defines body for AddReport for application/json ContentType.
-type AddReportJSONRequestBody = NewReport
-
-// CorrectReportJSONRequestBody defines body for CorrectReport for application/json ContentType.
-type CorrectReportJSONRequestBody = ReportErratum
-
-// WriteReportDraftJSONRequestBody defines body for WriteReportDraft for application/json ContentType.
-type WriteReportDraftJSONRequestBody = ReportWritten
-
-// AskForReviewJSONRequestBody defines body for AskForReview for application/json ContentType.
-type AskForReviewJSONRequestBody = NewRequest
-
-// DecideRequestJSONRequestBody defines body for DecideRequest for application/json ContentType.
-type DecideRequestJSONRequestBody = RequestDecision
-
-// AddReviewJSONRequestBody defines body for AddReview for application/json ContentType.
-type AddReviewJSONRequestBody = NewReview
-
-// MoveReviewJSONRequestBody defines body for MoveReview for application/json ContentType.
-type MoveReviewJSONRequestBody = ReviewMove
-
-// AssignReviewJSONRequestBody defines body for AssignReview for application/json ContentType.
-type AssignReviewJSONRequestBody = Assignment
-
-// RecordBatchJSONRequestBody defines body for RecordBatch for application/json ContentType.
-type RecordBatchJSONRequestBody = Batch
-
-// SaveDraftJSONRequestBody defines body for SaveDraft for application/json ContentType.
-type SaveDraftJSONRequestBody = Draft
-
-// PutEntryJSONRequestBody defines body for PutEntry for application/json ContentType.
-type PutEntryJSONRequestBody = Entry
-
-// RecordJSONRequestBody defines body for Record for application/json ContentType.
-type RecordJSONRequestBody = NewReading
-
-// UndoJSONRequestBody defines body for Undo for application/json ContentType.
-type UndoJSONRequestBody = Undo
-
-// AddRigJSONRequestBody defines body for AddRig for application/json ContentType.
-type AddRigJSONRequestBody = Rig
-
-// EditRigJSONRequestBody defines body for EditRig for application/json ContentType.
-type EditRigJSONRequestBody = Rig
-
-// SignInJSONRequestBody defines body for SignIn for application/json ContentType.
-type SignInJSONRequestBody = Credentials
-
-// CloseBenchJSONRequestBody defines body for CloseBench for application/json ContentType.
-type CloseBenchJSONRequestBody = BenchClosing
-
-// PlaceJSONRequestBody defines body for Place for application/json ContentType.
-type PlaceJSONRequestBody = NewPlacing
-
-// SuggestJSONRequestBody defines body for Suggest for application/json ContentType.
-type SuggestJSONRequestBody = NewSuggestion
-
-// DecideSuggestionJSONRequestBody defines body for DecideSuggestion for application/json ContentType.
-type DecideSuggestionJSONRequestBody = SuggestionDecision
-
-// CreateTokenJSONRequestBody defines body for CreateToken for application/json ContentType.
-type CreateTokenJSONRequestBody = NewToken
-
-// AddTroubleJSONRequestBody defines body for AddTrouble for application/json ContentType.
-type AddTroubleJSONRequestBody = Trouble
-
-// EditTroubleJSONRequestBody defines body for EditTrouble for application/json ContentType.
-type EditTroubleJSONRequestBody = Trouble
-
-// ServerInterface represents all server handlers.
-type ServerInterface interface {
-	// About What this service is, and its clock
-	// (GET /about)
-	About(c *gin.Context)
-	// CarryOver Carry reviews over to a newer version, one or many in one step
-	// (POST /carried-reviews)
-	CarryOver(c *gin.Context)
-	// ListChecklists Checklist versions, by key and version
-	// (GET /checklists)
-	ListChecklists(c *gin.Context, params ListChecklistsParams)
-	// AddChecklist Add a checklist version, as a draft or in force
-	// (POST /checklists)
-	AddChecklist(c *gin.Context)
-	// AdviseChecklist What a careful colleague would say of a checklist, stored or not
-	// (POST /checklists/advice)
-	AdviseChecklist(c *gin.Context)
-	// ChecklistEffect What a checklist would do to the ranking
-	// (POST /checklists/effect)
-	ChecklistEffect(c *gin.Context, params ChecklistEffectParams)
-	// ShowVersion Choose the version that is shown where a reader asks for none
-	// (PUT /checklists/{checklist}/shown)
-	ShowVersion(c *gin.Context, checklist string)
-	// RemoveDraft Remove a draft
-	// (DELETE /checklists/{checklist}/{version})
-	RemoveDraft(c *gin.Context, checklist string, version int, params RemoveDraftParams)
-	// ShowChecklist A checklist version, whole
-	// (GET /checklists/{checklist}/{version})
-	ShowChecklist(c *gin.Context, checklist string, version int)
-	// EditChecklist Change a draft, put it in force, or retire a version; in force it is frozen but for its state
-	// (PUT /checklists/{checklist}/{version})
-	EditChecklist(c *gin.Context, checklist string, version int, params EditChecklistParams)
-	// ListAudiences What a frozen version's audiences are and were, by key and revision
-	// (GET /checklists/{checklist}/{version}/audiences)
-	ListAudiences(c *gin.Context, checklist string, version int)
-	// DropAudience Drop an audience of a frozen version; its revisions are kept
-	// (DELETE /checklists/{checklist}/{version}/audiences/{audience})
-	DropAudience(c *gin.Context, checklist string, version int, audience Key, params DropAudienceParams)
-	// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
-	// (PUT /checklists/{checklist}/{version}/audiences/{audience})
-	ReviseAudience(c *gin.Context, checklist string, version int, audience Key, params ReviseAudienceParams)
-	// DifferChecklists What differs from an older version to this one
-	// (GET /checklists/{checklist}/{version}/difference/{older})
-	DifferChecklists(c *gin.Context, checklist string, version int, older int)
-	// Compare Two to twelve editions side by side
-	// (GET /comparison)
-	Compare(c *gin.Context, params CompareParams)
-	// ListDistributions Distributions
-	// (GET /distributions)
-	ListDistributions(c *gin.Context, params ListDistributionsParams)
-	// AddDistribution Add a distribution
-	// (POST /distributions)
-	AddDistribution(c *gin.Context)
-	// ShowDistribution A distribution
-	// (GET /distributions/{distribution})
-	ShowDistribution(c *gin.Context, distribution DistributionPath)
-	// EditDistribution Correct a distribution; its key stays
-	// (PUT /distributions/{distribution})
-	EditDistribution(c *gin.Context, distribution DistributionPath, params EditDistributionParams)
-	// ListEditions Editions
-	// (GET /editions)
-	ListEditions(c *gin.Context, params ListEditionsParams)
-	// AddEdition Add an edition
-	// (POST /editions)
-	AddEdition(c *gin.Context)
-	// ShowEdition An edition
-	// (GET /editions/{distribution}/{release}/{edition})
-	ShowEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath)
-	// EditEdition Correct an edition; its key stays
-	// (PUT /editions/{distribution}/{release}/{edition})
-	EditEdition(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams)
-	// Explain Why one edition is ahead of another
-	// (GET /explanation)
-	Explain(c *gin.Context, params ExplainParams)
-	// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
-	// (GET /fits)
-	ShowFits(c *gin.Context, params ShowFitsParams)
-	// CompareGroups One group of editions against another, over pairs that are equal otherwise
-	// (GET /groups)
-	CompareGroups(c *gin.Context, params CompareGroupsParams)
-	// ShowHeadToHead Editions in pairs, criterion by criterion
-	// (GET /head-to-head)
-	ShowHeadToHead(c *gin.Context, params ShowHeadToHeadParams)
-	// ListLeaders Who led the ranking of an audience from when to when
-	// (GET /leaders)
-	ListLeaders(c *gin.Context, params ListLeadersParams)
-	// ListLines Edition lines with anything reviewed
-	// (GET /lines)
-	ListLines(c *gin.Context)
-	// ShowLine What became of an edition line from release to release
-	// (GET /lines/{distribution}/{line})
-	ShowLine(c *gin.Context, distribution DistributionPath, line string, params ShowLineParams)
-	// ListMappings Saved mappings of other people's columns and names, by name
-	// (GET /mappings)
-	ListMappings(c *gin.Context)
-	// DropMapping Forget a saved mapping; what was imported by it stays
-	// (DELETE /mappings/{mapping})
-	DropMapping(c *gin.Context, mapping string, params DropMappingParams)
-	// ShowMapping A saved mapping
-	// (GET /mappings/{mapping})
-	ShowMapping(c *gin.Context, mapping string)
-	// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
-	// (PUT /mappings/{mapping})
-	PutMapping(c *gin.Context, mapping string, params PutMappingParams)
-	// CloseCalendar End the address of one's own calendar
-	// (DELETE /me/calendar)
-	CloseCalendar(c *gin.Context)
-	// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
-	// (POST /me/calendar)
-	OpenCalendar(c *gin.Context)
-	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
-	// (POST /merged)
-	Merge(c *gin.Context)
-	// ListPeople The team
-	// (GET /people)
-	ListPeople(c *gin.Context, params ListPeopleParams)
-	// AddPerson Add an account
-	// (POST /people)
-	AddPerson(c *gin.Context)
-	// ListPlans Comparison plans, newest first
-	// (GET /plans)
-	ListPlans(c *gin.Context)
-	// AddPlan Add a comparison plan
-	// (POST /plans)
-	AddPlan(c *gin.Context)
-	// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
-	// (POST /plans/trial)
-	TryPlan(c *gin.Context)
-	// ShowPlan A plan with its warnings, what has been done, and its sessions
-	// (GET /plans/{id})
-	ShowPlan(c *gin.Context, id Id)
-	// EditPlan Change a plan
-	// (PUT /plans/{id})
-	EditPlan(c *gin.Context, id Id, params EditPlanParams)
-	// OpenBench Open a bench session on one of the rigs of the plan
-	// (POST /plans/{id}/sessions)
-	OpenBench(c *gin.Context, id Id)
-	// ListPoints The points of every edition in every criterion, with the values on rigs
-	// (GET /points)
-	ListPoints(c *gin.Context, params ListPointsParams)
-	// ShowPolicy The team's own rules
-	// (GET /policy)
-	ShowPolicy(c *gin.Context)
-	// SetPolicy Change the team's rules
-	// (PUT /policy)
-	SetPolicy(c *gin.Context, params SetPolicyParams)
-	// ListProposals Proposals to change the checklist, newest first
-	// (GET /proposals)
-	ListProposals(c *gin.Context, params ListProposalsParams)
-	// AddProposal Propose a change to the checklist in force
-	// (POST /proposals)
-	AddProposal(c *gin.Context)
-	// ShowProposal A proposal with its comments
-	// (GET /proposals/{id})
-	ShowProposal(c *gin.Context, id Id)
-	// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
-	// (PATCH /proposals/{id})
-	DecideProposal(c *gin.Context, id Id, params DecideProposalParams)
-	// EditProposal Change an open proposal of one's own
-	// (PUT /proposals/{id})
-	EditProposal(c *gin.Context, id Id, params EditProposalParams)
-	// CommentProposal Say something of a proposal
-	// (POST /proposals/{id}/comments)
-	CommentProposal(c *gin.Context, id Id)
-	// ProposalEffect What a proposal would do to the ranking, and how the list would differ
-	// (GET /proposals/{id}/effect)
-	ProposalEffect(c *gin.Context, id Id, params ProposalEffectParams)
-	// ShowQuality What there is to look into among the readings that editions stand with
-	// (GET /quality)
-	ShowQuality(c *gin.Context, params ShowQualityParams)
-	// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
-	// (GET /queue)
-	ShowQueue(c *gin.Context)
-	// LeaveOut Take something out of the queue with a reason, or put it back with none
-	// (PUT /queue/left-out)
-	LeaveOut(c *gin.Context)
-	// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
-	// (PUT /queue/order)
-	OrderQueue(c *gin.Context, params OrderQueueParams)
-	// Ranking Editions in order of score
-	// (GET /ranking)
-	Ranking(c *gin.Context, params RankingParams)
-	// ListRecords The record book
-	// (GET /records)
-	ListRecords(c *gin.Context, params ListRecordsParams)
-	// ListReleases Releases, by distribution and date
-	// (GET /releases)
-	ListReleases(c *gin.Context, params ListReleasesParams)
-	// AddRelease Add a release
-	// (POST /releases)
-	AddRelease(c *gin.Context)
-	// ShowRelease A release
-	// (GET /releases/{distribution}/{release})
-	ShowRelease(c *gin.Context, distribution DistributionPath, release ReleasePath)
-	// EditRelease Correct a release; its version stays
-	// (PUT /releases/{distribution}/{release})
-	EditRelease(c *gin.Context, distribution DistributionPath, release ReleasePath, params EditReleaseParams)
-	// Rename Give something in the catalogue another key; the old one leads on
-	// (POST /renamed)
-	Rename(c *gin.Context)
-	// ListReportParts What a report may be made of, and which figures its prose may name
-	// (GET /report-parts)
-	ListReportParts(c *gin.Context)
-	// ListReports Comparison reports, newest first; without an account only what was published
-	// (GET /reports)
-	ListReports(c *gin.Context, params ListReportsParams)
-	// AddReport Begin a report
-	// (POST /reports)
-	AddReport(c *gin.Context)
-	// ShowReport A report with its revisions and, for the team, its draft
-	// (GET /reports/{report})
-	ShowReport(c *gin.Context, report ReportPath)
-	// CorrectReport Begin a correction of a published report
-	// (POST /reports/{report}/correction)
-	CorrectReport(c *gin.Context, report ReportPath)
-	// DropReportDraft Put a draft away; it stays among its versions
-	// (DELETE /reports/{report}/draft)
-	DropReportDraft(c *gin.Context, report ReportPath, params DropReportDraftParams)
-	// ShowReportDraft A report in the making
-	// (GET /reports/{report}/draft)
-	ShowReportDraft(c *gin.Context, report ReportPath)
-	// WriteReportDraft Write on a report in the making; what was there is kept among its versions
-	// (PUT /reports/{report}/draft)
-	WriteReportDraft(c *gin.Context, report ReportPath, params WriteReportDraftParams)
-	// CheckReport What is to be seen to before a draft is published
-	// (GET /reports/{report}/draft/check)
-	CheckReport(c *gin.Context, report ReportPath)
-	// ListReportVersions Earlier forms of a report's drafts, newest first
-	// (GET /reports/{report}/draft/versions)
-	ListReportVersions(c *gin.Context, report ReportPath)
-	// ReportMoved How the records have moved since a report was published
-	// (GET /reports/{report}/moved)
-	ReportMoved(c *gin.Context, report ReportPath)
-	// PublishReport Freeze the draft as the next revision
-	// (POST /reports/{report}/revisions)
-	PublishReport(c *gin.Context, report ReportPath, params PublishReportParams)
-	// AskForReview Ask for a review; the same wish again adds a voice
-	// (POST /requests)
-	AskForReview(c *gin.Context)
-	// DecideRequest Close a wish that is met by other means, or declined
-	// (PATCH /requests/{id})
-	DecideRequest(c *gin.Context, id Id, params DecideRequestParams)
-	// ListReviews Reviews, by edition; without an account only those that stand
-	// (GET /reviews)
-	ListReviews(c *gin.Context, params ListReviewsParams)
-	// AddReview Plan a review
-	// (POST /reviews)
-	AddReview(c *gin.Context)
-	// ShowReview A review
-	// (GET /reviews/{id})
-	ShowReview(c *gin.Context, id Id)
-	// MoveReview Move a review to another state
-	// (PATCH /reviews/{id})
-	MoveReview(c *gin.Context, id Id, params MoveReviewParams)
-	// AssignReview Give a review to a reviewer, with a date; either may be empty
-	// (PUT /reviews/{id}/assignment)
-	AssignReview(c *gin.Context, id Id, params AssignReviewParams)
-	// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
-	// (POST /reviews/{id}/batch)
-	RecordBatch(c *gin.Context, id Id)
-	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
-	// (GET /reviews/{id}/beside)
-	ShowBeside(c *gin.Context, id Id)
-	// ReviewDoubts What there is to look into in a review as it stands on the desk
-	// (GET /reviews/{id}/doubts)
-	ReviewDoubts(c *gin.Context, id Id)
-	// ListDrafts What one has typed in a review and not recorded yet
-	// (GET /reviews/{id}/drafts)
-	ListDrafts(c *gin.Context, id Id)
-	// SaveDraft Keep what is being typed; an empty text removes it
-	// (PUT /reviews/{id}/drafts)
-	SaveDraft(c *gin.Context, id Id)
-	// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
-	// (GET /reviews/{id}/entries)
-	ListEntries(c *gin.Context, id Id)
-	// DropEntry Take an entry out of the record; its revisions are kept
-	// (DELETE /reviews/{id}/entries/{entry})
-	DropEntry(c *gin.Context, id Id, entry string, params DropEntryParams)
-	// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
-	// (PUT /reviews/{id}/entries/{entry})
-	PutEntry(c *gin.Context, id Id, entry string, params PutEntryParams)
-	// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
-	// (GET /reviews/{id}/loose-ends)
-	LooseEnds(c *gin.Context, id Id)
-	// ListReadings A review's readings, by time measured; without an account only those that an acceptance pinned
-	// (GET /reviews/{id}/readings)
-	ListReadings(c *gin.Context, id Id)
-	// Record Record a reading under an id that the caller makes; doing it again does no harm
-	// (PUT /reviews/{id}/readings/{reading})
-	Record(c *gin.Context, id Id, reading Uuid)
-	// ShowDesk A review's score so far, with all its readings, accepted or not
-	// (GET /reviews/{id}/scorecard)
-	ShowDesk(c *gin.Context, id Id)
-	// ListTakenBack The readings of a review that were taken back; they count nowhere
-	// (GET /reviews/{id}/undo)
-	ListTakenBack(c *gin.Context, id Id)
-	// Undo Take back a reading or an entry that one made oneself within the last hour
-	// (POST /reviews/{id}/undo)
-	Undo(c *gin.Context, id Id)
-	// ListRigs Rigs
-	// (GET /rigs)
-	ListRigs(c *gin.Context, params ListRigsParams)
-	// AddRig Add a rig
-	// (POST /rigs)
-	AddRig(c *gin.Context)
-	// ShowRig A rig
-	// (GET /rigs/{rig})
-	ShowRig(c *gin.Context, rig string)
-	// EditRig Correct a rig; once it has readings only its name, equipment and weight
-	// (PUT /rigs/{rig})
-	EditRig(c *gin.Context, rig string, params EditRigParams)
-	// ShowScorecard Everything computed for one edition
-	// (GET /scorecards/{distribution}/{release}/{edition})
-	ShowScorecard(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowScorecardParams)
-	// ShowTraces Which readings an edition's points came from, which did not count and why
-	// (GET /scorecards/{distribution}/{release}/{edition}/traces)
-	ShowTraces(c *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowTracesParams)
-	// SignOut End the session
-	// (DELETE /session)
-	SignOut(c *gin.Context)
-	// WhoAmI Who is signed in
-	// (GET /session)
-	WhoAmI(c *gin.Context)
-	// SignIn Sign in with name and password; sets the session cookie
-	// (POST /session)
-	SignIn(c *gin.Context)
-	// ShowBench A bench session with its plan, the order of its contenders and its placings
-	// (GET /sessions/{id})
-	ShowBench(c *gin.Context, id Id)
-	// CloseBench Close a session, or open it again
-	// (PATCH /sessions/{id})
-	CloseBench(c *gin.Context, id Id, params CloseBenchParams)
-	// ShowSheet One criterion across all contenders: what was read and how they differ so far
-	// (GET /sessions/{id}/criteria/{criterion})
-	ShowSheet(c *gin.Context, id Id, criterion string, params ShowSheetParams)
-	// Place Record the order in which contenders came out, with ties
-	// (PUT /sessions/{id}/placings/{placing})
-	Place(c *gin.Context, id Id, placing Uuid)
-	// ShowSteadiness How often the order holds when weights and readings are shaken
-	// (GET /steadiness)
-	ShowSteadiness(c *gin.Context, params ShowSteadinessParams)
-	// ListSuggestions What readers without an account sent in, newest first
-	// (GET /suggestions)
-	ListSuggestions(c *gin.Context)
-	// Suggest Send a suggestion in; anybody may, and a lead decides
-	// (POST /suggestions)
-	Suggest(c *gin.Context)
-	// DecideSuggestion Let a suggestion in or decline it
-	// (PATCH /suggestions/{id})
-	DecideSuggestion(c *gin.Context, id Id, params DecideSuggestionParams)
-	// ShowTipping How far a weight must move before another edition leads
-	// (GET /tipping)
-	ShowTipping(c *gin.Context, params ShowTippingParams)
-	// ListTokens One's own tokens, without their secrets
-	// (GET /tokens)
-	ListTokens(c *gin.Context)
-	// CreateToken Make a personal token; its secret is shown this once
-	// (POST /tokens)
-	CreateToken(c *gin.Context)
-	// RevokeToken End one of one's own tokens
-	// (DELETE /tokens/{id})
-	RevokeToken(c *gin.Context, id Id)
-	// ListTroubles Troubles that several findings share, by key
-	// (GET /troubles)
-	ListTroubles(c *gin.Context)
-	// AddTrouble Add a trouble
-	// (POST /troubles)
-	AddTrouble(c *gin.Context)
-	// ShowTrouble A trouble with its cases
-	// (GET /troubles/{trouble})
-	ShowTrouble(c *gin.Context, trouble string)
-	// EditTrouble Correct a trouble; what is written here reaches all its cases
-	// (PUT /troubles/{trouble})
-	EditTrouble(c *gin.Context, trouble string, params EditTroubleParams)
-}
-
-// ServerInterfaceWrapper converts contexts to parameters.
-type ServerInterfaceWrapper struct {
-	Handler            ServerInterface
-	HandlerMiddlewares []MiddlewareFunc
-	ErrorHandler       func(*gin.Context, error, int)
-}
-
-type MiddlewareFunc func(c *gin.Context)
-
-// About operation middleware
-func (siw *ServerInterfaceWrapper) About(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.About(c)
-}
-
-// CarryOver operation middleware
-func (siw *ServerInterfaceWrapper) CarryOver(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CarryOver(c)
-}
-
-// ListChecklists operation middleware
-func (siw *ServerInterfaceWrapper) ListChecklists(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListChecklistsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListChecklists(c, params)
-}
-
-// AddChecklist operation middleware
-func (siw *ServerInterfaceWrapper) AddChecklist(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddChecklist(c)
-}
-
-// AdviseChecklist operation middleware
-func (siw *ServerInterfaceWrapper) AdviseChecklist(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AdviseChecklist(c)
-}
-
-// ChecklistEffect operation middleware
-func (siw *ServerInterfaceWrapper) ChecklistEffect(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ChecklistEffectParams
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChecklistEffect(c, params)
-}
-
-// ShowVersion operation middleware
-func (siw *ServerInterfaceWrapper) ShowVersion(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowVersion(c, checklist)
-}
-
-// RemoveDraft operation middleware
-func (siw *ServerInterfaceWrapper) RemoveDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params RemoveDraftParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.RemoveDraft(c, checklist, version, params)
-}
-
-// ShowChecklist operation middleware
-func (siw *ServerInterfaceWrapper) ShowChecklist(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowChecklist(c, checklist, version)
-}
-
-// EditChecklist operation middleware
-func (siw *ServerInterfaceWrapper) EditChecklist(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditChecklistParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditChecklist(c, checklist, version, params)
-}
-
-// ListAudiences operation middleware
-func (siw *ServerInterfaceWrapper) ListAudiences(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListAudiences(c, checklist, version)
-}
-
-// DropAudience operation middleware
-func (siw *ServerInterfaceWrapper) DropAudience(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "audience" -------------
-	var audience Key
-
-	err = runtime.BindStyledParameterWithOptions("simple", "audience", c.Param("audience"), &audience, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DropAudienceParams
-
-	// ------------- Optional query parameter "reason" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "reason", c.Request.URL.Query(), &params.Reason, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter reason: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DropAudience(c, checklist, version, audience, params)
-}
-
-// ReviseAudience operation middleware
-func (siw *ServerInterfaceWrapper) ReviseAudience(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "audience" -------------
-	var audience Key
-
-	err = runtime.BindStyledParameterWithOptions("simple", "audience", c.Param("audience"), &audience, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ReviseAudienceParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ReviseAudience(c, checklist, version, audience, params)
-}
-
-// DifferChecklists operation middleware
-func (siw *ServerInterfaceWrapper) DifferChecklists(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "checklist" -------------
-	var checklist string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "checklist", c.Param("checklist"), &checklist, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "older" -------------
-	var older int
-
-	err = runtime.BindStyledParameterWithOptions("simple", "older", c.Param("older"), &older, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter older: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DifferChecklists(c, checklist, version, older)
-}
-
-// Compare operation middleware
-func (siw *ServerInterfaceWrapper) Compare(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params CompareParams
-
-	// ------------- Required query parameter "edition" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "baseline" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "baseline", c.Request.URL.Query(), &params.Baseline, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter baseline: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Compare(c, params)
-}
-
-// ListDistributions operation middleware
-func (siw *ServerInterfaceWrapper) ListDistributions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListDistributionsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListDistributions(c, params)
-}
-
-// AddDistribution operation middleware
-func (siw *ServerInterfaceWrapper) AddDistribution(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddDistribution(c)
-}
-
-// ShowDistribution operation middleware
-func (siw *ServerInterfaceWrapper) ShowDistribution(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowDistribution(c, distribution)
-}
-
-// EditDistribution operation middleware
-func (siw *ServerInterfaceWrapper) EditDistribution(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditDistributionParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditDistribution(c, distribution, params)
-}
-
-// ListEditions operation middleware
-func (siw *ServerInterfaceWrapper) ListEditions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListEditionsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "release" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "release", c.Request.URL.Query(), &params.Release, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListEditions(c, params)
-}
-
-// AddEdition operation middleware
-func (siw *ServerInterfaceWrapper) AddEdition(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddEdition(c)
-}
-
-// ShowEdition operation middleware
-func (siw *ServerInterfaceWrapper) ShowEdition(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "edition" -------------
-	var edition EditionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "edition", c.Param("edition"), &edition, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowEdition(c, distribution, release, edition)
-}
-
-// EditEdition operation middleware
-func (siw *ServerInterfaceWrapper) EditEdition(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "edition" -------------
-	var edition EditionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "edition", c.Param("edition"), &edition, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditEditionParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditEdition(c, distribution, release, edition, params)
-}
-
-// Explain operation middleware
-func (siw *ServerInterfaceWrapper) Explain(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ExplainParams
-
-	// ------------- Optional query parameter "a" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "a", c.Request.URL.Query(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter a: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "b" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "b", c.Request.URL.Query(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter b: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "ground" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Explain(c, params)
-}
-
-// ShowFits operation middleware
-func (siw *ServerInterfaceWrapper) ShowFits(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowFitsParams
-
-	// ------------- Optional query parameter "memoryMiB" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "memoryMiB", c.Request.URL.Query(), &params.MemoryMiB, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter memoryMiB: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "diskGiB" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "diskGiB", c.Request.URL.Query(), &params.DiskGiB, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter diskGiB: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cores" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cores", c.Request.URL.Query(), &params.Cores, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cores: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "processor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "processor", c.Request.URL.Query(), &params.Processor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter processor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "graphics" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "graphics", c.Request.URL.Query(), &params.Graphics, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter graphics: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "machineArchitecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "machineArchitecture", c.Request.URL.Query(), &params.MachineArchitecture, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter machineArchitecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "virtual" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "virtual", c.Request.URL.Query(), &params.Virtual, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter virtual: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowFits(c, params)
-}
-
-// CompareGroups operation middleware
-func (siw *ServerInterfaceWrapper) CompareGroups(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params CompareGroupsParams
-
-	// ------------- Required query parameter "attribute" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "attribute", c.Request.URL.Query(), &params.Attribute, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter attribute: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Required query parameter "a" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "a", c.Request.URL.Query(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter a: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Required query parameter "b" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "b", c.Request.URL.Query(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter b: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "equal" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "equal", c.Request.URL.Query(), &params.Equal, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter equal: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CompareGroups(c, params)
-}
-
-// ShowHeadToHead operation middleware
-func (siw *ServerInterfaceWrapper) ShowHeadToHead(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowHeadToHeadParams
-
-	// ------------- Optional query parameter "edition" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowHeadToHead(c, params)
-}
-
-// ListLeaders operation middleware
-func (siw *ServerInterfaceWrapper) ListLeaders(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListLeadersParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListLeaders(c, params)
-}
-
-// ListLines operation middleware
-func (siw *ServerInterfaceWrapper) ListLines(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListLines(c)
-}
-
-// ShowLine operation middleware
-func (siw *ServerInterfaceWrapper) ShowLine(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "line" -------------
-	var line string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "line", c.Param("line"), &line, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter line: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowLineParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowLine(c, distribution, line, params)
-}
-
-// ListMappings operation middleware
-func (siw *ServerInterfaceWrapper) ListMappings(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListMappings(c)
-}
-
-// DropMapping operation middleware
-func (siw *ServerInterfaceWrapper) DropMapping(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "mapping" -------------
-	var mapping string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DropMappingParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DropMapping(c, mapping, params)
-}
-
-// ShowMapping operation middleware
-func (siw *ServerInterfaceWrapper) ShowMapping(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "mapping" -------------
-	var mapping string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowMapping(c, mapping)
-}
-
-// PutMapping operation middleware
-func (siw *ServerInterfaceWrapper) PutMapping(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "mapping" -------------
-	var mapping string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "mapping", c.Param("mapping"), &mapping, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mapping: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PutMappingParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PutMapping(c, mapping, params)
-}
-
-// CloseCalendar operation middleware
-func (siw *ServerInterfaceWrapper) CloseCalendar(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CloseCalendar(c)
-}
-
-// OpenCalendar operation middleware
-func (siw *ServerInterfaceWrapper) OpenCalendar(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.OpenCalendar(c)
-}
-
-// Merge operation middleware
-func (siw *ServerInterfaceWrapper) Merge(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Merge(c)
-}
-
-// ListPeople operation middleware
-func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListPeopleParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListPeople(c, params)
-}
-
-// AddPerson operation middleware
-func (siw *ServerInterfaceWrapper) AddPerson(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddPerson(c)
-}
-
-// ListPlans operation middleware
-func (siw *ServerInterfaceWrapper) ListPlans(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListPlans(c)
-}
-
-// AddPlan operation middleware
-func (siw *ServerInterfaceWrapper) AddPlan(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddPlan(c)
-}
-
-// TryPlan operation middleware
-func (siw *ServerInterfaceWrapper) TryPlan(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.TryPlan(c)
-}
-
-// ShowPlan operation middleware
-func (siw *ServerInterfaceWrapper) ShowPlan(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowPlan(c, id)
-}
-
-// EditPlan operation middleware
-func (siw *ServerInterfaceWrapper) EditPlan(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditPlanParams
-
-	// ------------- Optional query parameter "state" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditPlan(c, id, params)
-}
-
-// OpenBench operation middleware
-func (siw *ServerInterfaceWrapper) OpenBench(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.OpenBench(c, id)
-}
-
-// ListPoints operation middleware
-func (siw *ServerInterfaceWrapper) ListPoints(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListPointsParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListPoints(c, params)
-}
-
-// ShowPolicy operation middleware
-func (siw *ServerInterfaceWrapper) ShowPolicy(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowPolicy(c)
-}
-
-// SetPolicy operation middleware
-func (siw *ServerInterfaceWrapper) SetPolicy(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params SetPolicyParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SetPolicy(c, params)
-}
-
-// ListProposals operation middleware
-func (siw *ServerInterfaceWrapper) ListProposals(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListProposalsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "state" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListProposals(c, params)
-}
-
-// AddProposal operation middleware
-func (siw *ServerInterfaceWrapper) AddProposal(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddProposal(c)
-}
-
-// ShowProposal operation middleware
-func (siw *ServerInterfaceWrapper) ShowProposal(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowProposal(c, id)
-}
-
-// DecideProposal operation middleware
-func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DecideProposalParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DecideProposal(c, id, params)
-}
-
-// EditProposal operation middleware
-func (siw *ServerInterfaceWrapper) EditProposal(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditProposalParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditProposal(c, id, params)
-}
-
-// CommentProposal operation middleware
-func (siw *ServerInterfaceWrapper) CommentProposal(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CommentProposal(c, id)
-}
-
-// ProposalEffect operation middleware
-func (siw *ServerInterfaceWrapper) ProposalEffect(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ProposalEffectParams
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ProposalEffect(c, id, params)
-}
-
-// ShowQuality operation middleware
-func (siw *ServerInterfaceWrapper) ShowQuality(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowQualityParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowQuality(c, params)
-}
-
-// ShowQueue operation middleware
-func (siw *ServerInterfaceWrapper) ShowQueue(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowQueue(c)
-}
-
-// LeaveOut operation middleware
-func (siw *ServerInterfaceWrapper) LeaveOut(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LeaveOut(c)
-}
-
-// OrderQueue operation middleware
-func (siw *ServerInterfaceWrapper) OrderQueue(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params OrderQueueParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.OrderQueue(c, params)
-}
-
-// Ranking operation middleware
-func (siw *ServerInterfaceWrapper) Ranking(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params RankingParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "ground" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "section" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "section", c.Request.URL.Query(), &params.Section, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter section: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterion" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterion", c.Request.URL.Query(), &params.Criterion, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterion: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "since" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", c.Request.URL.Query(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter since: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "ranges" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "ranges", c.Request.URL.Query(), &params.Ranges, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ranges: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Ranking(c, params)
-}
-
-// ListRecords operation middleware
-func (siw *ServerInterfaceWrapper) ListRecords(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListRecordsParams
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterion" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterion", c.Request.URL.Query(), &params.Criterion, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterion: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListRecords(c, params)
-}
-
-// ListReleases operation middleware
-func (siw *ServerInterfaceWrapper) ListReleases(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListReleasesParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReleases(c, params)
-}
-
-// AddRelease operation middleware
-func (siw *ServerInterfaceWrapper) AddRelease(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddRelease(c)
-}
-
-// ShowRelease operation middleware
-func (siw *ServerInterfaceWrapper) ShowRelease(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowRelease(c, distribution, release)
-}
-
-// EditRelease operation middleware
-func (siw *ServerInterfaceWrapper) EditRelease(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditReleaseParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditRelease(c, distribution, release, params)
-}
-
-// Rename operation middleware
-func (siw *ServerInterfaceWrapper) Rename(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Rename(c)
-}
-
-// ListReportParts operation middleware
-func (siw *ServerInterfaceWrapper) ListReportParts(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReportParts(c)
-}
-
-// ListReports operation middleware
-func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListReportsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "series" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "series", c.Request.URL.Query(), &params.Series, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter series: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "year" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "year", c.Request.URL.Query(), &params.Year, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter year: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "edition" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReports(c, params)
-}
-
-// AddReport operation middleware
-func (siw *ServerInterfaceWrapper) AddReport(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddReport(c)
-}
-
-// ShowReport operation middleware
-func (siw *ServerInterfaceWrapper) ShowReport(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowReport(c, report)
-}
-
-// CorrectReport operation middleware
-func (siw *ServerInterfaceWrapper) CorrectReport(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CorrectReport(c, report)
-}
-
-// DropReportDraft operation middleware
-func (siw *ServerInterfaceWrapper) DropReportDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DropReportDraftParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DropReportDraft(c, report, params)
-}
-
-// ShowReportDraft operation middleware
-func (siw *ServerInterfaceWrapper) ShowReportDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowReportDraft(c, report)
-}
-
-// WriteReportDraft operation middleware
-func (siw *ServerInterfaceWrapper) WriteReportDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params WriteReportDraftParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.WriteReportDraft(c, report, params)
-}
-
-// CheckReport operation middleware
-func (siw *ServerInterfaceWrapper) CheckReport(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CheckReport(c, report)
-}
-
-// ListReportVersions operation middleware
-func (siw *ServerInterfaceWrapper) ListReportVersions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReportVersions(c, report)
-}
-
-// ReportMoved operation middleware
-func (siw *ServerInterfaceWrapper) ReportMoved(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ReportMoved(c, report)
-}
-
-// PublishReport operation middleware
-func (siw *ServerInterfaceWrapper) PublishReport(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "report" -------------
-	var report ReportPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PublishReportParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PublishReport(c, report, params)
-}
-
-// AskForReview operation middleware
-func (siw *ServerInterfaceWrapper) AskForReview(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AskForReview(c)
-}
-
-// DecideRequest operation middleware
-func (siw *ServerInterfaceWrapper) DecideRequest(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DecideRequestParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DecideRequest(c, id, params)
-}
-
-// ListReviews operation middleware
-func (siw *ServerInterfaceWrapper) ListReviews(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListReviewsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "state" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "edition" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "edition", c.Request.URL.Query(), &params.Edition, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "assigned" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "assigned", c.Request.URL.Query(), &params.Assigned, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter assigned: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReviews(c, params)
-}
-
-// AddReview operation middleware
-func (siw *ServerInterfaceWrapper) AddReview(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddReview(c)
-}
-
-// ShowReview operation middleware
-func (siw *ServerInterfaceWrapper) ShowReview(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowReview(c, id)
-}
-
-// MoveReview operation middleware
-func (siw *ServerInterfaceWrapper) MoveReview(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params MoveReviewParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.MoveReview(c, id, params)
-}
-
-// AssignReview operation middleware
-func (siw *ServerInterfaceWrapper) AssignReview(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params AssignReviewParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AssignReview(c, id, params)
-}
-
-// RecordBatch operation middleware
-func (siw *ServerInterfaceWrapper) RecordBatch(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.RecordBatch(c, id)
-}
-
-// ShowBeside operation middleware
-func (siw *ServerInterfaceWrapper) ShowBeside(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowBeside(c, id)
-}
-
-// ReviewDoubts operation middleware
-func (siw *ServerInterfaceWrapper) ReviewDoubts(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ReviewDoubts(c, id)
-}
-
-// ListDrafts operation middleware
-func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListDrafts(c, id)
-}
-
-// SaveDraft operation middleware
-func (siw *ServerInterfaceWrapper) SaveDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SaveDraft(c, id)
-}
-
-// ListEntries operation middleware
-func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListEntries(c, id)
-}
-
-// DropEntry operation middleware
-func (siw *ServerInterfaceWrapper) DropEntry(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "entry" -------------
-	var entry string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "entry", c.Param("entry"), &entry, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DropEntryParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DropEntry(c, id, entry, params)
-}
-
-// PutEntry operation middleware
-func (siw *ServerInterfaceWrapper) PutEntry(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "entry" -------------
-	var entry string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "entry", c.Param("entry"), &entry, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PutEntryParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PutEntry(c, id, entry, params)
-}
-
-// LooseEnds operation middleware
-func (siw *ServerInterfaceWrapper) LooseEnds(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LooseEnds(c, id)
-}
-
-// ListReadings operation middleware
-func (siw *ServerInterfaceWrapper) ListReadings(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListReadings(c, id)
-}
-
-// Record operation middleware
-func (siw *ServerInterfaceWrapper) Record(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "reading" -------------
-	var reading Uuid
-
-	err = runtime.BindStyledParameterWithOptions("simple", "reading", c.Param("reading"), &reading, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter reading: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Record(c, id, reading)
-}
-
-// ShowDesk operation middleware
-func (siw *ServerInterfaceWrapper) ShowDesk(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowDesk(c, id)
-}
-
-// ListTakenBack operation middleware
-func (siw *ServerInterfaceWrapper) ListTakenBack(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListTakenBack(c, id)
-}
-
-// Undo operation middleware
-func (siw *ServerInterfaceWrapper) Undo(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Undo(c, id)
-}
-
-// ListRigs operation middleware
-func (siw *ServerInterfaceWrapper) ListRigs(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListRigsParams
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", c.Request.URL.Query(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cursor: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListRigs(c, params)
-}
-
-// AddRig operation middleware
-func (siw *ServerInterfaceWrapper) AddRig(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddRig(c)
-}
-
-// ShowRig operation middleware
-func (siw *ServerInterfaceWrapper) ShowRig(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "rig" -------------
-	var rig string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "rig", c.Param("rig"), &rig, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowRig(c, rig)
-}
-
-// EditRig operation middleware
-func (siw *ServerInterfaceWrapper) EditRig(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "rig" -------------
-	var rig string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "rig", c.Param("rig"), &rig, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditRigParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditRig(c, rig, params)
-}
-
-// ShowScorecard operation middleware
-func (siw *ServerInterfaceWrapper) ShowScorecard(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "edition" -------------
-	var edition EditionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "edition", c.Param("edition"), &edition, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowScorecardParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowScorecard(c, distribution, release, edition, params)
-}
-
-// ShowTraces operation middleware
-func (siw *ServerInterfaceWrapper) ShowTraces(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "distribution" -------------
-	var distribution DistributionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "distribution", c.Param("distribution"), &distribution, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "release" -------------
-	var release ReleasePath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "release", c.Param("release"), &release, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter release: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "edition" -------------
-	var edition EditionPath
-
-	err = runtime.BindStyledParameterWithOptions("simple", "edition", c.Param("edition"), &edition, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter edition: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowTracesParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowTraces(c, distribution, release, edition, params)
-}
-
-// SignOut operation middleware
-func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SignOut(c)
-}
-
-// WhoAmI operation middleware
-func (siw *ServerInterfaceWrapper) WhoAmI(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.WhoAmI(c)
-}
-
-// SignIn operation middleware
-func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SignIn(c)
-}
-
-// ShowBench operation middleware
-func (siw *ServerInterfaceWrapper) ShowBench(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowBench(c, id)
-}
-
-// CloseBench operation middleware
-func (siw *ServerInterfaceWrapper) CloseBench(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params CloseBenchParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CloseBench(c, id, params)
-}
-
-// ShowSheet operation middleware
-func (siw *ServerInterfaceWrapper) ShowSheet(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "criterion" -------------
-	var criterion string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "criterion", c.Param("criterion"), &criterion, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterion: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowSheetParams
-
-	// ------------- Optional query parameter "baseline" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "baseline", c.Request.URL.Query(), &params.Baseline, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter baseline: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowSheet(c, id, criterion, params)
-}
-
-// Place operation middleware
-func (siw *ServerInterfaceWrapper) Place(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "placing" -------------
-	var placing Uuid
-
-	err = runtime.BindStyledParameterWithOptions("simple", "placing", c.Param("placing"), &placing, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter placing: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Place(c, id, placing)
-}
-
-// ShowSteadiness operation middleware
-func (siw *ServerInterfaceWrapper) ShowSteadiness(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowSteadinessParams
-
-	// ------------- Optional query parameter "draws" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draws", c.Request.URL.Query(), &params.Draws, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draws: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "seed" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "seed", c.Request.URL.Query(), &params.Seed, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter seed: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "kappa" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "kappa", c.Request.URL.Query(), &params.Kappa, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kappa: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "shake" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "shake", c.Request.URL.Query(), &params.Shake, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter shake: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "ground" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowSteadiness(c, params)
-}
-
-// ListSuggestions operation middleware
-func (siw *ServerInterfaceWrapper) ListSuggestions(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListSuggestions(c)
-}
-
-// Suggest operation middleware
-func (siw *ServerInterfaceWrapper) Suggest(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.Suggest(c)
-}
-
-// DecideSuggestion operation middleware
-func (siw *ServerInterfaceWrapper) DecideSuggestion(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DecideSuggestionParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DecideSuggestion(c, id, params)
-}
-
-// ShowTipping operation middleware
-func (siw *ServerInterfaceWrapper) ShowTipping(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ShowTippingParams
-
-	// ------------- Optional query parameter "checklist" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "checklist", c.Request.URL.Query(), &params.Checklist, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter checklist: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "audience" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "audience", c.Request.URL.Query(), &params.Audience, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter audience: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "at" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", c.Request.URL.Query(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter at: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigWeight", c.Request.URL.Query(), &params.RigWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "commonRigs" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "commonRigs", c.Request.URL.Query(), &params.CommonRigs, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter commonRigs: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "ground" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "ground", c.Request.URL.Query(), &params.Ground, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ground: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "sectionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "sectionWeight", c.Request.URL.Query(), &params.SectionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sectionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "criterionWeight" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "criterionWeight", c.Request.URL.Query(), &params.CriterionWeight, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criterionWeight: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rig" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rig", c.Request.URL.Query(), &params.Rig, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rig: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "rigClass" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "rigClass", c.Request.URL.Query(), &params.RigClass, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rigClass: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "distribution" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "distribution", c.Request.URL.Query(), &params.Distribution, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter distribution: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "family" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", c.Request.URL.Query(), &params.Family, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter family: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "model" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "model", c.Request.URL.Query(), &params.Model, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter model: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "tier" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tier", c.Request.URL.Query(), &params.Tier, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tier: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "desktop" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "desktop", c.Request.URL.Query(), &params.Desktop, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter desktop: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "purpose" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "purpose", c.Request.URL.Query(), &params.Purpose, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter purpose: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "architecture" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "architecture", c.Request.URL.Query(), &params.Architecture, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter architecture: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "profile" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "profile", c.Request.URL.Query(), &params.Profile, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter profile: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedFrom" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedFrom", c.Request.URL.Query(), &params.ReleasedFrom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedFrom: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "releasedTo" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "releasedTo", c.Request.URL.Query(), &params.ReleasedTo, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter releasedTo: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "newest" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "newest", c.Request.URL.Query(), &params.Newest, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter newest: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "only" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "only", c.Request.URL.Query(), &params.Only, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter only: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowTipping(c, params)
-}
-
-// ListTokens operation middleware
-func (siw *ServerInterfaceWrapper) ListTokens(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListTokens(c)
-}
-
-// CreateToken operation middleware
-func (siw *ServerInterfaceWrapper) CreateToken(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.CreateToken(c)
-}
-
-// RevokeToken operation middleware
-func (siw *ServerInterfaceWrapper) RevokeToken(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.RevokeToken(c, id)
-}
-
-// ListTroubles operation middleware
-func (siw *ServerInterfaceWrapper) ListTroubles(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListTroubles(c)
-}
-
-// AddTrouble operation middleware
-func (siw *ServerInterfaceWrapper) AddTrouble(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddTrouble(c)
-}
-
-// ShowTrouble operation middleware
-func (siw *ServerInterfaceWrapper) ShowTrouble(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "trouble" -------------
-	var trouble string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Param("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter trouble: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ShowTrouble(c, trouble)
-}
-
-// EditTrouble operation middleware
-func (siw *ServerInterfaceWrapper) EditTrouble(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "trouble" -------------
-	var trouble string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Param("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter trouble: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditTroubleParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditTrouble(c, trouble, params)
+// AboutRequest is what GET /about asks.
+type AboutRequest struct {
 }
-
-// GinServerOptions provides options for the Gin server.
-type GinServerOptions struct {
-	BaseURL      string
-	Middlewares  []MiddlewareFunc
-	ErrorHandler func(*gin.Context, error, int)
-}
-
-// RegisterHandlers creates http.Handler with routing matching OpenAPI spec.
-func RegisterHandlers(router gin.IRouter, si ServerInterface) {
-	RegisterHandlersWithOptions(router, si, GinServerOptions{})
-}
-
-// RegisterHandlersWithOptions creates http.Handler with additional options
-func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options GinServerOptions) {
-	errorHandler := options.ErrorHandler
-	if errorHandler == nil {
-		errorHandler = func(c *gin.Context, err error, statusCode int) {
-			c.JSON(statusCode, gin.H{"msg": err.Error()})
-		}
-	}
-
-	wrapper := ServerInterfaceWrapper{
-		Handler:            si,
-		HandlerMiddlewares: options.Middlewares,
-		ErrorHandler:       errorHandler,
-	}
-
-	router.GET(options.BaseURL+"/about", wrapper.About)
-	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
-	router.GET(options.BaseURL+"/session", wrapper.WhoAmI)
-	router.POST(options.BaseURL+"/session", wrapper.SignIn)
-	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens)
-	router.POST(options.BaseURL+"/tokens", wrapper.CreateToken)
-	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.RevokeToken)
-	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
-	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
-	router.GET(options.BaseURL+"/distributions", wrapper.ListDistributions)
-	router.POST(options.BaseURL+"/distributions", wrapper.AddDistribution)
-	router.GET(options.BaseURL+"/distributions/:distribution", wrapper.ShowDistribution)
-	router.PUT(options.BaseURL+"/distributions/:distribution", wrapper.EditDistribution)
-	router.GET(options.BaseURL+"/releases", wrapper.ListReleases)
-	router.POST(options.BaseURL+"/releases", wrapper.AddRelease)
-	router.GET(options.BaseURL+"/releases/:distribution/:release", wrapper.ShowRelease)
-	router.PUT(options.BaseURL+"/releases/:distribution/:release", wrapper.EditRelease)
-	router.GET(options.BaseURL+"/editions", wrapper.ListEditions)
-	router.POST(options.BaseURL+"/editions", wrapper.AddEdition)
-	router.GET(options.BaseURL+"/editions/:distribution/:release/:edition", wrapper.ShowEdition)
-	router.PUT(options.BaseURL+"/editions/:distribution/:release/:edition", wrapper.EditEdition)
-	router.GET(options.BaseURL+"/rigs", wrapper.ListRigs)
-	router.POST(options.BaseURL+"/rigs", wrapper.AddRig)
-	router.GET(options.BaseURL+"/rigs/:rig", wrapper.ShowRig)
-	router.PUT(options.BaseURL+"/rigs/:rig", wrapper.EditRig)
-	router.GET(options.BaseURL+"/checklists", wrapper.ListChecklists)
-	router.POST(options.BaseURL+"/checklists", wrapper.AddChecklist)
-	router.DELETE(options.BaseURL+"/checklists/:checklist/:version", wrapper.RemoveDraft)
-	router.GET(options.BaseURL+"/checklists/:checklist/:version", wrapper.ShowChecklist)
-	router.PUT(options.BaseURL+"/checklists/:checklist/:version", wrapper.EditChecklist)
-	router.GET(options.BaseURL+"/checklists/:checklist/:version/difference/:older", wrapper.DifferChecklists)
-	router.GET(options.BaseURL+"/checklists/:checklist/:version/audiences", wrapper.ListAudiences)
-	router.DELETE(options.BaseURL+"/checklists/:checklist/:version/audiences/:audience", wrapper.DropAudience)
-	router.PUT(options.BaseURL+"/checklists/:checklist/:version/audiences/:audience", wrapper.ReviseAudience)
-	router.PUT(options.BaseURL+"/checklists/:checklist/shown", wrapper.ShowVersion)
-	router.POST(options.BaseURL+"/checklists/advice", wrapper.AdviseChecklist)
-	router.POST(options.BaseURL+"/checklists/effect", wrapper.ChecklistEffect)
-	router.GET(options.BaseURL+"/proposals", wrapper.ListProposals)
-	router.POST(options.BaseURL+"/proposals", wrapper.AddProposal)
-	router.GET(options.BaseURL+"/proposals/:id", wrapper.ShowProposal)
-	router.PATCH(options.BaseURL+"/proposals/:id", wrapper.DecideProposal)
-	router.PUT(options.BaseURL+"/proposals/:id", wrapper.EditProposal)
-	router.POST(options.BaseURL+"/proposals/:id/comments", wrapper.CommentProposal)
-	router.GET(options.BaseURL+"/proposals/:id/effect", wrapper.ProposalEffect)
-	router.GET(options.BaseURL+"/reviews", wrapper.ListReviews)
-	router.POST(options.BaseURL+"/reviews", wrapper.AddReview)
-	router.GET(options.BaseURL+"/reviews/:id", wrapper.ShowReview)
-	router.PATCH(options.BaseURL+"/reviews/:id", wrapper.MoveReview)
-	router.GET(options.BaseURL+"/reviews/:id/doubts", wrapper.ReviewDoubts)
-	router.POST(options.BaseURL+"/carried-reviews", wrapper.CarryOver)
-	router.GET(options.BaseURL+"/reviews/:id/readings", wrapper.ListReadings)
-	router.PUT(options.BaseURL+"/reviews/:id/readings/:reading", wrapper.Record)
-	router.POST(options.BaseURL+"/reviews/:id/batch", wrapper.RecordBatch)
-	router.GET(options.BaseURL+"/reviews/:id/undo", wrapper.ListTakenBack)
-	router.POST(options.BaseURL+"/reviews/:id/undo", wrapper.Undo)
-	router.GET(options.BaseURL+"/reviews/:id/scorecard", wrapper.ShowDesk)
-	router.GET(options.BaseURL+"/reviews/:id/drafts", wrapper.ListDrafts)
-	router.PUT(options.BaseURL+"/reviews/:id/drafts", wrapper.SaveDraft)
-	router.GET(options.BaseURL+"/reviews/:id/entries", wrapper.ListEntries)
-	router.DELETE(options.BaseURL+"/reviews/:id/entries/:entry", wrapper.DropEntry)
-	router.PUT(options.BaseURL+"/reviews/:id/entries/:entry", wrapper.PutEntry)
-	router.GET(options.BaseURL+"/reviews/:id/loose-ends", wrapper.LooseEnds)
-	router.GET(options.BaseURL+"/reviews/:id/beside", wrapper.ShowBeside)
-	router.GET(options.BaseURL+"/troubles", wrapper.ListTroubles)
-	router.POST(options.BaseURL+"/troubles", wrapper.AddTrouble)
-	router.GET(options.BaseURL+"/troubles/:trouble", wrapper.ShowTrouble)
-	router.PUT(options.BaseURL+"/troubles/:trouble", wrapper.EditTrouble)
-	router.GET(options.BaseURL+"/policy", wrapper.ShowPolicy)
-	router.PUT(options.BaseURL+"/policy", wrapper.SetPolicy)
-	router.GET(options.BaseURL+"/mappings", wrapper.ListMappings)
-	router.DELETE(options.BaseURL+"/mappings/:mapping", wrapper.DropMapping)
-	router.GET(options.BaseURL+"/mappings/:mapping", wrapper.ShowMapping)
-	router.PUT(options.BaseURL+"/mappings/:mapping", wrapper.PutMapping)
-	router.POST(options.BaseURL+"/renamed", wrapper.Rename)
-	router.POST(options.BaseURL+"/merged", wrapper.Merge)
-	router.PUT(options.BaseURL+"/reviews/:id/assignment", wrapper.AssignReview)
-	router.GET(options.BaseURL+"/queue", wrapper.ShowQueue)
-	router.PUT(options.BaseURL+"/queue/order", wrapper.OrderQueue)
-	router.PUT(options.BaseURL+"/queue/left-out", wrapper.LeaveOut)
-	router.POST(options.BaseURL+"/requests", wrapper.AskForReview)
-	router.PATCH(options.BaseURL+"/requests/:id", wrapper.DecideRequest)
-	router.GET(options.BaseURL+"/suggestions", wrapper.ListSuggestions)
-	router.POST(options.BaseURL+"/suggestions", wrapper.Suggest)
-	router.PATCH(options.BaseURL+"/suggestions/:id", wrapper.DecideSuggestion)
-	router.DELETE(options.BaseURL+"/me/calendar", wrapper.CloseCalendar)
-	router.POST(options.BaseURL+"/me/calendar", wrapper.OpenCalendar)
-	router.GET(options.BaseURL+"/reports", wrapper.ListReports)
-	router.POST(options.BaseURL+"/reports", wrapper.AddReport)
-	router.GET(options.BaseURL+"/report-parts", wrapper.ListReportParts)
-	router.GET(options.BaseURL+"/reports/:report", wrapper.ShowReport)
-	router.DELETE(options.BaseURL+"/reports/:report/draft", wrapper.DropReportDraft)
-	router.GET(options.BaseURL+"/reports/:report/draft", wrapper.ShowReportDraft)
-	router.PUT(options.BaseURL+"/reports/:report/draft", wrapper.WriteReportDraft)
-	router.GET(options.BaseURL+"/reports/:report/draft/versions", wrapper.ListReportVersions)
-	router.GET(options.BaseURL+"/reports/:report/draft/check", wrapper.CheckReport)
-	router.POST(options.BaseURL+"/reports/:report/revisions", wrapper.PublishReport)
-	router.POST(options.BaseURL+"/reports/:report/correction", wrapper.CorrectReport)
-	router.GET(options.BaseURL+"/reports/:report/moved", wrapper.ReportMoved)
-	router.GET(options.BaseURL+"/plans", wrapper.ListPlans)
-	router.POST(options.BaseURL+"/plans", wrapper.AddPlan)
-	router.POST(options.BaseURL+"/plans/trial", wrapper.TryPlan)
-	router.GET(options.BaseURL+"/plans/:id", wrapper.ShowPlan)
-	router.PUT(options.BaseURL+"/plans/:id", wrapper.EditPlan)
-	router.POST(options.BaseURL+"/plans/:id/sessions", wrapper.OpenBench)
-	router.GET(options.BaseURL+"/sessions/:id", wrapper.ShowBench)
-	router.PATCH(options.BaseURL+"/sessions/:id", wrapper.CloseBench)
-	router.GET(options.BaseURL+"/sessions/:id/criteria/:criterion", wrapper.ShowSheet)
-	router.PUT(options.BaseURL+"/sessions/:id/placings/:placing", wrapper.Place)
-	router.GET(options.BaseURL+"/ranking", wrapper.Ranking)
-	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition", wrapper.ShowScorecard)
-	router.GET(options.BaseURL+"/scorecards/:distribution/:release/:edition/traces", wrapper.ShowTraces)
-	router.GET(options.BaseURL+"/points", wrapper.ListPoints)
-	router.GET(options.BaseURL+"/quality", wrapper.ShowQuality)
-	router.GET(options.BaseURL+"/explanation", wrapper.Explain)
-	router.GET(options.BaseURL+"/tipping", wrapper.ShowTipping)
-	router.GET(options.BaseURL+"/steadiness", wrapper.ShowSteadiness)
-	router.GET(options.BaseURL+"/head-to-head", wrapper.ShowHeadToHead)
-	router.GET(options.BaseURL+"/groups", wrapper.CompareGroups)
-	router.GET(options.BaseURL+"/lines", wrapper.ListLines)
-	router.GET(options.BaseURL+"/lines/:distribution/:line", wrapper.ShowLine)
-	router.GET(options.BaseURL+"/records", wrapper.ListRecords)
-	router.GET(options.BaseURL+"/leaders", wrapper.ListLeaders)
-	router.GET(options.BaseURL+"/fits", wrapper.ShowFits)
-	router.GET(options.BaseURL+"/comparison", wrapper.Compare)
-}
-
-type ProblemApplicationProblemPlusJSONResponse Problem
-
-type AboutRequestObject struct {
-}
-
-type AboutResponseObject interface {
-	VisitAboutResponse(w http.ResponseWriter) error
-}
-
-type About200JSONResponse About
-
-func (response About200JSONResponse) VisitAboutResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AboutdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AboutdefaultApplicationProblemPlusJSONResponse) VisitAboutResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CarryOverRequestObject struct {
-	Body *CarryOverJSONRequestBody
-}
-
-type CarryOverResponseObject interface {
-	VisitCarryOverResponse(w http.ResponseWriter) error
-}
-
-type CarryOver200JSONResponse CarriedList
-
-func (response CarryOver200JSONResponse) VisitCarryOverResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CarryOverdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CarryOverdefaultApplicationProblemPlusJSONResponse) VisitCarryOverResponse(w http.ResponseWriter) error {
 
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// CarryOverRequest is what POST /carried-reviews asks.
+type CarryOverRequest struct {
+	Body *CarryOver
 }
 
-type ListChecklistsRequestObject struct {
+// ListChecklistsRequest is what GET /checklists asks.
+type ListChecklistsRequest struct {
 	Params ListChecklistsParams
 }
 
-type ListChecklistsResponseObject interface {
-	VisitListChecklistsResponse(w http.ResponseWriter) error
+// AddChecklistRequest is what POST /checklists asks.
+type AddChecklistRequest struct {
+	Body *Checklist
 }
 
-type ListChecklists200JSONResponse ChecklistList
-
-func (response ListChecklists200JSONResponse) VisitListChecklistsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// AdviseChecklistRequest is what POST /checklists/advice asks.
+type AdviseChecklistRequest struct {
+	Body *Checklist
 }
 
-type ListChecklistsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListChecklistsdefaultApplicationProblemPlusJSONResponse) VisitListChecklistsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddChecklistRequestObject struct {
-	Body *AddChecklistJSONRequestBody
-}
-
-type AddChecklistResponseObject interface {
-	VisitAddChecklistResponse(w http.ResponseWriter) error
-}
-
-type AddChecklist201JSONResponse Checklist
-
-func (response AddChecklist201JSONResponse) VisitAddChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddChecklistdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddChecklistdefaultApplicationProblemPlusJSONResponse) VisitAddChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AdviseChecklistRequestObject struct {
-	Body *AdviseChecklistJSONRequestBody
-}
-
-type AdviseChecklistResponseObject interface {
-	VisitAdviseChecklistResponse(w http.ResponseWriter) error
-}
-
-type AdviseChecklist200JSONResponse AdviceList
-
-func (response AdviseChecklist200JSONResponse) VisitAdviseChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AdviseChecklistdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AdviseChecklistdefaultApplicationProblemPlusJSONResponse) VisitAdviseChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ChecklistEffectRequestObject struct {
+// ChecklistEffectRequest is what POST /checklists/effect asks.
+type ChecklistEffectRequest struct {
 	Params ChecklistEffectParams
-	Body   *ChecklistEffectJSONRequestBody
+	Body   *Checklist
 }
 
-type ChecklistEffectResponseObject interface {
-	VisitChecklistEffectResponse(w http.ResponseWriter) error
+// ShowVersionRequest is what PUT /checklists/{checklist}/shown asks.
+type ShowVersionRequest struct {
+	Checklist string
+	Body      *ShownVersion
 }
 
-type ChecklistEffect200JSONResponse EffectView
-
-func (response ChecklistEffect200JSONResponse) VisitChecklistEffectResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ChecklistEffectdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ChecklistEffectdefaultApplicationProblemPlusJSONResponse) VisitChecklistEffectResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowVersionRequestObject struct {
-	Checklist string `json:"checklist"`
-	Body      *ShowVersionJSONRequestBody
-}
-
-type ShowVersionResponseObject interface {
-	VisitShowVersionResponse(w http.ResponseWriter) error
-}
-
-type ShowVersion200JSONResponse ShownVersion
-
-func (response ShowVersion200JSONResponse) VisitShowVersionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowVersiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowVersiondefaultApplicationProblemPlusJSONResponse) VisitShowVersionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RemoveDraftRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
+// RemoveDraftRequest is what DELETE /checklists/{checklist}/{version} asks.
+type RemoveDraftRequest struct {
+	Checklist string
+	Version   int
 	Params    RemoveDraftParams
 }
 
-type RemoveDraftResponseObject interface {
-	VisitRemoveDraftResponse(w http.ResponseWriter) error
+// ShowChecklistRequest is what GET /checklists/{checklist}/{version} asks.
+type ShowChecklistRequest struct {
+	Checklist string
+	Version   int
 }
 
-type RemoveDraft204Response struct {
-}
-
-func (response RemoveDraft204Response) VisitRemoveDraftResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type RemoveDraftdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RemoveDraftdefaultApplicationProblemPlusJSONResponse) VisitRemoveDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowChecklistRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
-}
-
-type ShowChecklistResponseObject interface {
-	VisitShowChecklistResponse(w http.ResponseWriter) error
-}
-
-type ShowChecklist200JSONResponse Checklist
-
-func (response ShowChecklist200JSONResponse) VisitShowChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowChecklistdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowChecklistdefaultApplicationProblemPlusJSONResponse) VisitShowChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditChecklistRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
+// EditChecklistRequest is what PUT /checklists/{checklist}/{version} asks.
+type EditChecklistRequest struct {
+	Checklist string
+	Version   int
 	Params    EditChecklistParams
-	Body      *EditChecklistJSONRequestBody
+	Body      *Checklist
 }
 
-type EditChecklistResponseObject interface {
-	VisitEditChecklistResponse(w http.ResponseWriter) error
+// ListAudiencesRequest is what GET /checklists/{checklist}/{version}/audiences asks.
+type ListAudiencesRequest struct {
+	Checklist string
+	Version   int
 }
 
-type EditChecklist200JSONResponse Checklist
-
-func (response EditChecklist200JSONResponse) VisitEditChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditChecklistdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditChecklistdefaultApplicationProblemPlusJSONResponse) VisitEditChecklistResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListAudiencesRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
-}
-
-type ListAudiencesResponseObject interface {
-	VisitListAudiencesResponse(w http.ResponseWriter) error
-}
-
-type ListAudiences200JSONResponse AudienceList
-
-func (response ListAudiences200JSONResponse) VisitListAudiencesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListAudiencesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListAudiencesdefaultApplicationProblemPlusJSONResponse) VisitListAudiencesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropAudienceRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
-	Audience  Key    `json:"audience"`
+// DropAudienceRequest is what DELETE /checklists/{checklist}/{version}/audiences/{audience} asks.
+type DropAudienceRequest struct {
+	Checklist string
+	Version   int
+	Audience  Key
 	Params    DropAudienceParams
 }
 
-type DropAudienceResponseObject interface {
-	VisitDropAudienceResponse(w http.ResponseWriter) error
-}
-
-type DropAudience204Response struct {
-}
-
-func (response DropAudience204Response) VisitDropAudienceResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DropAudiencedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DropAudiencedefaultApplicationProblemPlusJSONResponse) VisitDropAudienceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReviseAudienceRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
-	Audience  Key    `json:"audience"`
+// ReviseAudienceRequest is what PUT /checklists/{checklist}/{version}/audiences/{audience} asks.
+type ReviseAudienceRequest struct {
+	Checklist string
+	Version   int
+	Audience  Key
 	Params    ReviseAudienceParams
-	Body      *ReviseAudienceJSONRequestBody
+	Body      *AudienceRevision
 }
 
-type ReviseAudienceResponseObject interface {
-	VisitReviseAudienceResponse(w http.ResponseWriter) error
+// DifferChecklistsRequest is what GET /checklists/{checklist}/{version}/difference/{older} asks.
+type DifferChecklistsRequest struct {
+	Checklist string
+	Version   int
+	Older     int
 }
 
-type ReviseAudience200JSONResponse Checklist
-
-func (response ReviseAudience200JSONResponse) VisitReviseAudienceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReviseAudiencedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ReviseAudiencedefaultApplicationProblemPlusJSONResponse) VisitReviseAudienceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DifferChecklistsRequestObject struct {
-	Checklist string `json:"checklist"`
-	Version   int    `json:"version"`
-	Older     int    `json:"older"`
-}
-
-type DifferChecklistsResponseObject interface {
-	VisitDifferChecklistsResponse(w http.ResponseWriter) error
-}
-
-type DifferChecklists200JSONResponse ChecklistDifference
-
-func (response DifferChecklists200JSONResponse) VisitDifferChecklistsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DifferChecklistsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DifferChecklistsdefaultApplicationProblemPlusJSONResponse) VisitDifferChecklistsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CompareRequestObject struct {
+// CompareRequest is what GET /comparison asks.
+type CompareRequest struct {
 	Params CompareParams
 }
 
-type CompareResponseObject interface {
-	VisitCompareResponse(w http.ResponseWriter) error
-}
-
-type Compare200JSONResponse Comparison
-
-func (response Compare200JSONResponse) VisitCompareResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ComparedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ComparedefaultApplicationProblemPlusJSONResponse) VisitCompareResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDistributionsRequestObject struct {
+// ListDistributionsRequest is what GET /distributions asks.
+type ListDistributionsRequest struct {
 	Params ListDistributionsParams
 }
 
-type ListDistributionsResponseObject interface {
-	VisitListDistributionsResponse(w http.ResponseWriter) error
+// AddDistributionRequest is what POST /distributions asks.
+type AddDistributionRequest struct {
+	Body *Distribution
 }
 
-type ListDistributions200JSONResponse DistributionList
-
-func (response ListDistributions200JSONResponse) VisitListDistributionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowDistributionRequest is what GET /distributions/{distribution} asks.
+type ShowDistributionRequest struct {
+	Distribution DistributionPath
 }
 
-type ListDistributionsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListDistributionsdefaultApplicationProblemPlusJSONResponse) VisitListDistributionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddDistributionRequestObject struct {
-	Body *AddDistributionJSONRequestBody
-}
-
-type AddDistributionResponseObject interface {
-	VisitAddDistributionResponse(w http.ResponseWriter) error
-}
-
-type AddDistribution201JSONResponse Distribution
-
-func (response AddDistribution201JSONResponse) VisitAddDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddDistributiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddDistributiondefaultApplicationProblemPlusJSONResponse) VisitAddDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowDistributionRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-}
-
-type ShowDistributionResponseObject interface {
-	VisitShowDistributionResponse(w http.ResponseWriter) error
-}
-
-type ShowDistribution200JSONResponse Distribution
-
-func (response ShowDistribution200JSONResponse) VisitShowDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowDistributiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowDistributiondefaultApplicationProblemPlusJSONResponse) VisitShowDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditDistributionRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
+// EditDistributionRequest is what PUT /distributions/{distribution} asks.
+type EditDistributionRequest struct {
+	Distribution DistributionPath
 	Params       EditDistributionParams
-	Body         *EditDistributionJSONRequestBody
+	Body         *Distribution
 }
 
-type EditDistributionResponseObject interface {
-	VisitEditDistributionResponse(w http.ResponseWriter) error
-}
-
-type EditDistribution200JSONResponse Distribution
-
-func (response EditDistribution200JSONResponse) VisitEditDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditDistributiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditDistributiondefaultApplicationProblemPlusJSONResponse) VisitEditDistributionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListEditionsRequestObject struct {
+// ListEditionsRequest is what GET /editions asks.
+type ListEditionsRequest struct {
 	Params ListEditionsParams
 }
 
-type ListEditionsResponseObject interface {
-	VisitListEditionsResponse(w http.ResponseWriter) error
+// AddEditionRequest is what POST /editions asks.
+type AddEditionRequest struct {
+	Body *Edition
 }
 
-type ListEditions200JSONResponse EditionList
-
-func (response ListEditions200JSONResponse) VisitListEditionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowEditionRequest is what GET /editions/{distribution}/{release}/{edition} asks.
+type ShowEditionRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
+	Edition      EditionPath
 }
 
-type ListEditionsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListEditionsdefaultApplicationProblemPlusJSONResponse) VisitListEditionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddEditionRequestObject struct {
-	Body *AddEditionJSONRequestBody
-}
-
-type AddEditionResponseObject interface {
-	VisitAddEditionResponse(w http.ResponseWriter) error
-}
-
-type AddEdition201JSONResponse Edition
-
-func (response AddEdition201JSONResponse) VisitAddEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddEditiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddEditiondefaultApplicationProblemPlusJSONResponse) VisitAddEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowEditionRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
-	Edition      EditionPath      `json:"edition"`
-}
-
-type ShowEditionResponseObject interface {
-	VisitShowEditionResponse(w http.ResponseWriter) error
-}
-
-type ShowEdition200JSONResponse Edition
-
-func (response ShowEdition200JSONResponse) VisitShowEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowEditiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowEditiondefaultApplicationProblemPlusJSONResponse) VisitShowEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditEditionRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
-	Edition      EditionPath      `json:"edition"`
+// EditEditionRequest is what PUT /editions/{distribution}/{release}/{edition} asks.
+type EditEditionRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
+	Edition      EditionPath
 	Params       EditEditionParams
-	Body         *EditEditionJSONRequestBody
+	Body         *Edition
 }
 
-type EditEditionResponseObject interface {
-	VisitEditEditionResponse(w http.ResponseWriter) error
-}
-
-type EditEdition200JSONResponse Edition
-
-func (response EditEdition200JSONResponse) VisitEditEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditEditiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditEditiondefaultApplicationProblemPlusJSONResponse) VisitEditEditionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ExplainRequestObject struct {
+// ExplainRequest is what GET /explanation asks.
+type ExplainRequest struct {
 	Params ExplainParams
 }
 
-type ExplainResponseObject interface {
-	VisitExplainResponse(w http.ResponseWriter) error
-}
-
-type Explain200JSONResponse ExplanationView
-
-func (response Explain200JSONResponse) VisitExplainResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ExplaindefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ExplaindefaultApplicationProblemPlusJSONResponse) VisitExplainResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowFitsRequestObject struct {
+// ShowFitsRequest is what GET /fits asks.
+type ShowFitsRequest struct {
 	Params ShowFitsParams
 }
 
-type ShowFitsResponseObject interface {
-	VisitShowFitsResponse(w http.ResponseWriter) error
-}
-
-type ShowFits200JSONResponse FitsView
-
-func (response ShowFits200JSONResponse) VisitShowFitsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowFitsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowFitsdefaultApplicationProblemPlusJSONResponse) VisitShowFitsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CompareGroupsRequestObject struct {
+// CompareGroupsRequest is what GET /groups asks.
+type CompareGroupsRequest struct {
 	Params CompareGroupsParams
 }
 
-type CompareGroupsResponseObject interface {
-	VisitCompareGroupsResponse(w http.ResponseWriter) error
-}
-
-type CompareGroups200JSONResponse GroupsView
-
-func (response CompareGroups200JSONResponse) VisitCompareGroupsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CompareGroupsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CompareGroupsdefaultApplicationProblemPlusJSONResponse) VisitCompareGroupsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowHeadToHeadRequestObject struct {
+// ShowHeadToHeadRequest is what GET /head-to-head asks.
+type ShowHeadToHeadRequest struct {
 	Params ShowHeadToHeadParams
 }
 
-type ShowHeadToHeadResponseObject interface {
-	VisitShowHeadToHeadResponse(w http.ResponseWriter) error
-}
-
-type ShowHeadToHead200JSONResponse HeadToHeadView
-
-func (response ShowHeadToHead200JSONResponse) VisitShowHeadToHeadResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowHeadToHeaddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowHeadToHeaddefaultApplicationProblemPlusJSONResponse) VisitShowHeadToHeadResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLeadersRequestObject struct {
+// ListLeadersRequest is what GET /leaders asks.
+type ListLeadersRequest struct {
 	Params ListLeadersParams
 }
 
-type ListLeadersResponseObject interface {
-	VisitListLeadersResponse(w http.ResponseWriter) error
+// ListLinesRequest is what GET /lines asks.
+type ListLinesRequest struct {
 }
 
-type ListLeaders200JSONResponse LeaderList
-
-func (response ListLeaders200JSONResponse) VisitListLeadersResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLeadersdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListLeadersdefaultApplicationProblemPlusJSONResponse) VisitListLeadersResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLinesRequestObject struct {
-}
-
-type ListLinesResponseObject interface {
-	VisitListLinesResponse(w http.ResponseWriter) error
-}
-
-type ListLines200JSONResponse LineList
-
-func (response ListLines200JSONResponse) VisitListLinesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLinesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListLinesdefaultApplicationProblemPlusJSONResponse) VisitListLinesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowLineRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Line         string           `json:"line"`
+// ShowLineRequest is what GET /lines/{distribution}/{line} asks.
+type ShowLineRequest struct {
+	Distribution DistributionPath
+	Line         string
 	Params       ShowLineParams
 }
 
-type ShowLineResponseObject interface {
-	VisitShowLineResponse(w http.ResponseWriter) error
+// ListMappingsRequest is what GET /mappings asks.
+type ListMappingsRequest struct {
 }
 
-type ShowLine200JSONResponse HistoryView
-
-func (response ShowLine200JSONResponse) VisitShowLineResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowLinedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowLinedefaultApplicationProblemPlusJSONResponse) VisitShowLineResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListMappingsRequestObject struct {
-}
-
-type ListMappingsResponseObject interface {
-	VisitListMappingsResponse(w http.ResponseWriter) error
-}
-
-type ListMappings200JSONResponse MappingList
-
-func (response ListMappings200JSONResponse) VisitListMappingsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListMappingsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListMappingsdefaultApplicationProblemPlusJSONResponse) VisitListMappingsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropMappingRequestObject struct {
-	Mapping string `json:"mapping"`
+// DropMappingRequest is what DELETE /mappings/{mapping} asks.
+type DropMappingRequest struct {
+	Mapping string
 	Params  DropMappingParams
 }
 
-type DropMappingResponseObject interface {
-	VisitDropMappingResponse(w http.ResponseWriter) error
+// ShowMappingRequest is what GET /mappings/{mapping} asks.
+type ShowMappingRequest struct {
+	Mapping string
 }
 
-type DropMapping204Response struct {
-}
-
-func (response DropMapping204Response) VisitDropMappingResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DropMappingdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DropMappingdefaultApplicationProblemPlusJSONResponse) VisitDropMappingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowMappingRequestObject struct {
-	Mapping string `json:"mapping"`
-}
-
-type ShowMappingResponseObject interface {
-	VisitShowMappingResponse(w http.ResponseWriter) error
-}
-
-type ShowMapping200JSONResponse Mapping
-
-func (response ShowMapping200JSONResponse) VisitShowMappingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowMappingdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowMappingdefaultApplicationProblemPlusJSONResponse) VisitShowMappingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PutMappingRequestObject struct {
-	Mapping string `json:"mapping"`
+// PutMappingRequest is what PUT /mappings/{mapping} asks.
+type PutMappingRequest struct {
+	Mapping string
 	Params  PutMappingParams
-	Body    *PutMappingJSONRequestBody
+	Body    *Mapping
 }
 
-type PutMappingResponseObject interface {
-	VisitPutMappingResponse(w http.ResponseWriter) error
+// CloseCalendarRequest is what DELETE /me/calendar asks.
+type CloseCalendarRequest struct {
 }
 
-type PutMapping200JSONResponse Mapping
-
-func (response PutMapping200JSONResponse) VisitPutMappingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// OpenCalendarRequest is what POST /me/calendar asks.
+type OpenCalendarRequest struct {
 }
 
-type PutMappingdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// MergeRequest is what POST /merged asks.
+type MergeRequest struct {
+	Body *Merging
 }
 
-func (response PutMappingdefaultApplicationProblemPlusJSONResponse) VisitPutMappingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CloseCalendarRequestObject struct {
-}
-
-type CloseCalendarResponseObject interface {
-	VisitCloseCalendarResponse(w http.ResponseWriter) error
-}
-
-type CloseCalendar204Response struct {
-}
-
-func (response CloseCalendar204Response) VisitCloseCalendarResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type CloseCalendardefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CloseCalendardefaultApplicationProblemPlusJSONResponse) VisitCloseCalendarResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenCalendarRequestObject struct {
-}
-
-type OpenCalendarResponseObject interface {
-	VisitOpenCalendarResponse(w http.ResponseWriter) error
-}
-
-type OpenCalendar201JSONResponse CalendarAddress
-
-func (response OpenCalendar201JSONResponse) VisitOpenCalendarResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenCalendardefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response OpenCalendardefaultApplicationProblemPlusJSONResponse) VisitOpenCalendarResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type MergeRequestObject struct {
-	Body *MergeJSONRequestBody
-}
-
-type MergeResponseObject interface {
-	VisitMergeResponse(w http.ResponseWriter) error
-}
-
-type Merge200JSONResponse Merged
-
-func (response Merge200JSONResponse) VisitMergeResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type MergedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response MergedefaultApplicationProblemPlusJSONResponse) VisitMergeResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListPeopleRequestObject struct {
+// ListPeopleRequest is what GET /people asks.
+type ListPeopleRequest struct {
 	Params ListPeopleParams
 }
 
-type ListPeopleResponseObject interface {
-	VisitListPeopleResponse(w http.ResponseWriter) error
+// AddPersonRequest is what POST /people asks.
+type AddPersonRequest struct {
+	Body *NewPerson
 }
 
-type ListPeople200JSONResponse PersonList
-
-func (response ListPeople200JSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ListPlansRequest is what GET /plans asks.
+type ListPlansRequest struct {
 }
 
-type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// AddPlanRequest is what POST /plans asks.
+type AddPlanRequest struct {
+	Body *ComparisonPlan
 }
 
-func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// TryPlanRequest is what POST /plans/trial asks.
+type TryPlanRequest struct {
+	Body *ComparisonPlan
 }
 
-type AddPersonRequestObject struct {
-	Body *AddPersonJSONRequestBody
+// ShowPlanRequest is what GET /plans/{id} asks.
+type ShowPlanRequest struct {
+	Id Id
 }
 
-type AddPersonResponseObject interface {
-	VisitAddPersonResponse(w http.ResponseWriter) error
-}
-
-type AddPerson201JSONResponse Person
-
-func (response AddPerson201JSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddPersondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListPlansRequestObject struct {
-}
-
-type ListPlansResponseObject interface {
-	VisitListPlansResponse(w http.ResponseWriter) error
-}
-
-type ListPlans200JSONResponse PlanList
-
-func (response ListPlans200JSONResponse) VisitListPlansResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListPlansdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListPlansdefaultApplicationProblemPlusJSONResponse) VisitListPlansResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddPlanRequestObject struct {
-	Body *AddPlanJSONRequestBody
-}
-
-type AddPlanResponseObject interface {
-	VisitAddPlanResponse(w http.ResponseWriter) error
-}
-
-type AddPlan201JSONResponse PlanView
-
-func (response AddPlan201JSONResponse) VisitAddPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddPlandefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddPlandefaultApplicationProblemPlusJSONResponse) VisitAddPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type TryPlanRequestObject struct {
-	Body *TryPlanJSONRequestBody
-}
-
-type TryPlanResponseObject interface {
-	VisitTryPlanResponse(w http.ResponseWriter) error
-}
-
-type TryPlan200JSONResponse PlanView
-
-func (response TryPlan200JSONResponse) VisitTryPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type TryPlandefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response TryPlandefaultApplicationProblemPlusJSONResponse) VisitTryPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowPlanRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowPlanResponseObject interface {
-	VisitShowPlanResponse(w http.ResponseWriter) error
-}
-
-type ShowPlan200JSONResponse PlanView
-
-func (response ShowPlan200JSONResponse) VisitShowPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowPlandefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowPlandefaultApplicationProblemPlusJSONResponse) VisitShowPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditPlanRequestObject struct {
-	Id     Id `json:"id"`
+// EditPlanRequest is what PUT /plans/{id} asks.
+type EditPlanRequest struct {
+	Id     Id
 	Params EditPlanParams
-	Body   *EditPlanJSONRequestBody
+	Body   *ComparisonPlan
 }
 
-type EditPlanResponseObject interface {
-	VisitEditPlanResponse(w http.ResponseWriter) error
+// OpenBenchRequest is what POST /plans/{id}/sessions asks.
+type OpenBenchRequest struct {
+	Id   Id
+	Body *NewBench
 }
 
-type EditPlan200JSONResponse PlanView
-
-func (response EditPlan200JSONResponse) VisitEditPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditPlandefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditPlandefaultApplicationProblemPlusJSONResponse) VisitEditPlanResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenBenchRequestObject struct {
-	Id   Id `json:"id"`
-	Body *OpenBenchJSONRequestBody
-}
-
-type OpenBenchResponseObject interface {
-	VisitOpenBenchResponse(w http.ResponseWriter) error
-}
-
-type OpenBench201JSONResponse BenchView
-
-func (response OpenBench201JSONResponse) VisitOpenBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenBenchdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response OpenBenchdefaultApplicationProblemPlusJSONResponse) VisitOpenBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListPointsRequestObject struct {
+// ListPointsRequest is what GET /points asks.
+type ListPointsRequest struct {
 	Params ListPointsParams
 }
 
-type ListPointsResponseObject interface {
-	VisitListPointsResponse(w http.ResponseWriter) error
+// ShowPolicyRequest is what GET /policy asks.
+type ShowPolicyRequest struct {
 }
 
-type ListPoints200JSONResponse PointsView
-
-func (response ListPoints200JSONResponse) VisitListPointsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListPointsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListPointsdefaultApplicationProblemPlusJSONResponse) VisitListPointsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowPolicyRequestObject struct {
-}
-
-type ShowPolicyResponseObject interface {
-	VisitShowPolicyResponse(w http.ResponseWriter) error
-}
-
-type ShowPolicy200JSONResponse Policy
-
-func (response ShowPolicy200JSONResponse) VisitShowPolicyResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowPolicydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowPolicydefaultApplicationProblemPlusJSONResponse) VisitShowPolicyResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SetPolicyRequestObject struct {
+// SetPolicyRequest is what PUT /policy asks.
+type SetPolicyRequest struct {
 	Params SetPolicyParams
-	Body   *SetPolicyJSONRequestBody
+	Body   *Policy
 }
 
-type SetPolicyResponseObject interface {
-	VisitSetPolicyResponse(w http.ResponseWriter) error
-}
-
-type SetPolicy200JSONResponse Policy
-
-func (response SetPolicy200JSONResponse) VisitSetPolicyResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SetPolicydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SetPolicydefaultApplicationProblemPlusJSONResponse) VisitSetPolicyResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListProposalsRequestObject struct {
+// ListProposalsRequest is what GET /proposals asks.
+type ListProposalsRequest struct {
 	Params ListProposalsParams
 }
 
-type ListProposalsResponseObject interface {
-	VisitListProposalsResponse(w http.ResponseWriter) error
+// AddProposalRequest is what POST /proposals asks.
+type AddProposalRequest struct {
+	Body *NewProposal
 }
 
-type ListProposals200JSONResponse ProposalList
-
-func (response ListProposals200JSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowProposalRequest is what GET /proposals/{id} asks.
+type ShowProposalRequest struct {
+	Id Id
 }
 
-type ListProposalsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListProposalsdefaultApplicationProblemPlusJSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddProposalRequestObject struct {
-	Body *AddProposalJSONRequestBody
-}
-
-type AddProposalResponseObject interface {
-	VisitAddProposalResponse(w http.ResponseWriter) error
-}
-
-type AddProposal201JSONResponse Proposal
-
-func (response AddProposal201JSONResponse) VisitAddProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddProposaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddProposaldefaultApplicationProblemPlusJSONResponse) VisitAddProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowProposalRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowProposalResponseObject interface {
-	VisitShowProposalResponse(w http.ResponseWriter) error
-}
-
-type ShowProposal200JSONResponse Proposal
-
-func (response ShowProposal200JSONResponse) VisitShowProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowProposaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowProposaldefaultApplicationProblemPlusJSONResponse) VisitShowProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DecideProposalRequestObject struct {
-	Id     Id `json:"id"`
+// DecideProposalRequest is what PATCH /proposals/{id} asks.
+type DecideProposalRequest struct {
+	Id     Id
 	Params DecideProposalParams
-	Body   *DecideProposalJSONRequestBody
+	Body   *Decision
 }
 
-type DecideProposalResponseObject interface {
-	VisitDecideProposalResponse(w http.ResponseWriter) error
-}
-
-type DecideProposal200JSONResponse Proposal
-
-func (response DecideProposal200JSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DecideProposaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DecideProposaldefaultApplicationProblemPlusJSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditProposalRequestObject struct {
-	Id     Id `json:"id"`
+// EditProposalRequest is what PUT /proposals/{id} asks.
+type EditProposalRequest struct {
+	Id     Id
 	Params EditProposalParams
-	Body   *EditProposalJSONRequestBody
+	Body   *NewProposal
 }
 
-type EditProposalResponseObject interface {
-	VisitEditProposalResponse(w http.ResponseWriter) error
+// CommentProposalRequest is what POST /proposals/{id}/comments asks.
+type CommentProposalRequest struct {
+	Id   Id
+	Body *NewComment
 }
 
-type EditProposal200JSONResponse Proposal
-
-func (response EditProposal200JSONResponse) VisitEditProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditProposaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditProposaldefaultApplicationProblemPlusJSONResponse) VisitEditProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CommentProposalRequestObject struct {
-	Id   Id `json:"id"`
-	Body *CommentProposalJSONRequestBody
-}
-
-type CommentProposalResponseObject interface {
-	VisitCommentProposalResponse(w http.ResponseWriter) error
-}
-
-type CommentProposal201JSONResponse Proposal
-
-func (response CommentProposal201JSONResponse) VisitCommentProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CommentProposaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CommentProposaldefaultApplicationProblemPlusJSONResponse) VisitCommentProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ProposalEffectRequestObject struct {
-	Id     Id `json:"id"`
+// ProposalEffectRequest is what GET /proposals/{id}/effect asks.
+type ProposalEffectRequest struct {
+	Id     Id
 	Params ProposalEffectParams
 }
 
-type ProposalEffectResponseObject interface {
-	VisitProposalEffectResponse(w http.ResponseWriter) error
-}
-
-type ProposalEffect200JSONResponse EffectView
-
-func (response ProposalEffect200JSONResponse) VisitProposalEffectResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ProposalEffectdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ProposalEffectdefaultApplicationProblemPlusJSONResponse) VisitProposalEffectResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowQualityRequestObject struct {
+// ShowQualityRequest is what GET /quality asks.
+type ShowQualityRequest struct {
 	Params ShowQualityParams
 }
 
-type ShowQualityResponseObject interface {
-	VisitShowQualityResponse(w http.ResponseWriter) error
+// ShowQueueRequest is what GET /queue asks.
+type ShowQueueRequest struct {
 }
 
-type ShowQuality200JSONResponse QualityView
-
-func (response ShowQuality200JSONResponse) VisitShowQualityResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// LeaveOutRequest is what PUT /queue/left-out asks.
+type LeaveOutRequest struct {
+	Body *LeftOut
 }
 
-type ShowQualitydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowQualitydefaultApplicationProblemPlusJSONResponse) VisitShowQualityResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowQueueRequestObject struct {
-}
-
-type ShowQueueResponseObject interface {
-	VisitShowQueueResponse(w http.ResponseWriter) error
-}
-
-type ShowQueue200JSONResponse Queue
-
-func (response ShowQueue200JSONResponse) VisitShowQueueResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowQueuedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowQueuedefaultApplicationProblemPlusJSONResponse) VisitShowQueueResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LeaveOutRequestObject struct {
-	Body *LeaveOutJSONRequestBody
-}
-
-type LeaveOutResponseObject interface {
-	VisitLeaveOutResponse(w http.ResponseWriter) error
-}
-
-type LeaveOut204Response struct {
-}
-
-func (response LeaveOut204Response) VisitLeaveOutResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type LeaveOutdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LeaveOutdefaultApplicationProblemPlusJSONResponse) VisitLeaveOutResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OrderQueueRequestObject struct {
+// OrderQueueRequest is what PUT /queue/order asks.
+type OrderQueueRequest struct {
 	Params OrderQueueParams
-	Body   *OrderQueueJSONRequestBody
+	Body   *QueueOrder
 }
 
-type OrderQueueResponseObject interface {
-	VisitOrderQueueResponse(w http.ResponseWriter) error
-}
-
-type OrderQueue204Response struct {
-}
-
-func (response OrderQueue204Response) VisitOrderQueueResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type OrderQueuedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response OrderQueuedefaultApplicationProblemPlusJSONResponse) VisitOrderQueueResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RankingRequestObject struct {
+// RankingRequest is what GET /ranking asks.
+type RankingRequest struct {
 	Params RankingParams
 }
 
-type RankingResponseObject interface {
-	VisitRankingResponse(w http.ResponseWriter) error
-}
-
-type Ranking200JSONResponse Ranking
-
-func (response Ranking200JSONResponse) VisitRankingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RankingdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RankingdefaultApplicationProblemPlusJSONResponse) VisitRankingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListRecordsRequestObject struct {
+// ListRecordsRequest is what GET /records asks.
+type ListRecordsRequest struct {
 	Params ListRecordsParams
 }
 
-type ListRecordsResponseObject interface {
-	VisitListRecordsResponse(w http.ResponseWriter) error
-}
-
-type ListRecords200JSONResponse RecordList
-
-func (response ListRecords200JSONResponse) VisitListRecordsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListRecordsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListRecordsdefaultApplicationProblemPlusJSONResponse) VisitListRecordsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReleasesRequestObject struct {
+// ListReleasesRequest is what GET /releases asks.
+type ListReleasesRequest struct {
 	Params ListReleasesParams
 }
 
-type ListReleasesResponseObject interface {
-	VisitListReleasesResponse(w http.ResponseWriter) error
+// AddReleaseRequest is what POST /releases asks.
+type AddReleaseRequest struct {
+	Body *Release
 }
 
-type ListReleases200JSONResponse ReleaseList
-
-func (response ListReleases200JSONResponse) VisitListReleasesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowReleaseRequest is what GET /releases/{distribution}/{release} asks.
+type ShowReleaseRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
 }
 
-type ListReleasesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListReleasesdefaultApplicationProblemPlusJSONResponse) VisitListReleasesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReleaseRequestObject struct {
-	Body *AddReleaseJSONRequestBody
-}
-
-type AddReleaseResponseObject interface {
-	VisitAddReleaseResponse(w http.ResponseWriter) error
-}
-
-type AddRelease201JSONResponse Release
-
-func (response AddRelease201JSONResponse) VisitAddReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReleasedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddReleasedefaultApplicationProblemPlusJSONResponse) VisitAddReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReleaseRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
-}
-
-type ShowReleaseResponseObject interface {
-	VisitShowReleaseResponse(w http.ResponseWriter) error
-}
-
-type ShowRelease200JSONResponse Release
-
-func (response ShowRelease200JSONResponse) VisitShowReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReleasedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowReleasedefaultApplicationProblemPlusJSONResponse) VisitShowReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditReleaseRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
+// EditReleaseRequest is what PUT /releases/{distribution}/{release} asks.
+type EditReleaseRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
 	Params       EditReleaseParams
-	Body         *EditReleaseJSONRequestBody
+	Body         *Release
 }
 
-type EditReleaseResponseObject interface {
-	VisitEditReleaseResponse(w http.ResponseWriter) error
+// RenameRequest is what POST /renamed asks.
+type RenameRequest struct {
+	Body *Renaming
 }
 
-type EditRelease200JSONResponse Release
-
-func (response EditRelease200JSONResponse) VisitEditReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ListReportPartsRequest is what GET /report-parts asks.
+type ListReportPartsRequest struct {
 }
 
-type EditReleasedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditReleasedefaultApplicationProblemPlusJSONResponse) VisitEditReleaseResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RenameRequestObject struct {
-	Body *RenameJSONRequestBody
-}
-
-type RenameResponseObject interface {
-	VisitRenameResponse(w http.ResponseWriter) error
-}
-
-type Rename200JSONResponse KeyNow
-
-func (response Rename200JSONResponse) VisitRenameResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RenamedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RenamedefaultApplicationProblemPlusJSONResponse) VisitRenameResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReportPartsRequestObject struct {
-}
-
-type ListReportPartsResponseObject interface {
-	VisitListReportPartsResponse(w http.ResponseWriter) error
-}
-
-type ListReportParts200JSONResponse ReportParts
-
-func (response ListReportParts200JSONResponse) VisitListReportPartsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReportPartsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListReportPartsdefaultApplicationProblemPlusJSONResponse) VisitListReportPartsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReportsRequestObject struct {
+// ListReportsRequest is what GET /reports asks.
+type ListReportsRequest struct {
 	Params ListReportsParams
 }
 
-type ListReportsResponseObject interface {
-	VisitListReportsResponse(w http.ResponseWriter) error
+// AddReportRequest is what POST /reports asks.
+type AddReportRequest struct {
+	Body *NewReport
 }
 
-type ListReports200JSONResponse ReportList
-
-func (response ListReports200JSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowReportRequest is what GET /reports/{report} asks.
+type ShowReportRequest struct {
+	Report ReportPath
 }
 
-type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// CorrectReportRequest is what POST /reports/{report}/correction asks.
+type CorrectReportRequest struct {
+	Report ReportPath
+	Body   *ReportErratum
 }
 
-func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReportRequestObject struct {
-	Body *AddReportJSONRequestBody
-}
-
-type AddReportResponseObject interface {
-	VisitAddReportResponse(w http.ResponseWriter) error
-}
-
-type AddReport201JSONResponse Report
-
-func (response AddReport201JSONResponse) VisitAddReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReportdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddReportdefaultApplicationProblemPlusJSONResponse) VisitAddReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReportRequestObject struct {
-	Report ReportPath `json:"report"`
-}
-
-type ShowReportResponseObject interface {
-	VisitShowReportResponse(w http.ResponseWriter) error
-}
-
-type ShowReport200JSONResponse Report
-
-func (response ShowReport200JSONResponse) VisitShowReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReportdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowReportdefaultApplicationProblemPlusJSONResponse) VisitShowReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CorrectReportRequestObject struct {
-	Report ReportPath `json:"report"`
-	Body   *CorrectReportJSONRequestBody
-}
-
-type CorrectReportResponseObject interface {
-	VisitCorrectReportResponse(w http.ResponseWriter) error
-}
-
-type CorrectReport201JSONResponse ReportDraft
-
-func (response CorrectReport201JSONResponse) VisitCorrectReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CorrectReportdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CorrectReportdefaultApplicationProblemPlusJSONResponse) VisitCorrectReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropReportDraftRequestObject struct {
-	Report ReportPath `json:"report"`
+// DropReportDraftRequest is what DELETE /reports/{report}/draft asks.
+type DropReportDraftRequest struct {
+	Report ReportPath
 	Params DropReportDraftParams
 }
 
-type DropReportDraftResponseObject interface {
-	VisitDropReportDraftResponse(w http.ResponseWriter) error
+// ShowReportDraftRequest is what GET /reports/{report}/draft asks.
+type ShowReportDraftRequest struct {
+	Report ReportPath
 }
 
-type DropReportDraft204Response struct {
-}
-
-func (response DropReportDraft204Response) VisitDropReportDraftResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DropReportDraftdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DropReportDraftdefaultApplicationProblemPlusJSONResponse) VisitDropReportDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReportDraftRequestObject struct {
-	Report ReportPath `json:"report"`
-}
-
-type ShowReportDraftResponseObject interface {
-	VisitShowReportDraftResponse(w http.ResponseWriter) error
-}
-
-type ShowReportDraft200JSONResponse ReportDraft
-
-func (response ShowReportDraft200JSONResponse) VisitShowReportDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReportDraftdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowReportDraftdefaultApplicationProblemPlusJSONResponse) VisitShowReportDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type WriteReportDraftRequestObject struct {
-	Report ReportPath `json:"report"`
+// WriteReportDraftRequest is what PUT /reports/{report}/draft asks.
+type WriteReportDraftRequest struct {
+	Report ReportPath
 	Params WriteReportDraftParams
-	Body   *WriteReportDraftJSONRequestBody
+	Body   *ReportWritten
 }
 
-type WriteReportDraftResponseObject interface {
-	VisitWriteReportDraftResponse(w http.ResponseWriter) error
+// CheckReportRequest is what GET /reports/{report}/draft/check asks.
+type CheckReportRequest struct {
+	Report ReportPath
 }
 
-type WriteReportDraft200JSONResponse ReportDraft
-
-func (response WriteReportDraft200JSONResponse) VisitWriteReportDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ListReportVersionsRequest is what GET /reports/{report}/draft/versions asks.
+type ListReportVersionsRequest struct {
+	Report ReportPath
 }
 
-type WriteReportDraftdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// ReportMovedRequest is what GET /reports/{report}/moved asks.
+type ReportMovedRequest struct {
+	Report ReportPath
 }
 
-func (response WriteReportDraftdefaultApplicationProblemPlusJSONResponse) VisitWriteReportDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CheckReportRequestObject struct {
-	Report ReportPath `json:"report"`
-}
-
-type CheckReportResponseObject interface {
-	VisitCheckReportResponse(w http.ResponseWriter) error
-}
-
-type CheckReport200JSONResponse ReportCheck
-
-func (response CheckReport200JSONResponse) VisitCheckReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CheckReportdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CheckReportdefaultApplicationProblemPlusJSONResponse) VisitCheckReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReportVersionsRequestObject struct {
-	Report ReportPath `json:"report"`
-}
-
-type ListReportVersionsResponseObject interface {
-	VisitListReportVersionsResponse(w http.ResponseWriter) error
-}
-
-type ListReportVersions200JSONResponse ReportVersions
-
-func (response ListReportVersions200JSONResponse) VisitListReportVersionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReportVersionsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListReportVersionsdefaultApplicationProblemPlusJSONResponse) VisitListReportVersionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReportMovedRequestObject struct {
-	Report ReportPath `json:"report"`
-}
-
-type ReportMovedResponseObject interface {
-	VisitReportMovedResponse(w http.ResponseWriter) error
-}
-
-type ReportMoved200JSONResponse ReportMoved
-
-func (response ReportMoved200JSONResponse) VisitReportMovedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReportMoveddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ReportMoveddefaultApplicationProblemPlusJSONResponse) VisitReportMovedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PublishReportRequestObject struct {
-	Report ReportPath `json:"report"`
+// PublishReportRequest is what POST /reports/{report}/revisions asks.
+type PublishReportRequest struct {
+	Report ReportPath
 	Params PublishReportParams
 }
 
-type PublishReportResponseObject interface {
-	VisitPublishReportResponse(w http.ResponseWriter) error
+// AskForReviewRequest is what POST /requests asks.
+type AskForReviewRequest struct {
+	Body *NewRequest
 }
 
-type PublishReport201JSONResponse Report
-
-func (response PublishReport201JSONResponse) VisitPublishReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PublishReportdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response PublishReportdefaultApplicationProblemPlusJSONResponse) VisitPublishReportResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AskForReviewRequestObject struct {
-	Body *AskForReviewJSONRequestBody
-}
-
-type AskForReviewResponseObject interface {
-	VisitAskForReviewResponse(w http.ResponseWriter) error
-}
-
-type AskForReview201JSONResponse Created
-
-func (response AskForReview201JSONResponse) VisitAskForReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AskForReviewdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AskForReviewdefaultApplicationProblemPlusJSONResponse) VisitAskForReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DecideRequestRequestObject struct {
-	Id     Id `json:"id"`
+// DecideRequestRequest is what PATCH /requests/{id} asks.
+type DecideRequestRequest struct {
+	Id     Id
 	Params DecideRequestParams
-	Body   *DecideRequestJSONRequestBody
+	Body   *RequestDecision
 }
 
-type DecideRequestResponseObject interface {
-	VisitDecideRequestResponse(w http.ResponseWriter) error
-}
-
-type DecideRequest204Response struct {
-}
-
-func (response DecideRequest204Response) VisitDecideRequestResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DecideRequestdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DecideRequestdefaultApplicationProblemPlusJSONResponse) VisitDecideRequestResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReviewsRequestObject struct {
+// ListReviewsRequest is what GET /reviews asks.
+type ListReviewsRequest struct {
 	Params ListReviewsParams
 }
 
-type ListReviewsResponseObject interface {
-	VisitListReviewsResponse(w http.ResponseWriter) error
+// AddReviewRequest is what POST /reviews asks.
+type AddReviewRequest struct {
+	Body *NewReview
 }
 
-type ListReviews200JSONResponse ReviewList
-
-func (response ListReviews200JSONResponse) VisitListReviewsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowReviewRequest is what GET /reviews/{id} asks.
+type ShowReviewRequest struct {
+	Id Id
 }
 
-type ListReviewsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListReviewsdefaultApplicationProblemPlusJSONResponse) VisitListReviewsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReviewRequestObject struct {
-	Body *AddReviewJSONRequestBody
-}
-
-type AddReviewResponseObject interface {
-	VisitAddReviewResponse(w http.ResponseWriter) error
-}
-
-type AddReview201JSONResponse Review
-
-func (response AddReview201JSONResponse) VisitAddReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddReviewdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddReviewdefaultApplicationProblemPlusJSONResponse) VisitAddReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReviewRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowReviewResponseObject interface {
-	VisitShowReviewResponse(w http.ResponseWriter) error
-}
-
-type ShowReview200JSONResponse Review
-
-func (response ShowReview200JSONResponse) VisitShowReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowReviewdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowReviewdefaultApplicationProblemPlusJSONResponse) VisitShowReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type MoveReviewRequestObject struct {
-	Id     Id `json:"id"`
+// MoveReviewRequest is what PATCH /reviews/{id} asks.
+type MoveReviewRequest struct {
+	Id     Id
 	Params MoveReviewParams
-	Body   *MoveReviewJSONRequestBody
+	Body   *ReviewMove
 }
 
-type MoveReviewResponseObject interface {
-	VisitMoveReviewResponse(w http.ResponseWriter) error
-}
-
-type MoveReview200JSONResponse Review
-
-func (response MoveReview200JSONResponse) VisitMoveReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type MoveReviewdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response MoveReviewdefaultApplicationProblemPlusJSONResponse) VisitMoveReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AssignReviewRequestObject struct {
-	Id     Id `json:"id"`
+// AssignReviewRequest is what PUT /reviews/{id}/assignment asks.
+type AssignReviewRequest struct {
+	Id     Id
 	Params AssignReviewParams
-	Body   *AssignReviewJSONRequestBody
+	Body   *Assignment
 }
 
-type AssignReviewResponseObject interface {
-	VisitAssignReviewResponse(w http.ResponseWriter) error
+// RecordBatchRequest is what POST /reviews/{id}/batch asks.
+type RecordBatchRequest struct {
+	Id   Id
+	Body *Batch
 }
 
-type AssignReview200JSONResponse Review
-
-func (response AssignReview200JSONResponse) VisitAssignReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowBesideRequest is what GET /reviews/{id}/beside asks.
+type ShowBesideRequest struct {
+	Id Id
 }
 
-type AssignReviewdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// ReviewDoubtsRequest is what GET /reviews/{id}/doubts asks.
+type ReviewDoubtsRequest struct {
+	Id Id
 }
 
-func (response AssignReviewdefaultApplicationProblemPlusJSONResponse) VisitAssignReviewResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// ListDraftsRequest is what GET /reviews/{id}/drafts asks.
+type ListDraftsRequest struct {
+	Id Id
 }
 
-type RecordBatchRequestObject struct {
-	Id   Id `json:"id"`
-	Body *RecordBatchJSONRequestBody
+// SaveDraftRequest is what PUT /reviews/{id}/drafts asks.
+type SaveDraftRequest struct {
+	Id   Id
+	Body *Draft
 }
 
-type RecordBatchResponseObject interface {
-	VisitRecordBatchResponse(w http.ResponseWriter) error
+// ListEntriesRequest is what GET /reviews/{id}/entries asks.
+type ListEntriesRequest struct {
+	Id Id
 }
 
-type RecordBatch200JSONResponse BatchDone
-
-func (response RecordBatch200JSONResponse) VisitRecordBatchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RecordBatchdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RecordBatchdefaultApplicationProblemPlusJSONResponse) VisitRecordBatchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowBesideRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowBesideResponseObject interface {
-	VisitShowBesideResponse(w http.ResponseWriter) error
-}
-
-type ShowBeside200JSONResponse Beside
-
-func (response ShowBeside200JSONResponse) VisitShowBesideResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowBesidedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowBesidedefaultApplicationProblemPlusJSONResponse) VisitShowBesideResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReviewDoubtsRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ReviewDoubtsResponseObject interface {
-	VisitReviewDoubtsResponse(w http.ResponseWriter) error
-}
-
-type ReviewDoubts200JSONResponse QualityView
-
-func (response ReviewDoubts200JSONResponse) VisitReviewDoubtsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ReviewDoubtsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ReviewDoubtsdefaultApplicationProblemPlusJSONResponse) VisitReviewDoubtsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDraftsRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ListDraftsResponseObject interface {
-	VisitListDraftsResponse(w http.ResponseWriter) error
-}
-
-type ListDrafts200JSONResponse DraftList
-
-func (response ListDrafts200JSONResponse) VisitListDraftsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDraftsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListDraftsdefaultApplicationProblemPlusJSONResponse) VisitListDraftsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SaveDraftRequestObject struct {
-	Id   Id `json:"id"`
-	Body *SaveDraftJSONRequestBody
-}
-
-type SaveDraftResponseObject interface {
-	VisitSaveDraftResponse(w http.ResponseWriter) error
-}
-
-type SaveDraft204Response struct {
-}
-
-func (response SaveDraft204Response) VisitSaveDraftResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type SaveDraftdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SaveDraftdefaultApplicationProblemPlusJSONResponse) VisitSaveDraftResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListEntriesRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ListEntriesResponseObject interface {
-	VisitListEntriesResponse(w http.ResponseWriter) error
-}
-
-type ListEntries200JSONResponse EntryList
-
-func (response ListEntries200JSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListEntriesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropEntryRequestObject struct {
-	Id     Id     `json:"id"`
-	Entry  string `json:"entry"`
+// DropEntryRequest is what DELETE /reviews/{id}/entries/{entry} asks.
+type DropEntryRequest struct {
+	Id     Id
+	Entry  string
 	Params DropEntryParams
 }
 
-type DropEntryResponseObject interface {
-	VisitDropEntryResponse(w http.ResponseWriter) error
-}
-
-type DropEntry204Response struct {
-}
-
-func (response DropEntry204Response) VisitDropEntryResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DropEntrydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DropEntrydefaultApplicationProblemPlusJSONResponse) VisitDropEntryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PutEntryRequestObject struct {
-	Id     Id     `json:"id"`
-	Entry  string `json:"entry"`
+// PutEntryRequest is what PUT /reviews/{id}/entries/{entry} asks.
+type PutEntryRequest struct {
+	Id     Id
+	Entry  string
 	Params PutEntryParams
-	Body   *PutEntryJSONRequestBody
+	Body   *Entry
 }
 
-type PutEntryResponseObject interface {
-	VisitPutEntryResponse(w http.ResponseWriter) error
+// LooseEndsRequest is what GET /reviews/{id}/loose-ends asks.
+type LooseEndsRequest struct {
+	Id Id
 }
 
-type PutEntry200JSONResponse EntryView
-
-func (response PutEntry200JSONResponse) VisitPutEntryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ListReadingsRequest is what GET /reviews/{id}/readings asks.
+type ListReadingsRequest struct {
+	Id Id
 }
 
-type PutEntrydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// RecordRequest is what PUT /reviews/{id}/readings/{reading} asks.
+type RecordRequest struct {
+	Id      Id
+	Reading Uuid
+	Body    *NewReading
 }
 
-func (response PutEntrydefaultApplicationProblemPlusJSONResponse) VisitPutEntryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowDeskRequest is what GET /reviews/{id}/scorecard asks.
+type ShowDeskRequest struct {
+	Id Id
 }
 
-type LooseEndsRequestObject struct {
-	Id Id `json:"id"`
+// ListTakenBackRequest is what GET /reviews/{id}/undo asks.
+type ListTakenBackRequest struct {
+	Id Id
 }
 
-type LooseEndsResponseObject interface {
-	VisitLooseEndsResponse(w http.ResponseWriter) error
+// UndoRequest is what POST /reviews/{id}/undo asks.
+type UndoRequest struct {
+	Id   Id
+	Body *Undo
 }
 
-type LooseEnds200JSONResponse LooseEndList
-
-func (response LooseEnds200JSONResponse) VisitLooseEndsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LooseEndsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LooseEndsdefaultApplicationProblemPlusJSONResponse) VisitLooseEndsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReadingsRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ListReadingsResponseObject interface {
-	VisitListReadingsResponse(w http.ResponseWriter) error
-}
-
-type ListReadings200JSONResponse ReadingList
-
-func (response ListReadings200JSONResponse) VisitListReadingsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListReadingsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListReadingsdefaultApplicationProblemPlusJSONResponse) VisitListReadingsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RecordRequestObject struct {
-	Id      Id   `json:"id"`
-	Reading Uuid `json:"reading"`
-	Body    *RecordJSONRequestBody
-}
-
-type RecordResponseObject interface {
-	VisitRecordResponse(w http.ResponseWriter) error
-}
-
-type Record200JSONResponse Recorded
-
-func (response Record200JSONResponse) VisitRecordResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RecorddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RecorddefaultApplicationProblemPlusJSONResponse) VisitRecordResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowDeskRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowDeskResponseObject interface {
-	VisitShowDeskResponse(w http.ResponseWriter) error
-}
-
-type ShowDesk200JSONResponse ScorecardView
-
-func (response ShowDesk200JSONResponse) VisitShowDeskResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowDeskdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowDeskdefaultApplicationProblemPlusJSONResponse) VisitShowDeskResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListTakenBackRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ListTakenBackResponseObject interface {
-	VisitListTakenBackResponse(w http.ResponseWriter) error
-}
-
-type ListTakenBack200JSONResponse TakenBackList
-
-func (response ListTakenBack200JSONResponse) VisitListTakenBackResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListTakenBackdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListTakenBackdefaultApplicationProblemPlusJSONResponse) VisitListTakenBackResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type UndoRequestObject struct {
-	Id   Id `json:"id"`
-	Body *UndoJSONRequestBody
-}
-
-type UndoResponseObject interface {
-	VisitUndoResponse(w http.ResponseWriter) error
-}
-
-type Undo200JSONResponse Undone
-
-func (response Undo200JSONResponse) VisitUndoResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type UndodefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response UndodefaultApplicationProblemPlusJSONResponse) VisitUndoResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListRigsRequestObject struct {
+// ListRigsRequest is what GET /rigs asks.
+type ListRigsRequest struct {
 	Params ListRigsParams
 }
 
-type ListRigsResponseObject interface {
-	VisitListRigsResponse(w http.ResponseWriter) error
+// AddRigRequest is what POST /rigs asks.
+type AddRigRequest struct {
+	Body *Rig
 }
 
-type ListRigs200JSONResponse RigList
-
-func (response ListRigs200JSONResponse) VisitListRigsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowRigRequest is what GET /rigs/{rig} asks.
+type ShowRigRequest struct {
+	Rig string
 }
 
-type ListRigsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListRigsdefaultApplicationProblemPlusJSONResponse) VisitListRigsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddRigRequestObject struct {
-	Body *AddRigJSONRequestBody
-}
-
-type AddRigResponseObject interface {
-	VisitAddRigResponse(w http.ResponseWriter) error
-}
-
-type AddRig201JSONResponse Rig
-
-func (response AddRig201JSONResponse) VisitAddRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddRigdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddRigdefaultApplicationProblemPlusJSONResponse) VisitAddRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowRigRequestObject struct {
-	Rig string `json:"rig"`
-}
-
-type ShowRigResponseObject interface {
-	VisitShowRigResponse(w http.ResponseWriter) error
-}
-
-type ShowRig200JSONResponse Rig
-
-func (response ShowRig200JSONResponse) VisitShowRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowRigdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowRigdefaultApplicationProblemPlusJSONResponse) VisitShowRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditRigRequestObject struct {
-	Rig    string `json:"rig"`
+// EditRigRequest is what PUT /rigs/{rig} asks.
+type EditRigRequest struct {
+	Rig    string
 	Params EditRigParams
-	Body   *EditRigJSONRequestBody
+	Body   *Rig
 }
 
-type EditRigResponseObject interface {
-	VisitEditRigResponse(w http.ResponseWriter) error
-}
-
-type EditRig200JSONResponse Rig
-
-func (response EditRig200JSONResponse) VisitEditRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditRigdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditRigdefaultApplicationProblemPlusJSONResponse) VisitEditRigResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowScorecardRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
-	Edition      EditionPath      `json:"edition"`
+// ShowScorecardRequest is what GET /scorecards/{distribution}/{release}/{edition} asks.
+type ShowScorecardRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
+	Edition      EditionPath
 	Params       ShowScorecardParams
 }
 
-type ShowScorecardResponseObject interface {
-	VisitShowScorecardResponse(w http.ResponseWriter) error
-}
-
-type ShowScorecard200JSONResponse ScorecardView
-
-func (response ShowScorecard200JSONResponse) VisitShowScorecardResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowScorecarddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowScorecarddefaultApplicationProblemPlusJSONResponse) VisitShowScorecardResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowTracesRequestObject struct {
-	Distribution DistributionPath `json:"distribution"`
-	Release      ReleasePath      `json:"release"`
-	Edition      EditionPath      `json:"edition"`
+// ShowTracesRequest is what GET /scorecards/{distribution}/{release}/{edition}/traces asks.
+type ShowTracesRequest struct {
+	Distribution DistributionPath
+	Release      ReleasePath
+	Edition      EditionPath
 	Params       ShowTracesParams
 }
 
-type ShowTracesResponseObject interface {
-	VisitShowTracesResponse(w http.ResponseWriter) error
+// SignOutRequest is what DELETE /session asks.
+type SignOutRequest struct {
 }
 
-type ShowTraces200JSONResponse TraceList
-
-func (response ShowTraces200JSONResponse) VisitShowTracesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// WhoAmIRequest is what GET /session asks.
+type WhoAmIRequest struct {
 }
 
-type ShowTracesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// SignInRequest is what POST /session asks.
+type SignInRequest struct {
+	Body *Credentials
 }
 
-func (response ShowTracesdefaultApplicationProblemPlusJSONResponse) VisitShowTracesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// ShowBenchRequest is what GET /sessions/{id} asks.
+type ShowBenchRequest struct {
+	Id Id
 }
 
-type SignOutRequestObject struct {
-}
-
-type SignOutResponseObject interface {
-	VisitSignOutResponse(w http.ResponseWriter) error
-}
-
-type SignOut204Response struct {
-}
-
-func (response SignOut204Response) VisitSignOutResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type SignOutdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SignOutdefaultApplicationProblemPlusJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type WhoAmIRequestObject struct {
-}
-
-type WhoAmIResponseObject interface {
-	VisitWhoAmIResponse(w http.ResponseWriter) error
-}
-
-type WhoAmI200JSONResponse Session
-
-func (response WhoAmI200JSONResponse) VisitWhoAmIResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type WhoAmIdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response WhoAmIdefaultApplicationProblemPlusJSONResponse) VisitWhoAmIResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SignInRequestObject struct {
-	Body *SignInJSONRequestBody
-}
-
-type SignInResponseObject interface {
-	VisitSignInResponse(w http.ResponseWriter) error
-}
-
-type SignIn200JSONResponse Session
-
-func (response SignIn200JSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SignIndefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowBenchRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type ShowBenchResponseObject interface {
-	VisitShowBenchResponse(w http.ResponseWriter) error
-}
-
-type ShowBench200JSONResponse BenchView
-
-func (response ShowBench200JSONResponse) VisitShowBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowBenchdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowBenchdefaultApplicationProblemPlusJSONResponse) VisitShowBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CloseBenchRequestObject struct {
-	Id     Id `json:"id"`
+// CloseBenchRequest is what PATCH /sessions/{id} asks.
+type CloseBenchRequest struct {
+	Id     Id
 	Params CloseBenchParams
-	Body   *CloseBenchJSONRequestBody
+	Body   *BenchClosing
 }
 
-type CloseBenchResponseObject interface {
-	VisitCloseBenchResponse(w http.ResponseWriter) error
-}
-
-type CloseBench200JSONResponse BenchView
-
-func (response CloseBench200JSONResponse) VisitCloseBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CloseBenchdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CloseBenchdefaultApplicationProblemPlusJSONResponse) VisitCloseBenchResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowSheetRequestObject struct {
-	Id        Id     `json:"id"`
-	Criterion string `json:"criterion"`
+// ShowSheetRequest is what GET /sessions/{id}/criteria/{criterion} asks.
+type ShowSheetRequest struct {
+	Id        Id
+	Criterion string
 	Params    ShowSheetParams
 }
 
-type ShowSheetResponseObject interface {
-	VisitShowSheetResponse(w http.ResponseWriter) error
+// PlaceRequest is what PUT /sessions/{id}/placings/{placing} asks.
+type PlaceRequest struct {
+	Id      Id
+	Placing Uuid
+	Body    *NewPlacing
 }
 
-type ShowSheet200JSONResponse BenchSheet
-
-func (response ShowSheet200JSONResponse) VisitShowSheetResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowSheetdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowSheetdefaultApplicationProblemPlusJSONResponse) VisitShowSheetResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PlaceRequestObject struct {
-	Id      Id   `json:"id"`
-	Placing Uuid `json:"placing"`
-	Body    *PlaceJSONRequestBody
-}
-
-type PlaceResponseObject interface {
-	VisitPlaceResponse(w http.ResponseWriter) error
-}
-
-type Place200JSONResponse BenchView
-
-func (response Place200JSONResponse) VisitPlaceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PlacedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response PlacedefaultApplicationProblemPlusJSONResponse) VisitPlaceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowSteadinessRequestObject struct {
+// ShowSteadinessRequest is what GET /steadiness asks.
+type ShowSteadinessRequest struct {
 	Params ShowSteadinessParams
 }
 
-type ShowSteadinessResponseObject interface {
-	VisitShowSteadinessResponse(w http.ResponseWriter) error
+// ListSuggestionsRequest is what GET /suggestions asks.
+type ListSuggestionsRequest struct {
 }
 
-type ShowSteadiness200JSONResponse SteadinessView
-
-func (response ShowSteadiness200JSONResponse) VisitShowSteadinessResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// SuggestRequest is what POST /suggestions asks.
+type SuggestRequest struct {
+	Body *NewSuggestion
 }
 
-type ShowSteadinessdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowSteadinessdefaultApplicationProblemPlusJSONResponse) VisitShowSteadinessResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListSuggestionsRequestObject struct {
-}
-
-type ListSuggestionsResponseObject interface {
-	VisitListSuggestionsResponse(w http.ResponseWriter) error
-}
-
-type ListSuggestions200JSONResponse SuggestionList
-
-func (response ListSuggestions200JSONResponse) VisitListSuggestionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListSuggestionsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListSuggestionsdefaultApplicationProblemPlusJSONResponse) VisitListSuggestionsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SuggestRequestObject struct {
-	Body *SuggestJSONRequestBody
-}
-
-type SuggestResponseObject interface {
-	VisitSuggestResponse(w http.ResponseWriter) error
-}
-
-type Suggest202Response struct {
-}
-
-func (response Suggest202Response) VisitSuggestResponse(w http.ResponseWriter) error {
-	w.WriteHeader(202)
-	return nil
-}
-
-type SuggestdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SuggestdefaultApplicationProblemPlusJSONResponse) VisitSuggestResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DecideSuggestionRequestObject struct {
-	Id     Id `json:"id"`
+// DecideSuggestionRequest is what PATCH /suggestions/{id} asks.
+type DecideSuggestionRequest struct {
+	Id     Id
 	Params DecideSuggestionParams
-	Body   *DecideSuggestionJSONRequestBody
+	Body   *SuggestionDecision
 }
 
-type DecideSuggestionResponseObject interface {
-	VisitDecideSuggestionResponse(w http.ResponseWriter) error
-}
-
-type DecideSuggestion204Response struct {
-}
-
-func (response DecideSuggestion204Response) VisitDecideSuggestionResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type DecideSuggestiondefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DecideSuggestiondefaultApplicationProblemPlusJSONResponse) VisitDecideSuggestionResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowTippingRequestObject struct {
+// ShowTippingRequest is what GET /tipping asks.
+type ShowTippingRequest struct {
 	Params ShowTippingParams
 }
 
-type ShowTippingResponseObject interface {
-	VisitShowTippingResponse(w http.ResponseWriter) error
+// ListTokensRequest is what GET /tokens asks.
+type ListTokensRequest struct {
 }
 
-type ShowTipping200JSONResponse TippingView
-
-func (response ShowTipping200JSONResponse) VisitShowTippingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
+// CreateTokenRequest is what POST /tokens asks.
+type CreateTokenRequest struct {
+	Body *NewToken
 }
 
-type ShowTippingdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
+// RevokeTokenRequest is what DELETE /tokens/{id} asks.
+type RevokeTokenRequest struct {
+	Id Id
 }
 
-func (response ShowTippingdefaultApplicationProblemPlusJSONResponse) VisitShowTippingResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
+// ListTroublesRequest is what GET /troubles asks.
+type ListTroublesRequest struct {
 }
 
-type ListTokensRequestObject struct {
+// AddTroubleRequest is what POST /troubles asks.
+type AddTroubleRequest struct {
+	Body *Trouble
 }
 
-type ListTokensResponseObject interface {
-	VisitListTokensResponse(w http.ResponseWriter) error
+// ShowTroubleRequest is what GET /troubles/{trouble} asks.
+type ShowTroubleRequest struct {
+	Trouble string
 }
 
-type ListTokens200JSONResponse TokenList
-
-func (response ListTokens200JSONResponse) VisitListTokensResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListTokensdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListTokensdefaultApplicationProblemPlusJSONResponse) VisitListTokensResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CreateTokenRequestObject struct {
-	Body *CreateTokenJSONRequestBody
-}
-
-type CreateTokenResponseObject interface {
-	VisitCreateTokenResponse(w http.ResponseWriter) error
-}
-
-type CreateToken201JSONResponse Token
-
-func (response CreateToken201JSONResponse) VisitCreateTokenResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type CreateTokendefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response CreateTokendefaultApplicationProblemPlusJSONResponse) VisitCreateTokenResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type RevokeTokenRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type RevokeTokenResponseObject interface {
-	VisitRevokeTokenResponse(w http.ResponseWriter) error
-}
-
-type RevokeToken204Response struct {
-}
-
-func (response RevokeToken204Response) VisitRevokeTokenResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type RevokeTokendefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response RevokeTokendefaultApplicationProblemPlusJSONResponse) VisitRevokeTokenResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListTroublesRequestObject struct {
-}
-
-type ListTroublesResponseObject interface {
-	VisitListTroublesResponse(w http.ResponseWriter) error
-}
-
-type ListTroubles200JSONResponse TroubleList
-
-func (response ListTroubles200JSONResponse) VisitListTroublesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListTroublesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListTroublesdefaultApplicationProblemPlusJSONResponse) VisitListTroublesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddTroubleRequestObject struct {
-	Body *AddTroubleJSONRequestBody
-}
-
-type AddTroubleResponseObject interface {
-	VisitAddTroubleResponse(w http.ResponseWriter) error
-}
-
-type AddTrouble201JSONResponse TroubleView
-
-func (response AddTrouble201JSONResponse) VisitAddTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddTroubledefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddTroubledefaultApplicationProblemPlusJSONResponse) VisitAddTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowTroubleRequestObject struct {
-	Trouble string `json:"trouble"`
-}
-
-type ShowTroubleResponseObject interface {
-	VisitShowTroubleResponse(w http.ResponseWriter) error
-}
-
-type ShowTrouble200JSONResponse TroubleView
-
-func (response ShowTrouble200JSONResponse) VisitShowTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ShowTroubledefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ShowTroubledefaultApplicationProblemPlusJSONResponse) VisitShowTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditTroubleRequestObject struct {
-	Trouble string `json:"trouble"`
+// EditTroubleRequest is what PUT /troubles/{trouble} asks.
+type EditTroubleRequest struct {
+	Trouble string
 	Params  EditTroubleParams
-	Body    *EditTroubleJSONRequestBody
-}
-
-type EditTroubleResponseObject interface {
-	VisitEditTroubleResponse(w http.ResponseWriter) error
-}
-
-type EditTrouble200JSONResponse TroubleView
-
-func (response EditTrouble200JSONResponse) VisitEditTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type EditTroubledefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response EditTroubledefaultApplicationProblemPlusJSONResponse) VisitEditTroubleResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-// StrictServerInterface represents all server handlers.
-type StrictServerInterface interface {
-	// About What this service is, and its clock
-	// (GET /about)
-	About(ctx context.Context, request AboutRequestObject) (AboutResponseObject, error)
-	// CarryOver Carry reviews over to a newer version, one or many in one step
-	// (POST /carried-reviews)
-	CarryOver(ctx context.Context, request CarryOverRequestObject) (CarryOverResponseObject, error)
-	// ListChecklists Checklist versions, by key and version
-	// (GET /checklists)
-	ListChecklists(ctx context.Context, request ListChecklistsRequestObject) (ListChecklistsResponseObject, error)
-	// AddChecklist Add a checklist version, as a draft or in force
-	// (POST /checklists)
-	AddChecklist(ctx context.Context, request AddChecklistRequestObject) (AddChecklistResponseObject, error)
-	// AdviseChecklist What a careful colleague would say of a checklist, stored or not
-	// (POST /checklists/advice)
-	AdviseChecklist(ctx context.Context, request AdviseChecklistRequestObject) (AdviseChecklistResponseObject, error)
-	// ChecklistEffect What a checklist would do to the ranking
-	// (POST /checklists/effect)
-	ChecklistEffect(ctx context.Context, request ChecklistEffectRequestObject) (ChecklistEffectResponseObject, error)
-	// ShowVersion Choose the version that is shown where a reader asks for none
-	// (PUT /checklists/{checklist}/shown)
-	ShowVersion(ctx context.Context, request ShowVersionRequestObject) (ShowVersionResponseObject, error)
-	// RemoveDraft Remove a draft
-	// (DELETE /checklists/{checklist}/{version})
-	RemoveDraft(ctx context.Context, request RemoveDraftRequestObject) (RemoveDraftResponseObject, error)
-	// ShowChecklist A checklist version, whole
-	// (GET /checklists/{checklist}/{version})
-	ShowChecklist(ctx context.Context, request ShowChecklistRequestObject) (ShowChecklistResponseObject, error)
-	// EditChecklist Change a draft, put it in force, or retire a version; in force it is frozen but for its state
-	// (PUT /checklists/{checklist}/{version})
-	EditChecklist(ctx context.Context, request EditChecklistRequestObject) (EditChecklistResponseObject, error)
-	// ListAudiences What a frozen version's audiences are and were, by key and revision
-	// (GET /checklists/{checklist}/{version}/audiences)
-	ListAudiences(ctx context.Context, request ListAudiencesRequestObject) (ListAudiencesResponseObject, error)
-	// DropAudience Drop an audience of a frozen version; its revisions are kept
-	// (DELETE /checklists/{checklist}/{version}/audiences/{audience})
-	DropAudience(ctx context.Context, request DropAudienceRequestObject) (DropAudienceResponseObject, error)
-	// ReviseAudience Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag
-	// (PUT /checklists/{checklist}/{version}/audiences/{audience})
-	ReviseAudience(ctx context.Context, request ReviseAudienceRequestObject) (ReviseAudienceResponseObject, error)
-	// DifferChecklists What differs from an older version to this one
-	// (GET /checklists/{checklist}/{version}/difference/{older})
-	DifferChecklists(ctx context.Context, request DifferChecklistsRequestObject) (DifferChecklistsResponseObject, error)
-	// Compare Two to twelve editions side by side
-	// (GET /comparison)
-	Compare(ctx context.Context, request CompareRequestObject) (CompareResponseObject, error)
-	// ListDistributions Distributions
-	// (GET /distributions)
-	ListDistributions(ctx context.Context, request ListDistributionsRequestObject) (ListDistributionsResponseObject, error)
-	// AddDistribution Add a distribution
-	// (POST /distributions)
-	AddDistribution(ctx context.Context, request AddDistributionRequestObject) (AddDistributionResponseObject, error)
-	// ShowDistribution A distribution
-	// (GET /distributions/{distribution})
-	ShowDistribution(ctx context.Context, request ShowDistributionRequestObject) (ShowDistributionResponseObject, error)
-	// EditDistribution Correct a distribution; its key stays
-	// (PUT /distributions/{distribution})
-	EditDistribution(ctx context.Context, request EditDistributionRequestObject) (EditDistributionResponseObject, error)
-	// ListEditions Editions
-	// (GET /editions)
-	ListEditions(ctx context.Context, request ListEditionsRequestObject) (ListEditionsResponseObject, error)
-	// AddEdition Add an edition
-	// (POST /editions)
-	AddEdition(ctx context.Context, request AddEditionRequestObject) (AddEditionResponseObject, error)
-	// ShowEdition An edition
-	// (GET /editions/{distribution}/{release}/{edition})
-	ShowEdition(ctx context.Context, request ShowEditionRequestObject) (ShowEditionResponseObject, error)
-	// EditEdition Correct an edition; its key stays
-	// (PUT /editions/{distribution}/{release}/{edition})
-	EditEdition(ctx context.Context, request EditEditionRequestObject) (EditEditionResponseObject, error)
-	// Explain Why one edition is ahead of another
-	// (GET /explanation)
-	Explain(ctx context.Context, request ExplainRequestObject) (ExplainResponseObject, error)
-	// ShowFits The editions that would run on a machine, and their ranking on the rig most like it
-	// (GET /fits)
-	ShowFits(ctx context.Context, request ShowFitsRequestObject) (ShowFitsResponseObject, error)
-	// CompareGroups One group of editions against another, over pairs that are equal otherwise
-	// (GET /groups)
-	CompareGroups(ctx context.Context, request CompareGroupsRequestObject) (CompareGroupsResponseObject, error)
-	// ShowHeadToHead Editions in pairs, criterion by criterion
-	// (GET /head-to-head)
-	ShowHeadToHead(ctx context.Context, request ShowHeadToHeadRequestObject) (ShowHeadToHeadResponseObject, error)
-	// ListLeaders Who led the ranking of an audience from when to when
-	// (GET /leaders)
-	ListLeaders(ctx context.Context, request ListLeadersRequestObject) (ListLeadersResponseObject, error)
-	// ListLines Edition lines with anything reviewed
-	// (GET /lines)
-	ListLines(ctx context.Context, request ListLinesRequestObject) (ListLinesResponseObject, error)
-	// ShowLine What became of an edition line from release to release
-	// (GET /lines/{distribution}/{line})
-	ShowLine(ctx context.Context, request ShowLineRequestObject) (ShowLineResponseObject, error)
-	// ListMappings Saved mappings of other people's columns and names, by name
-	// (GET /mappings)
-	ListMappings(ctx context.Context, request ListMappingsRequestObject) (ListMappingsResponseObject, error)
-	// DropMapping Forget a saved mapping; what was imported by it stays
-	// (DELETE /mappings/{mapping})
-	DropMapping(ctx context.Context, request DropMappingRequestObject) (DropMappingResponseObject, error)
-	// ShowMapping A saved mapping
-	// (GET /mappings/{mapping})
-	ShowMapping(ctx context.Context, request ShowMappingRequestObject) (ShowMappingResponseObject, error)
-	// PutMapping Save a mapping under its name; to change one that is there, name its ETag in If-Match
-	// (PUT /mappings/{mapping})
-	PutMapping(ctx context.Context, request PutMappingRequestObject) (PutMappingResponseObject, error)
-	// CloseCalendar End the address of one's own calendar
-	// (DELETE /me/calendar)
-	CloseCalendar(ctx context.Context, request CloseCalendarRequestObject) (CloseCalendarResponseObject, error)
-	// OpenCalendar Make the address of one's own calendar, which is told this once; an older one ends
-	// (POST /me/calendar)
-	OpenCalendar(ctx context.Context, request OpenCalendarRequestObject) (OpenCalendarResponseObject, error)
-	// Merge Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone
-	// (POST /merged)
-	Merge(ctx context.Context, request MergeRequestObject) (MergeResponseObject, error)
-	// ListPeople The team
-	// (GET /people)
-	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
-	// AddPerson Add an account
-	// (POST /people)
-	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
-	// ListPlans Comparison plans, newest first
-	// (GET /plans)
-	ListPlans(ctx context.Context, request ListPlansRequestObject) (ListPlansResponseObject, error)
-	// AddPlan Add a comparison plan
-	// (POST /plans)
-	AddPlan(ctx context.Context, request AddPlanRequestObject) (AddPlanResponseObject, error)
-	// TryPlan What would make a plan a waste, and what has been done already; nothing is kept
-	// (POST /plans/trial)
-	TryPlan(ctx context.Context, request TryPlanRequestObject) (TryPlanResponseObject, error)
-	// ShowPlan A plan with its warnings, what has been done, and its sessions
-	// (GET /plans/{id})
-	ShowPlan(ctx context.Context, request ShowPlanRequestObject) (ShowPlanResponseObject, error)
-	// EditPlan Change a plan
-	// (PUT /plans/{id})
-	EditPlan(ctx context.Context, request EditPlanRequestObject) (EditPlanResponseObject, error)
-	// OpenBench Open a bench session on one of the rigs of the plan
-	// (POST /plans/{id}/sessions)
-	OpenBench(ctx context.Context, request OpenBenchRequestObject) (OpenBenchResponseObject, error)
-	// ListPoints The points of every edition in every criterion, with the values on rigs
-	// (GET /points)
-	ListPoints(ctx context.Context, request ListPointsRequestObject) (ListPointsResponseObject, error)
-	// ShowPolicy The team's own rules
-	// (GET /policy)
-	ShowPolicy(ctx context.Context, request ShowPolicyRequestObject) (ShowPolicyResponseObject, error)
-	// SetPolicy Change the team's rules
-	// (PUT /policy)
-	SetPolicy(ctx context.Context, request SetPolicyRequestObject) (SetPolicyResponseObject, error)
-	// ListProposals Proposals to change the checklist, newest first
-	// (GET /proposals)
-	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
-	// AddProposal Propose a change to the checklist in force
-	// (POST /proposals)
-	AddProposal(ctx context.Context, request AddProposalRequestObject) (AddProposalResponseObject, error)
-	// ShowProposal A proposal with its comments
-	// (GET /proposals/{id})
-	ShowProposal(ctx context.Context, request ShowProposalRequestObject) (ShowProposalResponseObject, error)
-	// DecideProposal Accept a proposal into the draft, decline it, or withdraw one's own
-	// (PATCH /proposals/{id})
-	DecideProposal(ctx context.Context, request DecideProposalRequestObject) (DecideProposalResponseObject, error)
-	// EditProposal Change an open proposal of one's own
-	// (PUT /proposals/{id})
-	EditProposal(ctx context.Context, request EditProposalRequestObject) (EditProposalResponseObject, error)
-	// CommentProposal Say something of a proposal
-	// (POST /proposals/{id}/comments)
-	CommentProposal(ctx context.Context, request CommentProposalRequestObject) (CommentProposalResponseObject, error)
-	// ProposalEffect What a proposal would do to the ranking, and how the list would differ
-	// (GET /proposals/{id}/effect)
-	ProposalEffect(ctx context.Context, request ProposalEffectRequestObject) (ProposalEffectResponseObject, error)
-	// ShowQuality What there is to look into among the readings that editions stand with
-	// (GET /quality)
-	ShowQuality(ctx context.Context, request ShowQualityRequestObject) (ShowQualityResponseObject, error)
-	// ShowQueue What is due for review, in the lead's order; the ETag's revision is the order's
-	// (GET /queue)
-	ShowQueue(ctx context.Context, request ShowQueueRequestObject) (ShowQueueResponseObject, error)
-	// LeaveOut Take something out of the queue with a reason, or put it back with none
-	// (PUT /queue/left-out)
-	LeaveOut(ctx context.Context, request LeaveOutRequestObject) (LeaveOutResponseObject, error)
-	// OrderQueue Put the queue in order: the subjects named first; If-Match names the ETag of the queue
-	// (PUT /queue/order)
-	OrderQueue(ctx context.Context, request OrderQueueRequestObject) (OrderQueueResponseObject, error)
-	// Ranking Editions in order of score
-	// (GET /ranking)
-	Ranking(ctx context.Context, request RankingRequestObject) (RankingResponseObject, error)
-	// ListRecords The record book
-	// (GET /records)
-	ListRecords(ctx context.Context, request ListRecordsRequestObject) (ListRecordsResponseObject, error)
-	// ListReleases Releases, by distribution and date
-	// (GET /releases)
-	ListReleases(ctx context.Context, request ListReleasesRequestObject) (ListReleasesResponseObject, error)
-	// AddRelease Add a release
-	// (POST /releases)
-	AddRelease(ctx context.Context, request AddReleaseRequestObject) (AddReleaseResponseObject, error)
-	// ShowRelease A release
-	// (GET /releases/{distribution}/{release})
-	ShowRelease(ctx context.Context, request ShowReleaseRequestObject) (ShowReleaseResponseObject, error)
-	// EditRelease Correct a release; its version stays
-	// (PUT /releases/{distribution}/{release})
-	EditRelease(ctx context.Context, request EditReleaseRequestObject) (EditReleaseResponseObject, error)
-	// Rename Give something in the catalogue another key; the old one leads on
-	// (POST /renamed)
-	Rename(ctx context.Context, request RenameRequestObject) (RenameResponseObject, error)
-	// ListReportParts What a report may be made of, and which figures its prose may name
-	// (GET /report-parts)
-	ListReportParts(ctx context.Context, request ListReportPartsRequestObject) (ListReportPartsResponseObject, error)
-	// ListReports Comparison reports, newest first; without an account only what was published
-	// (GET /reports)
-	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
-	// AddReport Begin a report
-	// (POST /reports)
-	AddReport(ctx context.Context, request AddReportRequestObject) (AddReportResponseObject, error)
-	// ShowReport A report with its revisions and, for the team, its draft
-	// (GET /reports/{report})
-	ShowReport(ctx context.Context, request ShowReportRequestObject) (ShowReportResponseObject, error)
-	// CorrectReport Begin a correction of a published report
-	// (POST /reports/{report}/correction)
-	CorrectReport(ctx context.Context, request CorrectReportRequestObject) (CorrectReportResponseObject, error)
-	// DropReportDraft Put a draft away; it stays among its versions
-	// (DELETE /reports/{report}/draft)
-	DropReportDraft(ctx context.Context, request DropReportDraftRequestObject) (DropReportDraftResponseObject, error)
-	// ShowReportDraft A report in the making
-	// (GET /reports/{report}/draft)
-	ShowReportDraft(ctx context.Context, request ShowReportDraftRequestObject) (ShowReportDraftResponseObject, error)
-	// WriteReportDraft Write on a report in the making; what was there is kept among its versions
-	// (PUT /reports/{report}/draft)
-	WriteReportDraft(ctx context.Context, request WriteReportDraftRequestObject) (WriteReportDraftResponseObject, error)
-	// CheckReport What is to be seen to before a draft is published
-	// (GET /reports/{report}/draft/check)
-	CheckReport(ctx context.Context, request CheckReportRequestObject) (CheckReportResponseObject, error)
-	// ListReportVersions Earlier forms of a report's drafts, newest first
-	// (GET /reports/{report}/draft/versions)
-	ListReportVersions(ctx context.Context, request ListReportVersionsRequestObject) (ListReportVersionsResponseObject, error)
-	// ReportMoved How the records have moved since a report was published
-	// (GET /reports/{report}/moved)
-	ReportMoved(ctx context.Context, request ReportMovedRequestObject) (ReportMovedResponseObject, error)
-	// PublishReport Freeze the draft as the next revision
-	// (POST /reports/{report}/revisions)
-	PublishReport(ctx context.Context, request PublishReportRequestObject) (PublishReportResponseObject, error)
-	// AskForReview Ask for a review; the same wish again adds a voice
-	// (POST /requests)
-	AskForReview(ctx context.Context, request AskForReviewRequestObject) (AskForReviewResponseObject, error)
-	// DecideRequest Close a wish that is met by other means, or declined
-	// (PATCH /requests/{id})
-	DecideRequest(ctx context.Context, request DecideRequestRequestObject) (DecideRequestResponseObject, error)
-	// ListReviews Reviews, by edition; without an account only those that stand
-	// (GET /reviews)
-	ListReviews(ctx context.Context, request ListReviewsRequestObject) (ListReviewsResponseObject, error)
-	// AddReview Plan a review
-	// (POST /reviews)
-	AddReview(ctx context.Context, request AddReviewRequestObject) (AddReviewResponseObject, error)
-	// ShowReview A review
-	// (GET /reviews/{id})
-	ShowReview(ctx context.Context, request ShowReviewRequestObject) (ShowReviewResponseObject, error)
-	// MoveReview Move a review to another state
-	// (PATCH /reviews/{id})
-	MoveReview(ctx context.Context, request MoveReviewRequestObject) (MoveReviewResponseObject, error)
-	// AssignReview Give a review to a reviewer, with a date; either may be empty
-	// (PUT /reviews/{id}/assignment)
-	AssignReview(ctx context.Context, request AssignReviewRequestObject) (AssignReviewResponseObject, error)
-	// RecordBatch Record system states and readings together, all of them or none; doing it again does no harm
-	// (POST /reviews/{id}/batch)
-	RecordBatch(ctx context.Context, request RecordBatchRequestObject) (RecordBatchResponseObject, error)
-	// ShowBeside What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records
-	// (GET /reviews/{id}/beside)
-	ShowBeside(ctx context.Context, request ShowBesideRequestObject) (ShowBesideResponseObject, error)
-	// ReviewDoubts What there is to look into in a review as it stands on the desk
-	// (GET /reviews/{id}/doubts)
-	ReviewDoubts(ctx context.Context, request ReviewDoubtsRequestObject) (ReviewDoubtsResponseObject, error)
-	// ListDrafts What one has typed in a review and not recorded yet
-	// (GET /reviews/{id}/drafts)
-	ListDrafts(ctx context.Context, request ListDraftsRequestObject) (ListDraftsResponseObject, error)
-	// SaveDraft Keep what is being typed; an empty text removes it
-	// (PUT /reviews/{id}/drafts)
-	SaveDraft(ctx context.Context, request SaveDraftRequestObject) (SaveDraftResponseObject, error)
-	// ListEntries A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned
-	// (GET /reviews/{id}/entries)
-	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
-	// DropEntry Take an entry out of the record; its revisions are kept
-	// (DELETE /reviews/{id}/entries/{entry})
-	DropEntry(ctx context.Context, request DropEntryRequestObject) (DropEntryResponseObject, error)
-	// PutEntry Write an entry; adding the same again does no harm, correcting one names its revision in If-Match
-	// (PUT /reviews/{id}/entries/{entry})
-	PutEntry(ctx context.Context, request PutEntryRequestObject) (PutEntryResponseObject, error)
-	// LooseEnds What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason
-	// (GET /reviews/{id}/loose-ends)
-	LooseEnds(ctx context.Context, request LooseEndsRequestObject) (LooseEndsResponseObject, error)
-	// ListReadings A review's readings, by time measured; without an account only those that an acceptance pinned
-	// (GET /reviews/{id}/readings)
-	ListReadings(ctx context.Context, request ListReadingsRequestObject) (ListReadingsResponseObject, error)
-	// Record Record a reading under an id that the caller makes; doing it again does no harm
-	// (PUT /reviews/{id}/readings/{reading})
-	Record(ctx context.Context, request RecordRequestObject) (RecordResponseObject, error)
-	// ShowDesk A review's score so far, with all its readings, accepted or not
-	// (GET /reviews/{id}/scorecard)
-	ShowDesk(ctx context.Context, request ShowDeskRequestObject) (ShowDeskResponseObject, error)
-	// ListTakenBack The readings of a review that were taken back; they count nowhere
-	// (GET /reviews/{id}/undo)
-	ListTakenBack(ctx context.Context, request ListTakenBackRequestObject) (ListTakenBackResponseObject, error)
-	// Undo Take back a reading or an entry that one made oneself within the last hour
-	// (POST /reviews/{id}/undo)
-	Undo(ctx context.Context, request UndoRequestObject) (UndoResponseObject, error)
-	// ListRigs Rigs
-	// (GET /rigs)
-	ListRigs(ctx context.Context, request ListRigsRequestObject) (ListRigsResponseObject, error)
-	// AddRig Add a rig
-	// (POST /rigs)
-	AddRig(ctx context.Context, request AddRigRequestObject) (AddRigResponseObject, error)
-	// ShowRig A rig
-	// (GET /rigs/{rig})
-	ShowRig(ctx context.Context, request ShowRigRequestObject) (ShowRigResponseObject, error)
-	// EditRig Correct a rig; once it has readings only its name, equipment and weight
-	// (PUT /rigs/{rig})
-	EditRig(ctx context.Context, request EditRigRequestObject) (EditRigResponseObject, error)
-	// ShowScorecard Everything computed for one edition
-	// (GET /scorecards/{distribution}/{release}/{edition})
-	ShowScorecard(ctx context.Context, request ShowScorecardRequestObject) (ShowScorecardResponseObject, error)
-	// ShowTraces Which readings an edition's points came from, which did not count and why
-	// (GET /scorecards/{distribution}/{release}/{edition}/traces)
-	ShowTraces(ctx context.Context, request ShowTracesRequestObject) (ShowTracesResponseObject, error)
-	// SignOut End the session
-	// (DELETE /session)
-	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
-	// WhoAmI Who is signed in
-	// (GET /session)
-	WhoAmI(ctx context.Context, request WhoAmIRequestObject) (WhoAmIResponseObject, error)
-	// SignIn Sign in with name and password; sets the session cookie
-	// (POST /session)
-	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
-	// ShowBench A bench session with its plan, the order of its contenders and its placings
-	// (GET /sessions/{id})
-	ShowBench(ctx context.Context, request ShowBenchRequestObject) (ShowBenchResponseObject, error)
-	// CloseBench Close a session, or open it again
-	// (PATCH /sessions/{id})
-	CloseBench(ctx context.Context, request CloseBenchRequestObject) (CloseBenchResponseObject, error)
-	// ShowSheet One criterion across all contenders: what was read and how they differ so far
-	// (GET /sessions/{id}/criteria/{criterion})
-	ShowSheet(ctx context.Context, request ShowSheetRequestObject) (ShowSheetResponseObject, error)
-	// Place Record the order in which contenders came out, with ties
-	// (PUT /sessions/{id}/placings/{placing})
-	Place(ctx context.Context, request PlaceRequestObject) (PlaceResponseObject, error)
-	// ShowSteadiness How often the order holds when weights and readings are shaken
-	// (GET /steadiness)
-	ShowSteadiness(ctx context.Context, request ShowSteadinessRequestObject) (ShowSteadinessResponseObject, error)
-	// ListSuggestions What readers without an account sent in, newest first
-	// (GET /suggestions)
-	ListSuggestions(ctx context.Context, request ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error)
-	// Suggest Send a suggestion in; anybody may, and a lead decides
-	// (POST /suggestions)
-	Suggest(ctx context.Context, request SuggestRequestObject) (SuggestResponseObject, error)
-	// DecideSuggestion Let a suggestion in or decline it
-	// (PATCH /suggestions/{id})
-	DecideSuggestion(ctx context.Context, request DecideSuggestionRequestObject) (DecideSuggestionResponseObject, error)
-	// ShowTipping How far a weight must move before another edition leads
-	// (GET /tipping)
-	ShowTipping(ctx context.Context, request ShowTippingRequestObject) (ShowTippingResponseObject, error)
-	// ListTokens One's own tokens, without their secrets
-	// (GET /tokens)
-	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
-	// CreateToken Make a personal token; its secret is shown this once
-	// (POST /tokens)
-	CreateToken(ctx context.Context, request CreateTokenRequestObject) (CreateTokenResponseObject, error)
-	// RevokeToken End one of one's own tokens
-	// (DELETE /tokens/{id})
-	RevokeToken(ctx context.Context, request RevokeTokenRequestObject) (RevokeTokenResponseObject, error)
-	// ListTroubles Troubles that several findings share, by key
-	// (GET /troubles)
-	ListTroubles(ctx context.Context, request ListTroublesRequestObject) (ListTroublesResponseObject, error)
-	// AddTrouble Add a trouble
-	// (POST /troubles)
-	AddTrouble(ctx context.Context, request AddTroubleRequestObject) (AddTroubleResponseObject, error)
-	// ShowTrouble A trouble with its cases
-	// (GET /troubles/{trouble})
-	ShowTrouble(ctx context.Context, request ShowTroubleRequestObject) (ShowTroubleResponseObject, error)
-	// EditTrouble Correct a trouble; what is written here reaches all its cases
-	// (PUT /troubles/{trouble})
-	EditTrouble(ctx context.Context, request EditTroubleRequestObject) (EditTroubleResponseObject, error)
-}
-
-type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
-type StrictMiddlewareFunc func(f StrictHandlerFunc, operationID string) StrictHandlerFunc
-
-type StrictGinServerOptions struct {
-	// RequestErrorHandlerFunc is called when a request cannot be parsed or
-	// decoded. It is invoked for JSON bind failures, form parse/bind errors,
-	// multipart reader errors, media type parse errors, missing multipart
-	// boundaries, and request body read errors. The default returns 400.
-	RequestErrorHandlerFunc func(ctx *gin.Context, err error)
-	// HandlerErrorFunc is called when the application handler (or any
-	// middleware wrapping it) returns a non-nil error. The default returns 500.
-	HandlerErrorFunc func(ctx *gin.Context, err error)
-	// ResponseErrorHandlerFunc is called when the response object fails to
-	// serialize (Visit*Response returns an error) or when the handler returns
-	// an unexpected response type. The default returns 500.
-	ResponseErrorHandlerFunc func(ctx *gin.Context, err error)
-}
-
-func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareFunc) ServerInterface {
-	return &strictHandler{ssi: ssi, middlewares: middlewares, options: StrictGinServerOptions{
-		RequestErrorHandlerFunc: func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusBadRequest, gin.H{"msg": err.Error()})
-		},
-		HandlerErrorFunc: func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusInternalServerError, gin.H{"msg": err.Error()})
-		},
-		ResponseErrorHandlerFunc: func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusInternalServerError, gin.H{"msg": err.Error()})
-		},
-	}}
-}
-
-func NewStrictHandlerWithOptions(ssi StrictServerInterface, middlewares []StrictMiddlewareFunc, options StrictGinServerOptions) ServerInterface {
-	if options.RequestErrorHandlerFunc == nil {
-		options.RequestErrorHandlerFunc = func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusBadRequest, gin.H{"msg": err.Error()})
-		}
-	}
-	if options.HandlerErrorFunc == nil {
-		options.HandlerErrorFunc = func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusInternalServerError, gin.H{"msg": err.Error()})
-		}
-	}
-	if options.ResponseErrorHandlerFunc == nil {
-		options.ResponseErrorHandlerFunc = func(ctx *gin.Context, err error) {
-			ctx.JSON(http.StatusInternalServerError, gin.H{"msg": err.Error()})
-		}
-	}
-	return &strictHandler{ssi: ssi, middlewares: middlewares, options: options}
-}
-
-type strictHandler struct {
-	ssi         StrictServerInterface
-	middlewares []StrictMiddlewareFunc
-	options     StrictGinServerOptions
-}
-
-// About operation middleware
-func (sh *strictHandler) About(ctx *gin.Context) {
-	var request AboutRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.About(ctx, request.(AboutRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "About")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AboutResponseObject); ok {
-		if err := validResponse.VisitAboutResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CarryOver operation middleware
-func (sh *strictHandler) CarryOver(ctx *gin.Context) {
-	var request CarryOverRequestObject
-
-	var body CarryOverJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CarryOver(ctx, request.(CarryOverRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CarryOver")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CarryOverResponseObject); ok {
-		if err := validResponse.VisitCarryOverResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListChecklists operation middleware
-func (sh *strictHandler) ListChecklists(ctx *gin.Context, params ListChecklistsParams) {
-	var request ListChecklistsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListChecklists(ctx, request.(ListChecklistsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListChecklists")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListChecklistsResponseObject); ok {
-		if err := validResponse.VisitListChecklistsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddChecklist operation middleware
-func (sh *strictHandler) AddChecklist(ctx *gin.Context) {
-	var request AddChecklistRequestObject
-
-	var body AddChecklistJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddChecklist(ctx, request.(AddChecklistRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddChecklist")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddChecklistResponseObject); ok {
-		if err := validResponse.VisitAddChecklistResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AdviseChecklist operation middleware
-func (sh *strictHandler) AdviseChecklist(ctx *gin.Context) {
-	var request AdviseChecklistRequestObject
-
-	var body AdviseChecklistJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AdviseChecklist(ctx, request.(AdviseChecklistRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AdviseChecklist")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AdviseChecklistResponseObject); ok {
-		if err := validResponse.VisitAdviseChecklistResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ChecklistEffect operation middleware
-func (sh *strictHandler) ChecklistEffect(ctx *gin.Context, params ChecklistEffectParams) {
-	var request ChecklistEffectRequestObject
-
-	request.Params = params
-
-	var body ChecklistEffectJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChecklistEffect(ctx, request.(ChecklistEffectRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ChecklistEffect")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ChecklistEffectResponseObject); ok {
-		if err := validResponse.VisitChecklistEffectResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowVersion operation middleware
-func (sh *strictHandler) ShowVersion(ctx *gin.Context, checklist string) {
-	var request ShowVersionRequestObject
-
-	request.Checklist = checklist
-
-	var body ShowVersionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowVersion(ctx, request.(ShowVersionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowVersion")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowVersionResponseObject); ok {
-		if err := validResponse.VisitShowVersionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// RemoveDraft operation middleware
-func (sh *strictHandler) RemoveDraft(ctx *gin.Context, checklist string, version int, params RemoveDraftParams) {
-	var request RemoveDraftRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RemoveDraft(ctx, request.(RemoveDraftRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "RemoveDraft")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RemoveDraftResponseObject); ok {
-		if err := validResponse.VisitRemoveDraftResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowChecklist operation middleware
-func (sh *strictHandler) ShowChecklist(ctx *gin.Context, checklist string, version int) {
-	var request ShowChecklistRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowChecklist(ctx, request.(ShowChecklistRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowChecklist")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowChecklistResponseObject); ok {
-		if err := validResponse.VisitShowChecklistResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditChecklist operation middleware
-func (sh *strictHandler) EditChecklist(ctx *gin.Context, checklist string, version int, params EditChecklistParams) {
-	var request EditChecklistRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-	request.Params = params
-
-	var body EditChecklistJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditChecklist(ctx, request.(EditChecklistRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditChecklist")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditChecklistResponseObject); ok {
-		if err := validResponse.VisitEditChecklistResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListAudiences operation middleware
-func (sh *strictHandler) ListAudiences(ctx *gin.Context, checklist string, version int) {
-	var request ListAudiencesRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListAudiences(ctx, request.(ListAudiencesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListAudiences")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListAudiencesResponseObject); ok {
-		if err := validResponse.VisitListAudiencesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DropAudience operation middleware
-func (sh *strictHandler) DropAudience(ctx *gin.Context, checklist string, version int, audience Key, params DropAudienceParams) {
-	var request DropAudienceRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-	request.Audience = audience
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropAudience(ctx, request.(DropAudienceRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropAudience")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DropAudienceResponseObject); ok {
-		if err := validResponse.VisitDropAudienceResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ReviseAudience operation middleware
-func (sh *strictHandler) ReviseAudience(ctx *gin.Context, checklist string, version int, audience Key, params ReviseAudienceParams) {
-	var request ReviseAudienceRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-	request.Audience = audience
-	request.Params = params
-
-	var body ReviseAudienceJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReviseAudience(ctx, request.(ReviseAudienceRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReviseAudience")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReviseAudienceResponseObject); ok {
-		if err := validResponse.VisitReviseAudienceResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DifferChecklists operation middleware
-func (sh *strictHandler) DifferChecklists(ctx *gin.Context, checklist string, version int, older int) {
-	var request DifferChecklistsRequestObject
-
-	request.Checklist = checklist
-	request.Version = version
-	request.Older = older
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DifferChecklists(ctx, request.(DifferChecklistsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DifferChecklists")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DifferChecklistsResponseObject); ok {
-		if err := validResponse.VisitDifferChecklistsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Compare operation middleware
-func (sh *strictHandler) Compare(ctx *gin.Context, params CompareParams) {
-	var request CompareRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Compare(ctx, request.(CompareRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Compare")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CompareResponseObject); ok {
-		if err := validResponse.VisitCompareResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListDistributions operation middleware
-func (sh *strictHandler) ListDistributions(ctx *gin.Context, params ListDistributionsParams) {
-	var request ListDistributionsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListDistributions(ctx, request.(ListDistributionsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListDistributions")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListDistributionsResponseObject); ok {
-		if err := validResponse.VisitListDistributionsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddDistribution operation middleware
-func (sh *strictHandler) AddDistribution(ctx *gin.Context) {
-	var request AddDistributionRequestObject
-
-	var body AddDistributionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddDistribution(ctx, request.(AddDistributionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddDistribution")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddDistributionResponseObject); ok {
-		if err := validResponse.VisitAddDistributionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowDistribution operation middleware
-func (sh *strictHandler) ShowDistribution(ctx *gin.Context, distribution DistributionPath) {
-	var request ShowDistributionRequestObject
-
-	request.Distribution = distribution
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowDistribution(ctx, request.(ShowDistributionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowDistribution")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowDistributionResponseObject); ok {
-		if err := validResponse.VisitShowDistributionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditDistribution operation middleware
-func (sh *strictHandler) EditDistribution(ctx *gin.Context, distribution DistributionPath, params EditDistributionParams) {
-	var request EditDistributionRequestObject
-
-	request.Distribution = distribution
-	request.Params = params
-
-	var body EditDistributionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditDistribution(ctx, request.(EditDistributionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditDistribution")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditDistributionResponseObject); ok {
-		if err := validResponse.VisitEditDistributionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListEditions operation middleware
-func (sh *strictHandler) ListEditions(ctx *gin.Context, params ListEditionsParams) {
-	var request ListEditionsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListEditions(ctx, request.(ListEditionsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListEditions")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListEditionsResponseObject); ok {
-		if err := validResponse.VisitListEditionsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddEdition operation middleware
-func (sh *strictHandler) AddEdition(ctx *gin.Context) {
-	var request AddEditionRequestObject
-
-	var body AddEditionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddEdition(ctx, request.(AddEditionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddEdition")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddEditionResponseObject); ok {
-		if err := validResponse.VisitAddEditionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowEdition operation middleware
-func (sh *strictHandler) ShowEdition(ctx *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath) {
-	var request ShowEditionRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-	request.Edition = edition
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowEdition(ctx, request.(ShowEditionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowEdition")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowEditionResponseObject); ok {
-		if err := validResponse.VisitShowEditionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditEdition operation middleware
-func (sh *strictHandler) EditEdition(ctx *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams) {
-	var request EditEditionRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-	request.Edition = edition
-	request.Params = params
-
-	var body EditEditionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditEdition(ctx, request.(EditEditionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditEdition")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditEditionResponseObject); ok {
-		if err := validResponse.VisitEditEditionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Explain operation middleware
-func (sh *strictHandler) Explain(ctx *gin.Context, params ExplainParams) {
-	var request ExplainRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Explain(ctx, request.(ExplainRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Explain")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ExplainResponseObject); ok {
-		if err := validResponse.VisitExplainResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowFits operation middleware
-func (sh *strictHandler) ShowFits(ctx *gin.Context, params ShowFitsParams) {
-	var request ShowFitsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowFits(ctx, request.(ShowFitsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowFits")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowFitsResponseObject); ok {
-		if err := validResponse.VisitShowFitsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CompareGroups operation middleware
-func (sh *strictHandler) CompareGroups(ctx *gin.Context, params CompareGroupsParams) {
-	var request CompareGroupsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CompareGroups(ctx, request.(CompareGroupsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CompareGroups")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CompareGroupsResponseObject); ok {
-		if err := validResponse.VisitCompareGroupsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowHeadToHead operation middleware
-func (sh *strictHandler) ShowHeadToHead(ctx *gin.Context, params ShowHeadToHeadParams) {
-	var request ShowHeadToHeadRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowHeadToHead(ctx, request.(ShowHeadToHeadRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowHeadToHead")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowHeadToHeadResponseObject); ok {
-		if err := validResponse.VisitShowHeadToHeadResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListLeaders operation middleware
-func (sh *strictHandler) ListLeaders(ctx *gin.Context, params ListLeadersParams) {
-	var request ListLeadersRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListLeaders(ctx, request.(ListLeadersRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListLeaders")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListLeadersResponseObject); ok {
-		if err := validResponse.VisitListLeadersResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListLines operation middleware
-func (sh *strictHandler) ListLines(ctx *gin.Context) {
-	var request ListLinesRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListLines(ctx, request.(ListLinesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListLines")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListLinesResponseObject); ok {
-		if err := validResponse.VisitListLinesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowLine operation middleware
-func (sh *strictHandler) ShowLine(ctx *gin.Context, distribution DistributionPath, line string, params ShowLineParams) {
-	var request ShowLineRequestObject
-
-	request.Distribution = distribution
-	request.Line = line
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowLine(ctx, request.(ShowLineRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowLine")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowLineResponseObject); ok {
-		if err := validResponse.VisitShowLineResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListMappings operation middleware
-func (sh *strictHandler) ListMappings(ctx *gin.Context) {
-	var request ListMappingsRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListMappings(ctx, request.(ListMappingsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListMappings")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListMappingsResponseObject); ok {
-		if err := validResponse.VisitListMappingsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DropMapping operation middleware
-func (sh *strictHandler) DropMapping(ctx *gin.Context, mapping string, params DropMappingParams) {
-	var request DropMappingRequestObject
-
-	request.Mapping = mapping
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropMapping(ctx, request.(DropMappingRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropMapping")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DropMappingResponseObject); ok {
-		if err := validResponse.VisitDropMappingResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowMapping operation middleware
-func (sh *strictHandler) ShowMapping(ctx *gin.Context, mapping string) {
-	var request ShowMappingRequestObject
-
-	request.Mapping = mapping
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowMapping(ctx, request.(ShowMappingRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowMapping")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowMappingResponseObject); ok {
-		if err := validResponse.VisitShowMappingResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// PutMapping operation middleware
-func (sh *strictHandler) PutMapping(ctx *gin.Context, mapping string, params PutMappingParams) {
-	var request PutMappingRequestObject
-
-	request.Mapping = mapping
-	request.Params = params
-
-	var body PutMappingJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PutMapping(ctx, request.(PutMappingRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "PutMapping")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(PutMappingResponseObject); ok {
-		if err := validResponse.VisitPutMappingResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CloseCalendar operation middleware
-func (sh *strictHandler) CloseCalendar(ctx *gin.Context) {
-	var request CloseCalendarRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CloseCalendar(ctx, request.(CloseCalendarRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CloseCalendar")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CloseCalendarResponseObject); ok {
-		if err := validResponse.VisitCloseCalendarResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// OpenCalendar operation middleware
-func (sh *strictHandler) OpenCalendar(ctx *gin.Context) {
-	var request OpenCalendarRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.OpenCalendar(ctx, request.(OpenCalendarRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "OpenCalendar")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(OpenCalendarResponseObject); ok {
-		if err := validResponse.VisitOpenCalendarResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Merge operation middleware
-func (sh *strictHandler) Merge(ctx *gin.Context) {
-	var request MergeRequestObject
-
-	var body MergeJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Merge(ctx, request.(MergeRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Merge")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(MergeResponseObject); ok {
-		if err := validResponse.VisitMergeResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListPeople operation middleware
-func (sh *strictHandler) ListPeople(ctx *gin.Context, params ListPeopleParams) {
-	var request ListPeopleRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListPeople(ctx, request.(ListPeopleRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListPeople")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
-		if err := validResponse.VisitListPeopleResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddPerson operation middleware
-func (sh *strictHandler) AddPerson(ctx *gin.Context) {
-	var request AddPersonRequestObject
-
-	var body AddPersonJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddPerson(ctx, request.(AddPersonRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddPerson")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
-		if err := validResponse.VisitAddPersonResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListPlans operation middleware
-func (sh *strictHandler) ListPlans(ctx *gin.Context) {
-	var request ListPlansRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListPlans(ctx, request.(ListPlansRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListPlans")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListPlansResponseObject); ok {
-		if err := validResponse.VisitListPlansResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddPlan operation middleware
-func (sh *strictHandler) AddPlan(ctx *gin.Context) {
-	var request AddPlanRequestObject
-
-	var body AddPlanJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddPlan(ctx, request.(AddPlanRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddPlan")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddPlanResponseObject); ok {
-		if err := validResponse.VisitAddPlanResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// TryPlan operation middleware
-func (sh *strictHandler) TryPlan(ctx *gin.Context) {
-	var request TryPlanRequestObject
-
-	var body TryPlanJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.TryPlan(ctx, request.(TryPlanRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "TryPlan")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(TryPlanResponseObject); ok {
-		if err := validResponse.VisitTryPlanResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowPlan operation middleware
-func (sh *strictHandler) ShowPlan(ctx *gin.Context, id Id) {
-	var request ShowPlanRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowPlan(ctx, request.(ShowPlanRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowPlan")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowPlanResponseObject); ok {
-		if err := validResponse.VisitShowPlanResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditPlan operation middleware
-func (sh *strictHandler) EditPlan(ctx *gin.Context, id Id, params EditPlanParams) {
-	var request EditPlanRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body EditPlanJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditPlan(ctx, request.(EditPlanRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditPlan")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditPlanResponseObject); ok {
-		if err := validResponse.VisitEditPlanResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// OpenBench operation middleware
-func (sh *strictHandler) OpenBench(ctx *gin.Context, id Id) {
-	var request OpenBenchRequestObject
-
-	request.Id = id
-
-	var body OpenBenchJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.OpenBench(ctx, request.(OpenBenchRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "OpenBench")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(OpenBenchResponseObject); ok {
-		if err := validResponse.VisitOpenBenchResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListPoints operation middleware
-func (sh *strictHandler) ListPoints(ctx *gin.Context, params ListPointsParams) {
-	var request ListPointsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListPoints(ctx, request.(ListPointsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListPoints")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListPointsResponseObject); ok {
-		if err := validResponse.VisitListPointsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowPolicy operation middleware
-func (sh *strictHandler) ShowPolicy(ctx *gin.Context) {
-	var request ShowPolicyRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowPolicy(ctx, request.(ShowPolicyRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowPolicy")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowPolicyResponseObject); ok {
-		if err := validResponse.VisitShowPolicyResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// SetPolicy operation middleware
-func (sh *strictHandler) SetPolicy(ctx *gin.Context, params SetPolicyParams) {
-	var request SetPolicyRequestObject
-
-	request.Params = params
-
-	var body SetPolicyJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SetPolicy(ctx, request.(SetPolicyRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SetPolicy")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(SetPolicyResponseObject); ok {
-		if err := validResponse.VisitSetPolicyResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListProposals operation middleware
-func (sh *strictHandler) ListProposals(ctx *gin.Context, params ListProposalsParams) {
-	var request ListProposalsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListProposals(ctx, request.(ListProposalsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListProposals")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListProposalsResponseObject); ok {
-		if err := validResponse.VisitListProposalsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddProposal operation middleware
-func (sh *strictHandler) AddProposal(ctx *gin.Context) {
-	var request AddProposalRequestObject
-
-	var body AddProposalJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddProposal(ctx, request.(AddProposalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddProposal")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddProposalResponseObject); ok {
-		if err := validResponse.VisitAddProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowProposal operation middleware
-func (sh *strictHandler) ShowProposal(ctx *gin.Context, id Id) {
-	var request ShowProposalRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowProposal(ctx, request.(ShowProposalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowProposal")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowProposalResponseObject); ok {
-		if err := validResponse.VisitShowProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DecideProposal operation middleware
-func (sh *strictHandler) DecideProposal(ctx *gin.Context, id Id, params DecideProposalParams) {
-	var request DecideProposalRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body DecideProposalJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DecideProposal(ctx, request.(DecideProposalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DecideProposal")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DecideProposalResponseObject); ok {
-		if err := validResponse.VisitDecideProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditProposal operation middleware
-func (sh *strictHandler) EditProposal(ctx *gin.Context, id Id, params EditProposalParams) {
-	var request EditProposalRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body EditProposalJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditProposal(ctx, request.(EditProposalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditProposal")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditProposalResponseObject); ok {
-		if err := validResponse.VisitEditProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CommentProposal operation middleware
-func (sh *strictHandler) CommentProposal(ctx *gin.Context, id Id) {
-	var request CommentProposalRequestObject
-
-	request.Id = id
-
-	var body CommentProposalJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CommentProposal(ctx, request.(CommentProposalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CommentProposal")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CommentProposalResponseObject); ok {
-		if err := validResponse.VisitCommentProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ProposalEffect operation middleware
-func (sh *strictHandler) ProposalEffect(ctx *gin.Context, id Id, params ProposalEffectParams) {
-	var request ProposalEffectRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ProposalEffect(ctx, request.(ProposalEffectRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ProposalEffect")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ProposalEffectResponseObject); ok {
-		if err := validResponse.VisitProposalEffectResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowQuality operation middleware
-func (sh *strictHandler) ShowQuality(ctx *gin.Context, params ShowQualityParams) {
-	var request ShowQualityRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowQuality(ctx, request.(ShowQualityRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowQuality")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowQualityResponseObject); ok {
-		if err := validResponse.VisitShowQualityResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowQueue operation middleware
-func (sh *strictHandler) ShowQueue(ctx *gin.Context) {
-	var request ShowQueueRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowQueue(ctx, request.(ShowQueueRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowQueue")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowQueueResponseObject); ok {
-		if err := validResponse.VisitShowQueueResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// LeaveOut operation middleware
-func (sh *strictHandler) LeaveOut(ctx *gin.Context) {
-	var request LeaveOutRequestObject
-
-	var body LeaveOutJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LeaveOut(ctx, request.(LeaveOutRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LeaveOut")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LeaveOutResponseObject); ok {
-		if err := validResponse.VisitLeaveOutResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// OrderQueue operation middleware
-func (sh *strictHandler) OrderQueue(ctx *gin.Context, params OrderQueueParams) {
-	var request OrderQueueRequestObject
-
-	request.Params = params
-
-	var body OrderQueueJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.OrderQueue(ctx, request.(OrderQueueRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "OrderQueue")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(OrderQueueResponseObject); ok {
-		if err := validResponse.VisitOrderQueueResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Ranking operation middleware
-func (sh *strictHandler) Ranking(ctx *gin.Context, params RankingParams) {
-	var request RankingRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Ranking(ctx, request.(RankingRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Ranking")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RankingResponseObject); ok {
-		if err := validResponse.VisitRankingResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListRecords operation middleware
-func (sh *strictHandler) ListRecords(ctx *gin.Context, params ListRecordsParams) {
-	var request ListRecordsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListRecords(ctx, request.(ListRecordsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListRecords")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListRecordsResponseObject); ok {
-		if err := validResponse.VisitListRecordsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReleases operation middleware
-func (sh *strictHandler) ListReleases(ctx *gin.Context, params ListReleasesParams) {
-	var request ListReleasesRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReleases(ctx, request.(ListReleasesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReleases")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReleasesResponseObject); ok {
-		if err := validResponse.VisitListReleasesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddRelease operation middleware
-func (sh *strictHandler) AddRelease(ctx *gin.Context) {
-	var request AddReleaseRequestObject
-
-	var body AddReleaseJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddRelease(ctx, request.(AddReleaseRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddRelease")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddReleaseResponseObject); ok {
-		if err := validResponse.VisitAddReleaseResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowRelease operation middleware
-func (sh *strictHandler) ShowRelease(ctx *gin.Context, distribution DistributionPath, release ReleasePath) {
-	var request ShowReleaseRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowRelease(ctx, request.(ShowReleaseRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowRelease")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowReleaseResponseObject); ok {
-		if err := validResponse.VisitShowReleaseResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditRelease operation middleware
-func (sh *strictHandler) EditRelease(ctx *gin.Context, distribution DistributionPath, release ReleasePath, params EditReleaseParams) {
-	var request EditReleaseRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-	request.Params = params
-
-	var body EditReleaseJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditRelease(ctx, request.(EditReleaseRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditRelease")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditReleaseResponseObject); ok {
-		if err := validResponse.VisitEditReleaseResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Rename operation middleware
-func (sh *strictHandler) Rename(ctx *gin.Context) {
-	var request RenameRequestObject
-
-	var body RenameJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Rename(ctx, request.(RenameRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Rename")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RenameResponseObject); ok {
-		if err := validResponse.VisitRenameResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReportParts operation middleware
-func (sh *strictHandler) ListReportParts(ctx *gin.Context) {
-	var request ListReportPartsRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReportParts(ctx, request.(ListReportPartsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReportParts")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReportPartsResponseObject); ok {
-		if err := validResponse.VisitListReportPartsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReports operation middleware
-func (sh *strictHandler) ListReports(ctx *gin.Context, params ListReportsParams) {
-	var request ListReportsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReports(ctx, request.(ListReportsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReports")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
-		if err := validResponse.VisitListReportsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddReport operation middleware
-func (sh *strictHandler) AddReport(ctx *gin.Context) {
-	var request AddReportRequestObject
-
-	var body AddReportJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddReport(ctx, request.(AddReportRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddReport")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddReportResponseObject); ok {
-		if err := validResponse.VisitAddReportResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowReport operation middleware
-func (sh *strictHandler) ShowReport(ctx *gin.Context, report ReportPath) {
-	var request ShowReportRequestObject
-
-	request.Report = report
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowReport(ctx, request.(ShowReportRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowReport")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowReportResponseObject); ok {
-		if err := validResponse.VisitShowReportResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CorrectReport operation middleware
-func (sh *strictHandler) CorrectReport(ctx *gin.Context, report ReportPath) {
-	var request CorrectReportRequestObject
-
-	request.Report = report
-
-	var body CorrectReportJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CorrectReport(ctx, request.(CorrectReportRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CorrectReport")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CorrectReportResponseObject); ok {
-		if err := validResponse.VisitCorrectReportResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DropReportDraft operation middleware
-func (sh *strictHandler) DropReportDraft(ctx *gin.Context, report ReportPath, params DropReportDraftParams) {
-	var request DropReportDraftRequestObject
-
-	request.Report = report
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropReportDraft(ctx, request.(DropReportDraftRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropReportDraft")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DropReportDraftResponseObject); ok {
-		if err := validResponse.VisitDropReportDraftResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowReportDraft operation middleware
-func (sh *strictHandler) ShowReportDraft(ctx *gin.Context, report ReportPath) {
-	var request ShowReportDraftRequestObject
-
-	request.Report = report
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowReportDraft(ctx, request.(ShowReportDraftRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowReportDraft")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowReportDraftResponseObject); ok {
-		if err := validResponse.VisitShowReportDraftResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// WriteReportDraft operation middleware
-func (sh *strictHandler) WriteReportDraft(ctx *gin.Context, report ReportPath, params WriteReportDraftParams) {
-	var request WriteReportDraftRequestObject
-
-	request.Report = report
-	request.Params = params
-
-	var body WriteReportDraftJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WriteReportDraft(ctx, request.(WriteReportDraftRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WriteReportDraft")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(WriteReportDraftResponseObject); ok {
-		if err := validResponse.VisitWriteReportDraftResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CheckReport operation middleware
-func (sh *strictHandler) CheckReport(ctx *gin.Context, report ReportPath) {
-	var request CheckReportRequestObject
-
-	request.Report = report
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CheckReport(ctx, request.(CheckReportRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CheckReport")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CheckReportResponseObject); ok {
-		if err := validResponse.VisitCheckReportResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReportVersions operation middleware
-func (sh *strictHandler) ListReportVersions(ctx *gin.Context, report ReportPath) {
-	var request ListReportVersionsRequestObject
-
-	request.Report = report
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReportVersions(ctx, request.(ListReportVersionsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReportVersions")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReportVersionsResponseObject); ok {
-		if err := validResponse.VisitListReportVersionsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ReportMoved operation middleware
-func (sh *strictHandler) ReportMoved(ctx *gin.Context, report ReportPath) {
-	var request ReportMovedRequestObject
-
-	request.Report = report
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReportMoved(ctx, request.(ReportMovedRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReportMoved")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReportMovedResponseObject); ok {
-		if err := validResponse.VisitReportMovedResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// PublishReport operation middleware
-func (sh *strictHandler) PublishReport(ctx *gin.Context, report ReportPath, params PublishReportParams) {
-	var request PublishReportRequestObject
-
-	request.Report = report
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PublishReport(ctx, request.(PublishReportRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "PublishReport")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(PublishReportResponseObject); ok {
-		if err := validResponse.VisitPublishReportResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AskForReview operation middleware
-func (sh *strictHandler) AskForReview(ctx *gin.Context) {
-	var request AskForReviewRequestObject
-
-	var body AskForReviewJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AskForReview(ctx, request.(AskForReviewRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AskForReview")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AskForReviewResponseObject); ok {
-		if err := validResponse.VisitAskForReviewResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DecideRequest operation middleware
-func (sh *strictHandler) DecideRequest(ctx *gin.Context, id Id, params DecideRequestParams) {
-	var request DecideRequestRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body DecideRequestJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DecideRequest(ctx, request.(DecideRequestRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DecideRequest")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DecideRequestResponseObject); ok {
-		if err := validResponse.VisitDecideRequestResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReviews operation middleware
-func (sh *strictHandler) ListReviews(ctx *gin.Context, params ListReviewsParams) {
-	var request ListReviewsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReviews(ctx, request.(ListReviewsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReviews")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReviewsResponseObject); ok {
-		if err := validResponse.VisitListReviewsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddReview operation middleware
-func (sh *strictHandler) AddReview(ctx *gin.Context) {
-	var request AddReviewRequestObject
-
-	var body AddReviewJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddReview(ctx, request.(AddReviewRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddReview")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddReviewResponseObject); ok {
-		if err := validResponse.VisitAddReviewResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowReview operation middleware
-func (sh *strictHandler) ShowReview(ctx *gin.Context, id Id) {
-	var request ShowReviewRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowReview(ctx, request.(ShowReviewRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowReview")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowReviewResponseObject); ok {
-		if err := validResponse.VisitShowReviewResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// MoveReview operation middleware
-func (sh *strictHandler) MoveReview(ctx *gin.Context, id Id, params MoveReviewParams) {
-	var request MoveReviewRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body MoveReviewJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MoveReview(ctx, request.(MoveReviewRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "MoveReview")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(MoveReviewResponseObject); ok {
-		if err := validResponse.VisitMoveReviewResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AssignReview operation middleware
-func (sh *strictHandler) AssignReview(ctx *gin.Context, id Id, params AssignReviewParams) {
-	var request AssignReviewRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body AssignReviewJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AssignReview(ctx, request.(AssignReviewRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AssignReview")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AssignReviewResponseObject); ok {
-		if err := validResponse.VisitAssignReviewResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// RecordBatch operation middleware
-func (sh *strictHandler) RecordBatch(ctx *gin.Context, id Id) {
-	var request RecordBatchRequestObject
-
-	request.Id = id
-
-	var body RecordBatchJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RecordBatch(ctx, request.(RecordBatchRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "RecordBatch")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RecordBatchResponseObject); ok {
-		if err := validResponse.VisitRecordBatchResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowBeside operation middleware
-func (sh *strictHandler) ShowBeside(ctx *gin.Context, id Id) {
-	var request ShowBesideRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowBeside(ctx, request.(ShowBesideRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowBeside")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowBesideResponseObject); ok {
-		if err := validResponse.VisitShowBesideResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ReviewDoubts operation middleware
-func (sh *strictHandler) ReviewDoubts(ctx *gin.Context, id Id) {
-	var request ReviewDoubtsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReviewDoubts(ctx, request.(ReviewDoubtsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReviewDoubts")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReviewDoubtsResponseObject); ok {
-		if err := validResponse.VisitReviewDoubtsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListDrafts operation middleware
-func (sh *strictHandler) ListDrafts(ctx *gin.Context, id Id) {
-	var request ListDraftsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListDrafts(ctx, request.(ListDraftsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListDrafts")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListDraftsResponseObject); ok {
-		if err := validResponse.VisitListDraftsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// SaveDraft operation middleware
-func (sh *strictHandler) SaveDraft(ctx *gin.Context, id Id) {
-	var request SaveDraftRequestObject
-
-	request.Id = id
-
-	var body SaveDraftJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveDraft(ctx, request.(SaveDraftRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SaveDraft")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(SaveDraftResponseObject); ok {
-		if err := validResponse.VisitSaveDraftResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListEntries operation middleware
-func (sh *strictHandler) ListEntries(ctx *gin.Context, id Id) {
-	var request ListEntriesRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListEntries(ctx, request.(ListEntriesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListEntries")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListEntriesResponseObject); ok {
-		if err := validResponse.VisitListEntriesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DropEntry operation middleware
-func (sh *strictHandler) DropEntry(ctx *gin.Context, id Id, entry string, params DropEntryParams) {
-	var request DropEntryRequestObject
-
-	request.Id = id
-	request.Entry = entry
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropEntry(ctx, request.(DropEntryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropEntry")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DropEntryResponseObject); ok {
-		if err := validResponse.VisitDropEntryResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// PutEntry operation middleware
-func (sh *strictHandler) PutEntry(ctx *gin.Context, id Id, entry string, params PutEntryParams) {
-	var request PutEntryRequestObject
-
-	request.Id = id
-	request.Entry = entry
-	request.Params = params
-
-	var body PutEntryJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PutEntry(ctx, request.(PutEntryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "PutEntry")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(PutEntryResponseObject); ok {
-		if err := validResponse.VisitPutEntryResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// LooseEnds operation middleware
-func (sh *strictHandler) LooseEnds(ctx *gin.Context, id Id) {
-	var request LooseEndsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LooseEnds(ctx, request.(LooseEndsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LooseEnds")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LooseEndsResponseObject); ok {
-		if err := validResponse.VisitLooseEndsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListReadings operation middleware
-func (sh *strictHandler) ListReadings(ctx *gin.Context, id Id) {
-	var request ListReadingsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListReadings(ctx, request.(ListReadingsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListReadings")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListReadingsResponseObject); ok {
-		if err := validResponse.VisitListReadingsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Record operation middleware
-func (sh *strictHandler) Record(ctx *gin.Context, id Id, reading Uuid) {
-	var request RecordRequestObject
-
-	request.Id = id
-	request.Reading = reading
-
-	var body RecordJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Record(ctx, request.(RecordRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Record")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RecordResponseObject); ok {
-		if err := validResponse.VisitRecordResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowDesk operation middleware
-func (sh *strictHandler) ShowDesk(ctx *gin.Context, id Id) {
-	var request ShowDeskRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowDesk(ctx, request.(ShowDeskRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowDesk")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowDeskResponseObject); ok {
-		if err := validResponse.VisitShowDeskResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListTakenBack operation middleware
-func (sh *strictHandler) ListTakenBack(ctx *gin.Context, id Id) {
-	var request ListTakenBackRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListTakenBack(ctx, request.(ListTakenBackRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListTakenBack")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListTakenBackResponseObject); ok {
-		if err := validResponse.VisitListTakenBackResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Undo operation middleware
-func (sh *strictHandler) Undo(ctx *gin.Context, id Id) {
-	var request UndoRequestObject
-
-	request.Id = id
-
-	var body UndoJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Undo(ctx, request.(UndoRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Undo")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(UndoResponseObject); ok {
-		if err := validResponse.VisitUndoResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListRigs operation middleware
-func (sh *strictHandler) ListRigs(ctx *gin.Context, params ListRigsParams) {
-	var request ListRigsRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListRigs(ctx, request.(ListRigsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListRigs")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListRigsResponseObject); ok {
-		if err := validResponse.VisitListRigsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddRig operation middleware
-func (sh *strictHandler) AddRig(ctx *gin.Context) {
-	var request AddRigRequestObject
-
-	var body AddRigJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddRig(ctx, request.(AddRigRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddRig")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddRigResponseObject); ok {
-		if err := validResponse.VisitAddRigResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowRig operation middleware
-func (sh *strictHandler) ShowRig(ctx *gin.Context, rig string) {
-	var request ShowRigRequestObject
-
-	request.Rig = rig
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowRig(ctx, request.(ShowRigRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowRig")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowRigResponseObject); ok {
-		if err := validResponse.VisitShowRigResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditRig operation middleware
-func (sh *strictHandler) EditRig(ctx *gin.Context, rig string, params EditRigParams) {
-	var request EditRigRequestObject
-
-	request.Rig = rig
-	request.Params = params
-
-	var body EditRigJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditRig(ctx, request.(EditRigRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditRig")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditRigResponseObject); ok {
-		if err := validResponse.VisitEditRigResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowScorecard operation middleware
-func (sh *strictHandler) ShowScorecard(ctx *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowScorecardParams) {
-	var request ShowScorecardRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-	request.Edition = edition
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowScorecard(ctx, request.(ShowScorecardRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowScorecard")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowScorecardResponseObject); ok {
-		if err := validResponse.VisitShowScorecardResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowTraces operation middleware
-func (sh *strictHandler) ShowTraces(ctx *gin.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params ShowTracesParams) {
-	var request ShowTracesRequestObject
-
-	request.Distribution = distribution
-	request.Release = release
-	request.Edition = edition
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowTraces(ctx, request.(ShowTracesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowTraces")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowTracesResponseObject); ok {
-		if err := validResponse.VisitShowTracesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// SignOut operation middleware
-func (sh *strictHandler) SignOut(ctx *gin.Context) {
-	var request SignOutRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SignOut(ctx, request.(SignOutRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SignOut")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(SignOutResponseObject); ok {
-		if err := validResponse.VisitSignOutResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// WhoAmI operation middleware
-func (sh *strictHandler) WhoAmI(ctx *gin.Context) {
-	var request WhoAmIRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WhoAmI(ctx, request.(WhoAmIRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WhoAmI")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(WhoAmIResponseObject); ok {
-		if err := validResponse.VisitWhoAmIResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// SignIn operation middleware
-func (sh *strictHandler) SignIn(ctx *gin.Context) {
-	var request SignInRequestObject
-
-	var body SignInJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SignIn(ctx, request.(SignInRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SignIn")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(SignInResponseObject); ok {
-		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowBench operation middleware
-func (sh *strictHandler) ShowBench(ctx *gin.Context, id Id) {
-	var request ShowBenchRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowBench(ctx, request.(ShowBenchRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowBench")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowBenchResponseObject); ok {
-		if err := validResponse.VisitShowBenchResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CloseBench operation middleware
-func (sh *strictHandler) CloseBench(ctx *gin.Context, id Id, params CloseBenchParams) {
-	var request CloseBenchRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body CloseBenchJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CloseBench(ctx, request.(CloseBenchRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CloseBench")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CloseBenchResponseObject); ok {
-		if err := validResponse.VisitCloseBenchResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowSheet operation middleware
-func (sh *strictHandler) ShowSheet(ctx *gin.Context, id Id, criterion string, params ShowSheetParams) {
-	var request ShowSheetRequestObject
-
-	request.Id = id
-	request.Criterion = criterion
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowSheet(ctx, request.(ShowSheetRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowSheet")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowSheetResponseObject); ok {
-		if err := validResponse.VisitShowSheetResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Place operation middleware
-func (sh *strictHandler) Place(ctx *gin.Context, id Id, placing Uuid) {
-	var request PlaceRequestObject
-
-	request.Id = id
-	request.Placing = placing
-
-	var body PlaceJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Place(ctx, request.(PlaceRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Place")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(PlaceResponseObject); ok {
-		if err := validResponse.VisitPlaceResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowSteadiness operation middleware
-func (sh *strictHandler) ShowSteadiness(ctx *gin.Context, params ShowSteadinessParams) {
-	var request ShowSteadinessRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowSteadiness(ctx, request.(ShowSteadinessRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowSteadiness")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowSteadinessResponseObject); ok {
-		if err := validResponse.VisitShowSteadinessResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListSuggestions operation middleware
-func (sh *strictHandler) ListSuggestions(ctx *gin.Context) {
-	var request ListSuggestionsRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListSuggestions(ctx, request.(ListSuggestionsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListSuggestions")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListSuggestionsResponseObject); ok {
-		if err := validResponse.VisitListSuggestionsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// Suggest operation middleware
-func (sh *strictHandler) Suggest(ctx *gin.Context) {
-	var request SuggestRequestObject
-
-	var body SuggestJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Suggest(ctx, request.(SuggestRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Suggest")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(SuggestResponseObject); ok {
-		if err := validResponse.VisitSuggestResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// DecideSuggestion operation middleware
-func (sh *strictHandler) DecideSuggestion(ctx *gin.Context, id Id, params DecideSuggestionParams) {
-	var request DecideSuggestionRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body DecideSuggestionJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DecideSuggestion(ctx, request.(DecideSuggestionRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DecideSuggestion")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(DecideSuggestionResponseObject); ok {
-		if err := validResponse.VisitDecideSuggestionResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowTipping operation middleware
-func (sh *strictHandler) ShowTipping(ctx *gin.Context, params ShowTippingParams) {
-	var request ShowTippingRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowTipping(ctx, request.(ShowTippingRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowTipping")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowTippingResponseObject); ok {
-		if err := validResponse.VisitShowTippingResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListTokens operation middleware
-func (sh *strictHandler) ListTokens(ctx *gin.Context) {
-	var request ListTokensRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListTokens(ctx, request.(ListTokensRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListTokens")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListTokensResponseObject); ok {
-		if err := validResponse.VisitListTokensResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// CreateToken operation middleware
-func (sh *strictHandler) CreateToken(ctx *gin.Context) {
-	var request CreateTokenRequestObject
-
-	var body CreateTokenJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CreateToken(ctx, request.(CreateTokenRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "CreateToken")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(CreateTokenResponseObject); ok {
-		if err := validResponse.VisitCreateTokenResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// RevokeToken operation middleware
-func (sh *strictHandler) RevokeToken(ctx *gin.Context, id Id) {
-	var request RevokeTokenRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RevokeToken(ctx, request.(RevokeTokenRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "RevokeToken")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(RevokeTokenResponseObject); ok {
-		if err := validResponse.VisitRevokeTokenResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListTroubles operation middleware
-func (sh *strictHandler) ListTroubles(ctx *gin.Context) {
-	var request ListTroublesRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListTroubles(ctx, request.(ListTroublesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListTroubles")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListTroublesResponseObject); ok {
-		if err := validResponse.VisitListTroublesResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// AddTrouble operation middleware
-func (sh *strictHandler) AddTrouble(ctx *gin.Context) {
-	var request AddTroubleRequestObject
-
-	var body AddTroubleJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddTrouble(ctx, request.(AddTroubleRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddTrouble")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddTroubleResponseObject); ok {
-		if err := validResponse.VisitAddTroubleResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ShowTrouble operation middleware
-func (sh *strictHandler) ShowTrouble(ctx *gin.Context, trouble string) {
-	var request ShowTroubleRequestObject
-
-	request.Trouble = trouble
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ShowTrouble(ctx, request.(ShowTroubleRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ShowTrouble")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ShowTroubleResponseObject); ok {
-		if err := validResponse.VisitShowTroubleResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// EditTrouble operation middleware
-func (sh *strictHandler) EditTrouble(ctx *gin.Context, trouble string, params EditTroubleParams) {
-	var request EditTroubleRequestObject
-
-	request.Trouble = trouble
-	request.Params = params
-
-	var body EditTroubleJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EditTrouble(ctx, request.(EditTroubleRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "EditTrouble")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(EditTroubleResponseObject); ok {
-		if err := validResponse.VisitEditTroubleResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
+	Body    *Trouble
+}
+
+// Operations answers what the contract lets be asked. An error is answered as a problem.
+type Operations interface {
+
+	// About answers GET /about. What this service is, and its clock.
+	About(context.Context, AboutRequest) (*About, error)
+
+	// CarryOver answers POST /carried-reviews. Carry reviews over to a newer version, one or many in one step.
+	CarryOver(context.Context, CarryOverRequest) (*CarriedList, error)
+
+	// ListChecklists answers GET /checklists. Checklist versions, by key and version.
+	ListChecklists(context.Context, ListChecklistsRequest) (*ChecklistList, error)
+
+	// AddChecklist answers POST /checklists. Add a checklist version, as a draft or in force.
+	AddChecklist(context.Context, AddChecklistRequest) (*Checklist, error)
+
+	// AdviseChecklist answers POST /checklists/advice. What a careful colleague would say of a checklist, stored or not.
+	AdviseChecklist(context.Context, AdviseChecklistRequest) (*AdviceList, error)
+
+	// ChecklistEffect answers POST /checklists/effect. What a checklist would do to the ranking.
+	ChecklistEffect(context.Context, ChecklistEffectRequest) (*EffectView, error)
+
+	// ShowVersion answers PUT /checklists/{checklist}/shown. Choose the version that is shown where a reader asks for none.
+	ShowVersion(context.Context, ShowVersionRequest) (*ShownVersion, error)
+
+	// RemoveDraft answers DELETE /checklists/{checklist}/{version}. Remove a draft.
+	RemoveDraft(context.Context, RemoveDraftRequest) error
+
+	// ShowChecklist answers GET /checklists/{checklist}/{version}. A checklist version, whole.
+	ShowChecklist(context.Context, ShowChecklistRequest) (*Checklist, error)
+
+	// EditChecklist answers PUT /checklists/{checklist}/{version}. Change a draft, put it in force, or retire a version; in force it is frozen but for its state.
+	EditChecklist(context.Context, EditChecklistRequest) (*Checklist, error)
+
+	// ListAudiences answers GET /checklists/{checklist}/{version}/audiences. What a frozen version's audiences are and were, by key and revision.
+	ListAudiences(context.Context, ListAudiencesRequest) (*AudienceList, error)
+
+	// DropAudience answers DELETE /checklists/{checklist}/{version}/audiences/{audience}. Drop an audience of a frozen version; its revisions are kept.
+	DropAudience(context.Context, DropAudienceRequest) error
+
+	// ReviseAudience answers PUT /checklists/{checklist}/{version}/audiences/{audience}. Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag.
+	ReviseAudience(context.Context, ReviseAudienceRequest) (*Checklist, error)
+
+	// DifferChecklists answers GET /checklists/{checklist}/{version}/difference/{older}. What differs from an older version to this one.
+	DifferChecklists(context.Context, DifferChecklistsRequest) (*ChecklistDifference, error)
+
+	// Compare answers GET /comparison. Two to twelve editions side by side.
+	Compare(context.Context, CompareRequest) (*Comparison, error)
+
+	// ListDistributions answers GET /distributions. Distributions.
+	ListDistributions(context.Context, ListDistributionsRequest) (*DistributionList, error)
+
+	// AddDistribution answers POST /distributions. Add a distribution.
+	AddDistribution(context.Context, AddDistributionRequest) (*Distribution, error)
+
+	// ShowDistribution answers GET /distributions/{distribution}. A distribution.
+	ShowDistribution(context.Context, ShowDistributionRequest) (*Distribution, error)
+
+	// EditDistribution answers PUT /distributions/{distribution}. Correct a distribution; its key stays.
+	EditDistribution(context.Context, EditDistributionRequest) (*Distribution, error)
+
+	// ListEditions answers GET /editions. Editions.
+	ListEditions(context.Context, ListEditionsRequest) (*EditionList, error)
+
+	// AddEdition answers POST /editions. Add an edition.
+	AddEdition(context.Context, AddEditionRequest) (*Edition, error)
+
+	// ShowEdition answers GET /editions/{distribution}/{release}/{edition}. An edition.
+	ShowEdition(context.Context, ShowEditionRequest) (*Edition, error)
+
+	// EditEdition answers PUT /editions/{distribution}/{release}/{edition}. Correct an edition; its key stays.
+	EditEdition(context.Context, EditEditionRequest) (*Edition, error)
+
+	// Explain answers GET /explanation. Why one edition is ahead of another.
+	Explain(context.Context, ExplainRequest) (*ExplanationView, error)
+
+	// ShowFits answers GET /fits. The editions that would run on a machine, and their ranking on the rig most like it.
+	ShowFits(context.Context, ShowFitsRequest) (*FitsView, error)
+
+	// CompareGroups answers GET /groups. One group of editions against another, over pairs that are equal otherwise.
+	CompareGroups(context.Context, CompareGroupsRequest) (*GroupsView, error)
+
+	// ShowHeadToHead answers GET /head-to-head. Editions in pairs, criterion by criterion.
+	ShowHeadToHead(context.Context, ShowHeadToHeadRequest) (*HeadToHeadView, error)
+
+	// ListLeaders answers GET /leaders. Who led the ranking of an audience from when to when.
+	ListLeaders(context.Context, ListLeadersRequest) (*LeaderList, error)
+
+	// ListLines answers GET /lines. Edition lines with anything reviewed.
+	ListLines(context.Context, ListLinesRequest) (*LineList, error)
+
+	// ShowLine answers GET /lines/{distribution}/{line}. What became of an edition line from release to release.
+	ShowLine(context.Context, ShowLineRequest) (*HistoryView, error)
+
+	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.
+	ListMappings(context.Context, ListMappingsRequest) (*MappingList, error)
+
+	// DropMapping answers DELETE /mappings/{mapping}. Forget a saved mapping; what was imported by it stays.
+	DropMapping(context.Context, DropMappingRequest) error
+
+	// ShowMapping answers GET /mappings/{mapping}. A saved mapping.
+	ShowMapping(context.Context, ShowMappingRequest) (*Mapping, error)
+
+	// PutMapping answers PUT /mappings/{mapping}. Save a mapping under its name; to change one that is there, name its ETag in If-Match.
+	PutMapping(context.Context, PutMappingRequest) (*Mapping, error)
+
+	// CloseCalendar answers DELETE /me/calendar. End the address of one's own calendar.
+	CloseCalendar(context.Context, CloseCalendarRequest) error
+
+	// OpenCalendar answers POST /me/calendar. Make the address of one's own calendar, which is told this once; an older one ends.
+	OpenCalendar(context.Context, OpenCalendarRequest) (*CalendarAddress, error)
+
+	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
+	Merge(context.Context, MergeRequest) (*Merged, error)
+
+	// ListPeople answers GET /people. The team.
+	ListPeople(context.Context, ListPeopleRequest) (*PersonList, error)
+
+	// AddPerson answers POST /people. Add an account.
+	AddPerson(context.Context, AddPersonRequest) (*Person, error)
+
+	// ListPlans answers GET /plans. Comparison plans, newest first.
+	ListPlans(context.Context, ListPlansRequest) (*PlanList, error)
+
+	// AddPlan answers POST /plans. Add a comparison plan.
+	AddPlan(context.Context, AddPlanRequest) (*PlanView, error)
+
+	// TryPlan answers POST /plans/trial. What would make a plan a waste, and what has been done already; nothing is kept.
+	TryPlan(context.Context, TryPlanRequest) (*PlanView, error)
+
+	// ShowPlan answers GET /plans/{id}. A plan with its warnings, what has been done, and its sessions.
+	ShowPlan(context.Context, ShowPlanRequest) (*PlanView, error)
+
+	// EditPlan answers PUT /plans/{id}. Change a plan.
+	EditPlan(context.Context, EditPlanRequest) (*PlanView, error)
+
+	// OpenBench answers POST /plans/{id}/sessions. Open a bench session on one of the rigs of the plan.
+	OpenBench(context.Context, OpenBenchRequest) (*BenchView, error)
+
+	// ListPoints answers GET /points. The points of every edition in every criterion, with the values on rigs.
+	ListPoints(context.Context, ListPointsRequest) (*PointsView, error)
+
+	// ShowPolicy answers GET /policy. The team's own rules.
+	ShowPolicy(context.Context, ShowPolicyRequest) (*Policy, error)
+
+	// SetPolicy answers PUT /policy. Change the team's rules.
+	SetPolicy(context.Context, SetPolicyRequest) (*Policy, error)
+
+	// ListProposals answers GET /proposals. Proposals to change the checklist, newest first.
+	ListProposals(context.Context, ListProposalsRequest) (*ProposalList, error)
+
+	// AddProposal answers POST /proposals. Propose a change to the checklist in force.
+	AddProposal(context.Context, AddProposalRequest) (*Proposal, error)
+
+	// ShowProposal answers GET /proposals/{id}. A proposal with its comments.
+	ShowProposal(context.Context, ShowProposalRequest) (*Proposal, error)
+
+	// DecideProposal answers PATCH /proposals/{id}. Accept a proposal into the draft, decline it, or withdraw one's own.
+	DecideProposal(context.Context, DecideProposalRequest) (*Proposal, error)
+
+	// EditProposal answers PUT /proposals/{id}. Change an open proposal of one's own.
+	EditProposal(context.Context, EditProposalRequest) (*Proposal, error)
+
+	// CommentProposal answers POST /proposals/{id}/comments. Say something of a proposal.
+	CommentProposal(context.Context, CommentProposalRequest) (*Proposal, error)
+
+	// ProposalEffect answers GET /proposals/{id}/effect. What a proposal would do to the ranking, and how the list would differ.
+	ProposalEffect(context.Context, ProposalEffectRequest) (*EffectView, error)
+
+	// ShowQuality answers GET /quality. What there is to look into among the readings that editions stand with.
+	ShowQuality(context.Context, ShowQualityRequest) (*QualityView, error)
+
+	// ShowQueue answers GET /queue. What is due for review, in the lead's order; the ETag's revision is the order's.
+	ShowQueue(context.Context, ShowQueueRequest) (*Queue, error)
+
+	// LeaveOut answers PUT /queue/left-out. Take something out of the queue with a reason, or put it back with none.
+	LeaveOut(context.Context, LeaveOutRequest) error
+
+	// OrderQueue answers PUT /queue/order. Put the queue in order: the subjects named first; If-Match names the ETag of the queue.
+	OrderQueue(context.Context, OrderQueueRequest) error
+
+	// Ranking answers GET /ranking. Editions in order of score.
+	Ranking(context.Context, RankingRequest) (*Ranking, error)
+
+	// ListRecords answers GET /records. The record book.
+	ListRecords(context.Context, ListRecordsRequest) (*RecordList, error)
+
+	// ListReleases answers GET /releases. Releases, by distribution and date.
+	ListReleases(context.Context, ListReleasesRequest) (*ReleaseList, error)
+
+	// AddRelease answers POST /releases. Add a release.
+	AddRelease(context.Context, AddReleaseRequest) (*Release, error)
+
+	// ShowRelease answers GET /releases/{distribution}/{release}. A release.
+	ShowRelease(context.Context, ShowReleaseRequest) (*Release, error)
+
+	// EditRelease answers PUT /releases/{distribution}/{release}. Correct a release; its version stays.
+	EditRelease(context.Context, EditReleaseRequest) (*Release, error)
+
+	// Rename answers POST /renamed. Give something in the catalogue another key; the old one leads on.
+	Rename(context.Context, RenameRequest) (*KeyNow, error)
+
+	// ListReportParts answers GET /report-parts. What a report may be made of, and which figures its prose may name.
+	ListReportParts(context.Context, ListReportPartsRequest) (*ReportParts, error)
+
+	// ListReports answers GET /reports. Comparison reports, newest first; without an account only what was published.
+	ListReports(context.Context, ListReportsRequest) (*ReportList, error)
+
+	// AddReport answers POST /reports. Begin a report.
+	AddReport(context.Context, AddReportRequest) (*Report, error)
+
+	// ShowReport answers GET /reports/{report}. A report with its revisions and, for the team, its draft.
+	ShowReport(context.Context, ShowReportRequest) (*Report, error)
+
+	// CorrectReport answers POST /reports/{report}/correction. Begin a correction of a published report.
+	CorrectReport(context.Context, CorrectReportRequest) (*ReportDraft, error)
+
+	// DropReportDraft answers DELETE /reports/{report}/draft. Put a draft away; it stays among its versions.
+	DropReportDraft(context.Context, DropReportDraftRequest) error
+
+	// ShowReportDraft answers GET /reports/{report}/draft. A report in the making.
+	ShowReportDraft(context.Context, ShowReportDraftRequest) (*ReportDraft, error)
+
+	// WriteReportDraft answers PUT /reports/{report}/draft. Write on a report in the making; what was there is kept among its versions.
+	WriteReportDraft(context.Context, WriteReportDraftRequest) (*ReportDraft, error)
+
+	// CheckReport answers GET /reports/{report}/draft/check. What is to be seen to before a draft is published.
+	CheckReport(context.Context, CheckReportRequest) (*ReportCheck, error)
+
+	// ListReportVersions answers GET /reports/{report}/draft/versions. Earlier forms of a report's drafts, newest first.
+	ListReportVersions(context.Context, ListReportVersionsRequest) (*ReportVersions, error)
+
+	// ReportMoved answers GET /reports/{report}/moved. How the records have moved since a report was published.
+	ReportMoved(context.Context, ReportMovedRequest) (*ReportMoved, error)
+
+	// PublishReport answers POST /reports/{report}/revisions. Freeze the draft as the next revision.
+	PublishReport(context.Context, PublishReportRequest) (*Report, error)
+
+	// AskForReview answers POST /requests. Ask for a review; the same wish again adds a voice.
+	AskForReview(context.Context, AskForReviewRequest) (*Created, error)
+
+	// DecideRequest answers PATCH /requests/{id}. Close a wish that is met by other means, or declined.
+	DecideRequest(context.Context, DecideRequestRequest) error
+
+	// ListReviews answers GET /reviews. Reviews, by edition; without an account only those that stand.
+	ListReviews(context.Context, ListReviewsRequest) (*ReviewList, error)
+
+	// AddReview answers POST /reviews. Plan a review.
+	AddReview(context.Context, AddReviewRequest) (*Review, error)
+
+	// ShowReview answers GET /reviews/{id}. A review.
+	ShowReview(context.Context, ShowReviewRequest) (*Review, error)
+
+	// MoveReview answers PATCH /reviews/{id}. Move a review to another state.
+	MoveReview(context.Context, MoveReviewRequest) (*Review, error)
+
+	// AssignReview answers PUT /reviews/{id}/assignment. Give a review to a reviewer, with a date; either may be empty.
+	AssignReview(context.Context, AssignReviewRequest) (*Review, error)
+
+	// RecordBatch answers POST /reviews/{id}/batch. Record system states and readings together, all of them or none; doing it again does no harm.
+	RecordBatch(context.Context, RecordBatchRequest) (*BatchDone, error)
+
+	// ShowBeside answers GET /reviews/{id}/beside. What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records.
+	ShowBeside(context.Context, ShowBesideRequest) (*Beside, error)
+
+	// ReviewDoubts answers GET /reviews/{id}/doubts. What there is to look into in a review as it stands on the desk.
+	ReviewDoubts(context.Context, ReviewDoubtsRequest) (*QualityView, error)
+
+	// ListDrafts answers GET /reviews/{id}/drafts. What one has typed in a review and not recorded yet.
+	ListDrafts(context.Context, ListDraftsRequest) (*DraftList, error)
+
+	// SaveDraft answers PUT /reviews/{id}/drafts. Keep what is being typed; an empty text removes it.
+	SaveDraft(context.Context, SaveDraftRequest) error
+
+	// ListEntries answers GET /reviews/{id}/entries. A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned.
+	ListEntries(context.Context, ListEntriesRequest) (*EntryList, error)
+
+	// DropEntry answers DELETE /reviews/{id}/entries/{entry}. Take an entry out of the record; its revisions are kept.
+	DropEntry(context.Context, DropEntryRequest) error
+
+	// PutEntry answers PUT /reviews/{id}/entries/{entry}. Write an entry; adding the same again does no harm, correcting one names its revision in If-Match.
+	PutEntry(context.Context, PutEntryRequest) (*EntryView, error)
+
+	// LooseEnds answers GET /reviews/{id}/loose-ends. What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason.
+	LooseEnds(context.Context, LooseEndsRequest) (*LooseEndList, error)
+
+	// ListReadings answers GET /reviews/{id}/readings. A review's readings, by time measured; without an account only those that an acceptance pinned.
+	ListReadings(context.Context, ListReadingsRequest) (*ReadingList, error)
+
+	// Record answers PUT /reviews/{id}/readings/{reading}. Record a reading under an id that the caller makes; doing it again does no harm.
+	Record(context.Context, RecordRequest) (*Recorded, error)
+
+	// ShowDesk answers GET /reviews/{id}/scorecard. A review's score so far, with all its readings, accepted or not.
+	ShowDesk(context.Context, ShowDeskRequest) (*ScorecardView, error)
+
+	// ListTakenBack answers GET /reviews/{id}/undo. The readings of a review that were taken back; they count nowhere.
+	ListTakenBack(context.Context, ListTakenBackRequest) (*TakenBackList, error)
+
+	// Undo answers POST /reviews/{id}/undo. Take back a reading or an entry that one made oneself within the last hour.
+	Undo(context.Context, UndoRequest) (*Undone, error)
+
+	// ListRigs answers GET /rigs. Rigs.
+	ListRigs(context.Context, ListRigsRequest) (*RigList, error)
+
+	// AddRig answers POST /rigs. Add a rig.
+	AddRig(context.Context, AddRigRequest) (*Rig, error)
+
+	// ShowRig answers GET /rigs/{rig}. A rig.
+	ShowRig(context.Context, ShowRigRequest) (*Rig, error)
+
+	// EditRig answers PUT /rigs/{rig}. Correct a rig; once it has readings only its name, equipment and weight.
+	EditRig(context.Context, EditRigRequest) (*Rig, error)
+
+	// ShowScorecard answers GET /scorecards/{distribution}/{release}/{edition}. Everything computed for one edition.
+	ShowScorecard(context.Context, ShowScorecardRequest) (*ScorecardView, error)
+
+	// ShowTraces answers GET /scorecards/{distribution}/{release}/{edition}/traces. Which readings an edition's points came from, which did not count and why.
+	ShowTraces(context.Context, ShowTracesRequest) (*TraceList, error)
+
+	// SignOut answers DELETE /session. End the session.
+	SignOut(context.Context, SignOutRequest) error
+
+	// WhoAmI answers GET /session. Who is signed in.
+	WhoAmI(context.Context, WhoAmIRequest) (*Session, error)
+
+	// SignIn answers POST /session. Sign in with name and password; sets the session cookie.
+	SignIn(context.Context, SignInRequest) (*Session, error)
+
+	// ShowBench answers GET /sessions/{id}. A bench session with its plan, the order of its contenders and its placings.
+	ShowBench(context.Context, ShowBenchRequest) (*BenchView, error)
+
+	// CloseBench answers PATCH /sessions/{id}. Close a session, or open it again.
+	CloseBench(context.Context, CloseBenchRequest) (*BenchView, error)
+
+	// ShowSheet answers GET /sessions/{id}/criteria/{criterion}. One criterion across all contenders: what was read and how they differ so far.
+	ShowSheet(context.Context, ShowSheetRequest) (*BenchSheet, error)
+
+	// Place answers PUT /sessions/{id}/placings/{placing}. Record the order in which contenders came out, with ties.
+	Place(context.Context, PlaceRequest) (*BenchView, error)
+
+	// ShowSteadiness answers GET /steadiness. How often the order holds when weights and readings are shaken.
+	ShowSteadiness(context.Context, ShowSteadinessRequest) (*SteadinessView, error)
+
+	// ListSuggestions answers GET /suggestions. What readers without an account sent in, newest first.
+	ListSuggestions(context.Context, ListSuggestionsRequest) (*SuggestionList, error)
+
+	// Suggest answers POST /suggestions. Send a suggestion in; anybody may, and a lead decides.
+	Suggest(context.Context, SuggestRequest) error
+
+	// DecideSuggestion answers PATCH /suggestions/{id}. Let a suggestion in or decline it.
+	DecideSuggestion(context.Context, DecideSuggestionRequest) error
+
+	// ShowTipping answers GET /tipping. How far a weight must move before another edition leads.
+	ShowTipping(context.Context, ShowTippingRequest) (*TippingView, error)
+
+	// ListTokens answers GET /tokens. One's own tokens, without their secrets.
+	ListTokens(context.Context, ListTokensRequest) (*TokenList, error)
+
+	// CreateToken answers POST /tokens. Make a personal token; its secret is shown this once.
+	CreateToken(context.Context, CreateTokenRequest) (*Token, error)
+
+	// RevokeToken answers DELETE /tokens/{id}. End one of one's own tokens.
+	RevokeToken(context.Context, RevokeTokenRequest) error
+
+	// ListTroubles answers GET /troubles. Troubles that several findings share, by key.
+	ListTroubles(context.Context, ListTroublesRequest) (*TroubleList, error)
+
+	// AddTrouble answers POST /troubles. Add a trouble.
+	AddTrouble(context.Context, AddTroubleRequest) (*TroubleView, error)
+
+	// ShowTrouble answers GET /troubles/{trouble}. A trouble with its cases.
+	ShowTrouble(context.Context, ShowTroubleRequest) (*TroubleView, error)
+
+	// EditTrouble answers PUT /troubles/{trouble}. Correct a trouble; what is written here reaches all its cases.
+	EditTrouble(context.Context, EditTroubleRequest) (*TroubleView, error)
+}
+
+// operations reads what is asked of the contract's operations and hands it over.
+type operations struct{ to Operations }
+
+func (o operations) about(c *gin.Context) {
+	b, asked := binding{c: c}, AboutRequest{}
+	answer(b, asked, o.to.About, 200)
+}
+
+func (o operations) carryOver(c *gin.Context) {
+	b, asked := binding{c: c}, CarryOverRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.CarryOver, 200)
+}
+
+func (o operations) listChecklists(c *gin.Context) {
+	b, asked := binding{c: c}, ListChecklistsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	answer(b, asked, o.to.ListChecklists, 200)
+}
+
+func (o operations) addChecklist(c *gin.Context) {
+	b, asked := binding{c: c}, AddChecklistRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddChecklist, 201)
+}
+
+func (o operations) adviseChecklist(c *gin.Context) {
+	b, asked := binding{c: c}, AdviseChecklistRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AdviseChecklist, 200)
+}
+
+func (o operations) checklistEffect(c *gin.Context) {
+	b, asked := binding{c: c}, ChecklistEffectRequest{}
+	b.query("base", false, &asked.Params.Base, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.ChecklistEffect, 200)
+}
+
+func (o operations) showVersion(c *gin.Context) {
+	b, asked := binding{c: c}, ShowVersionRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.ShowVersion, 200)
+}
+
+func (o operations) removeDraft(c *gin.Context) {
+	b, asked := binding{c: c}, RemoveDraftRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	b.header("If-Match", &asked.Params.IfMatch)
+	confirm(b, asked, o.to.RemoveDraft, 204)
+}
+
+func (o operations) showChecklist(c *gin.Context) {
+	b, asked := binding{c: c}, ShowChecklistRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	answer(b, asked, o.to.ShowChecklist, 200)
+}
+
+func (o operations) editChecklist(c *gin.Context) {
+	b, asked := binding{c: c}, EditChecklistRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditChecklist, 200)
+}
+
+func (o operations) listAudiences(c *gin.Context) {
+	b, asked := binding{c: c}, ListAudiencesRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	answer(b, asked, o.to.ListAudiences, 200)
+}
+
+func (o operations) dropAudience(c *gin.Context) {
+	b, asked := binding{c: c}, DropAudienceRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	b.path("audience", &asked.Audience, "string")
+	b.query("reason", false, &asked.Params.Reason, "string", "")
+	b.header("If-Match", &asked.Params.IfMatch)
+	confirm(b, asked, o.to.DropAudience, 204)
+}
+
+func (o operations) reviseAudience(c *gin.Context) {
+	b, asked := binding{c: c}, ReviseAudienceRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	b.path("audience", &asked.Audience, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.ReviseAudience, 200)
+}
+
+func (o operations) differChecklists(c *gin.Context) {
+	b, asked := binding{c: c}, DifferChecklistsRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	b.path("older", &asked.Older, "integer")
+	answer(b, asked, o.to.DifferChecklists, 200)
+}
+
+func (o operations) compare(c *gin.Context) {
+	b, asked := binding{c: c}, CompareRequest{}
+	b.query("edition", true, &asked.Params.Edition, "array", "")
+	b.query("baseline", false, &asked.Params.Baseline, "string", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.Compare, 200)
+}
+
+func (o operations) listDistributions(c *gin.Context) {
+	b, asked := binding{c: c}, ListDistributionsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("family", false, &asked.Params.Family, "string", "")
+	b.query("model", false, &asked.Params.Model, "string", "")
+	answer(b, asked, o.to.ListDistributions, 200)
+}
+
+func (o operations) addDistribution(c *gin.Context) {
+	b, asked := binding{c: c}, AddDistributionRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddDistribution, 201)
+}
+
+func (o operations) showDistribution(c *gin.Context) {
+	b, asked := binding{c: c}, ShowDistributionRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	answer(b, asked, o.to.ShowDistribution, 200)
+}
+
+func (o operations) editDistribution(c *gin.Context) {
+	b, asked := binding{c: c}, EditDistributionRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditDistribution, 200)
+}
+
+func (o operations) listEditions(c *gin.Context) {
+	b, asked := binding{c: c}, ListEditionsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("distribution", false, &asked.Params.Distribution, "string", "")
+	b.query("release", false, &asked.Params.Release, "string", "")
+	b.query("desktop", false, &asked.Params.Desktop, "string", "")
+	answer(b, asked, o.to.ListEditions, 200)
+}
+
+func (o operations) addEdition(c *gin.Context) {
+	b, asked := binding{c: c}, AddEditionRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddEdition, 201)
+}
+
+func (o operations) showEdition(c *gin.Context) {
+	b, asked := binding{c: c}, ShowEditionRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	b.path("edition", &asked.Edition, "string")
+	answer(b, asked, o.to.ShowEdition, 200)
+}
+
+func (o operations) editEdition(c *gin.Context) {
+	b, asked := binding{c: c}, EditEditionRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	b.path("edition", &asked.Edition, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditEdition, 200)
+}
+
+func (o operations) explain(c *gin.Context) {
+	b, asked := binding{c: c}, ExplainRequest{}
+	b.query("a", false, &asked.Params.A, "string", "")
+	b.query("b", false, &asked.Params.B, "string", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("ground", false, &asked.Params.Ground, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.Explain, 200)
+}
+
+func (o operations) showFits(c *gin.Context) {
+	b, asked := binding{c: c}, ShowFitsRequest{}
+	b.query("memoryMiB", false, &asked.Params.MemoryMiB, "integer", "int64")
+	b.query("diskGiB", false, &asked.Params.DiskGiB, "integer", "int64")
+	b.query("cores", false, &asked.Params.Cores, "integer", "")
+	b.query("processor", false, &asked.Params.Processor, "string", "")
+	b.query("graphics", false, &asked.Params.Graphics, "string", "")
+	b.query("machineArchitecture", false, &asked.Params.MachineArchitecture, "string", "")
+	b.query("virtual", false, &asked.Params.Virtual, "boolean", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowFits, 200)
+}
+
+func (o operations) compareGroups(c *gin.Context) {
+	b, asked := binding{c: c}, CompareGroupsRequest{}
+	b.query("attribute", true, &asked.Params.Attribute, "string", "")
+	b.query("a", true, &asked.Params.A, "string", "")
+	b.query("b", true, &asked.Params.B, "string", "")
+	b.query("equal", false, &asked.Params.Equal, "array", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.CompareGroups, 200)
+}
+
+func (o operations) showHeadToHead(c *gin.Context) {
+	b, asked := binding{c: c}, ShowHeadToHeadRequest{}
+	b.query("edition", false, &asked.Params.Edition, "array", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowHeadToHead, 200)
+}
+
+func (o operations) listLeaders(c *gin.Context) {
+	b, asked := binding{c: c}, ListLeadersRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ListLeaders, 200)
+}
+
+func (o operations) listLines(c *gin.Context) {
+	b, asked := binding{c: c}, ListLinesRequest{}
+	answer(b, asked, o.to.ListLines, 200)
+}
+
+func (o operations) showLine(c *gin.Context) {
+	b, asked := binding{c: c}, ShowLineRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("line", &asked.Line, "string")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowLine, 200)
+}
+
+func (o operations) listMappings(c *gin.Context) {
+	b, asked := binding{c: c}, ListMappingsRequest{}
+	answer(b, asked, o.to.ListMappings, 200)
+}
+
+func (o operations) dropMapping(c *gin.Context) {
+	b, asked := binding{c: c}, DropMappingRequest{}
+	b.path("mapping", &asked.Mapping, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	confirm(b, asked, o.to.DropMapping, 204)
+}
+
+func (o operations) showMapping(c *gin.Context) {
+	b, asked := binding{c: c}, ShowMappingRequest{}
+	b.path("mapping", &asked.Mapping, "string")
+	answer(b, asked, o.to.ShowMapping, 200)
+}
+
+func (o operations) putMapping(c *gin.Context) {
+	b, asked := binding{c: c}, PutMappingRequest{}
+	b.path("mapping", &asked.Mapping, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.PutMapping, 200)
+}
+
+func (o operations) closeCalendar(c *gin.Context) {
+	b, asked := binding{c: c}, CloseCalendarRequest{}
+	confirm(b, asked, o.to.CloseCalendar, 204)
+}
+
+func (o operations) openCalendar(c *gin.Context) {
+	b, asked := binding{c: c}, OpenCalendarRequest{}
+	answer(b, asked, o.to.OpenCalendar, 201)
+}
+
+func (o operations) merge(c *gin.Context) {
+	b, asked := binding{c: c}, MergeRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.Merge, 200)
+}
+
+func (o operations) listPeople(c *gin.Context) {
+	b, asked := binding{c: c}, ListPeopleRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	answer(b, asked, o.to.ListPeople, 200)
+}
+
+func (o operations) addPerson(c *gin.Context) {
+	b, asked := binding{c: c}, AddPersonRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddPerson, 201)
+}
+
+func (o operations) listPlans(c *gin.Context) {
+	b, asked := binding{c: c}, ListPlansRequest{}
+	answer(b, asked, o.to.ListPlans, 200)
+}
+
+func (o operations) addPlan(c *gin.Context) {
+	b, asked := binding{c: c}, AddPlanRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddPlan, 201)
+}
+
+func (o operations) tryPlan(c *gin.Context) {
+	b, asked := binding{c: c}, TryPlanRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.TryPlan, 200)
+}
+
+func (o operations) showPlan(c *gin.Context) {
+	b, asked := binding{c: c}, ShowPlanRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowPlan, 200)
+}
+
+func (o operations) editPlan(c *gin.Context) {
+	b, asked := binding{c: c}, EditPlanRequest{}
+	b.path("id", &asked.Id, "string")
+	b.query("state", false, &asked.Params.State, "string", "")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditPlan, 200)
+}
+
+func (o operations) openBench(c *gin.Context) {
+	b, asked := binding{c: c}, OpenBenchRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.OpenBench, 201)
+}
+
+func (o operations) listPoints(c *gin.Context) {
+	b, asked := binding{c: c}, ListPointsRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ListPoints, 200)
+}
+
+func (o operations) showPolicy(c *gin.Context) {
+	b, asked := binding{c: c}, ShowPolicyRequest{}
+	answer(b, asked, o.to.ShowPolicy, 200)
+}
+
+func (o operations) setPolicy(c *gin.Context) {
+	b, asked := binding{c: c}, SetPolicyRequest{}
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SetPolicy, 200)
+}
+
+func (o operations) listProposals(c *gin.Context) {
+	b, asked := binding{c: c}, ListProposalsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("state", false, &asked.Params.State, "string", "")
+	answer(b, asked, o.to.ListProposals, 200)
+}
+
+func (o operations) addProposal(c *gin.Context) {
+	b, asked := binding{c: c}, AddProposalRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddProposal, 201)
+}
+
+func (o operations) showProposal(c *gin.Context) {
+	b, asked := binding{c: c}, ShowProposalRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowProposal, 200)
+}
+
+func (o operations) decideProposal(c *gin.Context) {
+	b, asked := binding{c: c}, DecideProposalRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.DecideProposal, 200)
+}
+
+func (o operations) editProposal(c *gin.Context) {
+	b, asked := binding{c: c}, EditProposalRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditProposal, 200)
+}
+
+func (o operations) commentProposal(c *gin.Context) {
+	b, asked := binding{c: c}, CommentProposalRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.CommentProposal, 201)
+}
+
+func (o operations) proposalEffect(c *gin.Context) {
+	b, asked := binding{c: c}, ProposalEffectRequest{}
+	b.path("id", &asked.Id, "string")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	answer(b, asked, o.to.ProposalEffect, 200)
+}
+
+func (o operations) showQuality(c *gin.Context) {
+	b, asked := binding{c: c}, ShowQualityRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowQuality, 200)
+}
+
+func (o operations) showQueue(c *gin.Context) {
+	b, asked := binding{c: c}, ShowQueueRequest{}
+	answer(b, asked, o.to.ShowQueue, 200)
+}
+
+func (o operations) leaveOut(c *gin.Context) {
+	b, asked := binding{c: c}, LeaveOutRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.LeaveOut, 204)
+}
+
+func (o operations) orderQueue(c *gin.Context) {
+	b, asked := binding{c: c}, OrderQueueRequest{}
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.OrderQueue, 204)
+}
+
+func (o operations) ranking(c *gin.Context) {
+	b, asked := binding{c: c}, RankingRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("ground", false, &asked.Params.Ground, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	b.query("section", false, &asked.Params.Section, "string", "")
+	b.query("criterion", false, &asked.Params.Criterion, "string", "")
+	b.query("since", false, &asked.Params.Since, "string", "date-time")
+	b.query("ranges", false, &asked.Params.Ranges, "boolean", "")
+	answer(b, asked, o.to.Ranking, 200)
+}
+
+func (o operations) listRecords(c *gin.Context) {
+	b, asked := binding{c: c}, ListRecordsRequest{}
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("criterion", false, &asked.Params.Criterion, "string", "")
+	answer(b, asked, o.to.ListRecords, 200)
+}
+
+func (o operations) listReleases(c *gin.Context) {
+	b, asked := binding{c: c}, ListReleasesRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("distribution", false, &asked.Params.Distribution, "string", "")
+	answer(b, asked, o.to.ListReleases, 200)
+}
+
+func (o operations) addRelease(c *gin.Context) {
+	b, asked := binding{c: c}, AddReleaseRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddRelease, 201)
+}
+
+func (o operations) showRelease(c *gin.Context) {
+	b, asked := binding{c: c}, ShowReleaseRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	answer(b, asked, o.to.ShowRelease, 200)
+}
+
+func (o operations) editRelease(c *gin.Context) {
+	b, asked := binding{c: c}, EditReleaseRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditRelease, 200)
+}
+
+func (o operations) rename(c *gin.Context) {
+	b, asked := binding{c: c}, RenameRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.Rename, 200)
+}
+
+func (o operations) listReportParts(c *gin.Context) {
+	b, asked := binding{c: c}, ListReportPartsRequest{}
+	answer(b, asked, o.to.ListReportParts, 200)
+}
+
+func (o operations) listReports(c *gin.Context) {
+	b, asked := binding{c: c}, ListReportsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("series", false, &asked.Params.Series, "string", "")
+	b.query("year", false, &asked.Params.Year, "integer", "")
+	b.query("edition", false, &asked.Params.Edition, "string", "")
+	answer(b, asked, o.to.ListReports, 200)
+}
+
+func (o operations) addReport(c *gin.Context) {
+	b, asked := binding{c: c}, AddReportRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddReport, 201)
+}
+
+func (o operations) showReport(c *gin.Context) {
+	b, asked := binding{c: c}, ShowReportRequest{}
+	b.path("report", &asked.Report, "string")
+	answer(b, asked, o.to.ShowReport, 200)
+}
+
+func (o operations) correctReport(c *gin.Context) {
+	b, asked := binding{c: c}, CorrectReportRequest{}
+	b.path("report", &asked.Report, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.CorrectReport, 201)
+}
+
+func (o operations) dropReportDraft(c *gin.Context) {
+	b, asked := binding{c: c}, DropReportDraftRequest{}
+	b.path("report", &asked.Report, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	confirm(b, asked, o.to.DropReportDraft, 204)
+}
+
+func (o operations) showReportDraft(c *gin.Context) {
+	b, asked := binding{c: c}, ShowReportDraftRequest{}
+	b.path("report", &asked.Report, "string")
+	answer(b, asked, o.to.ShowReportDraft, 200)
+}
+
+func (o operations) writeReportDraft(c *gin.Context) {
+	b, asked := binding{c: c}, WriteReportDraftRequest{}
+	b.path("report", &asked.Report, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.WriteReportDraft, 200)
+}
+
+func (o operations) checkReport(c *gin.Context) {
+	b, asked := binding{c: c}, CheckReportRequest{}
+	b.path("report", &asked.Report, "string")
+	answer(b, asked, o.to.CheckReport, 200)
+}
+
+func (o operations) listReportVersions(c *gin.Context) {
+	b, asked := binding{c: c}, ListReportVersionsRequest{}
+	b.path("report", &asked.Report, "string")
+	answer(b, asked, o.to.ListReportVersions, 200)
+}
+
+func (o operations) reportMoved(c *gin.Context) {
+	b, asked := binding{c: c}, ReportMovedRequest{}
+	b.path("report", &asked.Report, "string")
+	answer(b, asked, o.to.ReportMoved, 200)
+}
+
+func (o operations) publishReport(c *gin.Context) {
+	b, asked := binding{c: c}, PublishReportRequest{}
+	b.path("report", &asked.Report, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	answer(b, asked, o.to.PublishReport, 201)
+}
+
+func (o operations) askForReview(c *gin.Context) {
+	b, asked := binding{c: c}, AskForReviewRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AskForReview, 201)
+}
+
+func (o operations) decideRequest(c *gin.Context) {
+	b, asked := binding{c: c}, DecideRequestRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.DecideRequest, 204)
+}
+
+func (o operations) listReviews(c *gin.Context) {
+	b, asked := binding{c: c}, ListReviewsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	b.query("state", false, &asked.Params.State, "string", "")
+	b.query("edition", false, &asked.Params.Edition, "string", "")
+	b.query("assigned", false, &asked.Params.Assigned, "string", "")
+	answer(b, asked, o.to.ListReviews, 200)
+}
+
+func (o operations) addReview(c *gin.Context) {
+	b, asked := binding{c: c}, AddReviewRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddReview, 201)
+}
+
+func (o operations) showReview(c *gin.Context) {
+	b, asked := binding{c: c}, ShowReviewRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowReview, 200)
+}
+
+func (o operations) moveReview(c *gin.Context) {
+	b, asked := binding{c: c}, MoveReviewRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.MoveReview, 200)
+}
+
+func (o operations) assignReview(c *gin.Context) {
+	b, asked := binding{c: c}, AssignReviewRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AssignReview, 200)
+}
+
+func (o operations) recordBatch(c *gin.Context) {
+	b, asked := binding{c: c}, RecordBatchRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.RecordBatch, 200)
+}
+
+func (o operations) showBeside(c *gin.Context) {
+	b, asked := binding{c: c}, ShowBesideRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowBeside, 200)
+}
+
+func (o operations) reviewDoubts(c *gin.Context) {
+	b, asked := binding{c: c}, ReviewDoubtsRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ReviewDoubts, 200)
+}
+
+func (o operations) listDrafts(c *gin.Context) {
+	b, asked := binding{c: c}, ListDraftsRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ListDrafts, 200)
+}
+
+func (o operations) saveDraft(c *gin.Context) {
+	b, asked := binding{c: c}, SaveDraftRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.SaveDraft, 204)
+}
+
+func (o operations) listEntries(c *gin.Context) {
+	b, asked := binding{c: c}, ListEntriesRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ListEntries, 200)
+}
+
+func (o operations) dropEntry(c *gin.Context) {
+	b, asked := binding{c: c}, DropEntryRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("entry", &asked.Entry, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	confirm(b, asked, o.to.DropEntry, 204)
+}
+
+func (o operations) putEntry(c *gin.Context) {
+	b, asked := binding{c: c}, PutEntryRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("entry", &asked.Entry, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.PutEntry, 200)
+}
+
+func (o operations) looseEnds(c *gin.Context) {
+	b, asked := binding{c: c}, LooseEndsRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.LooseEnds, 200)
+}
+
+func (o operations) listReadings(c *gin.Context) {
+	b, asked := binding{c: c}, ListReadingsRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ListReadings, 200)
+}
+
+func (o operations) record(c *gin.Context) {
+	b, asked := binding{c: c}, RecordRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("reading", &asked.Reading, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.Record, 200)
+}
+
+func (o operations) showDesk(c *gin.Context) {
+	b, asked := binding{c: c}, ShowDeskRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowDesk, 200)
+}
+
+func (o operations) listTakenBack(c *gin.Context) {
+	b, asked := binding{c: c}, ListTakenBackRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ListTakenBack, 200)
+}
+
+func (o operations) undo(c *gin.Context) {
+	b, asked := binding{c: c}, UndoRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.Undo, 200)
+}
+
+func (o operations) listRigs(c *gin.Context) {
+	b, asked := binding{c: c}, ListRigsRequest{}
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("cursor", false, &asked.Params.Cursor, "string", "")
+	answer(b, asked, o.to.ListRigs, 200)
+}
+
+func (o operations) addRig(c *gin.Context) {
+	b, asked := binding{c: c}, AddRigRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddRig, 201)
+}
+
+func (o operations) showRig(c *gin.Context) {
+	b, asked := binding{c: c}, ShowRigRequest{}
+	b.path("rig", &asked.Rig, "string")
+	answer(b, asked, o.to.ShowRig, 200)
+}
+
+func (o operations) editRig(c *gin.Context) {
+	b, asked := binding{c: c}, EditRigRequest{}
+	b.path("rig", &asked.Rig, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditRig, 200)
+}
+
+func (o operations) showScorecard(c *gin.Context) {
+	b, asked := binding{c: c}, ShowScorecardRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	b.path("edition", &asked.Edition, "string")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowScorecard, 200)
+}
+
+func (o operations) showTraces(c *gin.Context) {
+	b, asked := binding{c: c}, ShowTracesRequest{}
+	b.path("distribution", &asked.Distribution, "string")
+	b.path("release", &asked.Release, "string")
+	b.path("edition", &asked.Edition, "string")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowTraces, 200)
+}
+
+func (o operations) signOut(c *gin.Context) {
+	b, asked := binding{c: c}, SignOutRequest{}
+	confirm(b, asked, o.to.SignOut, 204)
+}
+
+func (o operations) whoAmI(c *gin.Context) {
+	b, asked := binding{c: c}, WhoAmIRequest{}
+	answer(b, asked, o.to.WhoAmI, 200)
+}
+
+func (o operations) signIn(c *gin.Context) {
+	b, asked := binding{c: c}, SignInRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SignIn, 200)
+}
+
+func (o operations) showBench(c *gin.Context) {
+	b, asked := binding{c: c}, ShowBenchRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ShowBench, 200)
+}
+
+func (o operations) closeBench(c *gin.Context) {
+	b, asked := binding{c: c}, CloseBenchRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.CloseBench, 200)
+}
+
+func (o operations) showSheet(c *gin.Context) {
+	b, asked := binding{c: c}, ShowSheetRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("criterion", &asked.Criterion, "string")
+	b.query("baseline", false, &asked.Params.Baseline, "string", "")
+	answer(b, asked, o.to.ShowSheet, 200)
+}
+
+func (o operations) place(c *gin.Context) {
+	b, asked := binding{c: c}, PlaceRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("placing", &asked.Placing, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.Place, 200)
+}
+
+func (o operations) showSteadiness(c *gin.Context) {
+	b, asked := binding{c: c}, ShowSteadinessRequest{}
+	b.query("draws", false, &asked.Params.Draws, "integer", "")
+	b.query("seed", false, &asked.Params.Seed, "integer", "int64")
+	b.query("kappa", false, &asked.Params.Kappa, "number", "double")
+	b.query("shake", false, &asked.Params.Shake, "string", "")
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("ground", false, &asked.Params.Ground, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowSteadiness, 200)
+}
+
+func (o operations) listSuggestions(c *gin.Context) {
+	b, asked := binding{c: c}, ListSuggestionsRequest{}
+	answer(b, asked, o.to.ListSuggestions, 200)
+}
+
+func (o operations) suggest(c *gin.Context) {
+	b, asked := binding{c: c}, SuggestRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.Suggest, 202)
+}
+
+func (o operations) decideSuggestion(c *gin.Context) {
+	b, asked := binding{c: c}, DecideSuggestionRequest{}
+	b.path("id", &asked.Id, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.DecideSuggestion, 204)
+}
+
+func (o operations) showTipping(c *gin.Context) {
+	b, asked := binding{c: c}, ShowTippingRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("ground", false, &asked.Params.Ground, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	answer(b, asked, o.to.ShowTipping, 200)
+}
+
+func (o operations) listTokens(c *gin.Context) {
+	b, asked := binding{c: c}, ListTokensRequest{}
+	answer(b, asked, o.to.ListTokens, 200)
+}
+
+func (o operations) createToken(c *gin.Context) {
+	b, asked := binding{c: c}, CreateTokenRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.CreateToken, 201)
+}
+
+func (o operations) revokeToken(c *gin.Context) {
+	b, asked := binding{c: c}, RevokeTokenRequest{}
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.RevokeToken, 204)
+}
+
+func (o operations) listTroubles(c *gin.Context) {
+	b, asked := binding{c: c}, ListTroublesRequest{}
+	answer(b, asked, o.to.ListTroubles, 200)
+}
+
+func (o operations) addTrouble(c *gin.Context) {
+	b, asked := binding{c: c}, AddTroubleRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddTrouble, 201)
+}
+
+func (o operations) showTrouble(c *gin.Context) {
+	b, asked := binding{c: c}, ShowTroubleRequest{}
+	b.path("trouble", &asked.Trouble, "string")
+	answer(b, asked, o.to.ShowTrouble, 200)
+}
+
+func (o operations) editTrouble(c *gin.Context) {
+	b, asked := binding{c: c}, EditTroubleRequest{}
+	b.path("trouble", &asked.Trouble, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditTrouble, 200)
+}
+
+func (o operations) register(router gin.IRouter) {
+	router.GET("/about", o.about)
+	router.DELETE("/session", o.signOut)
+	router.GET("/session", o.whoAmI)
+	router.POST("/session", o.signIn)
+	router.GET("/tokens", o.listTokens)
+	router.POST("/tokens", o.createToken)
+	router.DELETE("/tokens/:id", o.revokeToken)
+	router.GET("/people", o.listPeople)
+	router.POST("/people", o.addPerson)
+	router.GET("/distributions", o.listDistributions)
+	router.POST("/distributions", o.addDistribution)
+	router.GET("/distributions/:distribution", o.showDistribution)
+	router.PUT("/distributions/:distribution", o.editDistribution)
+	router.GET("/releases", o.listReleases)
+	router.POST("/releases", o.addRelease)
+	router.GET("/releases/:distribution/:release", o.showRelease)
+	router.PUT("/releases/:distribution/:release", o.editRelease)
+	router.GET("/editions", o.listEditions)
+	router.POST("/editions", o.addEdition)
+	router.GET("/editions/:distribution/:release/:edition", o.showEdition)
+	router.PUT("/editions/:distribution/:release/:edition", o.editEdition)
+	router.GET("/rigs", o.listRigs)
+	router.POST("/rigs", o.addRig)
+	router.GET("/rigs/:rig", o.showRig)
+	router.PUT("/rigs/:rig", o.editRig)
+	router.GET("/checklists", o.listChecklists)
+	router.POST("/checklists", o.addChecklist)
+	router.DELETE("/checklists/:checklist/:version", o.removeDraft)
+	router.GET("/checklists/:checklist/:version", o.showChecklist)
+	router.PUT("/checklists/:checklist/:version", o.editChecklist)
+	router.GET("/checklists/:checklist/:version/difference/:older", o.differChecklists)
+	router.GET("/checklists/:checklist/:version/audiences", o.listAudiences)
+	router.DELETE("/checklists/:checklist/:version/audiences/:audience", o.dropAudience)
+	router.PUT("/checklists/:checklist/:version/audiences/:audience", o.reviseAudience)
+	router.PUT("/checklists/:checklist/shown", o.showVersion)
+	router.POST("/checklists/advice", o.adviseChecklist)
+	router.POST("/checklists/effect", o.checklistEffect)
+	router.GET("/proposals", o.listProposals)
+	router.POST("/proposals", o.addProposal)
+	router.GET("/proposals/:id", o.showProposal)
+	router.PATCH("/proposals/:id", o.decideProposal)
+	router.PUT("/proposals/:id", o.editProposal)
+	router.POST("/proposals/:id/comments", o.commentProposal)
+	router.GET("/proposals/:id/effect", o.proposalEffect)
+	router.GET("/reviews", o.listReviews)
+	router.POST("/reviews", o.addReview)
+	router.GET("/reviews/:id", o.showReview)
+	router.PATCH("/reviews/:id", o.moveReview)
+	router.GET("/reviews/:id/doubts", o.reviewDoubts)
+	router.POST("/carried-reviews", o.carryOver)
+	router.GET("/reviews/:id/readings", o.listReadings)
+	router.PUT("/reviews/:id/readings/:reading", o.record)
+	router.POST("/reviews/:id/batch", o.recordBatch)
+	router.GET("/reviews/:id/undo", o.listTakenBack)
+	router.POST("/reviews/:id/undo", o.undo)
+	router.GET("/reviews/:id/scorecard", o.showDesk)
+	router.GET("/reviews/:id/drafts", o.listDrafts)
+	router.PUT("/reviews/:id/drafts", o.saveDraft)
+	router.GET("/reviews/:id/entries", o.listEntries)
+	router.DELETE("/reviews/:id/entries/:entry", o.dropEntry)
+	router.PUT("/reviews/:id/entries/:entry", o.putEntry)
+	router.GET("/reviews/:id/loose-ends", o.looseEnds)
+	router.GET("/reviews/:id/beside", o.showBeside)
+	router.GET("/troubles", o.listTroubles)
+	router.POST("/troubles", o.addTrouble)
+	router.GET("/troubles/:trouble", o.showTrouble)
+	router.PUT("/troubles/:trouble", o.editTrouble)
+	router.GET("/policy", o.showPolicy)
+	router.PUT("/policy", o.setPolicy)
+	router.GET("/mappings", o.listMappings)
+	router.DELETE("/mappings/:mapping", o.dropMapping)
+	router.GET("/mappings/:mapping", o.showMapping)
+	router.PUT("/mappings/:mapping", o.putMapping)
+	router.POST("/renamed", o.rename)
+	router.POST("/merged", o.merge)
+	router.PUT("/reviews/:id/assignment", o.assignReview)
+	router.GET("/queue", o.showQueue)
+	router.PUT("/queue/order", o.orderQueue)
+	router.PUT("/queue/left-out", o.leaveOut)
+	router.POST("/requests", o.askForReview)
+	router.PATCH("/requests/:id", o.decideRequest)
+	router.GET("/suggestions", o.listSuggestions)
+	router.POST("/suggestions", o.suggest)
+	router.PATCH("/suggestions/:id", o.decideSuggestion)
+	router.DELETE("/me/calendar", o.closeCalendar)
+	router.POST("/me/calendar", o.openCalendar)
+	router.GET("/reports", o.listReports)
+	router.POST("/reports", o.addReport)
+	router.GET("/report-parts", o.listReportParts)
+	router.GET("/reports/:report", o.showReport)
+	router.DELETE("/reports/:report/draft", o.dropReportDraft)
+	router.GET("/reports/:report/draft", o.showReportDraft)
+	router.PUT("/reports/:report/draft", o.writeReportDraft)
+	router.GET("/reports/:report/draft/versions", o.listReportVersions)
+	router.GET("/reports/:report/draft/check", o.checkReport)
+	router.POST("/reports/:report/revisions", o.publishReport)
+	router.POST("/reports/:report/correction", o.correctReport)
+	router.GET("/reports/:report/moved", o.reportMoved)
+	router.GET("/plans", o.listPlans)
+	router.POST("/plans", o.addPlan)
+	router.POST("/plans/trial", o.tryPlan)
+	router.GET("/plans/:id", o.showPlan)
+	router.PUT("/plans/:id", o.editPlan)
+	router.POST("/plans/:id/sessions", o.openBench)
+	router.GET("/sessions/:id", o.showBench)
+	router.PATCH("/sessions/:id", o.closeBench)
+	router.GET("/sessions/:id/criteria/:criterion", o.showSheet)
+	router.PUT("/sessions/:id/placings/:placing", o.place)
+	router.GET("/ranking", o.ranking)
+	router.GET("/scorecards/:distribution/:release/:edition", o.showScorecard)
+	router.GET("/scorecards/:distribution/:release/:edition/traces", o.showTraces)
+	router.GET("/points", o.listPoints)
+	router.GET("/quality", o.showQuality)
+	router.GET("/explanation", o.explain)
+	router.GET("/tipping", o.showTipping)
+	router.GET("/steadiness", o.showSteadiness)
+	router.GET("/head-to-head", o.showHeadToHead)
+	router.GET("/groups", o.compareGroups)
+	router.GET("/lines", o.listLines)
+	router.GET("/lines/:distribution/:line", o.showLine)
+	router.GET("/records", o.listRecords)
+	router.GET("/leaders", o.listLeaders)
+	router.GET("/fits", o.showFits)
+	router.GET("/comparison", o.compare)
+
 }

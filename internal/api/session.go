@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
@@ -18,53 +19,43 @@ func request(ctx context.Context) *gin.Context {
 	return c
 }
 
-// apart gives each operation a context of its own. A gin context serves other requests
-// afterwards, while the database's driver may look at the one that it was given still.
-func apart(operation StrictHandlerFunc, _ string) StrictHandlerFunc {
-	return func(c *gin.Context, asked any) (any, error) {
-		own := c.Copy()
-		own.Set(keyOwn, c)
-		return operation(own, asked)
-	}
-}
-
 // changed tells the caller the number of its change, once it is visible here: a
 // program that knows no number may ask again at once.
 func (h *handlers) changed(ctx context.Context, number int64) {
 	_, _ = h.written(ctx, number) // what is not seen in time is written all the same
 }
 
-func (h *handlers) About(ctx context.Context, _ AboutRequestObject) (AboutResponseObject, error) {
+func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return About200JSONResponse{Name: "Dapper Tally", Team: h.Team, Now: h.Now(), Demo: h.Demo, Change: st.Number}, nil
+	return &contract.About{Name: "Dapper Tally", Team: h.Team, Now: h.Now(), Demo: h.Demo, Change: st.Number}, nil
 }
 
-func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequestObject) (WhoAmIResponseObject, error) {
-	return WhoAmI200JSONResponse(session(whoAsks(request(ctx)))), nil
+func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Session, error) {
+	return new(session(whoAsks(request(ctx)))), nil
 }
 
-func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInResponseObject, error) {
+func (h *handlers) SignIn(ctx context.Context, r SignInRequest) (*contract.Session, error) {
 	c := request(ctx)
 	secret, who, err := h.Service.SignIn(ctx, r.Body.Name, r.Body.Password, c.RemoteIP())
 	if err != nil {
 		return nil, err
 	}
 	h.setCookie(c, secret, int(service.SessionLasts.Seconds()))
-	return SignIn200JSONResponse(session(&who)), nil
+	return new(session(&who)), nil
 }
 
-func (h *handlers) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOutResponseObject, error) {
+func (h *handlers) SignOut(ctx context.Context, _ SignOutRequest) error {
 	c := request(ctx)
 	if secret, _ := c.Cookie(cookieName); secret != "" {
 		if err := h.Service.SignOut(ctx, secret); err != nil {
-			return nil, err
+			return err
 		}
 	}
 	h.setCookie(c, "", -1)
-	return SignOut204Response{}, nil
+	return nil
 }
 
 func (h *handlers) setCookie(c *gin.Context, secret string, seconds int) {
@@ -82,13 +73,13 @@ func (h *handlers) setCookie(c *gin.Context, secret string, seconds int) {
 	)
 }
 
-func session(who *service.Actor) Session {
+func session(who *service.Actor) contract.Session {
 	if !who.SignedIn() {
-		return Session{}
+		return contract.Session{}
 	}
-	return Session{
+	return contract.Session{
 		SignedIn: true,
-		Person: Person{
+		Person: contract.Person{
 			Name:       who.Name,
 			Title:      who.Title,
 			Roles:      roles(who.Roles),
@@ -98,15 +89,15 @@ func session(who *service.Actor) Session {
 	}
 }
 
-func roles(names []string) []Role {
-	out := make([]Role, len(names))
+func roles(names []string) []contract.Role {
+	out := make([]contract.Role, len(names))
 	for i, n := range names {
-		out[i] = Role(n)
+		out[i] = contract.Role(n)
 	}
 	return out
 }
 
-func roleNames(rs []Role) []string {
+func roleNames(rs []contract.Role) []string {
 	out := make([]string, len(rs))
 	for i, r := range rs {
 		out[i] = string(r)
@@ -114,19 +105,19 @@ func roleNames(rs []Role) []string {
 	return out
 }
 
-func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequestObject) (ListTokensResponseObject, error) {
+func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequest) (*contract.TokenList, error) {
 	ts, err := h.Tokens(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	list := TokenList{Tokens: []Token{}}
+	list := contract.TokenList{Tokens: []contract.Token{}}
 	for i := range ts {
 		list.Tokens = append(list.Tokens, token(&ts[i], ""))
 	}
-	return ListTokens200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) CreateToken(ctx context.Context, r CreateTokenRequestObject) (CreateTokenResponseObject, error) {
+func (h *handlers) CreateToken(ctx context.Context, r CreateTokenRequest) (*contract.Token, error) {
 	days := r.Body.Days
 	if days == 0 {
 		days = 90
@@ -135,11 +126,11 @@ func (h *handlers) CreateToken(ctx context.Context, r CreateTokenRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return CreateToken201JSONResponse(token(&t, secret)), nil
+	return new(token(&t, secret)), nil
 }
 
-func token(t *service.Token, secret string) Token {
-	return Token{
+func token(t *service.Token, secret string) contract.Token {
+	return contract.Token{
 		Id:      t.ID,
 		Label:   t.Label,
 		Roles:   roles(t.Roles),
@@ -149,14 +140,14 @@ func token(t *service.Token, secret string) Token {
 	}
 }
 
-func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequestObject) (RevokeTokenResponseObject, error) {
+func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequest) error {
 	if err := h.Service.RevokeToken(ctx, whoAsks(request(ctx)), r.Id); err != nil {
-		return nil, err
+		return err
 	}
-	return RevokeToken204Response{}, nil
+	return nil
 }
 
-func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequestObject) (ListPeopleResponseObject, error) {
+func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequest) (*contract.PersonList, error) {
 	all, err := h.People(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
@@ -165,11 +156,11 @@ func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequestObject) (L
 	if err != nil {
 		return nil, err
 	}
-	list := PersonList{People: []Person{}, Next: next}
+	list := contract.PersonList{People: []contract.Person{}, Next: next}
 	for _, p := range some {
 		list.People = append(
 			list.People,
-			Person{
+			contract.Person{
 				Name:       p.Name,
 				Title:      p.Title,
 				Roles:      roles(p.Roles),
@@ -178,10 +169,10 @@ func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequestObject) (L
 			},
 		)
 	}
-	return ListPeople200JSONResponse(list), nil
+	return &list, nil
 }
 
-func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (AddPersonResponseObject, error) {
+func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequest) (*contract.Person, error) {
 	p := service.Account{
 		Name:       r.Body.Name,
 		Title:      r.Body.Title,
@@ -193,7 +184,7 @@ func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (Add
 		return nil, err
 	}
 	h.changed(ctx, n)
-	return AddPerson201JSONResponse{
+	return &contract.Person{
 		Name:       p.Name,
 		Title:      p.Title,
 		Roles:      roles(p.Roles),

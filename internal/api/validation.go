@@ -16,12 +16,13 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/core/fault"
+	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
 
 // validation checks requests against the contract and names every fault of form.
 func validation() (gin.HandlerFunc, error) {
-	doc, err := openapi3.NewLoader().LoadFromData(contract)
+	doc, err := openapi3.NewLoader().LoadFromData(contract.Document)
 	if err != nil {
 		return nil, err
 	}

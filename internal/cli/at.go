@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // bearings is what the next commands are about, so that it is not typed again.
@@ -90,17 +91,17 @@ func (s *session) atReview(
 	cmd *cobra.Command,
 	c *client.Client,
 	named string,
-) (client.Got[client.Review], bearings, error) {
+) (client.Got[contract.Review], bearings, error) {
 	if named != "" {
 		r, err := s.findReview(cmd, c, named)
 		return r, bearings{}, err
 	}
 	b, err := s.readBearings()
 	if err != nil {
-		return client.Got[client.Review]{}, b, err
+		return client.Got[contract.Review]{}, b, err
 	}
 	if b.Review == "" {
-		return client.Got[client.Review]{}, b, wrongUsage(
+		return client.Got[contract.Review]{}, b, wrongUsage(
 			"say which review with --review, or set it for the next commands with dtally at REVIEW",
 		)
 	}

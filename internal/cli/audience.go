@@ -10,6 +10,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -31,7 +32,7 @@ func (s *session) listAudiences() *cobra.Command {
 		Example: "  dtally audience list workshop@2\n  dtally audience list workshop@2 --output csv",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[contract.Checklist]) error {
 				list := &x.Value
 				t := &sheet{
 					columns: []string{"Audience", "Title"},
@@ -72,20 +73,18 @@ func (s *session) showAudience() *cobra.Command {
 		Example: "  dtally audience show workshop@2 pensioner\n  dtally audience show workshop@2 tinkerer --output json",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
 				audience, ok := x.Value.Audience(a[1])
 				if !ok {
 					return fmt.Errorf("%w: %s has no audience %q", errNotFound, a[0], a[1])
 				}
-				revisions, err := client.Read[client.AudienceList](
-					c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version),
-				)
+				revisions, err := c.ListAudiences(cmd.Context(), x.Value.Key, x.Value.Version)
 				if err != nil {
 					return err
 				}
 				own := slices.DeleteFunc(
 					revisions.Value.Revisions,
-					func(r client.AudienceState) bool { return r.Audience.Key != a[1] },
+					func(r contract.AudienceState) bool { return r.Audience.Key != a[1] },
 				)
 				return s.print(
 					cmd,
@@ -126,7 +125,7 @@ func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
 	return t
 }
 
-func revisionsSheet(revisions []client.AudienceState) *sheet {
+func revisionsSheet(revisions []contract.AudienceState) *sheet {
 	t := &sheet{columns: []string{">Revision", "Made", "By", "Reason"}, heading: "Revisions"}
 	for _, r := range revisions {
 		reason := r.Reason
@@ -148,7 +147,7 @@ func (s *session) editAudience() *cobra.Command {
 		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'asked for by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
 				audience, ok := x.Value.Audience(a[1])
 				if !ok {
 					audience = checklist.Audience{Key: a[1]}
@@ -166,15 +165,13 @@ func (s *session) editAudience() *cobra.Command {
 					}
 					*f.into = next
 				}
-				changed, err := client.Read[client.Checklist](
-					c.ReviseAudience(
-						cmd.Context(),
-						x.Value.Key,
-						x.Value.Version,
-						a[1],
-						&client.ReviseAudienceParams{IfMatch: x.ETag},
-						client.AudienceRevision{Audience: audience, Reason: reason},
-					),
+				changed, err := c.ReviseAudience(
+					cmd.Context(),
+					x.Value.Key,
+					x.Value.Version,
+					a[1],
+					contract.ReviseAudienceParams{IfMatch: x.ETag},
+					contract.AudienceRevision{Audience: audience, Reason: reason},
 				)
 				if err != nil {
 					return err
@@ -220,17 +217,14 @@ func (s *session) removeAudience() *cobra.Command {
 		Example: "  dtally audience remove workshop@2 classroom --reason 'the school has its own checklist now'\n  dtally audience remove workshop@1 tinkerer",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
-				_, err := client.Read[struct{}](
-					c.DropAudience(
-						cmd.Context(),
-						x.Value.Key,
-						x.Value.Version,
-						a[1],
-						&client.DropAudienceParams{IfMatch: x.ETag, Reason: reason},
-					),
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
+				return c.DropAudience(
+					cmd.Context(),
+					x.Value.Key,
+					x.Value.Version,
+					a[1],
+					contract.DropAudienceParams{IfMatch: x.ETag, Reason: reason},
 				)
-				return err
 			})
 		},
 	}

@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/comparing"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -23,7 +23,7 @@ func (s *session) benchCommand() *cobra.Command {
 	)
 }
 
-func benchSheets(v *client.BenchView) []*sheet {
+func benchSheets(v *contract.BenchView) []*sheet {
 	lots := &sheet{
 		columns: []string{"Criterion", ">Round", "Order drawn by lot"},
 		heading: fmt.Sprintf("On %s, seed %d", v.Session.Rig, v.Session.Seed),
@@ -45,7 +45,7 @@ func benchSheets(v *client.BenchView) []*sheet {
 }
 
 func (s *session) addBench() *cobra.Command {
-	var n client.NewBench
+	var n contract.NewBench
 	cmd := &cobra.Command{
 		Use:     "add PLAN --rig RIG",
 		Short:   "Open a session of a plan on one of its rigs",
@@ -61,7 +61,7 @@ func (s *session) addBench() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.BenchView](c.OpenBench(cmd.Context(), plan, n))
+			v, err := c.OpenBench(cmd.Context(), plan, n)
 			if err != nil {
 				return err
 			}
@@ -93,15 +93,13 @@ func (s *session) showBench() *cobra.Command {
 				return err
 			}
 			if criterion == "" {
-				v, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), id))
+				v, err := c.ShowBench(cmd.Context(), id)
 				if err != nil {
 					return err
 				}
 				return s.print(cmd, v.Value, benchSheets(&v.Value)...)
 			}
-			v, err := client.Read[client.BenchSheet](
-				c.ShowSheet(cmd.Context(), id, criterion, &client.ShowSheetParams{Baseline: baseline}),
-			)
+			v, err := c.ShowSheet(cmd.Context(), id, criterion, contract.ShowSheetParams{Baseline: baseline})
 			if err != nil {
 				return err
 			}
@@ -114,7 +112,7 @@ func (s *session) showBench() *cobra.Command {
 	return cmd
 }
 
-func lineSheet(v *client.BenchSheet) *sheet {
+func lineSheet(v *contract.BenchSheet) *sheet {
 	t := &sheet{
 		columns: []string{"Contender", "Read", ">Points", ">Difference", ""},
 		heading: v.Criterion.Title + ", differences against " + v.Baseline,
@@ -139,7 +137,7 @@ func lineSheet(v *client.BenchSheet) *sheet {
 }
 
 func (s *session) placeBench() *cobra.Command {
-	var n client.NewPlacing
+	var n contract.NewPlacing
 	cmd := &cobra.Command{
 		Use:     "place SESSION EDITION[=EDITION…]…",
 		Short:   "Record the order in which contenders came out, best first; = joins those that tie",
@@ -157,7 +155,7 @@ func (s *session) placeBench() *cobra.Command {
 			for _, place := range a[1:] {
 				n.Order = append(n.Order, strings.Split(place, "="))
 			}
-			v, err := client.Read[client.BenchView](c.Place(cmd.Context(), id, uuid.Must(uuid.NewV7()).String(), n))
+			v, err := c.Place(cmd.Context(), id, uuid.Must(uuid.NewV7()).String(), n)
 			if err != nil {
 				return err
 			}
@@ -188,17 +186,15 @@ func (s *session) editBench() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			old, err := client.Read[client.BenchView](c.ShowBench(cmd.Context(), id))
+			old, err := c.ShowBench(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.BenchView](
-				c.CloseBench(
-					cmd.Context(),
-					id,
-					&client.CloseBenchParams{IfMatch: old.ETag},
-					client.BenchClosing{Closed: !open},
-				),
+			v, err := c.CloseBench(
+				cmd.Context(),
+				id,
+				contract.CloseBenchParams{IfMatch: old.ETag},
+				contract.BenchClosing{Closed: !open},
 			)
 			if err != nil {
 				return err

@@ -2,8 +2,6 @@ package cli
 
 import (
 	"github.com/spf13/cobra"
-
-	"dappertally/internal/client"
 )
 
 func (s *session) calendarCommand() *cobra.Command {
@@ -26,7 +24,7 @@ func (s *session) addCalendar() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			made, err := client.Read[client.CalendarAddress](c.OpenCalendar(cmd.Context()))
+			made, err := c.OpenCalendar(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -52,8 +50,7 @@ func (s *session) removeCalendar() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = client.Read[struct{}](c.CloseCalendar(cmd.Context()))
-			return err
+			return c.CloseCalendar(cmd.Context())
 		},
 	}
 }

@@ -9,11 +9,12 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
 func (s *session) carryReviews() *cobra.Command {
-	var o client.CarryOver
+	var o contract.CarryOver
 	var all bool
 	cmd := &cobra.Command{
 		Use:   "carry [REVIEW …] --to KEY@VERSION",
@@ -38,7 +39,7 @@ func (s *session) carryReviews() *cobra.Command {
 				}
 				o.Reviews = append(o.Reviews, r.Value.Id)
 			}
-			carried, err := client.Read[client.CarriedList](c.CarryOver(cmd.Context(), o))
+			carried, err := c.CarryOver(cmd.Context(), o)
 			if err != nil {
 				return err
 			}
@@ -66,7 +67,7 @@ func gapSheet(gaps []scoring.Gap) *sheet {
 	return t
 }
 
-func carriedSheet(l *client.CarriedList, trial bool) *sheet {
+func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 	t := &sheet{
 		columns: []string{
 			"Edition",
@@ -118,7 +119,7 @@ func carriedSheet(l *client.CarriedList, trial bool) *sheet {
 }
 
 // lost says what a review loses on its way, and what it has to be asked there.
-func lost(x *client.CarriedReview) []string {
+func lost(x *contract.CarriedReview) []string {
 	var out []string
 	for _, part := range []struct {
 		what string
@@ -151,17 +152,17 @@ func (s *session) doubtReviews() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			var found client.Got[client.QualityView]
+			var found client.Got[contract.QualityView]
 			if len(a) == 1 {
 				r, err := s.findReview(cmd, c, a[0])
 				if err != nil {
 					return err
 				}
-				found, err = client.Read[client.QualityView](c.ReviewDoubts(cmd.Context(), r.Value.Id))
+				found, err = c.ReviewDoubts(cmd.Context(), r.Value.Id)
 				if err != nil {
 					return err
 				}
-			} else if found, err = client.Read[client.QualityView](c.ShowQuality(cmd.Context(), &client.ShowQualityParams{Checklist: v.checklist, At: at})); err != nil {
+			} else if found, err = c.ShowQuality(cmd.Context(), contract.ShowQualityParams{Checklist: v.checklist, At: at}); err != nil {
 				return err
 			}
 			q := quality.Quality{

@@ -3,7 +3,6 @@ package cli
 import (
 	"fmt"
 	"io"
-	"net/http"
 	"os"
 	"strconv"
 	"strings"
@@ -14,6 +13,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/plainyaml"
 )
@@ -72,15 +72,15 @@ func (s *session) listChecklists() *cobra.Command {
 				)
 			}
 			t.note = strings.TrimSuffix(t.note, "\n")
-			return s.print(cmd, client.ChecklistList{Checklists: cs}, t)
+			return s.print(cmd, contract.ChecklistList{Checklists: cs}, t)
 		},
 	}
 }
 
-func (s *session) checklists(cmd *cobra.Command, c *client.Client) ([]client.ChecklistSummary, error) {
-	return all(func(cursor string) (*http.Response, error) {
-		return c.ListChecklists(cmd.Context(), &client.ListChecklistsParams{Cursor: cursor})
-	}, func(l *client.ChecklistList) ([]client.ChecklistSummary, string) { return l.Checklists, l.Next })
+func (s *session) checklists(cmd *cobra.Command, c *client.Client) ([]contract.ChecklistSummary, error) {
+	return all(func(cursor string) (client.Got[contract.ChecklistList], error) {
+		return c.ListChecklists(cmd.Context(), contract.ListChecklistsParams{Cursor: cursor})
+	}, func(l *contract.ChecklistList) ([]contract.ChecklistSummary, string) { return l.Checklists, l.Next })
 }
 
 func splitChecklist(name string) (key string, version int, err error) {
@@ -99,7 +99,7 @@ func (s *session) showChecklist() *cobra.Command {
 		Example: "  dtally checklist show workshop@1\n  dtally checklist show workshop@1 --output yaml > first.yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[contract.Checklist]) error {
 				return s.print(cmd, x.Value, checklistSheet(&x.Value))
 			})
 		},
@@ -139,7 +139,7 @@ func (s *session) addChecklist() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			added, err := client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
+			added, err := c.AddChecklist(cmd.Context(), *x)
 			if err != nil {
 				return err
 			}

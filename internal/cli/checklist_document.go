@@ -11,6 +11,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/survey"
 	"dappertally/internal/wholefile"
@@ -28,19 +29,19 @@ func (s *session) fetchChecklist(
 	cmd *cobra.Command,
 	c *client.Client,
 	name string,
-) (client.Got[client.Checklist], error) {
+) (client.Got[contract.Checklist], error) {
 	key, version, err := splitChecklist(name)
 	if err != nil {
-		return client.Got[client.Checklist]{}, err
+		return client.Got[contract.Checklist]{}, err
 	}
-	return client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, version))
+	return c.ShowChecklist(cmd.Context(), key, version)
 }
 
 // onChecklist connects, reads a version from the service and goes on with both.
 func (s *session) onChecklist(
 	cmd *cobra.Command,
 	name string,
-	do func(*client.Client, client.Got[client.Checklist]) error,
+	do func(*client.Client, client.Got[contract.Checklist]) error,
 ) error {
 	c, err := s.connect()
 	if err != nil {
@@ -61,7 +62,7 @@ func (s *session) exportChecklist() *cobra.Command {
 		Example: "  dtally checklist export workshop@2 checklist.yaml\n  dtally checklist export workshop@1 --output json",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[contract.Checklist]) error {
 				if s.output != "json" {
 					s.output = "yaml"
 				}
@@ -119,17 +120,15 @@ func (s *session) importChecklist() *cobra.Command {
 			case dryRun:
 			case draft != nil:
 				x.Version = draft.Value.Version
-				_, err = client.Read[client.Checklist](
-					c.EditChecklist(
-						cmd.Context(),
-						x.Key,
-						x.Version,
-						&client.EditChecklistParams{IfMatch: draft.ETag},
-						*x,
-					),
+				_, err = c.EditChecklist(
+					cmd.Context(),
+					x.Key,
+					x.Version,
+					contract.EditChecklistParams{IfMatch: draft.ETag},
+					*x,
 				)
 			default:
-				_, err = client.Read[client.Checklist](c.AddChecklist(cmd.Context(), *x))
+				_, err = c.AddChecklist(cmd.Context(), *x)
 			}
 			if err != nil {
 				return err
@@ -156,7 +155,7 @@ func (s *session) versions(
 	cmd *cobra.Command,
 	c *client.Client,
 	key string,
-) (base *checklist.Checklist, draft *client.Got[client.Checklist], err error) {
+) (base *checklist.Checklist, draft *client.Got[contract.Checklist], err error) {
 	all, err := s.checklists(cmd, c)
 	if err != nil {
 		return nil, nil, err
@@ -165,11 +164,11 @@ func (s *session) versions(
 		if x.Key != key {
 			continue
 		}
-		got, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), key, x.Version))
+		got, err := c.ShowChecklist(cmd.Context(), key, x.Version)
 		if err != nil {
 			return nil, nil, err
 		}
-		if x.State == client.ChecklistSummaryState(checklist.Draft) {
+		if x.State == contract.ChecklistSummaryState(checklist.Draft) {
 			draft = &got
 		} else {
 			base = &got.Value
@@ -204,7 +203,7 @@ func (s *session) checkChecklist() *cobra.Command {
 			} else if x, err = readChecklist(cmd, a[0]); err != nil {
 				return err
 			}
-			found, err := client.Read[client.AdviceList](c.AdviseChecklist(cmd.Context(), *x))
+			found, err := c.AdviseChecklist(cmd.Context(), *x)
 			if err != nil {
 				return err
 			}
@@ -236,7 +235,7 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 		points = scoring.Tabulate(b.Input(base).Project(x), scoring.Options{}).Columns()
 	}
 	found := append(advice.Of(x, b.Rigs, points), survey.Advise(x)...)
-	return s.print(cmd, client.AdviceList{Advice: found}, adviceSheet(x, found))
+	return s.print(cmd, contract.AdviceList{Advice: found}, adviceSheet(x, found))
 }
 
 func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
@@ -272,7 +271,7 @@ func (s *session) differChecklists() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := client.Read[client.ChecklistDifference](c.DifferChecklists(cmd.Context(), newer, to, from))
+			d, err := c.DifferChecklists(cmd.Context(), newer, to, from)
 			if err != nil {
 				return err
 			}
@@ -357,17 +356,17 @@ func (s *session) editChecklist() *cobra.Command {
 					"say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft",
 				)
 			}
-			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
 				list := x.Value
 				var err error
 				if state != "" {
 					list.State = checklist.State(state)
-					if x, err = client.Read[client.Checklist](c.EditChecklist(cmd.Context(), list.Key, list.Version, &client.EditChecklistParams{IfMatch: x.ETag}, list)); err != nil {
+					if x, err = c.EditChecklist(cmd.Context(), list.Key, list.Version, contract.EditChecklistParams{IfMatch: x.ETag}, list); err != nil {
 						return err
 					}
 				}
 				if shown {
-					if _, err := client.Read[client.ShownVersion](c.ShowVersion(cmd.Context(), list.Key, client.ShownVersion{Version: list.Version, Share: showAt / 100})); err != nil {
+					if _, err := c.ShowVersion(cmd.Context(), list.Key, contract.ShownVersion{Version: list.Version, Share: showAt / 100}); err != nil {
 						return err
 					}
 				}

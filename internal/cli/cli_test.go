@@ -11,11 +11,12 @@ import (
 
 	"dappertally/core/fault"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
 func TestCode(t *testing.T) {
-	refused := func(status int) error { return &client.Refusal{Problem: client.Problem{Status: status}} }
+	refused := func(status int) error { return &client.Refusal{Problem: contract.Problem{Status: status}} }
 	for _, c := range []struct {
 		err  error
 		want int

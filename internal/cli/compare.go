@@ -10,7 +10,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -33,9 +33,7 @@ func (s *session) compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Comparison](
-				c.Compare(cmd.Context(), &client.CompareParams{Edition: a, Baseline: baseline}, v.edit),
-			)
+			r, err := v.through(c).Compare(cmd.Context(), contract.CompareParams{Edition: a, Baseline: baseline})
 			if err != nil {
 				return err
 			}
@@ -94,7 +92,7 @@ const (
 )
 
 // called gives the name of an edition by its key, the key where it has none.
-func called(names map[string]client.EditionName) func(string) string {
+func called(names map[string]contract.EditionName) func(string) string {
 	return func(key string) string {
 		if n, ok := names[key]; ok {
 			return name(n)
@@ -105,7 +103,7 @@ func called(names map[string]client.EditionName) func(string) string {
 
 // criteriaSheet is the points of every criterion, the winner marked, with how each
 // stands to its baseline.
-func criteriaSheet(c *client.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
+func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
 	t := &sheet{
 		columns: []string{"Criterion"},
 		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs",
@@ -212,10 +210,12 @@ func standing(c *comparing.CriterionCell, wins bool) string {
 }
 
 // short is an edition's name in as few letters as tell it apart in a heading.
-func short(n client.EditionName) string { return n.Distribution + "\n" + n.Release + "\n" + n.Edition }
+func short(n contract.EditionName) string {
+	return n.Distribution + "\n" + n.Release + "\n" + n.Edition
+}
 
 // factsSheet is the facts side by side, each against the first edition.
-func factsSheet(c *client.Comparison, differences bool) *sheet {
+func factsSheet(c *contract.Comparison, differences bool) *sheet {
 	t := &sheet{columns: []string{"Fact", "Edition", "Has", "Against the first"}, heading: "Facts"}
 	names := called(c.Names)
 	for _, r := range c.FactRows {
@@ -290,7 +290,7 @@ func matchSheet(h *comparing.HeadToHead, names func(string) string) *sheet {
 }
 
 // findingsSheet is the findings side by side.
-func findingsSheet(c *client.Comparison) *sheet {
+func findingsSheet(c *contract.Comparison) *sheet {
 	t := &sheet{columns: []string{"Edition", "Finding", "Sort", "How bad", "Workaround"}, heading: "Findings"}
 	for i := range c.Editions {
 		for _, f := range c.Editions[i].Findings {
@@ -371,7 +371,7 @@ func treatedSheet(systems []comparing.Treated, names func(string) string) *sheet
 	return t
 }
 
-func scoresSheet(c *client.Comparison) *sheet {
+func scoresSheet(c *contract.Comparison) *sheet {
 	t := &sheet{columns: []string{"Edition", ">Rank", ">Score"}, heading: "Scores" + viewed(&c.Heading)}
 	for _, sec := range c.Heading.Sections {
 		t.columns = append(t.columns, "~>"+sec.Title)
@@ -399,7 +399,7 @@ func scoresSheet(c *client.Comparison) *sheet {
 }
 
 // measuresSheets is the measures edition by edition.
-func measuresSheets(c *client.Comparison, rows []comparing.Row, list *checklist.Checklist) []*sheet {
+func measuresSheets(c *contract.Comparison, rows []comparing.Row, list *checklist.Checklist) []*sheet {
 	names := called(c.Names)
 	var sheets []*sheet
 	for i := range c.Editions {

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +13,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // completionTime is how long completion waits for the service: no longer than somebody at a terminal does.
@@ -154,11 +154,11 @@ func (s *session) placeLookups() map[string]lookup {
 }
 
 func (s *session) editionKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	es, err := s.editions(cmd, c, client.ListEditionsParams{})
+	es, err := s.editions(cmd, c, contract.ListEditionsParams{})
 	if err != nil {
 		return nil // nothing to offer is no harm
 	}
-	return keys(es, func(e *client.Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) })
+	return keys(es, func(e *contract.Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) })
 }
 
 func (s *session) releaseKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
@@ -172,11 +172,11 @@ func (s *session) releaseKeys(cmd *cobra.Command, c *client.Client, _ []string) 
 }
 
 func (s *session) distributionKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	ds, err := s.distributions(cmd, c, client.ListDistributionsParams{})
+	ds, err := s.distributions(cmd, c, contract.ListDistributionsParams{})
 	if err != nil {
 		return nil
 	}
-	return keys(ds, func(d *client.Distribution) string { return d.Key })
+	return keys(ds, func(d *contract.Distribution) string { return d.Key })
 }
 
 func (s *session) rigKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
@@ -184,20 +184,20 @@ func (s *session) rigKeys(cmd *cobra.Command, c *client.Client, _ []string) []st
 	if err != nil {
 		return nil
 	}
-	return keys(rs, func(r *client.Rig) string { return r.Key })
+	return keys(rs, func(r *contract.Rig) string { return r.Key })
 }
 
 // openReviews are the editions that have an open review, by which it can be named.
 func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	rs, err := s.reviews(cmd, c, client.ListReviewsParams{})
+	rs, err := s.reviews(cmd, c, contract.ListReviewsParams{})
 	if err != nil {
 		return nil
 	}
 	rs = slices.DeleteFunc(
 		rs,
-		func(r client.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn },
+		func(r contract.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn },
 	)
-	return slices.Compact(keys(rs, func(r *client.Review) string { return r.Edition }))
+	return slices.Compact(keys(rs, func(r *contract.Review) string { return r.Edition }))
 }
 
 func (s *session) checklistNames(cmd *cobra.Command, c *client.Client, _ []string) []string {
@@ -205,19 +205,19 @@ func (s *session) checklistNames(cmd *cobra.Command, c *client.Client, _ []strin
 	if err != nil {
 		return nil
 	}
-	return keys(cs, func(x *client.ChecklistSummary) string {
+	return keys(cs, func(x *contract.ChecklistSummary) string {
 		return (&checklist.Checklist{Key: x.Key, Version: x.Version}).Name()
 	})
 }
 
 func (s *session) reportKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
-	rs, err := all(func(cursor string) (*http.Response, error) {
-		return c.ListReports(cmd.Context(), &client.ListReportsParams{Cursor: cursor})
-	}, func(l *client.ReportList) ([]client.Report, string) { return l.Reports, l.Next })
+	rs, err := all(func(cursor string) (client.Got[contract.ReportList], error) {
+		return c.ListReports(cmd.Context(), contract.ListReportsParams{Cursor: cursor})
+	}, func(l *contract.ReportList) ([]contract.Report, string) { return l.Reports, l.Next })
 	if err != nil {
 		return nil
 	}
-	return keys(rs, func(r *client.Report) string { return r.Key })
+	return keys(rs, func(r *contract.Report) string { return r.Key })
 }
 
 // lastOr offers the newest of several ids by its word, and all of them.
@@ -250,7 +250,7 @@ func (s *session) shownList(cmd *cobra.Command, c *client.Client) *checklist.Che
 	}
 	for i := range cs {
 		if cs[i].Shown {
-			list, err := client.Read[client.Checklist](c.ShowChecklist(cmd.Context(), cs[i].Key, cs[i].Version))
+			list, err := c.ShowChecklist(cmd.Context(), cs[i].Key, cs[i].Version)
 			if err != nil {
 				return nil
 			}

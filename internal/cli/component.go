@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/comparing"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) componentCommand() *cobra.Command {
@@ -30,7 +30,7 @@ func (s *session) onComponents(
 	if err != nil {
 		return err
 	}
-	rules, err := client.Read[client.Policy](c.ShowPolicy(cmd.Context()))
+	rules, err := c.ShowPolicy(cmd.Context())
 	if err != nil {
 		return err
 	}
@@ -41,7 +41,7 @@ func (s *session) onComponents(
 			return err
 		}
 		p.Components = &changed
-		if rules, err = client.Read[client.Policy](c.SetPolicy(cmd.Context(), &client.SetPolicyParams{IfMatch: rules.ETag}, p)); err != nil {
+		if rules, err = c.SetPolicy(cmd.Context(), contract.SetPolicyParams{IfMatch: rules.ETag}, p); err != nil {
 			return err
 		}
 	}
@@ -56,7 +56,7 @@ func (s *session) onComponents(
 }
 
 // of is the components that the rules hold.
-func of(p client.Policy) []comparing.Component {
+func of(p contract.Policy) []comparing.Component {
 	if p.Components == nil {
 		return []comparing.Component{}
 	}

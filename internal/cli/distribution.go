@@ -1,13 +1,12 @@
 package cli
 
 import (
-	"net/http"
-
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) distributionCommand() *cobra.Command {
@@ -30,12 +29,12 @@ func (s *session) distributionCommand() *cobra.Command {
 func (s *session) distributions(
 	cmd *cobra.Command,
 	c *client.Client,
-	p client.ListDistributionsParams,
-) ([]client.Distribution, error) {
-	return all(func(cursor string) (*http.Response, error) {
+	p contract.ListDistributionsParams,
+) ([]contract.Distribution, error) {
+	return all(func(cursor string) (client.Got[contract.DistributionList], error) {
 		p.Cursor = cursor
-		return c.ListDistributions(cmd.Context(), &p)
-	}, func(l *client.DistributionList) ([]client.Distribution, string) { return l.Distributions, l.Next })
+		return c.ListDistributions(cmd.Context(), p)
+	}, func(l *contract.DistributionList) ([]contract.Distribution, string) { return l.Distributions, l.Next })
 }
 
 func (s *session) listDistributions() *cobra.Command {
@@ -53,12 +52,12 @@ func (s *session) listDistributions() *cobra.Command {
 			ds, err := s.distributions(
 				cmd,
 				c,
-				client.ListDistributionsParams{Family: family, Model: client.Model(model)},
+				contract.ListDistributionsParams{Family: family, Model: contract.Model(model)},
 			)
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.DistributionList{Distributions: ds}, distributionSheet(ds...))
+			return s.print(cmd, contract.DistributionList{Distributions: ds}, distributionSheet(ds...))
 		},
 	}
 	cmd.Flags().StringVar(&family, "family", "", "only those built on this one")
@@ -66,7 +65,7 @@ func (s *session) listDistributions() *cobra.Command {
 	return cmd
 }
 
-func distributionSheet(ds ...client.Distribution) *sheet {
+func distributionSheet(ds ...contract.Distribution) *sheet {
 	t := &sheet{columns: []string{"Key", "Name", "Model", "Family", "Aim", "Retired"}}
 	for _, d := range ds {
 		t.add(d.Key, d.Name, string(d.Model), list(d.Family), d.Aim, retired(d.Retired))
@@ -92,7 +91,7 @@ func (s *session) showDistribution() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := client.Read[client.Distribution](c.ShowDistribution(cmd.Context(), a[0]))
+			d, err := c.ShowDistribution(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -105,22 +104,22 @@ func (s *session) showDistribution() *cobra.Command {
 	}
 }
 
-func distributionFlags(f *pflag.FlagSet) setters[client.Distribution] {
-	s := setters[client.Distribution]{}
-	s.text(f, "name", "how it is called", func(d *client.Distribution) *string { return &d.Name })
-	s.choice(f, "model", "", catalogue.Models, func(d *client.Distribution) *string { return (*string)(&d.Model) })
+func distributionFlags(f *pflag.FlagSet) setters[contract.Distribution] {
+	s := setters[contract.Distribution]{}
+	s.text(f, "name", "how it is called", func(d *contract.Distribution) *string { return &d.Name })
+	s.choice(f, "model", "", catalogue.Models, func(d *contract.Distribution) *string { return (*string)(&d.Model) })
 	s.lines(
 		f,
 		"family",
 		"what it is built on, nearest first",
-		func(d *client.Distribution) *[]string { return &d.Family },
+		func(d *contract.Distribution) *[]string { return &d.Family },
 	)
-	s.text(f, "aim", "what its makers want it to be", func(d *client.Distribution) *string { return &d.Aim })
+	s.text(f, "aim", "what its makers want it to be", func(d *contract.Distribution) *string { return &d.Aim })
 	s.yes(
 		f,
 		"retired",
 		"kept and no longer offered; --retired=false brings it back",
-		func(d *client.Distribution) *bool { return &d.Retired },
+		func(d *contract.Distribution) *bool { return &d.Retired },
 	)
 	return s
 }
@@ -138,9 +137,9 @@ func (s *session) addDistribution() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d := client.Distribution{Key: a[0], Name: a[0], Model: "fixed"}
+		d := contract.Distribution{Key: a[0], Name: a[0], Model: "fixed"}
 		set.apply(cmd, &d)
-		added, err := client.Read[client.Distribution](c.AddDistribution(cmd.Context(), d))
+		added, err := c.AddDistribution(cmd.Context(), d)
 		if err != nil {
 			return err
 		}
@@ -162,14 +161,12 @@ func (s *session) editDistribution() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d, err := client.Read[client.Distribution](c.ShowDistribution(cmd.Context(), a[0]))
+		d, err := c.ShowDistribution(cmd.Context(), a[0])
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &d.Value)
-		edited, err := client.Read[client.Distribution](
-			c.EditDistribution(cmd.Context(), d.Value.Key, &client.EditDistributionParams{IfMatch: d.ETag}, d.Value),
-		)
+		edited, err := c.EditDistribution(cmd.Context(), d.Value.Key, contract.EditDistributionParams{IfMatch: d.ETag}, d.Value)
 		if err != nil {
 			return err
 		}

@@ -2,13 +2,13 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) editionCommand() *cobra.Command {
@@ -31,16 +31,16 @@ func (s *session) editionCommand() *cobra.Command {
 func (s *session) editions(
 	cmd *cobra.Command,
 	c *client.Client,
-	p client.ListEditionsParams,
-) ([]client.Edition, error) {
-	return all(func(cursor string) (*http.Response, error) {
+	p contract.ListEditionsParams,
+) ([]contract.Edition, error) {
+	return all(func(cursor string) (client.Got[contract.EditionList], error) {
 		p.Cursor = cursor
-		return c.ListEditions(cmd.Context(), &p)
-	}, func(l *client.EditionList) ([]client.Edition, string) { return l.Editions, l.Next })
+		return c.ListEditions(cmd.Context(), p)
+	}, func(l *contract.EditionList) ([]contract.Edition, string) { return l.Editions, l.Next })
 }
 
 func (s *session) listEditions() *cobra.Command {
-	var p client.ListEditionsParams
+	var p contract.ListEditionsParams
 	cmd := &cobra.Command{
 		Use:     "list",
 		Short:   "List editions, by distribution and release",
@@ -55,7 +55,7 @@ func (s *session) listEditions() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.EditionList{Editions: es}, editionSheet(es...))
+			return s.print(cmd, contract.EditionList{Editions: es}, editionSheet(es...))
 		},
 	}
 	cmd.Flags().StringVar(&p.Distribution, "distribution", "", "only of this distribution")
@@ -64,7 +64,7 @@ func (s *session) listEditions() *cobra.Command {
 	return cmd
 }
 
-func editionSheet(es ...client.Edition) *sheet {
+func editionSheet(es ...contract.Edition) *sheet {
 	t := &sheet{
 		columns: []string{
 			"Edition",
@@ -128,7 +128,7 @@ func (s *session) showEdition() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			e, err := client.Read[client.Edition](c.ShowEdition(cmd.Context(), distribution, version, key))
+			e, err := c.ShowEdition(cmd.Context(), distribution, version, key)
 			if err != nil {
 				return err
 			}
@@ -137,30 +137,30 @@ func (s *session) showEdition() *cobra.Command {
 	}
 }
 
-func editionFlags(f *pflag.FlagSet) setters[client.Edition] {
-	s := setters[client.Edition]{}
+func editionFlags(f *pflag.FlagSet) setters[contract.Edition] {
+	s := setters[contract.Edition]{}
 	s.text(
 		f,
 		"line",
 		"the edition line that it continues (default: its key)",
-		func(e *client.Edition) *string { return &e.Line },
+		func(e *contract.Edition) *string { return &e.Line },
 	)
-	s.text(f, "desktop", "its desktop", func(e *client.Edition) *string { return &e.Desktop })
-	s.text(f, "architecture", "such as amd64", func(e *client.Edition) *string { return &e.Architecture })
-	s.text(f, "profile", "such as full or minimal", func(e *client.Edition) *string { return &e.Profile })
-	s.text(f, "purpose", "such as classroom", func(e *client.Edition) *string { return &e.Purpose })
+	s.text(f, "desktop", "its desktop", func(e *contract.Edition) *string { return &e.Desktop })
+	s.text(f, "architecture", "such as amd64", func(e *contract.Edition) *string { return &e.Architecture })
+	s.text(f, "profile", "such as full or minimal", func(e *contract.Edition) *string { return &e.Profile })
+	s.text(f, "purpose", "such as classroom", func(e *contract.Edition) *string { return &e.Purpose })
 	s.long(
 		f,
 		"memory",
 		"memory that its makers ask for, in MiB",
-		func(e *client.Edition) *int64 { return &e.MemoryMiB },
+		func(e *contract.Edition) *int64 { return &e.MemoryMiB },
 	)
-	s.long(f, "disk", "disk that its makers ask for, in GiB", func(e *client.Edition) *int64 { return &e.DiskGiB })
+	s.long(f, "disk", "disk that its makers ask for, in GiB", func(e *contract.Edition) *int64 { return &e.DiskGiB })
 	s.yes(
 		f,
 		"retired",
 		"kept and no longer offered; --retired=false brings it back",
-		func(e *client.Edition) *bool { return &e.Retired },
+		func(e *contract.Edition) *bool { return &e.Retired },
 	)
 	return s
 }
@@ -174,7 +174,7 @@ func (s *session) addEdition() *cobra.Command {
 	}
 	set := editionFlags(cmd.Flags())
 	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
-		var e client.Edition
+		var e contract.Edition
 		if e.Distribution, e.Release, e.Key, err = splitEdition(a[0]); err != nil {
 			return err
 		}
@@ -183,7 +183,7 @@ func (s *session) addEdition() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &e)
-		added, err := client.Read[client.Edition](c.AddEdition(cmd.Context(), e))
+		added, err := c.AddEdition(cmd.Context(), e)
 		if err != nil {
 			return err
 		}
@@ -209,20 +209,18 @@ func (s *session) editEdition() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		e, err := client.Read[client.Edition](c.ShowEdition(cmd.Context(), distribution, version, key))
+		e, err := c.ShowEdition(cmd.Context(), distribution, version, key)
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &e.Value)
-		edited, err := client.Read[client.Edition](
-			c.EditEdition(
-				cmd.Context(),
-				e.Value.Distribution,
-				e.Value.Release,
-				e.Value.Key,
-				&client.EditEditionParams{IfMatch: e.ETag},
-				e.Value,
-			),
+		edited, err := c.EditEdition(
+			cmd.Context(),
+			e.Value.Distribution,
+			e.Value.Release,
+			e.Value.Key,
+			contract.EditEditionParams{IfMatch: e.ETag},
+			e.Value,
 		)
 		if err != nil {
 			return err

@@ -12,6 +12,7 @@ import (
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // part is one sort of entry of a review's record, as commands handle it.
@@ -32,12 +33,12 @@ func (s *session) partCommand(p *part) *cobra.Command {
 }
 
 // entries reads a review's entries of one part.
-func (s *session) entries(cmd *cobra.Command, c *client.Client, review string, p *part) ([]client.EntryView, error) {
-	all, err := client.Read[client.EntryList](c.ListEntries(cmd.Context(), review))
+func (s *session) entries(cmd *cobra.Command, c *client.Client, review string, p *part) ([]contract.EntryView, error) {
+	all, err := c.ListEntries(cmd.Context(), review)
 	if err != nil {
 		return nil, err
 	}
-	some := []client.EntryView{}
+	some := []contract.EntryView{}
 	for _, e := range all.Value.Entries {
 		if name, _ := e.Entry.Part(); name == p.name {
 			some = append(some, e)
@@ -46,7 +47,7 @@ func (s *session) entries(cmd *cobra.Command, c *client.Client, review string, p
 	return some, nil
 }
 
-func (p *part) sheet(es ...client.EntryView) *sheet {
+func (p *part) sheet(es ...contract.EntryView) *sheet {
 	t := &sheet{columns: append(append([]string{}, p.columns...), "By", "At", "Id")}
 	for i := range es {
 		_, head := es[i].Entry.Part()
@@ -78,7 +79,7 @@ func (s *session) listEntries(p *part) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.EntryList{Entries: es}, p.sheet(es...))
+			return s.print(cmd, contract.EntryList{Entries: es}, p.sheet(es...))
 		},
 	}
 }
@@ -151,9 +152,7 @@ func (s *session) putEntry(
 		}
 		head.ID = next
 	}
-	put, err := client.Read[client.EntryView](
-		c.PutEntry(cmd.Context(), review, head.ID, &client.PutEntryParams{IfMatch: tag}, e),
-	)
+	put, err := c.PutEntry(cmd.Context(), review, head.ID, contract.PutEntryParams{IfMatch: tag}, e)
 	if err != nil {
 		return err
 	}
@@ -219,24 +218,24 @@ func (s *session) findEntry(
 	review string,
 	p *part,
 	named string,
-) (string, client.EntryView, error) {
+) (string, contract.EntryView, error) {
 	r, _, err := s.atReview(cmd, c, review)
 	if err != nil {
-		return "", client.EntryView{}, err
+		return "", contract.EntryView{}, err
 	}
 	es, err := s.entries(cmd, c, r.Value.Id, p)
 	if err != nil {
-		return "", client.EntryView{}, err
+		return "", contract.EntryView{}, err
 	}
-	ids := keys(es, func(e *client.EntryView) string { _, head := e.Entry.Part(); return head.ID })
+	ids := keys(es, func(e *contract.EntryView) string { _, head := e.Entry.Part(); return head.ID })
 	id, err := pickID(named, p.noun, func() ([]string, error) { return ids, nil })
 	if err != nil {
-		return "", client.EntryView{}, err
+		return "", contract.EntryView{}, err
 	}
 	if i := slices.Index(ids, id); i >= 0 {
 		return r.Value.Id, es[i], nil
 	}
-	return "", client.EntryView{}, fmt.Errorf("%w: the review has no %s %s", errNotFound, p.noun, named)
+	return "", contract.EntryView{}, fmt.Errorf("%w: the review has no %s %s", errNotFound, p.noun, named)
 }
 
 func (s *session) removeEntry(p *part) *cobra.Command {
@@ -257,7 +256,7 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 				return err
 			}
 			_, head := e.Entry.Part()
-			if _, err = client.Read[struct{}](c.DropEntry(cmd.Context(), r, head.ID, &client.DropEntryParams{IfMatch: fmt.Sprint(e.Revision)})); err != nil {
+			if err = c.DropEntry(cmd.Context(), r, head.ID, contract.DropEntryParams{IfMatch: fmt.Sprint(e.Revision)}); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.ErrOrStderr(), "Removed:")

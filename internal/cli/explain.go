@@ -11,7 +11,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -34,11 +34,11 @@ func (s *session) explainCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p := &client.ExplainParams{}
+			p := contract.ExplainParams{}
 			if len(a) == 2 {
 				p.A, p.B = a[0], a[1]
 			}
-			r, err := client.Read[client.ExplanationView](c.Explain(cmd.Context(), p, v.edit))
+			r, err := v.through(c).Explain(cmd.Context(), p)
 			if err != nil {
 				return err
 			}

@@ -6,13 +6,13 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
 func (s *session) fitsCommand() *cobra.Command {
 	var v view
-	var p client.ShowFitsParams
+	var p contract.ShowFitsParams
 	cmd := &cobra.Command{
 		Use:   "fits",
 		Short: "Find the editions that would run on your machine, and their ranking on the rig most like it",
@@ -25,7 +25,7 @@ func (s *session) fitsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.FitsView](c.ShowFits(cmd.Context(), &p, v.edit))
+			r, err := v.through(c).ShowFits(cmd.Context(), p)
 			if err != nil {
 				return err
 			}
@@ -46,7 +46,7 @@ func (s *session) fitsCommand() *cobra.Command {
 	return cmd
 }
 
-func nearest(v *client.FitsView) string {
+func nearest(v *contract.FitsView) string {
 	if v.Nearest.Rig == "" {
 		return "There is no rig to rank on: measures of all count" + viewed(&v.Ranking.Heading)
 	}
@@ -64,7 +64,7 @@ func nearest(v *client.FitsView) string {
 }
 
 // fitsSheet tells why what does not fit does not, and what fits tightly.
-func fitsSheet(v *client.FitsView) *sheet {
+func fitsSheet(v *contract.FitsView) *sheet {
 	t := &sheet{columns: []string{"Edition", "Fits", "Why"}, heading: "What does not fit, or only just, alphabetically"}
 	fit := 0
 	for _, f := range v.Fits {
@@ -93,7 +93,7 @@ func fitsSheet(v *client.FitsView) *sheet {
 
 func (s *session) groupsCommand() *cobra.Command {
 	var v view
-	var p client.CompareGroupsParams
+	var p contract.CompareGroupsParams
 	cmd := &cobra.Command{
 		Use:   "groups ATTRIBUTE A B",
 		Short: "Compare one group of editions with another, over pairs that are equal otherwise",
@@ -107,7 +107,7 @@ func (s *session) groupsCommand() *cobra.Command {
 				return err
 			}
 			p.Attribute, p.A, p.B = a[0], a[1], a[2]
-			r, err := client.Read[client.GroupsView](c.CompareGroups(cmd.Context(), &p, v.edit))
+			r, err := v.through(c).CompareGroups(cmd.Context(), p)
 			if err != nil {
 				return err
 			}
@@ -120,7 +120,7 @@ func (s *session) groupsCommand() *cobra.Command {
 	return cmd
 }
 
-func groupsSheets(v *client.GroupsView) []*sheet {
+func groupsSheets(v *contract.GroupsView) []*sheet {
 	g := &v.Groups
 	names := called(v.Names)
 	pairs := &sheet{
@@ -142,7 +142,7 @@ func groupsSheets(v *client.GroupsView) []*sheet {
 		columns: []string{"What", ">Mean", ">Spread", ">Least", ">Most", ">Pairs", ">Ahead", ">Behind"},
 		heading: fmt.Sprintf("%s less %s, in points", g.A, g.B),
 	}
-	row := func(what string, d client.Differences) {
+	row := func(what string, d contract.Differences) {
 		if d.Pairs > 0 {
 			t.add(
 				what,

@@ -17,6 +17,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
 )
@@ -74,7 +75,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if err != nil {
 		return err
 	}
-	who, err := client.Read[client.Session](c.WhoAmI(cmd.Context()))
+	who, err := c.WhoAmI(cmd.Context())
 	if err != nil {
 		return err
 	}
@@ -174,7 +175,7 @@ func (s *session) bear(cmd *cobra.Command, x *slip.Slip, review string) error {
 
 // refused is an error for what the rules refuse, which the exit code tells.
 func refused(err error) error {
-	return &client.Refusal{Problem: client.Problem{Status: 422, Detail: err.Error()}}
+	return &client.Refusal{Problem: contract.Problem{Status: 422, Detail: err.Error()}}
 }
 
 // ask waits for a yes at the terminal.
@@ -196,17 +197,17 @@ func (s *session) reviewOf(
 	c *client.Client,
 	x *slip.Slip,
 	named string,
-) (client.Got[client.Review], error) {
+) (client.Got[contract.Review], error) {
 	if id := cmp.Or(named, x.Review, x.Edition); id != "" {
 		return s.findReview(cmd, c, id)
 	}
 	b, err := s.readBearings()
 	if err != nil {
-		return client.Got[client.Review]{}, err
+		return client.Got[contract.Review]{}, err
 	}
 	if x.System == nil {
 		if b.Review == "" {
-			return client.Got[client.Review]{}, wrongUsage(
+			return client.Got[contract.Review]{}, wrongUsage(
 				"the slip names no edition; say which with --review or --edition",
 			)
 		}
@@ -221,8 +222,8 @@ func (s *session) propose(
 	c *client.Client,
 	system *slip.System,
 	b bearings,
-) (client.Got[client.Review], error) {
-	none := client.Got[client.Review]{}
+) (client.Got[contract.Review], error) {
+	none := client.Got[contract.Review]{}
 	editions, err := s.matchable(cmd, c)
 	if err != nil {
 		return none, err
@@ -243,14 +244,14 @@ func (s *session) propose(
 	if slices.Contains(keys, b.Edition) {
 		keys = []string{b.Edition}
 	}
-	var open []client.Review
+	var open []contract.Review
 	for _, key := range keys {
-		rs, err := s.reviews(cmd, c, client.ListReviewsParams{Edition: key})
+		rs, err := s.reviews(cmd, c, contract.ListReviewsParams{Edition: key})
 		if err != nil {
 			return none, err
 		}
 		for _, r := range rs {
-			if slices.Contains([]client.ReviewState{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+			if slices.Contains([]contract.ReviewState{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
 				open = append(open, r)
 			}
 		}
@@ -265,7 +266,7 @@ func (s *session) propose(
 		)
 	case 1:
 		fmt.Fprintf(cmd.ErrOrStderr(), "the system calls itself %s: taken for %s\n", says, open[0].Edition)
-		return client.Read[client.Review](c.ShowReview(cmd.Context(), open[0].Id))
+		return c.ShowReview(cmd.Context(), open[0].Id)
 	}
 	which := make([]string, len(open))
 	for i, r := range open {
@@ -281,14 +282,14 @@ func (s *session) propose(
 // matchable lists the catalogue's editions with what a system tells of itself.
 func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Edition, error) {
 	names := map[string]string{}
-	ds, err := s.distributions(cmd, c, client.ListDistributionsParams{})
+	ds, err := s.distributions(cmd, c, contract.ListDistributionsParams{})
 	if err != nil {
 		return nil, err
 	}
 	for _, d := range ds {
 		names[d.Key] = d.Name
 	}
-	es, err := s.editions(cmd, c, client.ListEditionsParams{})
+	es, err := s.editions(cmd, c, contract.ListEditionsParams{})
 	if err != nil {
 		return nil, err
 	}
@@ -311,14 +312,14 @@ func (s *session) there(
 	cmd *cobra.Command,
 	c *client.Client,
 	review, reviewer string,
-) (slip.There, []client.EntryView, error) {
+) (slip.There, []contract.EntryView, error) {
 	there := slip.There{Reviewer: reviewer}
-	rs, err := client.Read[client.ReadingList](c.ListReadings(cmd.Context(), review))
+	rs, err := c.ListReadings(cmd.Context(), review)
 	if err != nil {
 		return there, nil, err
 	}
 	there.Readings = rs.Value.Readings
-	es, err := client.Read[client.EntryList](c.ListEntries(cmd.Context(), review))
+	es, err := c.ListEntries(cmd.Context(), review)
 	if err != nil {
 		return there, nil, err
 	}
@@ -404,12 +405,12 @@ func stepSheet(out *handedIn, edition string) *sheet {
 }
 
 // batch is what the steps write, and the step of each part of it.
-func batch(steps []slip.Step, entries []client.EntryView) (b client.Batch, states, readings []int, err error) {
+func batch(steps []slip.Step, entries []contract.EntryView) (b contract.Batch, states, readings []int, err error) {
 	for i, x := range steps {
 		switch {
 		case x.Fate != slip.New && x.Fate != slip.Replace:
 		case x.State != nil:
-			one := client.BatchState{System: *x.State}
+			one := contract.BatchState{System: *x.State}
 			for _, e := range entries {
 				if e.Entry.System != nil && e.Entry.System.ID == x.State.ID {
 					one.Revision = e.Revision
@@ -417,7 +418,7 @@ func batch(steps []slip.Step, entries []client.EntryView) (b client.Batch, state
 			}
 			b.States, states = append(b.States, one), append(states, i)
 		default:
-			one := client.BatchReading{Id: x.Reading.ID}
+			one := contract.BatchReading{Id: x.Reading.ID}
 			if err := retake(x.Reading, &one.Reading); err != nil {
 				return b, nil, nil, err
 			}
@@ -434,14 +435,14 @@ func (s *session) tryOut(
 	c *client.Client,
 	review string,
 	steps []slip.Step,
-	entries []client.EntryView,
+	entries []contract.EntryView,
 ) error {
 	b, states, readings, err := batch(steps, entries)
 	if err != nil || len(states)+len(readings) == 0 {
 		return err
 	}
 	b.Trial = true
-	_, err = client.Read[client.BatchDone](c.RecordBatch(cmd.Context(), review, b))
+	_, err = c.RecordBatch(cmd.Context(), review, b)
 	var no *client.Refusal
 	if !errors.As(err, &no) || len(no.Errors) == 0 {
 		return err
@@ -483,13 +484,13 @@ func (s *session) send(
 	c *client.Client,
 	review string,
 	steps []slip.Step,
-	entries []client.EntryView,
+	entries []contract.EntryView,
 ) error {
 	b, _, _, err := batch(steps, entries)
 	if err != nil {
 		return err
 	}
-	_, err = client.Read[client.BatchDone](c.RecordBatch(cmd.Context(), review, b))
+	_, err = c.RecordBatch(cmd.Context(), review, b)
 	if err != nil {
 		return fmt.Errorf("nothing was handed in: %w", err)
 	}
@@ -497,7 +498,7 @@ func (s *session) send(
 }
 
 // retake takes over what two types call the same.
-func retake(from *reading.Reading, to *client.NewReading) error {
+func retake(from *reading.Reading, to *contract.NewReading) error {
 	data, err := json.Marshal(from)
 	if err != nil {
 		return err

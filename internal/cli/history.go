@@ -10,7 +10,7 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -29,7 +29,7 @@ func (s *session) historyCommand() *cobra.Command {
 				return err
 			}
 			if len(a) == 0 {
-				lines, err := client.Read[client.LineList](c.ListLines(cmd.Context()))
+				lines, err := c.ListLines(cmd.Context())
 				if err != nil {
 					return err
 				}
@@ -42,9 +42,7 @@ func (s *session) historyCommand() *cobra.Command {
 					a[0],
 				)
 			}
-			r, err := client.Read[client.HistoryView](
-				c.ShowLine(cmd.Context(), distribution, line, &client.ShowLineParams{}, v.edit),
-			)
+			r, err := v.through(c).ShowLine(cmd.Context(), distribution, line, contract.ShowLineParams{})
 			if err != nil {
 				return err
 			}
@@ -59,7 +57,7 @@ func (s *session) historyCommand() *cobra.Command {
 	return cmd
 }
 
-func linesSheet(lines []client.LineView) *sheet {
+func linesSheet(lines []contract.LineView) *sheet {
 	t := &sheet{
 		columns: []string{"Line", ">Releases", ">Reviewed", "Newest reviewed"},
 		heading: "Edition lines, alphabetically",
@@ -77,7 +75,7 @@ func linesSheet(lines []client.LineView) *sheet {
 	return t
 }
 
-func pointsSheet(h *client.HistoryView) *sheet {
+func pointsSheet(h *contract.HistoryView) *sheet {
 	t := &sheet{
 		columns: []string{"Release", "Out since", "Checklist", ">Score", ">On common ground", "~>Criteria"},
 		heading: fmt.Sprintf("%s/%s over its releases, oldest first", h.Distribution, h.Line),
@@ -216,9 +214,7 @@ func (s *session) recordsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.RecordList](
-				c.ListRecords(cmd.Context(), &client.ListRecordsParams{At: moment, Criterion: criterion}),
-			)
+			r, err := c.ListRecords(cmd.Context(), contract.ListRecordsParams{At: moment, Criterion: criterion})
 			if err != nil {
 				return err
 			}
@@ -290,7 +286,7 @@ func (s *session) leadersCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.LeaderList](c.ListLeaders(cmd.Context(), &client.ListLeadersParams{}, v.edit))
+			r, err := v.through(c).ListLeaders(cmd.Context(), contract.ListLeadersParams{})
 			if err != nil {
 				return err
 			}

@@ -15,6 +15,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/wholefile"
 )
 
@@ -37,7 +38,7 @@ func (s *session) kitCommand() *cobra.Command {
 		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[client.Checklist]) error {
+			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
 				if upload != "" {
 					return s.uploadKit(cmd, c, upload, &x.Value)
 				}

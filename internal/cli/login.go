@@ -5,8 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net/http"
-	"net/http/cookiejar"
 	"os"
 	"path/filepath"
 	"strings"
@@ -14,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/prompt"
 	"dappertally/internal/wholefile"
 )
@@ -109,28 +108,18 @@ func (s *session) loginCommand() *cobra.Command {
 
 // obtain signs in for as long as it takes to make a token.
 func (l *login) obtain(cmd *cobra.Command, password string) error {
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		return err
-	}
-	c, err := client.NewClient(l.Server+"/api/v1", client.WithHTTPClient(&http.Client{Jar: jar}))
-	if err != nil {
-		return usage{err}
-	}
+	c := client.Connect(l.Server, "")
 	ctx := cmd.Context()
-	if _, err := client.Read[client.Session](c.SignIn(ctx, client.Credentials{Name: l.Name, Password: password})); err != nil {
+	if _, err := c.SignIn(ctx, contract.Credentials{Name: l.Name, Password: password}); err != nil {
 		return fmt.Errorf("signing in to %s as %s: %w", l.Server, l.Name, err)
 	}
 	host, _ := os.Hostname() // a token's label may do without
-	made, err := client.Read[client.Token](
-		c.CreateToken(ctx, client.NewToken{Label: strings.TrimSpace("dtally on " + host)}),
-	)
+	made, err := c.CreateToken(ctx, contract.NewToken{Label: strings.TrimSpace("dtally on " + host)})
 	if err != nil {
 		return err
 	}
 	l.Token, l.ID = made.Value.Secret, made.Value.Id
-	_, err = client.Read[struct{}](c.SignOut(ctx))
-	return err
+	return c.SignOut(ctx)
 }
 
 func (s *session) logoutCommand() *cobra.Command {
@@ -147,11 +136,7 @@ func (s *session) logoutCommand() *cobra.Command {
 			if kept.Token == "" {
 				return fmt.Errorf("nobody is signed in here: %w", errNotFound)
 			}
-			c, err := client.Connect(kept.Server, kept.Token)
-			if err != nil {
-				return err
-			}
-			_, ended := client.Read[struct{}](c.RevokeToken(cmd.Context(), kept.ID))
+			ended := client.Connect(kept.Server, kept.Token).RevokeToken(cmd.Context(), kept.ID)
 			if err := keepLogin(login{Server: kept.Server}); err != nil {
 				return err
 			}

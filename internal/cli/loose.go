@@ -4,8 +4,6 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-
-	"dappertally/internal/client"
 )
 
 func (s *session) looseEnds() *cobra.Command {
@@ -23,7 +21,7 @@ func (s *session) looseEnds() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ends, err := client.Read[client.LooseEndList](c.LooseEnds(cmd.Context(), r.Value.Id))
+			ends, err := c.LooseEnds(cmd.Context(), r.Value.Id)
 			if err != nil {
 				return err
 			}

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
 )
 
@@ -37,7 +38,7 @@ func (s *session) listMappings() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			all, err := client.Read[client.MappingList](c.ListMappings(cmd.Context()))
+			all, err := c.ListMappings(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -65,7 +66,7 @@ func (s *session) showMapping() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			m, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), a[0]))
+			m, err := c.ShowMapping(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -74,7 +75,7 @@ func (s *session) showMapping() *cobra.Command {
 	}
 }
 
-func mappingSheet(m *client.Mapping) *sheet {
+func mappingSheet(m *contract.Mapping) *sheet {
 	t := &sheet{
 		columns: []string{"Ours", "From", "Meaning"},
 		heading: strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title)),
@@ -105,8 +106,8 @@ func mappingSheet(m *client.Mapping) *sheet {
 }
 
 // readMapping reads a mapping from a file of YAML or JSON, or - for standard input.
-func readMapping(cmd *cobra.Command, name string) (client.Mapping, error) {
-	var m client.Mapping
+func readMapping(cmd *cobra.Command, name string) (contract.Mapping, error) {
+	var m contract.Mapping
 	var text []byte
 	var err error
 	if name == "-" {
@@ -168,22 +169,20 @@ func (s *session) editMapping() *cobra.Command {
 	}
 }
 
-func (s *session) saveMapping(cmd *cobra.Command, m client.Mapping, there bool) error {
+func (s *session) saveMapping(cmd *cobra.Command, m contract.Mapping, there bool) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
 	}
 	tag := ""
 	if there {
-		old, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), m.Name))
+		old, err := c.ShowMapping(cmd.Context(), m.Name)
 		if err != nil {
 			return err
 		}
 		tag = old.ETag
 	}
-	saved, err := client.Read[client.Mapping](
-		c.PutMapping(cmd.Context(), m.Name, &client.PutMappingParams{IfMatch: tag}, m),
-	)
+	saved, err := c.PutMapping(cmd.Context(), m.Name, contract.PutMappingParams{IfMatch: tag}, m)
 	if refused := (*client.Refusal)(nil); !there && errors.As(err, &refused) &&
 		refused.Status == http.StatusPreconditionRequired {
 		refused.Detail = fmt.Sprintf("there is a mapping called %s already: dtally mapping edit changes it", m.Name)
@@ -202,14 +201,11 @@ func (s *session) removeMapping() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			m, err := client.Read[client.Mapping](c.ShowMapping(cmd.Context(), a[0]))
+			m, err := c.ShowMapping(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
-			_, err = client.Read[struct{}](
-				c.DropMapping(cmd.Context(), a[0], &client.DropMappingParams{IfMatch: m.ETag}),
-			)
-			return err
+			return c.DropMapping(cmd.Context(), a[0], contract.DropMappingParams{IfMatch: m.ETag})
 		},
 	}
 }

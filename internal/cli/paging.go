@@ -1,19 +1,17 @@
 package cli
 
 import (
-	"net/http"
-
 	"dappertally/internal/client"
 )
 
 // all reads every page of a list.
 func all[L, T any](
-	fetch func(cursor string) (*http.Response, error),
+	fetch func(cursor string) (client.Got[L], error),
 	take func(*L) (items []T, next string),
 ) ([]T, error) {
 	items := []T{}
 	for cursor := ""; ; {
-		page, err := client.Read[L](fetch(cursor))
+		page, err := fetch(cursor)
 		if err != nil {
 			return nil, err
 		}

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 	"slices"
 	"strings"
 
@@ -10,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // last names the newest of several things that have ids.
@@ -66,8 +66,8 @@ func (s *session) planID(cmd *cobra.Command, c *client.Client, named string) (st
 
 // planIDs lists the ids of all plans, newest first.
 func (s *session) planIDs(cmd *cobra.Command, c *client.Client) ([]string, error) {
-	ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
-	return keys(ps.Value.Plans, func(p *client.PlanSummary) string { return p.Id }), err
+	ps, err := c.ListPlans(cmd.Context())
+	return keys(ps.Value.Plans, func(p *contract.PlanSummary) string { return p.Id }), err
 }
 
 // benchID finds a bench session among those of all plans; they begin in the order of
@@ -80,11 +80,11 @@ func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (s
 		}
 		var ids []string
 		for _, p := range plans {
-			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), p))
+			v, err := c.ShowPlan(cmd.Context(), p)
 			if err != nil {
 				return nil, err
 			}
-			ids = append(ids, keys(v.Value.Sessions, func(b *client.BenchSummary) string { return b.Id })...)
+			ids = append(ids, keys(v.Value.Sessions, func(b *contract.BenchSummary) string { return b.Id })...)
 		}
 		slices.Sort(ids)
 		return ids, nil
@@ -96,7 +96,7 @@ func (s *session) proposalID(
 	cmd *cobra.Command,
 	c *client.Client,
 	named string,
-	state client.ProposalState,
+	state contract.ProposalState,
 ) (string, error) {
 	return pickID(named, strings.TrimSpace(string(state)+" proposal"), func() ([]string, error) {
 		ids, err := s.proposalIDs(cmd, c, state)
@@ -105,41 +105,41 @@ func (s *session) proposalID(
 }
 
 // proposalIDs lists the ids of proposals, newest first; of one state where that is given.
-func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, state client.ProposalState) ([]string, error) {
-	ps, err := s.proposals(cmd, c, client.ListProposalsParams{State: state})
-	return keys(ps, func(p *client.Proposal) string { return p.Id }), err
+func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, state contract.ProposalState) ([]string, error) {
+	ps, err := s.proposals(cmd, c, contract.ListProposalsParams{State: state})
+	return keys(ps, func(p *contract.Proposal) string { return p.Id }), err
 }
 
 func (s *session) proposals(
 	cmd *cobra.Command,
 	c *client.Client,
-	p client.ListProposalsParams,
-) ([]client.Proposal, error) {
-	return all(func(cursor string) (*http.Response, error) {
+	p contract.ListProposalsParams,
+) ([]contract.Proposal, error) {
+	return all(func(cursor string) (client.Got[contract.ProposalList], error) {
 		p.Cursor = cursor
-		return c.ListProposals(cmd.Context(), &p)
-	}, func(l *client.ProposalList) ([]client.Proposal, string) { return l.Proposals, l.Next })
+		return c.ListProposals(cmd.Context(), p)
+	}, func(l *contract.ProposalList) ([]contract.Proposal, string) { return l.Proposals, l.Next })
 }
 
 // suggestion finds a suggestion, last being the newest that is held.
-func (s *session) suggestion(cmd *cobra.Command, c *client.Client, named string) (client.Suggestion, error) {
-	l, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+func (s *session) suggestion(cmd *cobra.Command, c *client.Client, named string) (contract.Suggestion, error) {
+	l, err := c.ListSuggestions(cmd.Context())
 	if err != nil {
-		return client.Suggestion{}, err
+		return contract.Suggestion{}, err
 	}
 	some := l.Value.Suggestions
 	if named == last {
-		some = slices.DeleteFunc(slices.Clone(some), func(x client.Suggestion) bool { return x.State != "held" })
+		some = slices.DeleteFunc(slices.Clone(some), func(x contract.Suggestion) bool { return x.State != "held" })
 	}
 	id, err := pickID(named, "suggestion", func() ([]string, error) {
-		return backwards(keys(some, func(x *client.Suggestion) string { return x.Id })), nil
+		return backwards(keys(some, func(x *contract.Suggestion) string { return x.Id })), nil
 	})
 	if err != nil {
-		return client.Suggestion{}, err
+		return contract.Suggestion{}, err
 	}
-	i := slices.IndexFunc(some, func(x client.Suggestion) bool { return x.Id == id })
+	i := slices.IndexFunc(some, func(x contract.Suggestion) bool { return x.Id == id })
 	if i < 0 {
-		return client.Suggestion{}, fmt.Errorf("%w: there is no suggestion %s", errNotFound, named)
+		return contract.Suggestion{}, fmt.Errorf("%w: there is no suggestion %s", errNotFound, named)
 	}
 	return some[i], nil
 }

@@ -8,7 +8,7 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/core/planning"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
 )
 
@@ -34,7 +34,7 @@ func (s *session) listPlans() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ps, err := client.Read[client.PlanList](c.ListPlans(cmd.Context()))
+			ps, err := c.ListPlans(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -48,7 +48,7 @@ func (s *session) listPlans() *cobra.Command {
 }
 
 // planSheets tells what a plan says, what to settle first, and how far it is.
-func planSheets(v *client.PlanView) []*sheet {
+func planSheets(v *contract.PlanView) []*sheet {
 	contenders := &sheet{columns: []string{"Contender", "Why"}, heading: v.Plan.Title + ": " + v.Plan.Question}
 	for _, c := range v.Plan.Contenders {
 		contenders.add(c.Edition, c.Why)
@@ -82,7 +82,7 @@ func editionsOf(p *planning.Plan) []string {
 	return out
 }
 
-func cellText(v *client.PlanView, edition, criterion, rig string) string {
+func cellText(v *contract.PlanView, edition, criterion, rig string) string {
 	for _, d := range v.Matrix {
 		if d.Edition == edition && d.Criterion == criterion && d.Rig == rig {
 			if d.Wanted > 0 && d.State != "open" {
@@ -110,7 +110,7 @@ func (s *session) showPlan() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			v, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), id))
+			v, err := c.ShowPlan(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
@@ -161,7 +161,7 @@ func (s *session) addPlan() *cobra.Command {
 			if trial {
 				send = c.TryPlan
 			}
-			v, err := client.Read[client.PlanView](send(cmd.Context(), p))
+			v, err := send(cmd.Context(), p)
 			if err != nil {
 				return err
 			}
@@ -192,7 +192,7 @@ func (s *session) editPlan() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			old, err := client.Read[client.PlanView](c.ShowPlan(cmd.Context(), id))
+			old, err := c.ShowPlan(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
@@ -205,13 +205,11 @@ func (s *session) editPlan() *cobra.Command {
 			if state == "" {
 				state = string(old.Value.State)
 			}
-			v, err := client.Read[client.PlanView](
-				c.EditPlan(
-					cmd.Context(),
-					id,
-					&client.EditPlanParams{IfMatch: old.ETag, State: client.PlanState(state)},
-					p,
-				),
+			v, err := c.EditPlan(
+				cmd.Context(),
+				id,
+				contract.EditPlanParams{IfMatch: old.ETag, State: contract.PlanState(state)},
+				p,
 			)
 			if err != nil {
 				return err

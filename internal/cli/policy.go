@@ -5,14 +5,14 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) policyCommand() *cobra.Command {
 	return noun("policy", "The team's own rules", s.showPolicy(), s.editPolicy())
 }
 
-func policySheet(p client.Policy) *sheet {
+func policySheet(p contract.Policy) *sheet {
 	t := &sheet{columns: []string{"Second pair of eyes", ">Retest after days"}}
 	t.add(string(p.SecondReviewer), fmt.Sprint(p.RetestDays))
 	return t
@@ -29,7 +29,7 @@ func (s *session) showPolicy() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Policy](c.ShowPolicy(cmd.Context()))
+			p, err := c.ShowPolicy(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -51,20 +51,18 @@ func (s *session) editPolicy() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			old, err := client.Read[client.Policy](c.ShowPolicy(cmd.Context()))
+			old, err := c.ShowPolicy(cmd.Context())
 			if err != nil {
 				return err
 			}
 			p := old.Value
 			if second != "" {
-				p.SecondReviewer = client.PolicySecondReviewer(second)
+				p.SecondReviewer = contract.PolicySecondReviewer(second)
 			}
 			if days != 0 {
 				p.RetestDays = days
 			}
-			edited, err := client.Read[client.Policy](
-				c.SetPolicy(cmd.Context(), &client.SetPolicyParams{IfMatch: old.ETag}, p),
-			)
+			edited, err := c.SetPolicy(cmd.Context(), contract.SetPolicyParams{IfMatch: old.ETag}, p)
 			if err != nil {
 				return err
 			}

@@ -10,6 +10,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
 )
 
@@ -25,15 +26,15 @@ func (s *session) proposalCommand() *cobra.Command {
 		s.decideProposal(
 			"accept",
 			"Accept a proposal into the draft of the next version",
-			client.ProposalStateAccepted,
+			contract.ProposalStateAccepted,
 		),
-		s.decideProposal("decline", "Decline a proposal, with the reason", client.ProposalStateDeclined),
-		s.decideProposal("withdraw", "Withdraw a proposal of your own", client.ProposalStateWithdrawn),
+		s.decideProposal("decline", "Decline a proposal, with the reason", contract.ProposalStateDeclined),
+		s.decideProposal("withdraw", "Withdraw a proposal of your own", contract.ProposalStateWithdrawn),
 	)
 }
 
 func (s *session) listProposals() *cobra.Command {
-	var p client.ListProposalsParams
+	var p contract.ListProposalsParams
 	var state string
 	cmd := &cobra.Command{
 		Use:     "list",
@@ -45,19 +46,19 @@ func (s *session) listProposals() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p.State = client.ProposalState(state)
+			p.State = contract.ProposalState(state)
 			ps, err := s.proposals(cmd, c, p)
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.ProposalList{Proposals: ps}, proposalSheet(ps...))
+			return s.print(cmd, contract.ProposalList{Proposals: ps}, proposalSheet(ps...))
 		},
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"open", "accepted", "declined", "withdrawn"})
 	return cmd
 }
 
-func proposalSheet(ps ...client.Proposal) *sheet {
+func proposalSheet(ps ...contract.Proposal) *sheet {
 	t := &sheet{columns: []string{"Proposal", "About", "State", "Title", "By", "Edits", ">Comments"}}
 	for _, p := range ps {
 		var edits []string
@@ -96,7 +97,7 @@ func (s *session) showProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), id))
+			p, err := c.ShowProposal(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
@@ -118,7 +119,7 @@ func (s *session) showProposal() *cobra.Command {
 }
 
 func (s *session) addProposal() *cobra.Command {
-	n := client.NewProposal{}
+	n := contract.NewProposal{}
 	var file string
 	cmd := &cobra.Command{
 		Use:   "add --title TITLE --reason REASON (--edits FILE | CHECKLIST-FILE)",
@@ -143,7 +144,7 @@ func (s *session) addProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.AddProposal(cmd.Context(), n))
+			p, err := c.AddProposal(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
@@ -212,7 +213,7 @@ func (s *session) commentProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.CommentProposal(cmd.Context(), id, client.NewComment{Text: a[1]}))
+			p, err := c.CommentProposal(cmd.Context(), id, contract.NewComment{Text: a[1]})
 			if err != nil {
 				return err
 			}
@@ -237,9 +238,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			e, err := client.Read[client.EffectView](
-				c.ProposalEffect(cmd.Context(), id, &client.ProposalEffectParams{Audience: audience}),
-			)
+			e, err := c.ProposalEffect(cmd.Context(), id, contract.ProposalEffectParams{Audience: audience})
 			if err != nil {
 				return err
 			}
@@ -254,7 +253,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 	return cmd
 }
 
-func (s *session) decideProposal(verb, short string, state client.ProposalState) *cobra.Command {
+func (s *session) decideProposal(verb, short string, state contract.ProposalState) *cobra.Command {
 	var reason string
 	cmd := &cobra.Command{
 		Use:   verb + " PROPOSAL",
@@ -270,21 +269,19 @@ func (s *session) decideProposal(verb, short string, state client.ProposalState)
 			if err != nil {
 				return err
 			}
-			id, err := s.proposalID(cmd, c, a[0], client.ProposalStateOpen)
+			id, err := s.proposalID(cmd, c, a[0], contract.ProposalStateOpen)
 			if err != nil {
 				return err
 			}
-			p, err := client.Read[client.Proposal](c.ShowProposal(cmd.Context(), id))
+			p, err := c.ShowProposal(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
-			decided, err := client.Read[client.Proposal](
-				c.DecideProposal(
-					cmd.Context(),
-					id,
-					&client.DecideProposalParams{IfMatch: p.ETag},
-					client.Decision{State: state, Reason: reason},
-				),
+			decided, err := c.DecideProposal(
+				cmd.Context(),
+				id,
+				contract.DecideProposalParams{IfMatch: p.ETag},
+				contract.Decision{State: state, Reason: reason},
 			)
 			if err != nil {
 				return err

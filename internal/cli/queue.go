@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -21,11 +22,11 @@ func (s *session) queueCommand() *cobra.Command {
 	)
 }
 
-func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[client.Queue], error) {
-	return client.Read[client.Queue](c.ShowQueue(cmd.Context()))
+func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[contract.Queue], error) {
+	return c.ShowQueue(cmd.Context())
 }
 
-func queueSheet(q *client.Queue) *sheet {
+func queueSheet(q *contract.Queue) *sheet {
 	t := &sheet{columns: []string{">Place", "What", "Why", "State", "Assigned", "Due", ">Answered"}}
 	for _, x := range q.Items {
 		place, due, progress := "–", x.Review.Due, ""
@@ -71,7 +72,7 @@ func (s *session) listQueue() *cobra.Command {
 }
 
 func (s *session) addToQueue() *cobra.Command {
-	var n client.NewRequest
+	var n contract.NewRequest
 	cmd := &cobra.Command{
 		Use:     "add WHAT",
 		Short:   "Ask for a review; the same wish again adds a voice",
@@ -83,7 +84,7 @@ func (s *session) addToQueue() *cobra.Command {
 				return err
 			}
 			n.Subject = strings.Join(a, " ")
-			made, err := client.Read[client.Created](c.AskForReview(cmd.Context(), n))
+			made, err := c.AskForReview(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
@@ -111,7 +112,7 @@ func (s *session) orderQueue() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := client.Read[struct{}](c.OrderQueue(cmd.Context(), &client.OrderQueueParams{IfMatch: q.ETag}, client.QueueOrder{Subjects: a})); err != nil {
+			if err := c.OrderQueue(cmd.Context(), contract.OrderQueueParams{IfMatch: q.ETag}, contract.QueueOrder{Subjects: a}); err != nil {
 				return err
 			}
 			if q, err = s.readQueue(cmd, c); err != nil {
@@ -150,18 +151,14 @@ func (s *session) removeFromQueue() *cobra.Command {
 				}
 				// What nothing but a wish has brought here is declined to those who asked.
 				if len(x.Why) == 1 && x.Request.Id != "" && !back {
-					_, err := client.Read[struct{}](
-						c.DecideRequest(
-							cmd.Context(),
-							x.Request.Id,
-							&client.DecideRequestParams{IfMatch: fmt.Sprint(x.Request.Revision)},
-							client.RequestDecision{State: "declined", Decision: reason},
-						),
+					return c.DecideRequest(
+						cmd.Context(),
+						x.Request.Id,
+						contract.DecideRequestParams{IfMatch: fmt.Sprint(x.Request.Revision)},
+						contract.RequestDecision{State: "declined", Decision: reason},
 					)
-					return err
 				}
-				_, err := client.Read[struct{}](c.LeaveOut(cmd.Context(), client.LeftOut{Subject: what, Why: reason}))
-				return err
+				return c.LeaveOut(cmd.Context(), contract.LeftOut{Subject: what, Why: reason})
 			}
 			return fmt.Errorf("%w: %q is not in the queue", errNotFound, what)
 		},

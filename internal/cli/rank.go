@@ -9,7 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 )
 
@@ -31,13 +31,9 @@ func (s *session) rankCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Ranking](
-				c.Ranking(
-					cmd.Context(),
-					&client.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true},
-					v.edit,
-				),
-			)
+			r, err := v.through(c).Ranking(
+				cmd.Context(),
+				contract.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true})
 			if err != nil {
 				return err
 			}
@@ -59,7 +55,7 @@ func (s *session) rankCommand() *cobra.Command {
 	return cmd
 }
 
-func rankingSheet(r *client.Ranking) *sheet {
+func rankingSheet(r *contract.Ranking) *sheet {
 	h := &r.Heading
 	t := &sheet{
 		columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Ranks"},
@@ -109,7 +105,7 @@ func rankingSheet(r *client.Ranking) *sheet {
 
 // changing says how far a newer version of the checklist has come; empty where there is
 // none.
-func changing(c *client.Changeover) string {
+func changing(c *contract.Changeover) string {
 	if c.Newer == "" {
 		return ""
 	}
@@ -127,7 +123,7 @@ func changing(c *client.Changeover) string {
 }
 
 // viewed says through whose eyes and among whom a result was computed.
-func viewed(h *client.Heading) string {
+func viewed(h *contract.Heading) string {
 	var text string
 	if h.Audience != "" {
 		text += " for " + title(h.AudienceTitle, h.Audience)
@@ -159,7 +155,7 @@ func viewed(h *client.Heading) string {
 	return text
 }
 
-func entry(e *client.RankingEntry, rank string, gained bool) []string {
+func entry(e *contract.RankingEntry, rank string, gained bool) []string {
 	if e.DeadHeat {
 		rank = "=" + rank
 	}
@@ -196,7 +192,7 @@ func between(low, high int) string {
 	return fmt.Sprintf("%d–%d", low, high)
 }
 
-func moved(e *client.RankingEntry) string {
+func moved(e *contract.RankingEntry) string {
 	switch {
 	case e.Rank == 0:
 		return ""
@@ -208,7 +204,7 @@ func moved(e *client.RankingEntry) string {
 	return fmt.Sprintf("%+d", *e.Gained)
 }
 
-func wins(e *client.RankingEntry) string {
+func wins(e *contract.RankingEntry) string {
 	if e.Rank == 0 {
 		return numerals.None
 	}
@@ -218,7 +214,7 @@ func wins(e *client.RankingEntry) string {
 	return fmt.Sprintf("%d+%d", e.Wins.Alone, e.Wins.Shared)
 }
 
-func remarks(e *client.RankingEntry) []string {
+func remarks(e *contract.RankingEntry) []string {
 	var out []string
 	if e.Rank == 0 && len(e.Barred) == 0 {
 		out = append(out, "provisional")
@@ -261,7 +257,7 @@ func remarks(e *client.RankingEntry) []string {
 }
 
 // winnersSheet tells who does best in each section and criterion.
-func winnersSheet(r *client.Ranking) *sheet {
+func winnersSheet(r *contract.Ranking) *sheet {
 	t := &sheet{
 		columns: []string{"Section or criterion", ">Points", "Won by"},
 		heading: "Winners" + viewed(&r.Heading),
@@ -285,7 +281,7 @@ func winnersSheet(r *client.Ranking) *sheet {
 	return t
 }
 
-func name(n client.EditionName) string { return n.Distribution + " " + n.Release + " " + n.Edition }
+func name(n contract.EditionName) string { return n.Distribution + " " + n.Release + " " + n.Edition }
 
 func title(title, key string) string {
 	if title == "" {

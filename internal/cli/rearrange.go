@@ -7,11 +7,11 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 // renameVerb and mergeVerb are the same for all sorts of thing in the catalogue.
-func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.Command {
+func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra.Command {
 	return &cobra.Command{
 		Use:     "rename KEY TO",
 		Short:   "Give it another key; the old one leads on",
@@ -22,9 +22,7 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 			if err != nil {
 				return err
 			}
-			now, err := client.Read[client.KeyNow](
-				c.Rename(cmd.Context(), client.Renaming{Sort: sort, Key: a[0], To: a[1]}),
-			)
+			now, err := c.Rename(cmd.Context(), contract.Renaming{Sort: sort, Key: a[0], To: a[1]})
 			if err != nil {
 				return err
 			}
@@ -36,7 +34,7 @@ func (s *session) renameVerb(sort client.CatalogueSort, key, to string) *cobra.C
 }
 
 // first is the example command that makes the duplicate.
-func (s *session) mergeVerb(sort client.CatalogueSort, first, key, into string) *cobra.Command {
+func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string) *cobra.Command {
 	var trial, yes bool
 	cmd := &cobra.Command{
 		Use:   "merge DUPLICATE INTO",
@@ -60,9 +58,7 @@ func (s *session) mergeVerb(sort client.CatalogueSort, first, key, into string) 
 				return err
 			}
 			merge := func(trial bool) error {
-				m, err := client.Read[client.Merged](
-					c.Merge(cmd.Context(), client.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial}),
-				)
+				m, err := c.Merge(cmd.Context(), contract.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial})
 				if err != nil {
 					return err
 				}

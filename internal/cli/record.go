@@ -15,6 +15,7 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
 )
@@ -80,8 +81,8 @@ func (s *session) record(cmd *cobra.Command, f *recordFlags, a []string) error {
 	}
 	x, err := f.reading(cmd, criterion, a[1:])
 	if err == nil {
-		var out client.Got[client.Recorded]
-		if out, err = client.Read[client.Recorded](c.Record(cmd.Context(), r.Value.Id, f.id, x)); err == nil {
+		var out client.Got[contract.Recorded]
+		if out, err = c.Record(cmd.Context(), r.Value.Id, f.id, x); err == nil {
 			return s.print(cmd, out.Value, recordedSheet(&out.Value, name(r.Value.Name), criterion))
 		}
 	}
@@ -181,9 +182,9 @@ func (f *recordFlags) take(cmd *cobra.Command, b *bearings) {
 	}
 }
 
-func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words []string) (client.NewReading, error) {
-	x := client.NewReading{
-		Criterion: c.Key, Rig: f.rig, System: f.system, Context: c.Context, Bound: client.NewReadingBound(f.bound), Disturbance: f.disturbance,
+func (f *recordFlags) reading(cmd *cobra.Command, c *checklist.Criterion, words []string) (contract.NewReading, error) {
+	x := contract.NewReading{
+		Criterion: c.Key, Rig: f.rig, System: f.system, Context: c.Context, Bound: contract.NewReadingBound(f.bound), Disturbance: f.disturbance,
 		Replaces: f.replaces, Repeat: f.repeat, Note: f.note, Confirm: f.confirm,
 	}
 	for _, o := range []struct {
@@ -236,7 +237,7 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 	return a, err
 }
 
-func recordedSheet(r *client.Recorded, edition string, c *checklist.Criterion) *sheet {
+func recordedSheet(r *contract.Recorded, edition string, c *checklist.Criterion) *sheet {
 	t := &sheet{columns: []string{"Edition", "Criterion", "Answer", ">Value", ">Points", "Remarks", "Reading"}}
 	var remarks []string
 	if !r.Fresh {

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"net/http"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -9,6 +8,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) releaseCommand() *cobra.Command {
@@ -28,10 +28,10 @@ func (s *session) releaseCommand() *cobra.Command {
 	)
 }
 
-func (s *session) releases(cmd *cobra.Command, c *client.Client, distribution string) ([]client.Release, error) {
-	return all(func(cursor string) (*http.Response, error) {
-		return c.ListReleases(cmd.Context(), &client.ListReleasesParams{Cursor: cursor, Distribution: distribution})
-	}, func(l *client.ReleaseList) ([]client.Release, string) { return l.Releases, l.Next })
+func (s *session) releases(cmd *cobra.Command, c *client.Client, distribution string) ([]contract.Release, error) {
+	return all(func(cursor string) (client.Got[contract.ReleaseList], error) {
+		return c.ListReleases(cmd.Context(), contract.ListReleasesParams{Cursor: cursor, Distribution: distribution})
+	}, func(l *contract.ReleaseList) ([]contract.Release, string) { return l.Releases, l.Next })
 }
 
 func (s *session) listReleases() *cobra.Command {
@@ -49,12 +49,12 @@ func (s *session) listReleases() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.ReleaseList{Releases: rs}, releaseSheet(rs...))
+			return s.print(cmd, contract.ReleaseList{Releases: rs}, releaseSheet(rs...))
 		},
 	}
 }
 
-func releaseSheet(rs ...client.Release) *sheet {
+func releaseSheet(rs ...contract.Release) *sheet {
 	t := &sheet{
 		columns: []string{
 			"Distribution",
@@ -110,11 +110,11 @@ func (s *session) showRelease() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Release](c.ShowRelease(cmd.Context(), distribution, version))
+			r, err := c.ShowRelease(cmd.Context(), distribution, version)
 			if err != nil {
 				return err
 			}
-			es, err := s.editions(cmd, c, client.ListEditionsParams{Distribution: distribution, Release: version})
+			es, err := s.editions(cmd, c, contract.ListEditionsParams{Distribution: distribution, Release: version})
 			if err != nil {
 				return err
 			}
@@ -123,25 +123,25 @@ func (s *session) showRelease() *cobra.Command {
 	}
 }
 
-func releaseFlags(f *pflag.FlagSet) setters[client.Release] {
-	s := setters[client.Release]{}
-	s.text(f, "date", "YYYY-MM-DD", func(r *client.Release) *string { return &r.Date })
-	s.text(f, "codename", "its makers' name for it", func(r *client.Release) *string { return &r.Codename })
-	s.choice(f, "tier", "", catalogue.Tiers, func(r *client.Release) *string { return (*string)(&r.Tier) })
-	s.choice(f, "stage", "", catalogue.Stages, func(r *client.Release) *string { return (*string)(&r.Stage) })
-	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *client.Release) *string { return &r.EndOfSupport })
-	s.lines(f, "replaces", "a release that it replaces", func(r *client.Release) *[]string { return &r.Replaces })
+func releaseFlags(f *pflag.FlagSet) setters[contract.Release] {
+	s := setters[contract.Release]{}
+	s.text(f, "date", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.Date })
+	s.text(f, "codename", "its makers' name for it", func(r *contract.Release) *string { return &r.Codename })
+	s.choice(f, "tier", "", catalogue.Tiers, func(r *contract.Release) *string { return (*string)(&r.Tier) })
+	s.choice(f, "stage", "", catalogue.Stages, func(r *contract.Release) *string { return (*string)(&r.Stage) })
+	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.EndOfSupport })
+	s.lines(f, "replaces", "a release that it replaces", func(r *contract.Release) *[]string { return &r.Replaces })
 	s.text(
 		f,
 		"based-on",
 		"the release of its base that it is built on, as distribution/release",
-		func(r *client.Release) *string { return &r.BasedOn },
+		func(r *contract.Release) *string { return &r.BasedOn },
 	)
 	s.yes(
 		f,
 		"retired",
 		"kept and no longer offered; --retired=false brings it back",
-		func(r *client.Release) *bool { return &r.Retired },
+		func(r *contract.Release) *bool { return &r.Retired },
 	)
 	return s
 }
@@ -155,7 +155,7 @@ func (s *session) addRelease() *cobra.Command {
 	}
 	set := releaseFlags(cmd.Flags())
 	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
-		r := client.Release{Stage: "final"}
+		r := contract.Release{Stage: "final"}
 		if r.Distribution, r.Version, err = splitRelease(a[0]); err != nil {
 			return err
 		}
@@ -164,7 +164,7 @@ func (s *session) addRelease() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &r)
-		added, err := client.Read[client.Release](c.AddRelease(cmd.Context(), r))
+		added, err := c.AddRelease(cmd.Context(), r)
 		if err != nil {
 			return err
 		}
@@ -190,19 +190,17 @@ func (s *session) editRelease() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := client.Read[client.Release](c.ShowRelease(cmd.Context(), distribution, version))
+		r, err := c.ShowRelease(cmd.Context(), distribution, version)
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := client.Read[client.Release](
-			c.EditRelease(
-				cmd.Context(),
-				r.Value.Distribution,
-				r.Value.Version,
-				&client.EditReleaseParams{IfMatch: r.ETag},
-				r.Value,
-			),
+		edited, err := c.EditRelease(
+			cmd.Context(),
+			r.Value.Distribution,
+			r.Value.Version,
+			contract.EditReleaseParams{IfMatch: r.ETag},
+			r.Value,
 		)
 		if err != nil {
 			return err

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 	"os"
 	"strings"
 
@@ -11,6 +10,7 @@ import (
 	"dappertally/core/bundle"
 	"dappertally/core/reporting"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
 )
 
@@ -32,7 +32,7 @@ func (s *session) reportCommand() *cobra.Command {
 }
 
 func (s *session) listReports() *cobra.Command {
-	var p client.ListReportsParams
+	var p contract.ListReportsParams
 	cmd := &cobra.Command{
 		Use:     "list",
 		Short:   "List reports, newest first",
@@ -43,10 +43,10 @@ func (s *session) listReports() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rs, err := all(func(cursor string) (*http.Response, error) {
+			rs, err := all(func(cursor string) (client.Got[contract.ReportList], error) {
 				p.Cursor = cursor
-				return c.ListReports(cmd.Context(), &p)
-			}, func(l *client.ReportList) ([]client.Report, string) { return l.Reports, l.Next })
+				return c.ListReports(cmd.Context(), p)
+			}, func(l *contract.ReportList) ([]contract.Report, string) { return l.Reports, l.Next })
 			if err != nil {
 				return err
 			}
@@ -67,7 +67,7 @@ func (s *session) listReports() *cobra.Command {
 	return cmd
 }
 
-func reportRow(r *client.Report) []string {
+func reportRow(r *contract.Report) []string {
 	published, revision, audiences, series := "–", "–", "", ""
 	state := "in the making"
 	if len(r.Revisions) > 0 {
@@ -114,7 +114,7 @@ func (s *session) showReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Report](c.ShowReport(cmd.Context(), a[0]))
+			r, err := c.ShowReport(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -123,7 +123,7 @@ func (s *session) showReport() *cobra.Command {
 	}
 }
 
-func reportSheets(r *client.Report) []*sheet {
+func reportSheets(r *contract.Report) []*sheet {
 	head := &sheet{columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"}}
 	head.add(reportRow(r)...)
 	sheets := []*sheet{head}
@@ -206,11 +206,9 @@ func (s *session) addReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Report](
-				c.AddReport(
-					cmd.Context(),
-					client.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
-				),
+			r, err := c.AddReport(
+				cmd.Context(),
+				contract.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
 			)
 			if err != nil {
 				return err
@@ -239,14 +237,12 @@ func (s *session) editReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
-				w, err := client.Read[client.ReportDraft](
-					c.WriteReportDraft(
-						cmd.Context(),
-						a[0],
-						&client.WriteReportDraftParams{IfMatch: d.ETag},
-						client.ReportWritten{Spec: spec, Erratum: d.Value.Erratum},
-					),
+			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[contract.ReportDraft]) error {
+				w, err := c.WriteReportDraft(
+					cmd.Context(),
+					a[0],
+					contract.WriteReportDraftParams{IfMatch: d.ETag},
+					contract.ReportWritten{Spec: spec, Erratum: d.Value.Erratum},
 				)
 				if err != nil {
 					return err
@@ -270,20 +266,20 @@ func (s *session) editReport() *cobra.Command {
 func (s *session) onDraft(
 	cmd *cobra.Command,
 	key string,
-	do func(*client.Client, client.Got[client.ReportDraft]) error,
+	do func(*client.Client, client.Got[contract.ReportDraft]) error,
 ) error {
 	c, err := s.connect()
 	if err != nil {
 		return err
 	}
-	d, err := client.Read[client.ReportDraft](c.ShowReportDraft(cmd.Context(), key))
+	d, err := c.ShowReportDraft(cmd.Context(), key)
 	if err != nil {
 		return err
 	}
 	return do(c, d)
 }
 
-func draftSheet(d *client.ReportDraft) *sheet {
+func draftSheet(d *contract.ReportDraft) *sheet {
 	t := &sheet{
 		columns: []string{"Part", "Kind", ">Bytes of text"},
 		heading: d.Spec.Title,
@@ -306,7 +302,7 @@ func (s *session) checkReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			x, err := client.Read[client.ReportCheck](c.CheckReport(cmd.Context(), a[0]))
+			x, err := c.CheckReport(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -336,15 +332,13 @@ func (s *session) publishReport() *cobra.Command {
 		Example: "  dtally report edit radio-winter --file winter.yaml\n  dtally report publish radio-winter --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
-			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[client.ReportDraft]) error {
+			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[contract.ReportDraft]) error {
 				if !yes {
 					if err := ask(cmd, fmt.Sprintf("Publish %q? What is published stays for ever; mistakes are corrected in a new revision.", d.Value.Spec.Title)); err != nil {
 						return err
 					}
 				}
-				r, err := client.Read[client.Report](
-					c.PublishReport(cmd.Context(), a[0], &client.PublishReportParams{IfMatch: d.ETag}),
-				)
+				r, err := c.PublishReport(cmd.Context(), a[0], contract.PublishReportParams{IfMatch: d.ETag})
 				if err != nil {
 					return err
 				}
@@ -357,7 +351,7 @@ func (s *session) publishReport() *cobra.Command {
 }
 
 func (s *session) correctReport() *cobra.Command {
-	var e client.ReportErratum
+	var e contract.ReportErratum
 	cmd := &cobra.Command{
 		Use:     "correct REPORT --what TEXT --why TEXT",
 		Short:   "Begin a correction of a published report",
@@ -376,7 +370,7 @@ func (s *session) correctReport() *cobra.Command {
 				}
 				e.Suggestion = x.Id
 			}
-			d, err := client.Read[client.ReportDraft](c.CorrectReport(cmd.Context(), a[0], e))
+			d, err := c.CorrectReport(cmd.Context(), a[0], e)
 			if err != nil {
 				return err
 			}
@@ -404,7 +398,7 @@ func (s *session) movedReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			m, err := client.Read[client.ReportMoved](c.ReportMoved(cmd.Context(), a[0]))
+			m, err := c.ReportMoved(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}

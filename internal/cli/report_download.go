@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/wholefile"
 )
 
@@ -74,7 +75,7 @@ func (s *session) downloadReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Report](c.ShowReport(cmd.Context(), a[0]))
+			r, err := c.ShowReport(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -111,21 +112,21 @@ func (s *session) downloadReport() *cobra.Command {
 }
 
 // filesOf finds the files of a revision that a form means.
-func filesOf(r *client.Report, revision int, form string) ([]client.ReportFile, error) {
+func filesOf(r *contract.Report, revision int, form string) ([]contract.ReportFile, error) {
 	i := 0
 	if revision != 0 {
-		i = slices.IndexFunc(r.Revisions, func(x client.ReportRevision) bool { return x.Revision == revision })
+		i = slices.IndexFunc(r.Revisions, func(x contract.ReportRevision) bool { return x.Revision == revision })
 	}
 	if i < 0 || len(r.Revisions) == 0 {
 		return nil, fmt.Errorf("%w: %s has no revision %d", errNotFound, r.Key, revision)
 	}
-	return slices.DeleteFunc(slices.Clone(r.Revisions[i].Files), func(f client.ReportFile) bool {
+	return slices.DeleteFunc(slices.Clone(r.Revisions[i].Files), func(f contract.ReportFile) bool {
 		return form != "all" && f.Name != reportForms[form] &&
 			!(form == "figures" && strings.HasPrefix(f.Name, "figures/"))
 	}), nil
 }
 
-func fetchPublished(cmd *cobra.Command, c *client.Client, f *client.ReportFile, name string) error {
+func fetchPublished(cmd *cobra.Command, c *client.Client, f *contract.ReportFile, name string) error {
 	if !filepath.IsLocal(filepath.FromSlash(f.Name)) {
 		return fmt.Errorf("the service names a file outside the folder")
 	}

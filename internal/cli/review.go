@@ -2,13 +2,13 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) reviewCommand() *cobra.Command {
@@ -26,15 +26,15 @@ func (s *session) reviewCommand() *cobra.Command {
 	)
 }
 
-func (s *session) reviews(cmd *cobra.Command, c *client.Client, p client.ListReviewsParams) ([]client.Review, error) {
-	return all(func(cursor string) (*http.Response, error) {
+func (s *session) reviews(cmd *cobra.Command, c *client.Client, p contract.ListReviewsParams) ([]contract.Review, error) {
+	return all(func(cursor string) (client.Got[contract.ReviewList], error) {
 		p.Cursor = cursor
-		return c.ListReviews(cmd.Context(), &p)
-	}, func(l *client.ReviewList) ([]client.Review, string) { return l.Reviews, l.Next })
+		return c.ListReviews(cmd.Context(), p)
+	}, func(l *contract.ReviewList) ([]contract.Review, string) { return l.Reviews, l.Next })
 }
 
 func (s *session) listReviews() *cobra.Command {
-	var p client.ListReviewsParams
+	var p contract.ListReviewsParams
 	var state string
 	cmd := &cobra.Command{
 		Use:     "list",
@@ -46,12 +46,12 @@ func (s *session) listReviews() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p.State = client.ReviewState(state)
+			p.State = contract.ReviewState(state)
 			rs, err := s.reviews(cmd, c, p)
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.ReviewList{Reviews: rs}, reviewSheet(rs...))
+			return s.print(cmd, contract.ReviewList{Reviews: rs}, reviewSheet(rs...))
 		},
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates)
@@ -60,7 +60,7 @@ func (s *session) listReviews() *cobra.Command {
 	return cmd
 }
 
-func reviewSheet(rs ...client.Review) *sheet {
+func reviewSheet(rs ...contract.Review) *sheet {
 	t := &sheet{columns: []string{"Review", "Edition", "Checklist", "State", "Assigned", "Due", "Accepted", ">Waiting"}}
 	for _, r := range rs {
 		due, accepted := r.Due, ""
@@ -90,7 +90,7 @@ func (s *session) showReview() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rs, err := client.Read[client.ReadingList](c.ListReadings(cmd.Context(), r.Value.Id))
+			rs, err := c.ListReadings(cmd.Context(), r.Value.Id)
 			if err != nil {
 				return err
 			}
@@ -106,26 +106,26 @@ func (s *session) showReview() *cobra.Command {
 
 // findReview finds a review by its id, or the one that is open, or else stands,
 // for an edition.
-func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) (client.Got[client.Review], error) {
+func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) (client.Got[contract.Review], error) {
 	id := name
 	if !reading.ValidID(name) {
 		if _, _, _, err := splitEdition(name); err != nil {
-			return client.Got[client.Review]{}, wrongUsage("%q is neither a review's id nor an edition", name)
+			return client.Got[contract.Review]{}, wrongUsage("%q is neither a review's id nor an edition", name)
 		}
-		rs, err := s.reviews(cmd, c, client.ListReviewsParams{Edition: name})
+		rs, err := s.reviews(cmd, c, contract.ListReviewsParams{Edition: name})
 		if err != nil {
-			return client.Got[client.Review]{}, err
+			return client.Got[contract.Review]{}, err
 		}
 		if id, err = pick(name, rs); err != nil {
-			return client.Got[client.Review]{}, err
+			return client.Got[contract.Review]{}, err
 		}
 	}
-	return client.Read[client.Review](c.ShowReview(cmd.Context(), id))
+	return c.ShowReview(cmd.Context(), id)
 }
 
-func pick(edition string, rs []client.Review) (id string, err error) {
+func pick(edition string, rs []contract.Review) (id string, err error) {
 	var open []string
-	var latest client.Review // of those that stand
+	var latest contract.Review // of those that stand
 	for _, r := range rs {
 		switch r.State {
 		case reading.Planned, reading.Underway, reading.HandedIn:
@@ -214,7 +214,7 @@ func answerText(a *reading.Answer) string {
 }
 
 func (s *session) addReview() *cobra.Command {
-	var n client.NewReview
+	var n contract.NewReview
 	cmd := &cobra.Command{
 		Use:     "add EDITION",
 		Short:   "Plan a review",
@@ -226,7 +226,7 @@ func (s *session) addReview() *cobra.Command {
 				return err
 			}
 			n.Edition = a[0]
-			r, err := client.Read[client.Review](c.AddReview(cmd.Context(), n))
+			r, err := c.AddReview(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
@@ -243,7 +243,7 @@ func (s *session) addReview() *cobra.Command {
 }
 
 func (s *session) editReview() *cobra.Command {
-	var m client.ReviewMove
+	var m contract.ReviewMove
 	var state, assigned, due string
 	cmd := &cobra.Command{
 		Use:     "edit REVIEW",
@@ -269,10 +269,8 @@ func (s *session) editReview() *cobra.Command {
 			if state == "" {
 				return s.print(cmd, r.Value, reviewSheet(r.Value))
 			}
-			m.State = client.ReviewState(state)
-			moved, err := client.Read[client.Review](
-				c.MoveReview(cmd.Context(), r.Value.Id, &client.MoveReviewParams{IfMatch: r.ETag}, m),
-			)
+			m.State = contract.ReviewState(state)
+			moved, err := c.MoveReview(cmd.Context(), r.Value.Id, contract.MoveReviewParams{IfMatch: r.ETag}, m)
 			if err != nil {
 				return err
 			}
@@ -290,17 +288,15 @@ func (s *session) editReview() *cobra.Command {
 func (s *session) assign(
 	cmd *cobra.Command,
 	c *client.Client,
-	r client.Got[client.Review],
+	r client.Got[contract.Review],
 	assigned, due string,
-) (client.Got[client.Review], error) {
-	a := client.Assignment{Assigned: r.Value.Assigned, Due: r.Value.Due}
+) (client.Got[contract.Review], error) {
+	a := contract.Assignment{Assigned: r.Value.Assigned, Due: r.Value.Due}
 	if cmd.Flags().Changed("assigned") {
 		a.Assigned = assigned
 	}
 	if cmd.Flags().Changed("due") {
 		a.Due = due
 	}
-	return client.Read[client.Review](
-		c.AssignReview(cmd.Context(), r.Value.Id, &client.AssignReviewParams{IfMatch: r.ETag}, a),
-	)
+	return c.AssignReview(cmd.Context(), r.Value.Id, contract.AssignReviewParams{IfMatch: r.ETag}, a)
 }

@@ -2,13 +2,13 @@ package cli
 
 import (
 	"fmt"
-	"net/http"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) rigCommand() *cobra.Command {
@@ -33,10 +33,10 @@ func (s *session) rigCommand() *cobra.Command {
 	)
 }
 
-func (s *session) rigs(cmd *cobra.Command, c *client.Client) ([]client.Rig, error) {
-	return all(func(cursor string) (*http.Response, error) {
-		return c.ListRigs(cmd.Context(), &client.ListRigsParams{Cursor: cursor})
-	}, func(l *client.RigList) ([]client.Rig, string) { return l.Rigs, l.Next })
+func (s *session) rigs(cmd *cobra.Command, c *client.Client) ([]contract.Rig, error) {
+	return all(func(cursor string) (client.Got[contract.RigList], error) {
+		return c.ListRigs(cmd.Context(), contract.ListRigsParams{Cursor: cursor})
+	}, func(l *contract.RigList) ([]contract.Rig, string) { return l.Rigs, l.Next })
 }
 
 func (s *session) listRigs() *cobra.Command {
@@ -54,7 +54,7 @@ func (s *session) listRigs() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return s.print(cmd, client.RigList{Rigs: rs}, rigSheet(rs...))
+			return s.print(cmd, contract.RigList{Rigs: rs}, rigSheet(rs...))
 		},
 	}
 }
@@ -110,7 +110,7 @@ func (s *session) showRig() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.Rig](c.ShowRig(cmd.Context(), a[0]))
+			r, err := c.ShowRig(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -119,31 +119,31 @@ func (s *session) showRig() *cobra.Command {
 	}
 }
 
-func rigFlags(f *pflag.FlagSet) setters[client.Rig] {
-	s := setters[client.Rig]{}
-	s.text(f, "name", "how it is called", func(r *client.Rig) *string { return &r.Name })
-	s.choice(f, "class", "", catalogue.Classes, func(r *client.Rig) *string { return &r.Class })
-	s.yes(f, "virtual", "a virtual machine", func(r *client.Rig) *bool { return &r.Virtual })
-	s.text(f, "cpu", "its processor", func(r *client.Rig) *string { return &r.CPU })
-	s.whole(f, "cores", "how many cores", func(r *client.Rig) *int { return &r.Cores })
-	s.long(f, "memory", "memory in MiB", func(r *client.Rig) *int64 { return &r.MemoryMiB })
-	s.text(f, "graphics", "its graphics", func(r *client.Rig) *string { return &r.Graphics })
-	s.text(f, "storage", "its storage", func(r *client.Rig) *string { return &r.Storage })
-	s.lines(f, "equipment", "such as wireless or printer", func(r *client.Rig) *[]string { return &r.Equipment })
+func rigFlags(f *pflag.FlagSet) setters[contract.Rig] {
+	s := setters[contract.Rig]{}
+	s.text(f, "name", "how it is called", func(r *contract.Rig) *string { return &r.Name })
+	s.choice(f, "class", "", catalogue.Classes, func(r *contract.Rig) *string { return &r.Class })
+	s.yes(f, "virtual", "a virtual machine", func(r *contract.Rig) *bool { return &r.Virtual })
+	s.text(f, "cpu", "its processor", func(r *contract.Rig) *string { return &r.CPU })
+	s.whole(f, "cores", "how many cores", func(r *contract.Rig) *int { return &r.Cores })
+	s.long(f, "memory", "memory in MiB", func(r *contract.Rig) *int64 { return &r.MemoryMiB })
+	s.text(f, "graphics", "its graphics", func(r *contract.Rig) *string { return &r.Graphics })
+	s.text(f, "storage", "its storage", func(r *contract.Rig) *string { return &r.Storage })
+	s.lines(f, "equipment", "such as wireless or printer", func(r *contract.Rig) *[]string { return &r.Equipment })
 	s.text(
 		f,
 		"replaces",
 		"the rig that this machine was before it changed",
-		func(r *client.Rig) *string { return &r.Replaces },
+		func(r *contract.Rig) *string { return &r.Replaces },
 	)
 	s.yes(
 		f,
 		"retired",
 		"kept and no longer offered; --retired=false brings it back",
-		func(r *client.Rig) *bool { return &r.Retired },
+		func(r *contract.Rig) *bool { return &r.Retired },
 	)
 	weight := f.Float64("weight", 1, "how much it counts among the rigs")
-	s["weight"] = func(r *client.Rig) { r.Weight = weight }
+	s["weight"] = func(r *contract.Rig) { r.Weight = weight }
 	return s
 }
 
@@ -160,9 +160,9 @@ func (s *session) addRig() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r := client.Rig{Key: a[0]}
+		r := contract.Rig{Key: a[0]}
 		set.apply(cmd, &r)
-		added, err := client.Read[client.Rig](c.AddRig(cmd.Context(), r))
+		added, err := c.AddRig(cmd.Context(), r)
 		if err != nil {
 			return err
 		}
@@ -184,14 +184,12 @@ func (s *session) editRig() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := client.Read[client.Rig](c.ShowRig(cmd.Context(), a[0]))
+		r, err := c.ShowRig(cmd.Context(), a[0])
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := client.Read[client.Rig](
-			c.EditRig(cmd.Context(), r.Value.Key, &client.EditRigParams{IfMatch: r.ETag}, r.Value),
-		)
+		edited, err := c.EditRig(cmd.Context(), r.Value.Key, contract.EditRigParams{IfMatch: r.ETag}, r.Value)
 		if err != nil {
 			return err
 		}

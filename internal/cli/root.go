@@ -236,7 +236,7 @@ func (s *session) connect() (*client.Client, error) {
 	if err := serverAddress(server); err != nil {
 		return nil, err
 	}
-	return client.Connect(server, token)
+	return client.Connect(server, token), nil
 }
 
 const standardServer = "http://127.0.0.1:8310"

@@ -7,12 +7,12 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) steadinessCommand() *cobra.Command {
 	var v view
-	var p client.ShowSteadinessParams
+	var p contract.ShowSteadinessParams
 	var shake string
 	cmd := &cobra.Command{
 		Use:   "steadiness",
@@ -26,8 +26,8 @@ func (s *session) steadinessCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p.Shake = client.ShowSteadinessParamsShake(shake)
-			r, err := client.Read[client.SteadinessView](c.ShowSteadiness(cmd.Context(), &p, v.edit))
+			p.Shake = contract.ShowSteadinessParamsShake(shake)
+			r, err := v.through(c).ShowSteadiness(cmd.Context(), p)
 			if err != nil {
 				return err
 			}

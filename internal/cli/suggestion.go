@@ -6,7 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) suggestionCommand() *cobra.Command {
@@ -31,11 +31,11 @@ func (s *session) listSuggestions() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			all, err := client.Read[client.SuggestionList](c.ListSuggestions(cmd.Context()))
+			all, err := c.ListSuggestions(cmd.Context())
 			if err != nil {
 				return err
 			}
-			some := client.SuggestionList{Suggestions: []client.Suggestion{}}
+			some := contract.SuggestionList{Suggestions: []contract.Suggestion{}}
 			t := &sheet{columns: []string{"Sort", "About", "Text", "Contact", "State", "Decision", "Sent", "Id"}}
 			for _, x := range all.Value.Suggestions {
 				if state != "" && string(x.State) != state {
@@ -61,7 +61,7 @@ func (s *session) listSuggestions() *cobra.Command {
 }
 
 func (s *session) addSuggestion() *cobra.Command {
-	n := client.NewSuggestion{}
+	n := contract.NewSuggestion{}
 	var sort string
 	cmd := &cobra.Command{
 		Use:     "add TEXT --sort SORT --about WHAT",
@@ -73,8 +73,8 @@ func (s *session) addSuggestion() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			n.Text, n.Sort = strings.Join(a, " "), client.SuggestionSort(sort)
-			if _, err := client.Read[struct{}](c.Suggest(cmd.Context(), n)); err != nil {
+			n.Text, n.Sort = strings.Join(a, " "), contract.SuggestionSort(sort)
+			if err := c.Suggest(cmd.Context(), n); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), "Held until a lead has looked")
@@ -89,7 +89,7 @@ func (s *session) addSuggestion() *cobra.Command {
 }
 
 func (s *session) editSuggestion() *cobra.Command {
-	var d client.SuggestionDecision
+	var d contract.SuggestionDecision
 	var state string
 	cmd := &cobra.Command{
 		Use:     "edit ID --state STATE",
@@ -106,16 +106,13 @@ func (s *session) editSuggestion() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d.State = client.SuggestionDecisionState(state)
-			_, err = client.Read[struct{}](
-				c.DecideSuggestion(
-					cmd.Context(),
-					x.Id,
-					&client.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)},
-					d,
-				),
+			d.State = contract.SuggestionDecisionState(state)
+			return c.DecideSuggestion(
+				cmd.Context(),
+				x.Id,
+				contract.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)},
+				d,
 			)
-			return err
 		},
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"let-in", "declined"})

@@ -6,7 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) tippingCommand() *cobra.Command {
@@ -23,7 +23,7 @@ func (s *session) tippingCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := client.Read[client.TippingView](c.ShowTipping(cmd.Context(), &client.ShowTippingParams{}, v.edit))
+			r, err := v.through(c).ShowTipping(cmd.Context(), contract.ShowTippingParams{})
 			if err != nil {
 				return err
 			}

@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) troubleCommand() *cobra.Command {
@@ -22,7 +22,7 @@ func (s *session) troubleCommand() *cobra.Command {
 	)
 }
 
-func troubleSheet(ts ...client.TroubleView) *sheet {
+func troubleSheet(ts ...contract.TroubleView) *sheet {
 	t := &sheet{columns: []string{"Key", "Title", "Origin", "Component", "Workaround", ">Cases", "Settled"}}
 	for _, x := range ts {
 		settled := ""
@@ -53,7 +53,7 @@ func (s *session) listTroubles() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ts, err := client.Read[client.TroubleList](c.ListTroubles(cmd.Context()))
+			ts, err := c.ListTroubles(cmd.Context())
 			if err != nil {
 				return err
 			}
@@ -73,7 +73,7 @@ func (s *session) showTrouble() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t, err := client.Read[client.TroubleView](c.ShowTrouble(cmd.Context(), a[0]))
+			t, err := c.ShowTrouble(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
@@ -123,7 +123,7 @@ func (s *session) addTrouble() *cobra.Command {
 		}
 		t := reading.Trouble{Key: a[0], Title: strings.Join(a[1:], " ")}
 		set.apply(cmd, &t)
-		added, err := client.Read[client.TroubleView](c.AddTrouble(cmd.Context(), t))
+		added, err := c.AddTrouble(cmd.Context(), t)
 		if err != nil {
 			return err
 		}
@@ -145,7 +145,7 @@ func (s *session) editTrouble() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		old, err := client.Read[client.TroubleView](c.ShowTrouble(cmd.Context(), a[0]))
+		old, err := c.ShowTrouble(cmd.Context(), a[0])
 		if err != nil {
 			return err
 		}
@@ -154,9 +154,7 @@ func (s *session) editTrouble() *cobra.Command {
 			t.Title = strings.Join(a[1:], " ")
 		}
 		set.apply(cmd, &t)
-		edited, err := client.Read[client.TroubleView](
-			c.EditTrouble(cmd.Context(), a[0], &client.EditTroubleParams{IfMatch: old.ETag}, t),
-		)
+		edited, err := c.EditTrouble(cmd.Context(), a[0], contract.EditTroubleParams{IfMatch: old.ETag}, t)
 		if err != nil {
 			return err
 		}

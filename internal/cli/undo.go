@@ -5,7 +5,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/client"
+	"dappertally/internal/contract"
 )
 
 func (s *session) undoCommand() *cobra.Command {
@@ -28,17 +28,17 @@ func (s *session) undoCommand() *cobra.Command {
 				return err
 			}
 			if history {
-				all, err := client.Read[client.TakenBackList](c.ListTakenBack(cmd.Context(), r.Value.Id))
+				all, err := c.ListTakenBack(cmd.Context(), r.Value.Id)
 				if err != nil {
 					return err
 				}
 				return s.print(cmd, all.Value, takenBackSheet(&all.Value))
 			}
-			var what client.Undo
+			var what contract.Undo
 			if len(a) == 1 {
 				what.Id = a[0]
 			}
-			done, err := client.Read[client.Undone](c.Undo(cmd.Context(), r.Value.Id, what))
+			done, err := c.Undo(cmd.Context(), r.Value.Id, what)
 			if err != nil {
 				return err
 			}
@@ -52,7 +52,7 @@ func (s *session) undoCommand() *cobra.Command {
 	return cmd
 }
 
-func takenBackSheet(l *client.TakenBackList) *sheet {
+func takenBackSheet(l *contract.TakenBackList) *sheet {
 	t := &sheet{
 		columns: []string{"Taken back", "Criterion", "Rig", "Reviewer", "Answer", "~Reading"},
 		heading: "Readings that were taken back; they count nowhere",

@@ -1,9 +1,7 @@
 package cli
 
 import (
-	"context"
 	"fmt"
-	"net/http"
 	"net/url"
 	"strings"
 	"time"
@@ -11,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/scoring"
+	"dappertally/internal/client"
 )
 
 // view is through whose eyes, as of when, on which rigs and among whom a result is
@@ -81,13 +80,11 @@ func (v *view) groundFlag(cmd *cobra.Command) {
 		BoolVar(&v.ground, "ground", false, "with the editions that stand on earlier versions of the list, all on what these versions ask alike")
 }
 
-// edit puts the view into the address of a request; every result takes it.
-func (v *view) edit(_ context.Context, r *http.Request) error {
-	at, err := v.time()
-	if err != nil {
-		return err
-	}
-	q := r.URL.Query()
+// through gives a client that asks for every result through the view, whose time has been
+// checked.
+func (v *view) through(c *client.Client) *client.Client {
+	at, _ := v.time()
+	q := url.Values{}
 	set := func(name, value string) {
 		if value != "" {
 			q.Set(name, value)
@@ -114,8 +111,7 @@ func (v *view) edit(_ context.Context, r *http.Request) error {
 		}
 		add(q, name, *values)
 	}
-	r.URL.RawQuery = q.Encode()
-	return nil
+	return c.Through(q)
 }
 
 func add(q url.Values, name string, values []string) {

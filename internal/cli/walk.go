@@ -17,6 +17,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
@@ -135,11 +136,11 @@ func (w *walker) online(f *walkFlags, named string) error {
 		return err
 	}
 	w.list = &list.Value
-	desk, err := client.Read[client.ReadingList](c.ListReadings(w.cmd.Context(), r.Value.Id))
+	desk, err := c.ListReadings(w.cmd.Context(), r.Value.Id)
 	if err != nil {
 		return err
 	}
-	who, err := client.Read[client.Session](c.WhoAmI(w.cmd.Context()))
+	who, err := c.WhoAmI(w.cmd.Context())
 	if err != nil {
 		return err
 	}
@@ -156,7 +157,7 @@ func (w *walker) online(f *walkFlags, named string) error {
 	if w.questions, err = questionsOf(&list.Value, f, answered); err != nil {
 		return err
 	}
-	if beside, err := client.Read[client.Beside](c.ShowBeside(w.cmd.Context(), r.Value.Id)); err == nil &&
+	if beside, err := c.ShowBeside(w.cmd.Context(), r.Value.Id); err == nil &&
 		beside.Value.Edition != "" {
 		w.beforeOf = beside.Value.Name.Release
 		for i := range beside.Value.Readings {
@@ -373,7 +374,7 @@ type serviceKeeper struct {
 }
 
 func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error) {
-	x := client.NewReading{
+	x := contract.NewReading{
 		Criterion: q.Key,
 		Rig:       q.rig,
 		System:    k.bearings.System,
@@ -382,7 +383,7 @@ func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note st
 		Note:      note,
 		Confirm:   confirm,
 	}
-	done, err := client.Read[client.Recorded](k.client.Record(k.w.cmd.Context(), k.review, id, x))
+	done, err := k.client.Record(k.w.cmd.Context(), k.review, id, x)
 	if err != nil {
 		return "", err
 	}
@@ -403,7 +404,7 @@ func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note st
 }
 
 func (k *serviceKeeper) undo() (string, error) {
-	done, err := client.Read[client.Undone](k.client.Undo(k.w.cmd.Context(), k.review, client.Undo{}))
+	done, err := k.client.Undo(k.w.cmd.Context(), k.review, contract.Undo{})
 	return done.Value.Says, err
 }
 

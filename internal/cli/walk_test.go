@@ -132,10 +132,7 @@ func walkerOver(t *testing.T, in io.Reader) (*walker, *bytes.Buffer) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	c, err := client.Connect("http://127.0.0.1:1", "")
-	if err != nil {
-		t.Fatal(err)
-	}
+	c := client.Connect("http://127.0.0.1:1", "")
 	w := &walker{session: &session{}, cmd: cmd, list: list, in: bufio.NewReader(in)}
 	w.save = &serviceKeeper{w: w, client: c, review: "r1", edition: "quaymark/22.1/latchwork"}
 	if w.questions, err = questionsOf(list, &walkFlags{rig: "bench-old"}, nil); err != nil {

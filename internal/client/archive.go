@@ -21,11 +21,11 @@ type Restored struct {
 // ExportArchive opens the archive of all that a service keeps for ever, of that size.
 // Whoever reads it closes it.
 func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error) {
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.Server+"archive", nil)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.server+base+"/archive", nil)
 	if err != nil {
 		return nil, 0, err
 	}
-	resp, err := c.stream(ctx, req)
+	resp, err := c.stream(req)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -36,7 +36,7 @@ func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error)
 // would be taken in and keeps nothing.
 func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, trial bool) (Restored, error) {
 	var done Restored
-	address := c.Server + "archive"
+	address := c.server + base + "/archive"
 	if trial {
 		address += "?trial=true"
 	}
@@ -46,7 +46,7 @@ func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, t
 	}
 	req.ContentLength = size
 	req.Header.Set("Content-Type", "application/x-tar")
-	resp, err := c.stream(ctx, req)
+	resp, err := c.stream(req)
 	if err != nil {
 		return done, err
 	}

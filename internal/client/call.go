@@ -1,15 +1,22 @@
 package client
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
+	"net/http/cookiejar"
 	"net/url"
+	"reflect"
+	"regexp"
 	"strings"
 	"time"
+
+	"dappertally/internal/contract"
 )
 
 // ErrUnreachable is a service that did not answer at all, or only to say that it
@@ -17,7 +24,7 @@ import (
 var ErrUnreachable = errors.New("the service cannot be reached")
 
 // Refusal is a problem document that the service answered with.
-type Refusal struct{ Problem }
+type Refusal struct{ contract.Problem }
 
 // Error tells the problem and every field that is wrong.
 func (r *Refusal) Error() string {
@@ -32,31 +39,78 @@ func (r *Refusal) Error() string {
 	return b.String()
 }
 
-// Connect makes a client for a service's address. token may be empty: then it
-// reads what everybody may.
-func Connect(server, token string) (*Client, error) {
-	return NewClient(strings.TrimRight(server, "/")+"/api/v1",
-		WithHTTPClient(&http.Client{Timeout: 2 * time.Minute}),
-		WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
-			dropUnset(r.URL)
-			if token != "" {
-				r.Header.Set("Authorization", "Bearer "+token)
-			}
-			return nil
-		}))
+// Client asks a service. Its operations are generated from the contract.
+type Client struct {
+	server string // its address, without a slash at the end
+	token  string
+	http   http.Client
+	values url.Values // what every request carries
 }
 
-// dropUnset takes the optional parameters off an address that the generated
-// client wrote although they were not set. None of them means anything at zero.
-func dropUnset(u *url.URL) {
-	query := u.Query()
-	for name, values := range query {
-		switch values[0] {
-		case "", "0", "false", time.Time{}.Format(time.RFC3339):
-			query.Del(name)
+const base = "/api/v1"
+
+// Connect makes a client for a service's address. token may be empty: then it
+// reads what everybody may. Signing in holds for as long as the client is used.
+func Connect(server, token string) *Client {
+	jar, _ := cookiejar.New(nil) // no options, no error
+	return &Client{strings.TrimRight(server, "/"), token, http.Client{Timeout: 2 * time.Minute, Jar: jar}, nil}
+}
+
+// Through gives a client whose every request carries these parameters too, such as those
+// of the view that results are asked for.
+func (c *Client) Through(values url.Values) *Client {
+	through := *c
+	through.values = values
+	return &through
+}
+
+// request is what is asked of one operation.
+type request struct {
+	client  *Client
+	method  string
+	path    string
+	values  url.Values
+	headers http.Header
+	body    any // nil: none
+}
+
+// braced is a part of a path that a value takes the place of.
+var braced = regexp.MustCompile(`\{[^}]+\}`)
+
+// ask begins a request; the parts take the places of what is braced in path.
+func (c *Client) ask(method, path string, parts ...any) *request {
+	path = braced.ReplaceAllStringFunc(path, func(string) string {
+		part := url.PathEscape(fmt.Sprint(parts[0]))
+		parts = parts[1:]
+		return part
+	})
+	r := &request{c, method, base + path, url.Values{}, http.Header{}, nil}
+	maps.Copy(r.values, c.values)
+	return r
+}
+
+// query sets a parameter of the address. What is not set is left out: no parameter of
+// the contract means anything at zero.
+func (r *request) query(name string, value any) {
+	switch v := reflect.ValueOf(value); {
+	case !v.IsValid() || v.IsZero():
+	case v.Kind() == reflect.Slice:
+		for i := range v.Len() {
+			r.values.Add(name, fmt.Sprint(v.Index(i).Interface()))
 		}
+	default:
+		if at, ok := value.(time.Time); ok {
+			value = at.Format(time.RFC3339Nano)
+		}
+		r.values.Set(name, fmt.Sprint(value))
 	}
-	u.RawQuery = query.Encode()
+}
+
+// header sets a header where it has a value.
+func (r *request) header(name, value string) {
+	if value != "" {
+		r.headers.Set(name, value)
+	}
 }
 
 // Got is what the service answered, and the tag that an edit of it must name.
@@ -65,12 +119,13 @@ type Got[T any] struct {
 	ETag  string
 }
 
-// Read takes a call's response apart: what it carries, a *Refusal, or an error
-// that is ErrUnreachable. Use it around a call: Read[RigList](c.ListRigs(ctx, nil)).
-func Read[T any](resp *http.Response, err error) (Got[T], error) {
+// read sends a request and takes the answer apart: what it carries, a *Refusal, or an
+// error that is ErrUnreachable.
+func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	var out Got[T]
+	resp, err := r.send(ctx)
 	if err != nil {
-		return out, fmt.Errorf("%w: %w", ErrUnreachable, err)
+		return out, err
 	}
 	defer resp.Body.Close()
 	body, err := io.ReadAll(resp.Body)
@@ -91,6 +146,40 @@ func Read[T any](resp *http.Response, err error) (Got[T], error) {
 		)
 	}
 	return out, nil
+}
+
+func (r *request) send(ctx context.Context) (*http.Response, error) {
+	var body io.Reader
+	if r.body != nil {
+		text, err := json.Marshal(r.body)
+		if err != nil {
+			return nil, err
+		}
+		r.headers.Set("Content-Type", "application/json")
+		body = bytes.NewReader(text)
+	}
+	address := r.client.server + r.path
+	if len(r.values) > 0 {
+		address += "?" + r.values.Encode()
+	}
+	req, err := http.NewRequestWithContext(ctx, r.method, address, body)
+	if err != nil {
+		return nil, err
+	}
+	req.Header = r.headers
+	r.client.sign(req)
+	resp, err := r.client.http.Do(req)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)
+	}
+	return resp, nil
+}
+
+// sign says who asks.
+func (c *Client) sign(r *http.Request) {
+	if c.token != "" {
+		r.Header.Set("Authorization", "Bearer "+c.token)
+	}
 }
 
 func refusal(resp *http.Response, body []byte) error {

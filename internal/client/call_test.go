@@ -1,6 +1,7 @@
 package client
 
 import (
+	"dappertally/internal/contract"
 	"errors"
 	"net/http"
 	"net/http/httptest"
@@ -21,16 +22,12 @@ func answering(t *testing.T, status int, contentType, body string) (*Client, *ht
 		_, _ = w.Write([]byte(body))
 	}))
 	t.Cleanup(server.Close)
-	c, err := Connect(server.URL+"/", "dt_secret")
-	if err != nil {
-		t.Fatal(err)
-	}
-	return c, last
+	return Connect(server.URL+"/", "dt_secret"), last
 }
 
 func TestRead(t *testing.T) {
 	c, last := answering(t, 200, "application/json", `{"rigs": [{"key": "bench-a"}]}`)
-	got, err := Read[RigList](c.ListRigs(t.Context(), &ListRigsParams{}))
+	got, err := c.ListRigs(t.Context(), contract.ListRigsParams{})
 	if err != nil || len(got.Value.Rigs) != 1 || got.ETag != `"3.abc"` {
 		t.Errorf("%+v, %v", got, err)
 	}
@@ -54,7 +51,7 @@ func TestReadRefusals(t *testing.T) {
 		{200, `<html>another service</html>`, false, false, "same version"},
 	} {
 		api, _ := answering(t, c.status, "application/json", c.body)
-		_, err := Read[RigList](api.ListRigs(t.Context(), nil))
+		_, err := api.ListRigs(t.Context(), contract.ListRigsParams{})
 		var refusal *Refusal
 		if err == nil || errors.As(err, &refusal) != c.refusal || errors.Is(err, ErrUnreachable) != c.unreachable ||
 			!strings.Contains(err.Error(), c.says) {

@@ -35,7 +35,7 @@ func transfer(
 	size int64,
 	content io.Reader,
 ) (*http.Response, error) {
-	req, err := http.NewRequestWithContext(ctx, method, c.Server+"files/"+sum, content)
+	req, err := http.NewRequestWithContext(ctx, method, c.server+base+"/files/"+sum, content)
 	if err != nil {
 		return nil, err
 	}
@@ -43,15 +43,13 @@ func transfer(
 		req.ContentLength = size
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
-	return c.stream(ctx, req)
+	return c.stream(req)
 }
 
 // stream sends a request outside the generated client, which would keep whole files
 // in memory and give up on slow lines.
-func (c *Client) stream(ctx context.Context, req *http.Request) (*http.Response, error) {
-	if err := c.applyEditors(ctx, req, nil); err != nil {
-		return nil, err
-	}
+func (c *Client) stream(req *http.Request) (*http.Response, error) {
+	c.sign(req)
 	resp, err := http.DefaultClient.Do(req)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)

@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"dappertally/internal/contract"
 	"io"
 	"net/http"
 	"strings"
@@ -9,13 +10,13 @@ import (
 
 // Published opens a file of a published report by its address. Whoever reads it
 // checks the hash, and closes it.
-func Published(ctx context.Context, c *Client, f *ReportFile) (io.ReadCloser, error) {
-	return c.open(ctx, strings.TrimSuffix(c.Server, "api/v1/")+strings.TrimPrefix(f.Address, "/"))
+func Published(ctx context.Context, c *Client, f *contract.ReportFile) (io.ReadCloser, error) {
+	return c.open(ctx, c.server+"/"+strings.TrimPrefix(f.Address, "/"))
 }
 
 // DraftPage opens the page of a report in the making. Whoever reads it closes it.
 func DraftPage(ctx context.Context, c *Client, report string) (io.ReadCloser, error) {
-	return c.open(ctx, c.Server+"reports/"+report+"/draft/page")
+	return c.open(ctx, c.server+base+"/reports/"+report+"/draft/page")
 }
 
 func (c *Client) open(ctx context.Context, address string) (io.ReadCloser, error) {
@@ -23,7 +24,7 @@ func (c *Client) open(ctx context.Context, address string) (io.ReadCloser, error
 	if err != nil {
 		return nil, err
 	}
-	resp, err := c.stream(ctx, req)
+	resp, err := c.stream(req)
 	if err != nil {
 		return nil, err
 	}

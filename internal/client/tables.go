@@ -10,8 +10,8 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/url"
-	"strings"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/tables"
 )
 
@@ -19,7 +19,7 @@ import (
 type ImportOptions struct {
 	Form    string            `json:"form,omitempty"`
 	Mapping string            `json:"mapping,omitempty"`
-	Inline  *Mapping          `json:"inline,omitempty"`
+	Inline  *contract.Mapping `json:"inline,omitempty"`
 	Fields  map[string]string `json:"fields,omitempty"`
 	Trial   bool              `json:"trial,omitempty"`
 	Rows    string            `json:"rows,omitempty"`
@@ -87,12 +87,12 @@ func Import(
 			return form.Close()
 		}())
 	}()
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, c.Server+"imports/"+what, body)
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, c.server+base+"/imports/"+what, body)
 	if err != nil {
 		return Imported{}, err
 	}
 	req.Header.Set("Content-Type", form.FormDataContentType())
-	resp, err := c.stream(ctx, req)
+	resp, err := c.stream(req)
 	if err != nil {
 		return Imported{}, err
 	}
@@ -111,7 +111,7 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 				Done, Of int
 			}
 			Done   *Imported
-			Failed *Problem
+			Failed *contract.Problem
 		}
 		if err := json.Unmarshal(scanner.Bytes(), &line); err != nil {
 			return Imported{}, fmt.Errorf("the answer is not what this client expects: %w", err)
@@ -144,13 +144,13 @@ func Export(
 	req, err := http.NewRequestWithContext(
 		ctx,
 		http.MethodGet,
-		strings.TrimRight(c.Server, "/")+"/exports/"+what+"?"+query.Encode(),
+		c.server+base+"/exports/"+what+"?"+query.Encode(),
 		nil,
 	)
 	if err != nil {
 		return nil, "", err
 	}
-	resp, err := c.stream(ctx, req)
+	resp, err := c.stream(req)
 	if err != nil {
 		return nil, "", err
 	}
