@@ -125,7 +125,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	// Readers stay on the version that has results until a lead, or a share, decides.
 	if out := marit.must("checklist", "list"); !strings.Contains(
 		out,
-		"workshop@2\tWorkshop checklist\tin-force\tshown",
+		"workshop@2\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
@@ -138,7 +138,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	marit.must("checklist", "edit", "workshop@3", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(
 		out,
-		"workshop@3\tWorkshop checklist\tin-force\tshown",
+		"workshop@3\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
@@ -149,7 +149,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	marit.must("checklist", "edit", "workshop@2", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(
 		out,
-		"workshop@2\tWorkshop checklist\tin-force\tshown",
+		"workshop@2\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
@@ -266,7 +266,10 @@ func TestProposalByClient(t *testing.T) {
 		t.Errorf("a reviewer accepts: exit %d", code)
 	}
 	marit.must("proposal", "accept", p.ID, "--reason", "talked over")
-	if out := marit.must("proposal", "show", p.ID); !strings.Contains(out, "accepted: talked over") ||
+	if out := marit.must("proposal", "show", p.ID, "--table", "comments"); !strings.Contains(
+		out,
+		"accepted: talked over",
+	) ||
 		!strings.Contains(out, "Agreed") {
 		t.Errorf("the proposal:\n%s", out)
 	}
@@ -282,7 +285,10 @@ func TestProposalByClient(t *testing.T) {
 	) {
 		t.Errorf("the audience:\n%s", out)
 	}
-	if out := marit.must("audience", "show", "workshop@2", "pensioner"); !strings.Contains(out, "asked for") {
+	if out := marit.must("audience", "show", "workshop@2", "pensioner", "--table", "revisions"); !strings.Contains(
+		out,
+		"asked for",
+	) {
 		t.Errorf("its revisions:\n%s", out)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")

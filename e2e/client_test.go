@@ -18,12 +18,12 @@ func TestClient(t *testing.T) {
 
 	if out := reader.must("rank", "--audience", "pensioner", "--output", "csv"); !strings.HasPrefix(
 		out,
-		"Rank,Edition,Score",
+		"checklist,audience,standing,rank,deadHeat,edition,score",
 	) ||
-		!strings.Contains(out, "Gullhaven 5.2 Hearthside") {
+		!strings.Contains(out, "ranked,1,true,gullhaven/5.2/hearthside,84.1") {
 		t.Errorf("rank as CSV:\n%s", out)
 	}
-	if out := reader.must("rig", "list"); !strings.HasPrefix(out, "Key\tName\tClass") {
+	if out := reader.must("rig", "list"); !strings.HasPrefix(out, "key\tname\tclass") {
 		t.Errorf("a list into a pipe:\n%s", out)
 	}
 	if out := reader.must("rig", "show", "bench-vm", "--output", "yaml"); !strings.Contains(out, "weight: 0.5") {
@@ -52,7 +52,7 @@ func TestClient(t *testing.T) {
 	const review = "harrowgate/1.0/awning"
 	if out := ines.must("record", "cold-start", "26,4", "25.9", "26.0", "--review", review, "--rig", "bench-tiny", "--adjust", "4", "--adjust-reason", "the boot menu waits"); !strings.Contains(
 		out,
-		"22.0 s",
+		"26.4, 25.9, 26\t22\ts\t61.18",
 	) {
 		t.Errorf("a measure with an adjustment:\n%s", out)
 	}

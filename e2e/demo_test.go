@@ -86,7 +86,7 @@ func TestDemoSurvivesAKill(t *testing.T) {
 	if len(acknowledged) > 0 {
 		t.Errorf("%d readings were acknowledged and lost", len(acknowledged))
 	}
-	if out := ines.must("rank", "--output", "csv"); !strings.Contains(out, "Gullhaven") {
+	if out := ines.must("rank", "--output", "csv"); !strings.Contains(out, "gullhaven/5.2/hearthside") {
 		t.Errorf("no ranking after the restart:\n%s", out)
 	}
 	p.stop(t)

@@ -25,7 +25,7 @@ func TestRecordByClient(t *testing.T) {
 	ines.must("at", planned.ID, "--rig", "bench-old")
 	if out := ines.must("state", "add", "fresh install", "--installed", "whole disk encrypted", "--installed", "extra drivers"); !strings.Contains(
 		out,
-		"whole disk encrypted, extra drivers",
+		"whole disk encrypted; extra drivers",
 	) ||
 		!strings.Contains(out, "s1") {
 		t.Errorf("the state: %s", out)

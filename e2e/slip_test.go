@@ -292,7 +292,7 @@ func TestEmptyRoot(t *testing.T) {
 			t.Errorf("%s does not say why it is unknown", f.Key)
 		}
 	}
-	if out := in("frames", "log.csv"); !strings.Contains(out, "66.7") {
+	if out := in("frames", "log.csv"); !strings.Contains(out, "average\t\t66.66666666666667") {
 		t.Errorf("frames: %s", out)
 	}
 	if out := in("clock", "--runs", "2", "--settle", "0s", "--", "/dtally", "--help"); !strings.Contains(

@@ -102,7 +102,6 @@ func confirm[Q any](b binding, asked Q, operation func(context.Context, Q) error
 		return
 	}
 	b.c.Status(status)
-	b.c.Writer.WriteHeaderNow()
 }
 
 // apart gives an operation a context of its own. A gin context serves other requests

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/client"
+	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
 
@@ -22,6 +23,20 @@ func (s *session) archiveCommand() *cobra.Command {
 	)
 }
 
+var fileTable = tables.Define("files", "a file that was written or fetched",
+	tables.Text("file", "File", "its name"),
+	tables.Integer("bytes", "Bytes", "its size"),
+	tables.Text("sha256", "SHA-256", "of its content"),
+)
+
+var restoredTable = tables.Define("restored", "how much came in from an archive",
+	tables.Integer("reviews", "Reviews", ""),
+	tables.Integer("readings", "Readings", ""),
+	tables.Integer("reports", "Reports", ""),
+	tables.Integer("revisions", "Revisions", "of reports"),
+	tables.Integer("files", "Files", ""),
+)
+
 func (s *session) exportArchive() *cobra.Command {
 	return &cobra.Command{
 		Use:     "export FILE",
@@ -29,11 +44,7 @@ func (s *session) exportArchive() *cobra.Command {
 		Long:    "Write the archive: a tar of the bundle with all records, all forms of all published reports, and the files that belong to them, each under its SHA-256. The same records give the same bytes.",
 		Example: "  dtally archive export second-wind.tar\n  dtally archive export second-wind.tar --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			body, size, err := client.ExportArchive(cmd.Context(), c)
 			if err != nil {
 				return err
@@ -50,11 +61,11 @@ func (s *session) exportArchive() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}}
+			t := sheetOf(fileTable)
 			hash := hex.EncodeToString(sum.Sum(nil))
-			t.add(a[0], fmt.Sprint(size), hash)
+			t.Add(a[0], size, hash)
 			return s.print(cmd, map[string]any{"file": a[0], "size": size, "sha256": hash}, t)
-		},
+		}),
 	}
 }
 
@@ -65,17 +76,13 @@ func (s *session) importArchive() *cobra.Command {
 		Short:   "Take an archive into a service that has no records yet, all of it or nothing",
 		Example: "  dtally archive import second-wind.tar --dry-run\n  dtally archive import second-wind.tar --yes",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			file, err := os.Open(a[0])
 			if err != nil {
 				return err
 			}
 			defer file.Close()
 			info, err := file.Stat()
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -94,19 +101,13 @@ func (s *session) importArchive() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{">Reviews", ">Readings", ">Reports", ">Revisions", ">Files"}}
-			t.add(
-				fmt.Sprint(done.Reviews),
-				fmt.Sprint(done.Readings),
-				fmt.Sprint(done.Reports),
-				fmt.Sprint(done.Revisions),
-				fmt.Sprint(done.Files),
-			)
+			t := sheetOf(restoredTable)
+			t.Add(done.Reviews, done.Readings, done.Reports, done.Revisions, done.Files)
 			if trial {
 				t.note = "Nothing was written; without --dry-run it would be."
 			}
 			return s.print(cmd, done, t)
-		},
+		}),
 	}
 	cmd.Flags().BoolVar(&trial, "dry-run", false, "look through all of it and tell what would be taken in")
 	cmd.Flags().BoolVar(&yes, "yes", false, "take it in without asking")

@@ -12,6 +12,7 @@ import (
 
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 // bearings is what the next commands are about, so that it is not typed again.
@@ -110,6 +111,16 @@ func (s *session) atReview(
 	return r, b, err
 }
 
+var atTable = tables.Define("at", "what recording is set to",
+	tables.Text("review", "Review", "its id"),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("method", "Method", "of measuring"),
+	tables.Text("setup", "Setup", "of the system"),
+	tables.Text("phase", "Phase", "of the review"),
+	tables.Text("state", "State", "id of the system state"),
+)
+
 func (s *session) atCommand() *cobra.Command {
 	var b bearings
 	var clear bool
@@ -146,8 +157,8 @@ func (s *session) atCommand() *cobra.Command {
 			if err := keepBearings(&now); err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Review", "Edition", "Rig", "Method", "Setup", "Phase", "State"}}
-			t.add(now.Review, now.Edition, now.Rig, now.Method, now.Setup, now.Phase, now.System)
+			t := sheetOf(atTable)
+			t.Add(now.Review, now.Edition, now.Rig, now.Method, now.Setup, now.Phase, now.System)
 			return s.print(cmd, now, t)
 		},
 	}

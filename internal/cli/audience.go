@@ -12,6 +12,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func (s *session) audienceCommand() *cobra.Command {
@@ -25,6 +26,13 @@ func (s *session) audienceCommand() *cobra.Command {
 	)
 }
 
+var audiencesTable = tables.Define("audiences", "an audience of a checklist",
+	tables.Text("audience", "Audience", "its key; empty: the list's own weights"),
+	tables.Text("title", "Title", ""),
+	tables.Share("section.*", "", "what the section of that key weighs"),
+	tables.Beside("Gates"),
+)
+
 func (s *session) listAudiences() *cobra.Command {
 	return &cobra.Command{
 		Use:     "list KEY@VERSION",
@@ -34,18 +42,19 @@ func (s *session) listAudiences() *cobra.Command {
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(_ *client.Client, x client.Got[contract.Checklist]) error {
 				list := &x.Value
-				t := &sheet{
-					columns: []string{"Audience", "Title"},
-					heading: list.Title + ", " + list.Name() + " · shares of the sections",
-				}
+				var sections []tables.Column
 				for _, sec := range list.Sections {
-					t.columns = append(t.columns, ">"+sec.Key)
+					sections = append(sections, tables.Share("section."+sec.Key, sec.Key, ""))
 				}
-				t.columns = append(t.columns, "Gates")
+				t := sheetOf(audiencesTable, sections...)
+				t.heading = list.Title + ", " + list.Name() + " · shares of the sections"
 				for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
-					row := []string{audience.Key, audience.Title}
-					row = append(row, numerals.Shares(list.SectionShares(audience))...)
-					t.add(append(row, gatesText(list, audience))...)
+					row := []any{audience.Key, audience.Title}
+					shares := list.SectionShares(audience)
+					for i, text := range numerals.Shares(shares) {
+						row = append(row, tables.As{Data: shares[i], Text: text})
+					}
+					t.Add(append(row, gatesText(list, audience))...)
 				}
 				return s.print(cmd, map[string]any{"audiences": list.Audiences}, t)
 			})
@@ -97,11 +106,17 @@ func (s *session) showAudience() *cobra.Command {
 	}
 }
 
+var sharesTable = tables.Define("shares", "what a criterion weighs for an audience",
+	tables.Text("section", "Section", "its key"),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Share("share", "Share", "of the overall score").To(1),
+	tables.Share("ownShare", "On the list's own weights", "of the overall score, for nobody in particular").To(1),
+	tables.Points("gate", "Gate", "the points that the audience requires; empty: none"),
+)
+
 func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
-	t := &sheet{
-		columns: []string{"Section", "Criterion", ">Share", ">On the list's own weights", ">Gate"},
-		heading: a.Title + ", " + list.Name(),
-	}
+	t := sheetOf(sharesTable)
+	t.heading = a.Title + ", " + list.Name()
 	own, plain := checklist.Shares(list, a), checklist.Shares(list, checklist.Audience{})
 	for i := range list.Sections {
 		for j := range list.Sections[i].Criteria {
@@ -109,30 +124,33 @@ func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
 			if !x.Scored() {
 				continue
 			}
-			gate := ""
+			gate := tables.As{}
 			if g, ok := a.Gate(x); ok {
-				gate = numerals.Rounded(g, 0)
+				gate = tables.As{Data: g, Text: numerals.Rounded(g, 0)}
 			}
-			t.add(
-				list.Sections[i].Key,
-				x.Key,
-				numerals.Rounded(100*own[x.Key], 1)+" %",
-				numerals.Rounded(100*plain[x.Key], 1)+" %",
-				gate,
-			)
+			t.Add(list.Sections[i].Key, x.Key, own[x.Key], plain[x.Key], gate)
 		}
 	}
 	return t
 }
 
+var revisionsTable = tables.Define("revisions", "a revision of an audience",
+	tables.Integer("revision", "Revision", ""),
+	tables.Moment("made", "Made", "when"),
+	tables.Text("by", "By", "name of the person"),
+	tables.Truth("dropped", "", "the audience was dropped"),
+	tables.Text("reason", "Reason", ""),
+)
+
 func revisionsSheet(revisions []contract.AudienceState) *sheet {
-	t := &sheet{columns: []string{">Revision", "Made", "By", "Reason"}, heading: "Revisions"}
+	t := sheetOf(revisionsTable)
+	t.heading = "Revisions"
 	for _, r := range revisions {
 		reason := r.Reason
 		if r.Dropped {
 			reason = "dropped: " + reason
 		}
-		t.add(fmt.Sprint(r.Revision), r.Created.Format("2006-01-02 15:04 UTC"), r.Person, reason)
+		t.Add(r.Revision, r.Created, r.Person, r.Dropped, tables.As{Data: r.Reason, Text: reason})
 	}
 	return t
 }

@@ -8,8 +8,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/comparing"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func (s *session) benchCommand() *cobra.Command {
@@ -23,23 +25,45 @@ func (s *session) benchCommand() *cobra.Command {
 	)
 }
 
+var lotsTable = tables.Define("lots", "the order, drawn by lot, in which contenders are measured",
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Integer("round", "Round", ""),
+	tables.List("order", "Order drawn by lot", "editions, first to last"),
+)
+
+var placingsTable = tables.Define("placings", "the outcome of a side-by-side test",
+	tables.Text("criterion", "", "its key; empty where a question was asked"),
+	tables.Text("question", "", "what was asked"),
+	tables.Beside("Placed"),
+	tables.Text("order", "Order", "best first; > parts places, = joins those that share one"),
+	tables.Text("by", "By", "name of the reviewer"),
+	tables.Text("note", "Note", ""),
+	tables.Text("id", "Placing", "its id"),
+)
+
 func benchSheets(v *contract.BenchView) []*sheet {
-	lots := &sheet{
-		columns: []string{"Criterion", ">Round", "Order drawn by lot"},
-		heading: fmt.Sprintf("On %s, seed %d", v.Session.Rig, v.Session.Seed),
-	}
+	lots := sheetOf(lotsTable)
+	lots.heading = fmt.Sprintf("On %s, seed %d", v.Session.Rig, v.Session.Seed)
 	for _, key := range v.Plan.Plan.Criteria {
 		for i, round := range v.Lots[key] {
-			lots.add(key, fmt.Sprint(i+1), strings.Join(round, " · "))
+			lots.Add(key, i+1, tables.As{Data: round, Text: strings.Join(round, " · ")})
 		}
 	}
-	placings := &sheet{columns: []string{"Placed", "Order", "By", "Note", "Placing"}}
+	placings := sheetOf(placingsTable)
 	for _, x := range v.Placings {
 		var order []string
 		for _, tied := range x.Order {
 			order = append(order, strings.Join(tied, " = "))
 		}
-		placings.add(x.Criterion+x.Question, strings.Join(order, " > "), x.Person, x.Note, x.Id)
+		placings.Add(
+			x.Criterion,
+			x.Question,
+			x.Criterion+x.Question,
+			strings.Join(order, " > "),
+			x.Person,
+			x.Note,
+			x.Id,
+		)
 	}
 	return []*sheet{lots, placings}
 }
@@ -52,11 +76,7 @@ func (s *session) addBench() *cobra.Command {
 		Long:    "Open a session of a plan on one of its rigs. " + idHelp,
 		Example: "  dtally bench add last --rig bench-old\n  dtally bench add last --rig bench-new --seed 7",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			plan, err := s.planID(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -67,7 +87,7 @@ func (s *session) addBench() *cobra.Command {
 			}
 			fmt.Fprintln(cmd.ErrOrStderr(), "session "+v.Value.Session.Id)
 			return s.print(cmd, v.Value, benchSheets(&v.Value)...)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&n.Rig, "rig", "", "one of the plan's rigs")
 	cmd.Flags().Int64Var(&n.Seed, "seed", 0, "draws the order of the contenders (default: one is chosen, and told)")
@@ -83,28 +103,22 @@ func (s *session) showBench() *cobra.Command {
 		Long:    "Show a session: the order of its contenders and its placings or, for one criterion, what was read. " + idHelp,
 		Example: "  dtally bench show last\n  dtally bench show last --criterion cold-start --baseline mossgate/12/hearthside",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.benchID(cmd, c, a[0])
 			if err != nil {
 				return err
 			}
 			if criterion == "" {
-				v, err := c.ShowBench(cmd.Context(), id)
-				if err != nil {
-					return err
-				}
-				return s.print(cmd, v.Value, benchSheets(&v.Value)...)
+				return show(s, cmd, benchSheets)(c.ShowBench(cmd.Context(), id))
 			}
-			v, err := c.ShowSheet(cmd.Context(), id, criterion, contract.ShowSheetParams{Baseline: baseline})
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, v.Value, lineSheet(&v.Value))
-		},
+			return show(
+				s,
+				cmd,
+				alone(lineSheet),
+			)(
+				c.ShowSheet(cmd.Context(), id, criterion, contract.ShowSheetParams{Baseline: baseline}),
+			)
+		}),
 	}
 	cmd.Flags().StringVar(&criterion, "criterion", "", "one criterion of the plan")
 	cmd.Flags().
@@ -112,16 +126,25 @@ func (s *session) showBench() *cobra.Command {
 	return cmd
 }
 
+var benchTable = tables.Define("bench", "a contender of a bench session in a criterion",
+	tables.Text("edition", "Contender", "its key"),
+	tables.Text("baseline", "", "the edition that it is held against"),
+	tables.Text("criterion", "", "its key"),
+	tables.Text("read", "Read", "answers and by whom"),
+	tables.Points("points", "Points", "0 to 100"),
+	tables.Percent("percent", "Difference", "in percent of the baseline"),
+	tables.Text("verdict", "Verdict", "baseline, better, worse, too close to call, or why not comparable"),
+)
+
 func lineSheet(v *contract.BenchSheet) *sheet {
-	t := &sheet{
-		columns: []string{"Contender", "Read", ">Points", ">Difference", ""},
-		heading: v.Criterion.Title + ", differences against " + v.Baseline,
-	}
+	t := sheetOf(benchTable)
+	t.heading = v.Criterion.Title + ", differences against " + v.Baseline
 	for _, l := range v.Lines {
 		var read []string
 		for i := range l.Readings {
 			read = append(read, answerText(&l.Readings[i].Answer)+" by "+l.Readings[i].Reviewer)
 		}
+		var percent *float64
 		difference, verdict := "", ""
 		switch {
 		case l.Edition == v.Baseline:
@@ -129,9 +152,10 @@ func lineSheet(v *contract.BenchSheet) *sheet {
 		case l.Row.Verdict == comparing.NotComparable:
 			verdict = l.Row.Reason
 		case l.Row.Percent != nil:
-			difference, verdict = signed(l.Row.Percent)+" %", string(l.Row.Verdict)
+			percent, difference, verdict = l.Row.Percent, numerals.Signed(l.Row.Percent)+" %", string(l.Row.Verdict)
 		}
-		t.add(l.Edition, strings.Join(read, "; "), numerals.Score(l.Points), difference, verdict)
+		t.Add(l.Edition, v.Baseline, v.Criterion.Key, strings.Join(read, "; "), l.Points,
+			tables.As{Data: percent, Text: difference}, verdict)
 	}
 	return t
 }
@@ -143,11 +167,7 @@ func (s *session) placeBench() *cobra.Command {
 		Short:   "Record the order in which contenders came out, best first; = joins those that tie",
 		Example: "  dtally bench edit last --open\n  dtally bench place last mossgate/12/hearthside gullhaven/5.2/hearthside=ivybeck/6.0/hearthside --question 'Which feels quicker?'\n  dtally bench place last gullhaven/5.2/hearthside mossgate/12/hearthside --criterion cold-start",
 		Args:    args(3, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.benchID(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -160,7 +180,7 @@ func (s *session) placeBench() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, v.Value, benchSheets(&v.Value)[1])
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&n.Criterion, "criterion", "", "the criterion that the order is of")
 	cmd.Flags().StringVar(&n.Question, "question", "", "or the question, in words")
@@ -168,6 +188,12 @@ func (s *session) placeBench() *cobra.Command {
 	cmd.Flags().StringVar(&n.Replaces, "replaces", "", "id of the placing that this one takes the place of")
 	return cmd
 }
+
+var sessionTable = tables.Define("session", "a bench session that was opened or ended",
+	tables.Text("id", "Session", "its id"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("state", "State", ""),
+)
 
 func (s *session) editBench() *cobra.Command {
 	var open bool
@@ -177,11 +203,7 @@ func (s *session) editBench() *cobra.Command {
 		Long:    "Close a session, or open it again. " + idHelp,
 		Example: "  dtally bench edit last --open\n  dtally bench edit last",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.benchID(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -203,10 +225,10 @@ func (s *session) editBench() *cobra.Command {
 			if !v.Value.Session.Closed.IsZero() {
 				state = "closed " + v.Value.Session.Closed.Format("2006-01-02 15:04 UTC")
 			}
-			t := &sheet{columns: []string{"Session", "Rig", "State"}}
-			t.add(id, v.Value.Session.Rig, state)
+			t := sheetOf(sessionTable)
+			t.Add(id, v.Value.Session.Rig, state)
 			return s.print(cmd, v.Value, t)
-		},
+		}),
 	}
 	cmd.Flags().BoolVar(&open, "open", false, "open it again")
 	return cmd

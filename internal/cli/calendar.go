@@ -1,6 +1,9 @@
 package cli
 
 import (
+	"dappertally/internal/client"
+	"dappertally/internal/tables"
+
 	"github.com/spf13/cobra"
 )
 
@@ -13,17 +16,17 @@ func (s *session) calendarCommand() *cobra.Command {
 	)
 }
 
+var addressTable = tables.Define("address", "where one's calendar is",
+	tables.Text("address", "Address", "to subscribe to; whoever knows it reads the calendar"),
+)
+
 func (s *session) addCalendar() *cobra.Command {
 	return &cobra.Command{
 		Use:     "add",
 		Short:   "Make its address, which is told this once; an older one ends",
 		Example: "  dtally calendar add\n  dtally calendar add --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			made, err := c.OpenCalendar(cmd.Context())
 			if err != nil {
 				return err
@@ -32,10 +35,10 @@ func (s *session) addCalendar() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Address"}}
-			t.add(s.address(kept) + made.Value.Path)
+			t := sheetOf(addressTable)
+			t.Add(s.address(kept) + made.Value.Path)
 			return s.print(cmd, made.Value, t)
-		},
+		}),
 	}
 }
 
@@ -45,12 +48,8 @@ func (s *session) removeCalendar() *cobra.Command {
 		Short:   "End its address",
 		Example: "  dtally calendar remove\n  dtally calendar remove && dtally calendar add",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			return c.CloseCalendar(cmd.Context())
-		},
+		}),
 	}
 }

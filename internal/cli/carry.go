@@ -10,7 +10,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
-	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func (s *session) carryReviews() *cobra.Command {
@@ -24,13 +24,9 @@ func (s *session) carryReviews() *cobra.Command {
 			"--dry-run shows what would happen: the unchanged reviews first, with what each loses.",
 		Example: "  dtally review carry --all --to workshop@2 --dry-run\n  dtally review carry --all --to workshop@2 --accept",
 		Args:    args(0, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if all == (len(a) > 0) {
 				return wrongUsage("name the reviews, or say --all")
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
 			}
 			for _, name := range a {
 				r, err := s.findReview(cmd, c, name)
@@ -44,7 +40,7 @@ func (s *session) carryReviews() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, carried.Value, carriedSheet(&carried.Value, o.Trial))
-		},
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&o.To, "to", "", "KEY@VERSION in force")
@@ -55,32 +51,38 @@ func (s *session) carryReviews() *cobra.Command {
 	return cmd
 }
 
+var gapsTable = tables.Define("gaps", "an answer that does not count, or only roughly",
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("why", "Why it does not count", ""),
+	tables.Text("fix", "What would make it count", ""),
+	tables.Text("reading", "Reading", "its id").Yields(),
+)
+
 // gapSheet lists the answers that do not count.
 func gapSheet(gaps []scoring.Gap) *sheet {
-	t := &sheet{
-		columns: []string{"Criterion", "Rig", "Why it does not count", "What would make it count", "~Reading"},
-		heading: "Answers that do not count, or only roughly",
-	}
+	t := sheetOf(gapsTable)
+	t.heading = "Answers that do not count, or only roughly"
 	for _, g := range gaps {
-		t.add(g.Criterion, g.Rig, g.Why, g.Fix, g.Reading)
+		t.Add(g.Criterion, g.Rig, g.Why, g.Fix, g.Reading)
 	}
 	return t
 }
 
+var carriedTable = tables.Define("carried", "a review that was carried over to a newer checklist version",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("how", "Carried over", "unchanged, accepted with it, or to be answered"),
+	tables.Integer("kept", "Kept", "readings"),
+	tables.Points("scoreWas", "Score was", "on the earlier version"),
+	tables.Points("scoreIs", "Score is", "on the newer"),
+	tables.Share("coverageWas", "Coverage was", "").Yields(),
+	tables.Share("coverageIs", "Coverage is", "").Yields(),
+	tables.Text("loses", "Loses or lacks", ""),
+	tables.Text("review", "Review", "id of the new review").Yields(),
+)
+
 func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
-	t := &sheet{
-		columns: []string{
-			"Edition",
-			"Carried over",
-			">Kept",
-			">Score was",
-			">Score is",
-			"~>Coverage was",
-			"~>Coverage is",
-			"Loses or lacks",
-			"~Review",
-		},
-	}
+	t := sheetOf(carriedTable)
 	accepted, unchanged := 0, 0
 	for i := range l.Carried {
 		x := &l.Carried[i]
@@ -93,14 +95,14 @@ func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 			how = "unchanged, accepted"
 			accepted++
 		}
-		t.add(
+		t.Add(
 			x.Edition,
 			how,
-			fmt.Sprint(len(x.Kept)),
-			numerals.Score(x.Was.Overall),
-			numerals.Score(x.Is.Overall),
-			numerals.Share(x.Was.Coverage),
-			numerals.Share(x.Is.Coverage),
+			len(x.Kept),
+			x.Was.Overall,
+			x.Is.Overall,
+			x.Was.Coverage,
+			x.Is.Coverage,
 			strings.Join(lost(x), "; "),
 			x.Review,
 		)
@@ -143,12 +145,8 @@ func (s *session) doubtReviews() *cobra.Command {
 		Long:    "Tell what there is to look into among the readings that editions stand with, or, where a review is named, in that review as it stands on the desk.",
 		Example: "  dtally review doubts\n  dtally review doubts ivybeck/5.4/hearthside --output json",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			at, err := v.time()
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -177,7 +175,7 @@ func (s *session) doubtReviews() *cobra.Command {
 				sheets = append(sheets, gapSheet(found.Value.Gaps))
 			}
 			return s.print(cmd, found.Value, sheets...)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
 	cmd.Flags().StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01T00:00:00Z")

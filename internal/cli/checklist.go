@@ -14,8 +14,9 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
-	"dappertally/internal/numerals"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) checklistCommand() *cobra.Command {
@@ -35,24 +36,28 @@ func (s *session) checklistCommand() *cobra.Command {
 	)
 }
 
+var checklistsTable = tables.Define("checklists", "a checklist version",
+	tables.Text("checklist", "Checklist", "key@version"),
+	tables.Text("title", "Title", ""),
+	tables.Text("state", "State", "draft, in-force or retired"),
+	tables.Truth("shown", "Shown", "it is what a reader sees who asks for none"),
+	tables.Integer("sections", "Sections", ""),
+	tables.Integer("criteria", "Criteria", ""),
+	tables.List("audiences", "Audiences", "keys"),
+)
+
 func (s *session) listChecklists() *cobra.Command {
 	return &cobra.Command{
 		Use:     "list",
 		Short:   "List checklist versions",
 		Example: "  dtally checklist list\n  dtally checklist list --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			cs, err := s.checklists(cmd, c)
 			if err != nil {
 				return err
 			}
-			t := &sheet{
-				columns: []string{"Checklist", "Title", "State", "Shown", ">Sections", ">Criteria", "Audiences"},
-			}
+			t := sheetOf(checklistsTable)
 			for _, x := range cs {
 				var audiences []string
 				for _, a := range x.Audiences {
@@ -61,19 +66,19 @@ func (s *session) listChecklists() *cobra.Command {
 				if text := changing(&x.Changeover); text != "" {
 					t.note += text + "\n"
 				}
-				t.add(
+				t.Add(
 					fmt.Sprintf("%s@%d", x.Key, x.Version),
 					x.Title,
 					string(x.State),
-					mark(x.Shown, "shown"),
-					fmt.Sprint(x.Sections),
-					fmt.Sprint(x.Criteria),
-					list(audiences),
+					tables.As{Data: x.Shown, Text: mark(x.Shown, "shown")},
+					x.Sections,
+					x.Criteria,
+					audiences,
 				)
 			}
 			t.note = strings.TrimSuffix(t.note, "\n")
 			return s.print(cmd, contract.ChecklistList{Checklists: cs}, t)
-		},
+		}),
 	}
 }
 
@@ -107,21 +112,10 @@ func (s *session) showChecklist() *cobra.Command {
 }
 
 func checklistSheet(c *checklist.Checklist) *sheet {
-	t := &sheet{
-		columns: []string{"Section", "Criterion", "~Title", "Kind", ">Weight", "~>Share", "Unit", "Better", "~~Scope"},
+	return &sheet{
+		heading: fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State),
+		Table:   results.Criteria(c, checklist.Audience{}),
 	}
-	t.heading = fmt.Sprintf("%s · %s, %s", c.Title, c.Name(), c.State)
-	shares := checklist.Shares(c, checklist.Audience{})
-	for _, s := range c.Sections {
-		for _, x := range s.Criteria {
-			part := numerals.None
-			if share, scored := shares[x.Key]; scored {
-				part = numerals.Rounded(100*share, 1) + " %"
-			}
-			t.add(s.Key, x.Key, x.Title, string(x.Kind), fmt.Sprint(x.Weight), part, x.Unit, x.Better, string(x.Scope))
-		}
-	}
-	return t
 }
 
 func (s *session) addChecklist() *cobra.Command {
@@ -130,21 +124,13 @@ func (s *session) addChecklist() *cobra.Command {
 		Short:   "Add a checklist version from a YAML or JSON file, or - for standard input",
 		Example: "  dtally checklist new own.yaml\n  dtally checklist add own.yaml\n  dtally checklist show workshop@2 --output yaml | sed 's/^version: 2/version: 3/' | dtally checklist add -",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			x, err := readChecklist(cmd, a[0])
 			if err != nil {
 				return err
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			added, err := c.AddChecklist(cmd.Context(), *x)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, added.Value, checklistSheet(&added.Value))
-		},
+			return show(s, cmd, alone(checklistSheet))(c.AddChecklist(cmd.Context(), *x))
+		}),
 	}
 }
 

@@ -12,8 +12,8 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
-	"dappertally/internal/numerals"
 	"dappertally/internal/survey"
+	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
 
@@ -96,12 +96,8 @@ func (s *session) importChecklist() *cobra.Command {
 		Long:    "Make a document the draft of its checklist's next version: a draft that is there already is changed to it, else one is added. Its version and state do not matter. What differs is shown; --dry-run shows it and changes nothing.",
 		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > checklist.yaml\n  dtally checklist import checklist.yaml --dry-run\n  dtally checklist import - < checklist.yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			x, err := readChecklist(cmd, a[0])
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -138,7 +134,7 @@ func (s *session) importChecklist() *cobra.Command {
 			}
 			d := checklist.Differ(base, x)
 			return s.print(cmd, d, differenceSheets(&d)...)
-		},
+		}),
 	}
 	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "show what differs and change nothing")
 	return cmd
@@ -185,13 +181,9 @@ func (s *session) checkChecklist() *cobra.Command {
 		Long:    "Check a checklist, in a file or on the service, against the readings so far: weights, guidance, methods, gates that bar everybody, criteria that tell nothing apart. With --bundle the readings come from a file and no service is needed. Faults fail; advice does not.",
 		Example: "  dtally checklist check workshop@2\n  dtally checklist export workshop@2 checklist.yaml\n  dtally export bundle --file second-wind.json\n  dtally checklist check checklist.yaml --bundle second-wind.json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if bundleFile != "" {
 				return s.checkOffline(cmd, a[0], bundleFile)
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
 			}
 			var x *checklist.Checklist
 			if _, _, bad := splitChecklist(a[0]); bad == nil {
@@ -200,15 +192,15 @@ func (s *session) checkChecklist() *cobra.Command {
 					return err
 				}
 				x = &got.Value
-			} else if x, err = readChecklist(cmd, a[0]); err != nil {
-				return err
+			} else if x, bad = readChecklist(cmd, a[0]); bad != nil {
+				return bad
 			}
 			found, err := c.AdviseChecklist(cmd.Context(), *x)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, found.Value, adviceSheet(x, found.Value.Advice))
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&bundleFile, "bundle", "", "a bundle file with the readings so far")
 	return cmd
@@ -238,13 +230,17 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 	return s.print(cmd, contract.AdviceList{Advice: found}, adviceSheet(x, found))
 }
 
+var adviceTable = tables.Define("advice", "what a careful colleague would say of a checklist",
+	tables.Text("about", "About", "what it is about"),
+	tables.Text("advice", "Advice", ""),
+	tables.Text("pointer", "Where", "place in the document, as a JSON pointer"),
+)
+
 func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
-	t := &sheet{
-		columns: []string{"About", "Advice", "Where"},
-		heading: fmt.Sprintf("%s: %d to look at", x.Name(), len(found)),
-	}
+	t := sheetOf(adviceTable)
+	t.heading = fmt.Sprintf("%s: %d to look at", x.Name(), len(found))
 	for _, a := range found {
-		t.add(a.Sort, a.Text, a.Pointer)
+		t.Add(a.Sort, a.Text, a.Pointer)
 	}
 	return t
 }
@@ -255,7 +251,7 @@ func (s *session) differChecklists() *cobra.Command {
 		Short:   "Tell what differs between two versions of a checklist",
 		Example: "  dtally checklist diff workshop@1 workshop@2\n  dtally checklist diff workshop@1 workshop@2 --output json",
 		Args:    args(2, 2),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			older, from, err := splitChecklist(a[0])
 			if err != nil {
 				return err
@@ -267,34 +263,41 @@ func (s *session) differChecklists() *cobra.Command {
 			if older != newer {
 				return wrongUsage("%s and %s are two checklists, not versions of one", older, newer)
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			d, err := c.DifferChecklists(cmd.Context(), newer, to, from)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, d.Value, differenceSheets(&d.Value)...)
-		},
+			return show(s, cmd, differenceSheets)(c.DifferChecklists(cmd.Context(), newer, to, from))
+		}),
 	}
 }
+
+var changesTable = tables.Define("changes", "what differs between two checklist versions",
+	tables.Text("what", "What", "section, criterion or audience, and what became of it"),
+	tables.Text("key", "Key", ""),
+	tables.Text("title", "Title", ""),
+	tables.Share("shareWas", "Share was", "of the overall score").To(1),
+	tables.Share("shareIs", "Is", "of the overall score").To(1),
+	tables.Text("details", "Details", ""),
+)
+
+var shiftedTable = tables.Define("shifted", "what is unchanged and weighs more or less all the same",
+	tables.Text("key", "Key", ""),
+	tables.Text("title", "Title", ""),
+	tables.Share("shareWas", "Share was", "of the overall score").To(1),
+	tables.Share("shareIs", "Is", "of the overall score").To(1),
+)
 
 // differenceSheets tells a difference: what was done first, then whose share moved
 // by it.
 func differenceSheets(d *checklist.Difference) []*sheet {
-	share := func(x float64, gone bool) string {
+	share := func(x float64, gone bool) any {
 		if gone {
-			return numerals.None
+			return nil
 		}
-		return numerals.Rounded(100*x, 1) + " %"
+		return x
 	}
-	changes := &sheet{
-		columns: []string{"What", "Key", "Title", ">Share was", ">Is", "Details"},
-		heading: fmt.Sprintf("From %s to %s", d.Older, d.Newer),
-	}
+	changes := sheetOf(changesTable)
+	changes.heading = fmt.Sprintf("From %s to %s", d.Older, d.Newer)
+	none := tables.As{}
 	for _, x := range d.Sections {
-		changes.add(
+		changes.Add(
 			"section "+list(x.Sorts),
 			x.Key,
 			x.Title,
@@ -304,7 +307,7 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 		)
 	}
 	for _, x := range d.Criteria {
-		changes.add(
+		changes.Add(
 			list(x.Sorts),
 			x.Key,
 			x.Title,
@@ -314,23 +317,21 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 		)
 	}
 	for _, x := range d.Audiences {
-		changes.add("audience "+list(x.Sorts), x.Key, x.Title, "", "", list(x.Details))
+		changes.Add("audience "+list(x.Sorts), x.Key, x.Title, none, none, list(x.Details))
 	}
 	for _, x := range d.Rest {
-		changes.add("list", "", "", "", "", x)
+		changes.Add("list", "", "", none, none, x)
 	}
-	if len(changes.rows) == 0 {
+	if len(changes.Rows) == 0 {
 		changes.note = "Nothing differs."
 	}
 	if len(d.Shifted) == 0 {
 		return []*sheet{changes}
 	}
-	shifted := &sheet{
-		columns: []string{"Key", "Title", ">Share was", ">Is"},
-		heading: "Unchanged, but weighing more or less since others changed",
-	}
+	shifted := sheetOf(shiftedTable)
+	shifted.heading = "Unchanged, but weighing more or less since others changed"
 	for _, x := range d.Shifted {
-		shifted.add(x.Key, x.Title, share(x.OldShare, false), share(x.NewShare, false))
+		shifted.Add(x.Key, x.Title, x.OldShare, x.NewShare)
 	}
 	return []*sheet{changes, shifted}
 }

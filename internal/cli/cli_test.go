@@ -13,6 +13,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func TestCode(t *testing.T) {
@@ -43,10 +44,12 @@ func TestCode(t *testing.T) {
 
 func TestCSVIsGuarded(t *testing.T) {
 	s := &session{output: "csv"}
-	sheet := &sheet{columns: []string{"Name", ">Value"}}
-	sheet.add("=SUM(A1)", "-3.5")
-	sheet.add("@import", "+12")
-	sheet.add("a, \"b\"", "–")
+	sheet := &sheet{Table: &tables.Table{Columns: []tables.Column{
+		tables.Text("name", "Name", ""), tables.Number("value", "Value", ""),
+	}}}
+	sheet.Add("=SUM(A1)", -3.5)
+	sheet.Add("@import", 12)
+	sheet.Add("a, \"b\"", nil)
 	cmd := Command()
 	var out bytes.Buffer
 	cmd.SetOut(&out)
@@ -57,7 +60,7 @@ func TestCSVIsGuarded(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	want := [][]string{{"Name", "Value"}, {"'=SUM(A1)", "-3.5"}, {"'@import", "+12"}, {"a, \"b\"", "–"}}
+	want := [][]string{{"name", "value"}, {"'=SUM(A1)", "-3.5"}, {"'@import", "12"}, {"a, \"b\"", ""}}
 	if fmt.Sprint(rows) != fmt.Sprint(want) {
 		t.Errorf("got %q, want %q", rows, want)
 	}
@@ -68,7 +71,8 @@ func TestFigures(t *testing.T) {
 	for _, c := range []struct{ got, want string }{
 		{numerals.Rounded(2.5, 0), "3"}, {numerals.Rounded(-2.5, 0), "-3"}, {numerals.Rounded(0.05, 1), "0.1"},
 		{numerals.Value(x(1234.5)), "1235"}, {numerals.Value(x(12.34)), "12.3"}, {numerals.Value(x(1.234)), "1.23"}, {numerals.Value(nil), "–"},
-		{signed(x(3.7)), "+3.70"}, {signed(x(-3.7)), "-3.70"}, {numerals.Score(nil), "–"}, {numerals.Share(0.955), "96 %"},
+		{numerals.Signed(x(3.7)), "+3.70"}, {numerals.Signed(x(-3.7)), "-3.70"},
+		{numerals.Score(nil), "–"}, {numerals.Share(0.955), "96 %"},
 	} {
 		if c.got != c.want {
 			t.Errorf("%q, want %q", c.got, c.want)

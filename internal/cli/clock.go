@@ -14,6 +14,7 @@ import (
 	"dappertally/internal/clock"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
+	"dappertally/internal/tables"
 )
 
 // clockFlags is how commands are timed and what becomes of the figures.
@@ -190,92 +191,101 @@ func span(seconds float64) string {
 	return numerals.Rounded(seconds, 2) + " s"
 }
 
+var timingsTable = tables.Define("timings", "how long a command took",
+	tables.Text("letter", "", "by which the ratios name it"),
+	tables.Text("command", "Command", "its words"),
+	tables.Integer("runs", "Runs", "that count"),
+	tables.Number("median", "Median", "wall time").In("s"),
+	tables.Number("least", "Least", "").In("s"),
+	tables.Number("most", "Most", "").In("s"),
+	tables.Share("spread", "Scatter", "of the runs about their median").To(1),
+	tables.Number("user", "User", "median processor time of the program").In("s"),
+	tables.Number("system", "System", "median processor time of the kernel for it").In("s"),
+	tables.Number("peakMiB", "Peak MiB", "the most memory that it had").In("MiB"),
+	tables.Text("remarks", "Remarks", ""),
+)
+
+var ratiosTable = tables.Define("ratios", "how long a command took against the first in the same turn",
+	tables.Text("letter", "Against A", "of the command"),
+	tables.Number("median", "Median ratio", ""),
+	tables.Number("least", "Least", ""),
+	tables.Number("most", "Most", ""),
+	tables.Integer("pairs", "Pairs", ""),
+	tables.Text("says", "Says", "what follows"),
+)
+
 func (f *clockFlags) sheets(r *clock.Result) []*sheet {
-	t := &sheet{
-		columns: []string{
-			"",
-			"Command",
-			">Runs",
-			">Median",
-			">Least",
-			">Most",
-			">Scatter",
-			">User",
-			">System",
-			">Peak MiB",
-			"Remarks",
-		},
-		heading: f.conditions(r),
-	}
+	t := sheetOf(timingsTable)
+	t.Columns[0].Title, t.Columns[0].Key = "", "" // beside the command, without a heading
+	t.heading = f.conditions(r)
 	for i := range r.Timings {
 		x := &r.Timings[i]
 		walls := x.Values("wall")
-		scatter := numerals.None
-		if x.Spread != nil {
-			scatter = numerals.Rounded(100**x.Spread, 1) + " %"
-		}
-		var remarks []string
-		if len(x.Failed) > 0 {
-			remarks = append(
-				remarks,
-				fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
-			)
-		}
-		if f.plan.Steady > 0 && !r.Steady {
-			remarks = append(remarks, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
-		}
-		if r.Overhead.Wall > 0.05*x.Median {
-			remarks = append(remarks, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
-		}
-		t.add(
+		median := func(of string) any { return seconds(reading.Median(x.Values(of))) }
+		top := slices.Max(x.Values("peak"))
+		t.Add(
 			letter(i),
 			strings.Join(x.Command, " "),
-			fmt.Sprint(len(x.Runs)),
-			span(x.Median),
-			span(slices.Min(walls)),
-			span(slices.Max(walls)),
-			scatter,
-			span(
-				reading.Median(x.Values("user")),
-			),
-			span(reading.Median(x.Values("system"))),
-			peak(slices.Max(x.Values("peak")), r.Overhead.PeakMiB),
-			list(remarks),
+			len(x.Runs),
+			seconds(x.Median),
+			seconds(slices.Min(walls)),
+			seconds(slices.Max(walls)),
+			x.Spread,
+			median("user"),
+			median("system"),
+			tables.As{Data: top, Text: peak(top, r.Overhead.PeakMiB)},
+			list(f.remarks(r, x)),
 		)
 	}
 	if len(r.Ratios) == 0 {
 		return []*sheet{t}
 	}
-	ratios := &sheet{
-		columns: []string{"Against A", ">Median ratio", ">Least", ">Most", ">Pairs", "Says"},
-		heading: "Pair by pair: how long each took against A in the same turn",
-	}
-	for _, x := range r.Ratios {
-		says := "too close to call: some pairs say longer, some shorter"
-		switch {
-		case x.Least > 1:
-			says = fmt.Sprintf(
-				"%s takes longer in every pair, by %s %%",
-				letter(x.Of),
-				numerals.Rounded(100*(x.Median-1), 1),
-			)
-		case x.Most < 1:
-			says = fmt.Sprintf(
-				"%s takes less in every pair, by %s %% of A",
-				letter(x.Of),
-				numerals.Rounded(100*(1-x.Median), 1),
-			)
-		}
-		ratios.add(
-			letter(x.Of),
-			numerals.Rounded(x.Median, 3),
-			numerals.Rounded(x.Least, 3),
-			numerals.Rounded(x.Most, 3),
-			fmt.Sprint(x.Pairs),
-			says,
-		)
+	ratios := sheetOf(ratiosTable)
+	ratios.heading = "Pair by pair: how long each took against A in the same turn"
+	for i := range r.Ratios {
+		x := &r.Ratios[i]
+		ratio := func(v float64) any { return tables.As{Data: v, Text: numerals.Rounded(v, 3)} }
+		ratios.Add(letter(x.Of), ratio(x.Median), ratio(x.Least), ratio(x.Most), x.Pairs, saysRatio(x))
 	}
 	return []*sheet{t, ratios}
+}
+
+// seconds is a time for programs, and as people read it.
+func seconds(x float64) any { return tables.As{Data: x, Text: span(x)} }
+
+func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
+	var out []string
+	if len(x.Failed) > 0 {
+		out = append(
+			out,
+			fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
+		)
+	}
+	if f.plan.Steady > 0 && !r.Steady {
+		out = append(out, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
+	}
+	if r.Overhead.Wall > 0.05*x.Median {
+		out = append(out, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
+	}
+	return out
+}
+
+func saysRatio(x *clock.Ratio) string {
+	switch {
+	case x.Least > 1:
+		return fmt.Sprintf(
+			"%s takes longer in every pair, by %s %%",
+			letter(x.Of),
+			numerals.Rounded(100*(x.Median-1), 1),
+		)
+	case x.Most < 1:
+		return fmt.Sprintf(
+			"%s takes less in every pair, by %s %% of A",
+			letter(x.Of),
+			numerals.Rounded(100*(1-x.Median), 1),
+		)
+	}
+	return "too close to call: some pairs say longer, some shorter"
 }
 
 // conditions says how it was timed, and what timing costs.

@@ -10,8 +10,11 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) compareCommand() *cobra.Command {
@@ -25,13 +28,9 @@ func (s *session) compareCommand() *cobra.Command {
 			"an edition, previous (each one's release before), based-on (the release it is based on), leader (of the ranking) or record. They are told as better or worse; what was not measured in the same way is not compared, and the table says why.",
 		Example: "  dtally compare gullhaven/5.2/hearthside bramblewick/7.0/hearthside\n  dtally compare gullhaven/5.2/hearthside kestrelby/3.1/pebbledash --baseline previous --only-differences --audience pensioner",
 		Args:    args(leastCompared, mostCompared),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if differences && close {
 				return wrongUsage("--only-differences and --only-close leave nothing between them; choose one")
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
 			}
 			r, err := v.through(c).Compare(cmd.Context(), contract.CompareParams{Edition: a, Baseline: baseline})
 			if err != nil {
@@ -48,26 +47,23 @@ func (s *session) compareCommand() *cobra.Command {
 				slices.Clone(r.Value.Rows),
 				func(r comparing.Row) bool { return !keep(r.Verdict) },
 			)
-			if s.output == "csv" {
-				return s.print(cmd, r.Value, rowsData(rows, &list.Value, called(r.Value.Names)))
-			}
 			sheets := []*sheet{scoresSheet(&r.Value), criteriaSheet(&r.Value, &list.Value, differences, close)}
 			if s.forPeople(cmd) {
 				sheets = append(sheets, measuresSheets(&r.Value, rows, &list.Value)...)
 			} else {
-				sheets = append(sheets, rowsData(rows, &list.Value, called(r.Value.Names)))
+				sheets = append(sheets, &sheet{Table: results.Comparison(rows, &list.Value, nil), main: true})
 			}
 			if !close {
 				sheets = append(sheets, factsSheet(&r.Value, differences))
 			}
 			sheets = append(sheets, matchSheet(&r.Value.HeadToHead, called(r.Value.Names)))
 			for _, t := range []*sheet{findingsSheet(&r.Value), treatedSheet(r.Value.Systems, called(r.Value.Names))} {
-				if len(t.rows) > 0 {
+				if len(t.Rows) > 0 {
 					sheets = append(sheets, t)
 				}
 			}
 			return s.print(cmd, r.Value, sheets...)
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	f := cmd.Flags()
@@ -105,11 +101,12 @@ func called(names map[string]contract.EditionName) func(string) string {
 // stands to its baseline.
 func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
 	t := &sheet{
-		columns: []string{"Criterion"},
 		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs",
+		Table:   &tables.Table{Columns: []tables.Column{tables.Beside("Criterion")}},
+		data:    pointsOf(c, list),
 	}
 	for i := range c.Editions {
-		t.columns = append(t.columns, ">"+short(c.Editions[i].Name))
+		t.Columns = append(t.Columns, tables.BesideNumber(short(c.Editions[i].Name)))
 	}
 	rows := map[string]comparing.CriterionRow{}
 	for _, r := range c.Criteria {
@@ -117,41 +114,58 @@ func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, difference
 	}
 	for i := range list.Sections {
 		s := &list.Sections[i]
-		head := []string{strings.ToUpper(title(s.Title, s.Key))}
+		head := []any{strings.ToUpper(title(s.Title, s.Key))}
 		for e := range c.Editions {
 			head = append(head, numerals.Score(c.Editions[e].Scorecard.Sections[i].Score))
 		}
-		t.add(head...)
+		t.Add(head...)
 		for j := range s.Criteria {
 			r, ok := rows[s.Criteria[j].Key]
 			if !ok || (differences && !r.Differs) || (close && !r.Close) {
 				continue
 			}
-			row := []string{"  " + r.Criterion}
+			row := []any{"  " + r.Criterion}
 			for _, cell := range r.Cells {
 				row = append(row, standing(&cell, slices.Contains(r.Winners, cell.Edition)))
 				t.note += cellNotes(&cell, &s.Criteria[j], called(c.Names))
 			}
-			t.add(row...)
+			t.Add(row...)
 		}
 	}
 	if len(c.Placings) > 0 && !close {
-		t.add(append([]string{"SIDE BY SIDE"}, make([]string, len(c.Editions))...)...)
-	}
-	for n, p := range c.Placings {
-		if close {
-			break
-		}
-		label := fmt.Sprintf("placing %d", n+1)
-		t.note += fmt.Sprintf("%s: %s\n", label, p.Question)
-		row := []string{"  " + label}
-		for i := range c.Editions {
-			row = append(row, placeIn(&p, c.Editions[i].Scorecard.Edition)+"  ")
-		}
-		t.add(row...)
+		t.addPlacings(c)
 	}
 	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
+}
+
+// addPlacings adds the outcomes of side-by-side tests below the criteria.
+func (t *sheet) addPlacings(c *contract.Comparison) {
+	head := []any{"SIDE BY SIDE"}
+	for range c.Editions {
+		head = append(head, "")
+	}
+	t.Add(head...)
+	for n := range c.Placings {
+		p := &c.Placings[n]
+		label := fmt.Sprintf("placing %d", n+1)
+		t.note += fmt.Sprintf("%s: %s\n", label, p.Question)
+		row := []any{"  " + label}
+		for i := range c.Editions {
+			row = append(row, placeIn(p, c.Editions[i].Scorecard.Edition)+"  ")
+		}
+		t.Add(row...)
+	}
+}
+
+// pointsOf is the same points for programs.
+func pointsOf(c *contract.Comparison, list *checklist.Checklist) *tables.Table {
+	cards := make([]scoring.Scorecard, len(c.Editions))
+	for i := range c.Editions {
+		cards[i] = c.Editions[i].Scorecard
+	}
+	audience, _ := list.Audience(c.Heading.Audience)
+	return results.Points(cards, list, audience)
 }
 
 // placeIn is an edition's place in a side-by-side test, such as 1st or =2nd.
@@ -216,21 +230,23 @@ func short(n contract.EditionName) string {
 
 // factsSheet is the facts side by side, each against the first edition.
 func factsSheet(c *contract.Comparison, differences bool) *sheet {
-	t := &sheet{columns: []string{"Fact", "Edition", "Has", "Against the first"}, heading: "Facts"}
+	var all []results.Fact
 	names := called(c.Names)
 	for _, r := range c.FactRows {
 		if differences && !r.Differs {
 			continue
 		}
-		for i, cell := range r.Cells {
-			fact := ""
-			if i == 0 {
-				fact = r.Criterion
-			}
-			t.add(fact, names(cell.Edition), factValue(&cell), factRemark(&cell))
+		for _, cell := range r.Cells {
+			all = append(all, results.Fact{
+				Criterion: r.Criterion,
+				Edition:   cell.Edition,
+				Value:     factValue(&cell),
+				Name:      names(cell.Edition),
+				Against:   factRemark(&cell),
+			})
 		}
 	}
-	return t
+	return &sheet{heading: "Facts", Table: results.Facts(all)}
 }
 
 func factValue(c *comparing.FactCell) string {
@@ -262,18 +278,19 @@ func factRemark(c *comparing.FactCell) string {
 // matchSheet counts who wins against whom.
 func matchSheet(h *comparing.HeadToHead, names func(string) string) *sheet {
 	t := &sheet{
-		columns: []string{"Edition", "Against", ">Wins", ">Losses", ">Ties", ">Split by rig"},
 		heading: "Head-to-head, criterion by criterion",
+		Table: &tables.Table{Columns: []tables.Column{
+			tables.Beside("Edition"),
+			tables.Beside("Against"),
+			tables.BesideNumber("Wins"),
+			tables.BesideNumber("Losses"),
+			tables.BesideNumber("Ties"),
+			tables.BesideNumber("Split by rig"),
+		}},
+		data: results.HeadToHead(h.Pairs),
 	}
 	for _, p := range h.Pairs {
-		t.add(
-			names(p.A),
-			names(p.B),
-			fmt.Sprint(p.Wins),
-			fmt.Sprint(p.Losses),
-			fmt.Sprint(p.Ties-p.Splits),
-			fmt.Sprint(p.Splits),
-		)
+		t.Add(names(p.A), names(p.B), p.Wins, p.Losses, p.Ties-p.Splits, p.Splits)
 	}
 	for _, f := range h.DependsOnMachine {
 		t.note += fmt.Sprintf(
@@ -289,12 +306,28 @@ func matchSheet(h *comparing.HeadToHead, names func(string) string) *sheet {
 	return t
 }
 
+var findingsTable = tables.Define("findings", "a finding of an edition",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("title", "Finding", ""),
+	tables.Text("sort", "Sort", "strength, weakness or quirk"),
+	tables.Text("severity", "How bad", ""),
+	tables.Text("workaround", "Workaround", ""),
+)
+
 // findingsSheet is the findings side by side.
 func findingsSheet(c *contract.Comparison) *sheet {
-	t := &sheet{columns: []string{"Edition", "Finding", "Sort", "How bad", "Workaround"}, heading: "Findings"}
+	t := sheetOf(findingsTable)
+	t.heading = "Findings"
 	for i := range c.Editions {
-		for _, f := range c.Editions[i].Findings {
-			t.add(name(c.Editions[i].Name), f.Title, f.Sort, f.Severity, f.Workaround)
+		e := &c.Editions[i]
+		for _, f := range e.Findings {
+			t.Add(
+				tables.As{Data: e.Scorecard.Edition, Text: name(e.Name)},
+				f.Title,
+				f.Sort,
+				f.Severity,
+				f.Workaround,
+			)
 		}
 	}
 	return t
@@ -302,91 +335,57 @@ func findingsSheet(c *contract.Comparison) *sheet {
 
 // rowsSheet is measures against a baseline, each with its unit and direction.
 func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(string) string) *sheet {
-	edition := "~~Edition" // which all rows share
-	if slices.ContainsFunc(rows, func(r comparing.Row) bool { return r.Edition != rows[0].Edition }) {
-		edition = "Edition"
-	}
-	t := &sheet{
-		columns: []string{
-			edition,
-			"Measure",
-			"Rig",
-			">Baseline",
-			">Value",
-			"~Unit",
-			"Better",
-			"~>Difference",
-			">Change",
-			"Verdict",
-		},
-	}
-	for _, r := range rows {
-		c, _ := list.Criterion(r.Criterion)
-		verdict, difference, percent := string(r.Verdict), signed(r.Difference), numerals.Change(r.Percent)
-		switch {
-		case r.Verdict == comparing.NotComparable:
-			verdict += ": " + r.Reason
-		case r.Verdict == comparing.TooClose && r.Difference != nil && *r.Difference == 0:
-			verdict, difference, percent = "equal", "=", "="
-		case r.Verdict == comparing.TooClose && r.Percent != nil: // no figure of its own for what may be noise
-			verdict, difference, percent = fmt.Sprintf("too close (%s)", percent), "≈", "≈"
-		}
-		t.add(
-			names(r.Edition),
-			r.Criterion,
-			r.Rig,
-			numerals.Value(r.BaselineValue),
-			numerals.Value(r.Value),
-			c.Unit,
-			c.Better,
-			difference,
-			percent,
-			verdict,
-		)
+	t := &sheet{Table: results.Comparison(rows, list, names)}
+	if !slices.ContainsFunc(rows, func(r comparing.Row) bool { return r.Edition != rows[0].Edition }) {
+		t.Columns[0] = t.Columns[0].YieldsFirst() // all rows share it
 	}
 	return t
 }
 
-// rowsData is rowsSheet for programs, each row with what it is held against.
-func rowsData(rows []comparing.Row, list *checklist.Checklist, names func(string) string) *sheet {
-	t := rowsSheet(rows, list, names)
-	t.columns = append(t.columns, "Against")
-	for i := range rows {
-		t.rows[i] = append(t.rows[i], against(rows[i].Baseline, names))
-	}
-	return t
-}
+var treatedTable = tables.Define("treated", "how a system was set up otherwise than the baseline's",
+	tables.Text("edition", "Edition", "its key"),
+	tables.List("onlyHere", "Only here", ""),
+	tables.List("onlyBaseline", "Only at the baseline", ""),
+)
 
 // treatedSheet tells whose systems were treated otherwise than the baseline's.
 func treatedSheet(systems []comparing.Treated, names func(string) string) *sheet {
-	t := &sheet{
-		columns: []string{"Edition", "Only here", "Only at the baseline"},
-		heading: "The systems were not treated alike",
-	}
+	t := sheetOf(treatedTable)
+	t.heading = "The systems were not treated alike"
 	for _, x := range systems {
 		if len(x.OnlyHere)+len(x.OnlyBaseline) > 0 {
-			t.add(names(x.Edition), list(x.OnlyHere), list(x.OnlyBaseline))
+			t.Add(tables.As{Data: x.Edition, Text: names(x.Edition)}, x.OnlyHere, x.OnlyBaseline)
 		}
 	}
 	return t
 }
 
+var scoresTable = tables.Define("scores", "the score of an edition that is compared",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Integer("rank", "Rank", "in the ranking of all; empty: not ranked"),
+	tables.Points("score", "Score", "0 to 100"),
+	tables.Points("section.*", "", "the score of the section of that key"),
+	tables.Share("coverage", "Coverage", "how much of the weight is answered"),
+)
+
 func scoresSheet(c *contract.Comparison) *sheet {
-	t := &sheet{columns: []string{"Edition", ">Rank", ">Score"}, heading: "Scores" + viewed(&c.Heading)}
+	var sections []tables.Column
 	for _, sec := range c.Heading.Sections {
-		t.columns = append(t.columns, "~>"+sec.Title)
+		sections = append(sections, tables.Points("section."+sec.Key, sec.Title, "").Yields())
 	}
-	t.columns = append(t.columns, ">Coverage")
-	for _, e := range c.Editions {
-		rank := "–"
+	t := sheetOf(scoresTable, sections...)
+	t.heading = "Scores" + viewed(&c.Heading)
+	for i := range c.Editions {
+		e := &c.Editions[i]
+		var rank any
 		if e.Rank > 0 {
-			rank = fmt.Sprint(e.Rank)
+			rank = e.Rank
 		}
-		row := []string{name(e.Name), rank, numerals.Score(e.Scorecard.Overall)}
+		row := []any{tables.As{Data: e.Scorecard.Edition, Text: name(e.Name)}, rank, e.Scorecard.Overall}
 		for _, sec := range e.Scorecard.Sections {
-			row = append(row, numerals.Score(sec.Score))
+			row = append(row, sec.Score)
 		}
-		t.add(append(row, numerals.Share(e.Scorecard.Coverage))...)
+		t.Add(append(row, e.Scorecard.Coverage)...)
 	}
 	for _, m := range c.Missing {
 		t.note += fmt.Sprintf("%s has no accepted review on %s.\n", m, c.Heading.Checklist)

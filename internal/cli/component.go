@@ -9,6 +9,7 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) componentCommand() *cobra.Command {
@@ -20,6 +21,12 @@ func (s *session) componentCommand() *cobra.Command {
 		s.removeComponent(),
 	)
 }
+
+var componentsTable = tables.Define("components", "a version of a component that facts are held against",
+	tables.Text("fact", "Fact", "key of the criterion"),
+	tables.Text("version", "Version", ""),
+	tables.Day("date", "Out since", ""),
+)
 
 // onComponents reads the rules, which hold the components, changes them and shows them.
 func (s *session) onComponents(
@@ -46,10 +53,10 @@ func (s *session) onComponents(
 		}
 	}
 	components := of(rules.Value)
-	t := &sheet{columns: []string{"Fact", "Version", "Out since"}}
+	t := sheetOf(componentsTable)
 	for _, c := range components {
 		for _, v := range c.Versions {
-			t.add(c.Fact, v.Version, v.Date)
+			t.Add(c.Fact, v.Version, v.Date)
 		}
 	}
 	return s.print(cmd, map[string]any{"components": components}, t)

@@ -16,7 +16,8 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
-	"dappertally/internal/numerals"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 // whats lists what compute can print.
@@ -159,7 +160,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 	switch o.what {
 	case "scorecards":
 		cards := table.Scorecards(o.audience)
-		return s.print(cmd, map[string]any{"scorecards": cards}, cardsSheet(cards))
+		return s.print(cmd, map[string]any{"scorecards": cards}, cardsSheet(cards, o.list, o.audience.Key))
 	case "quality":
 		q := quality.Of(
 			table,
@@ -199,9 +200,9 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		if err != nil {
 			return wrongUsage("%w", err)
 		}
-		return s.print(cmd, st, steadinessSheet(&st, itself))
+		return s.print(cmd, st, steadinessSheet(&st, o.audience.Key, itself))
 	}
-	return s.print(cmd, r, placesSheet(&r, table.Scorecards(o.audience)))
+	return s.print(cmd, r, placesSheet(&r, table.Scorecards(o.audience), o.list, o.audience.Key))
 }
 
 // itself names an edition by its key.
@@ -236,6 +237,12 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	return s.print(cmd, e, explainSheets(&e, o.list, itself)...)
 }
 
+var groundTable = tables.Define("ground", "an edition's score on what two checklist versions ask alike",
+	tables.Text("checklist", "Checklist", "the version that the edition stands on"),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Points("score", "Score", "0 to 100"),
+)
+
 func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Input) error {
 	first, second, ok := strings.Cut(o.between, ",")
 	if !ok {
@@ -257,17 +264,15 @@ func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Inp
 	if err != nil {
 		return fmt.Errorf("%w: %w", errNotFound, err)
 	}
-	t := &sheet{
-		columns: []string{"Checklist", "Edition", ">Score"},
-		heading: fmt.Sprintf(
-			"On the %d criteria that %s and %s share, weighted by the newer",
-			len(g.Criteria),
-			g.Older,
-			g.Newer,
-		),
-	}
+	t := sheetOf(groundTable)
+	t.heading = fmt.Sprintf(
+		"On the %d criteria that %s and %s share, weighted by the newer",
+		len(g.Criteria),
+		g.Older,
+		g.Newer,
+	)
 	for _, x := range g.Scores {
-		t.add(x.Checklist, x.Edition, numerals.Score(x.Score))
+		t.Add(x.Checklist, x.Edition, x.Score)
 	}
 	return s.print(cmd, g, t)
 }
@@ -290,58 +295,37 @@ func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Inp
 	return s.print(cmd, e, effectSheet(&e))
 }
 
-func cardsSheet(cards []scoring.Scorecard) *sheet {
-	t := &sheet{
-		columns: []string{"Edition", ">Score", ">Total", ">Low", ">High", ">Coverage", ">Measured", "Barred by"},
-	}
-	for _, c := range cards {
-		var bars []string
-		for _, b := range c.Barred {
-			bars = append(bars, b.Criterion)
+func cardsSheet(cards []scoring.Scorecard, list *checklist.Checklist, audience string) *sheet {
+	t := &sheet{Table: results.Scorecards(cards, list, audience)}
+	for i := range cards {
+		if c := &cards[i]; len(c.Estimated) > 0 {
+			t.note += fmt.Sprintf("%s: rigs estimated in %s.\n", c.Edition, strings.Join(c.Estimated, ", "))
 		}
-		if len(c.Estimated) > 0 {
-			t.note += fmt.Sprintf("%s: rigs estimated in %s.\n", c.Edition, list(c.Estimated))
-		}
-		t.add(
-			c.Edition,
-			numerals.Score(c.Overall),
-			numerals.Score(c.Total),
-			numerals.Score(c.Low),
-			numerals.Score(c.High),
-			numerals.Share(c.Coverage),
-			numerals.Share(c.MeasuredShare),
-			list(bars),
-		)
 	}
 	t.note = strings.TrimSuffix(t.note, "\n")
 	return t
 }
 
-func placesSheet(r *ranking.Ranking, cards []scoring.Scorecard) *sheet {
-	estimated := map[string][]string{}
-	for i := range cards {
-		estimated[cards[i].Edition] = cards[i].Estimated
+func placesSheet(r *ranking.Ranking, cards []scoring.Scorecard, list *checklist.Checklist, audience string) *sheet {
+	card := func(edition string) *scoring.Scorecard {
+		return &cards[slices.IndexFunc(cards, func(c scoring.Scorecard) bool { return c.Edition == edition })]
 	}
-	t := &sheet{columns: []string{">Rank", "Edition", ">Score", "Remarks"}}
-	for _, p := range r.Ranking {
-		rank := fmt.Sprint(p.Rank)
+	rows := results.Standings(r, card, audience, nil)
+	for i := range rows {
+		x := &rows[i]
 		var remarks []string
-		if p.DeadHeat {
-			rank = "=" + rank
+		if is := x.Is(); is != "ranked" {
+			remarks = append(remarks, is)
 		}
-		if p.DecidedBy != "" {
-			remarks = append(remarks, "decided by "+p.DecidedBy)
+		if x.DecidedBy != "" {
+			remarks = append(remarks, "decided by "+x.DecidedBy)
 		}
-		if on := estimated[p.Edition]; len(on) > 0 {
-			remarks = append(remarks, "rigs estimated: "+list(on))
+		if len(x.Estimated) > 0 {
+			remarks = append(remarks, "rigs estimated: "+strings.Join(x.Estimated, ", "))
 		}
-		t.add(rank, p.Edition, numerals.Score(&p.Overall), strings.Join(remarks, "; "))
+		x.Remarks = strings.Join(remarks, "; ")
 	}
-	for _, p := range r.Provisional {
-		t.add("provisional", p.Edition, numerals.Score(p.Overall), numerals.Share(p.Coverage)+" answered")
-	}
-	for _, p := range r.Barred {
-		t.add("barred", p.Edition, "–", list(p.Criteria))
-	}
+	t := &sheet{Table: results.Ranking(rows, results.SectionsOf(list))}
+	t.without("Ranks", "Places", "Wins")
 	return t
 }

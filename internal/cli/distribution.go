@@ -7,6 +7,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) distributionCommand() *cobra.Command {
@@ -44,11 +45,7 @@ func (s *session) listDistributions() *cobra.Command {
 		Short:   "List distributions, alphabetically",
 		Example: "  dtally distribution list\n  dtally distribution list --family fenbase --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			ds, err := s.distributions(
 				cmd,
 				c,
@@ -58,27 +55,32 @@ func (s *session) listDistributions() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, contract.DistributionList{Distributions: ds}, distributionSheet(ds...))
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&family, "family", "", "only those built on this one")
 	choiceVar(cmd.Flags(), &model, "model", "", "", catalogue.Models)
 	return cmd
 }
 
+var distributionsTable = tables.Define("distributions", "a distribution",
+	tables.Text("key", "Key", ""),
+	tables.Text("name", "Name", ""),
+	tables.Text("model", "Model", "fixed, rolling or semi-rolling"),
+	tables.List("family", "Family", "what it is built on"),
+	tables.Text("aim", "Aim", ""),
+	tables.Truth("retired", "Retired", ""),
+)
+
 func distributionSheet(ds ...contract.Distribution) *sheet {
-	t := &sheet{columns: []string{"Key", "Name", "Model", "Family", "Aim", "Retired"}}
+	t := sheetOf(distributionsTable)
 	for _, d := range ds {
-		t.add(d.Key, d.Name, string(d.Model), list(d.Family), d.Aim, retired(d.Retired))
+		t.Add(d.Key, d.Name, string(d.Model), d.Family, d.Aim, retired(d.Retired))
 	}
 	return t
 }
 
-func retired(is bool) string {
-	if is {
-		return "retired"
-	}
-	return ""
-}
+// retired is whether something is retired, in the word for it.
+func retired(is bool) any { return tables.As{Data: is, Text: mark(is, "retired")} }
 
 func (s *session) showDistribution() *cobra.Command {
 	return &cobra.Command{
@@ -86,11 +88,7 @@ func (s *session) showDistribution() *cobra.Command {
 		Short:   "Show a distribution and its releases",
 		Example: "  dtally distribution show bramblewick\n  dtally distribution show cinderfen --output yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			d, err := c.ShowDistribution(cmd.Context(), a[0])
 			if err != nil {
 				return err
@@ -100,7 +98,7 @@ func (s *session) showDistribution() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, d.Value, distributionSheet(d.Value), releaseSheet(rs...))
-		},
+		}),
 	}
 }
 
@@ -132,19 +130,11 @@ func (s *session) addDistribution() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := distributionFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		d := contract.Distribution{Key: a[0], Name: a[0], Model: "fixed"}
 		set.apply(cmd, &d)
-		added, err := c.AddDistribution(cmd.Context(), d)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, added.Value, distributionSheet(added.Value))
-	}
+		return show(s, cmd, each(distributionSheet))(c.AddDistribution(cmd.Context(), d))
+	})
 	return cmd
 }
 
@@ -156,21 +146,19 @@ func (s *session) editDistribution() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := distributionFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		d, err := c.ShowDistribution(cmd.Context(), a[0])
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &d.Value)
-		edited, err := c.EditDistribution(cmd.Context(), d.Value.Key, contract.EditDistributionParams{IfMatch: d.ETag}, d.Value)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, edited.Value, distributionSheet(edited.Value))
-	}
+		return show(
+			s,
+			cmd,
+			each(distributionSheet),
+		)(
+			c.EditDistribution(cmd.Context(), d.Value.Key, contract.EditDistributionParams{IfMatch: d.ETag}, d.Value),
+		)
+	})
 	return cmd
 }

@@ -1,14 +1,13 @@
 package cli
 
 import (
-	"fmt"
-
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) editionCommand() *cobra.Command {
@@ -46,17 +45,13 @@ func (s *session) listEditions() *cobra.Command {
 		Short:   "List editions, by distribution and release",
 		Example: "  dtally edition list --distribution gullhaven\n  dtally edition list --desktop Latchwork --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			es, err := s.editions(cmd, c, p)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, contract.EditionList{Editions: es}, editionSheet(es...))
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&p.Distribution, "distribution", "", "only of this distribution")
 	cmd.Flags().StringVar(&p.Release, "release", "", "only of this version")
@@ -64,41 +59,42 @@ func (s *session) listEditions() *cobra.Command {
 	return cmd
 }
 
+var editionsTable = tables.Define("editions", "an edition",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("line", "Line", "of editions through the releases"),
+	tables.Text("desktop", "Desktop", ""),
+	tables.Text("purpose", "Purpose", ""),
+	tables.Text("profile", "Profile", "of the install"),
+	tables.Text("architecture", "Architecture", ""),
+	tables.Integer("memoryMiB", "Memory MiB", "that it needs").In("MiB"),
+	tables.Integer("diskGiB", "Disk GiB", "that it needs").In("GiB"),
+	tables.Truth("retired", "Retired", ""),
+)
+
 func editionSheet(es ...contract.Edition) *sheet {
-	t := &sheet{
-		columns: []string{
-			"Edition",
-			"Line",
-			"Desktop",
-			"Purpose",
-			"Profile",
-			"Architecture",
-			">Memory MiB",
-			">Disk GiB",
-			"Retired",
-		},
-	}
+	t := sheetOf(editionsTable)
 	for _, e := range es {
-		t.add(
+		t.Add(
 			catalogue.EditionKey(e.Distribution, e.Release, e.Key),
 			e.Line,
 			e.Desktop,
 			e.Purpose,
 			e.Profile,
 			e.Architecture,
-			orDash(e.MemoryMiB),
-			orDash(e.DiskGiB),
+			orNone(e.MemoryMiB),
+			orNone(e.DiskGiB),
 			retired(e.Retired),
 		)
 	}
 	return t
 }
 
-func orDash(n int64) string {
+// orNone is a number that is none where it is 0.
+func orNone(n int64) any {
 	if n == 0 {
-		return "–"
+		return nil
 	}
-	return fmt.Sprint(n)
+	return n
 }
 
 // splitEdition takes distribution/release/edition apart.
@@ -119,21 +115,13 @@ func (s *session) showEdition() *cobra.Command {
 		Short:   "Show an edition",
 		Example: "  dtally edition show bramblewick/7.0/hearthside\n  dtally edition show driftmoor/9.3/awning --output yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			distribution, version, key, err := splitEdition(a[0])
 			if err != nil {
 				return err
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			e, err := c.ShowEdition(cmd.Context(), distribution, version, key)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, e.Value, editionSheet(e.Value))
-		},
+			return show(s, cmd, each(editionSheet))(c.ShowEdition(cmd.Context(), distribution, version, key))
+		}),
 	}
 }
 
@@ -173,22 +161,14 @@ func (s *session) addEdition() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := editionFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) (err error) {
 		var e contract.Edition
 		if e.Distribution, e.Release, e.Key, err = splitEdition(a[0]); err != nil {
 			return err
 		}
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
 		set.apply(cmd, &e)
-		added, err := c.AddEdition(cmd.Context(), e)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, added.Value, editionSheet(added.Value))
-	}
+		return show(s, cmd, each(editionSheet))(c.AddEdition(cmd.Context(), e))
+	})
 	return cmd
 }
 
@@ -200,12 +180,8 @@ func (s *session) editEdition() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := editionFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		distribution, version, key, err := splitEdition(a[0])
-		if err != nil {
-			return err
-		}
-		c, err := s.connect()
 		if err != nil {
 			return err
 		}
@@ -214,18 +190,14 @@ func (s *session) editEdition() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &e.Value)
-		edited, err := c.EditEdition(
+		return show(s, cmd, each(editionSheet))(c.EditEdition(
 			cmd.Context(),
 			e.Value.Distribution,
 			e.Value.Release,
 			e.Value.Key,
 			contract.EditEditionParams{IfMatch: e.ETag},
 			e.Value,
-		)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, edited.Value, editionSheet(edited.Value))
-	}
+		))
+	})
 	return cmd
 }

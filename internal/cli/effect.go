@@ -5,13 +5,23 @@ import (
 
 	"dappertally/core/ranking"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
+)
+
+var effectTable = tables.Define("effect", "what a change would do to an edition in the ranking",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Integer("rankNow", "Rank now", "empty: not ranked"),
+	tables.Integer("rankThen", "Then", ""),
+	tables.Beside("Places"),
+	tables.Points("scoreNow", "Score now", ""),
+	tables.Points("scoreThen", "Then", ""),
+	tables.Share("coverageNow", "Coverage now", ""),
+	tables.Share("coverageThen", "Then", ""),
 )
 
 // effectSheet tells what a proposed checklist would do to the ranking.
 func effectSheet(e *ranking.Effect) *sheet {
-	t := &sheet{
-		columns: []string{"Edition", ">Rank now", ">Then", "Places", ">Score now", ">Then", ">Coverage now", ">Then"},
-	}
+	t := sheetOf(effectTable)
 	t.heading = "Effect on the ranking"
 	if e.TauB != nil {
 		t.heading += fmt.Sprintf(" · tau-b %s (1: the same order)", numerals.Rounded(*e.TauB, 2))
@@ -20,25 +30,18 @@ func effectSheet(e *ranking.Effect) *sheet {
 		t.heading += " · not tested yet: " + list(e.NotTested)
 	}
 	for _, m := range e.Moves {
-		t.add(
+		t.Add(
 			m.Edition,
-			rank(m.Now),
-			rank(m.Then),
+			m.Now,
+			m.Then,
 			places(m.Now, m.Then),
-			numerals.Score(m.ScoreNow),
-			numerals.Score(m.ScoreThen),
-			numerals.Share(m.CoverageNow),
-			numerals.Share(m.CoverageThen),
+			m.ScoreNow,
+			m.ScoreThen,
+			m.CoverageNow,
+			m.CoverageThen,
 		)
 	}
 	return t
-}
-
-func rank(r *int) string {
-	if r == nil {
-		return "–"
-	}
-	return fmt.Sprint(*r)
 }
 
 // places says how many places an edition gains or loses.

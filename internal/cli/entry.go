@@ -13,6 +13,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 // part is one sort of entry of a review's record, as commands handle it.
@@ -24,8 +25,8 @@ type part struct {
 	empty       func() reading.Entry
 	words       func(*reading.Entry, string) // puts those words in
 	define      func(setters[reading.Entry], *pflag.FlagSet)
-	columns     []string
-	row         func(*reading.Entry) []string
+	table       *tables.Definition
+	row         func(*reading.Entry) []any
 }
 
 func (s *session) partCommand(p *part) *cobra.Command {
@@ -48,12 +49,21 @@ func (s *session) entries(cmd *cobra.Command, c *client.Client, review string, p
 }
 
 func (p *part) sheet(es ...contract.EntryView) *sheet {
-	t := &sheet{columns: append(append([]string{}, p.columns...), "By", "At", "Id")}
+	t := sheetOf(p.table)
 	for i := range es {
 		_, head := es[i].Entry.Part()
-		t.add(append(p.row(&es[i].Entry), head.Reviewer, head.At.UTC().Format("2006-01-02 15:04 UTC"), head.ID)...)
+		t.Add(append(p.row(&es[i].Entry), head.Reviewer, head.At, head.ID)...)
 	}
 	return t
+}
+
+// entries defines the table of a part's entries.
+func entries(name string, columns ...tables.Column) *tables.Definition {
+	return tables.Define(name, "an entry of a review", append(columns,
+		tables.Text("by", "By", "name of the reviewer"),
+		tables.Moment("at", "At", "when it was written"),
+		tables.Text("id", "Id", ""),
+	)...)
 }
 
 func (s *session) listEntries(p *part) *cobra.Command {
@@ -66,11 +76,7 @@ func (s *session) listEntries(p *part) *cobra.Command {
 			p.noun,
 		),
 		Args: args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, _, err := s.atReview(cmd, c, strings.Join(a, ""))
 			if err != nil {
 				return err
@@ -80,7 +86,7 @@ func (s *session) listEntries(p *part) *cobra.Command {
 				return err
 			}
 			return s.print(cmd, contract.EntryList{Entries: es}, p.sheet(es...))
-		},
+		}),
 	}
 }
 
@@ -92,14 +98,11 @@ func (s *session) addEntry(p *part) *cobra.Command {
 		Short:   "Write one down",
 		Example: "  " + p.examples[0] + "\n  " + p.examples[1],
 		Args:    args(0, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			e := p.empty()
 			_, head := e.Part()
 			head.ID = uuid.Must(uuid.NewV7()).String()
+			var err error
 			if at != "" {
 				if head.At, err = day(at); err != nil {
 					return err
@@ -116,7 +119,7 @@ func (s *session) addEntry(p *part) *cobra.Command {
 			p.words(&e, strings.Join(a, " "))
 			set.apply(cmd, &e)
 			return s.putEntry(cmd, c, r.Value.Id, p, e, "")
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
 	cmd.Flags().StringVar(&at, "at", "", "when it was, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
@@ -152,11 +155,13 @@ func (s *session) putEntry(
 		}
 		head.ID = next
 	}
-	put, err := c.PutEntry(cmd.Context(), review, head.ID, contract.PutEntryParams{IfMatch: tag}, e)
-	if err != nil {
-		return err
-	}
-	return s.print(cmd, put.Value, p.sheet(put.Value))
+	return show(
+		s,
+		cmd,
+		each(p.sheet),
+	)(
+		c.PutEntry(cmd.Context(), review, head.ID, contract.PutEntryParams{IfMatch: tag}, e),
+	)
 }
 
 // nextState is the key of a review's next system state: s1, s2, …
@@ -190,11 +195,7 @@ func (s *session) editEntry(p *part) *cobra.Command {
 			p.noun,
 		),
 		Args: args(1, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, e, err := s.findEntry(cmd, c, review, p, a[0])
 			if err != nil {
 				return err
@@ -204,7 +205,7 @@ func (s *session) editEntry(p *part) *cobra.Command {
 			}
 			set.apply(cmd, &e.Entry)
 			return s.putEntry(cmd, c, r, p, e.Entry, fmt.Sprint(e.Revision))
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
 	p.define(set, cmd.Flags())
@@ -246,11 +247,7 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 		Long:    "Remove one; its revisions are kept. " + idHelp,
 		Example: fmt.Sprintf("  %s\n  dtally %s remove last --review quaymark/22.1/latchwork", p.examples[0], p.noun),
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, e, err := s.findEntry(cmd, c, review, p, a[0])
 			if err != nil {
 				return err
@@ -261,7 +258,7 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 			}
 			fmt.Fprintln(cmd.ErrOrStderr(), "Removed:")
 			return s.print(cmd, e, p.sheet(e))
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
 	return cmd

@@ -1,11 +1,10 @@
 package cli
 
 import (
-	"fmt"
-
 	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
+	"dappertally/internal/tables"
 )
 
 type (
@@ -34,16 +33,23 @@ var parts = []part{
 			s.lines(f, "changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
 			s.lines(f, "updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
 		},
-		columns: []string{"Rig", "Note", "Installed", "Changed", "Updated", ">Facts"},
-		row: func(e *noted) []string {
+		table: entries("states",
+			tables.Text("rig", "Rig", ""),
+			tables.Text("note", "Note", ""),
+			tables.List("installed", "Installed", ""),
+			tables.List("changed", "Changed", ""),
+			tables.List("updated", "Updated", ""),
+			tables.Integer("facts", "Facts", ""),
+		),
+		row: func(e *noted) []any {
 			x := e.System
-			return []string{
+			return []any{
 				x.Rig,
 				x.Note,
-				list(x.Installed),
-				list(x.Changed),
-				list(x.Updated),
-				fmt.Sprint(len(x.Facts)),
+				x.Installed,
+				x.Changed,
+				x.Updated,
+				len(x.Facts),
 			}
 		},
 	},
@@ -106,10 +112,19 @@ var parts = []part{
 				x(func(y *reading.Finding) *string { return &y.Fate }),
 			)
 		},
-		columns: []string{"Finding", "Sort", "Severity", "Seen", "Sure", "Workaround", "Trouble", "Fate"},
-		row: func(e *noted) []string {
+		table: entries("reviewFindings",
+			tables.Text("title", "Finding", ""),
+			tables.Text("sort", "Sort", ""),
+			tables.Text("severity", "Severity", ""),
+			tables.Text("seen", "Seen", ""),
+			tables.Text("sure", "Sure", ""),
+			tables.Text("workaround", "Workaround", ""),
+			tables.Text("trouble", "Trouble", ""),
+			tables.Text("fate", "Fate", ""),
+		),
+		row: func(e *noted) []any {
 			x := e.Finding
-			return []string{x.Title, x.Sort, x.Severity, x.Seen, x.Sure, x.Workaround, x.Trouble, x.Fate}
+			return []any{x.Title, x.Sort, x.Severity, x.Seen, x.Sure, x.Workaround, x.Trouble, x.Fate}
 		},
 	},
 	{
@@ -129,10 +144,17 @@ var parts = []part{
 			s.text(f, "link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
 			s.text(f, "note", "a remark", func(e *noted) *string { return &e.Change.Note })
 		},
-		columns: []string{"Component", "Was", "Is", "Source", "Effect", "For whom"},
-		row: func(e *noted) []string {
+		table: entries("reviewChanges",
+			tables.Text("component", "Component", ""),
+			tables.Text("was", "Was", ""),
+			tables.Text("is", "Is", ""),
+			tables.Text("source", "Source", ""),
+			tables.Text("effect", "Effect", ""),
+			tables.Text("whom", "For whom", ""),
+		),
+		row: func(e *noted) []any {
 			x := e.Change
-			return []string{x.Component, x.Was, x.Is, x.Source, x.Effect, x.Whom}
+			return []any{x.Component, x.Was, x.Is, x.Source, x.Effect, x.Whom}
 		},
 	},
 	{
@@ -155,10 +177,16 @@ var parts = []part{
 				func(e *noted) *[]string { return &e.Claim.Criteria },
 			)
 		},
-		columns: []string{"Claim", "By", "Source", "State", "Reason"},
-		row: func(e *noted) []string {
+		table: entries("claims",
+			tables.Text("text", "Claim", ""),
+			tables.Text("saidBy", "By", ""),
+			tables.Text("source", "Source", ""),
+			tables.Text("state", "State", ""),
+			tables.Text("reason", "Reason", ""),
+		),
+		row: func(e *noted) []any {
 			x := e.Claim
-			return []string{x.Text, x.By, x.Source, x.State, x.Reason}
+			return []any{x.Text, x.By, x.Source, x.State, x.Reason}
 		},
 	},
 	{
@@ -172,8 +200,11 @@ var parts = []part{
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
 		},
-		columns: []string{"Entry", "Rig"},
-		row:     func(e *noted) []string { return []string{e.Journal.Text, e.Journal.Rig} },
+		table: entries("journal",
+			tables.Text("text", "Entry", ""),
+			tables.Text("rig", "Rig", ""),
+		),
+		row: func(e *noted) []any { return []any{e.Journal.Text, e.Journal.Rig} },
 	},
 	{
 		noun: "experience", name: "experience", short: "What a reviewer knows from longer use outside the review; never scored", main: "TEXT",
@@ -186,8 +217,11 @@ var parts = []part{
 		define: func(s fields, f *pflag.FlagSet) {
 			s.text(f, "since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
 		},
-		columns: []string{"Experience", "Since"},
-		row:     func(e *noted) []string { return []string{e.Experience.Text, e.Experience.Since} },
+		table: entries("experience",
+			tables.Text("text", "Experience", ""),
+			tables.Text("since", "Since", ""),
+		),
+		row: func(e *noted) []any { return []any{e.Experience.Text, e.Experience.Since} },
 	},
 	{
 		noun: "verdict", name: "verdict", short: "For one audience: recommended or not, and why", main: "REASON",
@@ -213,10 +247,16 @@ var parts = []part{
 				func(e *noted) *[]string { return &e.Verdict.Alternatives },
 			)
 		},
-		columns: []string{"Audience", "Verdict", "Conditions", "Reason", "Alternatives"},
-		row: func(e *noted) []string {
+		table: entries("verdicts",
+			tables.Text("audience", "Audience", ""),
+			tables.Text("verdict", "Verdict", ""),
+			tables.Text("conditions", "Conditions", ""),
+			tables.Text("reason", "Reason", ""),
+			tables.List("alternatives", "Alternatives", ""),
+		),
+		row: func(e *noted) []any {
 			x := e.Verdict
-			return []string{x.Audience, x.Verdict, x.Conditions, x.Reason, list(x.Alternatives)}
+			return []any{x.Audience, x.Verdict, x.Conditions, x.Reason, x.Alternatives}
 		},
 	},
 	{
@@ -230,8 +270,11 @@ var parts = []part{
 		define: func(s fields, f *pflag.FlagSet) {
 			s.choice(f, "advice", "", reading.AdviceWords, func(e *noted) *string { return &e.Advice.Advice })
 		},
-		columns: []string{"Advice", "Reason"},
-		row:     func(e *noted) []string { return []string{e.Advice.Advice, e.Advice.Reason} },
+		table: entries("upgradeAdvice",
+			tables.Text("advice", "Advice", ""),
+			tables.Text("reason", "Reason", ""),
+		),
+		row: func(e *noted) []any { return []any{e.Advice.Advice, e.Advice.Reason} },
 	},
 	{
 		noun: "use", name: "use", short: "Days of living with the system, and on which machine", main: "[NOTE]",
@@ -245,8 +288,12 @@ var parts = []part{
 			s.whole(f, "days", "how many", func(e *noted) *int { return &e.Use.Days })
 			s.text(f, "rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
 		},
-		columns: []string{">Days", "Rig", "Note"},
-		row:     func(e *noted) []string { return []string{fmt.Sprint(e.Use.Days), e.Use.Rig, e.Use.Note} },
+		table: entries("use",
+			tables.Integer("days", "Days", ""),
+			tables.Text("rig", "Rig", ""),
+			tables.Text("note", "Note", ""),
+		),
+		row: func(e *noted) []any { return []any{e.Use.Days, e.Use.Rig, e.Use.Note} },
 	},
 	{
 		noun: "disclosure", name: "disclosure", short: "What a reader should know of a reviewer", main: "TEXT",
@@ -254,10 +301,12 @@ var parts = []part{
 			"dtally disclosure add 'Helped to translate its installer in 2024' --review quaymark/22.1/latchwork",
 			"dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork",
 		},
-		empty:   func() noted { return noted{Disclosure: &reading.Disclosure{}} },
-		words:   func(e *noted, w string) { e.Disclosure.Text = w },
-		define:  func(fields, *pflag.FlagSet) {},
-		columns: []string{"Disclosure"},
-		row:     func(e *noted) []string { return []string{e.Disclosure.Text} },
+		empty:  func() noted { return noted{Disclosure: &reading.Disclosure{}} },
+		words:  func(e *noted, w string) { e.Disclosure.Text = w },
+		define: func(fields, *pflag.FlagSet) {},
+		table: entries("disclosures",
+			tables.Text("text", "Disclosure", ""),
+		),
+		row: func(e *noted) []any { return []any{e.Disclosure.Text} },
 	},
 }

@@ -13,6 +13,16 @@ import (
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/tables"
+)
+
+var evidenceTable = entries("evidence",
+	tables.Text("caption", "Caption", ""),
+	tables.Text("of", "Of", "id of the reading or entry that it belongs to"),
+	tables.Text("shot", "Shot", "key of the standard shot"),
+	tables.Text("where", "File or link", "the file's name, or an address with a time code"),
+	tables.Text("type", "Type", "media type of the file"),
+	tables.Integer("bytes", "Bytes", "its size"),
 )
 
 // evidencePart is pictures, logs and links; its add uploads the file first.
@@ -37,14 +47,14 @@ func evidencePart() *part {
 				func(e *noted) *string { return &e.Evidence.TimeCode },
 			)
 		},
-		columns: []string{"Caption", "Of", "Shot", "File or link", "Type", ">Bytes"},
-		row: func(e *noted) []string {
+		table: evidenceTable,
+		row: func(e *noted) []any {
 			x := e.Evidence
 			where := x.Link + " " + x.TimeCode
 			if x.SHA256 != "" {
 				where = x.Name
 			}
-			return []string{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orDash(x.Size)}
+			return []any{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orNone(x.Size)}
 		},
 		examples: [2]string{
 			"dtally evidence add 'The menu as it first opens' --file menu.png --shot menu-open --review quaymark/22.1/latchwork",

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -11,8 +12,11 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) explainCommand() *cobra.Command {
@@ -29,11 +33,7 @@ func (s *session) explainCommand() *cobra.Command {
 			}
 			return args(0, 2)(cmd, a)
 		},
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			p := contract.ExplainParams{}
 			if len(a) == 2 {
 				p.A, p.B = a[0], a[1]
@@ -49,12 +49,19 @@ func (s *session) explainCommand() *cobra.Command {
 			sheets := explainSheets(&r.Value.Explanation, &list.Value, called(r.Value.Names))
 			sheets[0].heading += viewed(&r.Value.Heading)
 			return s.print(cmd, r.Value, sheets...)
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
 	return cmd
 }
+
+var sectionsAddTable = tables.Define("sectionsAdd", "what a section adds to the difference between two editions",
+	tables.Text("a", "", "key of the one edition"),
+	tables.Text("b", "", "key of the other"),
+	tables.Text("section", "Section", "its key"),
+	tables.Number("adds", "Adds", "points that it adds to a's lead"),
+)
 
 // explainSheets is what sections and criteria add, the largest first.
 func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func(string) string) []*sheet {
@@ -62,92 +69,45 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 	if e.Difference < 0 {
 		ahead = fmt.Sprintf("%s is %s points behind %s", names(e.A), numerals.Rounded(-e.Difference, 2), names(e.B))
 	}
-	sections := &sheet{
-		columns: []string{"Section", ">Adds"},
-		heading: ahead,
-		note:    strings.NewReplacer(e.A, names(e.A), e.B, names(e.B)).Replace(e.Order),
-	}
-	for _, x := range slices.SortedStableFunc(slices.Values(e.Sections), func(a, b ranking.SectionAdds) int { return bySize(a.Adds, b.Adds) }) {
-		sections.add(x.Key, plus(x.Adds))
+	sections := sheetOf(sectionsAddTable)
+	sections.heading = ahead
+	sections.note = strings.NewReplacer(e.A, names(e.A), e.B, names(e.B)).Replace(e.Order)
+	bySize := func(a, b ranking.SectionAdds) int { return cmp.Compare(math.Abs(b.Adds), math.Abs(a.Adds)) }
+	for _, x := range slices.SortedStableFunc(slices.Values(e.Sections), bySize) {
+		sections.Add(e.A, e.B, x.Key, tables.As{Data: x.Adds, Text: numerals.Plus(x.Adds)})
 	}
 	criteria := &sheet{
-		columns: []string{"Criterion", ">Adds", ">Points A", ">Points B", "~>Weight A", "~>Weight B", "~Comes of"},
+		main:    true,
 		heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B)),
-	}
-	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), func(a, b ranking.Contribution) int { return bySize(a.Adds, b.Adds) }) {
-		criteria.add(
-			x.Key,
-			plus(x.Adds),
-			numerals.Score(x.PointsA),
-			numerals.Score(x.PointsB),
-			percent(x.WeightA),
-			percent(x.WeightB),
-			comesOf(&x),
-		)
-	}
-	for _, x := range e.Criteria {
-		for _, side := range []struct {
-			edition   string
-			estimates []scoring.Estimate
-		}{{e.A, x.EstimatedA}, {e.B, x.EstimatedB}} {
-			c, _ := list.Criterion(x.Key)
-			for _, y := range side.estimates {
-				if y.Weight > 0 && x.Adds != 0 {
-					criteria.note += fmt.Sprintf(
-						"%s, %s: %s.\n",
-						x.Key,
-						names(side.edition),
-						numerals.Estimated(y, c.Unit),
-					)
-				}
-			}
-		}
+		Table:   results.Explanation(e),
+		note:    estimatesBehind(e, list, names),
 	}
 	criteria.note += fmt.Sprintf(
-		"Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has no answer to others.",
+		"Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two "+
+			"scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has "+
+			"no answer to others.",
 		numerals.Rounded(e.Midpoint, 2),
 	)
 	return []*sheet{sections, criteria}
 }
 
-// comesOf says where what a criterion adds comes from: other points, other weights, or an
-// answer that one side lacks.
-func comesOf(x *ranking.Contribution) string {
-	switch {
-	case math.Abs(x.Adds) < 0.005:
-		return ""
-	case x.PointsA == nil:
-		return "A has no answer"
-	case x.PointsB == nil:
-		return "B has no answer"
-	case x.FromWeight():
-		return "weight"
-	case math.Abs(*x.ByWeight) >= 0.05*math.Abs(x.Adds):
-		return "points and weight"
+// estimatesBehind says, a line each, which estimates the difference rests on.
+func estimatesBehind(e *ranking.Explanation, list *checklist.Checklist, names func(string) string) string {
+	var text strings.Builder
+	for _, x := range e.Criteria {
+		c, _ := list.Criterion(x.Key)
+		for _, side := range []struct {
+			edition   string
+			estimates []scoring.Estimate
+		}{{e.A, x.EstimatedA}, {e.B, x.EstimatedB}} {
+			for _, y := range side.estimates {
+				if y.Weight > 0 && x.Adds != 0 {
+					fmt.Fprintf(&text, "%s, %s: %s.\n", x.Key, names(side.edition), numerals.Estimated(y, c.Unit))
+				}
+			}
+		}
 	}
-	return "points"
-}
-
-func bySize(a, b float64) int {
-	switch d := math.Abs(b) - math.Abs(a); {
-	case d > 0:
-		return 1
-	case d < 0:
-		return -1
-	}
-	return 0
-}
-
-// plus writes a contribution with its sign.
-func plus(x float64) string {
-	text := numerals.Rounded(math.Abs(x), 2)
-	switch {
-	case text == "0.00":
-		return text
-	case x < 0:
-		return "-" + text
-	}
-	return "+" + text
+	return text.String()
 }
 
 // percent writes a share with one decimal.

@@ -6,8 +6,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func (s *session) fitsCommand() *cobra.Command {
@@ -20,11 +22,7 @@ func (s *session) fitsCommand() *cobra.Command {
 			"The ranking counts measures on the rig most like the machine alone.",
 		Example: "  dtally fits --memory 4096 --disk 64 --cores 2\n  dtally fits --memory 2048 --machine-architecture amd64 --audience old-laptop --newest",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			r, err := v.through(c).ShowFits(cmd.Context(), p)
 			if err != nil {
 				return err
@@ -32,7 +30,7 @@ func (s *session) fitsCommand() *cobra.Command {
 			ranked := rankingSheet(&r.Value.Ranking)
 			ranked.heading = nearest(&r.Value)
 			return s.print(cmd, r.Value, ranked, fitsSheet(&r.Value))
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	f := cmd.Flags()
@@ -63,9 +61,17 @@ func nearest(v *contract.FitsView) string {
 	)
 }
 
+var fitsTable = tables.Define("fits", "whether an edition fits a machine",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("fits", "Fits", "yes, only just, or no"),
+	tables.Text("why", "Why", ""),
+)
+
 // fitsSheet tells why what does not fit does not, and what fits tightly.
 func fitsSheet(v *contract.FitsView) *sheet {
-	t := &sheet{columns: []string{"Edition", "Fits", "Why"}, heading: "What does not fit, or only just, alphabetically"}
+	t := sheetOf(fitsTable)
+	t.heading = "What does not fit, or only just, alphabetically"
+	t.data = fitsTable.Table()
 	fit := 0
 	for _, f := range v.Fits {
 		says := "yes"
@@ -78,8 +84,14 @@ func fitsSheet(v *contract.FitsView) *sheet {
 		if f.Fits {
 			fit++
 		}
+		row := []any{
+			tables.As{Data: f.Edition, Text: called(v.Names)(f.Edition)},
+			says,
+			strings.Join(f.Reasons, "; "),
+		}
+		t.data.Add(row...)
 		if !f.Fits || f.Tight {
-			t.add(called(v.Names)(f.Edition), says, strings.Join(f.Reasons, "; "))
+			t.Add(row...)
 		}
 	}
 	t.note = fmt.Sprintf(
@@ -101,18 +113,10 @@ func (s *session) groupsCommand() *cobra.Command {
 			"--equal says in which alone they must be equal: desktop, base, model, tier, architecture, profile, purpose, distribution or release.",
 		Example: "  dtally groups desktop Hearthside Pebbledash --equal release\n  dtally groups model fixed rolling --equal desktop --output json",
 		Args:    args(3, 3),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			p.Attribute, p.A, p.B = a[0], a[1], a[2]
-			r, err := v.through(c).CompareGroups(cmd.Context(), p)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, r.Value, groupsSheets(&r.Value)...)
-		},
+			return show(s, cmd, groupsSheets)(v.through(c).CompareGroups(cmd.Context(), p))
+		}),
 	}
 	v.allFlags(cmd)
 	cmd.Flags().
@@ -120,56 +124,66 @@ func (s *session) groupsCommand() *cobra.Command {
 	return cmd
 }
 
+var pairsTable = tables.Define("pairs", "two editions that differ in what is asked about, and are equal in the rest",
+	tables.Text("a", "A", "key of the one edition"),
+	tables.Text("b", "B", "key of the other"),
+	tables.Number("difference", "Difference", "points of a less those of b"),
+)
+
+var differencesTable = tables.Define("differences", "how far pairs of editions are apart",
+	tables.Text("of", "", "score, section or criterion"),
+	tables.Text("key", "", "of the section or criterion"),
+	tables.Beside("What"),
+	tables.Number("mean", "Mean", "points of a less those of b"),
+	tables.Points("spread", "Spread", "standard deviation over the pairs"),
+	tables.Number("least", "Least", ""),
+	tables.Number("most", "Most", ""),
+	tables.Integer("pairs", "Pairs", ""),
+	tables.Integer("ahead", "Ahead", "pairs in which a is ahead"),
+	tables.Integer("behind", "Behind", "pairs in which a is behind"),
+)
+
 func groupsSheets(v *contract.GroupsView) []*sheet {
 	g := &v.Groups
 	names := called(v.Names)
-	pairs := &sheet{
-		columns: []string{g.A, g.B, ">Difference"},
-		heading: fmt.Sprintf(
-			"%s against %s over %d pairs, equal in %s",
-			g.A,
-			g.B,
-			len(g.Pairs),
-			title(list(g.Equal), "nothing else"),
-		) + viewed(
-			&v.Heading,
-		),
-	}
+	pairs := sheetOf(pairsTable)
+	pairs.Columns[0].Title, pairs.Columns[1].Title = g.A, g.B
+	pairs.heading = fmt.Sprintf(
+		"%s against %s over %d pairs, equal in %s",
+		g.A,
+		g.B,
+		len(g.Pairs),
+		title(list(g.Equal), "nothing else"),
+	) + viewed(&v.Heading)
 	for _, p := range g.Pairs {
-		pairs.add(names(p.A), names(p.B), points(p.Difference))
+		pairs.Add(
+			tables.As{Data: p.A, Text: names(p.A)},
+			tables.As{Data: p.B, Text: names(p.B)},
+			plus(p.Difference),
+		)
 	}
-	t := &sheet{
-		columns: []string{"What", ">Mean", ">Spread", ">Least", ">Most", ">Pairs", ">Ahead", ">Behind"},
-		heading: fmt.Sprintf("%s less %s, in points", g.A, g.B),
-	}
-	row := func(what string, d contract.Differences) {
+	t := sheetOf(differencesTable)
+	t.heading = fmt.Sprintf("%s less %s, in points", g.A, g.B)
+	row := func(of, key, what string, d contract.Differences) {
 		if d.Pairs > 0 {
-			t.add(
-				what,
-				points(d.Mean),
-				numerals.Score(d.Spread),
-				points(d.Least),
-				points(d.Most),
-				fmt.Sprint(d.Pairs),
-				fmt.Sprint(d.Better),
-				fmt.Sprint(d.Worse),
-			)
+			t.Add(of, key, what, plus(d.Mean), d.Spread, plus(d.Least), plus(d.Most), d.Pairs, d.Better, d.Worse)
 		}
 	}
-	row("score", g.Overall)
+	row("score", "", "score", g.Overall)
 	for _, d := range g.Sections {
-		row(strings.ToUpper(d.Key), d)
+		row("section", d.Key, strings.ToUpper(d.Key), d)
 	}
 	for _, d := range g.Criteria {
-		row("  "+d.Key, d)
+		row("criterion", d.Key, "  "+d.Key, d)
 	}
 	t.note = "Spread: standard deviation over the pairs. An edition may stand in several pairs."
 	return []*sheet{pairs, t}
 }
 
-func points(x *float64) string {
+// plus is points that may be none, with their sign for people.
+func plus(x *float64) any {
 	if x == nil {
-		return numerals.None
+		return nil
 	}
-	return plus(*x)
+	return tables.As{Data: *x, Text: numerals.Plus(*x)}
 }

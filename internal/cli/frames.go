@@ -17,6 +17,7 @@ import (
 	"dappertally/internal/frames"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
+	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
 
@@ -263,27 +264,39 @@ func (f *framesFlags) sumOne(cmd *cobra.Command, name string, form frames.Form) 
 	return run, log.Err()
 }
 
+var framesTable = tables.Define("frames", "a figure of a frame log",
+	tables.Text("file", "", "the log"),
+	tables.Text("figure", "Figure", ""),
+	tables.Text("method", "Method", "by which it is taken"),
+	tables.Number("rate", "Frames/s", "").In("frames/s"),
+)
+
 // framesSheets is one sheet for each run.
 func framesSheets(runs []framesRun) []*sheet {
 	sheets := make([]*sheet, len(runs))
+	data := framesTable.Table()
 	for i := range runs {
 		r := &runs[i]
-		t := &sheet{
-			columns: []string{"Figure", "Method", ">Frames/s"},
-			heading: fmt.Sprintf(
-				"%s, column %s: %d frames in %s s, the longest %s ms",
-				r.File,
-				r.Column,
-				r.Count,
-				numerals.Rounded(r.Duration, 1),
-				numerals.Rounded(r.Longest, 1),
-			),
+		t := sheetOf(framesTable)
+		t.data = data
+		t.heading = fmt.Sprintf(
+			"%s, column %s: %d frames in %s s, the longest %s ms",
+			r.File,
+			r.Column,
+			r.Count,
+			numerals.Rounded(r.Duration, 1),
+			numerals.Rounded(r.Longest, 1),
+		)
+		add := func(figure, method string, rate float64) {
+			row := []any{r.File, figure, method, tables.As{Data: rate, Text: numerals.Rounded(rate, 1)}}
+			t.Add(row...)
+			data.Add(row...)
 		}
-		t.add("average", "", numerals.Rounded(r.Average, 1))
+		add("average", "", r.Average)
 		for _, l := range r.Lows {
 			name := strconv.FormatFloat(l.Percent, 'f', -1, 64) + " % low"
-			t.add(name, "tail mean", numerals.Rounded(l.TailMean, 1))
-			t.add(name, "percentile", numerals.Rounded(l.Percentile, 1))
+			add(name, "tail mean", l.TailMean)
+			add(name, "percentile", l.Percentile)
 		}
 		for _, remark := range r.Remarks {
 			t.note += "Note: " + remark + ".\n"

@@ -20,6 +20,7 @@ import (
 	"dappertally/internal/contract"
 	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
+	"dappertally/internal/tables"
 )
 
 func (s *session) handInCommand() *cobra.Command {
@@ -364,11 +365,18 @@ func tally(steps []slip.Step, fate slip.Fate) (n int) {
 	return n
 }
 
+var stepsTable = tables.Define("steps", "what becomes of an entry of a slip",
+	tables.Text("fate", "What happens", ""),
+	tables.Text("subject", "To", "criterion or system state"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("context", "Context", "method, setup, phase"),
+	tables.Text("answer", "Answer", ""),
+	tables.Text("remarks", "Remarks", ""),
+)
+
 func stepSheet(out *handedIn, edition string) *sheet {
-	t := &sheet{
-		columns: []string{"What happens", "To", "Rig", "Context", "Answer", "Remarks"},
-		heading: fmt.Sprintf("%s, review %s", edition, out.Review),
-	}
+	t := sheetOf(stepsTable)
+	t.heading = fmt.Sprintf("%s, review %s", edition, out.Review)
 	for _, x := range out.Steps {
 		var rig, where, answer string
 		remarks := []string{}
@@ -389,7 +397,7 @@ func stepSheet(out *handedIn, edition string) *sheet {
 		if x.State != nil {
 			rig, answer = x.State.Rig, fmt.Sprintf("system state with %d facts", len(x.State.Facts))
 		}
-		t.add(string(x.Fate), x.Subject, rig, where, answer, list(remarks))
+		t.Add(string(x.Fate), x.Subject, rig, where, answer, list(remarks))
 	}
 	var says []string
 	for _, fate := range []slip.Fate{slip.New, slip.Replace, slip.Same, slip.Left, slip.Refused} {

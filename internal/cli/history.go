@@ -10,8 +10,11 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) historyCommand() *cobra.Command {
@@ -23,11 +26,7 @@ func (s *session) historyCommand() *cobra.Command {
 			"Without a name, list the lines. Scores on other versions of the checklist are compared on what both ask and score alike.",
 		Example: "  dtally history gullhaven/hearthside\n  dtally history bramblewick/hearthside --audience pensioner --output json",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if len(a) == 0 {
 				lines, err := c.ListLines(cmd.Context())
 				if err != nil {
@@ -51,17 +50,22 @@ func (s *session) historyCommand() *cobra.Command {
 				sheets = append(sheets, successionSheets(&r.Value.Successions[i], called(r.Value.Names))...)
 			}
 			return s.print(cmd, r.Value, sheets...)
-		},
+		}),
 	}
 	v.flags(cmd)
 	return cmd
 }
 
+var linesTable = tables.Define("lines", "a line of editions through the releases",
+	tables.Text("line", "Line", "distribution/line"),
+	tables.Integer("releases", "Releases", ""),
+	tables.Integer("reviewed", "Reviewed", "releases with an accepted review"),
+	tables.Text("newest", "Newest reviewed", "its version"),
+)
+
 func linesSheet(lines []contract.LineView) *sheet {
-	t := &sheet{
-		columns: []string{"Line", ">Releases", ">Reviewed", "Newest reviewed"},
-		heading: "Edition lines, alphabetically",
-	}
+	t := sheetOf(linesTable)
+	t.heading = "Edition lines, alphabetically"
 	for _, l := range lines {
 		reviewed, newest := 0, ""
 		for _, r := range l.Releases {
@@ -70,27 +74,34 @@ func linesSheet(lines []contract.LineView) *sheet {
 				newest = r.Release
 			}
 		}
-		t.add(l.Distribution+"/"+l.Line, fmt.Sprint(len(l.Releases)), fmt.Sprint(reviewed), newest)
+		t.Add(l.Distribution+"/"+l.Line, len(l.Releases), reviewed, newest)
 	}
 	return t
 }
 
+var historyTable = tables.Define("history", "a release on an edition line",
+	tables.Text("edition", "Release", "key of the edition"),
+	tables.Day("date", "Out since", ""),
+	tables.Text("checklist", "Checklist", "the version that its score is on"),
+	tables.Points("score", "Score", "0 to 100; on different checklists they do not compare"),
+	tables.Points("ground", "On common ground", "on what its checklist and the newest ask alike"),
+	tables.Integer("criteria", "Criteria", "of the common ground").Yields(),
+)
+
 func pointsSheet(h *contract.HistoryView) *sheet {
-	t := &sheet{
-		columns: []string{"Release", "Out since", "Checklist", ">Score", ">On common ground", "~>Criteria"},
-		heading: fmt.Sprintf("%s/%s over its releases, oldest first", h.Distribution, h.Line),
-	}
+	t := sheetOf(historyTable)
+	t.heading = fmt.Sprintf("%s/%s over its releases, oldest first", h.Distribution, h.Line)
 	if h.Audience != "" {
 		t.heading += " · for " + h.Audience
 	}
 	for _, p := range h.Points {
-		t.add(
-			called(h.Names)(p.Edition),
+		t.Add(
+			tables.As{Data: p.Edition, Text: called(h.Names)(p.Edition)},
 			p.Date,
 			p.Checklist,
-			numerals.Score(p.Overall),
-			numerals.Score(p.Ground),
-			fmt.Sprint(p.Common),
+			p.Overall,
+			p.Ground,
+			p.Common,
 		)
 	}
 	t.note = fmt.Sprintf(
@@ -102,7 +113,21 @@ func pointsSheet(h *contract.HistoryView) *sheet {
 
 // successionSheets tells one release against the one before.
 func successionSheets(x *comparing.Succession, names func(string) string) []*sheet {
-	t := &sheet{columns: []string{"What became of it", "Criterion", ">Was", ">Is", "Detail"}}
+	var shown []results.Development
+	for _, wanted := range shownDevelopments {
+		for i := range x.Criteria {
+			if d := &x.Criteria[i]; d.Development == wanted {
+				shown = append(shown, results.Development{
+					Edition:   x.Newer.Edition,
+					Developed: d,
+					Was:       either(d.Older, d.Was),
+					Is:        either(d.Newer, d.Is),
+					Detail:    developedDetail(d),
+				})
+			}
+		}
+	}
+	t := &sheet{Table: results.Developments(shown)}
 	t.heading = fmt.Sprintf("%s → %s", names(x.Older.Edition), names(x.Newer.Edition))
 	t.heading += fmt.Sprintf(
 		"\nProposed to users of the earlier one: %s, since %s.",
@@ -116,28 +141,37 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 			strings.TrimSuffix(x.Given.Reason, "."),
 		)
 	}
-	for _, wanted := range shownDevelopments {
-		for _, d := range x.Criteria {
-			if d.Development == wanted {
-				t.add(
-					string(d.Development),
-					d.Criterion,
-					either(d.Older, d.Was),
-					either(d.Newer, d.Is),
-					developedDetail(&d),
-				)
-			}
-		}
-	}
 	left := x.Counts[string(comparing.Same)] + x.Counts[string(comparing.FactSame)]
 	t.note = fmt.Sprintf("%d criteria and facts are the same or too close to call.", left)
-	entries := &sheet{columns: []string{"Finding or change", "What became of it", "Detail"}}
+	entries := entriesAfter(x)
+	if len(entries.Rows) == 0 {
+		return []*sheet{t}
+	}
+	return []*sheet{t, entries}
+}
+
+var afterTable = tables.Define("after", "what became of a finding or a component with the next release",
+	tables.Text("edition", "", "key of the newer release's edition"),
+	tables.Text("what", "Finding or change", ""),
+	tables.Text("became", "What became of it", ""),
+	tables.Text("detail", "Detail", ""),
+)
+
+// entriesAfter is what the reviewers wrote of findings and changes.
+func entriesAfter(x *comparing.Succession) *sheet {
+	t := sheetOf(afterTable)
 	for _, f := range []struct {
 		says string
 		all  []reading.Finding
-	}{{"new", x.Findings.New}, {"fixed", x.Findings.Fixed}, {"still there", x.Findings.StillThere}, {"changed", x.Findings.Changed}, {"nobody has looked after it", x.Findings.Open}} {
+	}{
+		{"new", x.Findings.New},
+		{"fixed", x.Findings.Fixed},
+		{"still there", x.Findings.StillThere},
+		{"changed", x.Findings.Changed},
+		{"nobody has looked after it", x.Findings.Open},
+	} {
 		for _, one := range f.all {
-			entries.add(one.Title, f.says, strings.TrimSpace(one.Severity+" "+one.Sort))
+			t.Add(x.Newer.Edition, one.Title, f.says, strings.TrimSpace(one.Severity+" "+one.Sort))
 		}
 	}
 	for _, c := range x.Changes {
@@ -145,18 +179,10 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 		if c.Removal {
 			says = "removed, " + c.Source
 		}
-		entries.add(
-			c.Component,
-			says,
-			strings.TrimSpace(
-				fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not there"), title(c.Is, "gone")),
-			),
-		)
+		detail := fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not there"), title(c.Is, "gone"))
+		t.Add(x.Newer.Edition, c.Component, says, strings.TrimSpace(detail))
 	}
-	if len(entries.rows) == 0 {
-		return []*sheet{t}
-	}
-	return []*sheet{t, entries}
+	return t
 }
 
 // shownDevelopments is what is worth a line, in this order.
@@ -186,7 +212,7 @@ func developedDetail(d *comparing.Developed) string {
 		if r.Percent != nil {
 			out = append(
 				out,
-				strings.TrimPrefix(fmt.Sprintf("%s: %s %% (%s)", r.Rig, signed(r.Percent), r.Verdict), ": "),
+				strings.TrimPrefix(fmt.Sprintf("%s: %s %% (%s)", r.Rig, numerals.Signed(r.Percent), r.Verdict), ": "),
 			)
 		}
 	}
@@ -205,12 +231,8 @@ func (s *session) recordsCommand() *cobra.Command {
 		Long:    "Show the record of each measure on each rig in each context. --before lists the records before it too. A reading that is disturbed, replaced or only a bound makes no record.",
 		Example: "  dtally records --criterion cold-start --before\n  dtally records --at 2026-01-01 --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			moment, err := momentOf("--at", at)
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -219,7 +241,7 @@ func (s *session) recordsCommand() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, r.Value, recordsSheet(r.Value.Records, before, called(r.Value.Names)))
-		},
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&at, "at", "", "as the book stood at that time, such as 2026-06-01")
@@ -228,40 +250,49 @@ func (s *session) recordsCommand() *cobra.Command {
 	return cmd
 }
 
+var recordsTable = tables.Define("records", "a record of a measure on a rig in a context",
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Number("value", "Record", "in the unit"),
+	tables.Text("unit", "Unit", ""),
+	tables.Text("better", "Better", "higher or lower"),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Day("measured", "Measured", ""),
+	tables.Truth("stands", "", "nothing has beaten it"),
+	tables.Text("method", "", ""),
+	tables.Text("setup", "", ""),
+	tables.Text("phase", "", ""),
+	tables.Beside("Method, setup, phase").Yields(),
+)
+
 // recordsSheet is the records that stand, with those before where they are asked for.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
-	t := &sheet{
-		columns: []string{
-			"Criterion",
-			"Rig",
-			">Record",
-			"Unit",
-			"Better",
-			"Edition",
-			"Measured",
-			"~Method, setup, phase",
-		},
-		heading: "The record book",
-	}
+	t := sheetOf(recordsTable)
+	t.heading = "The record book"
 	for i := range records {
 		r := &records[i]
 		for n := len(r.Records) - 1; n >= 0; n-- {
 			x := r.Records[n]
+			stands := n == len(r.Records)-1
 			criterion, rig, context := r.Criterion, r.Rig, contextText(r)
-			if n < len(r.Records)-1 {
+			if !stands {
 				if !before {
 					break
 				}
 				criterion, rig, context = "  before", "", ""
 			}
-			t.add(
-				criterion,
-				rig,
-				numerals.Value(&x.Value),
+			t.Add(
+				tables.As{Data: r.Criterion, Text: criterion},
+				tables.As{Data: r.Rig, Text: rig},
+				x.Value,
 				r.Unit,
 				r.Better,
-				names(x.Edition),
+				tables.As{Data: x.Edition, Text: names(x.Edition)},
 				x.At.Format(time.DateOnly),
+				stands,
+				r.Method,
+				r.Setup,
+				r.Phase,
 				context,
 			)
 		}
@@ -274,6 +305,15 @@ func contextText(r *comparing.Records) string {
 	return list(slices.DeleteFunc([]string{r.Method, r.Setup, r.Phase}, func(part string) bool { return part == "" }))
 }
 
+var leadersTable = tables.Define("leaders", "who led the ranking from when to when",
+	tables.Day("from", "From", ""),
+	tables.Day("to", "To", "empty: leads still"),
+	tables.Text("edition", "Leader", "its key; empty: nobody"),
+	tables.Points("score", "Score", "0 to 100"),
+	tables.List("shared", "Shared with", "keys of the others in the dead heat"),
+	tables.Text("checklist", "Checklist", "the version that the ranking was on"),
+)
+
 func (s *session) leadersCommand() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
@@ -281,43 +321,38 @@ func (s *session) leadersCommand() *cobra.Command {
 		Short:   "Tell who led the ranking of an audience from when to when",
 		Example: "  dtally leaders --audience pensioner\n  dtally leaders --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			r, err := v.through(c).ListLeaders(cmd.Context(), contract.ListLeadersParams{})
 			if err != nil {
 				return err
 			}
-			t := &sheet{
-				columns: []string{"From", "To", "Leader", ">Score", "Shared with", "Checklist"},
-				heading: "Leaders, the latest first",
-			}
+			t := sheetOf(leadersTable)
+			t.heading = "Leaders, the latest first"
 			if v.audience != "" {
 				t.heading += " · for " + v.audience
 			}
 			names := called(r.Value.Names)
 			for _, x := range r.Value.Reigns {
-				to := "still"
+				to := tables.As{Text: "still"}
 				if !x.To.IsZero() {
-					to = x.To.Format(time.DateOnly)
+					day := x.To.Format(time.DateOnly)
+					to = tables.As{Data: day, Text: day}
 				}
 				var shared []string
 				for _, e := range x.Shared {
 					shared = append(shared, names(e))
 				}
-				t.add(
+				t.Add(
 					x.From.Format(time.DateOnly),
 					to,
-					title(names(x.Edition), "nobody"),
-					numerals.Score(&x.Score),
-					list(shared),
+					tables.As{Data: x.Edition, Text: title(names(x.Edition), "nobody")},
+					x.Score,
+					tables.As{Data: x.Shared, Text: list(shared)},
 					x.Checklist,
 				)
 			}
 			return s.print(cmd, r.Value, t)
-		},
+		}),
 	}
 	v.flags(cmd)
 	return cmd

@@ -16,6 +16,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/imports"
+	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
 
@@ -291,25 +292,32 @@ func (s *session) sendFile(
 	return done, rows, err
 }
 
+var importedTable = tables.Define("imported", "what an import does with a row",
+	tables.Integer("line", "Line", "of the file"),
+	tables.Text("fate", "Fate", "new, same, changes, replaces or refused"),
+	tables.Text("about", "About", "the edition, or what of the catalogue"),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("answer", "Answer", ""),
+	tables.Text("column", "Column", "of the file"),
+	tables.Text("reason", "Reason", "why it is refused, or what it replaces"),
+)
+
 func importSheet(what string, rows []client.ImportedRow, done client.Imported, trial bool) *sheet {
-	t := &sheet{columns: []string{"Line", "Fate", "About", "Answer", "Column", "Reason"}}
-	if what == "readings" {
-		t.columns = slices.Insert(t.columns, 3, "Criterion", "Rig")
+	t := sheetOf(importedTable)
+	if what != "readings" {
+		t.without("Criterion", "Rig")
 	}
 	for _, r := range rows {
-		line := ""
+		line := tables.As{}
 		if r.Line > 0 {
-			line = fmt.Sprint(r.Line)
+			line = tables.As{Data: r.Line, Text: fmt.Sprint(r.Line)}
 		}
 		answer := r.Answer
 		if len([]rune(answer)) > 60 {
 			answer = string([]rune(answer)[:60]) + "…"
 		}
-		row := []string{line, r.Fate, r.Subject, answer, r.Column, r.Why}
-		if what == "readings" {
-			row = slices.Insert(row, 3, r.Criterion, r.Rig)
-		}
-		t.add(row...)
+		t.Add(line, r.Fate, r.Subject, r.Criterion, r.Rig, tables.As{Data: r.Answer, Text: answer}, r.Column, r.Why)
 	}
 	verdict := "imported"
 	switch {
@@ -395,7 +403,7 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 	values := map[string]*string{}
 	cmd := &cobra.Command{
 		Use: what, Short: short, Example: example, Args: args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			ending := strings.TrimPrefix(strings.ToLower(filepath.Ext(file)), ".")
 			if form == "" && ending != "" {
 				form = ending
@@ -417,10 +425,6 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 					query[name] = []string{value}
 				}
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
 			body, note, err := client.Export(cmd.Context(), c, what, query)
 			if err != nil {
 				return err
@@ -435,7 +439,7 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 				_, err := io.Copy(w, body)
 				return err
 			})
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&form, "form", "", forms+" (default: by the file's name, else csv)")
 	cmd.Flags().StringVar(&file, "file", "", "where it goes (default: standard output)")

@@ -16,6 +16,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
 
@@ -51,6 +52,14 @@ func (s *session) kitCommand() *cobra.Command {
 	return cmd
 }
 
+var kitTable = tables.Define("kit", "a file of a checklist's kit",
+	tables.Text("file", "File", "its name"),
+	tables.Integer("bytes", "Bytes", "its size"),
+	tables.Text("state", "State", "fetched, there, missing or not sound"),
+	tables.Text("note", "Note", ""),
+	tables.Text("sha256", "SHA-256", "of its content").YieldsFirst(),
+)
+
 func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, kit []checklist.KitFile) error {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
@@ -67,12 +76,10 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		}
 		files = append(files, kitFile{f.Name, f.Size, f.SHA256, state, f.Note})
 	}
-	t := &sheet{
-		columns: []string{"File", ">Bytes", "State", "Note"},
-		heading: fmt.Sprintf("%d files in %s", len(kit), folder),
-	}
+	t := sheetOf(kitTable)
+	t.heading = fmt.Sprintf("%d files in %s", len(kit), folder)
 	for _, f := range files {
-		t.add(f.Name, fmt.Sprint(f.Size), f.State, f.Note)
+		t.Add(f.Name, f.Size, f.State, f.Note, f.SHA256)
 	}
 	if err := s.print(cmd, map[string]any{"folder": folder, "files": files}, t); err != nil {
 		return err
@@ -180,7 +187,7 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 	if !listed {
 		state = kitUnlisted + " yet: add it to the draft by this hash"
 	}
-	t := &sheet{columns: []string{"File", ">Bytes", "SHA-256", "State"}}
-	t.add(filepath.Base(name), fmt.Sprint(size), sum, state)
+	t := sheetOf(kitTable)
+	t.Add(filepath.Base(name), size, state, "", sum)
 	return s.print(cmd, kitFile{filepath.Base(name), size, sum, state, ""}, t)
 }

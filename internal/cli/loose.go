@@ -1,9 +1,17 @@
 package cli
 
 import (
+	"dappertally/internal/client"
+	"dappertally/internal/tables"
 	"strings"
 
 	"github.com/spf13/cobra"
+)
+
+var looseTable = tables.Define("looseEnds", "something that a review leaves open",
+	tables.Text("sort", "Sort", ""),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("what", "What", ""),
 )
 
 func (s *session) looseEnds() *cobra.Command {
@@ -12,11 +20,7 @@ func (s *session) looseEnds() *cobra.Command {
 		Short:   "List what a review leaves open: missing, doubtful, too far apart",
 		Example: "  dtally review loose quaymark/22.1/latchwork\n  dtally review loose quaymark/22.1/latchwork --output json",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, _, err := s.atReview(cmd, c, strings.Join(a, ""))
 			if err != nil {
 				return err
@@ -25,11 +29,11 @@ func (s *session) looseEnds() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Sort", "Criterion", "What"}}
+			t := sheetOf(looseTable)
 			for _, e := range ends.Value.LooseEnds {
-				t.add(string(e.Sort), e.Criterion, e.Says)
+				t.Add(string(e.Sort), e.Criterion, e.Says)
 			}
 			return s.print(cmd, ends.Value, t)
-		},
+		}),
 	}
 }

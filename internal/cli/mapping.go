@@ -16,6 +16,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/tables"
 )
 
 func (s *session) mappingCommand() *cobra.Command {
@@ -30,56 +31,50 @@ func (s *session) mappingCommand() *cobra.Command {
 	)
 }
 
+var mappingsTable = tables.Define("mappings", "how files of one form are read",
+	tables.Text("name", "Name", ""),
+	tables.Text("title", "Title", ""),
+	tables.Text("form", "Form", "of the file"),
+	tables.Integer("fields", "Fields", "that it fills in"),
+	tables.Integer("answers", "Answers", "criteria that it reads"),
+	tables.Integer("tests", "Tests", "that it knows by name"),
+)
+
+var mappingTable = tables.Define("mapping", "where something of ours comes from",
+	tables.Text("ours", "Ours", "a field, criterion or test"),
+	tables.Text("from", "From", ""),
+	tables.Text("meaning", "Meaning", ""),
+)
+
 func (s *session) listMappings() *cobra.Command {
 	return &cobra.Command{
 		Use: "list", Short: "List saved mappings, alphabetically", Example: "  dtally mapping list\n  dtally mapping list --output yaml", Args: args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			all, err := c.ListMappings(cmd.Context())
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Name", "Title", "Form", ">Fields", ">Answers", ">Tests"}}
+			t := sheetOf(mappingsTable)
 			for _, m := range all.Value.Mappings {
-				t.add(
-					m.Name,
-					m.Title,
-					string(m.Form),
-					fmt.Sprint(len(m.Fields)),
-					fmt.Sprint(len(m.Answers)),
-					fmt.Sprint(len(m.Tests)),
-				)
+				t.Add(m.Name, m.Title, string(m.Form), len(m.Fields), len(m.Answers), len(m.Tests))
 			}
 			return s.print(cmd, all.Value, t)
-		},
+		}),
 	}
 }
 
 func (s *session) showMapping() *cobra.Command {
 	return &cobra.Command{
 		Use: "show NAME", Short: "Show a mapping", Example: "  dtally mapping show old-sheet\n  dtally mapping show old-sheet --output yaml > sheet.yaml", Args: args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			m, err := c.ShowMapping(cmd.Context(), a[0])
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, m.Value, mappingSheet(&m.Value))
-		},
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, alone(mappingSheet))(c.ShowMapping(cmd.Context(), a[0]))
+		}),
 	}
 }
 
 func mappingSheet(m *contract.Mapping) *sheet {
-	t := &sheet{
-		columns: []string{"Ours", "From", "Meaning"},
-		heading: strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title)),
-	}
+	t := sheetOf(mappingTable)
+	t.heading = strings.TrimSpace(fmt.Sprintf("%s (%s) %s", m.Name, m.Form, m.Title))
 	for _, name := range slices.Sorted(maps.Keys(m.Fields)) {
 		f := m.Fields[name]
 		from := "column " + f.Column
@@ -90,17 +85,17 @@ func mappingSheet(m *contract.Mapping) *sheet {
 		for _, word := range slices.Sorted(maps.Keys(f.Values)) {
 			means = append(means, word+" is "+f.Values[word])
 		}
-		t.add(name, from, list(means))
+		t.Add(name, from, list(means))
 	}
 	for _, x := range m.Answers {
-		t.add(
+		t.Add(
 			"criterion "+x.Criterion,
 			"columns "+list(x.Columns),
 			strings.TrimSpace(strings.Join([]string{x.Unit, x.Method, x.Setup, x.Phase}, " ")),
 		)
 	}
 	for _, x := range m.Tests {
-		t.add(x.Is, "test "+x.Name, "")
+		t.Add(x.Is, "test "+x.Name, "")
 	}
 	return t
 }
@@ -187,25 +182,18 @@ func (s *session) saveMapping(cmd *cobra.Command, m contract.Mapping, there bool
 		refused.Status == http.StatusPreconditionRequired {
 		refused.Detail = fmt.Sprintf("there is a mapping called %s already: dtally mapping edit changes it", m.Name)
 	}
-	if err != nil {
-		return err
-	}
-	return s.print(cmd, saved.Value, mappingSheet(&saved.Value))
+	return show(s, cmd, alone(mappingSheet))(saved, err)
 }
 
 func (s *session) removeMapping() *cobra.Command {
 	return &cobra.Command{
 		Use: "remove NAME", Short: "Forget a mapping; what was imported by it stays", Example: "  dtally mapping remove old-sheet\n  dtally mapping remove smoke", Args: args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			m, err := c.ShowMapping(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
 			return c.DropMapping(cmd.Context(), a[0], contract.DropMappingParams{IfMatch: m.ETag})
-		},
+		}),
 	}
 }

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"dappertally/internal/tables"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -17,18 +18,27 @@ import (
 func wide() *sheet {
 	t := &sheet{
 		heading: "A ranking of two editions, for everybody, on a list of its own",
-		columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Coverage", "~~Remarks"},
-		note:    "Scores run from 0 to 100; what is not tested widens the range.",
+		Table: &tables.Table{Name: "wide", Columns: []tables.Column{
+			tables.Integer("rank", "Rank", ""),
+			tables.Text("edition", "Edition", ""),
+			tables.Points("score", "Score", ""),
+			tables.BesideNumber("Possible").Yields(),
+			tables.Share("coverage", "Coverage", "").Yields(),
+			tables.Text("remarks", "Remarks", "").YieldsFirst(),
+			tables.Points("low", "", ""),
+		}},
+		note: "Scores run from 0 to 100; what is not tested widens the range.",
 	}
-	t.add(
-		"=1",
-		"Gullhaven 5.2 Hearthside classroom",
-		"84.1",
+	t.Add(
+		tables.As{Data: 1, Text: "=1"},
+		tables.As{Data: "gullhaven/5.2/hearthside", Text: "Gullhaven 5.2 Hearthside classroom"},
+		84.1,
 		"84.1–84.1",
-		"100 %",
+		1.0,
 		"accepted by its only reviewer; rigs differ",
+		84.1,
 	)
-	t.add("12", "Cinderfen 2026-05-02 Latchwork", "7.5", "3.0–21.9", "9 %", "")
+	t.Add(12, "Cinderfen 2026-05-02 Latchwork", 7.5, "3.0–21.9", 0.09, "", 3)
 	return t
 }
 
@@ -86,10 +96,19 @@ func TestWidths(t *testing.T) {
 	}
 }
 
+func aligned() *sheet {
+	t := &sheet{Table: &tables.Table{Columns: []tables.Column{
+		tables.Text("edition", "Edition", ""), tables.Points("score", "Score", ""), tables.Text("after", "After", ""),
+	}}}
+	t.Add("a", 84.1, "x")
+	t.Add("b", 7.5, "x")
+	return t
+}
+
 func TestNumbersAlignRight(t *testing.T) {
 	t.Setenv("COLUMNS", "")
 	var ends []int
-	for line := range strings.Lines(printed(t, "table", nil, &sheet{columns: []string{"Edition", ">Score", "After"}, rows: [][]string{{"a", "84.1", "x"}, {"b", "7.5", "x"}}})) {
+	for line := range strings.Lines(printed(t, "table", nil, aligned())) {
 		if i := strings.Index(line, "x\n"); i >= 0 {
 			ends = append(ends, len(strings.TrimRight(line[:i], " ")))
 		}
@@ -104,17 +123,18 @@ func TestFormsForPrograms(t *testing.T) {
 	t.Setenv("COLUMNS", "30")
 	plain := printed(t, "", nil, wide()) // no terminal: tabs
 	lines := strings.Split(strings.TrimSuffix(plain, "\n"), "\n")
-	if len(lines) != 3 || lines[0] != "Rank\tEdition\tScore\tPossible\tCoverage\tRemarks" ||
-		strings.Count(lines[1], "\t") != 5 {
+	if len(lines) != 3 || lines[0] != "rank\tedition\tscore\tcoverage\tremarks\tlow" ||
+		lines[2] != "12\tCinderfen 2026-05-02 Latchwork\t7.5\t0.09\t\t3" {
 		t.Errorf("into a pipe goes %q", plain)
 	}
-	broken := &sheet{columns: []string{"a", "b"}}
-	broken.add("with\ttab", "with\nline")
+	broken := &sheet{Table: &tables.Table{Columns: []tables.Column{tables.Text("a", "", ""), tables.Text("b", "", "")}}}
+	broken.Add("with\ttab", "with\nline")
 	if got := printed(t, "", nil, broken); got != "a\tb\nwith tab\twith line\n" {
 		t.Errorf("tabs and lines inside cells: %q", got)
 	}
 	rows, err := csv.NewReader(strings.NewReader(printed(t, "csv", nil, wide()))).ReadAll()
-	if err != nil || len(rows) != 3 || rows[1][1] != "Gullhaven 5.2 Hearthside classroom" || rows[0][3] != "Possible" {
+	if err != nil || len(rows) != 3 || rows[1][0] != "1" ||
+		rows[1][1] != "gullhaven/5.2/hearthside" || rows[0][3] != "coverage" {
 		t.Errorf("CSV is %q, %v", rows, err)
 	}
 	value := map[string]any{
@@ -143,7 +163,9 @@ func TestFormsForPrograms(t *testing.T) {
 
 func TestNothingToShow(t *testing.T) {
 	t.Setenv("COLUMNS", "40")
-	none := &sheet{heading: "Reports", columns: []string{"Report", "Title"}, note: "None was published yet."}
+	none := &sheet{heading: "Reports", note: "None was published yet.", Table: &tables.Table{
+		Name: "none", Columns: []tables.Column{tables.Text("key", "Report", ""), tables.Text("title", "Title", "")},
+	}}
 	if got := printed(t, "table", nil, none); got != "Reports\nNone was published yet.\n" {
 		t.Errorf("an empty list says %q", got)
 	}
@@ -166,6 +188,36 @@ func TestMoments(t *testing.T) {
 		if got, err := momentOf("--since", text); err == nil || !strings.Contains(err.Error(), "--since") ||
 			Code(err) != WrongUsage {
 			t.Errorf("%q is taken as %s (%v)", text, got, err)
+		}
+	}
+}
+
+// TestOneTable gives programs one table of an answer: the main one, or the one asked for.
+func TestOneTable(t *testing.T) {
+	people := &sheet{Table: &tables.Table{Name: "people", Columns: []tables.Column{tables.Beside("Words")}}}
+	main := &sheet{Table: aligned().Table, main: true}
+	main.Name = "main"
+	for _, c := range []struct {
+		table, heads, others string
+		fails                bool
+	}{
+		{"", "edition\tscore\tafter\n", "wide", false},
+		{"wide", "rank\t", "main", false},
+		{"people", "", "", true},
+		{"nowhere", "", "", true},
+	} {
+		s := &session{table: c.table}
+		cmd := Command()
+		var out, aside bytes.Buffer
+		cmd.SetOut(&out)
+		cmd.SetErr(&aside)
+		err := s.print(cmd, nil, people, wide(), main)
+		if (err != nil) != c.fails || !strings.HasPrefix(out.String(), c.heads) ||
+			!strings.HasSuffix(aside.String(), map[bool]string{false: "for --table: " + c.others + ".\n"}[c.fails]) {
+			t.Errorf("--table %q: %v\n%s%s", c.table, err, out.String(), aside.String())
+		}
+		if c.fails && (Code(err) != WrongUsage || !strings.Contains(err.Error(), "wide, main")) {
+			t.Errorf("--table %q is refused with %v", c.table, err)
 		}
 	}
 }

@@ -8,8 +8,10 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/core/planning"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/tables"
 )
 
 func (s *session) planCommand() *cobra.Command {
@@ -29,49 +31,92 @@ func (s *session) listPlans() *cobra.Command {
 		Short:   "List plans, newest first",
 		Example: "  dtally plan list\n  dtally plan list --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			ps, err := c.ListPlans(cmd.Context())
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Title", "Question", ">Contenders", "State", "Made by", "Plan"}}
+			t := sheetOf(plansTable)
 			for _, p := range ps.Value.Plans {
-				t.add(p.Title, p.Question, fmt.Sprint(p.Contenders), string(p.State), p.Person, p.Id)
+				t.Add(p.Title, p.Question, p.Contenders, string(p.State), p.Person, p.Id)
 			}
 			return s.print(cmd, ps.Value, t)
-		},
+		}),
 	}
 }
 
-// planSheets tells what a plan says, what to settle first, and how far it is.
+var (
+	plansTable = tables.Define("plans", "a comparison plan",
+		tables.Text("title", "Title", ""),
+		tables.Text("question", "Question", ""),
+		tables.Integer("contenders", "Contenders", ""),
+		tables.Text("state", "State", ""),
+		tables.Text("by", "Made by", "name of the person"),
+		tables.Text("id", "Plan", ""),
+	)
+	sessionsTable = tables.Define("sessions", "a bench session of a plan",
+		tables.Text("id", "Session", ""),
+		tables.Text("rig", "Rig", "its key"),
+		tables.Integer("seed", "Seed", "of the drawn order"),
+		tables.Text("by", "By", "name of the person"),
+		tables.Moment("started", "Started", ""),
+	)
+	contendersTable = tables.Define("contenders", "an edition in a plan",
+		tables.Text("edition", "Contender", "its key"),
+		tables.Text("why", "Why", ""),
+	)
+	warningsTable = tables.Define("warnings", "something to settle before a plan begins",
+		tables.Text("says", "To settle first", ""),
+	)
+	matrixTable = tables.Define("matrix", "how far a measure of a plan is",
+		tables.Text("criterion", "", "its key"),
+		tables.Text("rig", "", "its key"),
+		tables.Text("edition", "", "its key"),
+		tables.Text("state", "", ""),
+		tables.Integer("runs", "", "that are there"),
+		tables.Integer("wanted", "", "runs"),
+	)
+)
+
 func planSheets(v *contract.PlanView) []*sheet {
-	contenders := &sheet{columns: []string{"Contender", "Why"}, heading: v.Plan.Title + ": " + v.Plan.Question}
+	contenders := sheetOf(contendersTable)
+	contenders.heading = v.Plan.Title + ": " + v.Plan.Question
 	for _, c := range v.Plan.Contenders {
-		contenders.add(c.Edition, c.Why)
+		contenders.Add(c.Edition, c.Why)
 	}
-	warnings := &sheet{columns: []string{"To settle first"}}
+	warnings := sheetOf(warningsTable)
 	for _, w := range v.Warnings {
-		warnings.add(w.Says)
+		warnings.Add(w.Says)
 	}
-	matrix := &sheet{columns: append([]string{"Criterion", "Rig"}, editionsOf(&v.Plan)...)}
+	sheets := []*sheet{contenders, matrixSheet(v)}
+	if len(v.Warnings) > 0 {
+		sheets = []*sheet{contenders, warnings, matrixSheet(v)}
+	}
+	return sheets
+}
+
+// matrixSheet is how far every measure is, a column for each contender.
+func matrixSheet(v *contract.PlanView) *sheet {
+	t := &sheet{
+		Table: &tables.Table{Columns: []tables.Column{tables.Beside("Criterion"), tables.Beside("Rig")}},
+		data:  matrixTable.Table(),
+	}
+	for _, edition := range editionsOf(&v.Plan) {
+		t.Columns = append(t.Columns, tables.Beside(edition))
+	}
 	for _, key := range v.Plan.Criteria {
 		for _, rig := range v.Plan.Rigs {
-			row := []string{key, rig}
+			row := []any{key, rig}
 			for _, c := range v.Plan.Contenders {
 				row = append(row, cellText(v, c.Edition, key, rig))
 			}
-			matrix.add(row...)
+			t.Add(row...)
 		}
 	}
-	sheets := []*sheet{contenders, matrix}
-	if len(v.Warnings) > 0 {
-		sheets = []*sheet{contenders, warnings, matrix}
+	for _, d := range v.Matrix {
+		t.data.Add(d.Criterion, d.Rig, d.Edition, d.State, d.Runs, d.Wanted)
 	}
-	return sheets
+	return t
 }
 
 func editionsOf(p *planning.Plan) []string {
@@ -101,11 +146,7 @@ func (s *session) showPlan() *cobra.Command {
 		Long:    "Show a plan. " + idHelp,
 		Example: "  dtally plan show last\n  dtally plan show last --output yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.planID(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -114,12 +155,12 @@ func (s *session) showPlan() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			sessions := &sheet{columns: []string{"Session", "Rig", ">Seed", "By", "Started"}}
+			sessions := sheetOf(sessionsTable)
 			for _, b := range v.Value.Sessions {
-				sessions.add(b.Id, b.Rig, fmt.Sprint(b.Seed), b.Person, b.Started.Format("2006-01-02 15:04 UTC"))
+				sessions.Add(b.Id, b.Rig, b.Seed, b.Person, b.Started)
 			}
 			return s.print(cmd, v.Value, append(planSheets(&v.Value), sessions)...)
-		},
+		}),
 	}
 }
 
@@ -148,12 +189,8 @@ func (s *session) addPlan() *cobra.Command {
 		Use: "add FILE", Short: "Add a plan", Long: "Add a plan. " + planForm,
 		Example: "  dtally plan add school.yaml --dry-run\n  dtally plan add school.yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			p, err := readPlan(a[0])
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -169,7 +206,7 @@ func (s *session) addPlan() *cobra.Command {
 				fmt.Fprintln(cmd.ErrOrStderr(), "plan "+v.Value.Id)
 			}
 			return s.print(cmd, v.Value, planSheets(&v.Value)...)
-		},
+		}),
 	}
 	cmd.Flags().BoolVar(&trial, "dry-run", false, "only say what to settle first and what has been done already")
 	return cmd
@@ -183,11 +220,7 @@ func (s *session) editPlan() *cobra.Command {
 		Long:    "Change a plan, or its state. " + idHelp,
 		Example: "  dtally plan edit last school.yaml\n  dtally plan edit last --state done",
 		Args:    args(1, 2),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.planID(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -205,17 +238,13 @@ func (s *session) editPlan() *cobra.Command {
 			if state == "" {
 				state = string(old.Value.State)
 			}
-			v, err := c.EditPlan(
+			return show(s, cmd, planSheets)(c.EditPlan(
 				cmd.Context(),
 				id,
 				contract.EditPlanParams{IfMatch: old.ETag, State: contract.PlanState(state)},
 				p,
-			)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, v.Value, planSheets(&v.Value)...)
-		},
+			))
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"open", "done", "dropped"})
 	return cmd

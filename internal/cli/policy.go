@@ -1,20 +1,25 @@
 package cli
 
 import (
-	"fmt"
-
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) policyCommand() *cobra.Command {
 	return noun("policy", "The team's own rules", s.showPolicy(), s.editPolicy())
 }
 
-func policySheet(p contract.Policy) *sheet {
-	t := &sheet{columns: []string{"Second pair of eyes", ">Retest after days"}}
-	t.add(string(p.SecondReviewer), fmt.Sprint(p.RetestDays))
+var policyTable = tables.Define("policy", "the team's rules",
+	tables.Text("secondReviewer", "Second pair of eyes", "when somebody else must accept"),
+	tables.Integer("retestDays", "Retest after days", "0: never"),
+)
+
+func policySheet(p *contract.Policy) *sheet {
+	t := sheetOf(policyTable)
+	t.Add(string(p.SecondReviewer), p.RetestDays)
 	return t
 }
 
@@ -24,17 +29,9 @@ func (s *session) showPolicy() *cobra.Command {
 		Short:   "Show the rules",
 		Example: "  dtally policy show\n  dtally policy show --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			p, err := c.ShowPolicy(cmd.Context())
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, p.Value, policySheet(p.Value))
-		},
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
+			return show(s, cmd, alone(policySheet))(c.ShowPolicy(cmd.Context()))
+		}),
 	}
 }
 
@@ -46,11 +43,7 @@ func (s *session) editPolicy() *cobra.Command {
 		Short:   "Change the rules: what is not said stays",
 		Example: "  dtally policy edit --second-reviewer required\n  dtally policy edit --retest-days 90",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			old, err := c.ShowPolicy(cmd.Context())
 			if err != nil {
 				return err
@@ -62,12 +55,14 @@ func (s *session) editPolicy() *cobra.Command {
 			if days != 0 {
 				p.RetestDays = days
 			}
-			edited, err := c.SetPolicy(cmd.Context(), contract.SetPolicyParams{IfMatch: old.ETag}, p)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, edited.Value, policySheet(edited.Value))
-		},
+			return show(
+				s,
+				cmd,
+				alone(policySheet),
+			)(
+				c.SetPolicy(cmd.Context(), contract.SetPolicyParams{IfMatch: old.ETag}, p),
+			)
+		}),
 	}
 	cmd.Flags().
 		StringVar(&second, "second-reviewer", "", "required: nobody accepts a review that they alone made; advised: it is said in public")

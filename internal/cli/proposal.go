@@ -12,6 +12,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/tables"
 )
 
 func (s *session) proposalCommand() *cobra.Command {
@@ -41,31 +42,43 @@ func (s *session) listProposals() *cobra.Command {
 		Short:   "List proposals, newest first",
 		Example: "  dtally proposal list --state open\n  dtally proposal list --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			p.State = contract.ProposalState(state)
 			ps, err := s.proposals(cmd, c, p)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, contract.ProposalList{Proposals: ps}, proposalSheet(ps...))
-		},
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"open", "accepted", "declined", "withdrawn"})
 	return cmd
 }
 
+var proposalsTable = tables.Define("proposals", "a proposed change to a checklist",
+	tables.Text("id", "Proposal", ""),
+	tables.Text("checklist", "About", "the version in force"),
+	tables.Text("state", "State", ""),
+	tables.Text("title", "Title", ""),
+	tables.Text("by", "By", "name of the person"),
+	tables.Text("edits", "Edits", "in words"),
+	tables.Integer("comments", "Comments", "how many"),
+)
+
+var commentsTable = tables.Define("comments", "what was said of a proposal",
+	tables.Text("by", "Said by", "name of the person"),
+	tables.Moment("at", "At", ""),
+	tables.Text("text", "What", ""),
+)
+
 func proposalSheet(ps ...contract.Proposal) *sheet {
-	t := &sheet{columns: []string{"Proposal", "About", "State", "Title", "By", "Edits", ">Comments"}}
+	t := sheetOf(proposalsTable)
 	for _, p := range ps {
 		var edits []string
 		for i := range p.Edits {
 			edits = append(edits, editText(&p.Edits[i]))
 		}
-		t.add(p.Id, p.Checklist, string(p.State), p.Title, p.Person, list(edits), fmt.Sprint(len(p.Comments)))
+		t.Add(p.Id, p.Checklist, string(p.State), p.Title, p.Person, list(edits), len(p.Comments))
 	}
 	return t
 }
@@ -88,11 +101,7 @@ func (s *session) showProposal() *cobra.Command {
 		Short:   "Show a proposal with its reason and what was said of it",
 		Example: "  dtally proposal show last\n  dtally proposal show last --output yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.proposalID(cmd, c, a[0], "")
 			if err != nil {
 				return err
@@ -101,20 +110,20 @@ func (s *session) showProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			said := &sheet{columns: []string{"Said by", "At", "What"}}
-			said.add(p.Value.Person, p.Value.Created.Format("2006-01-02 15:04 UTC"), "reason: "+p.Value.Reason)
+			said := sheetOf(commentsTable)
+			said.Add(p.Value.Person, p.Value.Created, "reason: "+p.Value.Reason)
 			for _, r := range p.Value.Comments {
-				said.add(r.Person, r.At.Format("2006-01-02 15:04 UTC"), r.Text)
+				said.Add(r.Person, r.At, r.Text)
 			}
 			if p.Value.DecidedBy != "" {
-				said.add(
+				said.Add(
 					p.Value.DecidedBy,
-					p.Value.Decided.Format("2006-01-02 15:04 UTC"),
+					p.Value.Decided,
 					string(p.Value.State)+": "+p.Value.Decision,
 				)
 			}
 			return s.print(cmd, p.Value, proposalSheet(p.Value), said)
-		},
+		}),
 	}
 }
 
@@ -128,14 +137,11 @@ func (s *session) addProposal() *cobra.Command {
 			"Or write the edits themselves, a list in YAML or JSON: {drop: KEY}, {section: KEY, criterion: {…}} or {section: KEY, weight: N}.",
 		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > changed.yaml\n  dtally proposal add changed.yaml --title 'Performance counts more' --reason 'What volunteers wait for most'\n  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if (file == "") == (len(a) == 0) {
 				return wrongUsage("name either a checklist file or --edits FILE")
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+			var err error
 			if file != "" {
 				n.Edits, err = readEdits(file)
 			} else {
@@ -144,12 +150,8 @@ func (s *session) addProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := c.AddProposal(cmd.Context(), n)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, p.Value, proposalSheet(p.Value))
-		},
+			return show(s, cmd, each(proposalSheet))(c.AddProposal(cmd.Context(), n))
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&n.Title, "title", "", "what changes, in a few words")
@@ -204,21 +206,19 @@ func (s *session) commentProposal() *cobra.Command {
 		Short:   "Say something of a proposal",
 		Example: "  dtally proposal comment last 'Only if we keep the old curve'\n  dtally proposal comment last 'Agreed'",
 		Args:    args(2, 2),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.proposalID(cmd, c, a[0], "")
 			if err != nil {
 				return err
 			}
-			p, err := c.CommentProposal(cmd.Context(), id, contract.NewComment{Text: a[1]})
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, p.Value, proposalSheet(p.Value))
-		},
+			return show(
+				s,
+				cmd,
+				each(proposalSheet),
+			)(
+				c.CommentProposal(cmd.Context(), id, contract.NewComment{Text: a[1]}),
+			)
+		}),
 	}
 }
 
@@ -229,11 +229,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 		Short:   "Show what a proposal would do to the ranking",
 		Example: "  dtally proposal effect last\n  dtally proposal effect last --audience pensioner --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.proposalID(cmd, c, a[0], "")
 			if err != nil {
 				return err
@@ -247,7 +243,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 				[]*sheet{effectSheet(&ranking.Effect{TauB: v.TauB, Moves: v.Moves, NotTested: v.NotTested})},
 				differenceSheets(&v.Difference)...)
 			return s.print(cmd, e.Value, sheets...)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&audience, "audience", "", "look through this audience's weights and gates")
 	return cmd
@@ -264,11 +260,7 @@ func (s *session) decideProposal(verb, short string, state contract.ProposalStat
 			verb,
 		),
 		Args: args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			id, err := s.proposalID(cmd, c, a[0], contract.ProposalStateOpen)
 			if err != nil {
 				return err
@@ -277,17 +269,13 @@ func (s *session) decideProposal(verb, short string, state contract.ProposalStat
 			if err != nil {
 				return err
 			}
-			decided, err := c.DecideProposal(
+			return show(s, cmd, each(proposalSheet))(c.DecideProposal(
 				cmd.Context(),
 				id,
 				contract.DecideProposalParams{IfMatch: p.ETag},
 				contract.Decision{State: state, Reason: reason},
-			)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, decided.Value, proposalSheet(decided.Value))
-		},
+			))
+		}),
 	}
 	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the decision")
 	return cmd

@@ -6,55 +6,78 @@ import (
 
 	"dappertally/core/quality"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
-// qualitySheets tells what there is to look into: readings first, then surprises,
-// then where reviewers stand apart.
+var (
+	doubtfulTable = tables.Define("doubtful", "a reading to look into",
+		tables.Text("edition", "Edition", "its key"),
+		tables.Text("criterion", "Criterion", "its key"),
+		tables.Text("rig", "Rig", "its key"),
+		tables.Text("reviewer", "Reviewer", "name"),
+		tables.Number("value", "Value", "in the criterion's unit"),
+		tables.Share("spread", "Spread", "of the runs about their median").To(1),
+		tables.Integer("runs", "Runs", ""),
+		tables.Text("doubts", "To look into", ""),
+		tables.Text("id", "Reading", ""),
+	)
+	surprisesTable = tables.Define("surprises", "a value that surprises",
+		tables.Text("edition", "Edition", "its key"),
+		tables.Text("criterion", "Criterion", "its key"),
+		tables.Text("rig", "Rig", "its key"),
+		tables.Number("value", "Value", "in the criterion's unit"),
+		tables.Text("why", "Why it surprises", ""),
+		tables.Text("confirmed", "Confirmed by", "name; empty: nobody yet"),
+	)
+	apartTable = tables.Define("apart", "a grade on which reviewers are apart",
+		tables.Text("edition", "Edition", "its key"),
+		tables.Text("criterion", "Criterion", "its key"),
+		tables.Points("spread", "Grades apart", ""),
+		tables.List("reviewers", "Reviewers", "names"),
+	)
+	leniencyTable = tables.Define("leniency", "how much higher a reviewer grades than the others",
+		tables.Text("reviewer", "Reviewer", "name"),
+		tables.Number("shift", "Grades above the others", ""),
+		tables.Integer("shared", "Shared", "grades that others gave too"),
+	)
+)
+
 func qualitySheets(q *quality.Quality) []*sheet {
-	readings := &sheet{
-		columns: []string{
-			"Edition",
-			"Criterion",
-			"Rig",
-			"Reviewer",
-			">Value",
-			">Spread",
-			">Runs",
-			"To look into",
-			"Reading",
-		},
-		heading: "Readings to look into",
-	}
+	readings := sheetOf(doubtfulTable)
+	readings.heading = "Readings to look into"
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
-			readings.add(
+			readings.Add(
 				r.Edition,
 				r.Criterion,
 				r.Rig,
 				r.Reviewer,
-				numerals.Value(&r.Summary),
-				spread(r.Spread),
-				fmt.Sprint(r.Runs),
+				r.Summary,
+				r.Spread,
+				r.Runs,
 				doubts(r),
 				r.ID,
 			)
 		}
 	}
-	surprises := &sheet{
-		columns: []string{"Edition", "Criterion", "Rig", ">Value", "Why it surprises", "Confirmed by"},
-		heading: "Surprising values",
-	}
+	surprises := sheetOf(surprisesTable)
+	surprises.heading = "Surprising values"
 	for i := range q.Surprises {
 		x := &q.Surprises[i]
-		confirmed := x.Confirmed
-		if confirmed == "" {
-			confirmed = "not yet"
-		}
-		surprises.add(x.Edition, x.Criterion, x.Rig, numerals.Value(&x.Value), surprise(x), confirmed)
+		confirmed := title(x.Confirmed, "not yet")
+		surprises.Add(
+			x.Edition,
+			x.Criterion,
+			x.Rig,
+			x.Value,
+			surprise(x),
+			tables.As{Data: x.Confirmed, Text: confirmed},
+		)
 	}
-	apart := &sheet{columns: []string{"Edition", "Criterion", ">Grades apart", "Reviewers"}, heading: "Reviewers apart"}
+	apart := sheetOf(apartTable)
+	apart.heading = "Reviewers apart"
 	for _, d := range q.Disagreements {
-		apart.add(d.Edition, d.Criterion, numerals.Rounded(d.Spread, 1), list(d.Reviewers))
+		apart.Add(d.Edition, d.Criterion, d.Spread, d.Reviewers)
 	}
 	if a := q.Agreement; a.Alpha != nil {
 		apart.heading += fmt.Sprintf(
@@ -63,9 +86,10 @@ func qualitySheets(q *quality.Quality) []*sheet {
 			a.Units,
 		)
 	}
-	lenient := &sheet{columns: []string{"Reviewer", ">Grades above the others", ">Shared"}, heading: "Leniency"}
+	lenient := sheetOf(leniencyTable)
+	lenient.heading = "Leniency"
 	for _, l := range q.Leniency {
-		lenient.add(l.Reviewer, signed(&l.Shift), fmt.Sprint(l.Items))
+		lenient.Add(l.Reviewer, tables.As{Data: l.Shift, Text: numerals.Signed(&l.Shift)}, l.Items)
 	}
 	return []*sheet{readings, surprises, apart, lenient}
 }

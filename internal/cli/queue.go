@@ -9,6 +9,7 @@ import (
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
 )
 
 func (s *session) queueCommand() *cobra.Command {
@@ -26,18 +27,27 @@ func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[co
 	return c.ShowQueue(cmd.Context())
 }
 
+var queueTable = tables.Define("queue", "something to be reviewed",
+	tables.Integer("place", "Place", "as the lead has it; empty: none"),
+	tables.Text("subject", "What", "key of the catalogue, or words"),
+	tables.Text("why", "Why", ""),
+	tables.Text("state", "State", "of its review"),
+	tables.Text("assigned", "Assigned", "name of the reviewer"),
+	tables.Day("due", "Due", ""),
+	tables.Truth("overdue", "", ""),
+	tables.Share("progress", "Answered", "how much of the weight"),
+)
+
 func queueSheet(q *contract.Queue) *sheet {
-	t := &sheet{columns: []string{">Place", "What", "Why", "State", "Assigned", "Due", ">Answered"}}
+	t := sheetOf(queueTable)
 	for _, x := range q.Items {
-		place, due, progress := "–", x.Review.Due, ""
+		var place any
 		if x.Place > 0 {
-			place = fmt.Sprint(x.Place)
+			place = x.Place
 		}
-		if x.Overdue {
-			due += " overdue"
-		}
+		progress := tables.As{}
 		if x.Review.Id != "" {
-			progress = numerals.Share(x.Progress)
+			progress = tables.As{Data: x.Progress, Text: numerals.Share(x.Progress)}
 		}
 		var why []string
 		for _, w := range x.Why {
@@ -46,9 +56,26 @@ func queueSheet(q *contract.Queue) *sheet {
 		if x.LeftOut != "" {
 			why = append(why, "left out: "+x.LeftOut)
 		}
-		t.add(place, x.Subject, strings.Join(why, "; "), string(x.Review.State), x.Review.Assigned, due, progress)
+		t.Add(
+			place,
+			x.Subject,
+			strings.Join(why, "; "),
+			string(x.Review.State),
+			x.Review.Assigned,
+			due(x.Review.Due, x.Overdue),
+			x.Overdue,
+			progress,
+		)
 	}
 	return t
+}
+
+// due is a day, which people are told to have passed.
+func due(day string, overdue bool) any {
+	if overdue {
+		return tables.As{Data: day, Text: day + " overdue"}
+	}
+	return day
 }
 
 func (s *session) listQueue() *cobra.Command {
@@ -57,19 +84,16 @@ func (s *session) listQueue() *cobra.Command {
 		Short:   "List what is due, in the lead's order",
 		Example: "  dtally queue list\n  dtally queue list --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			q, err := s.readQueue(cmd, c)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, q.Value, queueSheet(&q.Value))
-		},
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
+			return show(s, cmd, alone(queueSheet))(s.readQueue(cmd, c))
+		}),
 	}
 }
+
+var requestTable = tables.Define("request", "a review that was asked for",
+	tables.Text("subject", "Asked for", "key of the catalogue, or words"),
+	tables.Text("id", "Request", ""),
+)
 
 func (s *session) addToQueue() *cobra.Command {
 	var n contract.NewRequest
@@ -78,20 +102,16 @@ func (s *session) addToQueue() *cobra.Command {
 		Short:   "Ask for a review; the same wish again adds a voice",
 		Example: "  dtally queue add mossgate/12/awning --reason 'the radio station asks'\n  dtally queue add 'the new edition for low-power boards'",
 		Args:    args(1, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			n.Subject = strings.Join(a, " ")
 			made, err := c.AskForReview(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Asked for", "Request"}}
-			t.add(n.Subject, made.Value.Id)
+			t := sheetOf(requestTable)
+			t.Add(n.Subject, made.Value.Id)
 			return s.print(cmd, made.Value, t)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&n.Reason, "reason", "", "why, for whom")
 	return cmd
@@ -103,11 +123,7 @@ func (s *session) orderQueue() *cobra.Command {
 		Short:   "Put the queue in order: these first, in this order, all others after them",
 		Example: "  dtally queue order oakshott/1.8/awning quaymark/22.1/latchwork\n  dtally queue order gullhaven/5.2/pebbledash",
 		Args:    args(1, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			q, err := s.readQueue(cmd, c)
 			if err != nil {
 				return err
@@ -119,7 +135,7 @@ func (s *session) orderQueue() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, q.Value, queueSheet(&q.Value))
-		},
+		}),
 	}
 }
 
@@ -132,13 +148,9 @@ func (s *session) removeFromQueue() *cobra.Command {
 		Example: "  dtally queue remove 'an edition for low-power boards' --reason 'we have no such board'\n" +
 			"  dtally queue remove oakshott/1.8/awning --reason 'retired by its makers next month'\n  dtally queue remove oakshott/1.8/awning --back",
 		Args: args(1, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if (reason == "") == !back {
 				return wrongUsage("give either --reason or --back")
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
 			}
 			what := strings.Join(a, " ")
 			q, err := s.readQueue(cmd, c)
@@ -161,7 +173,7 @@ func (s *session) removeFromQueue() *cobra.Command {
 				return c.LeaveOut(cmd.Context(), contract.LeftOut{Subject: what, Why: reason})
 			}
 			return fmt.Errorf("%w: %q is not in the queue", errNotFound, what)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&reason, "reason", "", "why, in words for those who asked")
 	cmd.Flags().BoolVar(&back, "back", false, "put back what was left out")

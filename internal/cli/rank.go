@@ -9,8 +9,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) rankCommand() *cobra.Command {
@@ -22,12 +25,8 @@ func (s *session) rankCommand() *cobra.Command {
 		Short:   "Rank reviewed editions, all or a group of them, also with weights of your own",
 		Example: "  dtally rank --audience pensioner --newest --since 2026-06-01\n  dtally rank --family fenbase --section-weight performance=60 --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			from, err := momentOf("--since", since)
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -44,7 +43,7 @@ func (s *session) rankCommand() *cobra.Command {
 				return s.print(cmd, r.Value, winnersSheet(&r.Value))
 			}
 			return s.print(cmd, r.Value, rankingSheet(&r.Value))
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
@@ -57,27 +56,20 @@ func (s *session) rankCommand() *cobra.Command {
 
 func rankingSheet(r *contract.Ranking) *sheet {
 	h := &r.Heading
-	t := &sheet{
-		columns: []string{">Rank", "Edition", ">Score", "~>Possible", "~>Ranks"},
-		heading: "Ranking" + viewed(h),
-	}
 	gained := !r.Since.IsZero()
-	if gained {
-		t.columns = append(t.columns, ">Places")
+	var rows []results.Standing
+	for _, some := range [][]contract.RankingEntry{r.Ranking, r.Provisional, r.Barred} {
+		for i := range some {
+			rows = append(rows, standingOf(&some[i], h))
+		}
 	}
-	for _, sec := range h.Sections {
-		t.columns = append(t.columns, fmt.Sprintf("~>%s %s", sec.Title, numerals.Share(sec.Share)))
+	sections := make([]results.Section, len(h.Sections))
+	for i := range h.Sections {
+		sections[i] = results.Section{Key: h.Sections[i].Key, Title: h.Sections[i].Title, Share: &h.Sections[i].Share}
 	}
-	t.columns = append(t.columns, ">Coverage", "~>Measured", "~>Wins", "Remarks")
-	for i := range r.Ranking {
-		e := &r.Ranking[i]
-		t.add(entry(e, fmt.Sprint(e.Rank), gained)...)
-	}
-	for i := range r.Provisional {
-		t.add(entry(&r.Provisional[i], numerals.None, gained)...)
-	}
-	for i := range r.Barred {
-		t.add(entry(&r.Barred[i], numerals.None, gained)...)
+	t := &sheet{heading: "Ranking" + viewed(h), Table: results.Ranking(rows, sections)}
+	if !gained {
+		t.without("Places")
 	}
 	t.note = fmt.Sprintf(
 		"Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.\n"+
@@ -155,30 +147,31 @@ func viewed(h *contract.Heading) string {
 	return text
 }
 
-func entry(e *contract.RankingEntry, rank string, gained bool) []string {
-	if e.DeadHeat {
-		rank = "=" + rank
+// standingOf is an entry of a ranking as the table has it.
+func standingOf(e *contract.RankingEntry, h *contract.Heading) results.Standing {
+	return results.Standing{
+		Checklist:     title(e.Checklist, h.Checklist),
+		Audience:      h.Audience,
+		Edition:       e.Edition,
+		Rank:          e.Rank,
+		DeadHeat:      e.DeadHeat,
+		DecidedBy:     e.DecidedBy,
+		Score:         e.Overall,
+		Low:           e.Low,
+		High:          e.High,
+		Coverage:      e.Coverage,
+		MeasuredShare: e.MeasuredShare,
+		RigsDiffer:    e.RigsDiffer,
+		Estimated:     e.Estimated,
+		GatesOpen:     e.GatesOpen,
+		Barred:        e.Barred,
+		Sections:      e.Sections,
+		Wins:          ranking.Wins(e.Wins),
+		Name:          name(e.Name),
+		Ranks:         between(e.RankLow, e.RankHigh),
+		Places:        moved(e),
+		Remarks:       strings.Join(remarks(e), "; "),
 	}
-	row := []string{
-		rank,
-		name(e.Name),
-		numerals.Score(e.Overall),
-		numerals.Score(e.Low) + "–" + numerals.Score(e.High),
-		between(e.RankLow, e.RankHigh),
-	}
-	if gained {
-		row = append(row, moved(e))
-	}
-	for _, s := range e.Sections {
-		row = append(row, numerals.Score(s.Score))
-	}
-	return append(
-		row,
-		numerals.Share(e.Coverage),
-		numerals.Share(e.MeasuredShare),
-		wins(e),
-		strings.Join(remarks(e), "; "),
-	)
 }
 
 // between writes a range of ranks.
@@ -202,16 +195,6 @@ func moved(e *contract.RankingEntry) string {
 		return "same"
 	}
 	return fmt.Sprintf("%+d", *e.Gained)
-}
-
-func wins(e *contract.RankingEntry) string {
-	if e.Rank == 0 {
-		return numerals.None
-	}
-	if e.Wins.Shared == 0 {
-		return fmt.Sprint(e.Wins.Alone)
-	}
-	return fmt.Sprintf("%d+%d", e.Wins.Alone, e.Wins.Shared)
 }
 
 func remarks(e *contract.RankingEntry) []string {
@@ -256,18 +239,23 @@ func remarks(e *contract.RankingEntry) []string {
 	return out
 }
 
+var winnersTable = tables.Define("winners", "who has the most points in a section or criterion",
+	tables.Text("of", "", "section or criterion"),
+	tables.Text("key", "Section or criterion", ""),
+	tables.Points("points", "Points", "0 to 100"),
+	tables.List("editions", "Won by", "keys; several where they are equal"),
+)
+
 // winnersSheet tells who does best in each section and criterion.
 func winnersSheet(r *contract.Ranking) *sheet {
-	t := &sheet{
-		columns: []string{"Section or criterion", ">Points", "Won by"},
-		heading: "Winners" + viewed(&r.Heading),
-		note:    "Of the ranked editions. Where all that answered are equal, nobody wins.",
-	}
+	t := sheetOf(winnersTable)
+	t.heading = "Winners" + viewed(&r.Heading)
+	t.note = "Of the ranked editions. Where all that answered are equal, nobody wins."
 	names := map[string]string{}
 	for i := range r.Ranking {
 		names[r.Ranking[i].Edition] = name(r.Ranking[i].Name)
 	}
-	for _, all := range [][]ranking.Winner{r.Winners.Sections, r.Winners.Criteria} {
+	for kind, all := range [][]ranking.Winner{r.Winners.Sections, r.Winners.Criteria} {
 		for _, w := range all {
 			by := make([]string, len(w.Editions))
 			for i, e := range w.Editions {
@@ -275,7 +263,7 @@ func winnersSheet(r *contract.Ranking) *sheet {
 					by[i] += " (rigs estimated)"
 				}
 			}
-			t.add(w.Key, numerals.Score(w.Points), list(by))
+			t.Add([]string{"section", "criterion"}[kind], w.Key, w.Points, tables.As{Data: w.Editions, Text: list(by)})
 		}
 	}
 	return t

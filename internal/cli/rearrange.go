@@ -7,7 +7,18 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
+)
+
+var renamedTable = tables.Define("renamed", "a key that was changed",
+	tables.Text("was", "Was", ""),
+	tables.Text("is", "Is", ""),
+)
+
+var movesTable = tables.Define("moves", "what a merge moves",
+	tables.Text("what", "Moves", ""),
 )
 
 // renameVerb and mergeVerb are the same for all sorts of thing in the catalogue.
@@ -17,19 +28,15 @@ func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra
 		Short:   "Give it another key; the old one leads on",
 		Example: fmt.Sprintf("  dtally %s rename %s %s\n  dtally %s show %s", sort, key, to, sort, key),
 		Args:    args(2, 2),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			now, err := c.Rename(cmd.Context(), contract.Renaming{Sort: sort, Key: a[0], To: a[1]})
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Was", "Is"}}
-			t.add(a[0], now.Value.Key)
+			t := sheetOf(renamedTable)
+			t.Add(a[0], now.Value.Key)
 			return s.print(cmd, now.Value, t)
-		},
+		}),
 	}
 }
 
@@ -52,19 +59,15 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 			into,
 		),
 		Args: args(2, 2),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			merge := func(trial bool) error {
 				m, err := c.Merge(cmd.Context(), contract.Merging{Sort: sort, Key: a[0], Into: a[1], Trial: trial})
 				if err != nil {
 					return err
 				}
-				t := &sheet{columns: []string{"Moves"}}
+				t := sheetOf(movesTable)
 				for _, x := range m.Value.Moves {
-					t.add(x)
+					t.Add(x)
 				}
 				return s.print(cmd, m.Value, t)
 			}
@@ -77,7 +80,7 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 				}
 			}
 			return merge(trial)
-		},
+		}),
 	}
 	cmd.Flags().BoolVar(&trial, "dry-run", false, "only say what would be moved")
 	cmd.Flags().BoolVar(&yes, "yes", false, "do not ask")

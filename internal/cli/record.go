@@ -18,6 +18,7 @@ import (
 	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
+	"dappertally/internal/tables"
 )
 
 // recordFlags is what a reading says besides its answer.
@@ -237,8 +238,39 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 	return a, err
 }
 
+var recordedTable = tables.Define("recorded", "a reading that was recorded",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("criterion", "", "its key"),
+	tables.Beside("Criterion"),
+	tables.Text("answer", "Answer", ""),
+	tables.Number("value", "Value", "in the unit"),
+	tables.Text("unit", "", ""),
+	tables.Points("points", "Points", "0 to 100"),
+	tables.Text("remarks", "Remarks", ""),
+	tables.Text("id", "Reading", ""),
+)
+
 func recordedSheet(r *contract.Recorded, edition string, c *checklist.Criterion) *sheet {
-	t := &sheet{columns: []string{"Edition", "Criterion", "Answer", ">Value", ">Points", "Remarks", "Reading"}}
+	t := sheetOf(recordedTable)
+	value := numerals.Value(r.Value)
+	if r.Value != nil {
+		value += " " + c.Unit
+	}
+	t.Add(
+		edition,
+		c.Key,
+		c.Title,
+		answerText(&r.Reading.Answer),
+		tables.As{Data: r.Value, Text: value},
+		c.Unit,
+		r.Points,
+		list(recordedRemarks(r, c)),
+		r.Reading.ID,
+	)
+	return t
+}
+
+func recordedRemarks(r *contract.Recorded, c *checklist.Criterion) []string {
 	var remarks []string
 	if !r.Fresh {
 		remarks = append(remarks, "was recorded before")
@@ -262,11 +294,5 @@ func recordedSheet(r *contract.Recorded, edition string, c *checklist.Criterion)
 	if doubt := (&quality.Scatter{TooFew: r.Scatter.TooFew, Outliers: r.Scatter.Outliers}); doubt.Doubtful() {
 		remarks = append(remarks, doubts(doubt))
 	}
-	remarks = slices.Concat(remarks, readingRemarks(&r.Reading))
-	value := numerals.Value(r.Value)
-	if r.Value != nil {
-		value += " " + c.Unit
-	}
-	t.add(edition, c.Title, answerText(&r.Reading.Answer), value, numerals.Score(r.Points), list(remarks), r.Reading.ID)
-	return t
+	return slices.Concat(remarks, readingRemarks(&r.Reading))
 }

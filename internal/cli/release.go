@@ -9,6 +9,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) releaseCommand() *cobra.Command {
@@ -40,37 +41,33 @@ func (s *session) listReleases() *cobra.Command {
 		Short:   "List releases, by distribution and date",
 		Example: "  dtally release list\n  dtally release list cinderfen",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			rs, err := s.releases(cmd, c, strings.Join(a, ""))
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, contract.ReleaseList{Releases: rs}, releaseSheet(rs...))
-		},
+		}),
 	}
 }
 
+var releasesTable = tables.Define("releases", "a release of a distribution",
+	tables.Text("distribution", "Distribution", "its key"),
+	tables.Text("release", "Release", "its version"),
+	tables.Text("codename", "Codename", ""),
+	tables.Day("date", "Date", "of the release"),
+	tables.Text("tier", "Tier", "of support: long-term, regular or snapshot"),
+	tables.Text("stage", "Stage", "pre-release or final"),
+	tables.Day("endOfSupport", "Support ends", ""),
+	tables.List("replaces", "Replaces", "versions"),
+	tables.Text("basedOn", "Based on", "a release"),
+	tables.Truth("retired", "Retired", ""),
+)
+
 func releaseSheet(rs ...contract.Release) *sheet {
-	t := &sheet{
-		columns: []string{
-			"Distribution",
-			"Release",
-			"Codename",
-			"Date",
-			"Tier",
-			"Stage",
-			"Support ends",
-			"Replaces",
-			"Based on",
-			"Retired",
-		},
-	}
+	t := sheetOf(releasesTable)
 	for _, r := range rs {
-		t.add(
+		t.Add(
 			r.Distribution,
 			r.Version,
 			r.Codename,
@@ -78,7 +75,7 @@ func releaseSheet(rs ...contract.Release) *sheet {
 			string(r.Tier),
 			string(r.Stage),
 			r.EndOfSupport,
-			list(r.Replaces),
+			r.Replaces,
 			r.BasedOn,
 			retired(r.Retired),
 		)
@@ -101,12 +98,8 @@ func (s *session) showRelease() *cobra.Command {
 		Short:   "Show a release and its editions",
 		Example: "  dtally release show bramblewick/7.0\n  dtally release show cinderfen/2026-05-02 --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			distribution, version, err := splitRelease(a[0])
-			if err != nil {
-				return err
-			}
-			c, err := s.connect()
 			if err != nil {
 				return err
 			}
@@ -119,7 +112,7 @@ func (s *session) showRelease() *cobra.Command {
 				return err
 			}
 			return s.print(cmd, r.Value, releaseSheet(r.Value), editionSheet(es...))
-		},
+		}),
 	}
 }
 
@@ -154,22 +147,14 @@ func (s *session) addRelease() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := releaseFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) (err error) {
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) (err error) {
 		r := contract.Release{Stage: "final"}
 		if r.Distribution, r.Version, err = splitRelease(a[0]); err != nil {
 			return err
 		}
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
 		set.apply(cmd, &r)
-		added, err := c.AddRelease(cmd.Context(), r)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, added.Value, releaseSheet(added.Value))
-	}
+		return show(s, cmd, each(releaseSheet))(c.AddRelease(cmd.Context(), r))
+	})
 	return cmd
 }
 
@@ -181,12 +166,8 @@ func (s *session) editRelease() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := releaseFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		distribution, version, err := splitRelease(a[0])
-		if err != nil {
-			return err
-		}
-		c, err := s.connect()
 		if err != nil {
 			return err
 		}
@@ -195,17 +176,13 @@ func (s *session) editRelease() *cobra.Command {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := c.EditRelease(
+		return show(s, cmd, each(releaseSheet))(c.EditRelease(
 			cmd.Context(),
 			r.Value.Distribution,
 			r.Value.Version,
 			contract.EditReleaseParams{IfMatch: r.ETag},
 			r.Value,
-		)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, edited.Value, releaseSheet(edited.Value))
-	}
+		))
+	})
 	return cmd
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -11,7 +12,9 @@ import (
 	"dappertally/core/reporting"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/tables"
 )
 
 func (s *session) reportCommand() *cobra.Command {
@@ -38,11 +41,7 @@ func (s *session) listReports() *cobra.Command {
 		Short:   "List reports, newest first",
 		Example: "  dtally report list --audience pensioner\n  dtally report list --edition gullhaven/5.2/hearthside --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			rs, err := all(func(cursor string) (client.Got[contract.ReportList], error) {
 				p.Cursor = cursor
 				return c.ListReports(cmd.Context(), p)
@@ -50,14 +49,12 @@ func (s *session) listReports() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{
-				columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"},
-			}
+			t := sheetOf(reportsTable)
 			for i := range rs {
-				t.add(reportRow(&rs[i])...)
+				t.Add(reportRow(&rs[i])...)
 			}
 			return s.print(cmd, map[string]any{"reports": rs}, t)
-		},
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&p.Audience, "audience", "", "only those that look through this audience's eyes; - is everybody's")
@@ -67,18 +64,51 @@ func (s *session) listReports() *cobra.Command {
 	return cmd
 }
 
-func reportRow(r *contract.Report) []string {
-	published, revision, audiences, series := "–", "–", "", ""
+var (
+	reportsTable = tables.Define("reports", "a report",
+		tables.Text("key", "Report", ""),
+		tables.Text("title", "Title", ""),
+		tables.Day("published", "Published", "the newest revision; empty: none yet"),
+		tables.Integer("revision", "Revision", "the newest"),
+		tables.List("audiences", "Audiences", "keys; - is everybody's"),
+		tables.Text("series", "Series", "and the number in it").YieldsFirst(),
+		tables.Text("state", "State", ""),
+	)
+	revisionFilesTable = tables.Define("revisionFiles", "a file of a published report",
+		tables.Integer("revision", "", ""),
+		tables.Text("file", "File", "its name"),
+		tables.Integer("bytes", "Bytes", "its size"),
+		tables.Text("sha256", "SHA-256", "of its content"),
+	)
+	draftTable = tables.Define("draft", "a part of a report in the making",
+		tables.Text("part", "Part", "its id"),
+		tables.Text("kind", "Kind", ""),
+		tables.Integer("bytes", "Bytes of text", ""),
+	)
+	faultsTable = tables.Define("faults", "something to see to before a report is published",
+		tables.Text("part", "Part", "its id"),
+		tables.Integer("line", "Line", "of its text"),
+		tables.Integer("column", "Column", ""),
+		tables.Text("text", "Text", ""),
+		tables.Text("detail", "What is to be seen to", ""),
+	)
+	movedTable = tables.Define("moved", "what would come out otherwise now",
+		tables.Text("audience", "Audience", "its key; empty: everybody"),
+		tables.Text("what", "What would change", ""),
+	)
+)
+
+func reportRow(r *contract.Report) []any {
+	published, revision, series := tables.As{Text: numerals.None}, tables.As{Text: numerals.None}, ""
 	state := "in the making"
+	audiences := tables.As{}
 	if len(r.Revisions) > 0 {
 		newest := &r.Revisions[0]
-		published, revision, audiences, state = newest.Published.Format(
-			"2006-01-02",
-		), fmt.Sprint(
-			newest.Revision,
-		), audienceNames(
-			newest.Audiences,
-		), "published"
+		day := newest.Published.Format(time.DateOnly)
+		published = tables.As{Data: day, Text: day}
+		revision = tables.As{Data: newest.Revision, Text: fmt.Sprint(newest.Revision)}
+		audiences = tables.As{Data: audiencesAsked(newest.Audiences), Text: audienceNames(newest.Audiences)}
+		state = "published"
 		if newest.Revision > 1 {
 			state = "corrected"
 		}
@@ -89,7 +119,16 @@ func reportRow(r *contract.Report) []string {
 	if r.Series != "" {
 		series = fmt.Sprintf("%s %d", r.Series, r.Number)
 	}
-	return []string{r.Key, r.Title, published, revision, audiences, series, state}
+	return []any{r.Key, r.Title, published, revision, audiences, series, state}
+}
+
+// audiencesAsked is audiences by key; everybody's has none, and is written as it is asked for.
+func audiencesAsked(all []string) []string {
+	keys := make([]string, len(all))
+	for i, key := range all {
+		keys[i] = title(key, "-")
+	}
+	return keys
 }
 
 func audienceNames(keys []string) string {
@@ -109,40 +148,33 @@ func (s *session) showReport() *cobra.Command {
 		Short:   "Show a report: its revisions, their seals and files",
 		Example: "  dtally report show spring-pensioners\n  dtally report show spring-pensioners --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			r, err := c.ShowReport(cmd.Context(), a[0])
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, r.Value, reportSheets(&r.Value)...)
-		},
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, reportSheets)(c.ShowReport(cmd.Context(), a[0]))
+		}),
 	}
 }
 
 func reportSheets(r *contract.Report) []*sheet {
-	head := &sheet{columns: []string{"Report", "Title", "Published", ">Revision", "Audiences", "~~Series", "State"}}
-	head.add(reportRow(r)...)
+	head := sheetOf(reportsTable)
+	head.Add(reportRow(r)...)
 	sheets := []*sheet{head}
+	data := revisionFilesTable.Table()
 	for _, x := range r.Revisions {
-		t := &sheet{
-			columns: []string{"File", ">Bytes", "SHA-256"},
-			heading: fmt.Sprintf(
-				"Revision %d, published %s by %s",
-				x.Revision,
-				x.Published.Format("2006-01-02 15:04 UTC"),
-				list(x.Authors),
-			),
-			note: "Sealed by " + x.Seal,
-		}
+		t := sheetOf(revisionFilesTable)
+		t.data = data
+		t.heading = fmt.Sprintf(
+			"Revision %d, published %s by %s",
+			x.Revision,
+			x.Published.Format("2006-01-02 15:04 UTC"),
+			list(x.Authors),
+		)
+		t.note = "Sealed by " + x.Seal
 		if x.Erratum != nil {
 			t.note = strings.TrimSpace("Corrected: "+x.Erratum.What+" "+x.Erratum.Why) + "\n" + t.note
 		}
 		for _, f := range x.Files {
-			t.add(f.Name, fmt.Sprint(f.Size), f.Sha256)
+			t.Add(x.Revision, f.Name, f.Size, f.Sha256)
+			data.Add(x.Revision, f.Name, f.Size, f.Sha256)
 		}
 		sheets = append(sheets, t)
 	}
@@ -197,24 +229,16 @@ func (s *session) addReport() *cobra.Command {
 		Long:    "Begin a report. " + reportForm,
 		Example: "  dtally report add school-2026 --file winter.yaml\n  dtally report add school-2027 --file winter.yaml --series bench-notes --series-title \"Notes from the bench\"",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			spec, err := readReport(file)
 			if err != nil {
 				return err
 			}
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			r, err := c.AddReport(
+			return show(s, cmd, reportSheets)(c.AddReport(
 				cmd.Context(),
 				contract.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
-			)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, r.Value, reportSheets(&r.Value)...)
-		},
+			))
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&file, "file", "", "the report")
@@ -280,13 +304,11 @@ func (s *session) onDraft(
 }
 
 func draftSheet(d *contract.ReportDraft) *sheet {
-	t := &sheet{
-		columns: []string{"Part", "Kind", ">Bytes of text"},
-		heading: d.Spec.Title,
-		note:    "Last written by " + d.Person + ", " + d.Written.Format("2006-01-02 15:04 UTC"),
-	}
+	t := sheetOf(draftTable)
+	t.heading = d.Spec.Title
+	t.note = "Last written by " + d.Person + ", " + d.Written.Format("2006-01-02 15:04 UTC")
 	for _, p := range d.Spec.Parts {
-		t.add(p.ID, p.Kind, fmt.Sprint(len(p.Text)))
+		t.Add(p.ID, p.Kind, len(p.Text))
 	}
 	return t
 }
@@ -297,30 +319,26 @@ func (s *session) checkReport() *cobra.Command {
 		Short:   "Tell what is to be seen to before a draft is published; ends with 1 where there is something",
 		Example: "  dtally report check radio-winter\n  dtally report check radio-winter --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			x, err := c.CheckReport(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Part", ">Line", ">Column", "Text", "What is to be seen to"}}
+			t := sheetOf(faultsTable)
 			for _, f := range append(x.Value.Unfilled, x.Value.Typed...) {
-				t.add(f.Part, fmt.Sprint(f.Line), fmt.Sprint(f.Column), f.Text, f.Detail)
+				t.Add(f.Part, f.Line, f.Column, f.Text, f.Detail)
 			}
 			for _, e := range x.Value.Missing {
-				t.add("", "", "", e, "no accepted review on the report's checklist version")
+				t.Add("", tables.As{}, tables.As{}, e, "no accepted review on the report's checklist version")
 			}
-			if len(t.rows) == 0 {
+			if len(t.Rows) == 0 {
 				t.note = "Nothing is in the way of publishing."
 			}
-			if err := s.print(cmd, x.Value, t); err != nil || len(t.rows) == 0 {
+			if err := s.print(cmd, x.Value, t); err != nil || len(t.Rows) == 0 {
 				return err
 			}
-			return fmt.Errorf("%s found in %s", plural(len(t.rows), "fault"), a[0])
-		},
+			return fmt.Errorf("%s found in %s", plural(len(t.Rows), "fault"), a[0])
+		}),
 	}
 }
 
@@ -338,11 +356,13 @@ func (s *session) publishReport() *cobra.Command {
 						return err
 					}
 				}
-				r, err := c.PublishReport(cmd.Context(), a[0], contract.PublishReportParams{IfMatch: d.ETag})
-				if err != nil {
-					return err
-				}
-				return s.print(cmd, r.Value, reportSheets(&r.Value)...)
+				return show(
+					s,
+					cmd,
+					reportSheets,
+				)(
+					c.PublishReport(cmd.Context(), a[0], contract.PublishReportParams{IfMatch: d.ETag}),
+				)
 			})
 		},
 	}
@@ -358,11 +378,7 @@ func (s *session) correctReport() *cobra.Command {
 		Long:    "Begin a correction: a draft with what was published last. Change it, look at it, and publish it as a new revision; the old one stays and is marked.",
 		Example: "  dtally report correct old-laptops-autumn --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct classroom-2026 --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion last --reader \"A. Reader\"",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if e.Suggestion != "" {
 				x, err := s.suggestion(cmd, c, e.Suggestion)
 				if err != nil {
@@ -370,12 +386,8 @@ func (s *session) correctReport() *cobra.Command {
 				}
 				e.Suggestion = x.Id
 			}
-			d, err := c.CorrectReport(cmd.Context(), a[0], e)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, d.Value, draftSheet(&d.Value))
-		},
+			return show(s, cmd, alone(draftSheet))(c.CorrectReport(cmd.Context(), a[0], e))
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&e.What, "what", "", "what the correction changes, as readers will read it")
@@ -393,34 +405,28 @@ func (s *session) movedReport() *cobra.Command {
 		Short:   "Tell how the records have moved since a report was published",
 		Example: "  dtally report moved spring-pensioners\n  dtally report moved spring-pensioners --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			m, err := c.ReportMoved(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
-			t := &sheet{
-				columns: []string{"Audience", "What would change"},
-				heading: fmt.Sprintf("Since revision %d", m.Value.Revision),
-			}
+			t := sheetOf(movedTable)
+			t.heading = fmt.Sprintf("Since revision %d", m.Value.Revision)
 			for _, v := range m.Value.Views {
 				for _, says := range v.Says {
-					t.add(audienceNames([]string{v.Audience}), says)
+					t.Add(tables.As{Data: v.Audience, Text: audienceNames([]string{v.Audience})}, says)
 				}
 			}
 			for _, e := range m.Value.Gone {
-				t.add("", e+" no longer has an accepted review")
+				t.Add("", e+" no longer has an accepted review")
 			}
 			switch {
 			case m.Value.Failed != "":
 				t.note = "It cannot be computed from the records of now: " + m.Value.Failed
-			case len(t.rows) == 0:
+			case len(t.Rows) == 0:
 				t.note = "Nothing has moved: the same figures would come out now."
 			}
 			return s.print(cmd, m.Value, t)
-		},
+		}),
 	}
 }

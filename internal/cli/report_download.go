@@ -34,11 +34,7 @@ func (s *session) previewReport() *cobra.Command {
 		Short:   "Write the page of a draft as it would be published now",
 		Example: "  dtally report preview radio-winter --file draft.html\n  dtally report preview radio-winter --file - > draft.html",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			body, err := client.DraftPage(cmd.Context(), c, a[0])
 			if err != nil {
 				return err
@@ -52,7 +48,7 @@ func (s *session) previewReport() *cobra.Command {
 				_, err := io.Copy(w, body)
 				return err
 			})
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&file, "file", "", "where the page goes; - is standard output")
 	_ = cmd.MarkFlagRequired("file") // the flag is there
@@ -67,13 +63,9 @@ func (s *session) downloadReport() *cobra.Command {
 		Short:   "Fetch a published report in one form or all, and verify it by its hashes",
 		Example: "  dtally report download spring-pensioners --form xlsx\n  dtally report download spring-pensioners --form all --folder spring --revision 1",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if _, ok := reportForms[form]; !ok && form != "all" && form != "figures" {
 				return wrongUsage("--form must be html, json, md, csv, xlsx, bundle, figures or all, not %q", form)
-			}
-			c, err := s.connect()
-			if err != nil {
-				return err
 			}
 			r, err := c.ShowReport(cmd.Context(), a[0])
 			if err != nil {
@@ -83,7 +75,7 @@ func (s *session) downloadReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"File", ">Bytes", "SHA-256"}}
+			t := sheetOf(fileTable)
 			for i := range files {
 				name := filepath.Join(folder, filepath.FromSlash(files[i].Name))
 				if len(files) == 1 {
@@ -92,10 +84,10 @@ func (s *session) downloadReport() *cobra.Command {
 				if err := fetchPublished(cmd, c, &files[i], name); err != nil {
 					return fmt.Errorf("%s: %w", files[i].Name, err)
 				}
-				t.add(name, fmt.Sprint(files[i].Size), files[i].Sha256)
+				t.Add(name, files[i].Size, files[i].Sha256)
 			}
 			return s.print(cmd, map[string]any{"files": files}, t)
-		},
+		}),
 	}
 	f := cmd.Flags()
 	choiceVar(

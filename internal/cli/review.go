@@ -9,6 +9,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) reviewCommand() *cobra.Command {
@@ -26,7 +27,11 @@ func (s *session) reviewCommand() *cobra.Command {
 	)
 }
 
-func (s *session) reviews(cmd *cobra.Command, c *client.Client, p contract.ListReviewsParams) ([]contract.Review, error) {
+func (s *session) reviews(
+	cmd *cobra.Command,
+	c *client.Client,
+	p contract.ListReviewsParams,
+) ([]contract.Review, error) {
 	return all(func(cursor string) (client.Got[contract.ReviewList], error) {
 		p.Cursor = cursor
 		return c.ListReviews(cmd.Context(), p)
@@ -41,18 +46,14 @@ func (s *session) listReviews() *cobra.Command {
 		Short:   "List reviews, by edition",
 		Example: "  dtally review list --state underway\n  dtally review list --assigned tomas --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			p.State = contract.ReviewState(state)
 			rs, err := s.reviews(cmd, c, p)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, contract.ReviewList{Reviews: rs}, reviewSheet(rs...))
-		},
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates)
 	cmd.Flags().StringVar(&p.Edition, "edition", "", "only of this edition")
@@ -60,17 +61,32 @@ func (s *session) listReviews() *cobra.Command {
 	return cmd
 }
 
+var reviewsTable = tables.Define("reviews", "a review",
+	tables.Text("id", "Review", ""),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("checklist", "Checklist", "the version"),
+	tables.Text("state", "State", ""),
+	tables.Text("assigned", "Assigned", "name of the reviewer"),
+	tables.Day("due", "Due", ""),
+	tables.Truth("overdue", "", ""),
+	tables.Moment("accepted", "Accepted", "when"),
+	tables.Integer("waiting", "Waiting", "readings that count once it is accepted again"),
+)
+
 func reviewSheet(rs ...contract.Review) *sheet {
-	t := &sheet{columns: []string{"Review", "Edition", "Checklist", "State", "Assigned", "Due", "Accepted", ">Waiting"}}
+	t := sheetOf(reviewsTable)
 	for _, r := range rs {
-		due, accepted := r.Due, ""
-		if r.Overdue {
-			due += " overdue"
-		}
-		if !r.Accepted.IsZero() {
-			accepted = r.Accepted.Format("2006-01-02 15:04 UTC")
-		}
-		t.add(r.Id, r.Edition, r.Checklist, string(r.State), r.Assigned, due, accepted, fmt.Sprint(r.Waiting))
+		t.Add(
+			r.Id,
+			r.Edition,
+			r.Checklist,
+			string(r.State),
+			r.Assigned,
+			due(r.Due, r.Overdue),
+			r.Overdue,
+			r.Accepted,
+			r.Waiting,
+		)
 	}
 	return t
 }
@@ -81,11 +97,7 @@ func (s *session) showReview() *cobra.Command {
 		Short:   "Show a review and its readings; REVIEW is its id, or the edition where only one is open",
 		Example: "  dtally review show quaymark/22.1/latchwork\n  dtally review show quaymark/22.1/latchwork --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, err := s.findReview(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -100,7 +112,7 @@ func (s *session) showReview() *cobra.Command {
 				reviewSheet(r.Value),
 				readingSheet(rs.Value.Readings...),
 			)
-		},
+		}),
 	}
 }
 
@@ -147,19 +159,22 @@ func pick(edition string, rs []contract.Review) (id string, err error) {
 	return latest.Id, nil
 }
 
+var readingsTable = tables.Define("reviewReadings", "a reading of a review",
+	tables.Text("id", "Reading", ""),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("reviewer", "Reviewer", "name"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Moment("measured", "Measured", ""),
+	tables.Text("answer", "Answer", ""),
+	tables.Text("remarks", "Remarks", ""),
+)
+
 func readingSheet(xs ...reading.Reading) *sheet {
-	t := &sheet{columns: []string{"Reading", "Criterion", "Reviewer", "Rig", "Measured", "Answer", "Remarks"}}
+	t := sheetOf(readingsTable)
 	for i := range xs {
 		x := &xs[i]
-		t.add(
-			x.ID,
-			x.Criterion,
-			x.Reviewer,
-			x.Rig,
-			x.At.UTC().Format(time.DateTime)+" UTC",
-			answerText(&x.Answer),
-			list(readingRemarks(x)),
-		)
+		at := tables.As{Data: x.At, Text: x.At.UTC().Format(time.DateTime) + " UTC"}
+		t.Add(x.ID, x.Criterion, x.Reviewer, x.Rig, at, answerText(&x.Answer), list(readingRemarks(x)))
 	}
 	return t
 }
@@ -220,11 +235,7 @@ func (s *session) addReview() *cobra.Command {
 		Short:   "Plan a review",
 		Example: "  dtally review add ivybeck/5.4/hearthside --due 2026-12-05\n  dtally review add eiderloft/2026-04/latchwork --assigned odile",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			n.Edition = a[0]
 			r, err := c.AddReview(cmd.Context(), n)
 			if err != nil {
@@ -232,7 +243,7 @@ func (s *session) addReview() *cobra.Command {
 			}
 			prose(cmd.ErrOrStderr(), r.Value.Warning, widthOf(cmd.ErrOrStderr()))
 			return s.print(cmd, r.Value, reviewSheet(r.Value))
-		},
+		}),
 	}
 	f := cmd.Flags()
 	f.StringVar(&n.Checklist, "checklist", "", "KEY@VERSION (default: the newest in force)")
@@ -250,11 +261,7 @@ func (s *session) editReview() *cobra.Command {
 		Short:   "Move a review (start, hand in, accept, reopen, withdraw), or assign it",
 		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in --reason 'the rest waits for the printer'\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, err := s.findReview(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -270,12 +277,14 @@ func (s *session) editReview() *cobra.Command {
 				return s.print(cmd, r.Value, reviewSheet(r.Value))
 			}
 			m.State = contract.ReviewState(state)
-			moved, err := c.MoveReview(cmd.Context(), r.Value.Id, contract.MoveReviewParams{IfMatch: r.ETag}, m)
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, moved.Value, reviewSheet(moved.Value))
-		},
+			return show(
+				s,
+				cmd,
+				each(reviewSheet),
+			)(
+				c.MoveReview(cmd.Context(), r.Value.Id, contract.MoveReviewParams{IfMatch: r.ETag}, m),
+			)
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates[1:])
 	cmd.Flags().StringVar(&m.Reason, "reason", "", "why; needed to reopen or withdraw")

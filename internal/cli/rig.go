@@ -1,14 +1,13 @@
 package cli
 
 import (
-	"fmt"
-
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/results"
 )
 
 func (s *session) rigCommand() *cobra.Command {
@@ -45,59 +44,17 @@ func (s *session) listRigs() *cobra.Command {
 		Short:   "List rigs, alphabetically",
 		Example: "  dtally rig list\n  dtally rig list --output yaml",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			rs, err := s.rigs(cmd, c)
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, contract.RigList{Rigs: rs}, rigSheet(rs...))
-		},
+		}),
 	}
 }
 
-func rigSheet(rs ...catalogue.Rig) *sheet {
-	t := &sheet{
-		columns: []string{
-			"Key",
-			"Name",
-			"Class",
-			"~Processor",
-			">Cores",
-			">Memory MiB",
-			"~~Graphics",
-			"~~Storage",
-			"~Equipment",
-			">Weight",
-			"~~Replaces",
-			"~Retired",
-		},
-	}
-	for _, r := range rs {
-		weight := "1"
-		if r.Weight != nil {
-			weight = fmt.Sprint(*r.Weight)
-		}
-		t.add(
-			r.Key,
-			r.Name,
-			r.Class,
-			r.CPU,
-			orDash(int64(r.Cores)),
-			orDash(r.MemoryMiB),
-			r.Graphics,
-			r.Storage,
-			list(r.Equipment),
-			weight,
-			r.Replaces,
-			retired(r.Retired),
-		)
-	}
-	return t
-}
+func rigSheet(rs ...catalogue.Rig) *sheet { return &sheet{Table: results.Rigs(rs)} }
 
 func (s *session) showRig() *cobra.Command {
 	return &cobra.Command{
@@ -105,17 +62,9 @@ func (s *session) showRig() *cobra.Command {
 		Short:   "Show a rig",
 		Example: "  dtally rig show bench-old\n  dtally rig show bench-vm --output json",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
-			r, err := c.ShowRig(cmd.Context(), a[0])
-			if err != nil {
-				return err
-			}
-			return s.print(cmd, r.Value, rigSheet(r.Value))
-		},
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, each(rigSheet))(c.ShowRig(cmd.Context(), a[0]))
+		}),
 	}
 }
 
@@ -155,19 +104,11 @@ func (s *session) addRig() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := rigFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		r := contract.Rig{Key: a[0]}
 		set.apply(cmd, &r)
-		added, err := c.AddRig(cmd.Context(), r)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, added.Value, rigSheet(added.Value))
-	}
+		return show(s, cmd, each(rigSheet))(c.AddRig(cmd.Context(), r))
+	})
 	return cmd
 }
 
@@ -179,21 +120,19 @@ func (s *session) editRig() *cobra.Command {
 		Args:    args(1, 1),
 	}
 	set := rigFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		r, err := c.ShowRig(cmd.Context(), a[0])
 		if err != nil {
 			return err
 		}
 		set.apply(cmd, &r.Value)
-		edited, err := c.EditRig(cmd.Context(), r.Value.Key, contract.EditRigParams{IfMatch: r.ETag}, r.Value)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, edited.Value, rigSheet(edited.Value))
-	}
+		return show(
+			s,
+			cmd,
+			each(rigSheet),
+		)(
+			c.EditRig(cmd.Context(), r.Value.Key, contract.EditRigParams{IfMatch: r.ETag}, r.Value),
+		)
+	})
 	return cmd
 }

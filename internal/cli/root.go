@@ -40,7 +40,7 @@ func Code(err error) int {
 	switch {
 	case err == nil:
 		return Done
-	case errors.As(err, &words), strings.HasPrefix(err.Error(), "unknown command"):
+	case errors.As(err, &words):
 		return WrongUsage
 	case errors.Is(err, client.ErrUnreachable):
 		return Unreachable
@@ -63,7 +63,7 @@ var errNotFound = errors.New("not found")
 
 // session is what every command shares: where the service is and how to print.
 type session struct {
-	server, output string
+	server, output, table string
 }
 
 // Command is dtally with all that it can do.
@@ -75,9 +75,12 @@ func Command() *cobra.Command {
 		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally login lets it write.\n\n" +
 			"A table goes to a terminal, tab-separated text into a pipe; --output json, csv, table or yaml says otherwise.\n" +
 			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot be reached.",
-		Version:       build.Version(),
-		SilenceUsage:  true,
-		SilenceErrors: true,
+		Version:                    build.Version(),
+		SilenceUsage:               true,
+		SilenceErrors:              true,
+		Args:                       knownCommand,
+		SuggestionsMinimumDistance: 2,
+		RunE:                       func(cmd *cobra.Command, _ []string) error { return cmd.Help() },
 		PersistentPreRunE: func(*cobra.Command, []string) error {
 			if !known(s.output) {
 				return wrongUsage("--output must be json, csv, table or yaml, not %q", s.output)
@@ -88,6 +91,8 @@ func Command() *cobra.Command {
 	root.PersistentFlags().
 		StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
 	choiceVar(root.PersistentFlags(), &s.output, "output", "", "", outputs)
+	root.PersistentFlags().
+		StringVar(&s.table, "table", "", "of several tables: which one goes into a pipe or a CSV (default: the first)")
 	root.SetFlagErrorFunc(func(cmd *cobra.Command, err error) error { return usage{flagFault(cmd, err)} })
 	root.AddGroup(
 		&cobra.Group{ID: "work", Title: "Work:"},
@@ -154,6 +159,18 @@ func Command() *cobra.Command {
 	add("access", s.loginCommand(), s.logoutCommand(), s.manualCommand())
 	s.completeAll(root)
 	return root
+}
+
+// knownCommand refuses a word that is no command, and names those that it may stand for.
+func knownCommand(cmd *cobra.Command, args []string) error {
+	if len(args) == 0 {
+		return nil
+	}
+	says := fmt.Sprintf("unknown command %q; %s --help lists them", args[0], cmd.CommandPath())
+	if like := cmd.SuggestionsFor(args[0]); len(like) > 0 {
+		says += "; is it " + orWords(like) + "?"
+	}
+	return wrongUsage("%s", says)
 }
 
 // noun groups the verbs of a noun. A word that is no verb is wrong usage.
@@ -250,4 +267,15 @@ func (s *session) address(kept login) string {
 		}
 	}
 	return standardServer
+}
+
+// asking is the body of a command that asks the service.
+func (s *session) asking(do func(*cobra.Command, []string, *client.Client) error) func(*cobra.Command, []string) error {
+	return func(cmd *cobra.Command, args []string) error {
+		c, err := s.connect()
+		if err != nil {
+			return err
+		}
+		return do(cmd, args, c)
+	}
 }

@@ -1,13 +1,17 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) steadinessCommand() *cobra.Command {
@@ -21,20 +25,16 @@ func (s *session) steadinessCommand() *cobra.Command {
 			"The same seed gives the same answer.",
 		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 20000 --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			p.Shake = contract.ShowSteadinessParamsShake(shake)
 			r, err := v.through(c).ShowSteadiness(cmd.Context(), p)
 			if err != nil {
 				return err
 			}
-			t := steadinessSheet(&r.Value.Steadiness, called(r.Value.Names))
+			t := steadinessSheet(&r.Value.Steadiness, r.Value.Heading.Audience, called(r.Value.Names))
 			t.heading += viewed(&r.Value.Heading)
 			return s.print(cmd, r.Value, t)
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
@@ -47,19 +47,22 @@ func (s *session) steadinessCommand() *cobra.Command {
 }
 
 // steadinessSheet is the shares of ranks, the one that comes first most often on top.
-func steadinessSheet(s *ranking.Steadiness, names func(string) string) *sheet {
+func steadinessSheet(s *ranking.Steadiness, audience string, names func(string) string) *sheet {
 	t := &sheet{
-		columns: []string{"Edition", ">First", ">Ranks (90 %)", ">Most often", ">Share"},
 		heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake),
+		Table: &tables.Table{Columns: []tables.Column{
+			tables.Beside("Edition"),
+			tables.BesideNumber("First"),
+			tables.BesideNumber("Ranks (90 %)"),
+			tables.BesideNumber("Most often"),
+			tables.BesideNumber("Share"),
+		}},
+		data: results.Steadiness(audience, s.Editions),
+		note: "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. " +
+			"A place shared in a tie counts in parts.",
 	}
 	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionShares) int {
-		switch {
-		case a.First != b.First:
-			return bySize(a.First, b.First)
-		case a.Low != b.Low:
-			return a.Low - b.Low
-		}
-		return a.High - b.High
+		return cmp.Or(cmp.Compare(b.First, a.First), cmp.Compare(a.Low, b.Low), cmp.Compare(a.High, b.High))
 	})
 	for _, e := range order {
 		most := 0
@@ -68,8 +71,7 @@ func steadinessSheet(s *ranking.Steadiness, names func(string) string) *sheet {
 				most = rank
 			}
 		}
-		t.add(names(e.Edition), percent(e.First), between(e.Low, e.High), fmt.Sprint(most+1), percent(e.Ranks[most]))
+		t.Add(names(e.Edition), percent(e.First), between(e.Low, e.High), most+1, percent(e.Ranks[most]))
 	}
-	t.note = "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. A place shared in a tie counts in parts."
 	return t
 }

@@ -6,7 +6,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) suggestionCommand() *cobra.Command {
@@ -19,6 +21,17 @@ func (s *session) suggestionCommand() *cobra.Command {
 	)
 }
 
+var suggestionsTable = tables.Define("suggestions", "what a reader suggests",
+	tables.Text("sort", "Sort", "review, checklist or correction"),
+	tables.Text("about", "About", ""),
+	tables.Text("text", "Text", ""),
+	tables.Text("contact", "Contact", ""),
+	tables.Text("state", "State", ""),
+	tables.Text("decision", "Decision", "by whom, and why"),
+	tables.Moment("sent", "Sent", ""),
+	tables.Text("id", "Id", ""),
+)
+
 func (s *session) listSuggestions() *cobra.Command {
 	var state string
 	cmd := &cobra.Command{
@@ -26,35 +39,31 @@ func (s *session) listSuggestions() *cobra.Command {
 		Short:   "List suggestions, newest first",
 		Example: "  dtally suggestion list --state held\n  dtally suggestion list --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			all, err := c.ListSuggestions(cmd.Context())
 			if err != nil {
 				return err
 			}
 			some := contract.SuggestionList{Suggestions: []contract.Suggestion{}}
-			t := &sheet{columns: []string{"Sort", "About", "Text", "Contact", "State", "Decision", "Sent", "Id"}}
+			t := sheetOf(suggestionsTable)
 			for _, x := range all.Value.Suggestions {
 				if state != "" && string(x.State) != state {
 					continue
 				}
 				some.Suggestions = append(some.Suggestions, x)
-				t.add(
+				t.Add(
 					string(x.Sort),
 					x.Subject,
 					x.Text,
 					x.Contact,
 					string(x.State),
 					strings.TrimSpace(x.DecidedBy+" "+x.Decision),
-					x.Created.Format("2006-01-02 15:04 UTC"),
+					x.Created,
 					x.Id,
 				)
 			}
 			return s.print(cmd, some, t)
-		},
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"held", "let-in", "declined"})
 	return cmd
@@ -68,18 +77,14 @@ func (s *session) addSuggestion() *cobra.Command {
 		Short:   "Send a suggestion in; it needs no account, and a lead decides",
 		Example: "  dtally suggestion add 'Please look at it on a small screen' --sort review --about mossgate/12/awning\n  dtally suggestion add 'The image is 2.1 GB, not 2.9' --sort correction --about gullhaven/5.2/hearthside",
 		Args:    args(1, -1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			n.Text, n.Sort = strings.Join(a, " "), contract.SuggestionSort(sort)
 			if err := c.Suggest(cmd.Context(), n); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), "Held until a lead has looked")
 			return nil
-		},
+		}),
 	}
 	f := cmd.Flags()
 	choiceVar(f, &sort, "sort", "", "", []string{"review", "checklist", "correction"})
@@ -97,11 +102,7 @@ func (s *session) editSuggestion() *cobra.Command {
 		Long:    "Let a suggestion in, or decline it. " + idHelp,
 		Example: "  dtally suggestion edit last --state declined --reason 'it was corrected in July'\n  dtally suggestion edit last --state let-in",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			x, err := s.suggestion(cmd, c, a[0])
 			if err != nil {
 				return err
@@ -113,7 +114,7 @@ func (s *session) editSuggestion() *cobra.Command {
 				contract.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)},
 				d,
 			)
-		},
+		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"let-in", "declined"})
 	cmd.Flags().StringVar(&d.Decision, "reason", "", "why")

@@ -11,6 +11,7 @@ import (
 
 	"dappertally/internal/numerals"
 	"dappertally/internal/survey"
+	"dappertally/internal/tables"
 )
 
 // surveyFlags is how a survey is taken.
@@ -45,7 +46,7 @@ func (s *session) surveyCommand() *cobra.Command {
 			if to.wanted() {
 				return s.deliver(cmd, &to, to.surveySlip(&v))
 			}
-			return s.print(cmd, v, surveySheet(&v, f.how || s.output == "csv"))
+			return s.print(cmd, v, surveySheet(&v, f.how))
 		},
 	}
 	f.define(cmd)
@@ -55,11 +56,18 @@ func (s *session) surveyCommand() *cobra.Command {
 	return cmd
 }
 
+var surveyKeysTable = tables.Define("surveyKeys", "a fact that a survey reads",
+	tables.Text("key", "Key", "by which a checklist names it"),
+	tables.Text("title", "Fact", ""),
+	tables.Text("unit", "Unit", ""),
+	tables.Text("method", "Method", "of reading it"),
+)
+
 // surveyKeys is the facts by the keys under which a checklist names them.
 func surveyKeys() *sheet {
-	t := &sheet{columns: []string{"Key", "Fact", "Unit", "Method"}}
+	t := sheetOf(surveyKeysTable)
 	for _, f := range survey.Known() {
-		t.add(f.Key, f.Title, f.Unit, f.Method)
+		t.Add(f.Key, f.Title, f.Unit, f.Method)
 	}
 	t.note = "A criterion names one as survey: KEY; with a method in its context, it is the one that is listed here."
 	return t
@@ -108,28 +116,29 @@ func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
 	return v, nil
 }
 
+var surveyTable = tables.Define("survey", "a fact of the system",
+	tables.Text("key", "", "by which a checklist names it"),
+	tables.Beside("Fact"),
+	tables.Text("value", "Value", "empty: not known"),
+	tables.Text("unit", "", ""),
+	tables.Text("unknown", "", "why it is not known"),
+	tables.Text("method", "Method", "of reading it"),
+	tables.Text("how", "Found", "where it was read"),
+)
+
 func surveySheet(v *survey.Survey, how bool) *sheet {
-	t := &sheet{
-		columns: []string{"Fact", "Value", "Method"},
-		heading: fmt.Sprintf(
-			"Surveyed %s, in %s s",
-			v.At.Format("2006-01-02 15:04:05 UTC"),
-			numerals.Rounded(v.Took, 2),
-		),
-	}
-	if how {
-		t.columns = append(t.columns, "Found")
+	t := sheetOf(surveyTable)
+	t.heading = fmt.Sprintf("Surveyed %s, in %s s", v.At.Format("2006-01-02 15:04:05 UTC"), numerals.Rounded(v.Took, 2))
+	if !how {
+		t.without("Found")
 	}
 	for i := range v.Facts {
 		f := &v.Facts[i]
-		row := []string{f.Title, "not known: " + f.Unknown, f.Method}
+		value := tables.As{Text: "not known: " + f.Unknown}
 		if f.Value != nil {
-			row[1] = factText(f)
+			value = tables.As{Data: f.Value.String(), Text: factText(f)}
 		}
-		if how {
-			row = append(row, f.How)
-		}
-		t.add(row...)
+		t.Add(f.Key, f.Title, value, f.Unit, f.Unknown, f.Method, f.How)
 	}
 	if d := v.Disturbance(); d != "" {
 		t.note = "Disturbed: " + d + ". What it says of memory and tasks is not the system at rest."
@@ -159,6 +168,14 @@ func factText(f *survey.Fact) string {
 	return value
 }
 
+var surveyDiffTable = tables.Define("surveyDiff", "a fact that differs between two surveys",
+	tables.Text("key", "", "by which a checklist names it"),
+	tables.Beside("Fact"),
+	tables.Text("a", "A", ""),
+	tables.Text("b", "B", ""),
+	tables.Text("difference", "Difference", ""),
+)
+
 func (s *session) surveyDiff() *cobra.Command {
 	var all bool
 	cmd := &cobra.Command{
@@ -178,22 +195,18 @@ func (s *session) surveyDiff() *cobra.Command {
 				return err
 			}
 			differences := survey.Differ(&older, &newer, all)
-			t := &sheet{
-				columns: []string{"Fact", "A", "B", "Difference"},
-				heading: fmt.Sprintf(
-					"A: %s %s of %s · B: %s %s of %s",
-					older.Text(
-						"os.name",
-					),
-					older.Text("os.version"),
-					older.At.Format(time.DateOnly),
-					newer.Text("os.name"),
-					newer.Text("os.version"),
-					newer.At.Format(time.DateOnly),
-				),
-			}
+			t := sheetOf(surveyDiffTable)
+			t.heading = fmt.Sprintf(
+				"A: %s %s of %s · B: %s %s of %s",
+				older.Text("os.name"),
+				older.Text("os.version"),
+				older.At.Format(time.DateOnly),
+				newer.Text("os.name"),
+				newer.Text("os.version"),
+				newer.At.Format(time.DateOnly),
+			)
 			for _, d := range differences {
-				t.add(d.Title, d.A, d.B, d.Says)
+				t.Add(d.Key, d.Title, d.A, d.B, d.Says)
 			}
 			if len(differences) == 0 {
 				t.note = "Nothing differs."

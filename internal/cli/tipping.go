@@ -1,12 +1,12 @@
 package cli
 
 import (
-	"fmt"
-
 	"github.com/spf13/cobra"
 
 	"dappertally/core/ranking"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) tippingCommand() *cobra.Command {
@@ -18,11 +18,7 @@ func (s *session) tippingCommand() *cobra.Command {
 			"A section's share is of all weight, a criterion's of its section.",
 		Example: "  dtally tipping\n  dtally tipping --audience pensioner --newest --output json",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			r, err := v.through(c).ShowTipping(cmd.Context(), contract.ShowTippingParams{})
 			if err != nil {
 				return err
@@ -30,45 +26,65 @@ func (s *session) tippingCommand() *cobra.Command {
 			sheets := tippingSheets(&r.Value.Tipping, called(r.Value.Names))
 			sheets[0].heading += viewed(&r.Value.Heading)
 			return s.print(cmd, r.Value, sheets...)
-		},
+		}),
 	}
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
 	return cmd
 }
 
+var tippingTable = tables.Define("tipping", "at which weight of a section or criterion another edition leads",
+	tables.Text("of", "", "section or criterion"),
+	tables.Text("key", "Key", ""),
+	tables.Share("share", "Share", "that it has").To(1),
+	tables.Share("down", "falls to", "the greatest smaller share at which another leads; empty: none").To(1),
+	tables.Text("downLeader", "then leads", "key of the edition"),
+	tables.Share("up", "rises to", "the least greater share at which another leads; empty: none").To(1),
+	tables.Text("upLeader", "then leads", "key of the edition"),
+)
+
 func tippingSheets(t *ranking.Tipping, names func(string) string) []*sheet {
+	data := tippingTable.Table()
 	if t.Leader == "" {
 		return []*sheet{
-			{columns: []string{"Section"}, heading: "Tipping points", note: "Nobody is ranked, so nobody leads."},
+			{Table: data, heading: "Tipping points", note: "Nobody is ranked, so nobody leads."},
 		}
 	}
-	sections := tippingSheet("Section", "Share", t.Sections, names, true)
+	sections := tippingSheet("section", "Section", t.Sections, names, true, data)
 	sections.heading = names(t.Leader) + " has the highest score; another leads where a section's share of the weight"
-	criteria := tippingSheet("Criterion", "Share", t.Criteria, names, false)
+	criteria := tippingSheet("criterion", "Criterion", t.Criteria, names, false, data)
 	criteria.heading = "The same for criteria, each by its share of its section; those that no share turns are left out"
 	return []*sheet{sections, criteria}
 }
 
-func tippingSheet(what, share string, points []ranking.TipPoint, names func(string) string, all bool) *sheet {
-	t := &sheet{columns: []string{what, ">" + share, ">falls to", "then leads", ">rises to", "then leads"}}
+func tippingSheet(
+	of, title string,
+	points []ranking.TipPoint,
+	names func(string) string,
+	all bool,
+	data *tables.Table,
+) *sheet {
+	t := sheetOf(tippingTable)
+	t.Columns[1].Title = title
+	t.data = data
 	for _, p := range points {
-		if !all && p.Up == nil && p.Down == nil {
-			continue
-		}
 		down, downLeader := tip(p.Down, names)
 		up, upLeader := tip(p.Up, names)
-		t.add(p.Key, percent(p.Share), down, downLeader, up, upLeader)
+		row := []any{of, p.Key, p.Share, down, downLeader, up, upLeader}
+		data.Add(row...)
+		if all || p.Up != nil || p.Down != nil {
+			t.Add(row...)
+		}
 	}
-	if len(t.rows) == 0 {
+	if len(t.Rows) == 0 {
 		t.note = "None: no share of any turns the lead."
 	}
 	return t
 }
 
-func tip(t *ranking.Tip, names func(string) string) (share, leader string) {
+func tip(t *ranking.Tip, names func(string) string) (share, leader tables.As) {
 	if t == nil {
-		return "never", ""
+		return tables.As{Text: "never"}, tables.As{}
 	}
-	return percent(t.Share), fmt.Sprint(names(t.Leader))
+	return tables.As{Data: t.Share, Text: percent(t.Share)}, tables.As{Data: t.Leader, Text: names(t.Leader)}
 }

@@ -1,14 +1,15 @@
 package cli
 
 import (
-	"fmt"
 	"strings"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) troubleCommand() *cobra.Command {
@@ -22,21 +23,27 @@ func (s *session) troubleCommand() *cobra.Command {
 	)
 }
 
+var troublesTable = tables.Define("troubles", "a known trouble",
+	tables.Text("key", "Key", ""),
+	tables.Text("title", "Title", ""),
+	tables.Text("origin", "Origin", ""),
+	tables.Text("component", "Component", ""),
+	tables.Text("workaround", "Workaround", ""),
+	tables.Integer("cases", "Cases", "findings that are it"),
+	tables.Truth("settled", "Settled", ""),
+)
+
 func troubleSheet(ts ...contract.TroubleView) *sheet {
-	t := &sheet{columns: []string{"Key", "Title", "Origin", "Component", "Workaround", ">Cases", "Settled"}}
+	t := sheetOf(troublesTable)
 	for _, x := range ts {
-		settled := ""
-		if x.Trouble.Settled {
-			settled = "settled"
-		}
-		t.add(
+		t.Add(
 			x.Trouble.Key,
 			x.Trouble.Title,
 			x.Trouble.Origin,
 			x.Trouble.Component,
 			x.Trouble.Workaround,
-			fmt.Sprint(len(x.Cases)),
-			settled,
+			len(x.Cases),
+			tables.As{Data: x.Trouble.Settled, Text: mark(x.Trouble.Settled, "settled")},
 		)
 	}
 	return t
@@ -48,19 +55,22 @@ func (s *session) listTroubles() *cobra.Command {
 		Short:   "List troubles, alphabetically",
 		Example: "  dtally trouble list\n  dtally trouble list --output csv",
 		Args:    args(0, 0),
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			ts, err := c.ListTroubles(cmd.Context())
 			if err != nil {
 				return err
 			}
 			return s.print(cmd, ts.Value, troubleSheet(ts.Value.Troubles...))
-		},
+		}),
 	}
 }
+
+var casesTable = tables.Define("cases", "a finding that is a case of a trouble",
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("title", "Finding", ""),
+	tables.Text("severity", "Severity", ""),
+	tables.Text("fate", "Fate", "what became of it"),
+)
 
 func (s *session) showTrouble() *cobra.Command {
 	return &cobra.Command{
@@ -68,21 +78,17 @@ func (s *session) showTrouble() *cobra.Command {
 		Short:   "Show a trouble and its cases",
 		Example: "  dtally trouble show wireless-sleep\n  dtally trouble show wireless-sleep --output yaml",
 		Args:    args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			t, err := c.ShowTrouble(cmd.Context(), a[0])
 			if err != nil {
 				return err
 			}
-			cases := &sheet{columns: []string{"Edition", "Finding", "Severity", "Fate"}}
+			cases := sheetOf(casesTable)
 			for _, x := range t.Value.Cases {
-				cases.add(x.Edition, x.Finding.Title, x.Finding.Severity, x.Finding.Fate)
+				cases.Add(x.Edition, x.Finding.Title, x.Finding.Severity, x.Finding.Fate)
 			}
 			return s.print(cmd, t.Value, troubleSheet(t.Value), cases)
-		},
+		}),
 	}
 }
 
@@ -116,19 +122,11 @@ func (s *session) addTrouble() *cobra.Command {
 		Args:    args(2, -1),
 	}
 	set := troubleFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		t := reading.Trouble{Key: a[0], Title: strings.Join(a[1:], " ")}
 		set.apply(cmd, &t)
-		added, err := c.AddTrouble(cmd.Context(), t)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, added.Value, troubleSheet(added.Value))
-	}
+		return show(s, cmd, each(troubleSheet))(c.AddTrouble(cmd.Context(), t))
+	})
 	return cmd
 }
 
@@ -140,11 +138,7 @@ func (s *session) editTrouble() *cobra.Command {
 		Args:    args(1, -1),
 	}
 	set := troubleFlags(cmd.Flags())
-	cmd.RunE = func(cmd *cobra.Command, a []string) error {
-		c, err := s.connect()
-		if err != nil {
-			return err
-		}
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		old, err := c.ShowTrouble(cmd.Context(), a[0])
 		if err != nil {
 			return err
@@ -154,11 +148,13 @@ func (s *session) editTrouble() *cobra.Command {
 			t.Title = strings.Join(a[1:], " ")
 		}
 		set.apply(cmd, &t)
-		edited, err := c.EditTrouble(cmd.Context(), a[0], contract.EditTroubleParams{IfMatch: old.ETag}, t)
-		if err != nil {
-			return err
-		}
-		return s.print(cmd, edited.Value, troubleSheet(edited.Value))
-	}
+		return show(
+			s,
+			cmd,
+			each(troubleSheet),
+		)(
+			c.EditTrouble(cmd.Context(), a[0], contract.EditTroubleParams{IfMatch: old.ETag}, t),
+		)
+	})
 	return cmd
 }

@@ -1,11 +1,11 @@
 package cli
 
 import (
-	"time"
-
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/tables"
 )
 
 func (s *session) undoCommand() *cobra.Command {
@@ -18,21 +18,13 @@ func (s *session) undoCommand() *cobra.Command {
 			"What was taken back counts nowhere and stays in the review's history; what it replaced counts again. After an hour, or once the review is accepted, replace or correct it instead.",
 		Example: "  dtally record smoothness 7.5 --review quaymark/22.1/latchwork --rig bench-old\n  dtally undo --review quaymark/22.1/latchwork\n  dtally undo --review quaymark/22.1/latchwork --history",
 		Args:    args(0, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			c, err := s.connect()
-			if err != nil {
-				return err
-			}
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, _, err := s.atReview(cmd, c, review)
 			if err != nil {
 				return err
 			}
 			if history {
-				all, err := c.ListTakenBack(cmd.Context(), r.Value.Id)
-				if err != nil {
-					return err
-				}
-				return s.print(cmd, all.Value, takenBackSheet(&all.Value))
+				return show(s, cmd, alone(takenBackSheet))(c.ListTakenBack(cmd.Context(), r.Value.Id))
 			}
 			var what contract.Undo
 			if len(a) == 1 {
@@ -42,24 +34,36 @@ func (s *session) undoCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			t := &sheet{columns: []string{"Taken back", "Id"}}
-			t.add(done.Value.Says, done.Value.Id)
+			t := sheetOf(undoneTable)
+			t.Add(done.Value.Says, done.Value.Id)
 			return s.print(cmd, done.Value, t)
-		},
+		}),
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
 	cmd.Flags().BoolVar(&history, "history", false, "list the readings that were taken back, and take back none")
 	return cmd
 }
 
+var undoneTable = tables.Define("undone", "what was taken back",
+	tables.Text("says", "Taken back", ""),
+	tables.Text("id", "Id", ""),
+)
+
+var takenBackTable = tables.Define("takenBack", "a reading that was taken back; it counts nowhere",
+	tables.Moment("at", "Taken back", "when"),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("rig", "Rig", "its key"),
+	tables.Text("reviewer", "Reviewer", "name"),
+	tables.Text("answer", "Answer", ""),
+	tables.Text("id", "Reading", "").Yields(),
+)
+
 func takenBackSheet(l *contract.TakenBackList) *sheet {
-	t := &sheet{
-		columns: []string{"Taken back", "Criterion", "Rig", "Reviewer", "Answer", "~Reading"},
-		heading: "Readings that were taken back; they count nowhere",
-	}
+	t := sheetOf(takenBackTable)
+	t.heading = "Readings that were taken back; they count nowhere"
 	for i := range l.Readings {
 		x := &l.Readings[i].Reading
-		t.add(l.Readings[i].At.Format(time.RFC3339), x.Criterion, x.Rig, x.Reviewer, answerText(&x.Answer), x.ID)
+		t.Add(l.Readings[i].At, x.Criterion, x.Rig, x.Reviewer, answerText(&x.Answer), x.ID)
 	}
 	return t
 }

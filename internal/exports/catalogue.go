@@ -6,10 +6,20 @@ import (
 	"dappertally/internal/tables"
 )
 
+var entries = tables.Define("catalogue", "a distribution, release, edition or rig, as an import takes it",
+	tables.Text("kind", "", "distribution, release, edition or rig"),
+	tables.Text("key", "", ""),
+	tables.Text("*", "", "the fields of each kind, by their names"),
+)
+
 // Catalogue is a row for each distribution, release, edition and rig, in the columns
 // that an import of the catalogue reads.
 func Catalogue(distributions []catalogue.Distribution, rigs []catalogue.Rig) *tables.Table {
-	t := &tables.Table{Name: "catalogue", Columns: append([]string{"kind", "key"}, imports.CatalogueColumns()...)}
+	var fields []tables.Column
+	for _, name := range imports.CatalogueColumns() {
+		fields = append(fields, tables.Text(name, "", ""))
+	}
+	t := entries.Table(fields...)
 	add := func(kind imports.Kind, key string, thing any) {
 		t.Add(append([]any{string(kind), key}, imports.RowOf(thing)...)...)
 	}

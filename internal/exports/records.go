@@ -13,12 +13,36 @@ import (
 	"dappertally/internal/tables"
 )
 
+var readings = tables.Define("readings", "a reading, as an import takes it",
+	tables.Text("id", "", ""),
+	tables.Text("review", "", "its id"),
+	tables.Text("edition", "", "its key"),
+	tables.Text("checklist", "", "the version"),
+	tables.Text("criterion", "", "its key"),
+	tables.Text("reviewer", "", "name"),
+	tables.Text("rig", "", "its key"),
+	tables.Moment("at", "", "when it was measured"),
+	tables.Moment("received", "", "when the service got it"),
+	tables.Text("system", "", "id of the system state"),
+	tables.Text("method", "", "of measuring"),
+	tables.Text("setup", "", "of the system"),
+	tables.Text("phase", "", "of the review"),
+	tables.Text("answer", "", "as it is typed; runs apart by blanks"),
+	tables.Text("unit", "", "of the answer"),
+	tables.Text("notTested", "", "why it was not tested"),
+	tables.Text("notApplicable", "", "why it does not apply"),
+	tables.Number("adjustment", "", "that is taken off every run"),
+	tables.Text("adjustmentReason", "", ""),
+	tables.Text("bound", "", "at least or at most, where the value is only a bound"),
+	tables.Text("disturbance", "", "why it does not count"),
+	tables.Truth("repeat", "", "it repeats an earlier reading to see whether it holds"),
+	tables.Text("replaces", "", "id of the reading that it replaces"),
+	tables.Text("note", "", ""),
+)
+
 // Readings is a row for each reading, in columns that an import takes as its own.
 func Readings(records []service.ReadingOf) *tables.Table {
-	t := &tables.Table{Name: "readings", Columns: []string{
-		"id", "review", "edition", "checklist", "criterion", "reviewer", "rig", "at", "received", "system", "method", "setup", "phase", "answer", "unit", "notTested", "notApplicable",
-		"adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "replaces", "note",
-	}}
+	t := readings.Table()
 	for i := range records {
 		r := &records[i]
 		x := r.Reading
@@ -74,15 +98,29 @@ func moment(at time.Time) string {
 	return at.UTC().Format(time.RFC3339Nano)
 }
 
+var reviewRecords = tables.Define("reviewRecords", "a review; what is planned is told to the team alone",
+	tables.Text("id", "", ""),
+	tables.Text("edition", "", "its key"),
+	tables.Text("checklist", "", "the version"),
+	tables.Text("state", "", ""),
+	tables.Moment("accepted", "", "when"),
+	tables.Text("continues", "", "id of the review that it continues"),
+	tables.Text("carriedFrom", "", "id of the review that it was carried over from"),
+	tables.Text("team*", "", "assigned, due, created, waiting: for the team"),
+)
+
 // Reviews is a row for each review.
 func Reviews(reviews []service.Review, team bool) *tables.Table {
-	t := &tables.Table{
-		Name:    "reviews",
-		Columns: []string{"id", "edition", "checklist", "state", "accepted", "continues", "carriedFrom"},
-	}
+	t := reviewRecords.Table()
 	if team {
-		t.Columns = append(t.Columns, "assigned", "due", "created", "waiting")
+		t = reviewRecords.Table(
+			tables.Text("assigned", "", ""),
+			tables.Day("due", "", ""),
+			tables.Moment("created", "", ""),
+			tables.Integer("waiting", "", ""),
+		)
 	}
+	t.Name = "reviews"
 	for i := range reviews {
 		r := &reviews[i]
 		row := []any{r.ID, r.Edition, r.Checklist, r.State, moment(r.Accepted), r.Continues, r.Carried}
@@ -119,7 +157,7 @@ func TAP(w io.Writer, records []service.ReadingOf) error {
 	}
 	var lines []string
 	for _, key := range order {
-		lines = append(lines, results(last[key])...)
+		lines = append(lines, tapLines(last[key])...)
 	}
 	if _, err := fmt.Fprintf(w, "TAP version 14\n1..%d\n", len(lines)); err != nil {
 		return err
@@ -132,8 +170,8 @@ func TAP(w io.Writer, records []service.ReadingOf) error {
 	return nil
 }
 
-// results are the lines of one reading, with a place for their number.
-func results(x *reading.Reading) []string {
+// tapLines are the lines of one reading, with a place for their number.
+func tapLines(x *reading.Reading) []string {
 	a := &x.Answer
 	line := func(ok, name, directive string) string {
 		if directive != "" {

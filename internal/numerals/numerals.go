@@ -81,3 +81,24 @@ func Value(x *float64) string {
 
 // smallest is the least value that is written without an exponent.
 const smallest = 1e-6
+
+// Signed writes a measured difference with its sign.
+func Signed(x *float64) string {
+	s := Value(x)
+	if x != nil && *x >= 0 {
+		s = "+" + s
+	}
+	return s
+}
+
+// Plus writes points that add to a score or take from it: two decimals and a sign.
+func Plus(x float64) string {
+	text := Rounded(math.Abs(x), 2)
+	switch {
+	case text == "0.00":
+		return text
+	case x < 0:
+		return "-" + text
+	}
+	return "+" + text
+}

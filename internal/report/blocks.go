@@ -126,7 +126,7 @@ func (s *Section) note(says ...string) {
 }
 
 // data begins the rows for programs.
-func (s *Section) data(columns ...string) *tables.Table {
-	s.Data = &tables.Table{Name: s.ID, Columns: columns}
+func (s *Section) data(d *tables.Definition) *tables.Table {
+	s.Data = d.Table()
 	return s.Data
 }

@@ -190,7 +190,8 @@ func zipped(sections []Section) (File, error) {
 
 // sheet is the rows of every part as a spreadsheet, one sheet a part.
 func sheet(d *Document, seal string, sections []Section) (File, error) {
-	about := &tables.Table{Name: "about", Columns: []string{"what", "says"}}
+	about := aboutReport.Table()
+	about.Name = "about"
 	about.Add("title", d.Spec.Title)
 	about.Add("team", d.Team)
 	about.Add("revision", d.Revision)

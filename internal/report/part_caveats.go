@@ -14,7 +14,7 @@ import (
 // caveats fills in all that a reader has to know before trusting a figure. Nobody can
 // leave it out or shorten it.
 func (l *layout) caveats(s *Section) {
-	data := s.data("sort", "edition", "criterion", "rig", "says")
+	data := s.data(caveats)
 	heading := func(title, says string, items []Item) {
 		if len(items) == 0 {
 			return

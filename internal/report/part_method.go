@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"dappertally/core/checklist"
+	"dappertally/internal/results"
 )
 
 // method fills in how the results came about, and how to compute them again.
@@ -93,7 +94,7 @@ func (l *layout) field() []string {
 
 // checklist fills in the questions and their weights.
 func (l *layout) checklist(s *Section) {
-	data := s.data("section", "criterion", "title", "kind", "weight", "unit", "better", "gate")
+	s.Data = results.Criteria(l.List, l.main().Audience)
 	for n := range l.List.Sections {
 		sec := &l.List.Sections[n]
 		t := &Table{
@@ -120,15 +121,13 @@ func (l *layout) checklist(s *Section) {
 			if c.Scored() {
 				weight = number(ptr(v.Audience.CriterionWeight(c)))
 			}
-			var needs any
 			if must {
-				reach, needs = oneDecimalOf(gate), gate
+				reach = oneDecimalOf(gate)
 			}
 			t.Rows = append(
 				t.Rows,
 				Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}},
 			)
-			data.Add(sec.Key, c.Key, c.Title, string(c.Kind), v.Audience.CriterionWeight(c), c.Unit, c.Better, needs)
 		}
 		s.add(Block{Heading: titled(sec.Title, sec.Key) + ", " + sectionShare(l.main(), n)}, Block{Table: t})
 	}
@@ -138,19 +137,7 @@ func ptr[T any](x T) *T { return &x }
 
 // rigs fills in the machines.
 func (l *layout) rigs(s *Section) {
-	data := s.data(
-		"rig",
-		"name",
-		"class",
-		"virtual",
-		"cpu",
-		"cores",
-		"memoryMiB",
-		"graphics",
-		"storage",
-		"equipment",
-		"weight",
-	)
+	s.Data = results.Rigs(l.Machines)
 	t := &Table{
 		Caption: "The rigs",
 		Columns: []Column{
@@ -193,19 +180,6 @@ func (l *layout) rigs(s *Section) {
 					cell(number(&weight)),
 				},
 			},
-		)
-		data.Add(
-			r.Key,
-			r.Name,
-			r.Class,
-			r.Virtual,
-			r.CPU,
-			r.Cores,
-			int(r.MemoryMiB),
-			r.Graphics,
-			r.Storage,
-			strings.Join(r.Equipment, " "),
-			weight,
 		)
 	}
 	s.add(Block{Table: t})

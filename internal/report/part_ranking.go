@@ -10,30 +10,13 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
 	"dappertally/core/scoring"
-	"dappertally/internal/tables"
+	"dappertally/internal/results"
 )
 
 // ranking fills in the order of the editions for each audience, and why the first is
 // ahead of the second.
 func (l *layout) ranking(s *Section) {
-	data := s.data(
-		"audience",
-		"standing",
-		"rank",
-		"edition",
-		"score",
-		"low",
-		"high",
-		"coverage",
-		"measuredShare",
-		"deadHeat",
-		"decidedBy",
-		"rigsDiffer",
-		"estimated",
-	)
-	for i := range l.List.Sections {
-		data.Columns = append(data.Columns, l.List.Sections[i].Key)
-	}
+	var rows []results.Standing
 	s.note(
 		fmt.Sprintf(
 			"Scores run from 0 to 100. Ranks are among the %d editions of this report; those within %s points of a heat's first share its rank.",
@@ -47,28 +30,12 @@ func (l *layout) ranking(s *Section) {
 		}
 		s.add(Block{Table: l.rankingTable(v)})
 		l.notRanked(s, v)
-		for _, e := range standings(v) {
-			l.rankingData(s, v, v.Card(e))
-		}
+		rows = append(rows, results.Standings(&v.Ranking, v.Card, v.Audience.Key, v.Winners.Wins)...)
 	})
+	s.Data = results.Ranking(rows, results.SectionsOf(l.List))
 	if e := l.main().Explanation; e != nil {
 		l.explain(s, e)
 	}
-}
-
-// standings is the editions by rank, then those that are provisional, then the barred.
-func standings(v *reporting.View) []string {
-	var order []string
-	for _, p := range v.Ranking.Ranking {
-		order = append(order, p.Edition)
-	}
-	for _, p := range v.Ranking.Provisional {
-		order = append(order, p.Edition)
-	}
-	for _, p := range v.Ranking.Barred {
-		order = append(order, p.Edition)
-	}
-	return order
 }
 
 func (l *layout) rankingTable(v *reporting.View) *Table {
@@ -146,36 +113,6 @@ func (l *layout) notRanked(s *Section, v *reporting.View) {
 	if len(items) > 0 {
 		s.add(Block{Note: "Not ranked, in alphabetical order:"}, Block{List: items})
 	}
-}
-
-func (l *layout) rankingData(s *Section, v *reporting.View, c *scoring.Scorecard) {
-	standing, _, _ := strings.Cut(cmp.Or(l.standing(v, c.Edition), "ranked"), ":")
-	p := v.Place(c.Edition)
-	if p == nil {
-		p = &ranking.Place{}
-	}
-	row := []any{
-		v.Audience.Key,
-		standing,
-		nil,
-		c.Edition,
-		tables.Number(c.Overall),
-		tables.Number(c.Low),
-		tables.Number(c.High),
-		c.Coverage,
-		c.MeasuredShare,
-		p.DeadHeat,
-		p.DecidedBy,
-		c.RigsDiffer,
-		strings.Join(c.Estimated, " "),
-	}
-	if p.Rank > 0 {
-		row[2] = p.Rank
-	}
-	for i := range c.Sections {
-		row = append(row, tables.Number(c.Sections[i].Score))
-	}
-	s.Data.Add(row...)
 }
 
 // mostExplained is how many contributions are told one by one.

@@ -19,7 +19,7 @@ func (l *layout) recorded(edition string, do func(*reading.Review)) {
 // findings fills in strengths, weaknesses and quirks, and the claims that were put to
 // the test.
 func (l *layout) findings(s *Section) {
-	data := s.data("edition", "sort", "severity", "title", "text", "workaround", "fate", "outcome")
+	data := s.data(findingRecords)
 	for _, e := range l.inOrder() {
 		var found []reading.Finding
 		var claims []reading.Claim
@@ -102,7 +102,7 @@ func sentence(s string) string {
 
 // verdicts fills in for whom an edition is recommended.
 func (l *layout) verdicts(s *Section) {
-	data := s.data("audience", "edition", "verdict", "conditions", "reason", "alternatives")
+	data := s.data(verdicts)
 	for i := range l.Views {
 		v := &l.Views[i]
 		t := &Table{
@@ -146,7 +146,7 @@ func (l *layout) verdicts(s *Section) {
 				last.Verdict,
 				last.Conditions,
 				last.Reason,
-				strings.Join(last.Alternatives, " "),
+				last.Alternatives,
 			)
 		}
 		if len(t.Rows) > 0 {
@@ -181,20 +181,7 @@ func (l *layout) shots(s *Section) {
 
 // contenders fills in what the editions are and want to be.
 func (l *layout) contenders(s *Section) {
-	data := s.data(
-		"edition",
-		"name",
-		"family",
-		"model",
-		"released",
-		"endOfSupport",
-		"desktop",
-		"architecture",
-		"memoryMiB",
-		"diskGiB",
-		"aim",
-		"why",
-	)
+	data := s.data(contenders)
 	t := &Table{
 		Caption: "The contenders",
 		Columns: []Column{

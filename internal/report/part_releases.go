@@ -8,34 +8,28 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
 	"dappertally/core/reporting"
-	"dappertally/internal/tables"
+	"dappertally/internal/results"
 )
 
 // releases fills in what became of each edition since the release before it.
 func (l *layout) releases(s *Section) {
-	data := s.data("edition", "criterion", "development", "older", "newer", "was", "is")
+	s.Data = results.Developments(nil)
 	if len(l.Lines) == 0 {
 		s.note("No earlier release of these edition lines was reviewed.")
 		return
 	}
 	s.add(Block{Figure: l.linesFigure()})
+	var all []results.Development
 	for i := range l.Lines {
 		x := &l.Lines[i].Succession
 		s.add(Block{Heading: l.Name(x.Newer.Edition) + " after " + l.Name(x.Older.Edition)})
 		s.note(l.onGround(x))
 		s.add(Block{List: l.developments(x)})
-		for _, d := range x.Criteria {
-			data.Add(
-				x.Newer.Edition,
-				d.Criterion,
-				string(d.Development),
-				tables.Number(d.Older),
-				tables.Number(d.Newer),
-				d.Was,
-				d.Is,
-			)
+		for j := range x.Criteria {
+			all = append(all, results.Development{Edition: x.Newer.Edition, Developed: &x.Criteria[j]})
 		}
 	}
+	s.Data = results.Developments(all)
 }
 
 // onGround says how the scores of two releases compare.
@@ -124,7 +118,7 @@ func titlesOf(findings []reading.Finding) []string {
 
 // advice fills in what users of the release before are told.
 func (l *layout) advice(s *Section) {
-	data := s.data("edition", "previous", "advice", "decided", "reasons")
+	data := s.data(upgrades)
 	t := &Table{
 		Caption: "Upgrade advice",
 		Columns: []Column{

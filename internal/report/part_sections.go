@@ -6,13 +6,13 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
-	"dappertally/internal/tables"
+	"dappertally/internal/results"
 )
 
 // bySection fills in the points of every criterion, section by section.
 func (l *layout) bySection(s *Section) {
-	data := s.data("section", "criterion", "edition", "state", "points", "weight", "reason")
 	v := l.main()
+	s.Data = results.Points(v.Cards, l.List, v.Audience)
 	order := l.inOrder()
 	s.note("Points from 0 to 100, through the eyes of "+said(v.Audience)+".", "◆ marks the most points of a row.")
 	s.add(Block{Figure: l.sectionsFigure(v, order)})
@@ -44,11 +44,6 @@ func (l *layout) bySection(s *Section) {
 			for _, e := range order {
 				x := of(v.Card(e), c.Key)
 				row.Cells = append(row.Cells, pointsCell(x, rows[c.Key], e))
-				reason := ""
-				if x.Remarks != nil {
-					reason = x.Reason
-				}
-				data.Add(sec.Key, c.Key, e, string(x.State), tables.Number(x.Points), x.Weight, reason)
 			}
 			t.Rows = append(t.Rows, row)
 		}
@@ -77,24 +72,7 @@ func stateSaid(s scoring.State) string {
 
 // measures fills in every measure on every rig against the baseline.
 func (l *layout) measures(s *Section) {
-	s.data(
-		"section",
-		"criterion",
-		"rig",
-		"unit",
-		"better",
-		"edition",
-		"value",
-		"baseline",
-		"baselineValue",
-		"difference",
-		"percent",
-		"verdict",
-		"least",
-		"most",
-		"runs",
-		"reason",
-	)
+	s.Data = results.Comparison(l.Comparison.Rows, l.List, nil)
 	base := l.Name(l.Baseline)
 	s.note(
 		"Differences are taken from " + base + " and in percent of its value. Figures compare only when made on the same rig, by the same method, in the same setup and phase; where runs scatter by more than the difference, it is too close to call.",
@@ -124,7 +102,7 @@ func (l *layout) measures(s *Section) {
 				t.Columns = append(t.Columns, Column{Title: l.Name(e)})
 			}
 			for i := range sec.Criteria {
-				if row, ok := l.measureRow(s, sec, &sec.Criteria[i], rig, others); ok {
+				if row, ok := l.measureRow(&sec.Criteria[i], rig, others); ok {
 					t.Rows = append(t.Rows, row)
 				}
 			}
@@ -177,8 +155,6 @@ func (l *layout) rigsMeasured() []string {
 }
 
 func (l *layout) measureRow(
-	s *Section,
-	sec *checklist.Section,
 	c *checklist.Criterion,
 	rig string,
 	others []string,
@@ -200,28 +176,6 @@ func (l *layout) measureRow(
 			row.Cells[1].Text = number(x.BaselineValue)
 		}
 		row.Cells = append(row.Cells, measureCell(x))
-		var least, most, runs any
-		if x.Runs != nil {
-			least, most, runs = x.Runs.Least, x.Runs.Most, x.Runs.Count
-		}
-		s.Data.Add(
-			sec.Key,
-			c.Key,
-			rig,
-			c.Unit,
-			c.Better,
-			e,
-			tables.Number(x.Value),
-			l.Baseline,
-			tables.Number(x.BaselineValue),
-			tables.Number(x.Difference),
-			tables.Number(x.Percent),
-			string(x.Verdict),
-			least,
-			most,
-			runs,
-			x.Reason,
-		)
 	}
 	return row, found
 }

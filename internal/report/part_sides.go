@@ -6,12 +6,13 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
+	"dappertally/internal/results"
 )
 
 // headToHead fills in who wins how many criteria against whom, and what depends on
 // the machine.
 func (l *layout) headToHead(s *Section) {
-	data := s.data("a", "b", "criterion", "outcome")
+	s.Data = results.HeadToHead(l.Match.Pairs)
 	if len(l.Match.Pairs) == 0 {
 		s.note("It takes two editions to hold them against each other.")
 		return
@@ -24,9 +25,6 @@ func (l *layout) headToHead(s *Section) {
 	for _, p := range l.Match.Pairs {
 		counts[[2]string{p.A, p.B}] = p
 		counts[[2]string{p.B, p.A}] = comparing.Pair{Wins: p.Losses, Losses: p.Wins, Ties: p.Ties}
-		for _, m := range p.Criteria {
-			data.Add(p.A, p.B, m.Criterion, string(m.Outcome))
-		}
 	}
 	t := &Table{Caption: "Head to head", Columns: []Column{{Title: "Edition", Left: true}}, Repeats: 1}
 	for _, e := range order {
@@ -88,7 +86,7 @@ func (l *layout) rigNames(rigs []string) string {
 
 // facts fills in what is recorded and never scored, side by side.
 func (l *layout) facts(s *Section) {
-	data := s.data("criterion", "edition", "value")
+	var all []results.Fact
 	t := &Table{Caption: "Facts side by side", Columns: []Column{{Title: "Fact", Left: true}}, Repeats: 1}
 	for i, row := range l.Facts {
 		if i == 0 {
@@ -104,10 +102,11 @@ func (l *layout) facts(s *Section) {
 			value := factSaid(c.Value)
 			shown := Cell{Text: value, Small: factAgainst(&c)}
 			out.Cells = append(out.Cells, shown)
-			data.Add(row.Criterion, c.Edition, value)
+			all = append(all, results.Fact{Criterion: row.Criterion, Edition: c.Edition, Value: value})
 		}
 		t.Rows = append(t.Rows, out)
 	}
+	s.Data = results.Facts(all)
 	if len(t.Rows) == 0 {
 		s.note("No facts were recorded.")
 		return

@@ -6,12 +6,13 @@ import (
 
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
+	"dappertally/internal/results"
 )
 
 // sureness fills in how often the order holds when weights are shaken, and how far a
 // weight must move before somebody else leads.
 func (l *layout) sureness(s *Section) {
-	s.data("audience", "edition", "rank", "share", "first", "low", "high")
+	s.Data = results.Steadiness("", nil)
 	l.eachView(s, func(v *reporting.View) {
 		if len(v.Ranking.Ranking) == 0 {
 			s.note("Nobody is ranked.")
@@ -75,11 +76,7 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 
 // tipping tells which weights turn the lead.
 func (l *layout) tipping(s *Section, v *reporting.View) {
-	for _, e := range v.Steadiness.Editions {
-		for rank, x := range e.Ranks {
-			s.Data.Add(v.Audience.Key, e.Edition, rank+1, x, e.First, e.Low, e.High)
-		}
-	}
+	results.AddSteadiness(s.Data, v.Audience.Key, v.Steadiness.Editions)
 	if v.Tipping == nil {
 		s.note("The checklist balances its sections in a way that allows no tipping points.")
 		return

@@ -62,11 +62,12 @@ func words(s *report.Section) string {
 // column is a column of a table of rows for programs.
 func column(t *testing.T, data *tables.Table, name string) (cells []any) {
 	t.Helper()
-	i := slices.Index(data.Columns, name)
+	keys, rows := data.Data()
+	i := slices.Index(keys, name)
 	if i < 0 {
-		t.Fatalf("%s has no column %q: %v", data.Name, name, data.Columns)
+		t.Fatalf("%s has no column %q: %v", data.Name, name, keys)
 	}
-	for _, row := range data.Rows {
+	for _, row := range rows {
 		cells = append(cells, row[i])
 	}
 	return cells
@@ -160,10 +161,10 @@ func TestCaveatsAreWhole(t *testing.T) {
 func TestRankingPart(t *testing.T) {
 	sections, r := laid(t, whole())
 	data := sections[reporting.Ranking].Data
-	standing, rank := column(t, data, "standing"), column(t, data, "rank")
+	standing, rank, audience := column(t, data, "standing"), column(t, data, "rank"), column(t, data, "audience")
 	order := map[string]int{"ranked": 0, "provisional": 1, "barred": 2}
 	for i := 1; i < len(data.Rows); i++ {
-		if data.Rows[i][0] != data.Rows[i-1][0] {
+		if audience[i] != audience[i-1] {
 			continue // another audience begins
 		}
 		a, b := fmt.Sprint(standing[i-1]), fmt.Sprint(standing[i])

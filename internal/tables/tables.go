@@ -24,23 +24,46 @@ import (
 // that is no part of its data.
 const NoteHeader = "Dtally-Note"
 
-// Table is rows of named columns. A cell is a string, a float64, an int, a bool, or
-// nil where there is nothing.
+// Table is rows of defined columns.
 type Table struct {
 	Name    string // what its rows are, in the plural
-	Columns []string
+	Columns []Column
 	Rows    [][]any
 }
 
-// Add appends a row.
-func (t *Table) Add(cells ...any) { t.Rows = append(t.Rows, cells) }
-
-// Number is a cell for a figure that may be none.
-func Number(x *float64) any {
-	if x == nil {
-		return nil
+// Add appends a row, with a cell for each column: a string, a number or a pointer to one,
+// a bool, a time, texts, As, or nil where there is nothing.
+func (t *Table) Add(cells ...any) {
+	for i := range cells {
+		cells[i] = plain(cells[i])
 	}
-	return *x
+	t.Rows = append(t.Rows, cells)
+}
+
+// Keys are the keys of the columns that programs read.
+func (t *Table) Keys() []string {
+	var keys []string
+	for i := range t.Columns {
+		if t.Columns[i].Key != "" {
+			keys = append(keys, t.Columns[i].Key)
+		}
+	}
+	return keys
+}
+
+// Data is the table as programs read it: keys, and cells that are a string, a float64,
+// an int, a bool, or nil.
+func (t *Table) Data() (keys []string, rows [][]any) {
+	rows = make([][]any, len(t.Rows))
+	for r, row := range t.Rows {
+		rows[r] = make([]any, 0, len(row))
+		for i := range t.Columns {
+			if t.Columns[i].Key != "" {
+				rows[r] = append(rows[r], data(row[i]))
+			}
+		}
+	}
+	return t.Keys(), rows
 }
 
 // Form is how a table is written.
@@ -51,7 +74,7 @@ type Form struct {
 
 // Forms lists the forms that Write knows.
 var Forms = []Form{
-	{"csv", "text/csv; charset=utf-8", ".csv", writeCSV},
+	{"csv", "text/csv; charset=utf-8", ".csv", WriteCSV},
 	{"json", "application/json", ".json", writeJSON},
 	{"jsonl", "application/jsonl", ".jsonl", writeLines},
 	{"yaml", "application/yaml", ".yaml", writeYAML},
@@ -117,13 +140,15 @@ func unguard(s string) string {
 	return s
 }
 
-func writeCSV(w io.Writer, t *Table) error {
+// WriteCSV writes a table as comma-separated values (RFC 4180), guarded against formulas.
+func WriteCSV(w io.Writer, t *Table) error {
+	keys, rows := t.Data()
 	out := csv.NewWriter(w)
-	if err := out.Write(t.Columns); err != nil {
+	if err := out.Write(keys); err != nil {
 		return err
 	}
-	cells := make([]string, len(t.Columns))
-	for _, row := range t.Rows {
+	cells := make([]string, len(keys))
+	for _, row := range rows {
 		for i, c := range row {
 			cells[i] = guard(c)
 		}
@@ -135,9 +160,28 @@ func writeCSV(w io.Writer, t *Table) error {
 	return out.Error()
 }
 
+// WriteTSV writes a table as tab-separated text: a tab or a line break inside a cell
+// becomes a blank.
+func WriteTSV(w io.Writer, t *Table) error {
+	keys, rows := t.Data()
+	var b strings.Builder
+	b.WriteString(strings.Join(keys, "\t") + "\n")
+	cells := make([]string, len(keys))
+	for _, row := range rows {
+		for i, c := range row {
+			cells[i] = onOneLine.Replace(text(c))
+		}
+		b.WriteString(strings.Join(cells, "\t") + "\n")
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+var onOneLine = strings.NewReplacer("\t", " ", "\r\n", " ", "\n", " ", "\r", " ")
+
 // object is a row as a JSON object, its keys in the order of the columns, without
 // the empty ones.
-func (t *Table) object(row []any) ([]byte, error) {
+func object(keys []string, row []any) ([]byte, error) {
 	out := []byte{'{'}
 	for i, c := range row {
 		if c == nil || c == "" {
@@ -146,10 +190,10 @@ func (t *Table) object(row []any) ([]byte, error) {
 		if len(out) > 1 {
 			out = append(out, ',')
 		}
-		out = append(strconv.AppendQuote(out, t.Columns[i]), ':')
+		out = append(strconv.AppendQuote(out, keys[i]), ':')
 		value, err := json.Marshal(c)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", t.Columns[i], err)
+			return nil, fmt.Errorf("%s: %w", keys[i], err)
 		}
 		out = append(out, value...)
 	}
@@ -157,8 +201,9 @@ func (t *Table) object(row []any) ([]byte, error) {
 }
 
 func writeLines(w io.Writer, t *Table) error {
-	for _, row := range t.Rows {
-		o, err := t.object(row)
+	keys, rows := t.Data()
+	for _, row := range rows {
+		o, err := object(keys, row)
 		if err != nil {
 			return err
 		}
@@ -173,8 +218,9 @@ func writeJSON(w io.Writer, t *Table) error {
 	if _, err := fmt.Fprintf(w, "{%q:[", t.Name); err != nil {
 		return err
 	}
-	for i, row := range t.Rows {
-		o, err := t.object(row)
+	keys, rows := t.Data()
+	for i, row := range rows {
+		o, err := object(keys, row)
 		if err != nil {
 			return err
 		}
@@ -192,14 +238,15 @@ func writeJSON(w io.Writer, t *Table) error {
 
 func writeYAML(w io.Writer, t *Table) error {
 	list := &yaml.Node{Kind: yaml.SequenceNode}
-	for _, row := range t.Rows {
+	keys, rows := t.Data()
+	for _, row := range rows {
 		entry := &yaml.Node{Kind: yaml.MappingNode}
 		for i, c := range row {
 			if c == nil || c == "" {
 				continue
 			}
 			var key, value yaml.Node
-			key.SetString(t.Columns[i])
+			key.SetString(keys[i])
 			if err := value.Encode(c); err != nil {
 				return err
 			}
@@ -273,9 +320,9 @@ func newStyles(f *excelize.File) (s styles, err error) {
 
 // of is the style of a column of fractions, or 0 where it has none: shares need a
 // decimal more than points.
-func (s *styles) of(t *Table, column int) (style int) {
+func (s *styles) of(rows [][]any, column int) (style int) {
 	large := false
-	for _, row := range t.Rows {
+	for _, row := range rows {
 		if x, ok := row[column].(float64); ok {
 			large = large || math.Abs(x) > 1
 			if x != math.Trunc(x) {
@@ -325,26 +372,25 @@ func fillSheet(f *excelize.File, name string, styles styles, t *Table) error {
 	if err != nil {
 		return err
 	}
-	head := make([]any, len(t.Columns))
-	for i, c := range t.Columns {
-		head[i] = excelize.Cell{StyleID: styles.bold, Value: c}
-	}
-	fractions := make([]int, len(t.Columns))
-	for i := range t.Columns {
-		fractions[i] = styles.of(t, i)
+	keys, rows := t.Data()
+	head := make([]any, len(keys))
+	fractions := make([]int, len(keys))
+	for i, key := range keys {
+		head[i] = excelize.Cell{StyleID: styles.bold, Value: key}
+		fractions[i] = styles.of(rows, i)
 	}
 	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
 		return err
 	}
-	for i := range t.Columns {
-		if err := out.SetColWidth(i+1, i+1, t.width(i)); err != nil {
+	for i, key := range keys {
+		if err := out.SetColWidth(i+1, i+1, width(key, rows, i)); err != nil {
 			return err
 		}
 	}
 	if err := out.SetRow("A1", head); err != nil {
 		return err
 	}
-	for i, row := range t.Rows {
+	for i, row := range rows {
 		at, err := excelize.CoordinatesToCellName(1, i+2)
 		if err != nil {
 			return err
@@ -365,9 +411,9 @@ func fillSheet(f *excelize.File, name string, styles styles, t *Table) error {
 
 // width is how wide a column is to be, in characters: as its longest text, within
 // what a screen has room for.
-func (t *Table) width(column int) float64 {
-	wide := len(t.Columns[column])
-	for _, row := range t.Rows {
+func width(key string, rows [][]any, column int) float64 {
+	wide := len(key)
+	for _, row := range rows {
 		if s, ok := row[column].(string); ok {
 			wide = max(wide, len(s))
 		}
@@ -382,19 +428,20 @@ func writeMarkdown(w io.Writer, t *Table) error {
 	line := func(cells []string) {
 		b.WriteString("| " + strings.Join(cells, " | ") + " |\n")
 	}
-	rule := make([]string, len(t.Columns))
+	keys, rows := t.Data()
+	rule := make([]string, len(keys))
 	for i := range rule {
 		rule[i] = "---"
 		if slices.ContainsFunc(
-			t.Rows,
+			rows,
 			func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k },
 		) {
 			rule[i] = "---:"
 		}
 	}
-	line(t.Columns)
+	line(keys)
 	line(rule)
-	for _, row := range t.Rows {
+	for _, row := range rows {
 		cells := make([]string, len(row))
 		for i, c := range row {
 			cells[i] = cellEscapes.Replace(shown(c))

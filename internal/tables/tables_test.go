@@ -7,16 +7,23 @@ import (
 	"io"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/xuri/excelize/v2"
 )
 
 func sample() *Table {
-	t := &Table{Name: "readings", Columns: []string{"id", "answer", "note", "points"}}
-	t.Add("a", "26.4 25.9", "=SUM(A1)", 3.5)
-	t.Add("b", "works", "with \"quotes\", commas\nand | bars", nil)
-	t.Add("c", "-3", "'=guarded already", -12.0)
-	t.Add("d", "012", "<b>&</b>", 0.1)
+	t := &Table{Name: "readings", Columns: []Column{
+		Text(
+			"id",
+			"Id",
+			"",
+		), Text("answer", "", ""), Beside("Remarks"), Text("note", "Note", ""), Number("points", "", ""),
+	}}
+	t.Add("a", "26.4 25.9", "for people", "=SUM(A1)", 3.5)
+	t.Add(As{"b", "Bee"}, "works", "", "with \"quotes\", commas\nand | bars", nil)
+	t.Add("c", "-3", "", "'=guarded already", -12.0)
+	t.Add("d", "012", "", "<b>&</b>", 0.1)
 	return t
 }
 
@@ -35,12 +42,13 @@ func TestRoundTrip(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%s: %v", form, err)
 		}
-		for i, want := range sample().Rows {
+		keys, rows := sample().Data()
+		for i, want := range rows {
 			row, err := source.Next()
 			if err != nil || row.Fault != "" {
 				t.Fatalf("%s, row %d: %v %s", form, i, err, row.Fault)
 			}
-			for j, column := range sample().Columns {
+			for j, column := range keys {
 				if got, _ := row.Get(column); got != text(want[j]) {
 					t.Errorf("%s, row %d, %s: %q, want %q", form, i, column, got, text(want[j]))
 				}
@@ -54,7 +62,7 @@ func TestRoundTrip(t *testing.T) {
 
 func TestCSVIsGuarded(t *testing.T) {
 	var b bytes.Buffer
-	if err := writeCSV(&b, sample()); err != nil {
+	if err := WriteCSV(&b, sample()); err != nil {
 		t.Fatal(err)
 	}
 	for _, want := range []string{"'=SUM(A1)", ",-12\n", "''=guarded", "\nc,-3,"} {
@@ -144,7 +152,13 @@ func TestReadCSVAsPeopleWriteIt(t *testing.T) {
 // TestBookLooks shows fractions in as many decimals as they need and leaves them exact,
 // names no library, and has no clock.
 func TestBookLooks(t *testing.T) {
-	points := &Table{Name: "points", Columns: []string{"edition", "points", "share", "runs", "whole"}}
+	points := &Table{Name: "points", Columns: []Column{
+		Text(
+			"edition",
+			"",
+			"",
+		), Points("points", "", ""), Share("share", "", ""), Integer("runs", "", ""), Number("whole", "", ""),
+	}}
 	points.Add("a/1/x", 80.0, 0.125, 5, 3.0)
 	points.Add("b/1/x", 78.70025, 1.0, 3, 4.0)
 	points.Add("c/1/x", nil, nil, 1, nil)
@@ -178,5 +192,55 @@ func TestBookLooks(t *testing.T) {
 	panes, err := f.GetPanes("points")
 	if err != nil || !panes.Freeze || panes.YSplit != 1 {
 		t.Errorf("the headings do not stay: %+v, %v", panes, err)
+	}
+}
+
+// TestShown holds what people read of a cell against what programs read of it.
+func TestShown(t *testing.T) {
+	number, at := 84.125, time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
+	for _, c := range []struct {
+		column Column
+		cell   any
+		shown  string
+		data   any
+	}{
+		{Points("", "", ""), &number, "84.1", 84.125},
+		{Points("", "", ""), (*float64)(nil), "–", nil},
+		{Share("", "", ""), 0.155, "16 %", 0.155},
+		{Share("", "", "").To(1), 0.155, "15.5 %", 0.155},
+		{Percent("", "", ""), 12.34, "+12.3 %", 12.34},
+		{Number("", "", ""), 1234.5, "1235", 1234.5},
+		{Integer("", "", ""), int64(4096), "4096", 4096},
+		{Integer("", "", ""), As{2, "=2"}, "=2", 2},
+		{Integer("", "", ""), As{(*float64)(nil), ""}, "", nil},
+		{Truth("", "", ""), true, "yes", true},
+		{Truth("", "", ""), false, "", false},
+		{Moment("", "", ""), at, "2026-11-23 14:02 UTC", "2026-11-23T14:02:00Z"},
+		{Moment("", "", ""), time.Time{}, "", nil},
+		{List("", "", ""), []string{"a", "b"}, "a, b", "a b"},
+		{List("", "", ""), []string{"a b", "c"}, "a b, c", "a b; c"},
+		{Text("", "", ""), nil, "", nil},
+	} {
+		table := Table{Columns: []Column{c.column}}
+		table.Columns[0].Key = "key"
+		table.Add(c.cell)
+		if got := table.Columns[0].Shown(table.Rows[0][0]); got != c.shown {
+			t.Errorf("%v of type %s is shown as %q, want %q", c.cell, c.column.Type, got, c.shown)
+		}
+		if _, rows := table.Data(); rows[0][0] != c.data {
+			t.Errorf("%v of type %s is %#v for programs, want %#v", c.cell, c.column.Type, rows[0][0], c.data)
+		}
+	}
+}
+
+// TestDefinition puts what is given in the place of the column with a star.
+func TestDefinition(t *testing.T) {
+	d := &Definition{Name: "x", Columns: []Column{Text("a", "", ""), Points("section.*", "", ""), Text("z", "", "")}}
+	if got := strings.Join(d.Table(Points("section.one", "One", ""), Points("section.two", "Two", "")).Keys(), " "); got !=
+		"a section.one section.two z" {
+		t.Errorf("the keys are %s", got)
+	}
+	if got := strings.Join(d.Table().Keys(), " "); got != "a z" {
+		t.Errorf("without sections the keys are %s", got)
 	}
 }

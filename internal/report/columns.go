@@ -1,0 +1,57 @@
+package report
+
+import "dappertally/internal/tables"
+
+// The tables that a report alone has.
+var (
+	aboutReport = tables.Define("aboutReport", "what a report is, in its spreadsheet",
+		tables.Text("what", "", ""),
+		tables.Text("says", "", ""),
+	)
+	caveats = tables.Define("caveats", "something to know of a figure",
+		tables.Text("sort", "", "adjusted, disturbed, bound, not tested, estimated …"),
+		tables.Text("edition", "", "its key"),
+		tables.Text("criterion", "", "its key"),
+		tables.Text("rig", "", "its key"),
+		tables.Text("says", "", "in words"),
+	)
+	upgrades = tables.Define("upgrades", "what users of a release are advised to do about the next",
+		tables.Text("edition", "", "key of the newer release's edition"),
+		tables.Text("previous", "", "key of the earlier one's"),
+		tables.Text("advice", "", "upgrade, wait or stay"),
+		tables.Truth("decided", "", "by the team; else proposed by the rules"),
+		tables.Text("reasons", "", ""),
+	)
+	findingRecords = tables.Define("findingRecords", "a finding or a claim that was put to the test",
+		tables.Text("edition", "", "its key"),
+		tables.Text("sort", "", "strength, weakness, quirk or claim"),
+		tables.Text("severity", "", ""),
+		tables.Text("title", "", ""),
+		tables.Text("text", "", ""),
+		tables.Text("workaround", "", ""),
+		tables.Text("fate", "", "what became of the finding that it follows"),
+		tables.Text("outcome", "", "what came of reporting it; of a claim, its state"),
+	)
+	verdicts = tables.Define("reportVerdicts", "a verdict for an audience",
+		tables.Text("audience", "", "its key"),
+		tables.Text("edition", "", "its key"),
+		tables.Text("verdict", "", ""),
+		tables.Text("conditions", "", ""),
+		tables.Text("reason", "", ""),
+		tables.List("alternatives", "", "keys of editions"),
+	)
+	contenders = tables.Define("reportContenders", "an edition that a report is about",
+		tables.Text("edition", "", "its key"),
+		tables.Text("name", "", ""),
+		tables.Text("family", "", "what it is built on"),
+		tables.Text("model", "", "fixed, rolling or semi-rolling"),
+		tables.Day("released", "", ""),
+		tables.Day("endOfSupport", "", ""),
+		tables.Text("desktop", "", ""),
+		tables.Text("architecture", "", ""),
+		tables.Integer("memoryMiB", "", "that it needs").In("MiB"),
+		tables.Integer("diskGiB", "", "that it needs").In("GiB"),
+		tables.Text("aim", "", ""),
+		tables.Text("why", "", "why it is a contender"),
+	)
+)

@@ -1,0 +1,150 @@
+package results
+
+import (
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+	"dappertally/internal/tables"
+)
+
+var scorecards = tables.Define("scorecards", "an edition's scorecard",
+	tables.Text("checklist", "", "the checklist version"),
+	tables.Text("audience", "", "through whose weights and gates; empty: the list's own"),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("distribution", "", "its key"),
+	tables.Text("release", "", "its version"),
+	tables.Text("review", "", "id of the review"),
+	tables.Points("score", "Score", "0 to 100"),
+	tables.Number("total", "Total", "on the scale of the list's own points"),
+	tables.Number("maximum", "", "the most that the total can be"),
+	tables.Points("low", "Low", "what the score can still become, at worst"),
+	tables.Points("high", "High", "what the score can still become, at best"),
+	tables.Share("coverage", "Coverage", "how much of the weight is answered"),
+	tables.Share("measuredShare", "Measured", "how much of the answered weight was measured"),
+	tables.Truth("rigsDiffer", "", "measured on other rigs than the others, and nothing estimates the difference"),
+	tables.Integer("estimatedMeasures", "", "measures whose points rest on estimated rigs; the points name them"),
+	tables.Integer("gatesFailed", "", "gates that it failed; the points say which"),
+	tables.Integer("gatesOpen", "", "gates that were not tested"),
+	tables.Points("section.*", "", "the score of the section of that key"),
+	tables.Beside("Barred by"),
+)
+
+// Scorecards is a row for each edition.
+func Scorecards(cards []scoring.Scorecard, list *checklist.Checklist, audience string) *tables.Table {
+	t := scorecards.Table(perSection(SectionsOf(list))...)
+	for i := range cards {
+		c := &cards[i]
+		distribution, release, _, _ := catalogue.SplitEdition(c.Edition)
+		barred := make([]string, len(c.Barred))
+		for j, b := range c.Barred {
+			barred[j] = b.Criterion
+		}
+		t.Add(row(
+			c.Checklist,
+			audience,
+			c.Edition,
+			distribution,
+			release,
+			c.Review,
+			c.Overall,
+			c.Total,
+			list.MaximumPoints(),
+			c.Low,
+			c.High,
+			c.Coverage,
+			c.MeasuredShare,
+			c.RigsDiffer,
+			len(c.Estimated),
+			len(c.Barred),
+			len(c.GatesOpen),
+			scores(c.Sections),
+			barred,
+		)...)
+	}
+	return t
+}
+
+// SectionsOf is the sections of a checklist by key and title.
+func SectionsOf(list *checklist.Checklist) []Section {
+	out := make([]Section, len(list.Sections))
+	for i := range list.Sections {
+		s := &list.Sections[i]
+		out[i] = Section{Key: s.Key, Title: s.Title}
+		if s.Title == "" {
+			out[i].Title = s.Key
+		}
+	}
+	return out
+}
+
+var points = tables.Define(
+	"points",
+	"an edition's points in a criterion",
+	tables.Text("checklist", "", "the checklist version"),
+	tables.Text("audience", "", "through whose weights and gates; empty: the list's own"),
+	tables.Text("edition", "Edition", "its key"),
+	tables.Text("section", "Section", "its key"),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("title", "", "the criterion's title"),
+	tables.Text("state", "State", "answered, not tested, or not applicable"),
+	tables.Text("reason", "Reason", "why it was not tested or does not apply"),
+	tables.Points("points", "Points", "0 to 100"),
+	tables.Share("share", "Share", "of the overall score").To(1),
+	tables.Points("gate", "Gate", "the points that the audience requires; empty: none"),
+	tables.List(
+		"estimatedRigs",
+		"Estimated rigs",
+		"rigs that the edition was not measured on, and that were estimated",
+	),
+)
+
+// Points is a row for each edition and criterion that is scored.
+func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience checklist.Audience) *tables.Table {
+	t := points.Table()
+	for i := range cards {
+		for j := range cards[i].Criteria {
+			k := &cards[i].Criteria[j]
+			section, c := criterion(list, k.Key)
+			var reason string
+			if k.Remarks != nil {
+				reason = k.Reason
+			}
+			var gate any
+			if needs, ok := audience.Gate(c); ok {
+				gate = needs
+			}
+			var rigs []string
+			for _, x := range k.Estimates() {
+				rigs = append(rigs, x.Rig)
+			}
+			t.Add(
+				cards[i].Checklist,
+				audience.Key,
+				cards[i].Edition,
+				section,
+				k.Key,
+				c.Title,
+				string(k.State),
+				reason,
+				k.Points,
+				k.Weight,
+				gate,
+				rigs,
+			)
+		}
+	}
+	return t
+}
+
+// criterion finds a criterion of the list and its section's key.
+func criterion(list *checklist.Checklist, key string) (section string, c *checklist.Criterion) {
+	for i := range list.Sections {
+		s := &list.Sections[i]
+		for j := range s.Criteria {
+			if s.Criteria[j].Key == key {
+				return s.Key, &s.Criteria[j]
+			}
+		}
+	}
+	return "", &checklist.Criterion{Key: key}
+}

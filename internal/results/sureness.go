@@ -1,0 +1,77 @@
+package results
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
+)
+
+var steadiness = tables.Define("steadiness", "how often an edition comes to a rank when the weights are varied",
+	tables.Text("audience", "", "through whose weights and gates; empty: the list's own"),
+	tables.Text("edition", "", "its key"),
+	tables.Integer("rank", "", "1 is best"),
+	tables.Share("share", "", "of the draws in which it has this rank; a place shared in a tie counts in parts"),
+	tables.Share("first", "", "of the draws in which it leads"),
+	tables.Integer("low", "", "5th percentile of its ranks"),
+	tables.Integer("high", "", "95th percentile of its ranks"),
+)
+
+// Steadiness is a row for each edition and rank.
+func Steadiness(audience string, editions []ranking.EditionShares) *tables.Table {
+	t := steadiness.Table()
+	AddSteadiness(t, audience, editions)
+	return t
+}
+
+// AddSteadiness adds another audience's rows.
+func AddSteadiness(t *tables.Table, audience string, editions []ranking.EditionShares) {
+	for i := range editions {
+		e := &editions[i]
+		for rank, share := range e.Ranks {
+			t.Add(audience, e.Edition, rank+1, share, e.First, e.Low, e.High)
+		}
+	}
+}
+
+var explanation = tables.Define("explanation", "what a criterion adds to the difference between two editions",
+	tables.Text("a", "", "key of the one edition"),
+	tables.Text("b", "", "key of the other"),
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Number("adds", "Adds", "points that it adds to a's lead; all of them add up to the difference"),
+	tables.Points("pointsA", "Points A", "0 to 100"),
+	tables.Points("pointsB", "Points B", "0 to 100"),
+	tables.Share("weightA", "Weight A", "its share of a's score").To(1).Yields(),
+	tables.Share("weightB", "Weight B", "its share of b's score").To(1).Yields(),
+	tables.Text("comesOf", "Comes of", "points, weight or both, or which of the two has no answer").Yields(),
+)
+
+// Explanation is a row for each criterion, those that add most first.
+func Explanation(e *ranking.Explanation) *tables.Table {
+	t := explanation.Table()
+	bySize := func(a, b ranking.Contribution) int { return cmp.Compare(math.Abs(b.Adds), math.Abs(a.Adds)) }
+	for _, x := range slices.SortedStableFunc(slices.Values(e.Criteria), bySize) {
+		adds := tables.As{Data: x.Adds, Text: numerals.Plus(x.Adds)}
+		t.Add(e.A, e.B, x.Key, adds, x.PointsA, x.PointsB, x.WeightA, x.WeightB, comesOf(&x))
+	}
+	return t
+}
+
+func comesOf(x *ranking.Contribution) string {
+	switch {
+	case math.Abs(x.Adds) < 0.005:
+		return ""
+	case x.PointsA == nil:
+		return "A has no answer"
+	case x.PointsB == nil:
+		return "B has no answer"
+	case x.FromWeight():
+		return "weight"
+	case math.Abs(*x.ByWeight) >= 0.05*math.Abs(x.Adds):
+		return "points and weight"
+	}
+	return "points"
+}
