@@ -30,7 +30,7 @@ func (h *handlers) ListChecklists(
 	}
 	list := contract.ChecklistList{Checklists: []contract.ChecklistSummary{}, Next: next}
 	for i := range some {
-		one := summary(st, &some[i])
+		one := summary(st, &some[i], whoAsks(request(ctx)))
 		if one.Shown {
 			if one.Changeover, err = changeover(st, one.Key); err != nil {
 				return nil, err
@@ -50,9 +50,9 @@ func changeover(st *board.State, key string) (contract.Changeover, error) {
 	return contract.Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
 }
 
-func summary(st *board.State, c *checklist.Checklist) contract.ChecklistSummary {
+func summary(st *board.State, c *checklist.Checklist, who *service.Actor) contract.ChecklistSummary {
 	s := contract.ChecklistSummary{
-		Key: c.Key, Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
+		Key: c.Key, May: who.MayChecklist(c), Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
 		InForce: st.Checklists.InForce[c.Name()], Shown: service.IsShown(st, c),
 	}
 	for _, sec := range c.Sections {

@@ -24,9 +24,9 @@ func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequest) (*contract
 	return &list, nil
 }
 
-func planView(st *board.State, p *service.PlanView) contract.PlanView {
+func planView(st *board.State, p *service.PlanView, who *service.Actor) contract.PlanView {
 	v := contract.PlanView{
-		Id: p.ID, State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
+		Id: p.ID, May: who.MayPlan(p), State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
 		Warnings: p.Warnings, Matrix: p.Matrix, Sessions: []contract.BenchSummary{}, Reviews: p.Reviews,
 	}
 	for i := range p.Benches {
@@ -37,7 +37,14 @@ func planView(st *board.State, p *service.PlanView) contract.PlanView {
 }
 
 func benchSummary(b *service.Bench) contract.BenchSummary {
-	return contract.BenchSummary{Id: b.ID, Rig: b.Rig, Seed: b.Seed, Person: b.Person, Started: b.Started, Closed: b.Closed}
+	return contract.BenchSummary{
+		Id:      b.ID,
+		Rig:     b.Rig,
+		Seed:    b.Seed,
+		Person:  b.Person,
+		Started: b.Started,
+		Closed:  b.Closed,
+	}
 }
 
 func (h *handlers) showPlan(ctx context.Context, id string, after int64) (contract.PlanView, error) {
@@ -46,7 +53,7 @@ func (h *handlers) showPlan(ctx context.Context, id string, after int64) (contra
 		return contract.PlanView{}, err
 	}
 	request(ctx).Set(keyRevision, p.Revision)
-	return planView(st, &p), nil
+	return planView(st, &p, whoAsks(request(ctx))), nil
 }
 
 func (h *handlers) ShowPlan(ctx context.Context, r ShowPlanRequest) (*contract.PlanView, error) {
@@ -77,7 +84,7 @@ func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequest) (*contract.Pla
 	if err != nil {
 		return nil, err
 	}
-	return new(planView(st, &p)), nil
+	return new(planView(st, &p, whoAsks(request(ctx)))), nil
 }
 
 func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequest) (*contract.PlanView, error) {
@@ -101,8 +108,9 @@ func (h *handlers) showBench(ctx context.Context, id string, after int64) (contr
 	}
 	request(ctx).Set(keyRevision, b.Revision)
 	v := contract.BenchView{
+		May:      whoAsks(request(ctx)).MayBench(&b.Bench),
 		Session:  benchSummary(&b.Bench),
-		Plan:     planView(st, &b.Plan),
+		Plan:     planView(st, &b.Plan, whoAsks(request(ctx))),
 		Lots:     map[string][][]string{},
 		Placings: []contract.PlacingView{},
 	}

@@ -29,14 +29,14 @@ func (h *handlers) ListProposals(
 	}
 	list := contract.ProposalList{Proposals: []contract.Proposal{}, Next: next}
 	for i := range some {
-		list.Proposals = append(list.Proposals, proposalView(&some[i]))
+		list.Proposals = append(list.Proposals, proposalView(&some[i], whoAsks(request(ctx))))
 	}
 	return &list, nil
 }
 
-func proposalView(p *service.Proposal) contract.Proposal {
+func proposalView(p *service.Proposal, who *service.Actor) contract.Proposal {
 	out := contract.Proposal{
-		Id: p.ID, Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: contract.ProposalState(p.State),
+		Id: p.ID, May: who.MayProposal(p), Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: contract.ProposalState(p.State),
 		Created: p.Created, Decided: p.Decided, DecidedBy: p.DecidedBy, Decision: p.Decision, Comments: []contract.Remark{},
 	}
 	for _, c := range p.Comments {
@@ -57,7 +57,7 @@ func (h *handlers) showProposal(ctx context.Context, change int64, id string) (c
 		return contract.Proposal{}, err
 	}
 	request(ctx).Set(keyRevision, p.Revision)
-	return proposalView(&p), nil
+	return proposalView(&p, whoAsks(request(ctx))), nil
 }
 
 func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequest) (*contract.Proposal, error) {

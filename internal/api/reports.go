@@ -30,7 +30,7 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*cont
 	}
 	list := contract.ReportList{Reports: []contract.Report{}, Names: map[string]contract.EditionName{}, Next: next}
 	for i := range some {
-		list.Reports = append(list.Reports, reportView(&some[i]))
+		list.Reports = append(list.Reports, reportView(&some[i], whoAsks(request(ctx))))
 		for _, x := range some[i].Revisions {
 			for _, e := range x.Editions {
 				list.Names[e] = editionName(st, e)
@@ -62,9 +62,10 @@ func about(x *service.Report, asked *contract.ListReportsParams) bool {
 		(asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
 }
 
-func reportView(x *service.Report) contract.Report {
+func reportView(x *service.Report, who *service.Actor) contract.Report {
 	out := contract.Report{
 		Key:       x.Key,
+		May:       who.MayReport(x),
 		Created:   x.Created,
 		Authors:   orEmpty(x.Authors),
 		Drafted:   x.Draft != nil,
@@ -126,7 +127,7 @@ func (h *handlers) showReport(ctx context.Context, change int64, key string) (co
 	if err != nil {
 		return contract.Report{}, err
 	}
-	return reportView(&x), nil
+	return reportView(&x, whoAsks(request(ctx))), nil
 }
 
 func (h *handlers) ShowReport(ctx context.Context, r ShowReportRequest) (*contract.Report, error) {

@@ -46,6 +46,7 @@ func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service
 		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
 	}
 	out.PreRelease, out.Final = service.PreRelease(st, r.Edition)
+	out.May = who.MayReview(r)
 	if !who.May(service.SeeWork) {
 		out.State = contract.ReviewState(reading.Accepted)
 		return out

@@ -75,18 +75,28 @@ func (h *handlers) setCookie(c *gin.Context, secret string, seconds int) {
 
 func session(who *service.Actor) contract.Session {
 	if !who.SignedIn() {
-		return contract.Session{}
+		return contract.Session{May: []string{}}
 	}
 	return contract.Session{
 		SignedIn: true,
+		May:      capabilities(who.Capabilities()),
 		Person: contract.Person{
 			Name:       who.Name,
 			Title:      who.Title,
 			Roles:      roles(who.Roles),
+			May:        capabilities(who.Capabilities()),
 			Disclosure: who.Disclosure,
 			Active:     true,
 		},
 	}
+}
+
+func capabilities(all []service.Action) []string {
+	out := make([]string, len(all))
+	for i, a := range all {
+		out[i] = string(a)
+	}
+	return out
 }
 
 func roles(names []string) []contract.Role {
@@ -164,6 +174,7 @@ func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequest) (*contra
 				Name:       p.Name,
 				Title:      p.Title,
 				Roles:      roles(p.Roles),
+				May:        capabilities(service.CapabilitiesOf(&p)),
 				Disclosure: p.Disclosure,
 				Active:     p.Password != "",
 			},
@@ -188,6 +199,7 @@ func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequest) (*contract
 		Name:       p.Name,
 		Title:      p.Title,
 		Roles:      roles(p.Roles),
+		May:        capabilities(service.CapabilitiesOf(&p)),
 		Disclosure: p.Disclosure,
 		Active:     true,
 	}, nil

@@ -1015,4 +1015,4 @@ func (c *Client) EditTrouble(ctx context.Context, trouble string, params EditTro
 	return read[TroubleView](ctx, r)
 }
 
-// One function for each operation; what they share is in call.go.
+// Each operation has one function; what they share is in call.go.

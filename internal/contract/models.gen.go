@@ -294,10 +294,13 @@ type BenchSummary struct {
 // BenchView defines model for BenchView.
 type BenchView struct {
 	// Lots by criterion: a round for each run, each an order of the contenders
-	Lots     map[string][][]string `json:"lots"`
-	Placings []PlacingView         `json:"placings"`
-	Plan     PlanView              `json:"plan"`
-	Session  BenchSummary          `json:"session"`
+	Lots map[string][][]string `json:"lots"`
+
+	// May what the asker may do with it as it stands
+	May      []string      `json:"may"`
+	Placings []PlacingView `json:"placings"`
+	Plan     PlanView      `json:"plan"`
+	Session  BenchSummary  `json:"session"`
 }
 
 // Beside defines model for Beside.
@@ -316,6 +319,9 @@ type CalendarAddress struct {
 	// Path below the address of the service
 	Path string `json:"path"`
 }
+
+// Capability something that not everybody may do
+type Capability = string
 
 // CarriedList defines model for CarriedList.
 type CarriedList struct {
@@ -418,6 +424,9 @@ type ChecklistSummary struct {
 	// InForce since when
 	InForce time.Time `json:"inForce,omitempty,omitzero"`
 	Key     string    `json:"key"`
+
+	// May what the asker may do with it as it stands
+	May []string `json:"may"`
 
 	// Sections how many
 	Sections int `json:"sections"`
@@ -1188,8 +1197,11 @@ type Person struct {
 
 	// Disclosure interests to be told, such as the system in daily use
 	Disclosure string `json:"disclosure,omitempty,omitzero"`
-	Name       Key    `json:"name"`
-	Roles      []Role `json:"roles"`
+
+	// May what the roles permit
+	May   []Capability `json:"may"`
+	Name  Key          `json:"name"`
+	Roles []Role       `json:"roles"`
 
 	// Title the name as people say it
 	Title string `json:"title"`
@@ -1239,12 +1251,15 @@ type PlanSummary struct {
 
 // PlanView defines model for PlanView.
 type PlanView struct {
-	Created time.Time              `json:"created"`
-	Id      string                 `json:"id"`
-	Matrix  []PlanCell             `json:"matrix"`
-	Names   map[string]EditionName `json:"names"`
-	Person  string                 `json:"person,omitempty,omitzero"`
-	Plan    ComparisonPlan         `json:"plan"`
+	Created time.Time  `json:"created"`
+	Id      string     `json:"id"`
+	Matrix  []PlanCell `json:"matrix"`
+
+	// May what the asker may do with it as it stands
+	May    []string               `json:"may"`
+	Names  map[string]EditionName `json:"names"`
+	Person string                 `json:"person,omitempty,omitzero"`
+	Plan   ComparisonPlan         `json:"plan"`
 
 	// Reviews the review that a contender's readings go into, by edition
 	Reviews  map[string]string `json:"reviews"`
@@ -1310,10 +1325,13 @@ type Proposal struct {
 	Decision string          `json:"decision,omitempty,omitzero"`
 	Edits    []ChecklistEdit `json:"edits"`
 	Id       Uuid            `json:"id"`
-	Person   string          `json:"person"`
-	Reason   string          `json:"reason"`
-	State    ProposalState   `json:"state"`
-	Title    string          `json:"title"`
+
+	// May what the asker may do with it as it stands
+	May    []string      `json:"may"`
+	Person string        `json:"person"`
+	Reason string        `json:"reason"`
+	State  ProposalState `json:"state"`
+	Title  string        `json:"title"`
 }
 
 // ProposalList defines model for ProposalList.
@@ -1563,6 +1581,9 @@ type Report struct {
 	Drafted bool   `json:"drafted"`
 	Key     string `json:"key"`
 
+	// May what the asker may do with it as it stands
+	May []string `json:"may"`
+
 	// Number within its series
 	Number int `json:"number,omitempty,omitzero"`
 
@@ -1749,8 +1770,11 @@ type Review struct {
 	Edition     string    `json:"edition"`
 
 	// Final the edition of the final release, where it is out: to be checked again
-	Final   string      `json:"final,omitempty,omitzero"`
-	Id      Uuid        `json:"id"`
+	Final string `json:"final,omitempty,omitzero"`
+	Id    Uuid   `json:"id"`
+
+	// May what the asker may do with it as it stands
+	May     []string    `json:"may"`
 	Name    EditionName `json:"name"`
 	Overdue bool        `json:"overdue,omitempty,omitzero"`
 
@@ -1853,8 +1877,10 @@ type SectionScore = scoring.SectionScore
 
 // Session defines model for Session.
 type Session struct {
-	Person   Person `json:"person,omitempty,omitzero"`
-	SignedIn bool   `json:"signedIn"`
+	// May what the asker may do at all
+	May      []Capability `json:"may"`
+	Person   Person       `json:"person,omitempty,omitzero"`
+	SignedIn bool         `json:"signedIn"`
 }
 
 // SheetLine defines model for SheetLine.

@@ -210,7 +210,7 @@ func (k *keeper) corrects(old *EntryRecord, e *reading.Entry, v Version, dropped
 
 func (k *keeper) mayChange(old *EntryRecord, v Version) error {
 	_, head := old.Part()
-	if head.Reviewer != k.who.Name && !slices.Contains(k.who.Roles, Lead) {
+	if head.Reviewer != k.who.Name && !k.who.May(EditOthers) {
 		return problem(Forbidden, "%s wrote this; only they or a lead may change it", head.Reviewer)
 	}
 	_, err := based(map[string]store.Ref{head.ID: {ID: head.ID, Revision: old.Revision}}, head.ID, v)

@@ -22,6 +22,7 @@ func TestPermissions(t *testing.T) {
 		{PlanReview, false, true, true, false},
 		{Record, false, true, false, false},
 		{KeepRecord, false, true, true, false},
+		{EditOthers, false, false, true, false},
 		{Upload, false, true, true, false},
 		{SetPolicy, false, false, true, false},
 		{ImportReadings, false, true, true, false},
@@ -55,8 +56,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(permissions) != 21 {
-		t.Errorf("%d actions have permissions; this table has 21", len(permissions))
+	if len(permissions) != 22 {
+		t.Errorf("%d actions have permissions; this table has 22", len(permissions))
 	}
 }
 

@@ -124,7 +124,7 @@ func (s *Service) AddReview(ctx context.Context, who *Actor, n NewReview) (id st
 		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
 	}
 	dueDay(n.Due, &book)
-	if n.Assigned == "" && slices.Contains(who.Roles, Reviewer) {
+	if n.Assigned == "" && who.May(Record) {
 		n.Assigned = who.Name
 	}
 	r := store.Review{Ref: store.Ref{ID: store.NewID()}, State: reading.Planned, Continues: n.Continues, Due: n.Due}
@@ -153,21 +153,22 @@ func (s *Service) AddReview(ctx context.Context, who *Actor, n NewReview) (id st
 // move is a step in a review's life.
 type move struct{ from, to string }
 
-// moves says which steps there are, who may take them and whether they need a
-// reason.
+// moves says which steps there are, how they are called, who may take them and whether
+// they need a reason.
 var moves = map[move]struct {
+	act    string
 	action Action
 	reason bool
 }{
-	{reading.Planned, reading.Underway}:   {Record, false},
-	{reading.Planned, reading.Withdrawn}:  {Accept, true},
-	{reading.Underway, reading.HandedIn}:  {HandIn, false},
-	{reading.Underway, reading.Withdrawn}: {Accept, true},
-	{reading.HandedIn, reading.Underway}:  {HandIn, false},
-	{reading.HandedIn, reading.Accepted}:  {Accept, false},
-	{reading.HandedIn, reading.Withdrawn}: {Accept, true},
-	{reading.Accepted, reading.Underway}:  {Accept, true},
-	{reading.Accepted, reading.Withdrawn}: {Accept, true},
+	{reading.Planned, reading.Underway}:   {"begin", Record, false},
+	{reading.Planned, reading.Withdrawn}:  {"withdraw", Accept, true},
+	{reading.Underway, reading.HandedIn}:  {"hand-in", HandIn, false},
+	{reading.Underway, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.HandedIn, reading.Underway}:  {"give-back", HandIn, false},
+	{reading.HandedIn, reading.Accepted}:  {"accept", Accept, false},
+	{reading.HandedIn, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.Accepted, reading.Underway}:  {"reopen", Accept, true},
+	{reading.Accepted, reading.Withdrawn}: {"withdraw", Accept, true},
 }
 
 // MoveReview takes a review to another state.

@@ -183,7 +183,7 @@ func (in *taker) take(d *imports.Draft) Outcome {
 	o.Reviewer, o.Rig, o.Column = x.Reviewer, x.Rig, ""
 	in.fate(d, x, b, &o)
 	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name &&
-		!slices.Contains(in.who.Roles, Lead) {
+		!in.who.May(EditOthers) {
 		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf(
 			"only a lead imports the readings of others, and %s is not you",
 			x.Reviewer,
@@ -224,7 +224,7 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	switch {
 	case in.people[reviewer] == "":
 		return nil, "reviewer", fmt.Errorf("there is no account %.70q", reviewer)
-	case d.Reviewer == "" && !slices.Contains(in.who.Roles, Reviewer):
+	case d.Reviewer == "" && !in.who.May(Record):
 		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
 	}
 	x = &reading.Reading{

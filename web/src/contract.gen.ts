@@ -1631,6 +1631,11 @@ export interface components {
         Model: "fixed" | "rolling" | "semi-rolling";
         /** @enum {string} */
         Role: "reviewer" | "lead" | "administrator";
+        /**
+         * @description something that not everybody may do
+         * @enum {string}
+         */
+        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive";
         /** @enum {string} */
         ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
         Problem: {
@@ -1671,6 +1676,8 @@ export interface components {
         Session: {
             signedIn: boolean;
             person?: components["schemas"]["Person"];
+            /** @description what the asker may do at all */
+            may: components["schemas"]["Capability"][];
         };
         Token: {
             id: components["schemas"]["Uuid"];
@@ -1698,6 +1705,8 @@ export interface components {
             /** @description the name as people say it */
             title: string;
             roles: components["schemas"]["Role"][];
+            /** @description what the roles permit */
+            may: components["schemas"]["Capability"][];
             /** @description interests to be told, such as the system in daily use */
             disclosure?: string;
             active: boolean;
@@ -2030,6 +2039,8 @@ export interface components {
             text: string;
         };
         Proposal: {
+            /** @description what the asker may do with it as it stands */
+            may: ("edit" | "withdraw" | "accept" | "decline" | "comment")[];
             id: components["schemas"]["Uuid"];
             checklist: string;
             person: string;
@@ -2234,6 +2245,8 @@ export interface components {
             };
         };
         ChecklistSummary: {
+            /** @description what the asker may do with it as it stands */
+            may: ("edit" | "put-in-force" | "remove" | "retire" | "show" | "revise-audiences" | "propose")[];
             key: string;
             version: number;
             title: string;
@@ -2273,6 +2286,8 @@ export interface components {
             reason?: components["schemas"]["Text"];
         };
         Review: {
+            /** @description what the asker may do with it as it stands */
+            may: ("record" | "write-entries" | "edit-others-entries" | "assign" | "revisit" | "begin" | "hand-in" | "give-back" | "accept" | "reopen" | "withdraw")[];
             id: components["schemas"]["Uuid"];
             edition: string;
             name: components["schemas"]["EditionName"];
@@ -2866,6 +2881,8 @@ export interface components {
             erratum?: components["schemas"]["ReportErratum"];
         };
         Report: {
+            /** @description what the asker may do with it as it stands */
+            may: ("write" | "publish" | "drop-draft" | "correct")[];
             key: string;
             /** @description of the newest revision, or of the draft */
             title: string;
@@ -3036,6 +3053,8 @@ export interface components {
             plans: components["schemas"]["PlanSummary"][];
         };
         PlanView: {
+            /** @description what the asker may do with it as it stands */
+            may: ("edit" | "plan-reviews" | "open-session")[];
             id: string;
             state: components["schemas"]["PlanState"];
             person?: string;
@@ -3065,6 +3084,8 @@ export interface components {
             closed: boolean;
         };
         BenchView: {
+            /** @description what the asker may do with it as it stands */
+            may: ("record" | "place" | "close")[];
             session: components["schemas"]["BenchSummary"];
             plan: components["schemas"]["PlanView"];
             /** @description by criterion: a round for each run, each an order of the contenders */

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
-import { api, take } from "../api";
+import { api, take, type Schemas } from "../api";
 import { useChanges } from "../live";
 import { Leaving } from "./Leaving";
 import { TallyMark } from "./Tally";
@@ -14,10 +14,10 @@ export function useAbout() {
   return useQuery({ queryKey: ["about"], queryFn: () => take(api.GET("/about")), staleTime: 300_000 });
 }
 
-export type Role = "reviewer" | "lead" | "administrator";
-
-export function useRoles(): Role[] {
-  return useSession().data?.person?.roles ?? [];
+/** Whether who asks may do something at all, as the service says. Things say for themselves what may be done with them. */
+export function useMay(): (what: Schemas["Capability"]) => boolean {
+  const may = useSession().data?.may ?? [];
+  return (what) => may.includes(what);
 }
 
 /** The page around every page: the head with the ways on, and the body below. */

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { api, take } from "../api";
 import { Choice } from "../components/Choice";
 import { TextField } from "../components/Fields";
-import { Frame, useRoles } from "../components/Frame";
+import { Frame, useMay } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { day } from "../numbers";
 import { editionKey, editionLabel, useCatalogue, valuesOf, type Catalogue, type Distribution } from "./catalogue/data";
@@ -201,14 +201,14 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
 
 function Add() {
   const queries = useQueryClient();
-  const roles = useRoles();
+  const may = useMay();
   const [adding, setAdding] = useState(false);
   const [key, setKey] = useState("");
   const add = useMutation({
     mutationFn: (body: Distribution) => take(api.POST("/distributions", { body: { ...body, key } })),
     onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setAdding(false)),
   });
-  if (!roles.includes("reviewer") && !roles.includes("lead")) return null;
+  if (!may("edit-catalogue")) return null;
   if (!adding)
     return (
       <button type="button" className="act mt-6" onClick={() => setAdding(true)}>

@@ -5,7 +5,7 @@ import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
 import { SectionDots } from "../components/Figures";
-import { Frame, useRoles } from "../components/Frame";
+import { Frame, useMay } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Difference } from "./compare/Difference";
@@ -62,7 +62,7 @@ const baselines = [
 function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }) {
   const { heading, editions } = data;
   const report = new URLSearchParams(view.search);
-  const roles = useRoles();
+  const may = useMay();
   const show = (view.search.get("show") ?? "") as Show;
   return (
     <>
@@ -102,7 +102,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
         <Link className="act" to={addressOf("/groups", view)}>
           One group against another
         </Link>
-        {(roles.includes("lead") || roles.includes("reviewer")) && (
+        {may("write-reports") && (
           <Link className="act" to={`/reports/new?${report}`}>
             Begin a report of these
           </Link>

@@ -5,7 +5,7 @@ import { Choice } from "../components/Choice";
 import { EditionLink } from "../components/Edition";
 import { Ends } from "../components/Ends";
 import { TextField } from "../components/Fields";
-import { Frame, useRoles } from "../components/Frame";
+import { Frame, useMay } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 
 type Trouble = Schemas["Trouble"];
@@ -13,8 +13,8 @@ const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"
 
 export default function TroublesPage() {
   const all = useQuery({ queryKey: ["troubles", "whole"], queryFn: () => take(api.GET("/troubles")) });
-  const roles = useRoles();
-  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const may = useMay();
+  const writes = may("write-entries");
   const [editing, setEditing] = useState<string>();
   return (
     <Frame title="Troubles">

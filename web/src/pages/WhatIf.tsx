@@ -6,7 +6,7 @@ import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
 import { hue } from "../components/Figures";
-import { Frame, useRoles } from "../components/Frame";
+import { Frame, useMay } from "../components/Frame";
 import { Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Keep } from "./whatif/Keep";
@@ -56,7 +56,7 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
         .map((s) => [s.key, criterionShares(s, audience, own)]),
     ),
   );
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("edit-checklist");
   const [opened, setOpened] = useState("");
   const [touched, setTouched] = useState(own.size > 0);
   const weights = touched

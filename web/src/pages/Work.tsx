@@ -4,7 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { nameOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
-import { Frame, useRoles, useSession } from "../components/Frame";
+import { Frame, useMay, useSession } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
 import { unsent } from "./desk/kept";
@@ -21,7 +21,7 @@ export default function WorkPage() {
     queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
   });
   const queue = useQuery({ queryKey: ["queue"], enabled: !!me, queryFn: () => take(api.GET("/queue")) });
-  const roles = useRoles();
+  const may = useMay();
   const versions = useVersions();
   if (session.isPending)
     return (
@@ -51,7 +51,7 @@ export default function WorkPage() {
     return next && !there ? nameOf(next) : undefined;
   };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
-  const reviewer = roles.includes("reviewer");
+  const reviewer = may("record-readings");
   const mine = all
     .filter((r) => open(r) && r.assigned === me.name)
     .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
@@ -90,7 +90,7 @@ export default function WorkPage() {
             </Group>
           )}
           <Group
-            title={roles.includes("lead") ? "Waiting for you" : "Waiting for the lead"}
+            title={may("accept-reviews") ? "Waiting for you" : "Waiting for the lead"}
             none="No review is handed in."
             reviews={all.filter((r) => r.state === "handed-in")}
             progress={progress}
@@ -101,12 +101,12 @@ export default function WorkPage() {
             reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !reviewer))}
             progress={progress}
           />
-          {(reviewer || roles.includes("lead")) && <Due items={queue.data?.items ?? []} />}
+          {may("plan-reviews") && <Due items={queue.data?.items ?? []} />}
           <Group
             title="Accepted"
             none="No review is accepted yet."
             reviews={all.filter((r) => r.state === "accepted")}
-            newer={reviewer || roles.includes("lead") ? newer : undefined}
+            newer={may("plan-reviews") ? newer : undefined}
           />
         </>
       )}

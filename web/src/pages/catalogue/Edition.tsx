@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { InReports } from "../../components/InReports";
 import { Failure } from "../../components/States";
 import { day, moment } from "../../numbers";
@@ -50,8 +50,8 @@ export default function EditionPage() {
 function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const roles = useRoles();
-  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const may = useMay();
+  const writes = may("edit-catalogue");
   const [editing, setEditing] = useState(false);
   const key = editionKey(e);
   const edit = useMutation({

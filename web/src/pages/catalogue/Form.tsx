@@ -3,7 +3,7 @@ import type { Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { NumberField, TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { useRearranging } from "./data";
 
@@ -130,7 +130,7 @@ export function Rearrange({
   thing: string;
   onMoved: (key: string) => void;
 }) {
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("rearrange-catalogue");
   const { rename, merge } = useRearranging();
   const [to, setTo] = useState("");
   const [into, setInto] = useState("");

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure } from "../../components/States";
 import { day } from "../../numbers";
 import { editionKey, editionLabel, type Catalogue, type Edition, type Release } from "./data";
@@ -39,8 +39,8 @@ export default function ReleasePage() {
 function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const roles = useRoles();
-  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const may = useMay();
+  const writes = may("edit-catalogue");
   const [form, setForm] = useState<"" | "edit" | "edition">("");
   const [key, setKey] = useState("");
   const settled = () => void queries.invalidateQueries({ queryKey: ["catalogue"] });

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { Frame, useRoles } from "../../components/Frame";
+import { Frame, useMay } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form, Rearrange } from "./Form";
@@ -12,7 +12,7 @@ export default function RigPage() {
   const { rig = "" } = useParams();
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const roles = useRoles();
+  const may = useMay();
   const [editing, setEditing] = useState(false);
   const one = useQuery({
     queryKey: ["rigs", rig],
@@ -79,7 +79,7 @@ export default function RigPage() {
               ],
             ]}
           />
-          {(roles.includes("reviewer") || roles.includes("lead")) &&
+          {may("edit-catalogue") &&
             (editing ? (
               <>
                 <p className="text-[13px] text-soft">

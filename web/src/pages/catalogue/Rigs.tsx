@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Frame, useRoles } from "../../components/Frame";
+import { Frame, useMay } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
@@ -11,7 +11,7 @@ import { Sideways } from "../../components/Sideways";
 
 export default function RigsPage() {
   const queries = useQueryClient();
-  const roles = useRoles();
+  const may = useMay();
   const rigs = useQuery({
     queryKey: ["rigs"],
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
@@ -69,7 +69,7 @@ export default function RigsPage() {
           </table>
         </Sideways>
       )}
-      {(roles.includes("reviewer") || roles.includes("lead")) &&
+      {may("edit-catalogue") &&
         (adding ? (
           <Form
             fields={rigFields}

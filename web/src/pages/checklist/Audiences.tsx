@@ -6,7 +6,7 @@ import { titleIn, titleOf, useChecklist, type Checklist } from "../../checklist"
 import { fetchVersion, nameOf, pathOf, sectionShares, useVersions, type Audience } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading, Refused } from "../../components/States";
@@ -35,7 +35,7 @@ export default function AudiencesPage() {
 }
 
 function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof useView>; names: string[] }) {
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("edit-checklist");
   const [editing, setEditing] = useState<Audience>();
   const everybody = { key: "", title: "everybody (default)" };
   const frozen = list.state !== "draft";

@@ -3,13 +3,13 @@ import { useState } from "react";
 import { api, take } from "../../api";
 import { type Summary } from "../../checklists";
 import { NumberField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { percent } from "../../numbers";
 
 /** How far a newer version has come in the place of the one shown, and, for a lead, when it takes that place. */
 export function Changing({ shown }: { shown: Summary }) {
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("edit-checklist");
   const queries = useQueryClient();
   const change = shown.changeover!;
   const [share, setShare] = useState<number | undefined>(change.share ? Math.round(100 * change.share) : 80);

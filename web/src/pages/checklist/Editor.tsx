@@ -5,7 +5,7 @@ import { Refusal, api, take, takeWhole, type Schemas } from "../../api";
 import { findCriterion, titleIn, titleOf, type Checklist } from "../../checklist";
 import { fetchVersion, nameOf, pathOf, useVersions } from "../../checklists";
 import { TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { Around } from "./Around";
 import { Difference } from "./Difference";
@@ -33,14 +33,13 @@ function kept(key: string): Work | undefined {
 /** Edits a draft, or, where proposing, a copy of the list in force that becomes a proposal. */
 export default function EditorPage({ proposing }: { proposing: boolean }) {
   const { name = "" } = useParams();
-  const roles = useRoles();
   const stored = useQuery({
     queryKey: ["checklist to edit", name],
     queryFn: () => fetchVersion(name),
     staleTime: 0,
     gcTime: 0,
   });
-  const may = roles.includes("lead") || (proposing && roles.includes("reviewer"));
+  const may = useMay()(proposing ? "propose-changes" : "edit-checklist");
   const wrongState = stored.data && (stored.data.data.state === "draft") === proposing;
   return (
     <Around title={proposing ? "Propose a change" : `Draft ${name}`}>
@@ -51,8 +50,8 @@ export default function EditorPage({ proposing }: { proposing: boolean }) {
       ) : !may ? (
         <Empty>
           {proposing
-            ? "To propose a change one needs the role reviewer or lead."
-            : "To edit the draft one needs the role lead."}{" "}
+            ? "This account may not propose changes."
+            : "This account may not edit the draft."}{" "}
           <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
             Sign in
           </Link>

@@ -4,7 +4,6 @@ import { Link, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { titleIn, titleOf, useChecklist } from "../../checklist";
 import { Choice } from "../../components/Choice";
-import { useRoles, useSession } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
@@ -91,8 +90,6 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
 
 function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: string }) {
   const queries = useQueryClient();
-  const roles = useRoles();
-  const me = useSession().data?.person?.name;
   const [reason, setReason] = useState("");
   const decide = useMutation({
     mutationFn: (state: Schemas["ProposalState"]) =>
@@ -104,14 +101,14 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
       ),
     onSuccess: () => queries.invalidateQueries(),
   });
-  if (p.state !== "open" || (!roles.includes("lead") && p.person !== me)) return null;
+  if (!p.may.includes("accept") && !p.may.includes("withdraw")) return null;
   return (
     <div className="my-3 flex max-w-[760px] flex-wrap items-end gap-4">
       <label className="min-w-[260px] flex-1">
         <span className="block text-[13px] text-soft">Reason (needed to decline)</span>
         <input className="field w-full" value={reason} maxLength={4000} onChange={(e) => setReason(e.target.value)} />
       </label>
-      {roles.includes("lead") && (
+      {p.may.includes("accept") && (
         <>
           <button
             type="button"
@@ -131,7 +128,7 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
           </button>
         </>
       )}
-      {p.person === me && (
+      {p.may.includes("withdraw") && (
         <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("withdrawn")}>
           Withdraw
         </button>
@@ -143,7 +140,6 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
 
 function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
   const queries = useQueryClient();
-  const roles = useRoles();
   const [text, setText] = useState("");
   const say = useMutation({
     mutationFn: () => take(api.POST("/proposals/{id}/comments", { params: { path: { id: p.id } }, body: { text } })),
@@ -166,7 +162,7 @@ function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
           </li>
         ))}
       </ul>
-      {(roles.includes("reviewer") || roles.includes("lead")) && (
+      {p.may.includes("comment") && (
         <form
           className="mt-3 flex flex-wrap items-end gap-4"
           onSubmit={(e) => {

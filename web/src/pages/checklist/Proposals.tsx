@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
-import { useRoles, useSession } from "../../components/Frame";
+import { useMay, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { nameOf, useVersions } from "../../checklists";
 import { day } from "../../numbers";
@@ -9,7 +9,7 @@ import { Around } from "./Around";
 
 export default function ProposalsPage() {
   const session = useSession();
-  const roles = useRoles();
+  const may = useMay();
   const versions = useVersions();
   const base = versions.data?.findLast((v) => v.state === "in-force");
   const proposals = useQuery({
@@ -39,7 +39,7 @@ export default function ProposalsPage() {
         <Loading what="the proposals" />
       ) : (
         <>
-          {base && (roles.includes("reviewer") || roles.includes("lead")) && (
+          {base && may("propose-changes") && (
             <p className="my-3">
               <Link className="main-act" to={`/checklist/propose/${nameOf(base)}`}>
                 Propose a change

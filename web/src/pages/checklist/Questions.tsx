@@ -6,7 +6,7 @@ import { criterionShares, nameOf, sectionShares, useVersions } from "../../check
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
 import { SectionMark } from "../../components/Figures";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
@@ -71,7 +71,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
   const written = sharesText([...shares.values()]);
   const shareTexts = new Map([...shares.keys()].map((key, i) => [key, written[i]]));
   const ticks = useTicks(list.state === "draft" ? undefined : nameOf(list));
-  const roles = useRoles();
+  const may = useMay();
   return (
     <>
       <h1>
@@ -99,12 +99,12 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
             ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) })),
           ]}
         />
-        {list.state === "draft" && roles.includes("lead") && (
+        {list.state === "draft" && may("edit-checklist") && (
           <Link className="act" to={`/checklist/edit/${nameOf(list)}`}>
             Edit this draft
           </Link>
         )}
-        {list.state === "in-force" && (roles.includes("lead") || roles.includes("reviewer")) && (
+        {list.state === "in-force" && may("propose-changes") && (
           <Link className="act" to={`/checklist/propose/${nameOf(list)}`}>
             Propose a change
           </Link>

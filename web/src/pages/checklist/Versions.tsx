@@ -4,7 +4,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, take } from "../../api";
 import { fetchVersion, nameOf, pathOf, useVersions, type Summary } from "../../checklists";
 import { Choice } from "../../components/Choice";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading, Wrong } from "../../components/States";
 import { moment } from "../../numbers";
@@ -29,7 +29,7 @@ export default function VersionsPage() {
 }
 
 function Body({ versions }: { versions: Summary[] }) {
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("edit-checklist");
   const [search, setSearch] = useSearchParams();
   const names = versions.map(nameOf);
   const last = versions.findLast((v) => v.state === "in-force");

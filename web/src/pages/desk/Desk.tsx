@@ -6,7 +6,7 @@ import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type
 import { Choice } from "../../components/Choice";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
-import { Frame, useRoles, useSession } from "../../components/Frame";
+import { Frame, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { percent } from "../../numbers";
 import { meets } from "../../rigs";
@@ -115,9 +115,8 @@ function Desk(p: Props) {
   const { review, list, readings, hidden, card, person } = p;
   const rigs = p.rigs.filter((r) => !r.retired || readings.some((x) => x.rig === r.key));
   const [search, setSearch] = useSearchParams();
-  const roles = useRoles();
-  const writes = roles.includes("reviewer") && review.state !== "withdrawn";
-  const lead = roles.includes("lead") && review.state !== "withdrawn";
+  const writes = review.may.includes("record");
+  const notes = review.may.includes("write-entries");
   const outbox = useOutbox(review.id, person, list, readings);
   const [open, setOpen] = useState(() => search.get("criterion") ?? "");
   const [extra, setExtra] = useState<Extra | "">("");
@@ -320,10 +319,10 @@ function Desk(p: Props) {
         {part ? (
           <div className="min-w-0 flex-1 px-5 py-4">
             {part === "finding" && (
-              <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={writes || lead} />
+              <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={notes} />
             )}
             {part === "pictures" ? (
-              <Shots review={review.id} list={list} evidence={of(entries.data, "evidence")} writes={writes || lead} />
+              <Shots review={review.id} list={list} evidence={of(entries.data, "evidence")} writes={notes} />
             ) : (
               partForms
                 .filter((f) => f.part === part)
@@ -337,8 +336,8 @@ function Desk(p: Props) {
                     troubles={troubles.data ?? []}
                     entries={entries.data ?? []}
                     person={person}
-                    lead={lead}
-                    writes={writes || lead}
+                    others={review.may.includes("edit-others-entries")}
+                    writes={notes}
                   />
                 ))
             )}

@@ -256,7 +256,7 @@ type Props = {
   troubles: Schemas["TroubleView"][];
   entries: EntryView[];
   person: string;
-  lead: boolean;
+  others: boolean; // may change what others wrote
   writes: boolean;
 };
 
@@ -274,7 +274,7 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
         {mine.map((e) => {
           const x = e.entry[form.part] as Fact;
           const id = String(x.id);
-          const may = p.writes && (x.reviewer === p.person || p.lead);
+          const may = p.writes && (x.reviewer === p.person || p.others);
           if (editing === id)
             return (
               <li key={id}>

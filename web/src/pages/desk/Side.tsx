@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { titleOf, type Checklist, type Reading } from "../../checklist";
 import { hue } from "../../components/Figures";
-import { useAbout, useRoles } from "../../components/Frame";
+import { useAbout } from "../../components/Frame";
 import { TallyCount } from "../../components/Tally";
 import { day, percent, score } from "../../numbers";
 import type { EntryView, Part } from "./entries";
@@ -49,7 +49,6 @@ export function Side({
   onKeys,
   writes,
 }: Props) {
-  const roles = useRoles();
   const about = useAbout();
   const said = new Set([...readings.map((r) => r.criterion), ...hidden.map((h) => h.criterion)]);
   const answered = (s: Checklist["sections"][number]) =>
@@ -112,18 +111,18 @@ export function Side({
         Score so far {score(card.overall)}, possible {score(card.low)}–{score(card.high)}
       </p>
       <div className="mt-4 flex flex-col items-start gap-3">
-        {review.state === "underway" && (writes || roles.includes("lead")) && (
+        {review.may.includes("hand-in") && (
           <button type="button" className="main-act" onClick={onHandIn}>
             Hand in…
           </button>
         )}
-        {roles.includes("lead") && <LeadMoves review={review} etag={etag} />}
+        {review.may.includes("withdraw") && <LeadMoves review={review} etag={etag} />}
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
         {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers are told.</p>}
-        {(review.state === "accepted" || review.final) && (writes || roles.includes("lead")) && (
+        {(review.state === "accepted" || review.final) && review.may.includes("revisit") && (
           <Again review={review} />
         )}
-        {review.state === "handed-in" && !roles.includes("lead") && (
+        {review.state === "handed-in" && !review.may.includes("accept") && (
           <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>
         )}
         {review.state === "accepted" && writes && (

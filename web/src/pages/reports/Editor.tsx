@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { Refusal, api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Frame, useRoles } from "../../components/Frame";
+import { Frame, useMay } from "../../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../../components/States";
 import { merge, same } from "../../merge";
 import { moment } from "../../numbers";
@@ -28,7 +28,6 @@ function kept(key: string): Work | undefined {
 
 export default function EditorPage() {
   const { key = "" } = useParams();
-  const roles = useRoles();
   const stored = useQuery({
     queryKey: ["report to edit", key],
     queryFn: () => fetchDraft(key),
@@ -36,7 +35,7 @@ export default function EditorPage() {
     gcTime: 0,
     refetchOnReconnect: false,
   });
-  const may = roles.includes("lead") || roles.includes("reviewer");
+  const may = useMay()("write-reports");
   return (
     <Frame title="Write a report">
       {stored.isError ? (
@@ -44,7 +43,7 @@ export default function EditorPage() {
       ) : !stored.data ? (
         <Loading what="the draft" />
       ) : !may ? (
-        <Empty>To write a report one needs the role reviewer or lead.</Empty>
+        <Empty>This account may not write reports.</Empty>
       ) : (
         <Editor key={key} name={key} stored={stored.data} />
       )}
@@ -216,7 +215,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
 /** Publishing, with a look at what would stand in the way and a question. */
 function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: Written; ready: boolean }) {
   const [open, setOpen] = useState(false);
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("publish-reports");
   const navigate = useNavigate();
   const queries = useQueryClient();
   const check = useQuery({

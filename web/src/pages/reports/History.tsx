@@ -5,7 +5,7 @@ import { api, take, type Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { TextField } from "../../components/Fields";
-import { Frame, useRoles, useSession } from "../../components/Frame";
+import { Frame, useSession } from "../../components/Frame";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading } from "../../components/States";
 import { day, moment } from "../../numbers";
@@ -161,7 +161,7 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
     queryKey: ["report moved", r.key],
     queryFn: () => take(api.GET("/reports/{report}/moved", { params: { path: { report: r.key } } })),
   });
-  const lead = useRoles().includes("lead");
+  const lead = r.may.includes("correct");
   const [correcting, setCorrecting] = useState(false);
   if (moved.isPending) return <Loading what="what has moved since" />;
   if (moved.isError) return <Failure error={moved.error} again={() => moved.refetch()} />;

@@ -5,7 +5,7 @@ import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { TextField } from "../../components/Fields";
-import { Frame, useRoles } from "../../components/Frame";
+import { Frame, useMay } from "../../components/Frame";
 import { Empty } from "../../components/States";
 
 /** A key as it may stand in an address, made of a title. */
@@ -19,7 +19,7 @@ const keyOf = (title: string) =>
 /** Begins a report; what it is about is chosen while writing. */
 export default function NewReportPage() {
   const [search] = useSearchParams();
-  const roles = useRoles();
+  const may = useMay();
   const [title, setTitle] = useState("");
   const [key, setKey] = useState<string>();
   const [series, setSeries] = useState("");
@@ -67,8 +67,8 @@ export default function NewReportPage() {
   return (
     <Frame title="Begin a report">
       <h1>Begin a report</h1>
-      {!roles.includes("lead") && !roles.includes("reviewer") ? (
-        <Empty>To write a report one needs the role reviewer or lead.</Empty>
+      {!may("write-reports") ? (
+        <Empty>This account may not write reports.</Empty>
       ) : (
         <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
           <TextField label="Title" value={title} onChange={setTitle} />

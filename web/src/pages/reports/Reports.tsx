@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
-import { Frame, useRoles } from "../../components/Frame";
+import { Frame, useMay } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { day } from "../../numbers";
 import { forWhom, useAudienceTitles, type Report } from "./reports";
@@ -28,7 +28,7 @@ export default function ReportsPage() {
     queryKey: ["reports", "all"],
     queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
   });
-  const roles = useRoles();
+  const may = useMay();
   const titles = useAudienceTitles();
   const allSeries = new Map(
     (all.data?.reports ?? []).filter((r) => r.series).map((r) => [r.series!, r.seriesTitle ?? r.series!]),
@@ -87,7 +87,7 @@ export default function ReportsPage() {
         <a className="act" href={`/reports.atom${search.size ? `?${search}` : ""}`}>
           As a feed
         </a>
-        {(roles.includes("lead") || roles.includes("reviewer")) && (
+        {may("write-reports") && (
           <Link className="main-act ml-auto" to="/reports/new">
             Begin a report
           </Link>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { EditionLabel, said } from "../../components/Edition";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { useStanding, type Spec } from "./reports";
 
 /** Which editions a report is about, through whose eyes, on which rigs and as of when. */
@@ -17,7 +17,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
   const plans = useQuery({
     queryKey: ["plans"],
     queryFn: () => take(api.GET("/plans")),
-    enabled: useRoles().length > 0,
+    enabled: useMay()("see-work"),
   });
   const standings = standing.data
     ? [...standing.data.ranking, ...standing.data.provisional, ...standing.data.barred]

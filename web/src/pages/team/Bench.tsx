@@ -15,7 +15,7 @@ import {
   type Reading,
 } from "../../checklist";
 import { EditionLabel } from "../../components/Edition";
-import { useRoles, useSession } from "../../components/Frame";
+import { useMay, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading, Refused, Wrong } from "../../components/States";
 import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
@@ -121,7 +121,7 @@ function Sheet({
   const [search, setSearch] = useSearchParams();
   const baseline = search.get("baseline") ?? "";
   const person = useSession().data?.person?.name ?? "";
-  const writes = useRoles().includes("reviewer") && !closed;
+  const writes = useMay()("record-readings") && !closed;
   const sheet = useQuery({
     queryKey: ["sheet", bench, c.key, baseline],
     queryFn: () =>
@@ -376,7 +376,7 @@ function Placings({
   closed: boolean;
 }) {
   const queries = useQueryClient();
-  const writes = useRoles().includes("reviewer") && !closed;
+  const writes = useMay()("record-readings") && !closed;
   const [places, setPlaces] = useState<Record<string, string>>({});
   const [question, setQuestion] = useState("");
   const order = () => {

@@ -4,7 +4,7 @@ import { api, take as taken } from "../../api";
 import { CarryAway } from "../../components/CarryAway";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import {
   formOf,
@@ -72,7 +72,7 @@ const fresh = "a new mapping";
 /** One file from choosing it to having it imported. */
 function Import() {
   const queries = useQueryClient();
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("import-bundles");
   const [what, setWhat] = useState<What>("readings");
   const [file, setFile] = useState<File>();
   const [form, setForm] = useState("csv");

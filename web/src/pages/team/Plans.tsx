@@ -7,7 +7,7 @@ import { nameOf, useVersions } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { EditionLabel } from "../../components/Edition";
 import { linesOf, NumberField, TextField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day } from "../../numbers";
 import { Around } from "./Around";
@@ -26,14 +26,14 @@ export default function PlansPage() {
 
 function List() {
   const plans = useQuery({ queryKey: ["plans"], queryFn: () => take(api.GET("/plans")) });
-  const roles = useRoles();
+  const may = useMay();
   if (plans.isPending) return <Loading what="plans" />;
   if (plans.isError) return <Failure error={plans.error} again={() => plans.refetch()} />;
   return (
     <>
       <h1>Comparison plans</h1>
       <p className="mt-1 text-[13px] text-soft">Newest first.</p>
-      {(roles.includes("reviewer") || roles.includes("lead")) && (
+      {may("plan-reviews") && (
         <p className="my-3">
           <Link className="main-act" to="/team/plans/new">
             Plan a comparison
@@ -146,7 +146,6 @@ export function PlanPage() {
 function Show({ id }: { id: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const roles = useRoles();
   const plan = useQuery({
     queryKey: ["plan", id],
     queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id } } })),
@@ -175,7 +174,7 @@ function Show({ id }: { id: string }) {
   if (plan.isError) return <Failure error={plan.error} again={() => plan.refetch()} />;
   const v = plan.data.data;
   const p = v.plan;
-  const writes = roles.includes("reviewer") || roles.includes("lead");
+  const writes = v.may.includes("edit");
   const failed = [change, open, review].find((m) => m.error)?.error;
   return (
     <>
@@ -230,7 +229,7 @@ function Show({ id }: { id: string }) {
             </li>
           ))}
         </ul>
-        {roles.includes("reviewer") && v.state === "open" && (
+        {v.may.includes("open-session") && (
           <p className="mt-2 flex flex-wrap gap-5">
             {p.rigs.map((rig) => (
               <button

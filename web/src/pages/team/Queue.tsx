@@ -3,7 +3,7 @@ import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { EditionLabel } from "../../components/Edition";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day, percent } from "../../numbers";
 import { PlanReview, Take } from "../Work";
@@ -22,8 +22,8 @@ export default function QueuePage() {
 
 function QueueTable() {
   const queries = useQueryClient();
-  const roles = useRoles();
-  const lead = roles.includes("lead");
+  const may = useMay();
+  const lead = may("order-queue");
   const queue = useQuery({ queryKey: ["queue", "whole"], queryFn: () => takeWhole(api.GET("/queue")) });
   const people = useQuery({
     queryKey: ["people"],
@@ -69,7 +69,7 @@ function QueueTable() {
     if (isWish(x)) decline.mutate({ item: x, why });
     else leave.mutate({ subject: x.subject, why });
   };
-  const reviewers = (people.data?.people ?? []).filter((p) => p.roles?.includes("reviewer"));
+  const reviewers = (people.data?.people ?? []).filter((p) => p.may.includes("record-readings"));
   const failed = [order, leave, decline].find((m) => m.error)?.error;
   return (
     <>
@@ -155,7 +155,7 @@ function QueueTable() {
                       </Link>
                     ) : (
                       x.edition &&
-                      !x.leftOut && <Take edition={x.subject} name={roles.includes("reviewer") ? "Begin" : "Plan"} />
+                      !x.leftOut && <Take edition={x.subject} name={may("record-readings") ? "Begin" : "Plan"} />
                     )}
                     {lead &&
                       !x.review &&
@@ -187,7 +187,7 @@ function QueueTable() {
         </table>
       </Sideways>
       <Ask />
-      {(lead || roles.includes("reviewer")) && <PlanReview people={reviewers} />}
+      {may("plan-reviews") && <PlanReview people={reviewers} />}
     </>
   );
 }

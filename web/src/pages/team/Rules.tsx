@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { NumberField } from "../../components/Fields";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { Around } from "./Around";
 
@@ -16,7 +16,7 @@ export default function RulesPage() {
 
 function Rules() {
   const queries = useQueryClient();
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("set-policy");
   const policy = useQuery({ queryKey: ["policy"], queryFn: () => takeWhole(api.GET("/policy")) });
   const [typed, setTyped] = useState<Schemas["Policy"]>();
   useEffect(() => setTyped(policy.data?.data), [policy.data]);

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take, type Schemas } from "../../api";
-import { useRoles } from "../../components/Frame";
+import { useMay } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
@@ -22,7 +22,7 @@ export default function SuggestionsPage() {
 
 function List() {
   const all = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
-  const lead = useRoles().includes("lead");
+  const lead = useMay()("order-queue");
   if (all.isPending) return <Loading what="suggestions" />;
   if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
   const held = all.data.suggestions.filter((s) => s.state === "held");
