@@ -74,7 +74,7 @@ func (b *book) mixedRigs(rigs []catalogue.Rig) {
 	}
 	for i := range b.list.Sections {
 		for _, c := range b.list.Sections[i].Criteria {
-			if c.Kind == checklist.Measure && c.Across == "" {
+			if c.Measured() && c.Across == "" {
 				b.add(
 					"/policy/rigs",
 					MixedRigs,
@@ -167,14 +167,13 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 			b.add(at+"/needs", Needs, "%s needs %s, which no rig has: it can never be tested", c.Key, need)
 		}
 	}
-	if c.Kind != checklist.Measure {
+	if !c.Measured() {
 		return
 	}
 	if c.Context.Method == "" && c.Across != "worst" {
 		b.add(at+"/context", Method, "%s names no method: figures of different tools would meet in one column", c.Key)
 	}
-	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Shape != checklist.Field &&
-		c.Curve.Shape != checklist.Steps &&
+	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Of().Ends &&
 		(!r.Holds(c.Curve.Poor) || !r.Holds(c.Curve.Ideal)) {
 		b.add(
 			at+"/plausible",
@@ -187,7 +186,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if c.Runs.Expect == 1 {
 		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
 	}
-	if c.Curve != nil && c.Curve.Shape == checklist.Field {
+	if c.Relative() {
 		b.add(
 			at+"/curve",
 			Unsettled,

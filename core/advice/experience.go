@@ -62,7 +62,7 @@ func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 		if high-low > samePoints {
 			continue
 		}
-		if c.Kind == checklist.Measure {
+		if c.Measured() {
 			b.add(
 				at+"/curve",
 				Alike,

@@ -1,21 +1,5 @@
 package checklist
 
-// Kind is how a criterion is answered.
-type Kind string
-
-// The six kinds.
-const (
-	Grade   Kind = "grade"   // judgement, 0–10
-	Check   Kind = "check"   // works, workaround, fails
-	Measure Kind = "measure" // a number with a unit
-	Count   Kind = "count"   // which of a list of items worked
-	Level   Kind = "level"   // one of ordered levels
-	Fact    Kind = "fact"    // recorded, never scored
-)
-
-// Kinds lists all kinds in the order in which they are told.
-var Kinds = []Kind{Grade, Check, Measure, Count, Level, Fact}
-
 // Scope is what one reading holds for.
 type Scope string
 
@@ -89,9 +73,6 @@ type Rung struct {
 // LowerIsBetter reports the direction of a measure.
 func (c *Criterion) LowerIsBetter() bool { return c.Better == "lower" }
 
-// Scored reports whether answers to the criterion can become points.
-func (c *Criterion) Scored() bool { return c.Kind != Fact }
-
 // Workaround is the points of a check that only works with a workaround.
 func (c *Criterion) Workaround() float64 { return or(c.WorkaroundPoints, 60) }
 
@@ -118,14 +99,4 @@ func (c *Criterion) LevelKeys() []string {
 		keys[i] = c.Levels[i].Key
 	}
 	return keys
-}
-
-// LevelPoints is the points of a level, and whether the criterion has it.
-func (c *Criterion) LevelPoints(key string) (float64, bool) {
-	for _, l := range c.Levels {
-		if l.Key == key {
-			return l.Points, true
-		}
-	}
-	return 0, false
 }

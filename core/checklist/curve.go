@@ -1,6 +1,9 @@
 package checklist
 
-import "math"
+import (
+	"math"
+	"strings"
+)
 
 // Curve turns a measure's value into points, 0–100.
 type Curve struct {
@@ -18,31 +21,173 @@ const (
 	Field = "field"
 )
 
-// NeedsPositive reports whether the curve has no meaning at or below zero.
-func (c *Curve) NeedsPositive() bool { return c.Shape == Ratio || c.Shape == Field }
+// ShapeOf describes a shape once: whatever tells shapes apart asks it.
+type ShapeOf struct {
+	Key      string
+	Title    string // for whoever chooses one
+	Ends     bool   // it is made by poor and ideal; else by points, or by nothing
+	Positive bool   // it has no meaning at or below zero
+	Relative bool   // to the best of the field: an edition added can move the points of others
 
-// At is the points of value x. best is the best value of the field on the same
-// rig, used by the field shape alone; better is the criterion's direction.
-func (c *Curve) At(x, best float64, better string) float64 {
-	switch c.Shape {
-	case Span:
-		return 100 * clamp((x-c.Poor)/(c.Ideal-c.Poor))
-	case Ratio:
-		return 100 * clamp(math.Log(x/c.Poor)/math.Log(c.Ideal/c.Poor))
-	case Steps:
-		return c.step(x)
-	case Field:
-		if better == "lower" {
-			return 100 * best / x
-		}
-		return 100 * x / best
-	}
-	return math.NaN()
+	// at is the points of value x, where best is the best of the field.
+	at func(c *Curve, x, best float64, better string) float64
+	// words says what earns points.
+	words func(c *Curve, unit string) string
+	// short is the curve as it is written in tables.
+	short func(c *Curve) string
+	// validate notes what is wrong with the fields that belong to it.
+	validate func(v *validator, c *Criterion)
+	// corners are the values between which a straight line is the curve, near enough.
+	corners func(c *Curve, better string) []float64
 }
 
-// step is linear between the curve's points and flat outside them.
-func (c *Curve) step(x float64) float64 {
-	p := c.Points
+// shapes describes all shapes in the order in which they are told.
+var shapes = []ShapeOf{
+	{
+		Key: Span, Title: "span: a straight line", Ends: true,
+		at:       func(c *Curve, x, _ float64, _ string) float64 { return 100 * clamp((x-c.Poor)/(c.Ideal-c.Poor)) },
+		words:    func(c *Curve, unit string) string { return c.ends(unit) },
+		short:    (*Curve).fromTo,
+		validate: (*validator).ends,
+		corners:  func(c *Curve, _ string) []float64 { return between(c, 1) },
+	},
+	{
+		Key: Ratio, Title: "ratio: by factors", Ends: true, Positive: true,
+		at: func(c *Curve, x, _ float64, _ string) float64 {
+			return 100 * clamp(math.Log(x/c.Poor)/math.Log(c.Ideal/c.Poor))
+		},
+		words:    func(c *Curve, unit string) string { return c.ends(unit) + ", by ratio" },
+		short:    (*Curve).fromTo,
+		validate: (*validator).ends,
+		corners:  func(c *Curve, _ string) []float64 { return between(c, 64) },
+	},
+	{
+		Key: Steps, Title: "steps: from point to point",
+		at:       func(c *Curve, x, _ float64, _ string) float64 { return along(c.Points, x) },
+		words:    func(c *Curve, _ string) string { return c.steps(" → ") },
+		short:    func(c *Curve) string { return "steps " + c.steps(": ") },
+		validate: (*validator).stepped,
+		corners: func(c *Curve, _ string) []float64 {
+			values := make([]float64, len(c.Points))
+			for i, p := range c.Points {
+				values[i] = p[0]
+			}
+			return values
+		},
+	},
+	{
+		Key: Field, Title: "field: against the best", Positive: true, Relative: true,
+		at: func(_ *Curve, x, best float64, better string) float64 {
+			if better == "lower" {
+				return 100 * best / x
+			}
+			return 100 * x / best
+		},
+		words:    func(*Curve, string) string { return "the best of the field has 100, the others in proportion" },
+		short:    func(*Curve) string { return Field },
+		validate: (*validator).field,
+		corners: func(_ *Curve, better string) []float64 {
+			if better != "lower" {
+				return []float64{0, 1}
+			}
+			return spread(1, 10, 64)
+		},
+	},
+}
+
+// Shapes lists the keys of all shapes in the order in which they are told.
+var Shapes = func() []string {
+	keys := make([]string, len(shapes))
+	for i := range shapes {
+		keys[i] = shapes[i].Key
+	}
+	return keys
+}()
+
+// unknownShape stands for a shape that there is not: it gives no points.
+var unknownShape = ShapeOf{
+	at:      func(*Curve, float64, float64, string) float64 { return math.NaN() },
+	words:   func(*Curve, string) string { return "" },
+	short:   func(c *Curve) string { return c.Shape },
+	corners: func(*Curve, string) []float64 { return nil },
+}
+
+func (c *Curve) shape() *ShapeOf {
+	if c != nil {
+		for i := range describedShapes {
+			if describedShapes[i].Key == c.Shape {
+				return &describedShapes[i]
+			}
+		}
+	}
+	return &unknownShape
+}
+
+// Of describes the curve's shape.
+func (c *Curve) Of() *ShapeOf { return c.shape() }
+
+// NeedsPositive reports whether the curve has no meaning at or below zero.
+func (c *Curve) NeedsPositive() bool { return c.shape().Positive }
+
+// At is the points of value x. best is the best value of the field on the same
+// rig, used by relative shapes alone; better is the criterion's direction.
+func (c *Curve) At(x, best float64, better string) float64 { return c.shape().at(c, x, best, better) }
+
+// Line is the curve as the corners of a line, in the order of the values; a relative curve
+// in units of the best.
+func (c *Curve) Line(better string) [][2]float64 {
+	s := c.shape()
+	values := s.corners(c, better)
+	line := make([][2]float64, len(values))
+	for i, x := range values {
+		line[i] = [2]float64{x, s.at(c, x, 1, better)}
+	}
+	return line
+}
+
+// String is the curve in short, as it is written in tables.
+func (c *Curve) String() string {
+	if c == nil {
+		return ""
+	}
+	return c.shape().short(c)
+}
+
+// ends says which values have 100 and no points: "9 s has 100, 90 has 0".
+func (c *Curve) ends(unit string) string {
+	return strings.TrimSpace(written(c.Ideal)+" "+unit) + " has 100, " + written(c.Poor) + " has 0"
+}
+
+func (c *Curve) fromTo() string {
+	return c.Shape + " from " + written(c.Poor) + " to " + written(c.Ideal)
+}
+
+// steps is the curve's points in a row.
+func (c *Curve) steps(leads string) string {
+	words := make([]string, len(c.Points))
+	for i, p := range c.Points {
+		words[i] = written(p[0]) + leads + written(p[1])
+	}
+	return strings.Join(words, ", ")
+}
+
+// between are values from the one end of the curve to the other, in n equal ratios.
+func between(c *Curve, n int) []float64 {
+	return spread(min(c.Poor, c.Ideal), max(c.Poor, c.Ideal), n)
+}
+
+// spread are n+1 values from low to high, each as many times the one before.
+func spread(low, high float64, n int) []float64 {
+	values := make([]float64, n+1)
+	for i := range values {
+		values[i] = low * math.Pow(high/low, float64(i)/float64(n))
+	}
+	values[0], values[n] = low, high
+	return values
+}
+
+// along is linear between the corners of a line and flat beyond its ends.
+func along(p [][2]float64, x float64) float64 {
 	if x <= p[0][0] {
 		return p[0][1]
 	}

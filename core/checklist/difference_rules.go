@@ -35,23 +35,6 @@ func (x *CriterionChange) rules(old, new *Criterion) {
 	x.tell("surveyed fact", a.Survey, b.Survey)
 }
 
-// String is the curve in short, as it is written in tables.
-func (c *Curve) String() string {
-	switch {
-	case c == nil:
-		return ""
-	case c.Shape == Steps:
-		steps := make([]string, len(c.Points))
-		for i, p := range c.Points {
-			steps[i] = written(p[0]) + ": " + written(p[1])
-		}
-		return "steps " + strings.Join(steps, ", ")
-	case c.Shape == Field:
-		return c.Shape
-	}
-	return fmt.Sprintf("%s from %s to %s", c.Shape, written(c.Poor), written(c.Ideal))
-}
-
 func items(list []Item) string {
 	out := make([]string, len(list))
 	for i, it := range list {
@@ -73,7 +56,7 @@ func levels(list []Rung) string {
 
 // believable is the plausible range of a measure in words; empty for other kinds.
 func believable(c *Criterion) string {
-	if c.Kind != Measure {
+	if !c.Measured() {
 		return ""
 	}
 	return c.PlausibleRange().In(c.Unit)

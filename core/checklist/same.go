@@ -18,19 +18,8 @@ func rule(c *Criterion) Criterion {
 	if r.Scope == ScopeEdition {
 		r.Scope = ""
 	}
-	switch c.Kind {
-	case Check:
-		points := c.Workaround()
-		r.WorkaroundPoints = &points
-	case Count:
-		share := c.WorkaroundWorth()
-		r.WorkaroundShare = &share
-	case Measure:
-		tolerance := c.Tolerance()
-		r.Runs.Tolerance = &tolerance
-		if r.Runs.Summary == "median" {
-			r.Runs.Summary = ""
-		}
+	if settle := c.Kind.Of().settle; settle != nil {
+		settle(&r)
 	}
 	r.Items, r.Levels = nil, nil
 	for _, it := range c.Items {

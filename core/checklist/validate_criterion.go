@@ -1,12 +1,15 @@
 package checklist
 
 import (
+	"dappertally/core/fault"
 	"slices"
+	"strings"
 )
 
 func (v *validator) criterion(c *Criterion) {
-	if !slices.Contains(Kinds, c.Kind) {
-		v.Field("kind", "must be grade, check, measure, count, level or fact, not %q", c.Kind)
+	of := c.Kind.Of()
+	if of == &unknownKind {
+		v.Field("kind", "must be %s, not %q", oneOf(Kinds), c.Kind)
 		return
 	}
 	v.belongs(c)
@@ -20,35 +23,48 @@ func (v *validator) criterion(c *Criterion) {
 		v.Field("across", "must be worst or left out, not %q", c.Across)
 	}
 	v.In("context", func() { v.context(c.Context) })
-	switch c.Kind {
-	case Measure:
-		v.measure(c)
-	case Count:
-		v.In("items", func() { v.items(c.Items) })
-	case Level:
-		v.In("levels", func() { v.levels(c.Levels) })
+	if of.validate != nil {
+		of.validate(v, c)
 	}
+}
+
+// oneOf lists words as a sentence does: a, b or c.
+func oneOf[T ~string](words []T) string {
+	var text strings.Builder
+	for i, w := range words {
+		switch {
+		case i > 0 && i == len(words)-1:
+			text.WriteString(" or ")
+		case i > 0:
+			text.WriteString(", ")
+		}
+		text.WriteString(string(w))
+	}
+	return text.String()
 }
 
 // belongs notes the rules of other kinds: they would silently do nothing.
 func (v *validator) belongs(c *Criterion) {
-	for _, f := range []struct {
-		name string
-		set  bool
-		kind Kind
-	}{
-		{"unit", c.Unit != "", Measure}, {"better", c.Better != "", Measure}, {"curve", c.Curve != nil, Measure},
-		{"runs", c.Runs != Runs{}, Measure}, {"plausible", c.Plausible != nil, Measure}, {"workaroundPoints", c.WorkaroundPoints != nil, Check},
-		{"workaroundShare", c.WorkaroundShare != nil, Count}, {"items", c.Items != nil, Count}, {"levels", c.Levels != nil, Level},
-	} {
-		if f.set && c.Kind != f.kind {
-			v.Field(f.name, "belongs to a %s; this criterion is a %s", f.kind, c.Kind)
+	set := map[string]bool{
+		"unit": c.Unit != "", "better": c.Better != "", "curve": c.Curve != nil, "runs": c.Runs != Runs{},
+		"plausible": c.Plausible != nil, "workaroundPoints": c.WorkaroundPoints != nil,
+		"workaroundShare": c.WorkaroundShare != nil, "items": c.Items != nil, "levels": c.Levels != nil,
+	}
+	for i := range kinds {
+		of := &kinds[i]
+		for _, name := range of.Fields {
+			if set[name] && of.Key != c.Kind {
+				v.Field(name, "belongs to a %s; this criterion is a %s", of.Key, c.Kind)
+			}
 		}
 	}
-	if c.Kind == Fact && c.Gate != nil {
+}
+
+func (v *validator) fact(c *Criterion) {
+	if c.Gate != nil {
 		v.Field("gate", "a fact is never scored and can bar nothing")
 	}
-	if c.Kind == Fact && c.Weight != 0 {
+	if c.Weight != 0 {
 		v.Field("weight", "a fact is never scored and has no weight")
 	}
 }
@@ -110,35 +126,46 @@ func (v *validator) measure(c *Criterion) {
 }
 
 func (v *validator) curve(c *Criterion) {
+	s := c.Curve.shape()
+	if s.validate == nil {
+		v.Field("shape", "must be %s, not %q", oneOf(Shapes), c.Curve.Shape)
+		return
+	}
+	s.validate(v, c)
+}
+
+// ends notes what is wrong with poor and ideal.
+func (v *validator) ends(c *Criterion) {
 	k := c.Curve
-	switch k.Shape {
-	case Span, Ratio:
-		if k.Points != nil {
-			v.Field("points", "belongs to the shape steps")
-		}
-		if !finite(k.Poor) || !finite(k.Ideal) {
-			v.Add("poor and ideal must be numbers")
-			return
-		}
-		if k.Shape == Ratio && (k.Poor <= 0 || k.Ideal <= 0) {
-			v.Add("poor and ideal of a ratio must be above 0")
-		}
-		if (c.Better == "lower") != (k.Ideal < k.Poor) || k.Ideal == k.Poor {
-			v.Add("goes against the direction: %s is better, but ideal is %v and poor is %v", c.Better, k.Ideal, k.Poor)
-		}
-	case Steps:
-		v.noEnds(k)
-		v.In("points", func() { v.steps(c) })
-	case Field:
-		v.noEnds(k)
-		if k.Points != nil {
-			v.Field("points", "belongs to the shape steps")
-		}
-		if c.Across == "worst" {
-			v.Add("a field curve does not go with the worst across contexts")
-		}
-	default:
-		v.Field("shape", "must be span, ratio, steps or field, not %q", k.Shape)
+	v.noSteps(k)
+	if !finite(k.Poor) || !finite(k.Ideal) {
+		v.Add("poor and ideal must be numbers")
+		return
+	}
+	if k.NeedsPositive() && (k.Poor <= 0 || k.Ideal <= 0) {
+		v.Add("poor and ideal of a %s must be above 0", k.Shape)
+	}
+	if (c.Better == "lower") != (k.Ideal < k.Poor) || k.Ideal == k.Poor {
+		v.Add("goes against the direction: %s is better, but ideal is %v and poor is %v", c.Better, k.Ideal, k.Poor)
+	}
+}
+
+func (v *validator) stepped(c *Criterion) {
+	v.noEnds(c.Curve)
+	v.In("points", func() { v.steps(c) })
+}
+
+func (v *validator) field(c *Criterion) {
+	v.noEnds(c.Curve)
+	v.noSteps(c.Curve)
+	if c.Across == "worst" {
+		v.Add("a field curve does not go with the worst across contexts")
+	}
+}
+
+func (v *validator) noSteps(k *Curve) {
+	if k.Points != nil {
+		v.Field("points", "belongs to the shape steps")
 	}
 }
 
@@ -205,4 +232,10 @@ func (v *validator) levels(levels []Rung) {
 			v.within("points", &l.Points, 0, 100)
 		})
 	}
+}
+
+// ValidateRule notes what is wrong with a criterion by itself, held against no list.
+func ValidateRule(c *Criterion, book *fault.Book) {
+	v := validator{book, &Checklist{}, map[string]*Criterion{}}
+	v.criterion(c)
 }

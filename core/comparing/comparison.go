@@ -106,7 +106,7 @@ func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 			continue
 		}
 		for i, criterion := range t.Criteria {
-			if criterion.Kind != checklist.Measure {
+			if !criterion.Measured() {
 				continue
 			}
 			for _, r := range rows(&t.Cells[base][i], &t.Cells[e][i], criterion) {
@@ -129,7 +129,7 @@ func CompareWithRecords(t *scoring.Table, records []Records, editions []string) 
 			continue
 		}
 		for i, criterion := range t.Criteria {
-			if criterion.Kind != checklist.Measure {
+			if !criterion.Measured() {
 				continue
 			}
 			for r := range t.Cells[e][i].Rigs {

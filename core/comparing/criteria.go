@@ -3,7 +3,6 @@ package comparing
 import (
 	"slices"
 
-	"dappertally/core/checklist"
 	"dappertally/core/scoring"
 )
 
@@ -58,7 +57,7 @@ func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) Crit
 		x.Reason = reasonOf(cell)
 		return x
 	}
-	if c.Kind == checklist.Measure {
+	if c.Measured() {
 		x.Verdict, x.Reason = measured(rows, x.Edition, c.Key)
 		if base >= 0 && base != e {
 			x.Contradiction = contradiction(x.Verdict, cell, &t.Cells[base][i])

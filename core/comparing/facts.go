@@ -4,7 +4,6 @@ import (
 	"slices"
 	"time"
 
-	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
@@ -53,7 +52,7 @@ type Behind struct {
 func FactsOf(t *scoring.Table, editions []string, components []Component) []FactRow {
 	out := []FactRow{}
 	for i, c := range t.Criteria {
-		if c.Kind != checklist.Fact {
+		if c.Scored() {
 			continue
 		}
 		row := FactRow{Criterion: c.Key, Cells: []FactCell{}, Versions: true}

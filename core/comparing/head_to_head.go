@@ -105,7 +105,7 @@ func matchUp(t *scoring.Table, a, b int) (Pair, []Flip) {
 		if x.State != scoring.Answered || y.State != scoring.Answered || !c.Scored() {
 			continue
 		}
-		if c.Kind != checklist.Measure {
+		if !c.Measured() {
 			pair.add(Match{Criterion: c.Key, Outcome: OutcomeOf(x, y, c)})
 			continue
 		}

@@ -104,7 +104,7 @@ func replacedIn(reviews []reading.Review, at *time.Time) map[string]bool {
 
 func candidateOf(x *reading.Reading, list *checklist.Checklist, edition string) (candidate, bool) {
 	c, ok := list.Criterion(x.Criterion)
-	if !ok || c.Kind != checklist.Measure || len(x.Answer.Runs) == 0 || x.Disturbance != "" || x.Bound != "" {
+	if !ok || !c.Measured() || len(x.Answer.Runs) == 0 || x.Disturbance != "" || x.Bound != "" {
 		return candidate{}, false
 	}
 	return candidate{

@@ -213,7 +213,7 @@ func developed(older, newer *Side, i int, c *checklist.Criterion) (d Developed, 
 		return d, true
 	}
 	before, _ := older.Table.Checklist.Criterion(c.Key)
-	if !checklist.SameRule(before, c) && !(c.Kind == checklist.Fact && before.Kind == checklist.Fact) {
+	if !checklist.SameRule(before, c) && !(!c.Scored() && !before.Scored()) {
 		d.Development, d.Reason = Otherwise, fmt.Sprintf(
 			"%s and %s ask or score it differently",
 			older.Table.Checklist.Name(),
@@ -234,6 +234,7 @@ func reasonOf(c *scoring.Cell) string {
 
 // compare fills in how two answers to the same question differ.
 func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older, newer string) {
+	//exhaustive:enforce
 	switch c.Kind {
 	case checklist.Fact:
 		d.Was, d.Is = factOf(was), factOf(is)
@@ -260,7 +261,7 @@ func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older
 			return
 		}
 		d.Development = developments[byRigs(better, worse)]
-	default:
+	case checklist.Grade, checklist.Check, checklist.Count, checklist.Level:
 		d.Development = developments[OutcomeOf(is, was, c)]
 	}
 }

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"dappertally/core/catalogue"
-	"dappertally/core/checklist"
 	"dappertally/core/scoring"
 )
 
@@ -97,7 +96,7 @@ func (f *fitter) stated(p catalogue.Place) {
 func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 	for i, c := range t.Criteria {
 		cell := &t.Cells[e][i]
-		if c.Kind != checklist.Measure || cell.State != scoring.Answered {
+		if !c.Measured() || cell.State != scoring.Answered {
 			continue
 		}
 		var have float64

@@ -37,7 +37,7 @@ func Matrix(p *Plan, list *checklist.Checklist, readings map[string][]reading.Re
 // Wanted is how many runs the plan asks of a criterion; 0 where it has none.
 func (p *Plan) Wanted(c *checklist.Criterion) int {
 	switch {
-	case c.Kind != checklist.Measure:
+	case !c.Measured():
 		return 0
 	case p.Runs > 0:
 		return p.Runs

@@ -220,7 +220,7 @@ func (w *warner) absent(readings map[string][]reading.Reading) {
 func (w *warner) runs() {
 	for _, key := range w.plan.Criteria {
 		c, ok := w.list.Criterion(key)
-		if ok && w.plan.Runs > 0 && c.Kind == checklist.Measure && w.plan.Runs < c.Runs.Expect {
+		if ok && w.plan.Runs > 0 && c.Measured() && w.plan.Runs < c.Runs.Expect {
 			w.add("runs", nil, "%s expects %d runs; %d are planned", key, c.Runs.Expect, w.plan.Runs)
 		}
 	}

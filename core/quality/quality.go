@@ -47,7 +47,7 @@ func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {
 	q := Quality{Readings: []Scatter{}}
 	for e := range t.Owns {
 		for i, c := range t.Criteria {
-			if c.Kind != checklist.Measure {
+			if !c.Measured() {
 				continue
 			}
 			for _, x := range t.Owns[e].Of(i) {

@@ -102,7 +102,7 @@ func each(t *scoring.Table, visit func(place, measured)) {
 	for e, edition := range t.Editions {
 		for i, c := range t.Criteria {
 			cell := &t.Cells[e][i]
-			if c.Kind != checklist.Measure || cell.Lender() != "" {
+			if !c.Measured() || cell.Lender() != "" {
 				continue
 			}
 			for r := range cell.Rigs {

@@ -11,7 +11,7 @@ import (
 func Unsteady(t *scoring.Table) [][]string {
 	found := make([][]string, len(t.Editions))
 	for i, c := range t.Criteria {
-		if c.Kind != checklist.Measure || c.Weight == 0 {
+		if !c.Measured() || c.Weight == 0 {
 			continue
 		}
 		for e := range t.Editions {

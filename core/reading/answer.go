@@ -6,6 +6,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+
+	"dappertally/core/checklist"
 )
 
 // Answer holds exactly one of its fields.
@@ -22,13 +24,13 @@ type Answer struct {
 
 // The answers to a check.
 const (
-	Works      = "works"
-	Workaround = "workaround"
-	Fails      = "fails"
+	Works      = checklist.Works
+	Workaround = checklist.Workaround
+	Fails      = checklist.Fails
 )
 
 // Checks lists the answers to a check, best first.
-var Checks = []string{Works, Workaround, Fails}
+var Checks = checklist.Checks
 
 // Count tells the fate of each item tried, or k of n where the criterion lists
 // no items.
@@ -40,6 +42,9 @@ type Count struct {
 	K          *int     `json:"k,omitempty"`
 	N          *int     `json:"n,omitempty"`
 }
+
+// Choice is the answer that was chosen of a few; empty where there is none of that sort.
+func (a *Answer) Choice() string { return a.Check + a.Level }
 
 // Fields names the fields of the answer that are set; a sound answer has one.
 func (a *Answer) Fields() []string {

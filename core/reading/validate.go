@@ -67,7 +67,7 @@ func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 // curve. It holds for what is recorded now; older readings stay on record.
 func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	c, ok := list.Criterion(x.Criterion)
-	if !ok || c.Kind != checklist.Measure || len(x.Answer.Runs) == 0 || !c.Curve.NeedsPositive() {
+	if !ok || !c.Measured() || len(x.Answer.Runs) == 0 || !c.Curve.NeedsPositive() {
 		return
 	}
 	if v := Value(x, c); v <= 0 {
@@ -82,7 +82,7 @@ func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 // recorded now; older readings stay on record.
 func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, book *fault.Book) {
 	c, ok := list.Criterion(x.Criterion)
-	if !ok || c.Kind != checklist.Measure {
+	if !ok || !c.Measured() {
 		return
 	}
 	believable := c.PlausibleRange()
@@ -107,14 +107,9 @@ func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, bo
 	})
 }
 
-var fieldOfKind = map[checklist.Kind]string{
-	checklist.Grade: "grade", checklist.Check: "check", checklist.Measure: "runs",
-	checklist.Count: "count", checklist.Level: "level", checklist.Fact: "fact",
-}
-
 func validateAnswer(a *Answer, c *checklist.Criterion, book *fault.Book) {
 	set := a.Fields()
-	wanted := fieldOfKind[c.Kind]
+	wanted := c.Kind.Of().Answer
 	if len(set) != 1 {
 		book.Add("must hold exactly one of %s, notApplicable (a reason) or notTested (a reason); it holds %s",
 			wanted, orNothing(set))
@@ -130,7 +125,7 @@ func validateAnswer(a *Answer, c *checklist.Criterion, book *fault.Book) {
 			book.Field("grade", "must be between 0 and 10, not %v", *a.Grade)
 		}
 	case "check":
-		if !slices.Contains(Checks, a.Check) {
+		if _, ok := c.Choice(a.Check); !ok {
 			book.Field("check", "must be works, workaround or fails, not %.70q", a.Check)
 		}
 	case "runs":
@@ -138,7 +133,7 @@ func validateAnswer(a *Answer, c *checklist.Criterion, book *fault.Book) {
 	case "count":
 		book.In("count", func() { validateCount(a.Count, c, book) })
 	case "level":
-		if _, ok := c.LevelPoints(a.Level); !ok {
+		if _, ok := c.Choice(a.Level); !ok {
 			book.Field("level", "%s has no level %.70q; it has %s", c.Key, a.Level, strings.Join(levels(c), ", "))
 		}
 	}

@@ -153,8 +153,8 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 			criterion := &c.Sections[i].Criteria[j]
 			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease ||
 				criterion.Scope == checklist.ScopeDistribution
-			field[criterion.Key] = criterion.Kind == checklist.Measure &&
-				(criterion.Curve.Shape == checklist.Field || c.Policy.AdjustsRigs() && criterion.Across == "")
+			field[criterion.Key] = criterion.Measured() &&
+				(criterion.Relative() || c.Policy.AdjustsRigs() && criterion.Across == "")
 		}
 	}
 	near := map[string]bool{}

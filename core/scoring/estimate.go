@@ -5,8 +5,6 @@ import (
 	"slices"
 
 	"gonum.org/v1/gonum/mat"
-
-	"dappertally/core/checklist"
 )
 
 // Estimate is the value that an edition would have on a rig that it was not measured
@@ -35,7 +33,7 @@ func (c *Cell) Estimates() []Estimate {
 // adjusts reports whether rigs that an edition lacks are estimated for criterion i.
 func (t *Table) adjusts(i int) bool {
 	c := t.Criteria[i]
-	return t.Checklist.Policy.AdjustsRigs() && !t.common && c.Kind == checklist.Measure && c.Across == ""
+	return t.Checklist.Policy.AdjustsRigs() && !t.common && c.Measured() && c.Across == ""
 }
 
 // estimate adds, to every edition that answered criterion i, the rigs that it lacks and

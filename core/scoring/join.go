@@ -2,8 +2,6 @@ package scoring
 
 import (
 	"slices"
-
-	"dappertally/core/checklist"
 )
 
 // Join is the editions of several tables in one: each as the first table has it that
@@ -38,7 +36,7 @@ func Join(tables ...*Table) *Table {
 		t.Owns = append(t.Owns, r.table.Owns[r.at])
 		t.origins = append(t.origins, r.table)
 		for i, c := range t.Criteria {
-			if c.Kind == checklist.Measure {
+			if c.Measured() {
 				t.countRigs(e, i)
 			}
 		}

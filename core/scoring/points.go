@@ -15,26 +15,20 @@ import (
 // Tried is the points of one reading of any kind but measure and fact, and
 // whether it has any: a count with nothing tried has none.
 func Tried(a *reading.Answer, c *checklist.Criterion) (points float64, ok bool) {
+	//exhaustive:enforce
 	switch c.Kind {
 	case checklist.Grade:
 		if a.Grade != nil {
 			return 10 * *a.Grade, true
 		}
-	case checklist.Check:
-		switch a.Check {
-		case reading.Works:
-			return 100, true
-		case reading.Workaround:
-			return c.Workaround(), true
-		case reading.Fails:
-			return 0, true
-		}
-	case checklist.Level:
-		return c.LevelPoints(a.Level)
+	case checklist.Check, checklist.Level:
+		chosen, ok := c.Choice(a.Choice())
+		return chosen.Points, ok
 	case checklist.Count:
 		if a.Count != nil {
 			return countPoints(a.Count, c)
 		}
+	case checklist.Measure, checklist.Fact:
 	}
 	return 0, false
 }
@@ -132,6 +126,7 @@ func group(a, b trial, c *checklist.Criterion) int {
 
 // worth is a measure's value, or another kind's points.
 func (t *tabler) worth(x *reading.Reading, c *checklist.Criterion) (float64, bool) {
+	//exhaustive:enforce
 	switch c.Kind {
 	case checklist.Measure:
 		if len(x.Answer.Runs) == 0 {
@@ -142,6 +137,7 @@ func (t *tabler) worth(x *reading.Reading, c *checklist.Criterion) (float64, boo
 		return v, v > 0 || !c.Curve.NeedsPositive()
 	case checklist.Fact:
 		return 0, x.Answer.Fact != nil
+	case checklist.Grade, checklist.Check, checklist.Count, checklist.Level:
 	}
 	return Tried(&x.Answer, c)
 }
@@ -180,12 +176,12 @@ func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best 
 		rig.Bounded = rig.Bounded || x.Bound != ""
 	}
 	switch {
-	case c.Kind == checklist.Fact:
-	case c.Kind == checklist.Measure && c.Across != "worst":
+	case !c.Scored():
+	case c.Measured() && c.Across != "worst":
 		value := rig.Mean()
 		rig.Value = t.values.one(value)
 		rig.Points = c.Curve.At(value, best[rig.Rig], c.Better)
-	case c.Kind == checklist.Measure:
+	case c.Measured():
 		rig.Points = stat.Mean(
 			t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }),
 			nil,

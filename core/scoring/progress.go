@@ -12,7 +12,7 @@ func Progress(list *checklist.Checklist, states map[string]string) float64 {
 		var answered, asked float64
 		for j := range s.Criteria {
 			c := &s.Criteria[j]
-			if c.Kind == checklist.Fact || states[c.Key] == "not-applicable" {
+			if !c.Scored() || states[c.Key] == "not-applicable" {
 				continue
 			}
 			asked += c.Weight

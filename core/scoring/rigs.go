@@ -24,7 +24,7 @@ func (t *Table) onIt(i int, rigs []OnRig, rig string) bool {
 	if t.on == nil || slices.Contains(t.on, rig) {
 		return true
 	}
-	return t.Criteria[i].Kind != checklist.Measure &&
+	return !t.Criteria[i].Measured() &&
 		!slices.ContainsFunc(rigs, func(r OnRig) bool { return slices.Contains(t.on, r.Rig) })
 }
 
@@ -81,7 +81,7 @@ func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 	differ := make([]bool, len(t.Editions))
 	for i, c := range t.Criteria {
 		s := &t.Checklist.Sections[t.Sections[i]]
-		if c.Kind != checklist.Measure || a.CriterionWeight(c) == 0 || a.SectionWeight(s) == 0 {
+		if !c.Measured() || a.CriterionWeight(c) == 0 || a.SectionWeight(s) == 0 {
 			continue
 		}
 		all := int32(len(t.rigs[i]))

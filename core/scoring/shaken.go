@@ -78,7 +78,7 @@ func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]OnR
 			}
 			last := &r.reviewers[len(r.reviewers)-1]
 			*last = append(*last, x)
-			several = several || (s.criterion.Kind == checklist.Measure && len(x.Answer.Runs) > 1)
+			several = several || (s.criterion.Measured() && len(x.Answer.Runs) > 1)
 		}
 		r.fixed = len(r.reviewers) < 2 && !several
 		loose = loose || !r.fixed
@@ -113,7 +113,7 @@ func (s *Shaken) Draw(random *rand.Rand) float64 {
 // for every other kind, each reviewer's points come first.
 func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
 	c := s.criterion
-	byValue := c.Kind == checklist.Measure && c.Across != "worst"
+	byValue := c.Measured() && c.Across != "worst"
 	s.points = s.points[:0]
 	for n := range r.reviewers {
 		if len(r.reviewers) > 1 {
@@ -122,7 +122,7 @@ func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
 		least := 0.0
 		for k := range r.reviewers[n] {
 			x := s.value(&r.reviewers[n][k], random)
-			if c.Kind == checklist.Measure && !byValue {
+			if c.Measured() && !byValue {
 				x = c.Curve.At(x, 0, c.Better)
 			}
 			if k == 0 || x < least {
@@ -131,7 +131,7 @@ func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
 		}
 		s.points = append(s.points, least)
 	}
-	if s.median && c.Kind != checklist.Measure {
+	if s.median && !c.Measured() {
 		return reading.Median(s.points)
 	}
 	var sum float64
@@ -149,7 +149,7 @@ func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
 // whose value has no place on the curve keeps the reading's own.
 func (s *Shaken) value(x *trial, random *rand.Rand) float64 {
 	runs := x.Answer.Runs
-	if s.criterion.Kind != checklist.Measure || len(runs) < 2 {
+	if !s.criterion.Measured() || len(runs) < 2 {
 		return x.value
 	}
 	s.runs = s.runs[:0]

@@ -102,7 +102,7 @@ func (t *Table) fill(opts *Options) {
 	field := map[int][][]trial{}
 	for i, c := range t.Criteria {
 		lend[i] = lenders(owns, i, c.Scope)
-		if c.Kind == checklist.Measure && c.Curve.Shape == checklist.Field {
+		if c.Relative() {
 			field[i] = make([][]trial, len(owns))
 		}
 	}
@@ -124,7 +124,7 @@ func (t *Table) fill(opts *Options) {
 			if c.Scored() && whole {
 				t.Cells[e][i].weigh(t.weight, nil, &work.values)
 			}
-			if c.Kind == checklist.Measure && whole {
+			if c.Measured() && whole {
 				t.countRigs(e, i)
 			}
 		}
@@ -150,7 +150,7 @@ func (t *Table) fill(opts *Options) {
 		counts := t.counting(i)
 		for e := range t.Editions {
 			t.Cells[e][i].weigh(t.weight, counts, &work.values)
-			if c.Kind == checklist.Measure {
+			if c.Measured() {
 				t.countRigs(e, i)
 			}
 		}
@@ -189,7 +189,7 @@ func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Read
 	trials, leftOut := t.scoring(usable, c)
 	var reason string
 	cell.State, reason = state(usable, len(trials) > 0)
-	fact := c.Kind == checklist.Fact && len(trials) > 0
+	fact := !c.Scored() && len(trials) > 0
 	if from != "" || leftOut != nil || reason != "" || fact {
 		cell.Remarks = &Remarks{Reason: reason, InheritedFrom: from, LeftOut: leftOut}
 	}
@@ -235,7 +235,7 @@ func newestFact(trials []trial) *reading.Fact {
 
 // fieldBest is the best value on each rig of all editions, for a field curve.
 func fieldBest(trials [][]trial, c *checklist.Criterion) map[string]float64 {
-	if c.Kind != checklist.Measure || c.Curve.Shape != checklist.Field {
+	if !c.Relative() {
 		return nil
 	}
 	best := map[string]float64{}

@@ -108,8 +108,8 @@ func (t *Table) judge(e, i int, readings []Traced) {
 	var work tabler
 	for n := range readings {
 		x := readings[n].Reading
-		if value, ok := work.worth(x, c); ok && x.Answer.Answered() && c.Kind != checklist.Fact {
-			if c.Kind == checklist.Measure {
+		if value, ok := work.worth(x, c); ok && x.Answer.Answered() && c.Scored() {
+			if c.Measured() {
 				readings[n].Value = &value
 			} else {
 				readings[n].Points = &value

@@ -92,7 +92,7 @@ func traceView(t *scoring.Trace, c *checklist.Criterion) contract.CriterionTrace
 			Counts:  x.Counts,
 			Why:     x.Why,
 		}
-		if c.Kind == checklist.Measure && len(x.Reading.Answer.Runs) > 0 {
+		if c.Measured() && len(x.Reading.Answer.Runs) > 0 {
 			one.Scatter = quality.Runs(x.Reading, c)
 		}
 		view.Readings = append(view.Readings, one)

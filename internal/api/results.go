@@ -8,7 +8,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/core/catalogue"
-	"dappertally/core/checklist"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 	"dappertally/internal/board"
@@ -251,7 +250,7 @@ func facts(t *scoring.Table, edition string) []contract.FactValue {
 			continue
 		}
 		for i, c := range t.Criteria {
-			if f := t.Cells[e][i].NewestFact(); c.Kind == checklist.Fact && f != nil {
+			if f := t.Cells[e][i].NewestFact(); !c.Scored() && f != nil {
 				out = append(out, contract.FactValue{Key: c.Key, Value: f.String()})
 			}
 		}

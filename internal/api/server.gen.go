@@ -98,6 +98,12 @@ type DifferChecklistsRequest struct {
 	Older     int
 }
 
+// ListRulesRequest is what GET /checklists/{checklist}/{version}/rules asks.
+type ListRulesRequest struct {
+	Checklist string
+	Version   int
+}
+
 // CompareRequest is what GET /comparison asks.
 type CompareRequest struct {
 	Params CompareParams
@@ -169,6 +175,10 @@ type CompareGroupsRequest struct {
 // ShowHeadToHeadRequest is what GET /head-to-head asks.
 type ShowHeadToHeadRequest struct {
 	Params ShowHeadToHeadParams
+}
+
+// ListKindsRequest is what GET /kinds asks.
+type ListKindsRequest struct {
 }
 
 // ListLeadersRequest is what GET /leaders asks.
@@ -586,6 +596,11 @@ type EditRigRequest struct {
 	Body   *Rig
 }
 
+// TryRuleRequest is what POST /rules asks.
+type TryRuleRequest struct {
+	Body *Criterion
+}
+
 // ShowScorecardRequest is what GET /scorecards/{distribution}/{release}/{edition} asks.
 type ShowScorecardRequest struct {
 	Distribution DistributionPath
@@ -747,6 +762,9 @@ type Operations interface {
 	// DifferChecklists answers GET /checklists/{checklist}/{version}/difference/{older}. What differs from an older version to this one.
 	DifferChecklists(context.Context, DifferChecklistsRequest) (*ChecklistDifference, error)
 
+	// ListRules answers GET /checklists/{checklist}/{version}/rules. How answers to each criterion become points, in words and to be drawn.
+	ListRules(context.Context, ListRulesRequest) (*RuleList, error)
+
 	// Compare answers GET /comparison. Two to twelve editions side by side.
 	Compare(context.Context, CompareRequest) (*Comparison, error)
 
@@ -785,6 +803,9 @@ type Operations interface {
 
 	// ShowHeadToHead answers GET /head-to-head. Editions in pairs, criterion by criterion.
 	ShowHeadToHead(context.Context, ShowHeadToHeadRequest) (*HeadToHeadView, error)
+
+	// ListKinds answers GET /kinds. The kinds of criterion and the shapes of curves.
+	ListKinds(context.Context, ListKindsRequest) (*KindList, error)
 
 	// ListLeaders answers GET /leaders. Who led the ranking of an audience from when to when.
 	ListLeaders(context.Context, ListLeadersRequest) (*LeaderList, error)
@@ -1014,6 +1035,9 @@ type Operations interface {
 	// EditRig answers PUT /rigs/{rig}. Correct a rig; once it has readings only its name, equipment and weight.
 	EditRig(context.Context, EditRigRequest) (*Rig, error)
 
+	// TryRule answers POST /rules. The rule of a criterion that is stored nowhere yet.
+	TryRule(context.Context, TryRuleRequest) (*Rule, error)
+
 	// ShowScorecard answers GET /scorecards/{distribution}/{release}/{edition}. Everything computed for one edition.
 	ShowScorecard(context.Context, ShowScorecardRequest) (*ScorecardView, error)
 
@@ -1183,6 +1207,13 @@ func (o operations) differChecklists(c *gin.Context) {
 	b.path("version", &asked.Version, "integer")
 	b.path("older", &asked.Older, "integer")
 	answer(b, asked, o.to.DifferChecklists, 200)
+}
+
+func (o operations) listRules(c *gin.Context) {
+	b, asked := binding{c: c}, ListRulesRequest{}
+	b.path("checklist", &asked.Checklist, "string")
+	b.path("version", &asked.Version, "integer")
+	answer(b, asked, o.to.ListRules, 200)
 }
 
 func (o operations) compare(c *gin.Context) {
@@ -1398,6 +1429,11 @@ func (o operations) showHeadToHead(c *gin.Context) {
 	b.query("newest", false, &asked.Params.Newest, "boolean", "")
 	b.query("only", false, &asked.Params.Only, "array", "")
 	answer(b, asked, o.to.ShowHeadToHead, 200)
+}
+
+func (o operations) listKinds(c *gin.Context) {
+	b, asked := binding{c: c}, ListKindsRequest{}
+	answer(b, asked, o.to.ListKinds, 200)
 }
 
 func (o operations) listLeaders(c *gin.Context) {
@@ -2018,6 +2054,12 @@ func (o operations) editRig(c *gin.Context) {
 	answer(b, asked, o.to.EditRig, 200)
 }
 
+func (o operations) tryRule(c *gin.Context) {
+	b, asked := binding{c: c}, TryRuleRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.TryRule, 200)
+}
+
 func (o operations) showScorecard(c *gin.Context) {
 	b, asked := binding{c: c}, ShowScorecardRequest{}
 	b.path("distribution", &asked.Distribution, "string")
@@ -2277,6 +2319,9 @@ func (o operations) register(router gin.IRouter) {
 	router.GET("/checklists/:checklist/:version", o.showChecklist)
 	router.PUT("/checklists/:checklist/:version", o.editChecklist)
 	router.GET("/checklists/:checklist/:version/difference/:older", o.differChecklists)
+	router.GET("/checklists/:checklist/:version/rules", o.listRules)
+	router.POST("/rules", o.tryRule)
+	router.GET("/kinds", o.listKinds)
 	router.GET("/checklists/:checklist/:version/audiences", o.listAudiences)
 	router.DELETE("/checklists/:checklist/:version/audiences/:audience", o.dropAudience)
 	router.PUT("/checklists/:checklist/:version/audiences/:audience", o.reviseAudience)

@@ -22,7 +22,7 @@ type question struct {
 // onRig reports whether a criterion is tried on a rig: what is timed or needs equipment
 // is, judgement is not.
 func onRig(c *checklist.Criterion) bool {
-	return (c.Kind == checklist.Measure && c.Context != checklist.Context{}) || len(c.Needs) > 0
+	return (c.Measured() && c.Context != checklist.Context{}) || len(c.Needs) > 0
 }
 
 // ask writes the question: what is asked, how it is checked, and what may be answered.
@@ -58,17 +58,12 @@ func (q *question) ask(w io.Writer, width int) {
 
 // choices are the answers of a check or a level, in the order of their numbers.
 func (q *question) choices() []string {
-	switch q.Kind {
-	case checklist.Check:
-		return reading.Checks
-	case checklist.Level:
-		return q.LevelKeys()
-	}
-	return nil
+	return keys(q.Choices(), func(c *checklist.Choice) string { return c.Key })
 }
 
 // allowed says in words what may be answered.
 func (q *question) allowed() string {
+	//exhaustive:enforce
 	switch q.Kind {
 	case checklist.Grade:
 		return "0 to 10, such as 7.5"
@@ -94,6 +89,7 @@ func (q *question) allowed() string {
 			list(items),
 			strings.Repeat("w", len(items)),
 		)
+	case checklist.Fact:
 	}
 	return "a text, a number, or a list as JSON"
 }
@@ -101,6 +97,7 @@ func (q *question) allowed() string {
 // answer reads what was typed. A choice may be its number or the beginning of its name.
 func (q *question) answer(text string) (reading.Answer, error) {
 	text = strings.TrimSpace(text)
+	//exhaustive:enforce
 	switch q.Kind {
 	case checklist.Check, checklist.Level:
 		text = q.chosen(text)
@@ -108,6 +105,7 @@ func (q *question) answer(text string) (reading.Answer, error) {
 		if n, ok := q.letters(text); ok {
 			return reading.Answer{Count: n}, nil
 		}
+	case checklist.Grade, checklist.Measure, checklist.Fact:
 	}
 	return slip.ParseAnswer(q.Criterion, strings.Fields(text))
 }

@@ -876,6 +876,23 @@ type KeyNow struct {
 	Key string `json:"key"`
 }
 
+// KindList defines model for KindList.
+type KindList struct {
+	Kinds []struct {
+		// Fields the fields of a criterion that belong to it alone
+		Fields []string `json:"fields"`
+		Key    string   `json:"key"`
+		Scored bool     `json:"scored"`
+		Title  string   `json:"title"`
+	} `json:"kinds"`
+	Shapes []struct {
+		// Ends it is made by a poor and an ideal value
+		Ends  bool   `json:"ends"`
+		Key   string `json:"key"`
+		Title string `json:"title"`
+	} `json:"shapes"`
+}
+
 // LeaderList defines model for LeaderList.
 type LeaderList struct {
 	Audience string `json:"audience"`
@@ -1834,6 +1851,30 @@ type RigList struct {
 
 // Role defines model for Role.
 type Role string
+
+// Rule defines model for Rule.
+type Rule struct {
+	// Choices the answers to choose from; empty where it is answered otherwise
+	Choices   []RuleChoice `json:"choices"`
+	Criterion string       `json:"criterion"`
+
+	// Line the points of a number that is answered: the corners of a line, flat beyond its ends; empty where it is answered otherwise
+	Line [][]float64 `json:"line"`
+
+	// Relative the line's numbers are in units of the best of the field
+	Relative bool `json:"relative"`
+
+	// Words what earns points
+	Words string `json:"words"`
+}
+
+// RuleChoice defines model for RuleChoice.
+type RuleChoice = checklist.Choice
+
+// RuleList defines model for RuleList.
+type RuleList struct {
+	Rules []Rule `json:"rules"`
+}
 
 // RunSpread defines model for RunSpread.
 type RunSpread = comparing.Spread

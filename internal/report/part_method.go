@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"dappertally/core/checklist"
 	"dappertally/internal/results"
 )
 
@@ -84,7 +83,7 @@ func (l *layout) field() []string {
 	var names []string
 	for i := range l.List.Sections {
 		for j := range l.List.Sections[i].Criteria {
-			if c := &l.List.Sections[i].Criteria[j]; c.Kind == checklist.Measure && c.Curve.Shape == checklist.Field {
+			if c := &l.List.Sections[i].Criteria[j]; c.Relative() {
 				names = append(names, titled(c.Title, c.Key))
 			}
 		}

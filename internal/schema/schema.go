@@ -40,7 +40,7 @@ var chosen = map[string][]string{
 		string(checklist.ScopeDistribution),
 	},
 	"Runs.summary": {"median", "mean", "best"},
-	"Curve.shape":  {checklist.Span, checklist.Ratio, checklist.Steps, checklist.Field},
+	"Curve.shape":  checklist.Shapes,
 }
 
 func kinds() []string {

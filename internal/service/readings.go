@@ -108,7 +108,7 @@ func (s *Service) incoming(
 	}
 	in.out = Recorded{Reading: x, Fresh: true}
 	in.out.Value, in.out.Points = worth(&x, list)
-	if c, ok := list.Criterion(x.Criterion); ok && c.Kind == checklist.Measure && len(x.Answer.Runs) > 0 {
+	if c, ok := list.Criterion(x.Criterion); ok && c.Measured() && len(x.Answer.Runs) > 0 {
 		in.out.Scatter = quality.Runs(&x, c)
 	}
 	return in, nil
@@ -299,9 +299,9 @@ func worth(x *reading.Reading, list *checklist.Checklist) (value, points *float6
 	if !ok || !x.Answer.Answered() {
 		return nil, nil
 	}
-	if c.Kind == checklist.Measure {
+	if c.Measured() {
 		v := reading.Value(x, c)
-		if c.Curve.Shape == checklist.Field {
+		if c.Relative() {
 			return &v, nil // its points depend on the others
 		}
 		p := c.Curve.At(v, 0, c.Better)

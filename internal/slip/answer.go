@@ -19,6 +19,7 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		}
 		return words[0], nil
 	}
+	//exhaustive:enforce
 	switch c.Kind {
 	case checklist.Grade:
 		word, err := single()
@@ -37,6 +38,7 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		return reading.Answer{Fact: factOf(strings.Join(words, " "))}, nil
 	case checklist.Count:
 		return parseCount(words)
+	case checklist.Measure:
 	}
 	runs, err := Runs(words, c.Unit)
 	return reading.Answer{Runs: runs}, err
@@ -121,7 +123,7 @@ func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable stri
 	case !none.Answered():
 		return none, nil
 	}
-	if c.Kind != checklist.Measure || unit == "" || unit == c.Unit {
+	if !c.Measured() || unit == "" || unit == c.Unit {
 		return ParseAnswer(c, strings.Fields(words))
 	}
 	runs, err := Runs(strings.Fields(words), unit)

@@ -310,6 +310,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/checklists/{checklist}/{version}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        /** How answers to each criterion become points, in words and to be drawn */
+        get: operations["listRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The rule of a criterion that is stored nowhere yet */
+        post: operations["tryRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kinds of criterion and the shapes of curves */
+        get: operations["listKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/checklists/{checklist}/{version}/audiences": {
         parameters: {
             query?: never;
@@ -1810,6 +1864,41 @@ export interface components {
             method?: string;
             setup?: string;
             phase?: string;
+        };
+        Rule: {
+            criterion: string;
+            /** @description what earns points */
+            words: string;
+            /** @description the answers to choose from; empty where it is answered otherwise */
+            choices: components["schemas"]["RuleChoice"][];
+            /** @description the points of a number that is answered: the corners of a line, flat beyond its ends; empty where it is answered otherwise */
+            line: number[][];
+            /** @description the line's numbers are in units of the best of the field */
+            relative: boolean;
+        };
+        RuleChoice: {
+            key: string;
+            title?: string;
+            /** Format: double */
+            points: number;
+        };
+        RuleList: {
+            rules: components["schemas"]["Rule"][];
+        };
+        KindList: {
+            kinds: {
+                key: string;
+                title: string;
+                /** @description the fields of a criterion that belong to it alone */
+                fields: string[];
+                scored: boolean;
+            }[];
+            shapes: {
+                key: string;
+                title: string;
+                /** @description it is made by a poor and an ideal value */
+                ends: boolean;
+            }[];
         };
         Criterion: {
             key: string;
@@ -4880,6 +4969,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChecklistDifference"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                checklist: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Criterion"];
+            };
+        };
+        responses: {
+            /** @description rule */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description kinds */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindList"];
                 };
             };
             default: components["responses"]["Problem"];

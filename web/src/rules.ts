@@ -1,28 +1,49 @@
-import { direction, titleOf, type Criterion } from "./checklist";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas } from "./api";
+import type { Criterion } from "./checklist";
 
-/** What earns points, in words. */
-export function ruleText(c: Criterion): string {
-  const k = c.curve;
-  switch (c.kind) {
-    case "grade":
-      return "judgement: a grade of 0 to 10";
-    case "check":
-      return `works 100, with a workaround ${c.workaroundPoints ?? 60}, fails 0`;
-    case "count":
-      return c.items?.length
-        ? `how many of ${c.items.length} work: ${c.items.map(titleOf).join(", ")}`
-        : "how many of a number work";
-    case "level":
-      return (c.levels ?? []).map((l) => `${titleOf(l)} ${l.points}`).join(", ");
-    case "fact":
-      return "recorded, never scored";
-  }
-  const runs = c.runs?.expect && c.runs.expect > 1 ? `, ${c.runs.summary ?? "median"} of ${c.runs.expect} runs` : "";
-  const ends =
-    k?.shape === "field"
-      ? "the best of the field has 100, the others in proportion"
-      : k?.shape === "steps"
-        ? (k.points ?? []).map(([x, p]) => `${x} → ${p}`).join(", ")
-        : `${k?.ideal} ${c.unit ?? ""} has 100, ${k?.poor} has 0${k?.shape === "ratio" ? ", by ratio" : ""}`;
-  return `${direction(c)}${runs}: ${ends}`;
+export type Rule = Schemas["Rule"];
+
+/** How answers to each criterion of a version become points, by the criterion's key. */
+export function useRules(name: string | undefined): Map<string, Rule> {
+  const [checklist, version] = (name ?? "").split("@");
+  const rules = useQuery({
+    queryKey: ["checklist", name, "rules"],
+    enabled: !!name,
+    staleTime: 300_000,
+    queryFn: () =>
+      take(
+        api.GET("/checklists/{checklist}/{version}/rules", { params: { path: { checklist, version: Number(version) } } }),
+      ),
+  });
+  return new Map((rules.data?.rules ?? []).map((r) => [r.criterion, r]));
+}
+
+/** The rule of a criterion that somebody is writing; the last one that was whole, while it is not. */
+export function useRule(c: Criterion): Rule | undefined {
+  return useQuery({
+    queryKey: ["rule", c],
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => take(api.POST("/rules", { body: c })),
+  }).data;
+}
+
+/** The kinds of criterion and the shapes of curves. */
+export function useKinds(): Schemas["KindList"] {
+  const all = useQuery({ queryKey: ["kinds"], staleTime: Infinity, queryFn: () => take(api.GET("/kinds")) });
+  return all.data ?? { kinds: [], shapes: [] };
+}
+
+/** The points of a number, read off a rule's line; best is the best of the field. */
+export function pointsOf(rule: Rule, x: number, best = 1): number | undefined {
+  const line = rule.line;
+  const at = rule.relative ? x / best : x;
+  if (line.length === 0 || !Number.isFinite(at)) return undefined;
+  if (at <= line[0][0]) return line[0][1];
+  const i = line.findIndex(([end]) => at <= end);
+  if (i < 0) return line.at(-1)![1];
+  const [[x0, p0], [x1, p1]] = [line[i - 1], line[i]];
+  return p0 + ((at - x0) / (x1 - x0)) * (p1 - p0);
 }

@@ -1,64 +1,37 @@
 import type { Criterion } from "../checklist";
 import { figure } from "../numbers";
+import { pointsOf, type Rule } from "../rules";
 import { hue } from "./Figures";
 
 export type Tick = { value?: number | null; points: number; rig?: string; name: string };
-
-/** The points, 0–100, of a value under a measure's curve; best is the best of the field. */
-export function pointsAt(c: Criterion, x: number, best: number): number {
-  const k = c.curve;
-  const clamp = (share: number) => 100 * Math.min(Math.max(share, 0), 1);
-  const poor = k?.poor ?? 0;
-  const ideal = k?.ideal ?? 0;
-  if (k?.shape === "span") return clamp((x - poor) / (ideal - poor));
-  if (k?.shape === "ratio")
-    return x <= 0 ? (ideal < poor ? 100 : 0) : clamp(Math.log(x / poor) / Math.log(ideal / poor));
-  if (k?.shape === "field") return c.better === "lower" ? (100 * best) / x : (100 * x) / best;
-  const steps = k?.points ?? [];
-  if (steps.length === 0 || x <= steps[0][0]) return steps[0]?.[1] ?? 0;
-  const i = steps.findIndex(([at]) => x <= at);
-  if (i < 0) return steps.at(-1)![1];
-  const [[x0, p0], [x1, p1]] = [steps[i - 1], steps[i]];
-  return p0 + ((x - x0) / (x1 - x0)) * (p1 - p0);
-}
 
 const W = 210;
 const H = 54;
 const PAD = 5;
 
-/** A rule drawn small: the curve of a measure with the present readings as ticks on it; for other kinds the points that editions have. */
-export function Curve({ criterion: c, ticks, index }: { criterion: Criterion; ticks: Tick[]; index: number }) {
-  return c.kind === "measure" && c.curve ? (
-    <Measured criterion={c} ticks={ticks} index={index} />
+/** A rule drawn small: the line of a number with the present readings as ticks on it; for other answers the points that editions have. */
+export function Curve({ rule, criterion: c, ticks, index }: { rule?: Rule; criterion: Criterion; ticks: Tick[]; index: number }) {
+  if (!rule) return null;
+  return c.better && rule.line.length > 0 ? (
+    <Measured rule={rule} criterion={c} ticks={ticks} index={index} />
   ) : (
-    <Spread ticks={ticks} index={index} marks={marks(c)} />
+    <Spread ticks={ticks} index={index} marks={rule.choices.length ? rule.choices.map((x) => x.points) : [0, 50, 100]} />
   );
 }
 
-function marks(c: Criterion): number[] {
-  if (c.kind === "check") return [0, c.workaroundPoints ?? 60, 100];
-  if (c.kind === "level") return (c.levels ?? []).map((l) => l.points);
-  return [0, 50, 100];
-}
-
-function Measured({ criterion: c, ticks, index }: { criterion: Criterion; ticks: Tick[]; index: number }) {
+function Measured({ rule, criterion: c, ticks, index }: { rule: Rule; criterion: Criterion; ticks: Tick[]; index: number }) {
   const values = ticks.flatMap((t) => (t.value == null ? [] : [t.value]));
-  const ends =
-    c.curve?.shape === "steps"
-      ? (c.curve.points ?? []).map((p) => p[0])
-      : c.curve?.shape === "field"
-        ? []
-        : [c.curve?.poor ?? 0, c.curve?.ideal ?? 0];
+  const best = c.better === "lower" ? Math.min(...values) : Math.max(...values);
+  const ends = rule.relative ? [] : [rule.line[0][0], rule.line.at(-1)![0]];
   const all = [...values, ...ends].filter(Number.isFinite);
   if (all.length === 0) return null;
-  const best = c.better === "lower" ? Math.min(...values) : Math.max(...values);
   const margin = (Math.max(...all) - Math.min(...all)) * 0.06 || 1;
-  const low = Math.max(Math.min(...all) - margin, c.curve?.shape === "span" ? -Infinity : Math.min(...all) / 1.3);
+  const low = Math.max(Math.min(...all) - margin, Math.min(...all) > 0 ? Math.min(...all) / 1.3 : -Infinity);
   const high = Math.max(...all) + margin;
   const x = (v: number) => PAD + ((v - low) / (high - low)) * (W - 2 * PAD);
   const y = (p: number) => H - PAD - 8 - (Math.min(Math.max(p, 0), 100) / 100) * (H - 2 * PAD - 8);
   const line = Array.from({ length: 61 }, (_, i) => low + ((high - low) * i) / 60)
-    .map((v, i) => `${i ? "L" : "M"}${x(v).toFixed(1)} ${y(pointsAt(c, v, best)).toFixed(1)}`)
+    .map((v, i) => `${i ? "L" : "M"}${x(v).toFixed(1)} ${y(pointsOf(rule, v, best) ?? 0).toFixed(1)}`)
     .join("");
   const said = values.length
     ? `${values.length} readings from ${figure(Math.min(...values))} to ${figure(Math.max(...values))} ${c.unit ?? ""}`
@@ -79,7 +52,7 @@ function Measured({ criterion: c, ticks, index }: { criterion: Criterion; ticks:
           t.value != null && (
             <path
               key={i}
-              d={`M${x(t.value).toFixed(1)} ${(y(pointsAt(c, t.value, best)) - 4).toFixed(1)}v8`}
+              d={`M${x(t.value).toFixed(1)} ${(y(pointsOf(rule, t.value, best) ?? 0) - 4).toFixed(1)}v8`}
               stroke="var(--ink)"
               strokeWidth={1}
               opacity={0.75}

@@ -12,7 +12,8 @@ import { Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
 import { counting, estimateText } from "../estimates";
 import { figure, moment, percent, rounded, score } from "../numbers";
-import { ruleText } from "../rules";
+import { nameOf } from "../checklists";
+import { useRules } from "../rules";
 import { InReports } from "../components/InReports";
 import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
@@ -302,10 +303,11 @@ function HowItCameAbout({
   cell: Schemas["CriterionScore"];
   traces: Traced[];
 }) {
+  const rules = useRules(nameOf(list));
   return (
     <div className="py-1">
       <p className="text-[13px]">
-        {ruleText(c)}
+        {rules.get(c.key)?.words}
         {(cell.rigs ?? []).length > 1 &&
           ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
       </p>

@@ -4,8 +4,7 @@ import { titleOf } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
 import { NumberField, TextField } from "../../components/Fields";
-
-const kinds = ["grade", "check", "measure", "count", "level", "fact"] as const;
+import { useKinds, useRule } from "../../rules";
 
 type Props = {
   criterion: Criterion;
@@ -17,9 +16,11 @@ type Props = {
 
 /** Everything about one criterion: how it is asked, and how answers become points. */
 export function CriterionForm({ criterion: c, list, index, ticks, change }: Props) {
+  const rule = useRule(c);
+  const { kinds } = useKinds();
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-      {c.kind !== "fact" && <Curve criterion={c} ticks={ticks} index={index} />}
+      {c.kind !== "fact" && <Curve rule={rule} criterion={c} ticks={ticks} index={index} />}
       <div className="grid grid-cols-2 gap-3">
         <TextField label="Title" value={c.title} onChange={(x) => change((c) => void (c.title = x || undefined))} />
         <NumberField
@@ -39,8 +40,8 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
         <Choice
           label="Kind"
           value={c.kind}
-          options={kinds.map((k) => ({ value: k, label: k }))}
-          onChange={(k) => change((c) => become(c, k as Criterion["kind"]))}
+          options={kinds.map((k) => ({ value: k.key, label: `${k.key}: ${k.title}` }))}
+          onChange={(k) => change((c) => become(c, k as Criterion["kind"], kinds.flatMap((x) => x.fields)))}
         />
         <Choice
           label="Holds for"
@@ -116,19 +117,8 @@ function setPlausible(c: Criterion, bound: { least?: number; most?: number }) {
 }
 
 /** Another kind takes other rules: those of the old kind go, the new one begins with sound ones. */
-function become(c: Criterion, kind: Criterion["kind"]) {
-  for (const field of [
-    "unit",
-    "better",
-    "runs",
-    "plausible",
-    "curve",
-    "workaroundPoints",
-    "workaroundShare",
-    "items",
-    "levels",
-  ] as const)
-    delete c[field];
+function become(c: Criterion, kind: Criterion["kind"], fields: string[]) {
+  for (const field of fields) delete c[field as keyof Criterion];
   c.kind = kind;
   if (kind === "measure")
     Object.assign(c, {
@@ -178,6 +168,8 @@ function Context({ criterion: c, list, change }: Pick<Props, "criterion" | "list
 
 function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) {
   const shape = c.curve?.shape ?? "ratio";
+  const { shapes } = useKinds();
+  const ends = (key: string) => !!shapes.find((s) => s.key === key)?.ends;
   return (
     <>
       <div className="flex flex-wrap gap-x-6 gap-y-2">
@@ -193,12 +185,7 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
         <Choice
           label="Curve"
           value={shape}
-          options={[
-            { value: "ratio", label: "ratio: by factors" },
-            { value: "span", label: "span: a straight line" },
-            { value: "steps", label: "steps: from point to point" },
-            { value: "field", label: "field: against the best" },
-          ]}
+          options={shapes.map((s) => ({ value: s.key, label: s.title }))}
           onChange={(x) =>
             change((c) => {
               const { poor = 100, ideal = 10 } = c.curve ?? {};
@@ -217,9 +204,9 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
                               [ideal || 100, 100],
                             ],
                     }
-                  : x === "field"
-                    ? { shape: x }
-                    : { shape: x as "span", poor, ideal };
+                  : ends(x)
+                    ? { shape: x as "span", poor, ideal }
+                    : { shape: x as "field" };
             })
           }
         />
@@ -255,7 +242,7 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
           value={c.runs?.tolerance}
           onChange={(x) => change((c) => void (c.runs = { ...c.runs, tolerance: x }))}
         />
-        {(shape === "ratio" || shape === "span") && (
+        {ends(shape) && (
           <>
             <NumberField
               label="Poor: 0 points at"

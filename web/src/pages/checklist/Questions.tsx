@@ -11,7 +11,7 @@ import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
 import { figure, sharesText } from "../../numbers";
-import { ruleText } from "../../rules";
+import { useRules, type Rule } from "../../rules";
 import { useView } from "../../view";
 import { Around } from "./Around";
 
@@ -72,6 +72,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
   const shareTexts = new Map([...shares.keys()].map((key, i) => [key, written[i]]));
   const ticks = useTicks(list.state === "draft" ? undefined : nameOf(list));
   const may = useMay();
+  const rules = useRules(nameOf(list));
   return (
     <>
       <h1>
@@ -139,10 +140,10 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                       <span className="block text-[13px] text-soft">{c.guidance}</span>
                     </td>
                     <td className="min-w-[200px] text-[13px]">
-                      <Rule criterion={c} list={list} />
+                      <Earned rule={rules.get(c.key)} criterion={c} list={list} />
                     </td>
                     <td className="min-w-[220px] align-middle">
-                      {c.kind !== "fact" && <Curve criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}
+                      {c.kind !== "fact" && <Curve rule={rules.get(c.key)} criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}
                     </td>
                   </tr>
                 ))}
@@ -214,11 +215,11 @@ function Gate({ criterion, own }: { criterion: Criterion; own?: number }) {
   return gate == null ? null : <span className="ml-2 text-[13px] text-accent">a must: at least {gate} points</span>;
 }
 
-function Rule({ criterion: c, list }: { criterion: Criterion; list: Checklist }) {
+function Earned({ rule, criterion: c, list }: { rule?: Rule; criterion: Criterion; list: Checklist }) {
   const context = contextText(c, list);
   return (
     <>
-      {ruleText(c)}
+      {rule?.words}
       {context && <span className="block text-soft">{context}</span>}
       {c.needs?.length ? <span className="block text-soft">needs {c.needs.join(", ")}</span> : null}
       {c.scope && c.scope !== "edition" && <span className="block text-soft">holds for the whole {c.scope}</span>}

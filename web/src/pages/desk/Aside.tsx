@@ -7,7 +7,9 @@ import { hue } from "../../components/Figures";
 import { useAbout } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { useBeside } from "./entries";
+import { nameOf } from "../../checklists";
 import { meets } from "../../rigs";
+import { useRules } from "../../rules";
 import { inContext, sameContext, type Place } from "./outbox";
 import { scatterWords } from "../../doubts";
 import { day, figure, score } from "../../numbers";
@@ -44,7 +46,7 @@ export function Aside({
       <Needs criterion={c} rig={rigs.find((r) => r.key === rig)} rigs={rigs} />
       {open && <Before review={review} criterion={c} place={place} list={list} />}
       {open && c.kind !== "fact" && <Leader criterion={c} rig={rig} checklist={`${list.key}@${list.version}`} />}
-      {c.curve && <Curve criterion={c} points={points} index={index} />}
+      {c.curve && <Earns list={list} criterion={c} points={points} index={index} />}
       <History review={review} person={person} criterion={c} list={list} readings={readings} />
     </aside>
   );
@@ -160,51 +162,44 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
   );
 }
 
-/** The rule that turns a measure into points, drawn; it is read off the checklist, not computed again. */
-function Curve({ criterion: c, points, index }: { criterion: Criterion; points?: number | null; index: number }) {
-  const k = c.curve!;
-  if (k.shape === "field")
-    return (
-      <p className="mb-6 text-[13px] text-soft">
-        The best of the field on this rig has 100 points, the others in proportion. An edition added can move the
-        others.
-      </p>
-    );
-  const ends =
-    k.shape === "steps"
-      ? (k.points ?? [])
-      : [
-          [k.poor ?? 0, 0],
-          [k.ideal ?? 0, 100],
-        ];
-  const sorted = [...ends].sort((a, b) => a[0] - b[0]);
+/** The rule that turns a measure into points, in words and with the values where it bends. */
+function Earns({ list, criterion: c, points, index }: { list: Checklist; criterion: Criterion; points?: number | null; index: number }) {
+  const rule = useRules(nameOf(list)).get(c.key);
+  if (!rule) return null;
+  const bends = rule.line.length > mostBends ? [rule.line[0], rule.line.at(-1)!] : rule.line;
   return (
     <section className="mb-6">
       <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">What earns points</h2>
-      <table className="w-full text-[13px]">
-        <tbody>
-          {sorted.map(([x, p]) => (
-            <tr key={x}>
-              <td className="py-0.5">
-                {figure(x)} {c.unit}
-              </td>
-              <td className="w-24">
-                <span className="block h-[5px] bg-wash">
-                  <span className="block h-full" style={{ width: `${p}%`, background: hue(index) }} />
-                </span>
-              </td>
-              <td className="w-12 text-right">{p}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {!rule.relative && (
+        <table className="w-full text-[13px]">
+          <tbody>
+            {bends.map(([x, p]) => (
+              <tr key={x}>
+                <td className="py-0.5">
+                  {figure(x)} {c.unit}
+                </td>
+                <td className="w-24">
+                  <span className="block h-[5px] bg-wash">
+                    <span className="block h-full" style={{ width: `${p}%`, background: hue(index) }} />
+                  </span>
+                </td>
+                <td className="w-12 text-right">{p}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
       <p className="text-[13px] text-soft">
-        {k.shape === "ratio" ? "Between them by ratio." : "Between them in a straight line."}{" "}
+        {rule.words[0].toUpperCase() + rule.words.slice(1)}.{" "}
+        {rule.relative && "An edition added can move the others. "}
         {points != null && `On all rigs together: ${score(points)} points so far.`}
       </p>
     </section>
   );
 }
+
+// With more bends than these, a line is a curve, and its ends tell it.
+const mostBends = 12;
 
 /** What a criterion cannot be tried without, and whether the rig in hand has it. */
 function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schemas["Rig"]; rigs: Schemas["Rig"][] }) {

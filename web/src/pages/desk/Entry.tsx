@@ -2,10 +2,11 @@ import type { Checklist, Criterion } from "../../checklist";
 import { contextWords, direction, titleOf } from "../../checklist";
 import { parsed } from "../../components/Fields";
 import { hue } from "../../components/Figures";
-import { pointsAt } from "../../components/Curve";
 import { Wrong } from "../../components/States";
 import type { Evidence } from "../../evidence";
+import { nameOf } from "../../checklists";
 import { score } from "../../numbers";
+import { pointsOf, useRules, type Rule } from "../../rules";
 import { Fields, Text } from "./Fields";
 import type { Item, Place } from "./outbox";
 import { useEvidence } from "../../evidence";
@@ -20,19 +21,15 @@ const bounds = { "": "exact", about: "about", "at-least": "at least", "at-most":
 export const nextBound = (b: Typed["bound"]): Typed["bound"] =>
   (({ "": "about", about: "at-least", "at-least": "at-most", "at-most": "" }) as const)[b];
 
-/** The points that what is typed would make; undefined where that cannot be told here. */
-export function preview(c: Criterion, t: Typed): number | undefined {
-  if (t.none) return undefined;
-  if (c.kind === "grade") {
-    const g = parsed(t.grade);
-    return g !== undefined && g >= 0 && g <= 10 ? 10 * g : undefined;
-  }
-  if (c.kind === "check") return { works: 100, workaround: c.workaroundPoints ?? 60, fails: 0 }[t.check];
-  if (c.kind === "level") return c.levels?.find((l) => l.key === t.level)?.points;
+/** The points that what is typed would make, by the rule; undefined where that cannot be told here. */
+export function preview(c: Criterion, rule: Rule | undefined, t: Typed): number | undefined {
+  if (t.none || !rule) return undefined;
+  if (rule.choices.length) return rule.choices.find((x) => x.key === (t.check || t.level))?.points;
+  if (rule.relative || rule.line.length === 0) return undefined;
+  const graded = parsed(t.grade);
+  if (graded !== undefined) return graded >= 0 && graded <= 10 ? pointsOf(rule, graded) : undefined;
   const runs = t.runs.map(parsed).filter((x) => x !== undefined);
-  if (c.kind === "measure" && c.curve && c.curve.shape !== "field" && runs.length)
-    return pointsAt(c, summary(c, runs, parsed(t.adjust) ?? 0), 0);
-  return undefined;
+  return runs.length ? pointsOf(rule, summary(c, runs, parsed(t.adjust) ?? 0)) : undefined;
 }
 
 /** The criterion in hand: how to check it, and the fields for its answer. */
@@ -83,7 +80,8 @@ export function Entry({
   onAll: () => void;
 }) {
   const context = contextWords(place.context ?? c.context, list);
-  const now = item ? (preview(c, typed) ?? points) : points;
+  const rule = useRules(nameOf(list)).get(c.key);
+  const now = item ? (preview(c, rule, typed) ?? points) : points;
   const add = useEvidence(review);
   const conflict = item?.state === "refused";
   return (
@@ -116,7 +114,7 @@ export function Entry({
           <p className="text-right">
             <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
             <span className="block text-[12px] text-soft">
-              {item && preview(c, typed) !== undefined ? "points, if it stays" : "points"}
+              {item && preview(c, rule, typed) !== undefined ? "points, if it stays" : "points"}
             </span>
           </p>
         </div>

@@ -1,0 +1,249 @@
+package checklist
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Kind is how a criterion is answered.
+type Kind string
+
+// The six kinds.
+const (
+	Grade   Kind = "grade"   // judgement, 0–10
+	Check   Kind = "check"   // works, workaround, fails
+	Measure Kind = "measure" // a number with a unit
+	Count   Kind = "count"   // which of a list of items worked
+	Level   Kind = "level"   // one of ordered levels
+	Fact    Kind = "fact"    // recorded, never scored
+)
+
+// KindOf describes a kind once: whatever tells kinds apart asks it.
+type KindOf struct {
+	Key    Kind
+	Title  string   // for whoever chooses one
+	Answer string   // the field of an answer that it takes
+	Fields []string // of a criterion that belong to it alone, as they are written
+	Scored bool
+	Values bool // it is answered by runs of values with a unit, on which rigs tell
+
+	// validate notes what is wrong with the fields that belong to it; nil: nothing can be.
+	validate func(*validator, *Criterion)
+	// settle puts the defaults of its rule in, so that rules compare.
+	settle func(*Criterion)
+	// words says what earns points.
+	words func(*Criterion) string
+	// choices are the keys of the answers that it lets choose from, and choice is one of
+	// them; nil: it lets none.
+	choices func(*Criterion) []string
+	choice  func(c *Criterion, key string) (Choice, bool)
+	// line is the points of a number that is answered, from corner to corner; nil: no
+	// number is answered.
+	line func(*Criterion) [][2]float64
+}
+
+// Choice is one of a few answers, and what it is worth.
+type Choice struct {
+	Key    string  `json:"key"`
+	Title  string  `json:"title,omitempty"`
+	Points float64 `json:"points"`
+}
+
+// The answers to a check.
+const (
+	Works      = "works"
+	Workaround = "workaround"
+	Fails      = "fails"
+)
+
+// Checks lists the answers to a check, best first.
+var Checks = []string{Works, Workaround, Fails}
+
+// kinds describes all kinds in the order in which they are told.
+var kinds = []KindOf{
+	{
+		Key: Grade, Title: "judgement, graded 0 to 10", Answer: "grade", Scored: true,
+		words: func(*Criterion) string { return "judgement: a grade of 0 to 10" },
+		line:  func(*Criterion) [][2]float64 { return [][2]float64{{0, 0}, {10, 100}} },
+	},
+	{
+		Key: Check, Title: "works, with a workaround, or fails", Answer: "check", Scored: true,
+		Fields:  []string{"workaroundPoints"},
+		settle:  func(c *Criterion) { c.WorkaroundPoints = new(c.Workaround()) },
+		words:   func(c *Criterion) string { return told(c.Choices()) },
+		choices: func(*Criterion) []string { return Checks },
+		choice:  checked,
+	},
+	{
+		Key: Measure, Title: "a number with a unit", Answer: "runs", Scored: true, Values: true,
+		Fields:   []string{"unit", "better", "curve", "runs", "plausible"},
+		validate: (*validator).measure,
+		settle: func(c *Criterion) {
+			c.Runs.Tolerance = new(c.Tolerance())
+			if c.Runs.Summary == "median" {
+				c.Runs.Summary = ""
+			}
+		},
+		words: measured,
+		line:  func(c *Criterion) [][2]float64 { return c.Curve.Line(c.Better) },
+	},
+	{
+		Key: Count, Title: "how many of a list work", Answer: "count", Scored: true,
+		Fields:   []string{"workaroundShare", "items"},
+		validate: func(v *validator, c *Criterion) { v.In("items", func() { v.items(c.Items) }) },
+		settle:   func(c *Criterion) { c.WorkaroundShare = new(c.WorkaroundWorth()) },
+		words:    counted,
+	},
+	{
+		Key: Level, Title: "one of ordered levels", Answer: "level", Scored: true,
+		Fields:   []string{"levels"},
+		validate: func(v *validator, c *Criterion) { v.In("levels", func() { v.levels(c.Levels) }) },
+		words:    func(c *Criterion) string { return told(c.Choices()) },
+		choices:  (*Criterion).LevelKeys,
+		choice:   leveled,
+	},
+	{
+		Key: Fact, Title: "a fact, recorded and never scored", Answer: "fact",
+		validate: (*validator).fact,
+		words:    func(*Criterion) string { return "recorded, never scored" },
+	},
+}
+
+// Kinds lists all kinds in the order in which they are told.
+var Kinds = func() []Kind {
+	keys := make([]Kind, len(kinds))
+	for i := range kinds {
+		keys[i] = kinds[i].Key
+	}
+	return keys
+}()
+
+// unknownKind stands for a kind that there is not: it is answered and scored in no way.
+var unknownKind KindOf
+
+// What is described, for lookups: the descriptions ask for each other.
+var (
+	describedKinds  []KindOf
+	describedShapes []ShapeOf
+)
+
+func init() { describedKinds, describedShapes = kinds, shapes }
+
+// Of describes a kind.
+func (k Kind) Of() *KindOf {
+	for i := range describedKinds { // few, and quicker than a map
+		if describedKinds[i].Key == k {
+			return &describedKinds[i]
+		}
+	}
+	return &unknownKind
+}
+
+// Scored reports whether the criterion earns points.
+func (c *Criterion) Scored() bool { return c.Kind.Of().Scored }
+
+// Measured reports whether the criterion is answered by runs of values with a unit.
+func (c *Criterion) Measured() bool { return c.Kind.Of().Values }
+
+// Relative reports whether the points of a value depend on the best of the field.
+func (c *Criterion) Relative() bool { return c.Measured() && c.Curve.shape().Relative }
+
+// Choices are the answers that the criterion lets choose from, each with its points; nil
+// where it is answered otherwise.
+func (c *Criterion) Choices() []Choice {
+	of := c.Kind.Of()
+	if of.choices == nil {
+		return nil
+	}
+	var all []Choice
+	for _, key := range of.choices(c) {
+		x, _ := of.choice(c, key)
+		all = append(all, x)
+	}
+	return all
+}
+
+// Choice finds an answer that may be chosen.
+func (c *Criterion) Choice(key string) (Choice, bool) {
+	if of := c.Kind.Of(); of.choice != nil {
+		return of.choice(c, key)
+	}
+	return Choice{}, false
+}
+
+// Line is the points of a number that is answered, as the corners of a line, flat beyond
+// its ends; nil where the criterion is answered otherwise. Where the criterion is relative,
+// numbers are in units of the best of the field.
+func (c *Criterion) Line() [][2]float64 {
+	if of := c.Kind.Of(); of.line != nil {
+		return of.line(c)
+	}
+	return nil
+}
+
+// Rule says in words what earns points.
+func (c *Criterion) Rule() string {
+	if of := c.Kind.Of(); of.words != nil {
+		return of.words(c)
+	}
+	return ""
+}
+
+func checked(c *Criterion, key string) (Choice, bool) {
+	switch key {
+	case Works:
+		return Choice{Works, "works", 100}, true
+	case Workaround:
+		return Choice{Workaround, "with a workaround", c.Workaround()}, true
+	case Fails:
+		return Choice{Fails, "fails", 0}, true
+	}
+	return Choice{}, false
+}
+
+func leveled(c *Criterion, key string) (Choice, bool) {
+	for i := range c.Levels {
+		if l := &c.Levels[i]; l.Key == key {
+			return Choice{l.Key, l.Title, l.Points}, true
+		}
+	}
+	return Choice{}, false
+}
+
+// told is choices with their points: "works 100, with a workaround 60, fails 0".
+func told(choices []Choice) string {
+	words := make([]string, len(choices))
+	for i, x := range choices {
+		words[i] = called(x.Title, x.Key) + " " + written(x.Points)
+	}
+	return strings.Join(words, ", ")
+}
+
+func counted(c *Criterion) string {
+	if len(c.Items) == 0 {
+		return "how many of a number work"
+	}
+	names := make([]string, len(c.Items))
+	for i, it := range c.Items {
+		names[i] = called(it.Title, it.Key)
+	}
+	return fmt.Sprintf("how many of %d work: %s", len(names), strings.Join(names, ", "))
+}
+
+func measured(c *Criterion) string {
+	if c.Curve == nil {
+		return ""
+	}
+	text := c.Better + " is better"
+	if c.Runs.Expect > 1 {
+		text += fmt.Sprintf(", %s of %d runs", called(c.Runs.Summary, "median"), c.Runs.Expect)
+	}
+	return text + ": " + c.Curve.shape().words(c.Curve, c.Unit)
+}
+
+func called(title, key string) string {
+	if title == "" {
+		return key
+	}
+	return title
+}
