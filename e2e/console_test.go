@@ -239,7 +239,6 @@ func TestPages(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ctx := tab(t)
 	marit := newClient(t, server).login("marit")
 	var list struct{ Reviews []struct{ ID string } }
 	decode(t, marit.must("review", "list", "--state", "underway", "--output", "json"), &list)
@@ -262,9 +261,17 @@ func TestPages(t *testing.T) {
 		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports", "/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
 		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1",
 	}
-	do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
-	for _, page := range pages {
-		inspect(t, ctx, server, page, string(axe))
+	// Two browsers share the pages.
+	const browsers = 2
+	for n := range browsers {
+		t.Run(fmt.Sprint("browser ", n+1), func(t *testing.T) {
+			t.Parallel()
+			ctx := tab(t)
+			do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
+			for i := n; i < len(pages); i += browsers {
+				inspect(t, ctx, server, pages[i], string(axe))
+			}
+		})
 	}
 }
 

@@ -13,7 +13,9 @@ export function useRules(name: string | undefined): Map<string, Rule> {
     staleTime: 300_000,
     queryFn: () =>
       take(
-        api.GET("/checklists/{checklist}/{version}/rules", { params: { path: { checklist, version: Number(version) } } }),
+        api.GET("/checklists/{checklist}/{version}/rules", {
+          params: { path: { checklist, version: Number(version) } },
+        }),
       ),
   });
   return new Map((rules.data?.rules ?? []).map((r) => [r.criterion, r]));

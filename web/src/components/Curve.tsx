@@ -9,24 +9,33 @@ const W = 210;
 const H = 54;
 const PAD = 5;
 
-/** A rule drawn small: the line of a number with the present readings as ticks on it; for other answers the points that editions have. */
-export function Curve({ rule, criterion: c, ticks, index }: { rule?: Rule; criterion: Criterion; ticks: Tick[]; index: number }) {
+type Props = { rule: Rule; criterion: Criterion; ticks: Tick[]; index: number };
+
+/**
+ * A rule drawn small: the line of a number with the present readings as ticks on it; for
+ * other answers the points that editions have.
+ */
+export function Curve({ rule, criterion: c, ticks, index }: Omit<Props, "rule"> & { rule?: Rule }) {
   if (!rule) return null;
   return c.better && rule.line.length > 0 ? (
     <Measured rule={rule} criterion={c} ticks={ticks} index={index} />
   ) : (
-    <Spread ticks={ticks} index={index} marks={rule.choices.length ? rule.choices.map((x) => x.points) : [0, 50, 100]} />
+    <Spread
+      ticks={ticks}
+      index={index}
+      marks={rule.choices.length ? rule.choices.map((x) => x.points) : [0, 50, 100]}
+    />
   );
 }
 
-function Measured({ rule, criterion: c, ticks, index }: { rule: Rule; criterion: Criterion; ticks: Tick[]; index: number }) {
+function Measured({ rule, criterion: c, ticks, index }: Props) {
   const values = ticks.flatMap((t) => (t.value == null ? [] : [t.value]));
   const best = c.better === "lower" ? Math.min(...values) : Math.max(...values);
   const ends = rule.relative ? [] : [rule.line[0][0], rule.line.at(-1)![0]];
   const all = [...values, ...ends].filter(Number.isFinite);
   if (all.length === 0) return null;
   const margin = (Math.max(...all) - Math.min(...all)) * 0.06 || 1;
-  const low = Math.max(Math.min(...all) - margin, Math.min(...all) > 0 ? Math.min(...all) / 1.3 : -Infinity);
+  const low = Math.max(Math.min(...all) - margin, Math.min(...all) >= 0 ? Math.min(...all) / 1.3 : -Infinity);
   const high = Math.max(...all) + margin;
   const x = (v: number) => PAD + ((v - low) / (high - low)) * (W - 2 * PAD);
   const y = (p: number) => H - PAD - 8 - (Math.min(Math.max(p, 0), 100) / 100) * (H - 2 * PAD - 8);

@@ -163,7 +163,17 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
 }
 
 /** The rule that turns a measure into points, in words and with the values where it bends. */
-function Earns({ list, criterion: c, points, index }: { list: Checklist; criterion: Criterion; points?: number | null; index: number }) {
+function Earns({
+  list,
+  criterion: c,
+  points,
+  index,
+}: {
+  list: Checklist;
+  criterion: Criterion;
+  points?: number | null;
+  index: number;
+}) {
   const rule = useRules(nameOf(list)).get(c.key);
   if (!rule) return null;
   const bends = rule.line.length > mostBends ? [rule.line[0], rule.line.at(-1)!] : rule.line;
