@@ -234,9 +234,8 @@ func reasonOf(c *scoring.Cell) string {
 
 // compare fills in how two answers to the same question differ.
 func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older, newer string) {
-	//exhaustive:enforce
-	switch c.Kind {
-	case checklist.Fact:
+	switch {
+	case !c.Scored():
 		d.Was, d.Is = factOf(was), factOf(is)
 		d.Development = FactSame
 		if x, y := was.NewestFact(), is.NewestFact(); x.Sort == reading.FactList && y.Sort == reading.FactList {
@@ -247,7 +246,7 @@ func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older
 		} else if d.Was != d.Is {
 			d.Development = FactChanged
 		}
-	case checklist.Measure:
+	case c.Measured():
 		d.Rows = append(d.Rows, rows(was, is, c)...)
 		for i := range d.Rows {
 			d.Rows[i].Edition, d.Rows[i].Baseline = newer, older
@@ -261,7 +260,7 @@ func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older
 			return
 		}
 		d.Development = developments[byRigs(better, worse)]
-	case checklist.Grade, checklist.Check, checklist.Count, checklist.Level:
+	default:
 		d.Development = developments[OutcomeOf(is, was, c)]
 	}
 }

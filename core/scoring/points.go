@@ -126,18 +126,16 @@ func group(a, b trial, c *checklist.Criterion) int {
 
 // worth is a measure's value, or another kind's points.
 func (t *tabler) worth(x *reading.Reading, c *checklist.Criterion) (float64, bool) {
-	//exhaustive:enforce
-	switch c.Kind {
-	case checklist.Measure:
+	switch {
+	case c.Measured():
 		if len(x.Answer.Runs) == 0 {
 			return 0, false
 		}
 		t.buffer = reading.AppendAdjusted(t.buffer[:0], x)
 		v := reading.Summary(t.buffer, c)
 		return v, v > 0 || !c.Curve.NeedsPositive()
-	case checklist.Fact:
+	case !c.Scored():
 		return 0, x.Answer.Fact != nil
-	case checklist.Grade, checklist.Check, checklist.Count, checklist.Level:
 	}
 	return Tried(&x.Answer, c)
 }
