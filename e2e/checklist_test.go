@@ -40,6 +40,7 @@ const awkward = `{"key": "odd", "version": 1, "state": "draft", "title": "yes", 
   {"key": "k", "title": "🜂 ünïcode: {a, b} [c] & * ! | > %", "kind": "measure", "weight": 1, "unit": "%", "better": "higher", "runs": {"tolerance": 0}, "curve": {"shape": "steps", "points": [[-1.5, 0], [1e21, 100]]}}]}]}`
 
 func TestChecklistAsDocument(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
 	dir := t.TempDir()
@@ -156,6 +157,7 @@ func TestChecklistAsDocument(t *testing.T) {
 }
 
 func TestChecklistCheck(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
 	if out := marit.must("checklist", "check", "workshop@2", "--output", "table"); !strings.Contains(
@@ -177,6 +179,7 @@ func TestChecklistCheck(t *testing.T) {
 }
 
 func TestKit(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	reader := newClient(t, server)
 	marit := newClient(t, server).login("marit")
@@ -218,6 +221,7 @@ func TestKit(t *testing.T) {
 }
 
 func TestProposalByClient(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	marit := newClient(t, server).login("marit")
@@ -310,6 +314,7 @@ func TestProposalByClient(t *testing.T) {
 // TestTwoLeadsAtOnce edits a draft in the console while it changes underneath:
 // what does not clash is merged, what clashes is told and kept.
 func TestTwoLeadsAtOnce(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
 	ctx := tab(t)
@@ -397,6 +402,7 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 // TestProposalInConsole makes a proposal by hand, sees its effect, and has the lead
 // accept it.
 func TestProposalInConsole(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	do(

@@ -11,6 +11,7 @@ import (
 )
 
 func TestClient(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	reader := newClient(t, server)
 	ines := newClient(t, server).login("ines")
@@ -103,6 +104,7 @@ func TestClient(t *testing.T) {
 }
 
 func TestClientExitCodes(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	broken := filepath.Join(t.TempDir(), "broken.json")

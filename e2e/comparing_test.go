@@ -58,6 +58,7 @@ func TestComparingAtEighty(t *testing.T) {
 
 // TestComparingRefusals gives each command what it cannot answer.
 func TestComparingRefusals(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, serve(t))
 	for _, x := range []struct {
 		command string
@@ -110,6 +111,7 @@ func TestComparingRefusals(t *testing.T) {
 // TestWhatIf moves a weight by keyboard until the lead changes where the mark said it
 // would, sends the address on, and keeps the weights as an audience.
 func TestWhatIf(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	var tips struct {
 		Tipping struct {
@@ -191,6 +193,7 @@ func TestWhatIf(t *testing.T) {
 // TestTwelveMarks compares as many editions as can be: each has a mark of its own, told
 // by shape and not by colour, and what is not tested shows as a range.
 func TestTwelveMarks(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	c := newClient(t, server)
 	var r struct {
@@ -237,6 +240,7 @@ func TestTwelveMarks(t *testing.T) {
 // TestMeetOnCommonGround follows the console to the common ground, from a ranking on
 // common rigs too: these two do not go together, so the one takes the other's place.
 func TestMeetOnCommonGround(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	do(t, tab(t),
 		browser.Look(1280, 900, "light"),

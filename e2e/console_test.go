@@ -66,6 +66,7 @@ func keys(text string, options ...chromedp.KeyOption) browser.Step {
 // accept, and sees the ranking change. On the way a wrong value is refused with its
 // reason, and a lost connection loses nothing.
 func TestConsole(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	var planned struct{ ID string }
@@ -234,6 +235,7 @@ func TestConsole(t *testing.T) {
 // stands out of the window, for words that the accessibility checker objects to,
 // and for errors in the console.
 func TestPages(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	if err != nil {
@@ -328,6 +330,7 @@ func violations(t *testing.T, ctx context.Context, rules string) []string {
 
 // TestFirstLoad bounds what a reader fetches to see the ranking.
 func TestFirstLoad(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"))

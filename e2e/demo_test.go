@@ -131,6 +131,7 @@ func decode(t *testing.T, text string, into any) {
 }
 
 func TestTakenPortSaysWhatToDo(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	p := launch(t, "dtallyd", "demo", "--dir", t.TempDir(), "--listen", strings.TrimPrefix(server, "http://"))
 	text := make([]byte, 4096)

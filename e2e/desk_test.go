@@ -12,6 +12,7 @@ import (
 // TestTwoAtOneReview has two reviewers at one desk: what one records arrives at the
 // other, but a grade only once the other has graded as well.
 func TestTwoAtOneReview(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	tomas := newClient(t, server).login("tomas")
@@ -104,6 +105,7 @@ func TestTwoAtOneReview(t *testing.T) {
 
 // TestDeskTools goes through what a reviewer has at hand besides plain answers.
 func TestDeskTools(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	var list struct{ Reviews []struct{ ID string } }
@@ -245,6 +247,7 @@ func TestDeskTools(t *testing.T) {
 // TestBenchSession plans four contenders, opens a session, and goes through
 // criteria by keyboard; every entry is a reading of its edition's own review.
 func TestBenchSession(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	odile := newClient(t, server).login("odile")
 	var plans struct{ Plans []struct{ ID string } }

@@ -36,6 +36,7 @@ func press(button string) browser.Step {
 // TestForms adds to the catalogue, renames, plans a comparison and writes a record by
 // the forms of the console.
 func TestForms(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "marit", secret("marit")))

@@ -19,6 +19,7 @@ const guide = "../docs/guide-reviewers.md"
 // against what the guide shows. DTALLY_GUIDE=write puts the output into the guide
 // instead.
 func TestGuide(t *testing.T) {
+	t.Parallel()
 	text, err := os.ReadFile(guide)
 	if err != nil {
 		t.Fatal(err)

@@ -38,6 +38,7 @@ func pick(label, option string) browser.Step {
 // TestImportPage takes somebody's old sheet in by a mapping that is written on the
 // page, after a bad row in it is corrected.
 func TestImportPage(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	mean := func(field int, words ...string) browser.Step {
@@ -187,6 +188,7 @@ func TestImportPage(t *testing.T) {
 
 // TestImportCommands takes files in by the client.
 func TestImportCommands(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	marit := newClient(t, server).login("marit")

@@ -13,6 +13,7 @@ import (
 // TestRecordByClient writes a whole record with the built program, at what dtally at
 // has set.
 func TestRecordByClient(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	marit := newClient(t, server).login("marit")

@@ -17,6 +17,7 @@ import (
 // TestRecomputed fetches a published report and computes everything that it states
 // again from its own bundle, with no service.
 func TestRecomputed(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	c := newClient(t, server)
 	dir := t.TempDir()
@@ -68,6 +69,7 @@ func TestRecomputed(t *testing.T) {
 // connection loses nothing, another author's part is taken over, and what cannot be
 // filled in stands in the way of publishing.
 func TestWriteReport(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	odile := newClient(t, server).login("odile")
 	ctx := tab(t)
@@ -148,6 +150,7 @@ func TestWriteReport(t *testing.T) {
 // TestReportOnPaper prints the workshop's reports: nothing is wider than the paper, no
 // control is left on it, and what opens and closes on the page is all there.
 func TestReportOnPaper(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	const wide = 680 // of A4 between its margins

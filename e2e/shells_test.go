@@ -35,6 +35,7 @@ zpty -d t`
 // Completion works where it is used: in the three shells, for fixed choices and for
 // keys that the service has.
 func TestCompletionInShells(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	home := t.TempDir()
 	if err := os.Mkdir(filepath.Join(home, "functions"), 0o755); err != nil {

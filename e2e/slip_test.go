@@ -58,6 +58,7 @@ func handed(t *testing.T, out string) (fates map[string]string, tally map[string
 // TestSlip takes facts, times, frames and answers without a service, hands them in,
 // again, interrupted and corrected.
 func TestSlip(t *testing.T) {
+	t.Parallel()
 	away := newClient(t, "http://127.0.0.1:1") // nobody listens there
 	file := filepath.Join(t.TempDir(), "quaymark.slip")
 	log := filepath.Join(t.TempDir(), "run.csv")
@@ -189,6 +190,7 @@ func TestSlip(t *testing.T) {
 
 // TestSurveyStraight surveys straight into the review that dtally at has set.
 func TestSurveyStraight(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	root := quaymark(t)

@@ -71,6 +71,7 @@ type tracesView struct {
 
 // TestEveryStory names every story that the demo has planted, and finds it.
 func TestEveryStory(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
 	d := &told{t, marit}

@@ -52,6 +52,7 @@ func answerKeys(c *checklist.Criterion, n int) []browser.Step {
 // TestWholeReview fills in every criterion of the list by keyboard alone. In the
 // middle the network is cut, and the page is closed before it is back.
 func TestWholeReview(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	var planned struct{ ID string }
@@ -131,6 +132,7 @@ func TestWholeReview(t *testing.T) {
 
 // TestWholeBench takes ten criteria across four contenders on two rigs, by keyboard.
 func TestWholeBench(t *testing.T) {
+	t.Parallel()
 	server := serve(t)
 	tomas := newClient(t, server).login("tomas")
 	var list checklist.Checklist

@@ -49,10 +49,9 @@ func run(m *testing.M) int {
 }
 
 // serve runs dtallyd on the demo's records and gives its address. Tests with a service of
-// their own run side by side.
+// their own can run side by side.
 func serve(t *testing.T) string {
 	t.Helper()
-	t.Parallel()
 	p := launch(t, "dtallyd", "serve", "--database", filled.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
 	t.Cleanup(func() {
 		p.stop(t)

@@ -54,6 +54,8 @@ export function Fields(p: Props) {
       );
     case "measure":
       return <Runs {...p} />;
+    default:
+      return p.criterion.kind satisfies never; // every kind has its fields
   }
 }
 

@@ -144,6 +144,8 @@ export function answer(c: Criterion, t: Typed): Answer | undefined {
       const count = Object.fromEntries(fates.map((f) => [f, of(f)]).filter(([, keys]) => keys.length));
       return Object.keys(count).length ? { count } : undefined;
     }
+    default:
+      return c.kind satisfies never; // every kind has its answer
   }
 }
 
