@@ -115,8 +115,8 @@ function Editor({
   const queries = useQueryClient();
 
   const save = useMutation({
-    mutationFn: async () => {
-      let { base, etag, doc } = work;
+    mutationFn: async (from: typeof work) => {
+      let { base, etag, doc } = from;
       for (;;) {
         try {
           const saved = await takeWhole(
@@ -127,6 +127,7 @@ function Editor({
           );
           return {
             work: { base: saved.data, etag: (await fetchVersion(name)).etag, doc: saved.data },
+            sent: from.doc,
             notice: "Saved.",
           };
         } catch (error) {
@@ -136,6 +137,7 @@ function Editor({
           if (conflicts.length)
             return {
               work: { base: theirs.data, etag: theirs.etag, doc: merged },
+              sent: from.doc,
               notice: `Somebody else changed the draft too. Their changes are taken in; where both of you changed the same, yours stands and is not saved yet: ${conflicts.join("; ")}. Look it over and save again.`,
             };
           [base, etag, doc] = [theirs.data, theirs.etag, merged];
@@ -143,7 +145,8 @@ function Editor({
       }
     },
     onSuccess: (done) => {
-      setWork(done.work);
+      // What was typed while it was on its way stands on what was saved.
+      setWork((w) => ({ ...done.work, doc: merge(done.sent, w.doc, done.work.doc).merged }));
       setNotice(done.notice);
       queries.invalidateQueries({ queryKey: ["checklist"] });
       queries.invalidateQueries({ queryKey: ["checklists"] });
@@ -180,7 +183,7 @@ function Editor({
             type="button"
             className="main-act"
             disabled={!changed || save.isPending}
-            onClick={() => save.mutate()}
+            onClick={() => save.mutate(work)}
           >
             Save the draft
           </button>

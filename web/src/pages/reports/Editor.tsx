@@ -93,7 +93,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
           return {
             etag: got.etag,
             stored: { spec: got.data.spec, erratum: got.data.erratum } as Written,
-            sent: doc,
+            sent: from.doc, // not what was merged: that holds what others wrote, and this page does not yet
             at: got.data.written,
             by: got.data.person,
             notice: "",
