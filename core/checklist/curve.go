@@ -127,7 +127,7 @@ func (c *Curve) shape() *ShapeOf {
 func (c *Curve) Of() *ShapeOf { return c.shape() }
 
 // NeedsPositive reports whether the curve has no meaning at or below zero.
-func (c *Curve) NeedsPositive() bool { return c.shape().Positive }
+func (c *Curve) NeedsPositive() bool { return c.Shape == Ratio || c.Shape == Field }
 
 // At is the points of value x. best is the best value of the field on the same
 // rig, used by relative shapes alone; better is the criterion's direction.

@@ -139,14 +139,17 @@ func (k Kind) Of() *KindOf {
 	return &unknownKind
 }
 
+// The next three are asked for every cell of a table. They compare with constants, since
+// that is quick; TestKinds and TestShapes hold them to the descriptions.
+
 // Scored reports whether the criterion earns points.
-func (c *Criterion) Scored() bool { return c.Kind.Of().Scored }
+func (c *Criterion) Scored() bool { return c.Kind != Fact }
 
 // Measured reports whether the criterion is answered by runs of values with a unit.
-func (c *Criterion) Measured() bool { return c.Kind.Of().Values }
+func (c *Criterion) Measured() bool { return c.Kind == Measure }
 
 // Relative reports whether the points of a value depend on the best of the field.
-func (c *Criterion) Relative() bool { return c.Measured() && c.Curve.shape().Relative }
+func (c *Criterion) Relative() bool { return c.Measured() && c.Curve != nil && c.Curve.Shape == Field }
 
 // Choices are the answers that the criterion lets choose from, each with its points; nil
 // where it is answered otherwise.

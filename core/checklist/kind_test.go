@@ -48,6 +48,9 @@ func TestKinds(t *testing.T) {
 		if of.Title == "" || of.Answer == "" {
 			t.Errorf("%s has no title, or does not say which answer it takes", kind)
 		}
+		if c.Scored() != of.Scored || c.Measured() != of.Values {
+			t.Errorf("a %s is scored: %v, measured: %v; its description says otherwise", kind, c.Scored(), c.Measured())
+		}
 		if got := c.Rule(); got != x.words {
 			t.Errorf("the rule of a %s is %q, want %q", kind, got, x.words)
 		}
@@ -112,6 +115,14 @@ func TestShapes(t *testing.T) {
 			}
 			var book fault.Book
 			c := Criterion{Key: "a", Kind: Measure, Unit: "s", Better: x.better, Curve: &k}
+			if of := k.Of(); c.Relative() != of.Relative || k.NeedsPositive() != of.Positive {
+				t.Errorf(
+					"%s is relative: %v, positive: %v; its description says otherwise",
+					shape,
+					c.Relative(),
+					k.NeedsPositive(),
+				)
+			}
 			if ValidateRule(&c, &book); len(book.List()) > 0 {
 				t.Errorf("%s: %v", &k, book.List())
 			}
