@@ -186,14 +186,9 @@ func TestImportPage(t *testing.T) {
 	}
 }
 
-// TestImportCommands takes files in by the client.
-func TestImportCommands(t *testing.T) {
-	t.Parallel()
-	server := serve(t)
-	ines := newClient(t, server).login("ines")
-	marit := newClient(t, server).login("marit")
-	dir := t.TempDir()
-	file := func(name, content string) string {
+// writer writes files into a folder and gives their paths.
+func writer(t *testing.T, dir string) func(name, content string) string {
+	return func(name, content string) string {
 		t.Helper()
 		at := filepath.Join(dir, name)
 		if err := os.WriteFile(at, []byte(content), 0o644); err != nil {
@@ -201,6 +196,16 @@ func TestImportCommands(t *testing.T) {
 		}
 		return at
 	}
+}
+
+// TestImportCommands takes files in by the client.
+func TestImportCommands(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	marit := newClient(t, server).login("marit")
+	dir := t.TempDir()
+	file := writer(t, dir)
 	mapping := file("their-sheet.yaml", `
 name: their-sheet
 form: csv
@@ -300,6 +305,26 @@ fields:
 	if len(computed.Ranking) < 15 {
 		t.Errorf("the bundle ranks %d editions", len(computed.Ranking))
 	}
+	if says := ines.fails(3, "import", "readings", filepath.Join(dir, "nothing.csv")); !strings.Contains(
+		says,
+		"no such file",
+	) {
+		t.Errorf("no file: %s", says)
+	}
+	reader := newClient(t, server)
+	reader.fails(4, "import", "readings", sheet, "--mapping-file", mapping, "--dry-run")
+	if out := reader.must("export", "readings", "--form", "jsonl"); strings.Contains(out, "quaymark/22.1/latchwork") {
+		t.Error("a reader gets readings that are not accepted")
+	}
+}
+
+// TestImportCatalogueCommands takes the catalogue in by the client.
+func TestImportCatalogueCommands(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	dir := t.TempDir()
+	file := writer(t, dir)
 	for _, form := range []string{"csv", "json", "jsonl", "yaml", "xlsx"} {
 		at := filepath.Join(dir, "catalogue."+form)
 		ines.must("export", "catalogue", "--file", at)
@@ -319,7 +344,7 @@ fields:
 		t.Errorf("the sample of the help:\n%s", out)
 	}
 	broken := file("broken.yaml", sample+"  - {key: bench-old, memoryMiB: 8192}\n")
-	out, says, code = ines.run("", "import", "catalogue", broken, "--yes")
+	out, says, code := ines.run("", "import", "catalogue", broken, "--yes")
 	if code != 4 || !strings.Contains(out, "14\trefused\trig bench-old") ||
 		!strings.Contains(out, "specification is fixed") ||
 		!strings.Contains(says, "1 row refused, so nothing was imported") {
@@ -341,17 +366,6 @@ fields:
 		t.Errorf("a system:\n%s", out)
 	}
 	ines.must("edition", "show", "harrowgate/2.0/standard")
-	if says := ines.fails(3, "import", "readings", filepath.Join(dir, "nothing.csv")); !strings.Contains(
-		says,
-		"no such file",
-	) {
-		t.Errorf("no file: %s", says)
-	}
-	reader := newClient(t, server)
-	reader.fails(4, "import", "readings", sheet, "--mapping-file", mapping, "--dry-run")
-	if out := reader.must("export", "readings", "--form", "jsonl"); strings.Contains(out, "quaymark/22.1/latchwork") {
-		t.Error("a reader gets readings that are not accepted")
-	}
 }
 
 // sampleOf is the sample of a catalogue in the command's help, without its indent.

@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"reflect"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 
@@ -130,7 +131,10 @@ func TestWriteReport(t *testing.T) {
 		typeInto("The first of two is {leader}, with {score gullhaven/5.2/hearthside} points."),
 		browser.Until(fmt.Sprintf(inFrame, "The first of two is Gullhaven")),
 		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
+		// What she wrote stays, also once everything has come to rest.
+		chromedp.Sleep(2*time.Second),
 		browser.Until(fmt.Sprintf(status, "saved ")),
+		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
 		chromedp.Click(`//button[normalize-space(.)="Publish"]`),
 		browser.Until(
 			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && !b.disabled)`,

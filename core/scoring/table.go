@@ -92,68 +92,94 @@ func (t *Table) Index(criterion string) (int, bool) {
 // fill computes the cells edition by edition, and then what needs all editions:
 // field curves, estimated rigs and common rigs.
 func (t *Table) fill(opts *Options) {
-	owns := t.Owns
 	n := len(t.Criteria)
 	t.common, t.on, t.best = opts.CommonRigs, opts.Rigs, map[int]map[string]float64{}
-	whole := !t.common && t.on == nil && opts.Only == nil // a cell can be weighed as soon as it is there
-	cells := make([]Cell, len(owns)*n)
-	t.Cells = make([][]Cell, len(owns))
-	lend := make([]map[string]*Own, n)
-	field := map[int][][]trial{}
+	t.rigs, t.rigCount = make([][]string, n), make([]int32, len(t.Owns)*n)
+	f := filler{Table: t, early: make([]bool, n), lend: make([]map[string]*Own, n), field: make([][][]trial, n)}
+	whole := !t.common && t.on == nil && opts.Only == nil
 	for i, c := range t.Criteria {
-		lend[i] = lenders(owns, i, c.Scope)
+		f.lend[i] = lenders(t.Owns, i, c.Scope)
 		if c.Relative() {
-			field[i] = make([][]trial, len(owns))
+			f.field[i] = make([][]trial, len(t.Owns))
 		}
+		f.early[i] = whole && !c.Relative() && !t.adjusts(i)
 	}
-	t.rigs, t.rigCount = make([][]string, n), make([]int32, len(owns)*n)
-	var work tabler
-	for e := range owns {
-		t.Cells[e] = cells[e*n : (e+1)*n : (e+1)*n]
-		for i, c := range t.Criteria {
-			usable, from := owns[e].usable(i, lend[i], c.Scope)
-			trials := work.cell(&t.Cells[e][i], c, usable, from)
-			if wide, ok := field[i]; ok {
-				wide[e] = trials
-				continue
-			}
-			t.Cells[e][i].Rigs = work.onRigs(trials, c, t.Checklist.Policy.Reviewers, nil)
-			if t.adjusts(i) {
-				continue // it is weighed when all editions are there
-			}
-			if c.Scored() && whole {
-				t.Cells[e][i].weigh(t.weight, nil, &work.values)
-			}
-			if c.Measured() && whole {
-				t.countRigs(e, i)
-			}
-		}
-	}
-	for i, c := range t.Criteria {
-		if wide, ok := field[i]; ok {
-			t.best[i] = fieldBest(wide, c)
-			for e := range owns {
-				t.Cells[e][i].Rigs = work.onRigs(wide[e], c, t.Checklist.Policy.Reviewers, t.best[i])
-			}
-		}
-	}
+	f.eachAlone()
+	f.againstBest()
 	for i := range t.Criteria {
 		if t.adjusts(i) {
 			t.estimate(i)
 		}
 	}
 	t.narrow(opts.Only)
-	for i, c := range t.Criteria {
-		if _, ok := field[i]; !c.Scored() || (!ok && whole && !t.adjusts(i)) {
-			continue
-		}
-		counts := t.counting(i)
-		for e := range t.Editions {
-			t.Cells[e][i].weigh(t.weight, counts, &work.values)
-			if c.Measured() {
-				t.countRigs(e, i)
+	f.weighRest()
+}
+
+// filler fills a table.
+type filler struct {
+	*Table
+	work  tabler
+	early []bool            // by criterion: its cells are weighed as soon as they are there
+	lend  []map[string]*Own // by criterion: the editions that lend their readings
+	field [][][]trial       // by criterion that the best of the field decides, and by edition
+}
+
+// eachAlone fills in what one edition's readings tell.
+func (f *filler) eachAlone() {
+	n := len(f.Criteria)
+	cells := make([]Cell, len(f.Owns)*n)
+	f.Cells = make([][]Cell, len(f.Owns))
+	for e := range f.Owns {
+		f.Cells[e] = cells[e*n : (e+1)*n : (e+1)*n]
+		for i, c := range f.Criteria {
+			cell := &f.Cells[e][i]
+			usable, from := f.Owns[e].usable(i, f.lend[i], c.Scope)
+			trials := f.work.cell(cell, c, usable, from)
+			if f.field[i] != nil {
+				f.field[i][e] = trials
+				continue
+			}
+			cell.Rigs = f.work.onRigs(trials, c, f.Checklist.Policy.Reviewers, nil)
+			if f.early[i] {
+				f.weighCell(e, i, nil)
 			}
 		}
+	}
+}
+
+// againstBest fills in the criteria that the best of the field decides.
+func (f *filler) againstBest() {
+	for i, c := range f.Criteria {
+		if f.field[i] == nil {
+			continue
+		}
+		f.best[i] = fieldBest(f.field[i], c)
+		for e := range f.Owns {
+			f.Cells[e][i].Rigs = f.work.onRigs(f.field[i][e], c, f.Checklist.Policy.Reviewers, f.best[i])
+		}
+	}
+}
+
+// weighRest weighs the cells that had to wait for all editions.
+func (f *filler) weighRest() {
+	for i, c := range f.Criteria {
+		if !c.Scored() || f.early[i] {
+			continue
+		}
+		counts := f.counting(i)
+		for e := range f.Editions {
+			f.weighCell(e, i, counts)
+		}
+	}
+}
+
+func (f *filler) weighCell(e, i int, counts func(rigs []OnRig, rig string) bool) {
+	c := f.Criteria[i]
+	if c.Scored() {
+		f.Cells[e][i].weigh(f.weight, counts, &f.work.values)
+	}
+	if c.Measured() {
+		f.countRigs(e, i)
 	}
 }
 

@@ -47,6 +47,40 @@ func (w *world) reweighted() {
 	w.must(201, "marit", "POST", "/api/v1/checklists", list)
 }
 
+// carriedOver is what carrying reviews over tells.
+type carriedOver struct {
+	Carried []struct {
+		Edition, Review     string
+		Unchanged, Accepted bool
+		Dropped, New        []string
+		Was, Is             struct{ Overall, Coverage float64 }
+	}
+}
+
+// check holds a trial to what it may say: the unchanged first, each with what it loses.
+func (m *carriedOver) check(t *testing.T) {
+	t.Helper()
+	changed := false
+	for i, c := range m.Carried {
+		changed = changed || !c.Unchanged
+		if c.Unchanged && changed {
+			t.Errorf("%s is unchanged and stands below one that is not", c.Edition)
+		}
+		if c.Review != "" || c.Accepted != c.Unchanged {
+			t.Errorf("%d %+v", i, c)
+		}
+		if c.Unchanged && (c.Is.Coverage == 0 || c.Is.Overall == c.Was.Overall) {
+			t.Errorf("%s: was %+v, is %+v", c.Edition, c.Was, c.Is)
+		}
+		if c.Edition == "gullhaven/5.2/hearthside" && !slices.Contains(c.Dropped, "week-of-use") {
+			t.Errorf("it loses %v", c.Dropped)
+		}
+	}
+	if len(m.Carried) < 25 || !changed {
+		t.Fatalf("%d reviews; some change: %v", len(m.Carried), changed)
+	}
+}
+
 // A version put in force once moved the public ranking to itself at once, where nobody
 // stood yet, and every review had to be handed in and accepted by itself.
 func TestChangeover(t *testing.T) {
@@ -83,38 +117,12 @@ func TestChangeover(t *testing.T) {
 		t.Errorf("changeover %+v", c)
 	}
 
-	type moved struct {
-		Carried []struct {
-			Edition, Review     string
-			Unchanged, Accepted bool
-			Dropped, New        []string
-			Was, Is             struct{ Overall, Coverage float64 }
-		}
-	}
 	all := map[string]any{"to": "workshop@3", "accept": true}
 	w.must(403, "ines", "POST", "/api/v1/carried-reviews", all)
-	var trial, done moved
+	var trial, done carriedOver
 	w.must(200, "marit", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "accept": true, "trial": true}).
 		into(t, &trial)
-	changed := false
-	for i, c := range trial.Carried {
-		changed = changed || !c.Unchanged
-		if c.Unchanged && changed {
-			t.Errorf("%s is unchanged and stands below one that is not", c.Edition)
-		}
-		if c.Review != "" || c.Accepted != c.Unchanged {
-			t.Errorf("%d %+v", i, c)
-		}
-		if c.Unchanged && (c.Is.Coverage == 0 || c.Is.Overall == c.Was.Overall) {
-			t.Errorf("%s: was %+v, is %+v", c.Edition, c.Was, c.Is)
-		}
-		if c.Edition == "gullhaven/5.2/hearthside" && !slices.Contains(c.Dropped, "week-of-use") {
-			t.Errorf("it loses %v", c.Dropped)
-		}
-	}
-	if len(trial.Carried) < 25 || !changed {
-		t.Fatalf("%d reviews; some change: %v", len(trial.Carried), changed)
-	}
+	trial.check(t)
 	if w.rankingNow("").Heading.Changeover.Moved != 0 {
 		t.Error("a trial carried something over")
 	}

@@ -107,6 +107,11 @@ func rankingNarrowed(t *testing.T, w *world) {
 	if len(all.Elsewhere) == 0 {
 		t.Error("nobody stands on the first version alone")
 	}
+	groupsRanked(t, w, &all)
+}
+
+// groupsRanked asks for groups of the ranking, whose members keep their scores.
+func groupsRanked(t *testing.T, w *world, all *ranked) {
 	for query, fits := range map[string]func(string) bool{
 		"desktop=Hearthside": func(e string) bool { return strings.HasSuffix(e, "/hearthside") },
 		"desktop=hearthside&desktop=awning": func(e string) bool {

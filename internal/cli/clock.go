@@ -86,20 +86,11 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 
 // take checks the flags and parts the commands.
 func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error {
-	at := cmd.ArgsLenAtDash()
-	if at != 0 || len(a) == 0 {
+	if cmd.ArgsLenAtDash() != 0 || len(a) == 0 {
 		return wrongUsage("write the command behind --, such as: dtally clock -- true")
 	}
-	for word := range slices.Values(append([]string{"--"}, a...)) {
-		if word == "--" {
-			f.plan.Commands = append(f.plan.Commands, nil)
-			continue
-		}
-		last := len(f.plan.Commands) - 1
-		f.plan.Commands[last] = append(f.plan.Commands[last], word)
-	}
-	if slices.ContainsFunc(f.plan.Commands, func(c []string) bool { return len(c) == 0 }) {
-		return wrongUsage("two -- stand side by side: a command is missing")
+	if err := f.part(a); err != nil {
+		return err
 	}
 	switch f.caches {
 	case "kept":
@@ -112,11 +103,42 @@ func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error
 		f.plan.Prepare = []string{"sh", "-c", f.prepare}
 	}
 	f.plan.Steady = f.steady / 100
+	if err := f.countable(); err != nil {
+		return err
+	}
+	return f.answers(to)
+}
+
+// part parts the words into commands at each --.
+func (f *clockFlags) part(words []string) error {
+	for word := range slices.Values(append([]string{"--"}, words...)) {
+		if word == "--" {
+			f.plan.Commands = append(f.plan.Commands, nil)
+			continue
+		}
+		last := len(f.plan.Commands) - 1
+		f.plan.Commands[last] = append(f.plan.Commands[last], word)
+	}
+	if slices.ContainsFunc(f.plan.Commands, func(c []string) bool { return len(c) == 0 }) {
+		return wrongUsage("two -- stand side by side: a command is missing")
+	}
+	return nil
+}
+
+// countable checks the numbers of the plan.
+func (f *clockFlags) countable() error {
 	switch {
 	case f.plan.Runs < 1 || f.plan.Warmups < 0 || f.plan.Settle < 0 || f.plan.Failures < 0 || f.plan.Limit < 0 || !(f.steady >= 0):
 		return wrongUsage("--runs must be 1 or more, and no number may be negative")
 	case f.plan.Steady > 0 && f.plan.Most < f.plan.Runs:
 		return wrongUsage("--most %d is fewer than --runs %d", f.plan.Most, f.plan.Runs)
+	}
+	return nil
+}
+
+// answers checks which criterion the runs answer, and where the reading goes.
+func (f *clockFlags) answers(to *destination) error {
+	switch {
 	case !slices.Contains(clock.Figures, f.figure):
 		return wrongUsage("--figure must be one of %s, not %q", list(clock.Figures), f.figure)
 	case to.wanted() && f.criterion == "":

@@ -97,32 +97,34 @@ func (m *Mapping) Validate(book *fault.Book) {
 		book.Field("zone", "there is no time zone %.70q", m.Zone)
 	}
 	book.In("fields", func() { m.validateFields(book) })
-	book.In("answers", func() {
-		for i, a := range m.Answers {
-			book.In(i, func() {
-				if len(a.Columns) == 0 || slices.Contains(a.Columns, "") {
-					book.Field("columns", "name the column that holds the answer, or one for each run")
-				}
-				if a.Criterion == "" && m.Fields["criterion"].empty() {
-					book.Field("criterion", "is missing")
-				}
-			})
-		}
-		if len(m.Answers) > manyColumns {
-			book.Add("are %d; at most %d", len(m.Answers), manyColumns)
-		}
-	})
-	book.In("tests", func() {
-		for i, t := range m.Tests {
-			book.In(i, func() {
-				if t.Name == "" || t.Is == "" {
-					book.Add("needs a name and what it is: a criterion, criterion/item, or -")
-				}
-			})
-		}
-	})
+	book.In("answers", func() { m.validateAnswers(book) })
+	book.In("tests", func() { m.validateTests(book) })
 	if m.Form != "tap" && len(m.Answers) == 0 && m.Fields["answer"].empty() {
 		book.Field("fields", "no column holds the answer")
+	}
+}
+
+func (m *Mapping) validateAnswers(book *fault.Book) {
+	for i, a := range m.Answers {
+		book.In(i, func() {
+			if len(a.Columns) == 0 || slices.Contains(a.Columns, "") {
+				book.Field("columns", "name the column that holds the answer, or one for each run")
+			}
+			if a.Criterion == "" && m.Fields["criterion"].empty() {
+				book.Field("criterion", "is missing")
+			}
+		})
+	}
+	if len(m.Answers) > manyColumns {
+		book.Add("are %d; at most %d", len(m.Answers), manyColumns)
+	}
+}
+
+func (m *Mapping) validateTests(book *fault.Book) {
+	for i, t := range m.Tests {
+		if t.Name == "" || t.Is == "" {
+			book.In(i, func() { book.Add("needs a name and what it is: a criterion, criterion/item, or -") })
+		}
 	}
 }
 

@@ -141,63 +141,85 @@ type carrier struct {
 
 // choose finds the reviews that are meant and checks that each can be carried over.
 func (c *carrier) choose(ids []string) ([]*store.Review, error) {
-	var chosen []*store.Review
 	if len(ids) == 0 {
-		for i := range c.all {
-			r := &c.all[i]
-			older, err := version(c.state, r.Checklist)
-			if err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version || !stands(r) ||
-				!c.latest(r) ||
-				(c.reviewed(r.Edition) && !c.waits(r)) {
-				continue
-			}
-			// Of an edition that stands on several older versions, the newest goes on.
-			before := slices.IndexFunc(chosen, func(x *store.Review) bool { return x.Edition == r.Edition })
-			if before < 0 {
-				chosen = append(chosen, r)
-			} else if old, err := version(c.state, chosen[before].Checklist); err == nil && older.Version > old.Version {
-				chosen[before] = r
-			}
-		}
-		if len(chosen) == 0 {
-			return nil, problem(
-				Conflict,
-				"no review on an older version is left to be carried over to %s",
-				c.newer.Name(),
-			)
-		}
-		return chosen, nil
+		return c.allLeft()
 	}
+	var chosen []*store.Review
 	var book fault.Book
 	for n, id := range ids {
-		i := slices.IndexFunc(c.all, func(r store.Review) bool { return r.ID == id })
 		pointer := fmt.Sprintf("reviews/%d", n)
-		if i < 0 {
+		r := c.find(id)
+		switch {
+		case r == nil:
 			book.Field(pointer, "there is no review %s", id)
-			continue
-		}
-		r := &c.all[i]
-		older, err := version(c.state, r.Checklist)
-		switch already := c.carried(r); {
 		case slices.Contains(ids[:n], id):
 			book.Field(pointer, "is named twice")
-		case err != nil || older.Key != c.newer.Key || older.Version >= c.newer.Version:
-			book.Field(
-				pointer,
-				"%s was made on %s, which is not an older version of %s",
-				r.Edition,
-				r.Checklist,
-				c.newer.Name(),
-			)
-		case r.State == reading.Withdrawn:
-			book.Field(pointer, "%s: the review was withdrawn", r.Edition)
-		case already != "" && !c.waits(r):
-			book.Field(pointer, "%s was carried over to %s before, as review %s", r.Edition, c.newer.Name(), already)
 		default:
+			if why := c.refuses(r); why != "" {
+				book.Field(pointer, "%s", why)
+				continue
+			}
 			chosen = append(chosen, r)
 		}
 	}
 	return chosen, invalid("nothing", book.List())
+}
+
+// allLeft is every review that can be carried over and was not yet; of an edition that
+// stands on several older versions, the one on the newest.
+func (c *carrier) allLeft() ([]*store.Review, error) {
+	var chosen []*store.Review
+	on := map[string]int{} // the version, by edition
+	for i := range c.all {
+		r := &c.all[i]
+		version, older := c.olderVersion(r)
+		if !older || !stands(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
+			continue
+		}
+		before := slices.IndexFunc(chosen, func(x *store.Review) bool { return x.Edition == r.Edition })
+		switch {
+		case before < 0:
+			chosen = append(chosen, r)
+		case version > on[r.Edition]:
+			chosen[before] = r
+		default:
+			continue
+		}
+		on[r.Edition] = version
+	}
+	if len(chosen) == 0 {
+		return nil, problem(Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name())
+	}
+	return chosen, nil
+}
+
+// olderVersion is the version that a review stands on, and whether it is an older one of
+// the list that is carried to.
+func (c *carrier) olderVersion(r *store.Review) (int, bool) {
+	list, err := version(c.state, r.Checklist)
+	if err != nil {
+		return 0, false
+	}
+	return list.Version, list.Key == c.newer.Key && list.Version < c.newer.Version
+}
+
+// refuses says why a review cannot be carried over; empty where it can.
+func (c *carrier) refuses(r *store.Review) string {
+	_, older := c.olderVersion(r)
+	switch already := c.carried(r); {
+	case !older:
+		return fmt.Sprintf(
+			"%s was made on %s, which is not an older version of %s",
+			r.Edition,
+			r.Checklist,
+			c.newer.Name(),
+		)
+	case r.State == reading.Withdrawn:
+		return r.Edition + ": the review was withdrawn"
+	case already != "" && !c.waits(r):
+		return fmt.Sprintf("%s was carried over to %s before, as review %s", r.Edition, c.newer.Name(), already)
+	}
+	return ""
 }
 
 // carried is the review on the newer version that r was carried over to before.

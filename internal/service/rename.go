@@ -121,45 +121,72 @@ func renameMentions(tx *store.Tx, state *board.State, t *thing, now string, gone
 			return err
 		}
 	}
-	_, own := cutLast(now)
+	m := mentions{tx: tx, thing: t, now: now, gone: gone}
+	_, m.own = cutLast(now)
 	for i := range state.Catalogue.Distributions {
-		d := state.Catalogue.Distributions[i]
-		ref := state.Catalogue.Versions[d.Key]
-		if t.sort == SortDistribution && slices.Contains(d.Family, t.own) && !gone[ref.ID] {
-			d.Family = replace(d.Family, t.own, own, d.Key)
-			if err := tx.EditDistribution(ref, &d); err != nil {
-				return err
-			}
+		d := &state.Catalogue.Distributions[i]
+		if err := m.distribution(state.Catalogue.Versions[d.Key], d); err != nil {
+			return err
 		}
-		for _, r := range d.Releases {
-			ref := state.Catalogue.Versions[d.Key+"/"+r.Version]
-			based := renamed(r.BasedOn, t.key, now)
-			replaces := r.Replaces
-			if t.sort == SortRelease && d.Key == t.before {
-				replaces = replace(r.Replaces, t.own, own, r.Version)
-			}
-			if gone[ref.ID] || ref.ID == t.ID || (based == r.BasedOn && slices.Equal(replaces, r.Replaces)) {
-				continue
-			}
-			r.BasedOn, r.Replaces = based, replaces
-			if err := tx.EditRelease(ref, &r); err != nil {
+		for j := range d.Releases {
+			r := &d.Releases[j]
+			if err := m.release(state.Catalogue.Versions[d.Key+"/"+r.Version], d.Key, r); err != nil {
 				return err
 			}
 		}
 	}
-	for _, r := range state.Catalogue.Rigs {
-		ref := state.Catalogue.RigVersions[r.Key]
-		if t.sort != SortRig || r.Replaces != t.own || gone[ref.ID] || ref.ID == t.ID {
-			continue
-		}
-		if r.Replaces = own; r.Key == own {
-			r.Replaces = ""
-		}
-		if err := tx.EditRig(ref, &r); err != nil {
+	for i := range state.Catalogue.Rigs {
+		r := &state.Catalogue.Rigs[i]
+		if err := m.rig(state.Catalogue.RigVersions[r.Key], r); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// mentions corrects what names one thing.
+type mentions struct {
+	tx    *store.Tx
+	thing *thing
+	now   string          // its whole key now
+	own   string          // the last part of that
+	gone  map[string]bool // ids of rows that are not to be touched
+}
+
+// distribution corrects a family.
+func (m *mentions) distribution(ref store.Ref, was *catalogue.Distribution) error {
+	if m.thing.sort != SortDistribution || !slices.Contains(was.Family, m.thing.own) || m.gone[ref.ID] {
+		return nil
+	}
+	d := *was
+	d.Family = replace(d.Family, m.thing.own, m.own, d.Key)
+	return m.tx.EditDistribution(ref, &d)
+}
+
+// release corrects a base, and the releases that it replaces.
+func (m *mentions) release(ref store.Ref, distribution string, was *catalogue.Release) error {
+	r := *was
+	r.BasedOn = renamed(was.BasedOn, m.thing.key, m.now)
+	if m.thing.sort == SortRelease && distribution == m.thing.before {
+		r.Replaces = replace(was.Replaces, m.thing.own, m.own, was.Version)
+	}
+	same := r.BasedOn == was.BasedOn && slices.Equal(r.Replaces, was.Replaces)
+	if same || m.gone[ref.ID] || ref.ID == m.thing.ID {
+		return nil
+	}
+	return m.tx.EditRelease(ref, &r)
+}
+
+// rig corrects which rig a rig was before.
+func (m *mentions) rig(ref store.Ref, was *catalogue.Rig) error {
+	if m.thing.sort != SortRig || was.Replaces != m.thing.own || m.gone[ref.ID] || ref.ID == m.thing.ID {
+		return nil
+	}
+	r := *was
+	if r.Replaces = m.own; r.Key == m.own {
+		r.Replaces = ""
+	}
+	return m.tx.EditRig(ref, &r)
 }
 
 // renamed is a key whose beginning may have got another name.

@@ -341,48 +341,56 @@ func movedView(r *reporting.Results, v *reporting.View, then map[string]standing
 	}
 	swapped := map[string]bool{}
 	for i := range out.Moves {
-		a := &out.Moves[i]
 		for j := range out.Moves[:i] {
-			b := &out.Moves[j]
-			if a.RankThen != a.RankNow && a.RankThen == b.RankNow && b.RankThen == a.RankNow && a.RankThen > 0 &&
-				a.RankNow > 0 {
-				out.Says = append(
-					out.Says,
-					fmt.Sprintf(
-						"rank %d and %d would swap: %s and %s",
-						min(a.RankThen, a.RankNow),
-						max(a.RankThen, a.RankNow),
-						r.Name(a.Edition),
-						r.Name(b.Edition),
-					),
+			a, b := &out.Moves[i], &out.Moves[j]
+			if a.swaps(b) {
+				low, high := min(a.RankThen, a.RankNow), max(a.RankThen, a.RankNow)
+				says := fmt.Sprintf(
+					"rank %d and %d would swap: %s and %s",
+					low,
+					high,
+					r.Name(a.Edition),
+					r.Name(b.Edition),
 				)
+				out.Says = append(out.Says, says)
 				swapped[a.Edition], swapped[b.Edition] = true, true
 			}
 		}
 	}
-	for _, m := range out.Moves {
-		name := r.Name(m.Edition)
-		switch {
-		case swapped[m.Edition]:
-		case m.RankThen > 0 && m.RankNow == 0:
-			out.Says = append(out.Says, fmt.Sprintf("%s would no longer be ranked; it has rank %d", name, m.RankThen))
-		case m.RankThen == 0 && m.RankNow > 0:
-			out.Says = append(out.Says, fmt.Sprintf("%s would have rank %d; it is not ranked", name, m.RankNow))
-		case m.RankThen != m.RankNow:
-			out.Says = append(out.Says, fmt.Sprintf("%s would go from rank %d to %d", name, m.RankThen, m.RankNow))
-		case m.ScoreThen != nil && m.ScoreNow != nil:
-			out.Says = append(
-				out.Says,
-				fmt.Sprintf(
-					"%s would have %.1f points instead of %.1f, with the same rank",
-					name,
-					*m.ScoreNow,
-					*m.ScoreThen,
-				),
-			)
+	for i := range out.Moves {
+		if m := &out.Moves[i]; !swapped[m.Edition] {
+			if says := m.says(r.Name(m.Edition)); says != "" {
+				out.Says = append(out.Says, says)
+			}
 		}
 	}
 	return out
+}
+
+// swaps reports whether two ranked editions would change places.
+func (m *MovedEdition) swaps(b *MovedEdition) bool {
+	return m.RankThen > 0 && m.RankNow > 0 && m.RankThen != m.RankNow && m.RankThen == b.RankNow &&
+		b.RankThen == m.RankNow
+}
+
+// says tells what would change for an edition; empty where that is nothing to tell.
+func (m *MovedEdition) says(name string) string {
+	switch {
+	case m.RankThen > 0 && m.RankNow == 0:
+		return fmt.Sprintf("%s would no longer be ranked; it has rank %d", name, m.RankThen)
+	case m.RankThen == 0 && m.RankNow > 0:
+		return fmt.Sprintf("%s would have rank %d; it is not ranked", name, m.RankNow)
+	case m.RankThen != m.RankNow:
+		return fmt.Sprintf("%s would go from rank %d to %d", name, m.RankThen, m.RankNow)
+	case m.ScoreThen != nil && m.ScoreNow != nil:
+		return fmt.Sprintf(
+			"%s would have %.1f points instead of %.1f, with the same rank",
+			name,
+			*m.ScoreNow,
+			*m.ScoreThen,
+		)
+	}
+	return ""
 }
 
 func apart(a, b *float64) bool {
