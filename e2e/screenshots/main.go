@@ -205,6 +205,11 @@ func take(server, out string, s shot) error {
 				),
 			)
 		}
+		if s.name == "how-it-came-about" { // rules and readings come after the rest
+			steps = append(steps, browser.Until(
+				`document.body.textContent.includes("by ratio") && document.querySelectorAll("td li").length > 5`,
+			))
+		}
 		if s.name == "editor" { // the readings on the curve come after the rest
 			steps = append(steps, browser.Until(`document.querySelectorAll("svg[role=img] path").length > 10`))
 		}

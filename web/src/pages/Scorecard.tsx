@@ -304,12 +304,14 @@ function HowItCameAbout({
   traces: Traced[];
 }) {
   const rules = useRules(nameOf(list));
+  const rigs = (cell.rigs ?? []).map((r) => {
+    const value = r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : "";
+    return `${r.rig || "no rig"} ${value}${score(r.points)} points`;
+  });
   return (
     <div className="py-1">
       <p className="text-[13px]">
-        {rules.get(c.key)?.words}
-        {(cell.rigs ?? []).length > 1 &&
-          ` · by rig: ${(cell.rigs ?? []).map((r) => `${r.rig || "no rig"} ${r.value != null ? `${figure(r.value)} ${c.unit ?? ""}, ` : ""}${score(r.points)} points`).join("; ")}`}
+        {[rules.get(c.key)?.words, rigs.length > 1 && `by rig: ${rigs.join("; ")}`].filter(Boolean).join(" · ")}
       </p>
       {(cell.estimated ?? []).map((x) => (
         <p key={x.rig} className="text-[13px]">
