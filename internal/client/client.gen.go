@@ -88,12 +88,6 @@ func (c *Client) DifferChecklists(ctx context.Context, checklist string, version
 	return read[ChecklistDifference](ctx, r)
 }
 
-// ListRules asks GET /checklists/{checklist}/{version}/rules. How answers to each criterion become points, in words and to be drawn.
-func (c *Client) ListRules(ctx context.Context, checklist string, version int) (Got[RuleList], error) {
-	r := c.ask("GET", "/checklists/{checklist}/{version}/rules", checklist, version)
-	return read[RuleList](ctx, r)
-}
-
 // Compare asks GET /comparison. Two to twelve editions side by side.
 func (c *Client) Compare(ctx context.Context, params CompareParams) (Got[Comparison], error) {
 	r := c.ask("GET", "/comparison")
@@ -283,12 +277,6 @@ func (c *Client) CompareGroups(ctx context.Context, params CompareGroupsParams) 
 	r.query("newest", params.Newest)
 	r.query("only", params.Only)
 	return read[GroupsView](ctx, r)
-}
-
-// ListKinds asks GET /kinds. The kinds of criterion and the shapes of curves.
-func (c *Client) ListKinds(ctx context.Context) (Got[KindList], error) {
-	r := c.ask("GET", "/kinds")
-	return read[KindList](ctx, r)
 }
 
 // ListLeaders asks GET /leaders. Who led the ranking of an audience from when to when.
@@ -851,13 +839,6 @@ func (c *Client) EditRig(ctx context.Context, rig string, params EditRigParams, 
 	r.header("If-Match", string(params.IfMatch))
 	r.body = body
 	return read[Rig](ctx, r)
-}
-
-// TryRule asks POST /rules. The rule of a criterion that is stored nowhere yet.
-func (c *Client) TryRule(ctx context.Context, body Criterion) (Got[Rule], error) {
-	r := c.ask("POST", "/rules")
-	r.body = body
-	return read[Rule](ctx, r)
 }
 
 // SignOut asks DELETE /session. End the session.

@@ -37,8 +37,11 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
   const queries = useQueryClient();
   const [items, setItems] = useState<Items>(() => restore(storage));
   const [savedAt, setSavedAt] = useState<Date>();
+  // What is kept changes by change() alone: a render may still have the items of before, and
+  // would bring back what was sent meanwhile.
   const now = useRef({ items, list, readings });
-  now.current = { items, list, readings };
+  now.current.list = list;
+  now.current.readings = readings;
   const timers = useRef<Record<string, ReturnType<typeof setTimeout>>>({});
 
   const change = useCallback(
