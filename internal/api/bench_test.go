@@ -1,7 +1,6 @@
 package api_test
 
 import (
-	"dappertally/internal/contract"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -13,6 +12,8 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/contract"
 )
 
 const clients = 64

@@ -1,11 +1,12 @@
 package cli
 
 import (
-	"dappertally/internal/client"
-	"dappertally/internal/tables"
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/tables"
 )
 
 var looseTable = tables.Define("looseEnds", "something that a review leaves open",

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"dappertally/internal/tables"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -14,6 +13,8 @@ import (
 	"github.com/spf13/cobra"
 	"go.yaml.in/yaml/v3"
 	"golang.org/x/term"
+
+	"dappertally/internal/tables"
 )
 
 // outputs lists the forms in which answers are printed.

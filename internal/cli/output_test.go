@@ -2,7 +2,6 @@ package cli
 
 import (
 	"bytes"
-	"dappertally/internal/tables"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -12,6 +11,8 @@ import (
 	"unicode/utf8"
 
 	"go.yaml.in/yaml/v3"
+
+	"dappertally/internal/tables"
 )
 
 // wide is a table that no narrow terminal has room for.

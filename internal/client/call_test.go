@@ -1,12 +1,13 @@
 package client
 
 import (
-	"dappertally/internal/contract"
 	"errors"
 	"net/http"
 	"net/http/httptest"
 	"strings"
 	"testing"
+
+	"dappertally/internal/contract"
 )
 
 // answering is a service that answers everything in the same way and keeps the

@@ -2,10 +2,11 @@ package client
 
 import (
 	"context"
-	"dappertally/internal/contract"
 	"io"
 	"net/http"
 	"strings"
+
+	"dappertally/internal/contract"
 )
 
 // Published opens a file of a published report by its address. Whoever reads it

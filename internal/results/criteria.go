@@ -1,11 +1,12 @@
 package results
 
 import (
+	"fmt"
+
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
-	"fmt"
 )
 
 var criteria = tables.Define("criteria", "a criterion of a checklist",
