@@ -112,7 +112,8 @@ var unknownShape = ShapeOf{
 	corners: func(*Curve, string) []float64 { return nil },
 }
 
-func (c *Curve) shape() *ShapeOf {
+// Of describes the curve's shape.
+func (c *Curve) Of() *ShapeOf {
 	if c != nil {
 		for i := range describedShapes {
 			if describedShapes[i].Key == c.Shape {
@@ -123,20 +124,17 @@ func (c *Curve) shape() *ShapeOf {
 	return &unknownShape
 }
 
-// Of describes the curve's shape.
-func (c *Curve) Of() *ShapeOf { return c.shape() }
-
 // NeedsPositive reports whether the curve has no meaning at or below zero.
 func (c *Curve) NeedsPositive() bool { return c.Shape == Ratio || c.Shape == Field }
 
 // At is the points of value x. best is the best value of the field on the same
 // rig, used by relative shapes alone; better is the criterion's direction.
-func (c *Curve) At(x, best float64, better string) float64 { return c.shape().at(c, x, best, better) }
+func (c *Curve) At(x, best float64, better string) float64 { return c.Of().at(c, x, best, better) }
 
 // Line is the curve as the corners of a line, in the order of the values; a relative curve
 // in units of the best.
 func (c *Curve) Line(better string) [][2]float64 {
-	s := c.shape()
+	s := c.Of()
 	values := s.corners(c, better)
 	line := make([][2]float64, len(values))
 	for i, x := range values {
@@ -150,7 +148,7 @@ func (c *Curve) String() string {
 	if c == nil {
 		return ""
 	}
-	return c.shape().short(c)
+	return c.Of().short(c)
 }
 
 // ends says which values have 100 and no points: "9 s has 100, 90 has 0".

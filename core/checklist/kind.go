@@ -241,7 +241,7 @@ func measured(c *Criterion) string {
 	if c.Runs.Expect > 1 {
 		text += fmt.Sprintf(", %s of %d runs", called(c.Runs.Summary, "median"), c.Runs.Expect)
 	}
-	return text + ": " + c.Curve.shape().words(c.Curve, c.Unit)
+	return text + ": " + c.Curve.Of().words(c.Curve, c.Unit)
 }
 
 func called(title, key string) string {

@@ -1,9 +1,10 @@
 package checklist
 
 import (
-	"dappertally/core/fault"
 	"slices"
 	"strings"
+
+	"dappertally/core/fault"
 )
 
 func (v *validator) criterion(c *Criterion) {
@@ -126,7 +127,7 @@ func (v *validator) measure(c *Criterion) {
 }
 
 func (v *validator) curve(c *Criterion) {
-	s := c.Curve.shape()
+	s := c.Curve.Of()
 	if s.validate == nil {
 		v.Field("shape", "must be %s, not %q", oneOf(Shapes), c.Curve.Shape)
 		return

@@ -2,9 +2,9 @@ package api
 
 import (
 	"context"
-	"dappertally/core/comparing"
 	"slices"
 
+	"dappertally/core/comparing"
 	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
@@ -70,11 +70,7 @@ func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.E
 
 func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequest) error {
 	n, err := h.Service.DropEntry(ctx, whoAsks(request(ctx)), r.Id, r.Entry, version(r.Params.IfMatch))
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequest) (*contract.LooseEndList, error) {

@@ -55,11 +55,7 @@ func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequest) (*contra
 
 func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequest) error {
 	n, err := h.Service.DropMapping(ctx, whoAsks(request(ctx)), r.Mapping, version(r.Params.IfMatch))
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 // alike is a value as another type that JSON writes in the same way.

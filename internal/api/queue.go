@@ -70,20 +70,12 @@ func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service
 
 func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequest) error {
 	n, err := h.Order(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body.Subjects)
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequest) error {
 	n, err := h.Service.LeaveOut(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Why)
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequest) (*contract.Created, error) {
@@ -107,11 +99,7 @@ func (h *handlers) DecideRequest(
 		string(r.Body.State),
 		r.Body.Decision,
 	)
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
@@ -131,11 +119,7 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequest) error {
 		request(ctx).RemoteIP(),
 		service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
 	)
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }
 
 func (h *handlers) ListSuggestions(
@@ -170,9 +154,5 @@ func (h *handlers) DecideSuggestion(
 		string(r.Body.State),
 		r.Body.Decision,
 	)
-	if err != nil {
-		return err
-	}
-	h.changed(ctx, n)
-	return nil
+	return h.done(ctx, n, err)
 }

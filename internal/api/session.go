@@ -25,6 +25,15 @@ func (h *handlers) changed(ctx context.Context, number int64) {
 	_, _ = h.written(ctx, number) // what is not seen in time is written all the same
 }
 
+// done ends an operation that answers nothing: the change is told, or err is why there
+// is none.
+func (h *handlers) done(ctx context.Context, number int64, err error) error {
+	if err == nil {
+		h.changed(ctx, number)
+	}
+	return err
+}
+
 func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, error) {
 	st, err := h.state(ctx)
 	if err != nil {

@@ -68,29 +68,25 @@ func lay(t *tables.Table) *laid {
 	return l
 }
 
-// narrowed leaves out columns that may give way, from the right, until the rest fits
-// into width; it names what it left out. 0 is no bound.
-func (t *laid) narrowed(width int) (*laid, []string) {
-	kept := &laid{slices.Clone(t.titles), slices.Clone(t.right), slices.Clone(t.yields), nil}
-	for _, r := range t.rows {
-		kept.rows = append(kept.rows, slices.Clone(r))
-	}
+// narrow leaves out columns that may give way, from the right, until the rest fits into
+// width; it names what it left out. 0 is no bound.
+func (t *laid) narrow(width int) []string {
 	var out []string
-	for width > 0 && kept.least() > width {
-		i := kept.spare()
+	for width > 0 && t.least() > width {
+		i := t.spare()
 		if i < 0 {
 			break
 		}
-		out = append(out, kept.titles[i])
-		kept.titles = slices.Delete(kept.titles, i, i+1)
-		kept.right = slices.Delete(kept.right, i, i+1)
-		kept.yields = slices.Delete(kept.yields, i, i+1)
-		for r := range kept.rows {
-			kept.rows[r] = slices.Delete(kept.rows[r], i, i+1)
+		out = append(out, t.titles[i])
+		t.titles = slices.Delete(t.titles, i, i+1)
+		t.right = slices.Delete(t.right, i, i+1)
+		t.yields = slices.Delete(t.yields, i, i+1)
+		for r := range t.rows {
+			t.rows[r] = slices.Delete(t.rows[r], i, i+1)
 		}
 	}
 	slices.Reverse(out)
-	return kept, out
+	return out
 }
 
 // spare is the column that gives way next; -1 where none does.
@@ -152,7 +148,8 @@ func (t *sheet) render(w io.Writer) {
 		prose(w, t.note, width)
 		return
 	}
-	shown, left := lay(t.Table).narrowed(width)
+	shown := lay(t.Table)
+	left := shown.narrow(width)
 	for i, panel := range shown.panels(width) {
 		if i > 0 {
 			fmt.Fprintln(w)

@@ -64,6 +64,29 @@ func (s *Service) edit(
 	return s.write(ctx, who, func(tx *store.Tx) error { return do(state, tx) })
 }
 
+// correct is the frame of every correction of an entry of the catalogue: key may be one
+// that it had before, and v is what the asker saw of it.
+func (s *Service) correct(
+	ctx context.Context,
+	who *Actor,
+	v Version,
+	what, key string,
+	check func(*fault.Book),
+	do func(*store.Tx, store.Ref) error,
+) (int64, error) {
+	return s.edit(ctx, who, what, check, func(st *board.State, tx *store.Tx) error {
+		key := st.Catalogue.Resolve(key)
+		ref, err := based(st.Catalogue.Versions, key, v)
+		if err != nil {
+			return err
+		}
+		if err := do(tx, ref); err != nil {
+			return err
+		}
+		return tx.Log("corrected", store.SortCatalogue, key, "")
+	})
+}
+
 // AddDistribution adds a distribution.
 func (s *Service) AddDistribution(ctx context.Context, who *Actor, d *catalogue.Distribution) (int64, error) {
 	return s.edit(
@@ -87,22 +110,14 @@ func (s *Service) EditDistribution(
 	v Version,
 	d *catalogue.Distribution,
 ) (int64, error) {
-	return s.edit(
+	return s.correct(
 		ctx,
 		who,
+		v,
 		"the distribution",
+		d.Key,
 		func(b *fault.Book) { catalogue.ValidateDistribution(d, b) },
-		func(st *board.State, tx *store.Tx) error {
-			d.Key = st.Catalogue.Resolve(d.Key)
-			ref, err := based(st.Catalogue.Versions, d.Key, v)
-			if err != nil {
-				return err
-			}
-			if err := tx.EditDistribution(ref, d); err != nil {
-				return err
-			}
-			return tx.Log("corrected", store.SortCatalogue, d.Key, "")
-		},
+		func(tx *store.Tx, ref store.Ref) error { return tx.EditDistribution(ref, d) },
 	)
 }
 
@@ -141,22 +156,14 @@ func (s *Service) EditRelease(
 	distribution string,
 	r *catalogue.Release,
 ) (int64, error) {
-	return s.edit(
+	return s.correct(
 		ctx,
 		who,
+		v,
 		"the release",
+		distribution+"/"+r.Version,
 		func(b *fault.Book) { catalogue.ValidateRelease(r, b) },
-		func(st *board.State, tx *store.Tx) error {
-			key := st.Catalogue.Resolve(distribution + "/" + r.Version)
-			ref, err := based(st.Catalogue.Versions, key, v)
-			if err != nil {
-				return err
-			}
-			if err := tx.EditRelease(ref, r); err != nil {
-				return err
-			}
-			return tx.Log("corrected", store.SortCatalogue, key, "")
-		},
+		func(tx *store.Tx, ref store.Ref) error { return tx.EditRelease(ref, r) },
 	)
 }
 
@@ -197,22 +204,14 @@ func (s *Service) EditEdition(
 	if e.Line == "" {
 		e.Line = e.Key
 	}
-	return s.edit(
+	return s.correct(
 		ctx,
 		who,
+		v,
 		"the edition",
+		release+"/"+e.Key,
 		func(b *fault.Book) { catalogue.ValidateEdition(e, b) },
-		func(st *board.State, tx *store.Tx) error {
-			key := st.Catalogue.Resolve(release + "/" + e.Key)
-			ref, err := based(st.Catalogue.Versions, key, v)
-			if err != nil {
-				return err
-			}
-			if err := tx.EditEdition(ref, e); err != nil {
-				return err
-			}
-			return tx.Log("corrected", store.SortCatalogue, key, "")
-		},
+		func(tx *store.Tx, ref store.Ref) error { return tx.EditEdition(ref, e) },
 	)
 }
 

@@ -54,17 +54,14 @@ export function Gained({ entry: e }: { entry: Entry }) {
   );
 }
 
-export function Wide({
-  heading,
-  entries,
-  view,
-  gains,
-}: {
+interface Shown {
   heading: Heading;
   entries: Entry[];
   view: View;
   gains: boolean;
-}) {
+}
+
+export function Wide({ heading, entries, view, gains }: Shown) {
   const picked = view.search.getAll("edition");
   return (
     <table className="ledger max-md:hidden">
@@ -172,17 +169,7 @@ function Flags({ entry }: { entry: Entry }) {
   ) : null;
 }
 
-export function Narrow({
-  heading,
-  entries,
-  view,
-  gains,
-}: {
-  heading: Heading;
-  entries: Entry[];
-  view: View;
-  gains: boolean;
-}) {
+export function Narrow({ heading, entries, view, gains }: Shown) {
   const [open, setOpen] = useState("");
   return (
     <ol className="border-t border-ink md:hidden">
