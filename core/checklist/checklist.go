@@ -112,16 +112,31 @@ func (c *Checklist) MaximumPoints() float64 {
 	return c.Maximum
 }
 
-// Criterion finds a criterion by its key.
-func (c *Checklist) Criterion(key string) (*Criterion, bool) {
+// find finds a criterion by its key, and the section that it is in; nil where there is none.
+func (c *Checklist) find(key string) (*Section, *Criterion) {
 	for i := range c.Sections {
-		for j := range c.Sections[i].Criteria {
-			if c.Sections[i].Criteria[j].Key == key {
-				return &c.Sections[i].Criteria[j], true
+		s := &c.Sections[i]
+		for j := range s.Criteria {
+			if s.Criteria[j].Key == key {
+				return s, &s.Criteria[j]
 			}
 		}
 	}
-	return nil, false
+	return nil, nil
+}
+
+// Criterion finds a criterion by its key.
+func (c *Checklist) Criterion(key string) (*Criterion, bool) {
+	_, criterion := c.find(key)
+	return criterion, criterion != nil
+}
+
+// SectionOf is the key of the section that a criterion is in; empty where it is in none.
+func (c *Checklist) SectionOf(criterion string) string {
+	if s, _ := c.find(criterion); s != nil {
+		return s.Key
+	}
+	return ""
 }
 
 // Audience finds an audience by its key; the empty key is the checklist's own

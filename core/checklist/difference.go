@@ -162,7 +162,7 @@ func (d *Difference) criterion(older *Checklist, section string, c *Criterion, w
 		change.Sorts = append(change.Sorts, Reweighted)
 		change.tell("weight", written(old.Weight), written(c.Weight))
 	}
-	if from := older.sectionOf(c.Key); from != section {
+	if from := older.SectionOf(c.Key); from != section {
 		change.Sorts = append(change.Sorts, Moved)
 		change.tell("section", from, section)
 	}
@@ -190,15 +190,6 @@ func (d *Difference) criterion(older *Checklist, section string, c *Criterion, w
 	case shifted:
 		d.Shifted = append(d.Shifted, change)
 	}
-}
-
-func (c *Checklist) sectionOf(criterion string) string {
-	for _, s := range c.Sections {
-		if slices.ContainsFunc(s.Criteria, func(x Criterion) bool { return x.Key == criterion }) {
-			return s.Key
-		}
-	}
-	return ""
 }
 
 func equal(a, b float64) bool { return math.Abs(a-b) <= 1e-9 }

@@ -178,7 +178,7 @@ func EditsBetween(from, to *Checklist) (edits []Edit, rest []string) {
 		}
 		for j := range s.Criteria {
 			c := &s.Criteria[j]
-			if was, ok := from.Criterion(c.Key); !ok || !sameText(was, c) || from.sectionOf(c.Key) != s.Key {
+			if was, ok := from.Criterion(c.Key); !ok || !sameText(was, c) || from.SectionOf(c.Key) != s.Key {
 				edits = append(edits, Edit{Section: s.Key, Criterion: c})
 			}
 		}

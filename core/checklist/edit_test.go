@@ -30,7 +30,7 @@ func TestApply(t *testing.T) {
 	if g, _ := next.Criterion("guide"); g.Weight != 5 || next.Sections[1].Criteria[0].Key != "guide" {
 		t.Error("guide did not change in its place")
 	}
-	if next.sectionOf("resume") != "performance" || next.Sections[0].Weight != 10 {
+	if next.SectionOf("resume") != "performance" || next.Sections[0].Weight != 10 {
 		t.Error("resume or the section's weight is missing")
 	}
 	edits, rest := EditsBetween(list, next)

@@ -33,7 +33,7 @@ func Comparison(rows []comparing.Row, list *checklist.Checklist, name Namer) *ta
 	t := comparison.Table()
 	for i := range rows {
 		r := &rows[i]
-		section, c := criterion(list, r.Criterion)
+		c := criterion(list, r.Criterion)
 		difference, percent, verdict := toldApart(r)
 		var least, most, runs any
 		if r.Runs != nil {
@@ -42,7 +42,7 @@ func Comparison(rows []comparing.Row, list *checklist.Checklist, name Namer) *ta
 		t.Add(
 			name.cell(r.Edition),
 			r.Baseline,
-			section,
+			list.SectionOf(r.Criterion),
 			r.Criterion,
 			r.Rig,
 			r.BaselineValue,

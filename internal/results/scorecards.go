@@ -104,7 +104,7 @@ func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience check
 	for i := range cards {
 		for j := range cards[i].Criteria {
 			k := &cards[i].Criteria[j]
-			section, c := criterion(list, k.Key)
+			c := criterion(list, k.Key)
 			var reason string
 			if k.Remarks != nil {
 				reason = k.Reason
@@ -121,7 +121,7 @@ func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience check
 				cards[i].Checklist,
 				audience.Key,
 				cards[i].Edition,
-				section,
+				list.SectionOf(k.Key),
 				k.Key,
 				c.Title,
 				string(k.State),
@@ -136,15 +136,10 @@ func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience check
 	return t
 }
 
-// criterion finds a criterion of the list and its section's key.
-func criterion(list *checklist.Checklist, key string) (section string, c *checklist.Criterion) {
-	for i := range list.Sections {
-		s := &list.Sections[i]
-		for j := range s.Criteria {
-			if s.Criteria[j].Key == key {
-				return s.Key, &s.Criteria[j]
-			}
-		}
+// criterion finds a criterion of the list; of one that is not in it, only the key is known.
+func criterion(list *checklist.Checklist, key string) *checklist.Criterion {
+	if c, ok := list.Criterion(key); ok {
+		return c
 	}
-	return "", &checklist.Criterion{Key: key}
+	return &checklist.Criterion{Key: key}
 }

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./api";
+import { pathOf } from "./checklists";
 
 export type Checklist = Schemas["Checklist"];
 export type Criterion = Schemas["Criterion"];
@@ -8,17 +9,11 @@ export type Reading = Schemas["Reading"];
 
 /** The checklist that a name, key@version, means. */
 export function useChecklist(name: string | undefined) {
-  const [key, version] = (name ?? "").split("@");
   return useQuery({
     queryKey: ["checklist", name],
     enabled: !!name,
     staleTime: 300_000,
-    queryFn: () =>
-      take(
-        api.GET("/checklists/{checklist}/{version}", {
-          params: { path: { checklist: key, version: Number(version) } },
-        }),
-      ),
+    queryFn: () => take(api.GET("/checklists/{checklist}/{version}", { params: { path: pathOf(name ?? "") } })),
   });
 }
 

@@ -15,6 +15,7 @@ export function useVersions() {
   });
 }
 
+/** The checklist and the version that a name, key@version, is made of. */
 export const pathOf = (name: string) => {
   const [checklist, version] = name.split("@");
   return { checklist, version: Number(version) };

@@ -1,22 +1,17 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./api";
 import type { Criterion } from "./checklist";
+import { pathOf } from "./checklists";
 
 export type Rule = Schemas["Rule"];
 
 /** How answers to each criterion of a version become points, by the criterion's key. */
 export function useRules(name: string | undefined): Map<string, Rule> {
-  const [checklist, version] = (name ?? "").split("@");
   const rules = useQuery({
     queryKey: ["checklist", name, "rules"],
     enabled: !!name,
     staleTime: 300_000,
-    queryFn: () =>
-      take(
-        api.GET("/checklists/{checklist}/{version}/rules", {
-          params: { path: { checklist, version: Number(version) } },
-        }),
-      ),
+    queryFn: () => take(api.GET("/checklists/{checklist}/{version}/rules", { params: { path: pathOf(name ?? "") } })),
   });
   return new Map((rules.data?.rules ?? []).map((r) => [r.criterion, r]));
 }

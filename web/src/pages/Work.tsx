@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { nameOf, useVersions } from "../checklists";
+import { nameOf, pathOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
 import { Frame, useMay, useSession } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
@@ -44,8 +44,8 @@ export default function WorkPage() {
   const all = reviews.data?.reviews ?? [];
   // The newest version in force that a review could be carried over to.
   const newer = (r: Review): string | undefined => {
-    const [key, version] = r.checklist.split("@");
-    const next = versions.data?.findLast((v) => v.key === key && v.state === "in-force" && v.version > Number(version));
+    const { checklist, version } = pathOf(r.checklist);
+    const next = versions.data?.findLast((v) => v.key === checklist && v.state === "in-force" && v.version > version);
     const there =
       next && all.some((x) => x.edition === r.edition && x.checklist === nameOf(next) && x.state !== "withdrawn");
     return next && !there ? nameOf(next) : undefined;

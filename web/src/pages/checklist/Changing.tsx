@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take } from "../../api";
-import { type Summary } from "../../checklists";
+import { pathOf, type Summary } from "../../checklists";
 import { NumberField } from "../../components/Fields";
 import { useMay } from "../../components/Frame";
 import { Refused } from "../../components/States";
@@ -13,7 +13,7 @@ export function Changing({ shown }: { shown: Summary }) {
   const queries = useQueryClient();
   const change = shown.changeover!;
   const [share, setShare] = useState<number | undefined>(change.share ? Math.round(100 * change.share) : 80);
-  const version = Number(change.newer.split("@")[1]);
+  const { version } = pathOf(change.newer);
   const save = useMutation({
     mutationFn: (body: { version: number; share: number }) =>
       take(api.PUT("/checklists/{checklist}/shown", { params: { path: { checklist: shown.key } }, body })),

@@ -41,7 +41,7 @@ function Body({ versions }: { versions: Summary[] }) {
   const older =
     search.get("from") ??
     versions
-      .filter((v) => nameOf(v) !== newer && v.key === newer.split("@")[0] && v.version < pathOf(newer).version)
+      .filter((v) => nameOf(v) !== newer && v.key === pathOf(newer).checklist && v.version < pathOf(newer).version)
       .map(nameOf)
       .at(-1) ??
     "";
@@ -49,7 +49,7 @@ function Body({ versions }: { versions: Summary[] }) {
     setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
   const difference = useQuery({
     queryKey: ["difference", older, newer],
-    enabled: !!older && !!newer && older.split("@")[0] === newer.split("@")[0],
+    enabled: !!older && !!newer && pathOf(older).checklist === pathOf(newer).checklist,
     queryFn: () =>
       take(
         api.GET("/checklists/{checklist}/{version}/difference/{older}", {
