@@ -3,12 +3,14 @@ package browser
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
@@ -123,22 +125,33 @@ func Settled() Step {
 	)
 }
 
-// Until waits until a JavaScript expression is true.
+// Until waits until a JavaScript expression is true, also of a page that comes after
+// the one shown now.
 func Until(expression string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Poll[any](
-			"!!("+expression+")",
-			chromedp.WithPollingInterval(50*time.Millisecond),
-			chromedp.WithPollingTimeout(time.Minute),
-		)(
-			ctx,
-			t,
-		)
-		if err != nil {
-			err = fmt.Errorf("waiting for %s: %w", expression, err)
+		end := time.Now().Add(time.Minute)
+		for {
+			_, err := chromedp.Poll[any](
+				"!!("+expression+")",
+				chromedp.WithPollingInterval(50*time.Millisecond),
+				chromedp.WithPollingTimeout(time.Until(end)),
+			)(ctx, t)
+			if err == nil {
+				return chromedp.Void{}, nil
+			}
+			if !leftPage(err) || time.Now().After(end) {
+				return chromedp.Void{}, fmt.Errorf("waiting for %s: %w", expression, err)
+			}
+			time.Sleep(20 * time.Millisecond)
 		}
-		return chromedp.Void{}, err
 	}
+}
+
+// leftPage tells whether an expression could not be asked to its end because the page
+// that it was asked of gave way to another.
+func leftPage(err error) bool {
+	var refused *cdproto.Error
+	return errors.As(err, &refused) && refused.Code == -32000
 }
 
 // Press presses a key that carries a character, as a keyboard does: what the page
