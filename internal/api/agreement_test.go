@@ -16,7 +16,7 @@ var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
 func TestInstancesAgree(t *testing.T) {
 	open := instances(t)
 	first := open()
-	w := newWorldOn(t, first, true)
+	w := newWorldOn(t, first)
 	_, follower := start(t, open())
 	const edition = "ivybeck/5.4/hearthside"
 	paths := []string{

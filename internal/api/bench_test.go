@@ -45,7 +45,7 @@ func BenchmarkRanking(b *testing.B) {
 func BenchmarkFreshness(b *testing.B) {
 	open := instances(b)
 	first := open()
-	w := newWorldOn(b, first, true)
+	w := newWorldOn(b, first)
 	_, other := start(b, open())
 	const edition = "ivybeck/5.4/hearthside"
 	review := w.planned("ines", edition)

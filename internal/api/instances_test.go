@@ -2,12 +2,12 @@ package api_test
 
 import (
 	"context"
+	"slices"
 	"testing"
 	"time"
 
-	"dappertally/internal/service"
-
 	"dappertally/core/catalogue"
+	"dappertally/internal/service"
 )
 
 // TestInstancesSeeEachOther writes on one instance and reads on another.
@@ -17,14 +17,14 @@ func TestInstancesSeeEachOther(t *testing.T) {
 	writes, _ := start(t, first)
 	reads, _ := start(t, open())
 	ctx := context.Background()
-	if err := writes.FirstPerson(ctx, service.Account{Name: "ines", Title: "Ines", Roles: []string{service.Reviewer}}, "long enough"); err != nil {
+	if err := writes.FirstPerson(ctx, service.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{service.Reviewer}}, "long enough"); err != nil {
 		t.Fatal(err)
 	}
-	p, err := first.Person(ctx, "ines")
+	p, err := first.Person(ctx, "rosalind")
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := writes.AddRig(ctx, &service.Actor{ID: p.ID, Name: "ines", Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"})
+	n, err := writes.AddRig(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -33,8 +33,8 @@ func TestInstancesSeeEachOther(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(state.Catalogue.Rigs) != 1 {
-		t.Errorf("the other instance sees %d rigs after change %d", len(state.Catalogue.Rigs), n)
+	if !slices.ContainsFunc(state.Catalogue.Rigs, func(r catalogue.Rig) bool { return r.Key == "bench-a" }) {
+		t.Errorf("the other instance does not see the rig after change %d", n)
 	}
 	t.Logf("seen after %s", time.Since(began))
 }

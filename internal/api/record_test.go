@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"image"
 	"image/png"
-	"regexp"
 	"strings"
 	"testing"
 
@@ -214,12 +213,13 @@ func TestHiddenGrades(t *testing.T) {
 	)
 	at := "/api/v1/reviews/" + review
 	reads := w.everyRead(review)
+	// The grade, its points, the mean of both, and the distance between them.
+	secrets := []string{"7.3129", "73.129", "2.2083", "22.083", "47.606", "5.1046", "5.1 grades", "secretnote"}
 	leaks := func(who string) (found []string) {
 		for _, path := range reads {
 			body := string(w.call(who, "GET", path, nil).body)
-			// The grade, its points, the mean of both, and the distance between them.
-			for _, secret := range []string{"7.3129", "73.129", "2.2083", "22.083", "47.606", "5.1046", "5.1 grades", "secretnote"} {
-				if regexp.MustCompile(`(^|[^0-9])` + regexp.QuoteMeta(secret)).MatchString(body) {
+			for _, secret := range secrets {
+				if says(body, secret) {
 					found = append(found, path+" says "+secret)
 				}
 			}
@@ -258,6 +258,20 @@ func TestHiddenGrades(t *testing.T) {
 	}
 	if r := w.must(200, "tomas", "GET", at+"/loose-ends", nil); !strings.Contains(string(r.body), "5.1 grades apart") {
 		t.Errorf("the distance is not told: %s", r.body)
+	}
+}
+
+// says tells whether a text holds another that no digit goes before.
+func says(text, part string) bool {
+	for {
+		at := strings.Index(text, part)
+		if at < 0 {
+			return false
+		}
+		if at == 0 || text[at-1] < '0' || text[at-1] > '9' {
+			return true
+		}
+		text = text[at+1:]
 	}
 }
 

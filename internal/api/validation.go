@@ -20,8 +20,9 @@ import (
 	"dappertally/internal/service"
 )
 
-// validation checks requests against the contract and names every fault of form.
-func validation() (gin.HandlerFunc, error) {
+// routes finds the contract's operation that a request asks for. Reading the contract
+// takes a quarter of a second, so it is read once in a process.
+var routes = sync.OnceValues(func() (routers.Router, error) {
 	doc, err := openapi3.NewLoader().LoadFromData(contract.Document)
 	if err != nil {
 		return nil, err
@@ -29,7 +30,12 @@ func validation() (gin.HandlerFunc, error) {
 	if err := doc.Validate(context.Background()); err != nil {
 		return nil, err
 	}
-	router, err := legacy.NewRouter(doc)
+	return legacy.NewRouter(doc)
+})
+
+// validation checks requests against the contract and names every fault of form.
+func validation() (gin.HandlerFunc, error) {
+	router, err := routes()
 	if err != nil {
 		return nil, err
 	}

@@ -9,11 +9,9 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
-	"sync"
 	"testing"
 	"time"
 
-	"dappertally/core/bundle"
 	"dappertally/internal/api"
 	"dappertally/internal/dbtest"
 	"dappertally/internal/demo"
@@ -31,43 +29,17 @@ type world struct {
 
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
 
-// bundled is the demo's records, built once: drawing them takes its time.
-var bundled = sync.OnceValues(demo.Bundle)
+// peopled and filled are what worlds begin with: the demo's people, and its records too.
+var (
+	peopled = dbtest.Filled{Fill: func(ctx context.Context, st *store.Store) error { return furnish(ctx, st, false) }}
+	filled  = dbtest.Filled{Fill: func(ctx context.Context, st *store.Store) error { return furnish(ctx, st, true) }}
+)
 
-// newWorld starts a service with the demo's people and, where wanted, its records.
-func newWorld(t testing.TB, filled bool) *world {
-	t.Helper()
-	return newWorldOn(t, dbtest.Open(t), filled)
-}
-
-// instances gives a function that opens one migrated schema again and again, once for
-// each instance of the service.
-func instances(t testing.TB) (open func() *store.Store) {
-	t.Helper()
-	dsn := dbtest.DSN(t)
-	open = func() *store.Store {
-		st, err := store.Open(dsn)
-		if err != nil {
-			t.Fatal(err)
-		}
-		t.Cleanup(func() { st.Close() })
-		return st
-	}
-	if _, err := open().Migrate(context.Background()); err != nil {
-		t.Fatal(err)
-	}
-	return open
-}
-
-// newWorldOn does so on a schema of the caller's, which other instances can share.
-func newWorldOn(t testing.TB, st *store.Store, filled bool) *world {
-	t.Helper()
-	w := &world{t: t, tokens: map[string]string{}}
-	w.svc, w.server = start(t, st)
-	ctx := context.Background()
+func furnish(ctx context.Context, st *store.Store, records bool) error {
+	svc := service.New(st, slog.New(slog.DiscardHandler), func() time.Time { return today })
 	for _, a := range demo.Accounts {
 		// Only one of them signs in by password here: hashing it takes its time.
-		add := func() error { return w.svc.FirstPerson(ctx, a.Account, a.Secret) }
+		add := func() error { return svc.FirstPerson(ctx, a.Account, a.Secret) }
 		if a.Name != "ines" {
 			add = func() error {
 				_, err := st.Write(ctx, "", today, func(tx *store.Tx) error { return tx.AddPerson(&a.Account) })
@@ -75,8 +47,54 @@ func newWorldOn(t testing.TB, st *store.Store, filled bool) *world {
 			}
 		}
 		if err := add(); err != nil {
+			return err
+		}
+	}
+	if !records {
+		return nil
+	}
+	b, err := demo.Bundle()
+	if err != nil {
+		return err
+	}
+	_, err = svc.Import(ctx, &service.Actor{}, b, nil)
+	return err
+}
+
+// newWorld starts a service with the demo's people and, where wanted, its records.
+func newWorld(t testing.TB, records bool) *world {
+	t.Helper()
+	if records {
+		return newWorldOn(t, filled.Open(t))
+	}
+	return newWorldOn(t, peopled.Open(t))
+}
+
+// instances gives a function that opens one schema with the demo's records again and
+// again, once for each instance of the service.
+func instances(t testing.TB) (open func() *store.Store) {
+	t.Helper()
+	dsn := filled.DSN(t)
+	return func() *store.Store {
+		st, err := store.Open(dsn)
+		if err != nil {
 			t.Fatal(err)
 		}
+		t.Cleanup(func() { st.Close() })
+		return st
+	}
+}
+
+// newWorldOn starts a service on a schema of the caller's, which other instances can share.
+func newWorldOn(t testing.TB, st *store.Store) *world {
+	t.Helper()
+	w := &world{t: t, tokens: map[string]string{}}
+	w.svc, w.server = start(t, st)
+	ctx := context.Background()
+	for end := time.Now().Add(time.Minute); !w.svc.Follows() && time.Now().Before(end); { // until it has read its records
+		time.Sleep(5 * time.Millisecond)
+	}
+	for _, a := range demo.Accounts {
 		p, err := st.Person(ctx, a.Name)
 		if err != nil {
 			t.Fatal(err)
@@ -87,19 +105,12 @@ func newWorldOn(t testing.TB, st *store.Store, filled bool) *world {
 		}
 		w.tokens[a.Name] = secret
 	}
-	if filled {
-		b, err := bundled()
-		if err != nil {
-			t.Fatal(err)
-		}
-		w.load(b)
-	}
 	return w
 }
 
 func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server) {
 	t.Helper()
-	log := slog.New(slog.NewTextHandler(io.Discard, nil))
+	log := slog.New(slog.DiscardHandler)
 	svc := service.New(st, log, func() time.Time { return today })
 	handler, err := api.New(svc, api.Options{Log: log})
 	if err != nil {
@@ -111,17 +122,6 @@ func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server) {
 	server := httptest.NewServer(handler)
 	t.Cleanup(func() { server.Close(); cancel(); <-followed })
 	return svc, server
-}
-
-func (w *world) load(b *bundle.Bundle) {
-	w.t.Helper()
-	n, err := w.svc.Import(context.Background(), &service.Actor{}, b, nil)
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	if _, err := w.svc.State(context.Background(), n); err != nil {
-		w.t.Fatal(err)
-	}
 }
 
 // reply is what came back.

@@ -121,7 +121,11 @@ func copySchema(base, from, to string) error {
 		if err := conn.QueryRowContext(ctx, fmt.Sprintf("SHOW CREATE TABLE %s.`%s`", from, table)).Scan(&name, &create); err != nil {
 			return err
 		}
-		for _, s := range []string{create, fmt.Sprintf("INSERT INTO `%s` SELECT * FROM %s.`%s`", table, from, table)} {
+		// Without statistics the server would join the copied rows in the order of chance.
+		for _, s := range []string{
+			create, fmt.Sprintf("INSERT INTO `%s` SELECT * FROM %s.`%s`", table, from, table),
+			fmt.Sprintf("ANALYZE TABLE `%s`", table),
+		} {
 			if _, err := conn.ExecContext(ctx, s); err != nil {
 				return fmt.Errorf("copying %s: %w", table, err)
 			}

@@ -34,8 +34,8 @@ const account = "dtally"
 // Start starts the server whose data is in dir, creating it where it is new. Started
 // by the system's root, the server runs as an unprivileged user without a name, which
 // then owns the data; it must be able to reach dir. Cancelling ctx does not stop the
-// server; Stop does.
-func Start(ctx context.Context, dir string) (*Server, error) {
+// server; Stop does. More settings of the server's own can be given, as --name=value.
+func Start(ctx context.Context, dir string, settings ...string) (*Server, error) {
 	f, err := open(dir)
 	if err != nil {
 		return nil, err
@@ -47,7 +47,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err := s.create(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.run(ctx); err != nil {
+	if err := s.run(ctx, settings); err != nil {
 		s.folder.release()
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func (s *Server) create(ctx context.Context) error {
 	return s.secrets.make(f)
 }
 
-func (s *Server) run(ctx context.Context) error {
+func (s *Server) run(ctx context.Context, settings []string) error {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
 		return err
@@ -99,17 +99,16 @@ func (s *Server) run(ctx context.Context) error {
 		return err
 	}
 	defer os.Remove(initFile)
-	s.cmd = exec.Command(
-		bin,
+	s.cmd = exec.Command(bin, append([]string{
 		"--no-defaults",
-		"--datadir="+f.data(),
-		"--socket="+f.socket(),
+		"--datadir=" + f.data(),
+		"--socket=" + f.socket(),
 		"--skip-networking",
-		"--pid-file="+f.pid(),
-		"--log-error="+f.log(),
-		"--init-file="+initFile,
-		"--tmpdir="+f.temporary(),
-		"--secure-file-priv="+f.files(),
+		"--pid-file=" + f.pid(),
+		"--log-error=" + f.log(),
+		"--init-file=" + initFile,
+		"--tmpdir=" + f.temporary(),
+		"--secure-file-priv=" + f.files(),
 		"--local-infile=0",
 		"--skip-symbolic-links",
 		"--skip-name-resolve",
@@ -119,7 +118,7 @@ func (s *Server) run(ctx context.Context) error {
 		"--innodb-buffer-pool-size=128M",
 		"--max-connections=200",
 		"--default-time-zone=+00:00",
-	)
+	}, settings...)...)
 	f.owner.run(s.cmd)
 	s.cmd.Dir = "/"
 	// A group of its own: Ctrl-C at the terminal must reach the program first,

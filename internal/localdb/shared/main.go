@@ -29,14 +29,14 @@ func run(args []string) (code int, err error) {
 	if len(args) < 2 || args[0] != "--" {
 		return 2, errors.New("usage: shared -- COMMAND [ARG…]")
 	}
-	dir, err := os.MkdirTemp("", "dtally-test-")
+	dir, err := os.MkdirTemp(dbtest.Place(), "dtally-test-")
 	if err != nil {
 		return 1, err
 	}
 	defer os.RemoveAll(dir)
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	server, err := localdb.Start(ctx, dir)
+	server, err := dbtest.Start(ctx, dir)
 	if err != nil {
 		return 1, err
 	}
