@@ -121,7 +121,7 @@ check:
 bench:
 	@$(NEED) go node mariadb
 	@$(MAKE) --no-print-directory console
-	@go run ./internal/localdb/shared -- go test -p 1 -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/service/
+	@go run ./internal/localdb/shared -- go test -p 1 -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/intake/
 
 generate:
 	@go generate ./internal/contract

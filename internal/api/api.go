@@ -13,9 +13,19 @@ import (
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/answers"
+	"dappertally/internal/cataloguing"
+	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
+	"dappertally/internal/intake"
+	"dappertally/internal/ledger"
+	"dappertally/internal/people"
+	"dappertally/internal/policy"
+	"dappertally/internal/reports"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/schema"
 	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 // Options say how a server faces the network.
@@ -29,9 +39,18 @@ type Options struct {
 
 // handlers answers the operations of the contract.
 type handlers struct {
-	*service.Service
-	secure bool
-	until  context.Context
+	ledger      *ledger.Ledger
+	policy      *policy.Service
+	people      *people.Service
+	cataloguing *cataloguing.Service
+	answers     *answers.Service
+	checklists  *checklists.Service
+	reviewing   *reviewing.Service
+	team        *team.Service
+	reports     *reports.Service
+	intake      *intake.Service
+	secure      bool
+	until       context.Context
 }
 
 const base = "/api/v1"
@@ -55,7 +74,10 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	if o.Until == nil {
 		o.Until = context.Background()
 	}
-	h := &handlers{s, o.Secure, o.Until}
+	h := &handlers{
+		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
+		o.Secure, o.Until,
+	}
 	m := newMetrics(h)
 	r.Use(
 		logging(o.Log),
@@ -106,7 +128,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 }
 
 func (h *handlers) ready(c *gin.Context) {
-	if err := h.Ready(c.Request.Context()); err != nil {
+	if err := h.ledger.Ready(c.Request.Context()); err != nil {
 		refuse(c, err)
 		return
 	}

@@ -10,7 +10,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"dappertally/internal/service"
+	"dappertally/internal/intake"
+	"dappertally/internal/problem"
 )
 
 // Archives are streams of any length and stand outside the contract's handlers.
@@ -27,7 +28,7 @@ func (h *handlers) archive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	a, err := h.Archive(c.Request.Context(), whoAsks(c))
+	a, err := h.intake.Archive(c.Request.Context(), whoAsks(c))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -63,8 +64,8 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		return
 	}
 	who := whoAsks(c)
-	if !who.May(service.KeepArchive) { // before anything is put on the disk
-		_, err := h.TakeArchive(c.Request.Context(), who, nil, true)
+	if !who.May(intake.KeepArchive) { // before anything is put on the disk
+		_, err := h.intake.TakeArchive(c.Request.Context(), who, nil, true)
 		refuse(c, err)
 		return
 	}
@@ -72,8 +73,8 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	if err != nil {
 		refuse(
 			c,
-			&service.Error{
-				Kind:    service.Unavailable,
+			&problem.Error{
+				Kind:    problem.Unavailable,
 				Message: "there is no room to take the archive in; tell the administrator",
 			},
 		)
@@ -84,15 +85,15 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	if _, err := io.Copy(spool, http.MaxBytesReader(c.Writer, c.Request.Body, largestArchive)); err != nil {
 		refuse(
 			c,
-			&service.Error{
-				Kind:    service.Unavailable,
+			&problem.Error{
+				Kind:    problem.Unavailable,
 				Message: "the archive broke off, or there is no room for it; nothing was kept",
 			},
 		)
 		return
 	}
 	trial := c.Query("trial") == "true"
-	done, err := h.TakeArchive(c.Request.Context(), who, spool, trial)
+	done, err := h.intake.TakeArchive(c.Request.Context(), who, spool, trial)
 	if err != nil {
 		refuse(c, err)
 		return

@@ -11,7 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
 
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
 )
 
 // binding reads the parameters and the body of a request. It stops at the first that
@@ -52,8 +52,8 @@ func (b *binding) header(name string, to any) {
 
 func (b *binding) note(name string, err error) {
 	if err != nil && b.err == nil {
-		b.err = &service.Error{
-			Kind:    service.Invalid,
+		b.err = &problem.Error{
+			Kind:    problem.Invalid,
 			Message: fmt.Sprintf("Invalid format for parameter %s: %s", name, err),
 		}
 	}

@@ -4,16 +4,16 @@ import (
 	"context"
 	"net/http"
 
-	"dappertally/internal/contract"
-
 	ics "github.com/arran4/golang-ical"
 	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/contract"
 )
 
 const calendarPath = "/calendar.ics"
 
 func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequest) (*contract.CalendarAddress, error) {
-	secret, err := h.Service.OpenCalendar(ctx, whoAsks(request(ctx)))
+	secret, err := h.team.OpenCalendar(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -24,7 +24,7 @@ func (h *handlers) CloseCalendar(
 	ctx context.Context,
 	_ CloseCalendarRequest,
 ) error {
-	if err := h.Service.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
+	if err := h.team.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
 		return err
 	}
 	return nil
@@ -33,7 +33,7 @@ func (h *handlers) CloseCalendar(
 // calendar answers releases and due dates as iCalendar (RFC 5545). The secret is in
 // the query, which no log of ours holds.
 func (h *handlers) calendar(c *gin.Context) {
-	events, err := h.Calendar(c.Request.Context(), c.Query("key"))
+	events, err := h.team.Calendar(c.Request.Context(), c.Query("key"))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -41,7 +41,7 @@ func (h *handlers) calendar(c *gin.Context) {
 	cal := ics.NewCalendar()
 	cal.SetProductId("-//Dapper Tally//EN")
 	cal.SetMethod(ics.MethodPublish)
-	cal.SetName(h.Team + ": releases and reviews")
+	cal.SetName(h.ledger.Keeper + ": releases and reviews")
 	cal.SetRefreshInterval("PT1H")
 	for _, e := range events {
 		x := cal.AddEvent(e.ID + "@dapper-tally")

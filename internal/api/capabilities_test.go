@@ -10,6 +10,7 @@ import (
 
 	"github.com/getkin/kin-openapi/openapi3"
 
+	"dappertally/internal/access"
 	"dappertally/internal/contract"
 	"dappertally/internal/service"
 )
@@ -25,9 +26,9 @@ func TestCapabilitiesOverTheNetwork(t *testing.T) {
 	for _, x := range doc.Components.Schemas["Capability"].Value.Enum {
 		words = append(words, x.(string))
 	}
-	everything := &service.Actor{ID: "1", Roles: service.Roles}
-	if all := everything.Capabilities(); len(all) != len(words) ||
-		slices.ContainsFunc(all, func(a service.Action) bool { return !slices.Contains(words, string(a)) }) {
+	everything := &access.Actor{ID: "1", Roles: access.Roles}
+	if all := service.Capabilities(everything); len(all) != len(words) ||
+		slices.ContainsFunc(all, func(a access.Action) bool { return !slices.Contains(words, a.Key) }) {
 		t.Errorf("the contract knows %v, the permissions %v", words, all)
 	}
 

@@ -9,7 +9,8 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/internal/board"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
 )
 
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }
@@ -20,7 +21,7 @@ func (h *handlers) state(ctx context.Context) (*board.State, error) {
 	if err != nil {
 		return nil, err
 	}
-	return h.State(ctx, after)
+	return h.ledger.State(ctx, after)
 }
 
 // after is the change that the caller wants to see.
@@ -31,8 +32,8 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 	}
 	n, err := strconv.ParseInt(text, 10, 64)
 	if err != nil || n < 0 {
-		return 0, &service.Error{
-			Kind:    service.Invalid,
+		return 0, &problem.Error{
+			Kind:    problem.Invalid,
 			Message: "the header Dtally-After must be the number of a change",
 		}
 	}
@@ -40,10 +41,10 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 }
 
 // found marks the answer with the revision of what it shows.
-func found(ctx context.Context, what string, refs map[string]service.Ref, key string) error {
+func found(ctx context.Context, what string, refs map[string]ledger.Ref, key string) error {
 	ref, ok := refs[key]
 	if !ok {
-		return &service.Error{Kind: service.NotFound, Message: "there is no " + what + " " + key}
+		return &problem.Error{Kind: problem.NotFound, Message: "there is no " + what + " " + key}
 	}
 	request(ctx).Set(keyRevision, ref.Revision)
 	return nil
@@ -52,7 +53,7 @@ func found(ctx context.Context, what string, refs map[string]service.Ref, key st
 // written waits for a write to be visible and marks the answer with it.
 func (h *handlers) written(ctx context.Context, change int64) (*board.State, error) {
 	request(ctx).Header("Dtally-Change", itoa(change))
-	return h.State(ctx, change)
+	return h.ledger.State(ctx, change)
 }
 
 // sameKey refuses an edit whose body is about something else than its address.
@@ -60,8 +61,8 @@ func sameKey(pointer, inPath, inBody string) error {
 	if inPath == inBody {
 		return nil
 	}
-	return &service.Error{
-		Kind:    service.Conflict,
+	return &problem.Error{
+		Kind:    problem.Conflict,
 		Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change",
 	}
 }
@@ -136,7 +137,7 @@ func (h *handlers) AddDistribution(
 	ctx context.Context,
 	r AddDistributionRequest,
 ) (*contract.Distribution, error) {
-	n, err := h.Service.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
+	n, err := h.cataloguing.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +177,7 @@ func (h *handlers) EditDistribution(
 	if err := h.sameEntry(ctx, "distribution", r.Distribution, r.Body.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditDistribution(
+	n, err := h.cataloguing.EditDistribution(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),
@@ -237,7 +238,7 @@ func coreRelease(r *contract.Release) *catalogue.Release {
 }
 
 func (h *handlers) AddRelease(ctx context.Context, r AddReleaseRequest) (*contract.Release, error) {
-	n, err := h.Service.AddRelease(ctx, whoAsks(request(ctx)), r.Body.Distribution, coreRelease(r.Body))
+	n, err := h.cataloguing.AddRelease(ctx, whoAsks(request(ctx)), r.Body.Distribution, coreRelease(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -278,7 +279,7 @@ func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequest) (*cont
 	if err := h.sameEntry(ctx, "release", r.Distribution+"/"+r.Release, r.Body.Distribution+"/"+r.Body.Version); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditRelease(
+	n, err := h.cataloguing.EditRelease(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),
@@ -345,7 +346,7 @@ func coreEdition(e *contract.Edition) *catalogue.Edition {
 
 func (h *handlers) AddEdition(ctx context.Context, r AddEditionRequest) (*contract.Edition, error) {
 	e := coreEdition(r.Body)
-	n, err := h.Service.AddEdition(ctx, whoAsks(request(ctx)), r.Body.Distribution+"/"+r.Body.Release, e)
+	n, err := h.cataloguing.AddEdition(ctx, whoAsks(request(ctx)), r.Body.Distribution+"/"+r.Body.Release, e)
 	if err != nil {
 		return nil, err
 	}
@@ -382,7 +383,7 @@ func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequest) (*cont
 	if err := h.sameEntry(ctx, "edition", catalogue.EditionKey(r.Distribution, r.Release, r.Edition), catalogue.EditionKey(b.Distribution, b.Release, b.Key)); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditEdition(
+	n, err := h.cataloguing.EditEdition(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),
@@ -421,7 +422,7 @@ func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequest) (*contract.R
 }
 
 func (h *handlers) AddRig(ctx context.Context, r AddRigRequest) (*contract.Rig, error) {
-	n, err := h.Service.AddRig(ctx, whoAsks(request(ctx)), r.Body)
+	n, err := h.cataloguing.AddRig(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -455,7 +456,7 @@ func (h *handlers) EditRig(ctx context.Context, r EditRigRequest) (*contract.Rig
 	if err := h.sameEntry(ctx, "rig", r.Rig, r.Body.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditRig(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
+	n, err := h.cataloguing.EditRig(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
 	if err != nil {
 		return nil, err
 	}

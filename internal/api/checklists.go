@@ -6,9 +6,11 @@ import (
 	"slices"
 
 	"dappertally/core/checklist"
+	"dappertally/internal/access"
+	"dappertally/internal/answers"
 	"dappertally/internal/board"
+	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
 )
 
 func (h *handlers) ListChecklists(
@@ -43,17 +45,17 @@ func (h *handlers) ListChecklists(
 
 // changeover is how far a newer version has come; zero where there is none.
 func changeover(st *board.State, key string) (contract.Changeover, error) {
-	s, err := service.ChangeoverOf(st, key)
+	s, err := checklists.ChangeoverOf(st, key)
 	if err != nil || s == nil {
 		return contract.Changeover{}, err
 	}
 	return contract.Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
 }
 
-func summary(st *board.State, c *checklist.Checklist, who *service.Actor) contract.ChecklistSummary {
+func summary(st *board.State, c *checklist.Checklist, who *access.Actor) contract.ChecklistSummary {
 	s := contract.ChecklistSummary{
-		Key: c.Key, May: who.MayChecklist(c), Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
-		InForce: st.Checklists.InForce[c.Name()], Shown: service.IsShown(st, c),
+		Key: c.Key, May: checklists.MayChecklist(who, c), Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
+		InForce: st.Checklists.InForce[c.Name()], Shown: answers.IsShown(st, c),
 	}
 	for _, sec := range c.Sections {
 		s.Criteria += len(sec.Criteria)
@@ -70,7 +72,7 @@ func named(c *checklist.Checklist) []contract.Named {
 }
 
 func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequest) (*contract.Checklist, error) {
-	n, err := h.Service.AddChecklist(ctx, whoAsks(request(ctx)), r.Body)
+	n, err := h.checklists.AddChecklist(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -111,7 +113,7 @@ func (h *handlers) EditChecklist(
 	if err := sameKey("name", listName(r.Checklist, r.Version), r.Body.Name()); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditChecklist(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
+	n, err := h.checklists.EditChecklist(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -137,7 +139,7 @@ func (h *handlers) writtenChecklist(
 }
 
 func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequest) error {
-	n, err := h.Service.RemoveDraft(
+	n, err := h.checklists.RemoveDraft(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),
@@ -153,7 +155,7 @@ func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequest) error 
 func listName(key string, version int) string { return fmt.Sprintf("%s@%d", key, version) }
 
 func (h *handlers) ShowVersion(ctx context.Context, r ShowVersionRequest) (*contract.ShownVersion, error) {
-	n, err := h.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version, r.Body.Share)
+	n, err := h.checklists.Show(ctx, whoAsks(request(ctx)), r.Checklist, r.Body.Version, r.Body.Share)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +167,7 @@ func (h *handlers) DifferChecklists(
 	ctx context.Context,
 	r DifferChecklistsRequest,
 ) (*contract.ChecklistDifference, error) {
-	d, err := h.Differ(ctx, listName(r.Checklist, r.Older), listName(r.Checklist, r.Version))
+	d, err := h.checklists.Differ(ctx, listName(r.Checklist, r.Older), listName(r.Checklist, r.Version))
 	return &d, err
 }
 
@@ -173,7 +175,7 @@ func (h *handlers) AdviseChecklist(
 	ctx context.Context,
 	r AdviseChecklistRequest,
 ) (*contract.AdviceList, error) {
-	found, err := h.Advise(ctx, whoAsks(request(ctx)), r.Body)
+	found, err := h.checklists.Advise(ctx, whoAsks(request(ctx)), r.Body)
 	return &contract.AdviceList{Advice: found}, err
 }
 
@@ -181,7 +183,7 @@ func (h *handlers) ListAudiences(
 	ctx context.Context,
 	r ListAudiencesRequest,
 ) (*contract.AudienceList, error) {
-	revisions, err := h.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
+	revisions, err := h.checklists.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +211,7 @@ func (h *handlers) ReviseAudience(
 	if err := sameKey("key", r.Audience, r.Body.Audience.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.ReviseAudience(
+	n, err := h.checklists.ReviseAudience(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),
@@ -229,7 +231,7 @@ func (h *handlers) ReviseAudience(
 }
 
 func (h *handlers) DropAudience(ctx context.Context, r DropAudienceRequest) error {
-	n, err := h.Service.ReviseAudience(
+	n, err := h.checklists.ReviseAudience(
 		ctx,
 		whoAsks(request(ctx)),
 		version(r.Params.IfMatch),

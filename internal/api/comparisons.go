@@ -28,7 +28,7 @@ func (h *handlers) Compare(ctx context.Context, r CompareRequest) (*contract.Com
 	if err != nil {
 		return nil, err
 	}
-	c, err := h.Service.Compare(ctx, q, r.Params.Edition, r.Params.Baseline)
+	c, err := h.answers.Compare(ctx, q, r.Params.Edition, r.Params.Baseline)
 	if err != nil {
 		return nil, err
 	}
@@ -74,7 +74,7 @@ func (h *handlers) Explain(ctx context.Context, r ExplainRequest) (*contract.Exp
 	if err != nil {
 		return nil, err
 	}
-	result, e, err := h.Service.Explain(ctx, q, r.Params.A, r.Params.B)
+	result, e, err := h.answers.Explain(ctx, q, r.Params.A, r.Params.B)
 	if err != nil {
 		return nil, err
 	}
@@ -90,7 +90,7 @@ func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	result, t, err := h.TippingPoints(ctx, q)
+	result, t, err := h.answers.TippingPoints(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -114,7 +114,7 @@ func (h *handlers) ShowSteadiness(
 		return nil, err
 	}
 	p := r.Params
-	result, s, err := h.Steadiness(
+	result, s, err := h.answers.Steadiness(
 		ctx,
 		q,
 		ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)},
@@ -141,7 +141,7 @@ func (h *handlers) ShowHeadToHead(
 	if err != nil {
 		return nil, err
 	}
-	result, match, err := h.HeadToHead(ctx, q, r.Params.Edition)
+	result, match, err := h.answers.HeadToHead(ctx, q, r.Params.Edition)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (h *handlers) CompareGroups(
 		return nil, err
 	}
 	p := r.Params
-	result, g, err := h.Groups(ctx, q, comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal})
+	result, g, err := h.answers.Groups(ctx, q, comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal})
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +182,7 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequest) (*contract.F
 		return nil, err
 	}
 	p := r.Params
-	f, err := h.Fits(ctx, q, fitting.Machine{
+	f, err := h.answers.Fits(ctx, q, fitting.Machine{
 		MemoryMiB: p.MemoryMiB, DiskGiB: p.DiskGiB, Cores: p.Cores, Processor: strings.TrimSpace(p.Processor), Graphics: strings.TrimSpace(p.Graphics),
 		Architecture: strings.TrimSpace(p.MachineArchitecture), Virtual: p.Virtual,
 	})

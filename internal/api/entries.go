@@ -6,11 +6,13 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/policy"
+	"dappertally/internal/problem"
+	"dappertally/internal/reviewing"
 )
 
 func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequest) (*contract.EntryList, error) {
-	rows, err := h.Entries(ctx, whoAsks(request(ctx)), r.Id)
+	rows, err := h.reviewing.Entries(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +21,7 @@ func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequest) (*cont
 		return nil, err
 	}
 	list := contract.EntryList{Entries: []contract.EntryView{}}
-	fates := service.Fates(st)
+	fates := reviewing.Fates(st)
 	for i := range rows {
 		v := entryView(&rows[i])
 		if f := v.Entry.Finding; f != nil {
@@ -36,40 +38,40 @@ func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequest) (*cont
 	return &list, nil
 }
 
-func entryView(r *service.EntryRecord) contract.EntryView {
+func entryView(r *reviewing.EntryRecord) contract.EntryView {
 	return contract.EntryView{Entry: r.Entry, Revision: r.Revision, WrittenBy: r.Person, Written: r.Written, Pinned: r.Pinned}
 }
 
 func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.EntryView, error) {
 	_, head := r.Body.Part()
 	if head == nil {
-		return nil, &service.Error{Kind: service.Invalid, Message: "the entry is empty: set exactly one of its fields"}
+		return nil, &problem.Error{Kind: problem.Invalid, Message: "the entry is empty: set exactly one of its fields"}
 	}
 	if err := sameKey("id", r.Entry, head.ID); err != nil {
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	n, err := h.Service.PutEntry(ctx, who, r.Id, version(r.Params.IfMatch), *r.Body)
+	n, err := h.reviewing.PutEntry(ctx, who, r.Id, version(r.Params.IfMatch), *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	if n > 0 {
 		h.changed(ctx, n)
 	}
-	rows, err := h.Entries(ctx, who, r.Id)
+	rows, err := h.reviewing.Entries(ctx, who, r.Id)
 	if err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(rows, func(x service.EntryRecord) bool { _, y := x.Part(); return y.ID == r.Entry })
+	i := slices.IndexFunc(rows, func(x reviewing.EntryRecord) bool { _, y := x.Part(); return y.ID == r.Entry })
 	if i < 0 {
-		return nil, &service.Error{Kind: service.NotFound, Message: "somebody dropped this entry in the meantime"}
+		return nil, &problem.Error{Kind: problem.NotFound, Message: "somebody dropped this entry in the meantime"}
 	}
 	request(ctx).Set(keyRevision, rows[i].Revision)
 	return new(entryView(&rows[i])), nil
 }
 
 func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequest) error {
-	n, err := h.Service.DropEntry(ctx, whoAsks(request(ctx)), r.Id, r.Entry, version(r.Params.IfMatch))
+	n, err := h.reviewing.DropEntry(ctx, whoAsks(request(ctx)), r.Id, r.Entry, version(r.Params.IfMatch))
 	return h.done(ctx, n, err)
 }
 
@@ -78,7 +80,7 @@ func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequest) (*contract
 	if err != nil {
 		return nil, err
 	}
-	ends, err := h.Service.LooseEnds(ctx, whoAsks(request(ctx)), r.Id, after)
+	ends, err := h.reviewing.LooseEnds(ctx, whoAsks(request(ctx)), r.Id, after)
 	if err != nil {
 		return nil, err
 	}
@@ -98,11 +100,11 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequest) (*contra
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	b, err := h.Beside(ctx, who, r.Id)
+	b, err := h.reviewing.Beside(ctx, who, r.Id)
 	if err != nil {
 		return nil, err
 	}
-	earlier, err := h.Unfollowed(ctx, who, r.Id)
+	earlier, err := h.reviewing.Unfollowed(ctx, who, r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -126,7 +128,7 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequest) (*contra
 }
 
 func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequest) (*contract.TroubleList, error) {
-	ts, err := h.Troubles(ctx, whoAsks(request(ctx)))
+	ts, err := h.reviewing.Troubles(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -141,7 +143,7 @@ func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequest) (*co
 	return &list, nil
 }
 
-func (h *handlers) troubleView(ctx context.Context, t *service.Trouble) (contract.TroubleView, error) {
+func (h *handlers) troubleView(ctx context.Context, t *reviewing.Trouble) (contract.TroubleView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return contract.TroubleView{}, err
@@ -160,7 +162,7 @@ func (h *handlers) troubleView(ctx context.Context, t *service.Trouble) (contrac
 }
 
 func (h *handlers) showTrouble(ctx context.Context, key string) (contract.TroubleView, error) {
-	t, err := h.Trouble(ctx, whoAsks(request(ctx)), key)
+	t, err := h.reviewing.Trouble(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
 		return contract.TroubleView{}, err
 	}
@@ -174,7 +176,7 @@ func (h *handlers) ShowTrouble(ctx context.Context, r ShowTroubleRequest) (*cont
 }
 
 func (h *handlers) AddTrouble(ctx context.Context, r AddTroubleRequest) (*contract.TroubleView, error) {
-	n, err := h.Service.AddTrouble(ctx, whoAsks(request(ctx)), r.Body)
+	n, err := h.reviewing.AddTrouble(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -187,7 +189,7 @@ func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequest) (*cont
 	if err := sameKey("key", r.Trouble, r.Body.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.Service.EditTrouble(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
+	n, err := h.reviewing.EditTrouble(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -202,7 +204,7 @@ func (h *handlers) ShowPolicy(ctx context.Context, _ ShowPolicyRequest) (*contra
 }
 
 func (h *handlers) showPolicy(ctx context.Context) (contract.Policy, error) {
-	p, ref, err := h.Policy(ctx)
+	p, ref, err := h.policy.Rules(ctx)
 	request(ctx).Set(keyRevision, ref.Revision)
 	if p.Components == nil {
 		p.Components = []comparing.Component{}
@@ -215,11 +217,11 @@ func (h *handlers) showPolicy(ctx context.Context) (contract.Policy, error) {
 }
 
 func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequest) (*contract.Policy, error) {
-	rules := service.Policy{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
+	rules := policy.Rules{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
 	if r.Body.Components != nil {
 		rules.Components = *r.Body.Components
 	}
-	n, err := h.Service.SetPolicy(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), rules)
+	n, err := h.policy.SetRules(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), rules)
 	if err != nil {
 		return nil, err
 	}
@@ -229,7 +231,7 @@ func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequest) (*contract
 }
 
 func (h *handlers) Rename(ctx context.Context, r RenameRequest) (*contract.KeyNow, error) {
-	key, n, err := h.Service.Rename(ctx, whoAsks(request(ctx)), string(r.Body.Sort), r.Body.Key, r.Body.To)
+	key, n, err := h.cataloguing.Rename(ctx, whoAsks(request(ctx)), string(r.Body.Sort), r.Body.Key, r.Body.To)
 	if err != nil {
 		return nil, err
 	}
@@ -240,7 +242,7 @@ func (h *handlers) Rename(ctx context.Context, r RenameRequest) (*contract.KeyNo
 }
 
 func (h *handlers) Merge(ctx context.Context, r MergeRequest) (*contract.Merged, error) {
-	moves, n, err := h.Service.Merge(
+	moves, n, err := h.cataloguing.Merge(
 		ctx,
 		whoAsks(request(ctx)),
 		string(r.Body.Sort),

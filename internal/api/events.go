@@ -11,7 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
 )
 
 const eventsPath = base + "/events"
@@ -34,8 +34,8 @@ func (h *handlers) events(c *gin.Context) {
 		streams.Add(-1)
 		refuse(
 			c,
-			&service.Error{
-				Kind:    service.TooMany,
+			&problem.Error{
+				Kind:    problem.TooMany,
 				Message: "too many pages follow the changes; this one looks for itself",
 			},
 		)
@@ -44,7 +44,7 @@ func (h *handlers) events(c *gin.Context) {
 	defer streams.Add(-1)
 	last, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64)
 	if err != nil {
-		if last, err = h.LastChange(c.Request.Context()); err != nil {
+		if last, err = h.ledger.LastChange(c.Request.Context()); err != nil {
 			refuse(c, err)
 			return
 		}
@@ -66,7 +66,7 @@ func (h *handlers) events(c *gin.Context) {
 		if err != nil || who.ID != whoAsks(c).ID {
 			return // signed out, or the session is over
 		}
-		changes, err := h.Changes(c.Request.Context(), &who, last, beat, h.until.Done())
+		changes, err := h.ledger.Changes(c.Request.Context(), &who, last, beat, h.until.Done())
 		if err != nil {
 			return // the browser comes back by itself
 		}

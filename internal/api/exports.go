@@ -11,10 +11,13 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
+	"dappertally/internal/access"
+	"dappertally/internal/answers"
 	"dappertally/internal/exports"
 	drawing "dappertally/internal/figure"
+	"dappertally/internal/intake"
+	"dappertally/internal/problem"
 	"dappertally/internal/report"
-	"dappertally/internal/service"
 	"dappertally/internal/tables"
 )
 
@@ -29,8 +32,8 @@ func (h *handlers) export(c *gin.Context) {
 	if !exports.Known(what) {
 		refuse(
 			c,
-			&service.Error{
-				Kind:    service.NotFound,
+			&problem.Error{
+				Kind:    problem.NotFound,
 				Message: "one of " + strings.Join(exports.Names, ", ") + " can be exported, not " + what,
 			},
 		)
@@ -49,14 +52,14 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	var out bytes.Buffer
 	switch {
 	case what == "bundle":
-		b, err := h.Bundle(c.Request.Context(), whoAsks(c))
+		b, err := h.intake.Bundle(c.Request.Context(), whoAsks(c))
 		if err != nil {
 			return nil, "", "", err
 		}
 		err = bundle.Write(&out, b)
 		return out.Bytes(), "application/json", ".json", err
 	case what == "readings" && form == "tap":
-		records, err := h.AllReadings(c.Request.Context(), whoAsks(c), which(c))
+		records, err := h.intake.AllReadings(c.Request.Context(), whoAsks(c), which(c))
 		if err != nil {
 			return nil, "", "", err
 		}
@@ -67,8 +70,8 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	}
 	f, ok := tables.Find(form)
 	if !ok {
-		return nil, "", "", &service.Error{
-			Kind:    service.Invalid,
+		return nil, "", "", &problem.Error{
+			Kind:    problem.Invalid,
 			Message: "form must be one of " + strings.Join(formsOf(what), ", ") + ", not " + form,
 		}
 	}
@@ -97,8 +100,8 @@ func formsOf(what string) []string {
 	return names
 }
 
-func which(c *gin.Context) service.Which {
-	return service.Which{
+func which(c *gin.Context) intake.Which {
+	return intake.Which{
 		Review:    c.Query("review"),
 		Edition:   c.Query("edition"),
 		Criterion: c.Query("criterion"),
@@ -111,23 +114,23 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 	who := whoAsks(c)
 	switch what {
 	case "catalogue":
-		state, err := h.State(c.Request.Context(), 0)
+		state, err := h.ledger.State(c.Request.Context(), 0)
 		if err != nil {
 			return nil, err
 		}
 		return exports.Catalogue(state.Catalogue.Distributions, state.Catalogue.Rigs), nil
 	case "readings":
-		records, err := h.AllReadings(c.Request.Context(), who, which(c))
+		records, err := h.intake.AllReadings(c.Request.Context(), who, which(c))
 		if err != nil {
 			return nil, err
 		}
 		return exports.Readings(records), nil
 	case "reviews":
-		reviews, err := h.Reviews(c.Request.Context(), who)
+		reviews, err := h.reviewing.Reviews(c.Request.Context(), who)
 		if err != nil {
 			return nil, err
 		}
-		return exports.Reviews(reviews, who.May(service.SeeWork)), nil
+		return exports.Reviews(reviews, who.May(access.SeeWork)), nil
 	}
 	result, err := h.resultAsked(c)
 	if err != nil {
@@ -147,13 +150,13 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 
 // resultAsked is the ranking that the address asks for, as the ranking's own address
 // does.
-func (h *handlers) resultAsked(c *gin.Context) (*service.Result, error) {
+func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 	q, err := h.view(c)
 	if err != nil {
 		return nil, err
 	}
 	q.By = ranking.By{Section: c.Query("section"), Criterion: c.Query("criterion")}
-	return h.Rank(c.Request.Context(), q)
+	return h.answers.Rank(c.Request.Context(), q)
 }
 
 func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, ending string, err error) {
@@ -162,8 +165,8 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 		return nil, "", "", err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return nil, "", "", &service.Error{
-			Kind:    service.Conflict,
+		return nil, "", "", &problem.Error{
+			Kind:    problem.Conflict,
 			Message: "there is nothing to draw: " + result.Nobody(),
 		}
 	}

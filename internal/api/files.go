@@ -8,7 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"dappertally/internal/service"
+	"dappertally/internal/reviewing"
 )
 
 // Files are put and fetched as they are, by hash, outside the contract's strict
@@ -30,13 +30,13 @@ func limitFile(c *gin.Context) {
 	defer cancel()
 	c.Request = c.Request.WithContext(ctx)
 	if c.Request.Body != nil {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, service.LargestFile+1)
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, reviewing.LargestFile+1)
 	}
 	c.Next()
 }
 
 func (h *handlers) putFile(c *gin.Context) {
-	kept, err := h.PutFile(c.Request.Context(), whoAsks(c), c.Param("sha256"), c.Request.Body)
+	kept, err := h.reviewing.PutFile(c.Request.Context(), whoAsks(c), c.Param("sha256"), c.Request.Body)
 	if err != nil {
 		refuse(c, err)
 		return
@@ -51,14 +51,14 @@ func (h *handlers) putFile(c *gin.Context) {
 // everything else.
 func (h *handlers) getFile(c *gin.Context) {
 	name := c.Param("sha256")
-	size, mediaType, public, err := h.OpenFile(c.Request.Context(), whoAsks(c), name)
+	size, mediaType, public, err := h.reviewing.OpenFile(c.Request.Context(), whoAsks(c), name)
 	if err != nil {
 		refuse(c, err)
 		return
 	}
 	c.Header("Content-Type", "application/octet-stream")
 	c.Header("Content-Disposition", "attachment")
-	if slices.Contains(service.Pictures, mediaType) {
+	if slices.Contains(reviewing.Pictures, mediaType) {
 		c.Header("Content-Type", mediaType)
 		c.Header("Content-Disposition", "inline")
 	}
@@ -73,7 +73,7 @@ func (h *handlers) getFile(c *gin.Context) {
 	if c.Request.Method == http.MethodHead {
 		return
 	}
-	if err := h.WriteFile(c.Request.Context(), name, c.Writer); err != nil {
+	if err := h.reviewing.WriteFile(c.Request.Context(), name, c.Writer); err != nil {
 		c.Error(err) //nolint:errcheck // the answer has begun; the short body tells the caller
 		c.Abort()
 	}

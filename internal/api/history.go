@@ -3,8 +3,8 @@ package api
 import (
 	"context"
 
+	"dappertally/internal/answers"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
 )
 
 func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequest) (*contract.LineList, error) {
@@ -12,7 +12,7 @@ func (h *handlers) ListLines(ctx context.Context, _ ListLinesRequest) (*contract
 	if err != nil {
 		return nil, err
 	}
-	lines, state, err := h.Lines(ctx, after)
+	lines, state, err := h.answers.Lines(ctx, after)
 	if err != nil {
 		return nil, err
 	}
@@ -40,7 +40,7 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequest) (*contract.H
 	if err != nil {
 		return nil, err
 	}
-	line, err := h.History(ctx, q, r.Distribution, r.Line)
+	line, err := h.answers.History(ctx, q, r.Distribution, r.Line)
 	if err != nil {
 		return nil, err
 	}
@@ -72,7 +72,7 @@ func (h *handlers) ShowLine(ctx context.Context, r ShowLineRequest) (*contract.H
 }
 
 func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequest) (*contract.RecordList, error) {
-	q := service.Query{}
+	q := answers.Query{}
 	var err error
 	if q.After, err = h.after(ctx); err != nil {
 		return nil, err
@@ -80,7 +80,7 @@ func (h *handlers) ListRecords(ctx context.Context, r ListRecordsRequest) (*cont
 	if !r.Params.At.IsZero() {
 		q.At = &r.Params.At
 	}
-	records, state, err := h.RecordBook(ctx, q)
+	records, state, err := h.answers.RecordBook(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -104,7 +104,7 @@ func (h *handlers) ListLeaders(ctx context.Context, _ ListLeadersRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	reigns, state, err := h.Leaders(ctx, q)
+	reigns, state, err := h.answers.Leaders(ctx, q)
 	if err != nil {
 		return nil, err
 	}

@@ -17,7 +17,8 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
 	"dappertally/internal/imports"
-	"dappertally/internal/service"
+	"dappertally/internal/intake"
+	"dappertally/internal/problem"
 	"dappertally/internal/survey"
 )
 
@@ -48,7 +49,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, service.LargestImport)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, intake.LargestImport)
 	options, file, err := importForm(c.Request)
 	if err != nil {
 		refuse(c, err)
@@ -64,7 +65,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		c.Header("X-Accel-Buffering", "no")
 		c.Status(http.StatusOK)
 	}}
-	var done service.Imported
+	var done intake.Imported
 	switch c.Param("what") {
 	case "readings":
 		done, err = h.takeReadings(c, &options, file, out)
@@ -75,8 +76,8 @@ func (h *handlers) takeIn(c *gin.Context) {
 	case "system":
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
-		err = &service.Error{
-			Kind:    service.NotFound,
+		err = &problem.Error{
+			Kind:    problem.NotFound,
 			Message: "a catalogue, readings, a bundle or a system can be imported, not " + c.Param("what"),
 		}
 	}
@@ -88,7 +89,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		out.line(map[string]any{"failed": problemOf(c, err)})
 	} else {
 		if done.Change > 0 { // the answer's head has been sent; who imports may still ask anew at once
-			_, _ = h.State(c.Request.Context(), done.Change)
+			_, _ = h.ledger.State(c.Request.Context(), done.Change)
 		}
 		out.line(map[string]any{"done": done})
 	}
@@ -97,7 +98,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 
 // look tells what columns or tests a file has, so that a mapping can be written.
 func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
-	if _, err := h.Mappings(c.Request.Context(), whoAsks(c)); err != nil {
+	if _, err := h.intake.Mappings(c.Request.Context(), whoAsks(c)); err != nil {
 		refuse(c, err) // whoever may not import need not look
 		return
 	}
@@ -117,7 +118,7 @@ func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
 func importForm(r *http.Request) (importOptions, *multipart.Part, error) {
 	var o importOptions
 	bad := func(format string, args ...any) error {
-		return &service.Error{Kind: service.Invalid, Message: fmt.Sprintf(format, args...)}
+		return &problem.Error{Kind: problem.Invalid, Message: fmt.Sprintf(format, args...)}
 	}
 	form, err := r.MultipartReader()
 	if err != nil {
@@ -172,10 +173,10 @@ func (l *lines) flush() {
 	_ = http.NewResponseController(l.w).Flush()
 }
 
-func (l *lines) watch() service.Watch {
-	return service.Watch{
+func (l *lines) watch() intake.Watch {
+	return intake.Watch{
 		Rows: l.rows,
-		Row:  func(o *service.Outcome) { l.line(map[string]any{"row": o}) },
+		Row:  func(o *intake.Outcome) { l.line(map[string]any{"row": o}) },
 		Progress: func(phase string, done, of int) {
 			l.line(map[string]any{"progress": map[string]any{"phase": phase, "done": done, "of": of}})
 		},
@@ -187,8 +188,8 @@ func (h *handlers) takeReadings(
 	o *importOptions,
 	file io.Reader,
 	out *lines,
-) (service.Imported, error) {
-	var none service.Imported
+) (intake.Imported, error) {
+	var none intake.Imported
 	m, err := h.importMapping(c, o)
 	if err != nil {
 		return none, err
@@ -197,23 +198,23 @@ func (h *handlers) takeReadings(
 	if err != nil {
 		return none, unreadable(err)
 	}
-	drafts, err := reader.All(service.MostImported, nil)
+	drafts, err := reader.All(intake.MostImported, nil)
 	if err != nil {
 		return none, unreadable(err)
 	}
-	return h.ImportReadings(c.Request.Context(), whoAsks(c), drafts, o.Trial, out.watch())
+	return h.intake.ImportReadings(c.Request.Context(), whoAsks(c), drafts, o.Trial, out.watch())
 }
 
 // unreadable is a file that cannot be taken apart.
 func unreadable(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return &service.Error{
-			Kind:    service.Invalid,
+		return &problem.Error{
+			Kind:    problem.Invalid,
 			Message: fmt.Sprintf("the file is larger than %d MiB; cut it up", large.Limit>>20),
 		}
 	}
-	return &service.Error{Kind: service.Invalid, Message: "the file cannot be read: " + err.Error()}
+	return &problem.Error{Kind: problem.Invalid, Message: "the file cannot be read: " + err.Error()}
 }
 
 func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapping, error) {
@@ -227,7 +228,7 @@ func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapp
 	case o.Mapping == "" || o.Mapping == "own":
 		m = imports.Own(o.Form)
 	default:
-		saved, err := h.Mapping(c.Request.Context(), whoAsks(c), o.Mapping)
+		saved, err := h.intake.Mapping(c.Request.Context(), whoAsks(c), o.Mapping)
 		if err != nil {
 			return m, err
 		}
@@ -242,21 +243,21 @@ func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapp
 	var book fault.Book
 	m.Validate(&book)
 	if faults := book.List(); len(faults) > 0 {
-		return m, service.Rejected("the mapping", faults)
+		return m, problem.Rejected("the mapping", faults)
 	}
 	return m, nil
 }
 
-func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
-	b, err := bundle.Parse(file, service.LargestImport)
+func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, out *lines) (intake.Imported, error) {
+	b, err := bundle.Parse(file, intake.LargestImport)
 	var faults fault.List
 	if errors.As(err, &faults) {
-		return service.Imported{}, service.Rejected("the bundle", faults)
+		return intake.Imported{}, problem.Rejected("the bundle", faults)
 	}
 	if err != nil {
-		return service.Imported{}, unreadable(err)
+		return intake.Imported{}, unreadable(err)
 	}
-	return h.ImportBundle(c.Request.Context(), whoAsks(c), b, o.Trial, out.watch())
+	return h.intake.ImportBundle(c.Request.Context(), whoAsks(c), b, o.Trial, out.watch())
 }
 
 // takeCatalogue takes distributions, releases, editions and rigs.
@@ -265,29 +266,29 @@ func (h *handlers) takeCatalogue(
 	o *importOptions,
 	file io.Reader,
 	out *lines,
-) (service.Imported, error) {
+) (intake.Imported, error) {
 	entries, err := imports.ReadCatalogue(file, o.Form)
 	if err != nil {
-		return service.Imported{}, unreadable(err)
+		return intake.Imported{}, unreadable(err)
 	}
-	return h.ImportCatalogue(c.Request.Context(), whoAsks(c), entries, o.Trial, out.watch())
+	return h.intake.ImportCatalogue(c.Request.Context(), whoAsks(c), entries, o.Trial, out.watch())
 }
 
 // takeSystem takes an os-release file, or a survey of the system.
-func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, out *lines) (service.Imported, error) {
+func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, out *lines) (intake.Imported, error) {
 	const largest = 4 << 20
 	data, err := io.ReadAll(io.LimitReader(file, largest))
 	if err != nil {
-		return service.Imported{}, unreadable(err)
+		return intake.Imported{}, unreadable(err)
 	}
 	named, err := systemIn(data)
 	if err != nil {
-		return service.Imported{}, unreadable(err)
+		return intake.Imported{}, unreadable(err)
 	}
-	return h.ImportSystem(
+	return h.intake.ImportSystem(
 		c.Request.Context(),
 		whoAsks(c),
-		service.Installed{Named: named, Date: o.Date, Model: o.Model},
+		intake.Installed{Named: named, Date: o.Date, Model: o.Model},
 		o.Trial,
 		out.watch(),
 	)

@@ -8,12 +8,12 @@ import (
 	"strings"
 	"testing"
 
-	"dappertally/internal/service"
+	"dappertally/internal/intake"
 )
 
 // outcome is what an import answers, line by line.
 type outcome struct {
-	rows     []service.Outcome
+	rows     []intake.Outcome
 	progress int
 	done     struct {
 		New, Same, Replaces, Refused int
@@ -56,7 +56,7 @@ func (w *world) takeIn(status int, who, what, options, file string) (o outcome, 
 		}
 		switch {
 		case said["row"] != nil:
-			var row service.Outcome
+			var row intake.Outcome
 			if err := json.Unmarshal(said["row"], &row); err != nil {
 				w.t.Fatal(err)
 			}

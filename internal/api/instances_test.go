@@ -7,7 +7,8 @@ import (
 	"time"
 
 	"dappertally/core/catalogue"
-	"dappertally/internal/service"
+	"dappertally/internal/access"
+	"dappertally/internal/people"
 )
 
 // TestInstancesSeeEachOther writes on one instance and reads on another.
@@ -17,14 +18,14 @@ func TestInstancesSeeEachOther(t *testing.T) {
 	writes, _ := start(t, first)
 	reads, _ := start(t, open())
 	ctx := context.Background()
-	if err := writes.FirstPerson(ctx, service.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{service.Reviewer}}, "long enough"); err != nil {
+	if err := writes.People.FirstPerson(ctx, people.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{access.Reviewer}}, "long enough"); err != nil {
 		t.Fatal(err)
 	}
 	p, err := first.Person(ctx, "rosalind")
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := writes.AddRig(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"})
+	n, err := writes.Cataloguing.AddRig(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,7 +9,7 @@ import (
 )
 
 func (h *handlers) ListMappings(ctx context.Context, _ ListMappingsRequest) (*contract.MappingList, error) {
-	all, err := h.Mappings(ctx, whoAsks(request(ctx)))
+	all, err := h.intake.Mappings(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -28,7 +28,7 @@ func (h *handlers) ShowMapping(ctx context.Context, r ShowMappingRequest) (*cont
 }
 
 func (h *handlers) showMapping(ctx context.Context, name string) (contract.Mapping, error) {
-	m, err := h.Mapping(ctx, whoAsks(request(ctx)), name)
+	m, err := h.intake.Mapping(ctx, whoAsks(request(ctx)), name)
 	if err != nil {
 		return contract.Mapping{}, err
 	}
@@ -44,7 +44,7 @@ func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequest) (*contra
 	if err != nil {
 		return nil, err
 	}
-	n, err := h.Service.PutMapping(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), m)
+	n, err := h.intake.PutMapping(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), m)
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +54,7 @@ func (h *handlers) PutMapping(ctx context.Context, r PutMappingRequest) (*contra
 }
 
 func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequest) error {
-	n, err := h.Service.DropMapping(ctx, whoAsks(request(ctx)), r.Mapping, version(r.Params.IfMatch))
+	n, err := h.intake.DropMapping(ctx, whoAsks(request(ctx)), r.Mapping, version(r.Params.IfMatch))
 	return h.done(ctx, n, err)
 }
 

@@ -30,12 +30,12 @@ func newMetrics(h *handlers) *metrics {
 				Name: "dtally_change",
 				Help: "The number of the newest change that this instance has taken in.",
 			},
-			func() float64 { return float64(h.Seen()) },
+			func() float64 { return float64(h.ledger.Seen()) },
 		),
 		prometheus.NewGaugeFunc(
 			prometheus.GaugeOpts{Name: "dtally_follows", Help: "1 while this instance follows the database's changes."},
 			func() float64 {
-				if h.Follows() {
+				if h.ledger.Follows() {
 					return 1
 				}
 				return 0

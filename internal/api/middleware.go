@@ -15,7 +15,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"dappertally/internal/service"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
 )
 
 // The keys of what middleware leaves in a request's context.
@@ -31,7 +33,7 @@ func requestID(c *gin.Context) string { return c.GetString(keyRequest) }
 // logging tells every request but those of probes, without what could be secret.
 func logging(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		id := service.NewID()
+		id := ledger.NewID()
 		c.Set(keyRequest, id)
 		start := time.Now()
 		c.Next()
@@ -145,22 +147,22 @@ func (h *handlers) identify(c *gin.Context) {
 }
 
 // whoIs looks up who asks.
-func (h *handlers) whoIs(c *gin.Context) (service.Actor, error) {
+func (h *handlers) whoIs(c *gin.Context) (access.Actor, error) {
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		return h.ByToken(c.Request.Context(), bearer)
+		return h.people.ByToken(c.Request.Context(), bearer)
 	}
 	if secret, _ := c.Cookie(cookieName); secret != "" {
-		return h.BySession(c.Request.Context(), secret)
+		return h.people.BySession(c.Request.Context(), secret)
 	}
-	return service.Actor{}, nil
+	return access.Actor{}, nil
 }
 
 // whoAsks is the actor that identify found; a reader where it did not run.
-func whoAsks(c *gin.Context) *service.Actor {
+func whoAsks(c *gin.Context) *access.Actor {
 	if who, ok := c.Get(keyActor); ok {
-		return who.(*service.Actor)
+		return who.(*access.Actor)
 	}
-	return &service.Actor{}
+	return &access.Actor{}
 }
 
 // tagged gives every good answer to a read its ETag, made of the revision that an
@@ -242,14 +244,14 @@ func (w *heldWriter) Status() int { return w.status }
 func (w *heldWriter) Written() bool { return w.wrote }
 
 // version is the revision that an If-Match header names; zero where there is none.
-func version(ifMatch string) service.Version {
+func version(ifMatch string) ledger.Version {
 	tag := strings.Trim(strings.TrimPrefix(ifMatch, "W/"), `"`)
 	n, _, _ := strings.Cut(tag, ".")
 	v, err := strconv.Atoi(n)
 	if err != nil {
 		return 0
 	}
-	return service.Version(v)
+	return ledger.Version(v)
 }
 
 // closed refuses to show anything to somebody without an account, where the
@@ -277,8 +279,8 @@ func (h *handlers) closed(c *gin.Context) {
 	default:
 		refuse(
 			c,
-			&service.Error{
-				Kind:    service.NotSignedIn,
+			&problem.Error{
+				Kind:    problem.NotSignedIn,
 				Message: "this team shows its work to people with an account alone; sign in",
 			},
 		)

@@ -8,7 +8,7 @@ import (
 	"testing"
 	"time"
 
-	"dappertally/internal/service"
+	"dappertally/internal/ledger"
 )
 
 // unread sends a request and reads nothing of the answer, as a laptop that fell asleep.
@@ -56,7 +56,7 @@ func TestSleepingImporterHoldsNobody(t *testing.T) {
 		"context":   map[string]any{"phase": "updated"},
 		"answer":    map[string]any{"grade": 7},
 	}
-	id, until := service.NewID(), time.Now().Add(time.Minute)
+	id, until := ledger.NewID(), time.Now().Add(time.Minute)
 	for {
 		r := w.call("ines", "PUT", "/api/v1/reviews/"+review+"/readings/"+id, reading)
 		if r.status == http.StatusOK {

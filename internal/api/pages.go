@@ -4,7 +4,7 @@ import (
 	"encoding/base64"
 	"slices"
 
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
 )
 
 const pageSize = 200
@@ -19,8 +19,8 @@ func page[T any](items []T, key func(T) string, limit int, cursor string) ([]T, 
 		last, err := base64.RawURLEncoding.DecodeString(cursor)
 		at := slices.IndexFunc(items, func(x T) bool { return key(x) == string(last) })
 		if err != nil || at < 0 {
-			return nil, "", &service.Error{
-				Kind:    service.Invalid,
+			return nil, "", &problem.Error{
+				Kind:    problem.Invalid,
 				Message: "the cursor belongs to no page of this list; begin again without it",
 			}
 		}

@@ -4,13 +4,14 @@ import (
 	"context"
 
 	"dappertally/core/planning"
+	"dappertally/internal/access"
 	"dappertally/internal/board"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequest) (*contract.PlanList, error) {
-	all, err := h.Plans(ctx, whoAsks(request(ctx)))
+	all, err := h.team.Plans(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -24,9 +25,9 @@ func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequest) (*contract
 	return &list, nil
 }
 
-func planView(st *board.State, p *service.PlanView, who *service.Actor) contract.PlanView {
+func planView(st *board.State, p *team.PlanView, who *access.Actor) contract.PlanView {
 	v := contract.PlanView{
-		Id: p.ID, May: who.MayPlan(p), State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
+		Id: p.ID, May: team.MayPlan(who, p), State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
 		Warnings: p.Warnings, Matrix: p.Matrix, Sessions: []contract.BenchSummary{}, Reviews: p.Reviews,
 	}
 	for i := range p.Benches {
@@ -36,7 +37,7 @@ func planView(st *board.State, p *service.PlanView, who *service.Actor) contract
 	return v
 }
 
-func benchSummary(b *service.Bench) contract.BenchSummary {
+func benchSummary(b *team.Bench) contract.BenchSummary {
 	return contract.BenchSummary{
 		Id:      b.ID,
 		Rig:     b.Rig,
@@ -48,7 +49,7 @@ func benchSummary(b *service.Bench) contract.BenchSummary {
 }
 
 func (h *handlers) showPlan(ctx context.Context, id string, after int64) (contract.PlanView, error) {
-	p, st, err := h.Plan(ctx, whoAsks(request(ctx)), id, after)
+	p, st, err := h.team.Plan(ctx, whoAsks(request(ctx)), id, after)
 	if err != nil {
 		return contract.PlanView{}, err
 	}
@@ -66,7 +67,7 @@ func (h *handlers) ShowPlan(ctx context.Context, r ShowPlanRequest) (*contract.P
 }
 
 func (h *handlers) AddPlan(ctx context.Context, r AddPlanRequest) (*contract.PlanView, error) {
-	id, n, err := h.Service.AddPlan(ctx, whoAsks(request(ctx)), *r.Body)
+	id, n, err := h.team.AddPlan(ctx, whoAsks(request(ctx)), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +81,7 @@ func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequest) (*contract.Pla
 	if err != nil {
 		return nil, err
 	}
-	p, err := h.Service.TryPlan(ctx, whoAsks(request(ctx)), *r.Body)
+	p, err := h.team.TryPlan(ctx, whoAsks(request(ctx)), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -90,9 +91,9 @@ func (h *handlers) TryPlan(ctx context.Context, r TryPlanRequest) (*contract.Pla
 func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequest) (*contract.PlanView, error) {
 	to := string(r.Params.State)
 	if to == "" {
-		to = service.PlanOpen
+		to = team.PlanOpen
 	}
-	n, err := h.Service.EditPlan(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), to, *r.Body)
+	n, err := h.team.EditPlan(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), to, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -102,13 +103,13 @@ func (h *handlers) EditPlan(ctx context.Context, r EditPlanRequest) (*contract.P
 }
 
 func (h *handlers) showBench(ctx context.Context, id string, after int64) (contract.BenchView, error) {
-	b, st, err := h.Bench(ctx, whoAsks(request(ctx)), id, after)
+	b, st, err := h.team.Bench(ctx, whoAsks(request(ctx)), id, after)
 	if err != nil {
 		return contract.BenchView{}, err
 	}
 	request(ctx).Set(keyRevision, b.Revision)
 	v := contract.BenchView{
-		May:      whoAsks(request(ctx)).MayBench(&b.Bench),
+		May:      team.MayBench(whoAsks(request(ctx)), &b.Bench),
 		Session:  benchSummary(&b.Bench),
 		Plan:     planView(st, &b.Plan, whoAsks(request(ctx))),
 		Lots:     map[string][][]string{},
@@ -146,7 +147,7 @@ func (h *handlers) ShowBench(ctx context.Context, r ShowBenchRequest) (*contract
 }
 
 func (h *handlers) OpenBench(ctx context.Context, r OpenBenchRequest) (*contract.BenchView, error) {
-	id, n, err := h.Service.OpenBench(ctx, whoAsks(request(ctx)), r.Id, r.Body.Rig, r.Body.Seed)
+	id, n, err := h.team.OpenBench(ctx, whoAsks(request(ctx)), r.Id, r.Body.Rig, r.Body.Seed)
 	if err != nil {
 		return nil, err
 	}
@@ -156,7 +157,7 @@ func (h *handlers) OpenBench(ctx context.Context, r OpenBenchRequest) (*contract
 }
 
 func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequest) (*contract.BenchView, error) {
-	n, err := h.Service.CloseBench(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Closed)
+	n, err := h.team.CloseBench(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Closed)
 	if err != nil {
 		return nil, err
 	}
@@ -167,12 +168,12 @@ func (h *handlers) CloseBench(ctx context.Context, r CloseBenchRequest) (*contra
 
 func (h *handlers) Place(ctx context.Context, r PlaceRequest) (*contract.BenchView, error) {
 	b := r.Body
-	x := service.Placing{
+	x := team.Placing{
 		ID:       r.Placing,
 		Replaces: b.Replaces,
 		Placing:  planning.Placing{Criterion: b.Criterion, Question: b.Question, Order: b.Order, Note: b.Note},
 	}
-	n, err := h.Service.Place(ctx, whoAsks(request(ctx)), r.Id, x)
+	n, err := h.team.Place(ctx, whoAsks(request(ctx)), r.Id, x)
 	if err != nil {
 		return nil, err
 	}
@@ -186,7 +187,7 @@ func (h *handlers) ShowSheet(ctx context.Context, r ShowSheetRequest) (*contract
 	if err != nil {
 		return nil, err
 	}
-	x, err := h.BenchSheet(ctx, whoAsks(request(ctx)), r.Id, r.Criterion, r.Params.Baseline, after)
+	x, err := h.team.BenchSheet(ctx, whoAsks(request(ctx)), r.Id, r.Criterion, r.Params.Baseline, after)
 	if err != nil {
 		return nil, err
 	}

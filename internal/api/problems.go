@@ -11,7 +11,7 @@ import (
 
 	"dappertally/core/fault"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
 )
 
 // sort is how a kind of failure looks on the wire.
@@ -20,17 +20,17 @@ type sort struct {
 	name   string
 }
 
-var sorts = map[service.Kind]sort{
-	service.Internal:    {http.StatusInternalServerError, "internal"},
-	service.Invalid:     {http.StatusUnprocessableEntity, "invalid"},
-	service.NotSignedIn: {http.StatusUnauthorized, "not-signed-in"},
-	service.Forbidden:   {http.StatusForbidden, "forbidden"},
-	service.NotFound:    {http.StatusNotFound, "not-found"},
-	service.Conflict:    {http.StatusConflict, "conflict"},
-	service.Stale:       {http.StatusPreconditionFailed, "stale"},
-	service.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
-	service.TooMany:     {http.StatusTooManyRequests, "too-many"},
-	service.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
+var sorts = map[problem.Kind]sort{
+	problem.Internal:    {http.StatusInternalServerError, "internal"},
+	problem.Invalid:     {http.StatusUnprocessableEntity, "invalid"},
+	problem.NotSignedIn: {http.StatusUnauthorized, "not-signed-in"},
+	problem.Forbidden:   {http.StatusForbidden, "forbidden"},
+	problem.NotFound:    {http.StatusNotFound, "not-found"},
+	problem.Conflict:    {http.StatusConflict, "conflict"},
+	problem.Stale:       {http.StatusPreconditionFailed, "stale"},
+	problem.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
+	problem.TooMany:     {http.StatusTooManyRequests, "too-many"},
+	problem.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
 }
 
 // refuse answers with the problem document of an error. This is the one place
@@ -46,7 +46,7 @@ func refuse(c *gin.Context, err error) {
 
 // problemOf is the problem document of an error. What failed inside is logged.
 func problemOf(c *gin.Context, err error) contract.Problem {
-	var e *service.Error
+	var e *problem.Error
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large):
@@ -58,7 +58,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 			nil,
 		)
 	case !errors.As(err, &e):
-		e = &service.Error{Kind: service.Internal, Message: "something failed inside the service; the log says more"}
+		e = &problem.Error{Kind: problem.Internal, Message: "something failed inside the service; the log says more"}
 	}
 	s := sorts[e.Kind]
 	if s.status >= http.StatusInternalServerError {

@@ -6,24 +6,26 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
+	"dappertally/internal/access"
+	"dappertally/internal/answers"
 	"dappertally/internal/board"
+	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
 )
 
 func (h *handlers) ListProposals(
 	ctx context.Context,
 	r ListProposalsRequest,
 ) (*contract.ProposalList, error) {
-	all, err := h.Proposals(ctx, whoAsks(request(ctx)))
+	all, err := h.checklists.Proposals(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
 	all = slices.DeleteFunc(
 		all,
-		func(p service.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) },
+		func(p checklists.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) },
 	)
-	some, next, err := page(all, func(p service.Proposal) string { return p.ID }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(all, func(p checklists.Proposal) string { return p.ID }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
 		return nil, err
 	}
@@ -34,9 +36,9 @@ func (h *handlers) ListProposals(
 	return &list, nil
 }
 
-func proposalView(p *service.Proposal, who *service.Actor) contract.Proposal {
+func proposalView(p *checklists.Proposal, who *access.Actor) contract.Proposal {
 	out := contract.Proposal{
-		Id: p.ID, May: who.MayProposal(p), Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: contract.ProposalState(p.State),
+		Id: p.ID, May: checklists.MayProposal(who, p), Checklist: p.Checklist, Person: p.Person, Title: p.Title, Reason: p.Reason, Edits: p.Edits, State: contract.ProposalState(p.State),
 		Created: p.Created, Decided: p.Decided, DecidedBy: p.DecidedBy, Decision: p.Decision, Comments: []contract.Remark{},
 	}
 	for _, c := range p.Comments {
@@ -52,7 +54,7 @@ func (h *handlers) showProposal(ctx context.Context, change int64, id string) (c
 			return contract.Proposal{}, err
 		}
 	}
-	p, err := h.Proposal(ctx, whoAsks(request(ctx)), id)
+	p, err := h.checklists.Proposal(ctx, whoAsks(request(ctx)), id)
 	if err != nil {
 		return contract.Proposal{}, err
 	}
@@ -62,10 +64,10 @@ func (h *handlers) showProposal(ctx context.Context, change int64, id string) (c
 
 func (h *handlers) AddProposal(ctx context.Context, r AddProposalRequest) (*contract.Proposal, error) {
 	b := r.Body
-	id, n, err := h.Propose(
+	id, n, err := h.checklists.Propose(
 		ctx,
 		whoAsks(request(ctx)),
-		service.Proposal{Checklist: b.Checklist, Title: b.Title, Reason: b.Reason, Edits: b.Edits},
+		checklists.Proposal{Checklist: b.Checklist, Title: b.Title, Reason: b.Reason, Edits: b.Edits},
 	)
 	if err != nil {
 		return nil, err
@@ -81,12 +83,12 @@ func (h *handlers) ShowProposal(ctx context.Context, r ShowProposalRequest) (*co
 
 func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequest) (*contract.Proposal, error) {
 	b := r.Body
-	n, err := h.Service.EditProposal(
+	n, err := h.checklists.EditProposal(
 		ctx,
 		whoAsks(request(ctx)),
 		r.Id,
 		version(r.Params.IfMatch),
-		service.Proposal{Title: b.Title, Reason: b.Reason, Edits: b.Edits},
+		checklists.Proposal{Title: b.Title, Reason: b.Reason, Edits: b.Edits},
 	)
 	if err != nil {
 		return nil, err
@@ -99,7 +101,7 @@ func (h *handlers) DecideProposal(
 	ctx context.Context,
 	r DecideProposalRequest,
 ) (*contract.Proposal, error) {
-	n, err := h.Decide(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
+	n, err := h.checklists.Decide(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
 	if err != nil {
 		return nil, err
 	}
@@ -111,7 +113,7 @@ func (h *handlers) CommentProposal(
 	ctx context.Context,
 	r CommentProposalRequest,
 ) (*contract.Proposal, error) {
-	n, err := h.Comment(ctx, whoAsks(request(ctx)), r.Id, r.Body.Text)
+	n, err := h.checklists.Comment(ctx, whoAsks(request(ctx)), r.Id, r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +126,7 @@ func (h *handlers) ProposalEffect(
 	r ProposalEffectRequest,
 ) (*contract.EffectView, error) {
 	who := whoAsks(request(ctx))
-	base, proposed, err := h.Proposed(ctx, who, r.Id)
+	base, proposed, err := h.checklists.Proposed(ctx, who, r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +142,7 @@ func (h *handlers) ChecklistEffect(
 	if err != nil {
 		return nil, err
 	}
-	base, err := service.Shown(st, orKey(r.Params.Base, r.Body.Key))
+	base, err := answers.Shown(st, orKey(r.Params.Base, r.Body.Key))
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +162,7 @@ func (h *handlers) effect(
 	name, audience string,
 	base, proposed *checklist.Checklist,
 ) (contract.EffectView, error) {
-	e, err := h.Effect(ctx, whoAsks(request(ctx)), name, audience, proposed)
+	e, err := h.checklists.Effect(ctx, whoAsks(request(ctx)), name, audience, proposed)
 	if err != nil {
 		return contract.EffectView{}, err
 	}

@@ -7,8 +7,9 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/quality"
 	"dappertally/core/scoring"
+	"dappertally/internal/answers"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/reviewing"
 )
 
 func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*contract.QualityView, error) {
@@ -16,7 +17,7 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	found, result, err := h.Quality(ctx, whoAsks(request(ctx)), q)
+	found, result, err := h.answers.Quality(ctx, whoAsks(request(ctx)), q)
 	if err != nil {
 		return nil, err
 	}
@@ -28,7 +29,7 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*co
 	if err != nil {
 		return nil, err
 	}
-	found, result, err := h.Doubts(ctx, whoAsks(request(ctx)), r.Id, after)
+	found, result, err := h.reviewing.Doubts(ctx, whoAsks(request(ctx)), r.Id, after)
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +39,7 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*co
 }
 
 // qualityView leaves out the readings that there is nothing to look into.
-func qualityView(q *quality.Quality, r *service.Result) contract.QualityView {
+func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
 	v := contract.QualityView{
 		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
 	}
@@ -68,7 +69,7 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequest) (*contra
 		return nil, err
 	}
 	edition := st.Catalogue.Resolve(r.Distribution + "/" + r.Release + "/" + r.Edition)
-	traces, result, err := h.Traces(ctx, q, edition)
+	traces, result, err := h.answers.Traces(ctx, q, edition)
 	if err != nil {
 		return nil, err
 	}
@@ -105,7 +106,7 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 	if err != nil {
 		return nil, err
 	}
-	result, err := h.Rank(ctx, q)
+	result, err := h.answers.Rank(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -133,10 +134,10 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 }
 
 func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequest) (*contract.CarriedList, error) {
-	carried, n, err := h.Service.CarryOver(
+	carried, n, err := h.reviewing.CarryOver(
 		ctx,
 		whoAsks(request(ctx)),
-		service.CarryOver{
+		reviewing.CarryOver{
 			Reviews:   r.Body.Reviews,
 			To:        r.Body.To,
 			Trial:     r.Body.Trial,

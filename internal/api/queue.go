@@ -4,9 +4,10 @@ import (
 	"context"
 	"time"
 
+	"dappertally/internal/access"
 	"dappertally/internal/board"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequest) (*contract.Queue, error) {
@@ -19,7 +20,7 @@ func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequest) (*contract
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	items, revision, err := h.Queue(ctx, who, after)
+	items, revision, err := h.team.Queue(ctx, who, after)
 	if err != nil {
 		return nil, err
 	}
@@ -31,7 +32,7 @@ func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequest) (*contract
 	return &list, nil
 }
 
-func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service.Actor) contract.QueueItem {
+func (h *handlers) queueItem(st *board.State, x *team.QueueItem, who *access.Actor) contract.QueueItem {
 	out := contract.QueueItem{
 		Subject:  x.Subject,
 		Edition:  x.Edition,
@@ -69,17 +70,17 @@ func (h *handlers) queueItem(st *board.State, x *service.QueueItem, who *service
 }
 
 func (h *handlers) OrderQueue(ctx context.Context, r OrderQueueRequest) error {
-	n, err := h.Order(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body.Subjects)
+	n, err := h.team.Order(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body.Subjects)
 	return h.done(ctx, n, err)
 }
 
 func (h *handlers) LeaveOut(ctx context.Context, r LeaveOutRequest) error {
-	n, err := h.Service.LeaveOut(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Why)
+	n, err := h.team.LeaveOut(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Why)
 	return h.done(ctx, n, err)
 }
 
 func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequest) (*contract.Created, error) {
-	id, n, err := h.Ask(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Reason)
+	id, n, err := h.team.Ask(ctx, whoAsks(request(ctx)), r.Body.Subject, r.Body.Reason)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +92,7 @@ func (h *handlers) DecideRequest(
 	ctx context.Context,
 	r DecideRequestRequest,
 ) error {
-	n, err := h.Service.DecideRequest(
+	n, err := h.team.DecideRequest(
 		ctx,
 		whoAsks(request(ctx)),
 		r.Id,
@@ -103,7 +104,7 @@ func (h *handlers) DecideRequest(
 }
 
 func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
-	n, err := h.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
+	n, err := h.team.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
 	if err != nil {
 		return nil, err
 	}
@@ -113,11 +114,11 @@ func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*co
 
 func (h *handlers) Suggest(ctx context.Context, r SuggestRequest) error {
 	b := r.Body
-	n, err := h.Service.Suggest(
+	n, err := h.team.Suggest(
 		ctx,
 		whoAsks(request(ctx)),
 		request(ctx).RemoteIP(),
-		service.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
+		team.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
 	)
 	return h.done(ctx, n, err)
 }
@@ -126,7 +127,7 @@ func (h *handlers) ListSuggestions(
 	ctx context.Context,
 	_ ListSuggestionsRequest,
 ) (*contract.SuggestionList, error) {
-	all, err := h.Suggestions(ctx, whoAsks(request(ctx)))
+	all, err := h.team.Suggestions(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -146,7 +147,7 @@ func (h *handlers) DecideSuggestion(
 	ctx context.Context,
 	r DecideSuggestionRequest,
 ) error {
-	n, err := h.Service.DecideSuggestion(
+	n, err := h.team.DecideSuggestion(
 		ctx,
 		whoAsks(request(ctx)),
 		r.Id,

@@ -11,7 +11,7 @@ import (
 
 	"github.com/getkin/kin-openapi/openapi3"
 
-	"dappertally/internal/service"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/store"
 )
 
@@ -162,7 +162,7 @@ func TestEvidence(t *testing.T) {
 		}
 	}
 	page := put(200, "<html><script>alert(1)</script></html>")
-	put(422, strings.Repeat("x", service.LargestEvidence+1))
+	put(422, strings.Repeat("x", reviewing.LargestEvidence+1))
 	for sum, want := range map[string]string{picture: "image/png", page: "text/plain"} {
 		_, r := w.entry(
 			200,

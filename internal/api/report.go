@@ -14,7 +14,7 @@ func (h *handlers) report(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	page, err := h.QuickReport(c.Request.Context(), q, c.QueryArray("edition"), c.Query("baseline"))
+	page, err := h.reports.QuickReport(c.Request.Context(), q, c.QueryArray("edition"), c.Query("baseline"))
 	if err != nil {
 		refuse(c, err)
 		return

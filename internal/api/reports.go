@@ -6,9 +6,10 @@ import (
 	"slices"
 
 	"dappertally/core/reporting"
+	"dappertally/internal/access"
 	"dappertally/internal/contract"
 	"dappertally/internal/report"
-	"dappertally/internal/service"
+	"dappertally/internal/reports"
 )
 
 // everybody is how an address names the audience that has no key.
@@ -19,12 +20,12 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	all, err := h.Reports(ctx, whoAsks(request(ctx)))
+	all, err := h.reports.Reports(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	all = slices.DeleteFunc(all, func(x service.Report) bool { return !about(&x, &r.Params) })
-	some, next, err := page(all, func(x service.Report) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
+	all = slices.DeleteFunc(all, func(x reports.Report) bool { return !about(&x, &r.Params) })
+	some, next, err := page(all, func(x reports.Report) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
 		return nil, err
 	}
@@ -42,7 +43,7 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*cont
 
 // about reports whether a report is one of those asked for: by what its newest revision
 // is about, and by when it was first published.
-func about(x *service.Report, asked *contract.ListReportsParams) bool {
+func about(x *reports.Report, asked *contract.ListReportsParams) bool {
 	if asked.Series != "" && (x.Series == nil || x.Series.Key != asked.Series) {
 		return false
 	}
@@ -62,10 +63,10 @@ func about(x *service.Report, asked *contract.ListReportsParams) bool {
 		(asked.Edition == "" || slices.Contains(newest.Editions, asked.Edition))
 }
 
-func reportView(x *service.Report, who *service.Actor) contract.Report {
+func reportView(x *reports.Report, who *access.Actor) contract.Report {
 	out := contract.Report{
 		Key:       x.Key,
-		May:       who.MayReport(x),
+		May:       reports.MayReport(who, x),
 		Created:   x.Created,
 		Authors:   orEmpty(x.Authors),
 		Drafted:   x.Draft != nil,
@@ -86,7 +87,7 @@ func reportView(x *service.Report, who *service.Actor) contract.Report {
 	return out
 }
 
-func revisionView(x *service.ReportRevision) contract.ReportRevision {
+func revisionView(x *reports.ReportRevision) contract.ReportRevision {
 	out := contract.ReportRevision{
 		Revision: x.Revision, Seal: hex.EncodeToString(x.Seal), Title: x.Title, About: x.About, Checklist: x.Checklist, Audiences: orEmpty(x.Audiences),
 		Editions: orEmpty(
@@ -123,7 +124,7 @@ func (h *handlers) showReport(ctx context.Context, change int64, key string) (co
 			return contract.Report{}, err
 		}
 	}
-	x, err := h.Report(ctx, whoAsks(request(ctx)), key)
+	x, err := h.reports.Report(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
 		return contract.Report{}, err
 	}
@@ -136,10 +137,10 @@ func (h *handlers) ShowReport(ctx context.Context, r ShowReportRequest) (*contra
 }
 
 func (h *handlers) AddReport(ctx context.Context, r AddReportRequest) (*contract.Report, error) {
-	var series *service.ReportSeries
+	var series *reports.ReportSeries
 	if b := r.Body; b.Series != "" {
-		series = &service.ReportSeries{Key: b.Series, Title: b.SeriesTitle}
-		known, err := h.ReportSeries(ctx)
+		series = &reports.ReportSeries{Key: b.Series, Title: b.SeriesTitle}
+		known, err := h.reports.ReportSeries(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -149,7 +150,7 @@ func (h *handlers) AddReport(ctx context.Context, r AddReportRequest) (*contract
 			}
 		}
 	}
-	n, err := h.NewReport(ctx, whoAsks(request(ctx)), r.Body.Key, series, r.Body.Spec)
+	n, err := h.reports.NewReport(ctx, whoAsks(request(ctx)), r.Body.Key, series, r.Body.Spec)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +179,7 @@ func (h *handlers) showDraft(ctx context.Context, change int64, key string) (con
 			return contract.ReportDraft{}, err
 		}
 	}
-	x, err := h.Service.ReportDraft(ctx, whoAsks(request(ctx)), key)
+	x, err := h.reports.ReportDraft(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
 		return contract.ReportDraft{}, err
 	}
@@ -204,12 +205,12 @@ func (h *handlers) WriteReportDraft(
 	ctx context.Context,
 	r WriteReportDraftRequest,
 ) (*contract.ReportDraft, error) {
-	n, err := h.EditReport(
+	n, err := h.reports.EditReport(
 		ctx,
 		whoAsks(request(ctx)),
 		r.Report,
 		version(r.Params.IfMatch),
-		service.Drafted{Spec: r.Body.Spec, Erratum: r.Body.Erratum},
+		reports.Drafted{Spec: r.Body.Spec, Erratum: r.Body.Erratum},
 	)
 	if err != nil {
 		return nil, err
@@ -222,7 +223,7 @@ func (h *handlers) DropReportDraft(
 	ctx context.Context,
 	r DropReportDraftRequest,
 ) error {
-	n, err := h.DropDraft(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
+	n, err := h.reports.DropDraft(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return err
 	}
@@ -234,7 +235,7 @@ func (h *handlers) ListReportVersions(
 	ctx context.Context,
 	r ListReportVersionsRequest,
 ) (*contract.ReportVersions, error) {
-	all, err := h.DraftVersions(ctx, whoAsks(request(ctx)), r.Report)
+	all, err := h.reports.DraftVersions(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -249,7 +250,7 @@ func (h *handlers) ListReportVersions(
 }
 
 func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequest) (*contract.ReportCheck, error) {
-	check, err := h.Service.CheckReport(ctx, whoAsks(request(ctx)), r.Report)
+	check, err := h.reports.CheckReport(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +261,7 @@ func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequest) (*cont
 	}, nil
 }
 
-func faultsView(all []service.PartFault) []contract.ReportFault {
+func faultsView(all []reports.PartFault) []contract.ReportFault {
 	out := []contract.ReportFault{}
 	for _, f := range all {
 		out = append(out, contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail})
@@ -272,7 +273,7 @@ func (h *handlers) PublishReport(
 	ctx context.Context,
 	r PublishReportRequest,
 ) (*contract.Report, error) {
-	_, n, err := h.Publish(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
+	_, n, err := h.reports.Publish(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return nil, err
 	}
@@ -284,7 +285,7 @@ func (h *handlers) CorrectReport(
 	ctx context.Context,
 	r CorrectReportRequest,
 ) (*contract.ReportDraft, error) {
-	n, err := h.Correct(ctx, whoAsks(request(ctx)), r.Report, *r.Body)
+	n, err := h.reports.Correct(ctx, whoAsks(request(ctx)), r.Report, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -293,7 +294,7 @@ func (h *handlers) CorrectReport(
 }
 
 func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequest) (*contract.ReportMoved, error) {
-	m, err := h.Moved(ctx, whoAsks(request(ctx)), r.Report)
+	m, err := h.reports.Moved(ctx, whoAsks(request(ctx)), r.Report)
 	if err != nil {
 		return nil, err
 	}

@@ -12,9 +12,11 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/gorilla/feeds"
 
+	"dappertally/internal/access"
 	"dappertally/internal/contract"
+	"dappertally/internal/problem"
 	"dappertally/internal/report"
-	"dappertally/internal/service"
+	"dappertally/internal/reports"
 )
 
 const (
@@ -28,7 +30,7 @@ func (h *handlers) reading(r *gin.Engine, console *console) {
 	published := func(c *gin.Context) { h.publishedPage(c, console) }
 	r.GET("/reports/:report", limitTime, tagged, published)
 	r.GET("/reports/:report/revision/:revision", limitTime, tagged, published)
-	r.GET("/reports/"+service.NoReport, console.serve)
+	r.GET("/reports/"+reports.NoReport, console.serve)
 	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
 	r.GET(feedPath, limitTime, tagged, h.feed)
 	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, tagged, h.draftPage)
@@ -46,8 +48,8 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 			return
 		}
 	}
-	x, revision, body, err := h.PublishedPage(c.Request.Context(), c.Param("report"), asked)
-	if service.IsKind(err, service.NotFound) {
+	x, revision, body, err := h.reports.PublishedPage(c.Request.Context(), c.Param("report"), asked)
+	if problem.IsKind(err, problem.NotFound) {
 		console.missing(c)
 		return
 	}
@@ -64,7 +66,7 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 }
 
 // preview is what makes a link to the page come with a picture.
-func preview(origin, key string, r *service.ReportRevision) string {
+func preview(origin, key string, r *reports.ReportRevision) string {
 	address := template.HTMLEscapeString(origin + "/reports/" + key)
 	out := `<link rel="canonical" href="` + address + `"><meta property="og:url" content="` + address + `">`
 	for _, f := range r.Files {
@@ -77,7 +79,7 @@ func preview(origin, key string, r *service.ReportRevision) string {
 }
 
 // superseded marks a revision that was corrected.
-func superseded(key string, r, newest *service.ReportRevision) string {
+func superseded(key string, r, newest *reports.ReportRevision) string {
 	what := ""
 	if newest.Erratum != nil {
 		what = " " + template.HTMLEscapeString(newest.Erratum.What)
@@ -103,7 +105,7 @@ func origin(c *gin.Context) string {
 
 // frozen answers with a file of a published report, as it is kept: for ever the same.
 func (h *handlers) frozen(c *gin.Context) {
-	f, err := h.FrozenFile(c.Request.Context(), c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
+	f, err := h.reports.FrozenFile(c.Request.Context(), c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -122,7 +124,7 @@ func (h *handlers) frozen(c *gin.Context) {
 	}
 	if f.Encoding != "" && strings.Contains(c.GetHeader("Accept-Encoding"), f.Encoding) {
 		c.Header("Content-Encoding", f.Encoding)
-	} else if err := service.Unpack(&f); err != nil {
+	} else if err := reports.Unpack(&f); err != nil {
 		refuse(c, err)
 		return
 	}
@@ -131,7 +133,7 @@ func (h *handlers) frozen(c *gin.Context) {
 
 // draftPage answers with the page of a draft as it would be published now.
 func (h *handlers) draftPage(c *gin.Context) {
-	body, err := h.PreviewReport(c.Request.Context(), whoAsks(c), c.Param("report"))
+	body, err := h.reports.PreviewReport(c.Request.Context(), whoAsks(c), c.Param("report"))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -146,7 +148,7 @@ func (h *handlers) draftPage(c *gin.Context) {
 // feed answers the published reports as an Atom feed (RFC 4287), newest first; a
 // correction is an update of its report's entry.
 func (h *handlers) feed(c *gin.Context) {
-	all, err := h.Reports(c.Request.Context(), &service.Actor{})
+	all, err := h.reports.Reports(c.Request.Context(), &access.Actor{})
 	if err != nil {
 		refuse(c, err)
 		return
@@ -155,10 +157,10 @@ func (h *handlers) feed(c *gin.Context) {
 	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
 	out := feeds.AtomFeed{
 		Xmlns:   "http://www.w3.org/2005/Atom",
-		Title:   h.Team + ": comparison reports",
+		Title:   h.ledger.Keeper + ": comparison reports",
 		Id:      self,
 		Updated: h.lastPublished(all),
-		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.Team}},
+		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.ledger.Keeper}},
 		Link:    &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"},
 	}
 	params := contract.ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}
@@ -189,7 +191,7 @@ func (h *handlers) feed(c *gin.Context) {
 	}
 	body, err := feeds.ToXML(&out)
 	if err != nil {
-		refuse(c, &service.Error{Kind: service.Internal, Message: "the feed could not be written: " + err.Error()})
+		refuse(c, &problem.Error{Kind: problem.Internal, Message: "the feed could not be written: " + err.Error()})
 		return
 	}
 	c.Data(http.StatusOK, "application/atom+xml; charset=utf-8", []byte(body))
@@ -198,8 +200,8 @@ func (h *handlers) feed(c *gin.Context) {
 const atomTime = "2006-01-02T15:04:05Z"
 
 // lastPublished is when anything was last published.
-func (h *handlers) lastPublished(all []service.Report) string {
-	last := h.Now()
+func (h *handlers) lastPublished(all []reports.Report) string {
+	last := h.ledger.Now()
 	for i := range all {
 		if at := all[i].Revisions[0].Published; i == 0 || at.After(last) {
 			last = at

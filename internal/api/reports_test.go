@@ -19,8 +19,10 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/core/reporting"
+	"dappertally/internal/access"
 	"dappertally/internal/api"
 	"dappertally/internal/dbtest"
+	"dappertally/internal/people"
 	"dappertally/internal/service"
 )
 
@@ -541,14 +543,14 @@ func TestClosed(t *testing.T) {
 	followed := make(chan struct{})
 	go func() { svc.Follow(ctx); close(followed) }()
 	defer func() { cancel(); <-followed }()
-	if err := svc.FirstPerson(ctx, service.Account{Name: "marit", Title: "Marit", Roles: []string{service.Lead}}, "a long enough secret"); err != nil {
+	if err := svc.People.FirstPerson(ctx, people.Account{Name: "marit", Title: "Marit", Roles: []string{access.Lead}}, "a long enough secret"); err != nil {
 		t.Fatal(err)
 	}
 	p, err := st.Person(ctx, "marit")
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, token, err := svc.CreateToken(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+	_, token, err := svc.People.CreateToken(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,9 +10,11 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
+	"dappertally/internal/answers"
 	"dappertally/internal/board"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
+	"dappertally/internal/reviewing"
 )
 
 func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ranking, error) {
@@ -22,10 +24,10 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 		return nil, err
 	}
 	if p.Section != "" && p.Criterion != "" {
-		return nil, &service.Error{Kind: service.Invalid, Message: "order by a section or by a criterion, not by both"}
+		return nil, &problem.Error{Kind: problem.Invalid, Message: "order by a section or by a criterion, not by both"}
 	}
 	q.By = ranking.By{Section: p.Section, Criterion: p.Criterion}
-	result, err := h.Rank(ctx, q)
+	result, err := h.answers.Rank(ctx, q)
 	if err != nil {
 		return nil, err
 	}
@@ -70,9 +72,9 @@ func (h *handlers) known(c *gin.Context) {
 
 // addStandings tells ranges of ranks, and places gained since a moment, where they are
 // asked for.
-func (h *handlers) addStandings(ctx context.Context, v *contract.Ranking, result *service.Result, p contract.RankingParams) error {
+func (h *handlers) addStandings(ctx context.Context, v *contract.Ranking, result *answers.Result, p contract.RankingParams) error {
 	if p.Ranges {
-		ranges, err := h.Ranges(ctx, result)
+		ranges, err := h.answers.Ranges(ctx, result)
 		if err != nil {
 			return err
 		}
@@ -85,7 +87,7 @@ func (h *handlers) addStandings(ctx context.Context, v *contract.Ranking, result
 		return nil
 	}
 	v.Since = p.Since
-	ranks, err := h.RanksAt(ctx, result, p.Since)
+	ranks, err := h.answers.RanksAt(ctx, result, p.Since)
 	if err != nil {
 		return err
 	}
@@ -117,7 +119,7 @@ func (e encoded) write(w http.ResponseWriter) error {
 	return err
 }
 
-func rankingView(r *service.Result) contract.Ranking {
+func rankingView(r *answers.Result) contract.Ranking {
 	out := contract.Ranking{
 		Heading:     heading(r),
 		Ranking:     []contract.RankingEntry{},
@@ -150,10 +152,10 @@ func rankingView(r *service.Result) contract.Ranking {
 	return out
 }
 
-func entry(r *service.Result, edition string) contract.RankingEntry {
+func entry(r *answers.Result, edition string) contract.RankingEntry {
 	card, _ := r.Card(edition)
 	alone := r.State.Alone(card.Review)
-	pre, _ := service.PreRelease(r.State, edition)
+	pre, _ := reviewing.PreRelease(r.State, edition)
 	on := card.Checklist
 	if on == r.List.Name() {
 		on = ""
@@ -165,7 +167,7 @@ func entry(r *service.Result, edition string) contract.RankingEntry {
 }
 
 // heading says through whose eyes a result was computed.
-func heading(r *service.Result) contract.Heading {
+func heading(r *answers.Result) contract.Heading {
 	h := contract.Heading{
 		Checklist: r.List.Name(), Title: r.List.Title, Audience: r.Audience.Key, AudienceTitle: r.Audience.Title, Audiences: named(r.List),
 		Maximum: r.List.MaximumPoints(), Margin: r.List.Policy.Margin(), MinCoverage: r.List.Policy.CoverageNeeded(), Change: r.State.Number,
@@ -177,7 +179,7 @@ func heading(r *service.Result) contract.Heading {
 	if g := r.Ground(); g != nil {
 		h.Ground, h.GroundCriteria, h.GroundOf = g.Versions, g.Criteria, g.Of
 	}
-	if r.Query.At == nil && service.IsShown(r.State, r.List) {
+	if r.Query.At == nil && answers.IsShown(r.State, r.List) {
 		h.Changeover, _ = changeover(r.State, r.List.Key) // the result rests on the same list, so it is there
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
@@ -214,24 +216,24 @@ func (h *handlers) ShowScorecard(
 		return nil, err
 	}
 	q.Group = catalogue.Group{} // an edition has its scorecard whoever else is looked at
-	result, err := h.Rank(ctx, q)
+	result, err := h.answers.Rank(ctx, q)
 	if err != nil {
 		return nil, err
 	}
 	key := result.State.Catalogue.Resolve(catalogue.EditionKey(r.Distribution, r.Release, r.Edition))
 	if _, ok := result.State.Edition(key); !ok {
-		return nil, &service.Error{Kind: service.NotFound, Message: "there is no edition " + key}
+		return nil, &problem.Error{Kind: problem.NotFound, Message: "there is no edition " + key}
 	}
 	if _, ok := result.Card(key); !ok {
-		return nil, &service.Error{
-			Kind:    service.NotFound,
+		return nil, &problem.Error{
+			Kind:    problem.NotFound,
 			Message: key + " has no accepted review on " + result.List.Name(),
 		}
 	}
 	return new(scorecardView(result, key)), nil
 }
 
-func scorecardView(r *service.Result, edition string) contract.ScorecardView {
+func scorecardView(r *answers.Result, edition string) contract.ScorecardView {
 	card, _ := r.Card(edition)
 	return contract.ScorecardView{
 		Heading:   heading(r),
@@ -263,7 +265,7 @@ func (h *handlers) ShowDesk(ctx context.Context, r ShowDeskRequest) (*contract.S
 	if err != nil {
 		return nil, err
 	}
-	result, edition, err := h.Desk(ctx, whoAsks(request(ctx)), r.Id, after)
+	result, edition, err := h.reviewing.Desk(ctx, whoAsks(request(ctx)), r.Id, after)
 	if err != nil {
 		return nil, err
 	}

@@ -6,9 +6,11 @@ import (
 	"time"
 
 	"dappertally/core/reading"
+	"dappertally/internal/access"
 	"dappertally/internal/board"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/ledger"
+	"dappertally/internal/reviewing"
 )
 
 func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*contract.ReviewList, error) {
@@ -17,17 +19,17 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	all, err := h.Reviews(ctx, who)
+	all, err := h.reviewing.Reviews(ctx, who)
 	if err != nil {
 		return nil, err
 	}
 	edition := st.Catalogue.Resolve(r.Params.Edition)
-	all = slices.DeleteFunc(all, func(x service.ReviewRecord) bool {
+	all = slices.DeleteFunc(all, func(x reviewing.Review) bool {
 		return (r.Params.State != "" && x.State != string(r.Params.State)) ||
 			(r.Params.Edition != "" && x.Edition != edition) ||
 			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
 	})
-	some, next, err := page(all, func(x service.ReviewRecord) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(all, func(x reviewing.Review) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
 		return nil, err
 	}
@@ -40,29 +42,29 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 
 // review is a review as the actor may see it: what is planned and what waits is
 // the team's own business.
-func (h *handlers) review(st *board.State, r *service.ReviewRecord, who *service.Actor) contract.Review {
+func (h *handlers) review(st *board.State, r *reviewing.Review, who *access.Actor) contract.Review {
 	out := contract.Review{
 		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: contract.ReviewState(r.State),
 		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
 	}
-	out.PreRelease, out.Final = service.PreRelease(st, r.Edition)
-	out.May = who.MayReview(r)
-	if !who.May(service.SeeWork) {
+	out.PreRelease, out.Final = reviewing.PreRelease(st, r.Edition)
+	out.May = reviewing.MayReview(who, r)
+	if !who.May(access.SeeWork) {
 		out.State = contract.ReviewState(reading.Accepted)
 		return out
 	}
 	out.Assigned, out.Due, out.Reason, out.Waiting = r.Assigned, r.Due, r.Reason, r.Waiting
 	open := r.State == reading.Planned || r.State == reading.Underway
-	out.Overdue = open && r.Due != "" && r.Due < h.Now().Format(time.DateOnly)
+	out.Overdue = open && r.Due != "" && r.Due < h.ledger.Now().Format(time.DateOnly)
 	return out
 }
 
 func (h *handlers) AddReview(ctx context.Context, r AddReviewRequest) (*contract.Review, error) {
 	b := r.Body
-	id, n, err := h.Service.AddReview(
+	id, n, err := h.reviewing.AddReview(
 		ctx,
 		whoAsks(request(ctx)),
-		service.NewReview{
+		reviewing.NewReview{
 			Edition:   b.Edition,
 			Checklist: b.Checklist,
 			Continues: b.Continues,
@@ -77,11 +79,11 @@ func (h *handlers) AddReview(ctx context.Context, r AddReviewRequest) (*contract
 	if err != nil {
 		return nil, err
 	}
-	added, err := h.Review(ctx, whoAsks(request(ctx)), id)
+	added, err := h.reviewing.Review(ctx, whoAsks(request(ctx)), id)
 	if err != nil {
 		return nil, err
 	}
-	out.Warning, err = h.OpenBeside(ctx, &added)
+	out.Warning, err = h.reviewing.OpenBeside(ctx, &added)
 	return &out, err
 }
 
@@ -96,7 +98,7 @@ func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (
 
 func (h *handlers) showReview(ctx context.Context, st *board.State, id string) (contract.Review, error) {
 	who := whoAsks(request(ctx))
-	r, err := h.Review(ctx, who, id)
+	r, err := h.reviewing.Review(ctx, who, id)
 	if err != nil {
 		return contract.Review{}, err
 	}
@@ -114,7 +116,7 @@ func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequest) (*contra
 }
 
 func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequest) (*contract.Review, error) {
-	n, err := h.Service.MoveReview(
+	n, err := h.reviewing.MoveReview(
 		ctx,
 		whoAsks(request(ctx)),
 		r.Id,
@@ -130,7 +132,7 @@ func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequest) (*contra
 }
 
 func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequest) (*contract.ReadingList, error) {
-	rs, hidden, err := h.Readings(ctx, whoAsks(request(ctx)), r.Id)
+	rs, hidden, err := h.reviewing.Readings(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -142,7 +144,7 @@ func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequest) (*co
 }
 
 func (h *handlers) Record(ctx context.Context, r RecordRequest) (*contract.Recorded, error) {
-	out, err := h.Service.Record(ctx, whoAsks(request(ctx)), r.Id, newReading(r.Reading, r.Body))
+	out, err := h.reviewing.Record(ctx, whoAsks(request(ctx)), r.Id, newReading(r.Reading, r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +154,7 @@ func (h *handlers) Record(ctx context.Context, r RecordRequest) (*contract.Recor
 	return new(recorded(&out)), nil
 }
 
-func newReading(id string, b *contract.NewReading) service.Sent {
+func newReading(id string, b *contract.NewReading) reviewing.Sent {
 	x := reading.Reading{
 		ID: id, Criterion: b.Criterion, Rig: b.Rig, At: b.At, Context: b.Context, Answer: b.Answer,
 		Bound: string(
@@ -162,10 +164,10 @@ func newReading(id string, b *contract.NewReading) service.Sent {
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment
 	}
-	return service.Sent{Reading: x, Confirmed: b.Confirm}
+	return reviewing.Sent{Reading: x, Confirmed: b.Confirm}
 }
 
-func recorded(r *service.Recorded) contract.Recorded {
+func recorded(r *reviewing.Recorded) contract.Recorded {
 	return contract.Recorded{
 		Reading: r.Reading,
 		Fresh:   r.Fresh,
@@ -177,15 +179,15 @@ func recorded(r *service.Recorded) contract.Recorded {
 }
 
 func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequest) (*contract.BatchDone, error) {
-	b := service.Batch{Trial: r.Body.Trial}
+	b := reviewing.Batch{Trial: r.Body.Trial}
 	for _, x := range r.Body.States {
-		b.States = append(b.States, service.StateIn{System: x.System, Version: service.Version(x.Revision)})
+		b.States = append(b.States, reviewing.StateIn{System: x.System, Version: ledger.Version(x.Revision)})
 	}
 	for i := range r.Body.Readings {
 		x := &r.Body.Readings[i]
 		b.Readings = append(b.Readings, newReading(x.Id, &x.Reading))
 	}
-	done, n, err := h.Service.RecordBatch(ctx, whoAsks(request(ctx)), r.Id, b)
+	done, n, err := h.reviewing.RecordBatch(ctx, whoAsks(request(ctx)), r.Id, b)
 	if err != nil {
 		return nil, err
 	}
@@ -200,7 +202,7 @@ func (h *handlers) RecordBatch(ctx context.Context, r RecordBatchRequest) (*cont
 }
 
 func (h *handlers) Undo(ctx context.Context, r UndoRequest) (*contract.Undone, error) {
-	done, n, err := h.Service.Undo(ctx, whoAsks(request(ctx)), r.Id, r.Body.Id)
+	done, n, err := h.reviewing.Undo(ctx, whoAsks(request(ctx)), r.Id, r.Body.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -212,7 +214,7 @@ func (h *handlers) ListTakenBack(
 	ctx context.Context,
 	r ListTakenBackRequest,
 ) (*contract.TakenBackList, error) {
-	all, err := h.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
+	all, err := h.reviewing.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -227,7 +229,7 @@ func (h *handlers) ListTakenBack(
 }
 
 func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequest) (*contract.DraftList, error) {
-	ds, err := h.Drafts(ctx, whoAsks(request(ctx)), r.Id)
+	ds, err := h.reviewing.Drafts(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -239,8 +241,8 @@ func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequest) (*contra
 }
 
 func (h *handlers) SaveDraft(ctx context.Context, r SaveDraftRequest) error {
-	d := service.Draft{Criterion: r.Body.Criterion, Rig: r.Body.Rig, Context: r.Body.Context, Text: r.Body.Text}
-	if err := h.Service.SaveDraft(ctx, whoAsks(request(ctx)), r.Id, d); err != nil {
+	d := reviewing.Draft{Criterion: r.Body.Criterion, Rig: r.Body.Rig, Context: r.Body.Context, Text: r.Body.Text}
+	if err := h.reviewing.SaveDraft(ctx, whoAsks(request(ctx)), r.Id, d); err != nil {
 		return err
 	}
 	return nil

@@ -6,7 +6,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/access"
 	"dappertally/internal/contract"
+	"dappertally/internal/people"
 	"dappertally/internal/service"
 )
 
@@ -39,7 +41,7 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	if err != nil {
 		return nil, err
 	}
-	return &contract.About{Name: "Dapper Tally", Team: h.Team, Now: h.Now(), Demo: h.Demo, Change: st.Number}, nil
+	return &contract.About{Name: "Dapper Tally", Team: h.ledger.Keeper, Now: h.ledger.Now(), Demo: h.ledger.Demo, Change: st.Number}, nil
 }
 
 func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Session, error) {
@@ -48,18 +50,18 @@ func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Sessi
 
 func (h *handlers) SignIn(ctx context.Context, r SignInRequest) (*contract.Session, error) {
 	c := request(ctx)
-	secret, who, err := h.Service.SignIn(ctx, r.Body.Name, r.Body.Password, c.RemoteIP())
+	secret, who, err := h.people.SignIn(ctx, r.Body.Name, r.Body.Password, c.RemoteIP())
 	if err != nil {
 		return nil, err
 	}
-	h.setCookie(c, secret, int(service.SessionLasts.Seconds()))
+	h.setCookie(c, secret, int(people.SessionLasts.Seconds()))
 	return new(session(&who)), nil
 }
 
 func (h *handlers) SignOut(ctx context.Context, _ SignOutRequest) error {
 	c := request(ctx)
 	if secret, _ := c.Cookie(cookieName); secret != "" {
-		if err := h.Service.SignOut(ctx, secret); err != nil {
+		if err := h.people.SignOut(ctx, secret); err != nil {
 			return err
 		}
 	}
@@ -82,28 +84,28 @@ func (h *handlers) setCookie(c *gin.Context, secret string, seconds int) {
 	)
 }
 
-func session(who *service.Actor) contract.Session {
+func session(who *access.Actor) contract.Session {
 	if !who.SignedIn() {
 		return contract.Session{May: []string{}}
 	}
 	return contract.Session{
 		SignedIn: true,
-		May:      capabilities(who.Capabilities()),
+		May:      capabilities(service.Capabilities(who)),
 		Person: contract.Person{
 			Name:       who.Name,
 			Title:      who.Title,
 			Roles:      roles(who.Roles),
-			May:        capabilities(who.Capabilities()),
+			May:        capabilities(service.Capabilities(who)),
 			Disclosure: who.Disclosure,
 			Active:     true,
 		},
 	}
 }
 
-func capabilities(all []service.Action) []string {
+func capabilities(all []access.Action) []string {
 	out := make([]string, len(all))
 	for i, a := range all {
-		out[i] = string(a)
+		out[i] = a.Key
 	}
 	return out
 }
@@ -125,7 +127,7 @@ func roleNames(rs []contract.Role) []string {
 }
 
 func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequest) (*contract.TokenList, error) {
-	ts, err := h.Tokens(ctx, whoAsks(request(ctx)))
+	ts, err := h.people.Tokens(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -141,14 +143,14 @@ func (h *handlers) CreateToken(ctx context.Context, r CreateTokenRequest) (*cont
 	if days == 0 {
 		days = 90
 	}
-	t, secret, err := h.Service.CreateToken(ctx, whoAsks(request(ctx)), r.Body.Label, roleNames(r.Body.Roles), days)
+	t, secret, err := h.people.CreateToken(ctx, whoAsks(request(ctx)), r.Body.Label, roleNames(r.Body.Roles), days)
 	if err != nil {
 		return nil, err
 	}
 	return new(token(&t, secret)), nil
 }
 
-func token(t *service.Token, secret string) contract.Token {
+func token(t *people.Token, secret string) contract.Token {
 	return contract.Token{
 		Id:      t.ID,
 		Label:   t.Label,
@@ -160,18 +162,18 @@ func token(t *service.Token, secret string) contract.Token {
 }
 
 func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequest) error {
-	if err := h.Service.RevokeToken(ctx, whoAsks(request(ctx)), r.Id); err != nil {
+	if err := h.people.RevokeToken(ctx, whoAsks(request(ctx)), r.Id); err != nil {
 		return err
 	}
 	return nil
 }
 
 func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequest) (*contract.PersonList, error) {
-	all, err := h.People(ctx, whoAsks(request(ctx)))
+	all, err := h.people.People(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	some, next, err := page(all, func(p service.Account) string { return p.Name }, r.Params.Limit, r.Params.Cursor)
+	some, next, err := page(all, func(p people.Account) string { return p.Name }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
 		return nil, err
 	}
@@ -193,13 +195,13 @@ func (h *handlers) ListPeople(ctx context.Context, r ListPeopleRequest) (*contra
 }
 
 func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequest) (*contract.Person, error) {
-	p := service.Account{
+	p := people.Account{
 		Name:       r.Body.Name,
 		Title:      r.Body.Title,
 		Roles:      roleNames(r.Body.Roles),
 		Disclosure: r.Body.Disclosure,
 	}
-	n, err := h.Service.AddPerson(ctx, whoAsks(request(ctx)), p, r.Body.Password)
+	n, err := h.people.AddPerson(ctx, whoAsks(request(ctx)), p, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}

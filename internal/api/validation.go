@@ -17,7 +17,7 @@ import (
 
 	"dappertally/core/fault"
 	"dappertally/internal/contract"
-	"dappertally/internal/service"
+	"dappertally/internal/problem"
 )
 
 // routes finds the contract's operation that a request asks for. Reading the contract
@@ -102,8 +102,8 @@ func (k *known) add(r *http.Request) {
 
 func check(c *gin.Context, route *routers.Route, params map[string]string, options *openapi3filter.Options) error {
 	if route.Operation.RequestBody != nil && !isJSON(c.ContentType()) {
-		return &service.Error{
-			Kind:    service.Invalid,
+		return &problem.Error{
+			Kind:    problem.Invalid,
 			Message: "the body must be application/json, not " + quoted(c.ContentType()),
 		}
 	}
@@ -122,7 +122,7 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 	if errors.As(err, &large) {
 		return err
 	}
-	return service.Rejected("the request", append(faults(err, ""), strange...))
+	return problem.Rejected("the request", append(faults(err, ""), strange...))
 }
 
 // strangers are parameters that the operation does not know. A filter with a slip of

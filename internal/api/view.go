@@ -9,14 +9,15 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/core/catalogue"
-	"dappertally/internal/service"
+	"dappertally/internal/answers"
+	"dappertally/internal/problem"
 )
 
 // view puts together through whose eyes, as of when, on which rigs and among whom a
 // result is asked for. Every result takes the same parameters.
-func (h *handlers) view(c *gin.Context) (service.Query, error) {
+func (h *handlers) view(c *gin.Context) (answers.Query, error) {
 	v := c.Request.URL.Query()
-	q := service.Query{
+	q := answers.Query{
 		Checklist: v.Get("checklist"),
 		Audience:  v.Get("audience"),
 		Rigs:      v["rig"],
@@ -59,7 +60,7 @@ func (h *handlers) view(c *gin.Context) (service.Query, error) {
 }
 
 func refusedParameter(name, value, wants string) error {
-	return &service.Error{Kind: service.Invalid, Message: name + " " + strconv.Quote(value) + " is not " + wants}
+	return &problem.Error{Kind: problem.Invalid, Message: name + " " + strconv.Quote(value) + " is not " + wants}
 }
 
 func moment(v url.Values, name string) (*time.Time, error) {

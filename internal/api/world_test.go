@@ -12,9 +12,11 @@ import (
 	"testing"
 	"time"
 
+	"dappertally/internal/access"
 	"dappertally/internal/api"
 	"dappertally/internal/dbtest"
 	"dappertally/internal/demo"
+	"dappertally/internal/people"
 	"dappertally/internal/service"
 	"dappertally/internal/store"
 )
@@ -39,7 +41,7 @@ func furnish(ctx context.Context, st *store.Store, records bool) error {
 	svc := service.New(st, slog.New(slog.DiscardHandler), func() time.Time { return today })
 	for _, a := range demo.Accounts {
 		// Only one of them signs in by password here: hashing it takes its time.
-		add := func() error { return svc.FirstPerson(ctx, a.Account, a.Secret) }
+		add := func() error { return svc.People.FirstPerson(ctx, a.Account, a.Secret) }
 		if a.Name != "ines" {
 			add = func() error {
 				_, err := st.Write(ctx, "", today, func(tx *store.Tx) error { return tx.AddPerson(&a.Account) })
@@ -57,7 +59,7 @@ func furnish(ctx context.Context, st *store.Store, records bool) error {
 	if err != nil {
 		return err
 	}
-	_, err = svc.Import(ctx, &service.Actor{}, b, nil)
+	_, err = svc.Intake.Import(ctx, &access.Actor{}, b, nil)
 	return err
 }
 
@@ -99,7 +101,7 @@ func newWorldOn(t testing.TB, st *store.Store) *world {
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, secret, err := w.svc.CreateToken(ctx, &service.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+		_, secret, err := w.svc.People.CreateToken(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -218,15 +220,15 @@ func (w *world) move(status int, who, review, state, reason string) *reply {
 // promote makes a reviewer a lead as well and gives the name to call as.
 func (w *world) promote(name string) string {
 	w.t.Helper()
-	account := service.Account{Name: name + "-lead", Title: name, Roles: []string{service.Reviewer, service.Lead}}
-	if err := w.svc.FirstPerson(context.Background(), account, "a long enough secret"); err != nil {
+	account := people.Account{Name: name + "-lead", Title: name, Roles: []string{access.Reviewer, access.Lead}}
+	if err := w.svc.People.FirstPerson(context.Background(), account, "a long enough secret"); err != nil {
 		w.t.Fatal(err)
 	}
-	who, err := w.svc.ActorNamed(context.Background(), account.Name)
+	who, err := w.svc.People.ActorNamed(context.Background(), account.Name)
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	if _, w.tokens[account.Name], err = w.svc.CreateToken(context.Background(), who, "test", nil, 1); err != nil {
+	if _, w.tokens[account.Name], err = w.svc.People.CreateToken(context.Background(), who, "test", nil, 1); err != nil {
 		w.t.Fatal(err)
 	}
 	return account.Name

@@ -16,8 +16,11 @@ import (
 	"time"
 
 	"dappertally/core/reading"
+	"dappertally/internal/access"
 	"dappertally/internal/imports"
+	"dappertally/internal/ledger"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/service"
 	"dappertally/internal/survey"
 	"dappertally/internal/wholefile"
@@ -127,7 +130,7 @@ func (w *world) clocked() {
 
 // away brings in what was written down away from the service: the newer survey, a
 // frame log, and what the columns of other files mean.
-func away(ctx context.Context, s *service.Service, who map[string]*service.Actor) error {
+func away(ctx context.Context, s *service.Service, who map[string]*access.Actor) error {
 	v, err := surveyed("quaymark-22.1.json")
 	if err != nil {
 		return err
@@ -143,7 +146,7 @@ func away(ctx context.Context, s *service.Service, who map[string]*service.Actor
 		Updated: []string{"kernel", "browser"},
 		Facts:   v.Values(),
 	}
-	if _, err := s.PutEntry(ctx, who["tomas"], review.ID, 0, reading.Entry{System: &state}); err != nil {
+	if _, err := s.Reviewing.PutEntry(ctx, who["tomas"], review.ID, 0, reading.Entry{System: &state}); err != nil {
 		return err
 	}
 	if err := frameLog(ctx, s, who["tomas"], review.ID); err != nil {
@@ -162,25 +165,25 @@ func away(ctx context.Context, s *service.Service, who map[string]*service.Actor
 		if err := json.Unmarshal(data, &m); err != nil {
 			return err
 		}
-		if _, err := s.PutMapping(ctx, who["ines"], 0, m); err != nil {
+		if _, err := s.Intake.PutMapping(ctx, who["ines"], 0, m); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func underway(ctx context.Context, s *service.Service, who *service.Actor) (service.Review, error) {
-	all, err := s.Reviews(ctx, who)
+func underway(ctx context.Context, s *service.Service, who *access.Actor) (reviewing.Review, error) {
+	all, err := s.Reviewing.Reviews(ctx, who)
 	if err != nil {
-		return service.Review{}, err
+		return reviewing.Review{}, err
 	}
-	i := slices.IndexFunc(all, func(r service.Review) bool { return r.Edition == "quaymark/22.1/latchwork" })
+	i := slices.IndexFunc(all, func(r reviewing.Review) bool { return r.Edition == "quaymark/22.1/latchwork" })
 	return all[i], nil
 }
 
 // frameLog keeps the log that a figure came from as its evidence.
-func frameLog(ctx context.Context, s *service.Service, who *service.Actor, review string) error {
-	readings, _, err := s.Readings(ctx, who, review)
+func frameLog(ctx context.Context, s *service.Service, who *access.Actor, review string) error {
+	readings, _, err := s.Reviewing.Readings(ctx, who, review)
 	if err != nil {
 		return err
 	}
@@ -196,12 +199,12 @@ func frameLog(ctx context.Context, s *service.Service, who *service.Actor, revie
 		return err
 	}
 	name := fmt.Sprintf("%x", sha256.Sum256(log))
-	if _, err := s.PutFile(ctx, who, name, bytes.NewReader(log)); err != nil {
+	if _, err := s.Reviewing.PutFile(ctx, who, name, bytes.NewReader(log)); err != nil {
 		return err
 	}
-	_, err = s.PutEntry(ctx, who, review, 0, reading.Entry{Evidence: &reading.Evidence{
+	_, err = s.Reviewing.PutEntry(ctx, who, review, 0, reading.Entry{Evidence: &reading.Evidence{
 		Head: reading.Head{
-			ID: service.NewID(),
+			ID: ledger.NewID(),
 		}, Of: readings[i].ID, SHA256: name, Name: "harbour-flight-1.csv", Caption: "frame times of the first flight",
 	}})
 	return err

@@ -16,6 +16,9 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/intake"
+	"dappertally/internal/people"
 	"dappertally/internal/plainyaml"
 	"dappertally/internal/service"
 )
@@ -45,26 +48,26 @@ const Team = "Second Wind"
 
 // Account is somebody who may sign in to the demo.
 type Account struct {
-	service.Account
+	people.Account
 	Secret string // the password, shown at the start
 }
 
 // Accounts is the people of the workshop.
 var Accounts = []Account{
-	{service.Account{Name: "marit", Title: "Marit Oyelaw", Roles: []string{service.Lead}}, "lamp-on-the-quay"},
-	{service.Account{Name: "tomas", Title: "Tomas Wrenfield", Roles: []string{service.Reviewer}}, "three-old-laptops"},
+	{people.Account{Name: "marit", Title: "Marit Oyelaw", Roles: []string{access.Lead}}, "lamp-on-the-quay"},
+	{people.Account{Name: "tomas", Title: "Tomas Wrenfield", Roles: []string{access.Reviewer}}, "three-old-laptops"},
 	{
-		service.Account{
+		people.Account{
 			Name:       "ines",
 			Title:      "Ines Callowmere",
-			Roles:      []string{service.Reviewer},
+			Roles:      []string{access.Reviewer},
 			Disclosure: "Uses Kestrelby every day at home.",
 		},
 		"seven-blue-buckets",
 	},
-	{service.Account{Name: "odile", Title: "Odile Farrant", Roles: []string{service.Reviewer}}, "rain-on-tin-roof"},
+	{people.Account{Name: "odile", Title: "Odile Farrant", Roles: []string{access.Reviewer}}, "rain-on-tin-roof"},
 	{
-		service.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{service.Administrator}},
+		people.Account{Name: "perrin", Title: "Perrin Askelow", Roles: []string{access.Administrator}},
 		"keys-under-the-mat",
 	},
 }
@@ -77,11 +80,11 @@ func Load(ctx context.Context, s *service.Service) (change int64, err error) {
 		return 0, fmt.Errorf("the demo's data: %w", err)
 	}
 	for _, a := range Accounts {
-		if err := s.FirstPerson(ctx, a.Account, a.Secret); err != nil {
+		if err := s.People.FirstPerson(ctx, a.Account, a.Secret); err != nil {
 			return 0, fmt.Errorf("adding %s: %w", a.Name, err)
 		}
 	}
-	if _, err = s.Import(ctx, &service.Actor{}, w.bundle, w.plans); err != nil {
+	if _, err = s.Intake.Import(ctx, &access.Actor{}, w.bundle, w.plans); err != nil {
 		return 0, fmt.Errorf("importing the demo's data: %w", err)
 	}
 	following, stop := context.WithCancel(ctx)
@@ -134,7 +137,7 @@ type plan struct {
 // world is the demo while it is being built.
 type world struct {
 	bundle *bundle.Bundle
-	plans  map[string]service.Plan
+	plans  map[string]intake.Plan
 	list   *checklist.Checklist
 	random *rand.Rand
 	known  map[string]bool // criteria of wide scope that are answered, by scope's key
@@ -147,7 +150,7 @@ func build() (*world, error) {
 			Version:    bundle.Version,
 			Checklists: make([]checklist.Checklist, 1),
 		},
-		plans:  map[string]service.Plan{},
+		plans:  map[string]intake.Plan{},
 		random: rand.New(rand.NewPCG(20261123, 7)),
 		known:  map[string]bool{},
 	}

@@ -14,6 +14,9 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/checklists"
+	"dappertally/internal/ledger"
 	"dappertally/internal/service"
 )
 
@@ -185,8 +188,8 @@ func (w *world) extraFact(key string) *reading.Fact {
 	return pick("plainsh", "plainsh", "reefsh")
 }
 
-func putFile(ctx context.Context, s *service.Service, who *service.Actor, content []byte) error {
-	_, err := s.PutFile(ctx, who, fmt.Sprintf("%x", sha256.Sum256(content)), bytes.NewReader(content))
+func putFile(ctx context.Context, s *service.Service, who *access.Actor, content []byte) error {
+	_, err := s.Reviewing.PutFile(ctx, who, fmt.Sprintf("%x", sha256.Sum256(content)), bytes.NewReader(content))
 	return err
 }
 
@@ -198,7 +201,7 @@ var menuTasks []byte
 
 // work adds what is not in a bundle: the files of the kit, and what was proposed.
 func work(ctx context.Context, s *service.Service) (change int64, err error) {
-	actor := func(name string) (*service.Actor, error) { return s.ActorNamed(ctx, name) }
+	actor := func(name string) (*access.Actor, error) { return s.People.ActorNamed(ctx, name) }
 	marit, err := actor("marit")
 	if err != nil {
 		return 0, err
@@ -216,7 +219,7 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 			return 0, err
 		}
 	}
-	drop, _, err := s.Propose(ctx, tomas, service.Proposal{
+	drop, _, err := s.Checklists.Propose(ctx, tomas, checklists.Proposal{
 		Title:  "No more image size",
 		Reason: "Everybody has a line that takes three gigabytes; nobody asks for it.",
 		Edits:  []checklist.Edit{{Drop: "image-size"}},
@@ -224,14 +227,14 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	if err != nil {
 		return 0, err
 	}
-	p, err := s.Proposal(ctx, marit, drop)
+	p, err := s.Checklists.Proposal(ctx, marit, drop)
 	if err != nil {
 		return 0, err
 	}
-	if _, err := s.Decide(ctx, marit, drop, service.Version(p.Revision), service.ProposalDeclined, "The school on the island still fetches it over the radio link."); err != nil {
+	if _, err := s.Checklists.Decide(ctx, marit, drop, ledger.Version(p.Revision), checklists.ProposalDeclined, "The school on the island still fetches it over the radio link."); err != nil {
 		return 0, err
 	}
-	list, err := s.ChecklistNamed(ctx, "workshop@2")
+	list, err := s.Checklists.ChecklistNamed(ctx, "workshop@2")
 	if err != nil {
 		return 0, err
 	}
@@ -239,7 +242,7 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	heavier := *start
 	heavier.Weight, heavier.Curve = 6, &checklist.Curve{Shape: checklist.Span, Poor: 75, Ideal: 12}
 	weight := 35.0
-	open, _, err := s.Propose(ctx, ines, service.Proposal{
+	open, _, err := s.Checklists.Propose(ctx, ines, checklists.Proposal{
 		Title:  "Start-up counts double, on a straight scale",
 		Reason: "It is what pensioners wait for every morning, and the difference from 20 to 15 seconds is felt as much as that from 60 to 55.",
 		Edits: []checklist.Edit{
@@ -251,11 +254,11 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	if err != nil {
 		return 0, err
 	}
-	if _, err := s.Comment(ctx, tomas, open, "For start-up, yes. But the tinkerers will miss the kernel build."); err != nil {
+	if _, err := s.Checklists.Comment(ctx, tomas, open, "For start-up, yes. But the tinkerers will miss the kernel build."); err != nil {
 		return 0, err
 	}
-	if _, err := team(ctx, s); err != nil {
+	if _, err := loadTeam(ctx, s); err != nil {
 		return 0, err
 	}
-	return reports(ctx, s)
+	return loadReports(ctx, s)
 }

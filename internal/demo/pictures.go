@@ -8,6 +8,7 @@ import (
 	"image/color"
 
 	"dappertally/core/reading"
+	"dappertally/internal/access"
 	"dappertally/internal/service"
 )
 
@@ -58,11 +59,11 @@ func (w *world) pictures() error {
 }
 
 // upload sends the pictures that reviews name.
-func upload(ctx context.Context, s *service.Service, who *service.Actor) error {
+func upload(ctx context.Context, s *service.Service, who *access.Actor) error {
 	for _, p := range pictured {
 		for _, x := range shown {
 			content := picture(p.hue, x.windows)
-			if _, err := s.PutFile(ctx, who, named(content), bytes.NewReader(content)); err != nil {
+			if _, err := s.Reviewing.PutFile(ctx, who, named(content), bytes.NewReader(content)); err != nil {
 				return err
 			}
 		}

@@ -9,8 +9,12 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/core/reporting"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
 	"dappertally/internal/plainyaml"
+	"dappertally/internal/reports"
 	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 //go:embed reports/*.yaml
@@ -39,7 +43,7 @@ type correcting struct {
 }
 
 // reports writes and publishes what the workshop has published, each on its day.
-func reports(ctx context.Context, s *service.Service) (change int64, err error) {
+func loadReports(ctx context.Context, s *service.Service) (change int64, err error) {
 	for _, name := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "radio-winter"} {
 		var t telling
 		text, err := reportFiles.ReadFile("reports/" + name + ".yaml")
@@ -64,24 +68,24 @@ func (t *telling) publish(ctx context.Context, s *service.Service) (change int64
 	if t.Published != nil {
 		s = s.Dated(*t.Published)
 	}
-	author, err := s.ActorNamed(ctx, t.Author)
+	author, err := s.People.ActorNamed(ctx, t.Author)
 	if err != nil {
 		return 0, err
 	}
-	var series *service.ReportSeries
+	var series *reports.ReportSeries
 	if t.Series != "" {
-		series = &service.ReportSeries{Key: t.Series, Title: t.SeriesTitle}
+		series = &reports.ReportSeries{Key: t.Series, Title: t.SeriesTitle}
 	}
-	if change, err = s.NewReport(ctx, author, t.Key, series, t.Spec); err != nil {
+	if change, err = s.Reports.NewReport(ctx, author, t.Key, series, t.Spec); err != nil {
 		return 0, err
 	}
-	revision := service.Version(1)
+	revision := ledger.Version(1)
 	for _, name := range t.With {
-		who, err := s.ActorNamed(ctx, name)
+		who, err := s.People.ActorNamed(ctx, name)
 		if err != nil {
 			return 0, err
 		}
-		if change, err = s.EditReport(ctx, who, t.Key, revision, service.Drafted{Spec: t.Spec}); err != nil {
+		if change, err = s.Reports.EditReport(ctx, who, t.Key, revision, reports.Drafted{Spec: t.Spec}); err != nil {
 			return 0, err
 		}
 		revision++
@@ -89,35 +93,35 @@ func (t *telling) publish(ctx context.Context, s *service.Service) (change int64
 	if t.Published == nil {
 		return change, nil
 	}
-	marit, err := s.ActorNamed(ctx, "marit")
+	marit, err := s.People.ActorNamed(ctx, "marit")
 	if err != nil {
 		return 0, err
 	}
-	if _, change, err = s.Publish(ctx, marit, t.Key, revision); err != nil || t.Correction == nil {
+	if _, change, err = s.Reports.Publish(ctx, marit, t.Key, revision); err != nil || t.Correction == nil {
 		return change, err
 	}
 	return t.correct(ctx, s.Dated(t.Correction.Published), marit)
 }
 
 // correct publishes the correction that a reader's letter led to.
-func (t *telling) correct(ctx context.Context, s *service.Service, marit *service.Actor) (int64, error) {
+func (t *telling) correct(ctx context.Context, s *service.Service, marit *access.Actor) (int64, error) {
 	c := t.Correction
-	e := service.Erratum{What: c.What, Why: c.Why, Reader: c.Reader}
+	e := reports.Erratum{What: c.What, Why: c.Why, Reader: c.Reader}
 	if c.Suggestion != "" {
-		if _, err := s.Suggest(ctx, &service.Actor{}, "demo", service.Suggestion{Sort: "correction", Subject: service.AboutReport + t.Key, Text: c.Suggestion}); err != nil {
+		if _, err := s.Team.Suggest(ctx, &access.Actor{}, "demo", team.Suggestion{Sort: "correction", Subject: team.AboutReport + t.Key, Text: c.Suggestion}); err != nil {
 			return 0, err
 		}
-		all, err := s.Suggestions(ctx, marit)
+		all, err := s.Team.Suggestions(ctx, marit)
 		if err != nil {
 			return 0, err
 		}
 		for _, x := range all {
-			if strings.TrimPrefix(x.Subject, service.AboutReport) == t.Key {
+			if strings.TrimPrefix(x.Subject, team.AboutReport) == t.Key {
 				e.Suggestion = x.ID
 			}
 		}
 	}
-	if _, err := s.Correct(ctx, marit, t.Key, e); err != nil {
+	if _, err := s.Reports.Correct(ctx, marit, t.Key, e); err != nil {
 		return 0, err
 	}
 	spec := t.Spec
@@ -127,9 +131,9 @@ func (t *telling) correct(ctx context.Context, s *service.Service, marit *servic
 			spec.Parts[i].Text = text
 		}
 	}
-	if _, err := s.EditReport(ctx, marit, t.Key, 1, service.Drafted{Spec: spec, Erratum: &e}); err != nil {
+	if _, err := s.Reports.EditReport(ctx, marit, t.Key, 1, reports.Drafted{Spec: spec, Erratum: &e}); err != nil {
 		return 0, err
 	}
-	_, change, err := s.Publish(ctx, marit, t.Key, 2)
+	_, change, err := s.Reports.Publish(ctx, marit, t.Key, 2)
 	return change, err
 }

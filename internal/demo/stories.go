@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"dappertally/core/reading"
-	"dappertally/internal/service"
+	"dappertally/internal/intake"
 )
 
 func itoa(n int) string { return strconv.Itoa(n) }
@@ -237,7 +237,7 @@ func (w *world) halfDone() error {
 		r.Readings,
 		func(a, b reading.Reading) bool { return a.Criterion == b.Criterion && a.Rig == b.Rig },
 	)
-	w.plans[r.ID] = service.Plan{Assigned: "tomas", Due: "2026-11-30"}
+	w.plans[r.ID] = intake.Plan{Assigned: "tomas", Due: "2026-11-30"}
 	return nil
 }
 
@@ -247,7 +247,7 @@ func (w *world) handedIn() error {
 	if err != nil {
 		return err
 	}
-	w.plans[r.ID] = service.Plan{Assigned: "odile", Due: "2026-11-25"}
+	w.plans[r.ID] = intake.Plan{Assigned: "odile", Due: "2026-11-25"}
 	return nil
 }
 
@@ -263,6 +263,6 @@ func (w *world) onlyPlanned() error {
 		return err
 	}
 	r.State, r.Readings = reading.Planned, []reading.Reading{}
-	w.plans[r.ID] = service.Plan{Assigned: "ines", Due: "2026-11-16"}
+	w.plans[r.ID] = intake.Plan{Assigned: "ines", Due: "2026-11-16"}
 	return nil
 }

@@ -11,20 +11,24 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/planning"
 	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 // team adds what the workshop does besides reviewing: wishes and the lead's order,
 // what readers sent in, a trouble, a comparison plan with a bench session, and
 // pictures.
-func team(ctx context.Context, s *service.Service) (change int64, err error) {
-	who := map[string]*service.Actor{"": {}}
+func loadTeam(ctx context.Context, s *service.Service) (change int64, err error) {
+	who := map[string]*access.Actor{"": {}}
 	for _, a := range Accounts {
-		if who[a.Name], err = s.ActorNamed(ctx, a.Name); err != nil {
+		if who[a.Name], err = s.People.ActorNamed(ctx, a.Name); err != nil {
 			return 0, err
 		}
 	}
-	if _, err := s.AddTrouble(ctx, who["odile"], &reading.Trouble{
+	if _, err := s.Reviewing.AddTrouble(ctx, who["odile"], &reading.Trouble{
 		Key: "wireless-sleep", Title: "Wireless is gone after suspend", Origin: "driver", Component: "brine wireless driver",
 		Text: "Old laptops with the brine card wake without a network, more often after a long sleep.", Workaround: "Unload and load the driver: a menu entry of ours does it, see the kit.",
 	}); err != nil {
@@ -36,35 +40,35 @@ func team(ctx context.Context, s *service.Service) (change int64, err error) {
 		{"perrin", "an edition for low-power boards", "somebody left a box of them at the door"},
 		{"ines", "cinderfen/2026-05-02/latchwork", ""},
 	} {
-		if _, _, err := s.Ask(ctx, who[wish.who], wish.subject, wish.reason); err != nil {
+		if _, _, err := s.Team.Ask(ctx, who[wish.who], wish.subject, wish.reason); err != nil {
 			return 0, err
 		}
 	}
-	for _, x := range []service.Suggestion{
+	for _, x := range []team.Suggestion{
 		{Sort: "review", Subject: "gullhaven/5.2/pebbledash", Text: "Our library has twelve old machines. Would it run on two gigabytes?", Contact: "the library of Saltmarsh End"},
 		{Sort: "correction", Subject: "oakshott/1.8/awning", Text: "You say that it asks for 20 GiB of disk; the makers' page says 16 since June."},
 		{Sort: "checklist", Subject: "usability", Text: "Please look at whether the clock can be made large. Half of us cannot read it."},
 	} {
-		if _, err := s.Suggest(ctx, who[""], "demo", x); err != nil {
+		if _, err := s.Team.Suggest(ctx, who[""], "demo", x); err != nil {
 			return 0, err
 		}
 	}
-	held, err := s.Suggestions(ctx, who["marit"])
+	held, err := s.Team.Suggestions(ctx, who["marit"])
 	if err != nil {
 		return 0, err
 	}
 	for _, x := range held {
 		if x.Sort == "review" {
-			if _, err := s.DecideSuggestion(ctx, who["marit"], x.ID, service.Version(x.Revision), "let-in", ""); err != nil {
+			if _, err := s.Team.DecideSuggestion(ctx, who["marit"], x.ID, ledger.Version(x.Revision), "let-in", ""); err != nil {
 				return 0, err
 			}
 		}
 	}
-	_, version, err := s.Queue(ctx, who["marit"], 0)
+	_, version, err := s.Team.Queue(ctx, who["marit"], 0)
 	if err != nil {
 		return 0, err
 	}
-	if _, err := s.Order(ctx, who["marit"], service.Version(version), []string{"gullhaven/5.2/pebbledash", "eiderloft/2026-04/latchwork"}); err != nil {
+	if _, err := s.Team.Order(ctx, who["marit"], ledger.Version(version), []string{"gullhaven/5.2/pebbledash", "eiderloft/2026-04/latchwork"}); err != nil {
 		return 0, err
 	}
 	if err := bench(ctx, s, who); err != nil {
@@ -86,8 +90,8 @@ func team(ctx context.Context, s *service.Service) (change int64, err error) {
 }
 
 // bench plans the autumn comparison and opens a session of it.
-func bench(ctx context.Context, s *service.Service, who map[string]*service.Actor) error {
-	plan, _, err := s.AddPlan(ctx, who["marit"], planning.Plan{
+func bench(ctx context.Context, s *service.Service, who map[string]*access.Actor) error {
+	plan, _, err := s.Team.AddPlan(ctx, who["marit"], planning.Plan{
 		Title: "Which base for the old laptops", Question: "Which of the bases starts fastest and leaves the most memory on the old laptop, with the same desktop?", Asks: "base",
 		Contenders: []planning.Contender{
 			{Edition: "bramblewick/7.0/hearthside", Why: "what we give away now"},
@@ -103,15 +107,15 @@ func bench(ctx context.Context, s *service.Service, who map[string]*service.Acto
 	if err != nil {
 		return err
 	}
-	session, _, err := s.OpenBench(ctx, who["tomas"], plan, "bench-old", 1123)
+	session, _, err := s.Team.OpenBench(ctx, who["tomas"], plan, "bench-old", 1123)
 	if err != nil {
 		return err
 	}
-	_, err = s.Place(
+	_, err = s.Team.Place(
 		ctx,
 		who["tomas"],
 		session,
-		service.Placing{ID: "019a8f00-0000-7000-8000-000000000001", Placing: planning.Placing{
+		team.Placing{ID: "019a8f00-0000-7000-8000-000000000001", Placing: planning.Placing{
 			Question: "Which feels quicker to a volunteer who does not know which is which?",
 			Order: [][]string{
 				{"mossgate/12/hearthside"},
@@ -128,29 +132,29 @@ func bench(ctx context.Context, s *service.Service, who map[string]*service.Acto
 }
 
 // benchDone is a session that is over, so that what came out of it counts.
-func benchDone(ctx context.Context, s *service.Service, who *service.Actor, plan string) error {
-	session, change, err := s.OpenBench(ctx, who, plan, "bench-new", 1109)
+func benchDone(ctx context.Context, s *service.Service, who *access.Actor, plan string) error {
+	session, change, err := s.Team.OpenBench(ctx, who, plan, "bench-new", 1109)
 	if err != nil {
 		return err
 	}
-	if _, err := s.Place(ctx, who, session, service.Placing{ID: "019a8f00-0000-7000-8000-000000000002", Placing: planning.Placing{
+	if _, err := s.Team.Place(ctx, who, session, team.Placing{ID: "019a8f00-0000-7000-8000-000000000002", Placing: planning.Placing{
 		Question: "Which scrolls a long page most smoothly, side by side?",
 		Order:    [][]string{{"mossgate/12/hearthside"}, {"gullhaven/5.2/hearthside"}, {"bramblewick/7.0/hearthside", "ivybeck/6.0/hearthside"}},
 		Note:     "four volunteers, the same page",
 	}}); err != nil {
 		return err
 	}
-	b, _, err := s.Bench(ctx, who, session, change)
+	b, _, err := s.Team.Bench(ctx, who, session, change)
 	if err != nil {
 		return err
 	}
-	_, err = s.CloseBench(ctx, who, session, service.Version(b.Bench.Revision), true)
+	_, err = s.Team.CloseBench(ctx, who, session, ledger.Version(b.Bench.Revision), true)
 	return err
 }
 
 // components keeps when the versions of the kernel came out.
-func components(ctx context.Context, s *service.Service, who *service.Actor) error {
-	policy, ref, err := s.Policy(ctx)
+func components(ctx context.Context, s *service.Service, who *access.Actor) error {
+	policy, ref, err := s.Policy.Rules(ctx)
 	if err != nil {
 		return err
 	}
@@ -162,40 +166,40 @@ func components(ctx context.Context, s *service.Service, who *service.Actor) err
 		)
 	}
 	policy.Components = []comparing.Component{kernel}
-	_, err = s.SetPolicy(ctx, who, service.Version(ref.Revision), policy)
+	_, err = s.Policy.SetRules(ctx, who, ledger.Version(ref.Revision), policy)
 	return err
 }
 
 // early has a pre-release that was looked at, and its final release, which is out.
-func early(ctx context.Context, s *service.Service, who map[string]*service.Actor) error {
+func early(ctx context.Context, s *service.Service, who map[string]*access.Actor) error {
 	for _, r := range []catalogue.Release{
 		{Version: "3.0-beta", Date: "2026-10-05", Tier: "regular", Stage: "pre-release", Replaces: []string{"2.7"}},
 		{Version: "3.0", Date: "2026-11-12", Tier: "regular", Stage: "final", EndOfSupport: "2028-05-12", Replaces: []string{"3.0-beta"}},
 	} {
-		if _, err := s.AddRelease(ctx, who["odile"], "thistledown", &r); err != nil {
+		if _, err := s.Cataloguing.AddRelease(ctx, who["odile"], "thistledown", &r); err != nil {
 			return err
 		}
-		if _, err := s.AddEdition(ctx, who["odile"], "thistledown/"+r.Version, &catalogue.Edition{
+		if _, err := s.Cataloguing.AddEdition(ctx, who["odile"], "thistledown/"+r.Version, &catalogue.Edition{
 			Key: "pebbledash", Desktop: "Pebbledash", Architecture: "amd64", Profile: "full", Needs: catalogue.Needs{MemoryMiB: 1024, DiskGiB: 20},
 		}); err != nil {
 			return err
 		}
 	}
-	id, _, err := s.AddReview(
+	id, _, err := s.Reviewing.AddReview(
 		ctx,
 		who["odile"],
-		service.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"},
+		reviewing.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"},
 	)
 	if err != nil {
 		return err
 	}
 	for criterion, a := range map[string]reading.Answer{"wireless": {Check: reading.Workaround}, "suspend": {Check: reading.Works}, "firewall": {Level: "on"}} {
-		if _, err := s.Record(ctx, who["odile"], id, service.Sent{Reading: reading.Reading{ID: service.NewID(), Criterion: criterion, Rig: "bench-old", Answer: a}}); err != nil {
+		if _, err := s.Reviewing.Record(ctx, who["odile"], id, reviewing.Sent{Reading: reading.Reading{ID: ledger.NewID(), Criterion: criterion, Rig: "bench-old", Answer: a}}); err != nil {
 			return err
 		}
 	}
-	if _, err := s.PutEntry(ctx, who["odile"], id, 0, reading.Entry{Finding: &reading.Finding{
-		Head: reading.Head{ID: service.NewID()}, Sort: "weakness", Title: "Wireless needs its firmware on a stick", Severity: "major", Nature: "defect", Seen: "always", Sure: "certain", Criterion: "wireless",
+	if _, err := s.Reviewing.PutEntry(ctx, who["odile"], id, 0, reading.Entry{Finding: &reading.Finding{
+		Head: reading.Head{ID: ledger.NewID()}, Sort: "weakness", Title: "Wireless needs its firmware on a stick", Severity: "major", Nature: "defect", Seen: "always", Sure: "certain", Criterion: "wireless",
 		Workaround: "Put the firmware on the installation stick first.",
 	}}); err != nil {
 		return err
@@ -204,11 +208,11 @@ func early(ctx context.Context, s *service.Service, who map[string]*service.Acto
 		{"odile", reading.HandedIn, "a first look at the beta; the rest waits for the final release"},
 		{"marit", reading.Accepted, ""},
 	} {
-		r, err := s.Review(ctx, who[step.who], id)
+		r, err := s.Reviewing.Review(ctx, who[step.who], id)
 		if err != nil {
 			return err
 		}
-		if _, err := s.MoveReview(ctx, who[step.who], id, service.Version(r.Revision), step.to, step.reason); err != nil {
+		if _, err := s.Reviewing.MoveReview(ctx, who[step.who], id, ledger.Version(r.Revision), step.to, step.reason); err != nil {
 			return err
 		}
 	}
@@ -216,8 +220,8 @@ func early(ctx context.Context, s *service.Service, who map[string]*service.Acto
 }
 
 // shots takes the standard pictures of the review under way.
-func shots(ctx context.Context, s *service.Service, who *service.Actor) (change int64, err error) {
-	all, err := s.Reviews(ctx, who)
+func shots(ctx context.Context, s *service.Service, who *access.Actor) (change int64, err error) {
+	all, err := s.Reviewing.Reviews(ctx, who)
 	if err != nil {
 		return 0, err
 	}
@@ -227,16 +231,16 @@ func shots(ctx context.Context, s *service.Service, who *service.Actor) (change 
 		}
 		for shot, content := range map[string][]byte{"first-desktop": picture(color.RGBA{47, 94, 104, 255}, 0), "menu-open": picture(color.RGBA{47, 94, 104, 255}, 2)} {
 			name := named(content)
-			if _, err := s.PutFile(ctx, who, name, bytes.NewReader(content)); err != nil {
+			if _, err := s.Reviewing.PutFile(ctx, who, name, bytes.NewReader(content)); err != nil {
 				return 0, err
 			}
 			e := reading.Evidence{
-				Head:   reading.Head{ID: service.NewID()},
+				Head:   reading.Head{ID: ledger.NewID()},
 				Shot:   shot,
 				SHA256: name,
 				Name:   shot + ".png",
 			}
-			if change, err = s.PutEntry(ctx, who, r.ID, 0, reading.Entry{Evidence: &e}); err != nil {
+			if change, err = s.Reviewing.PutEntry(ctx, who, r.ID, 0, reading.Entry{Evidence: &e}); err != nil {
 				return 0, err
 			}
 		}

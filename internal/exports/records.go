@@ -8,7 +8,8 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
-	"dappertally/internal/service"
+	"dappertally/internal/intake"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/slip"
 	"dappertally/internal/tables"
 )
@@ -41,7 +42,7 @@ var readings = tables.Define("readings", "a reading, as an import takes it",
 )
 
 // Readings is a row for each reading, in columns that an import takes as its own.
-func Readings(records []service.ReadingOf) *tables.Table {
+func Readings(records []intake.ReadingOf) *tables.Table {
 	t := readings.Table()
 	for i := range records {
 		r := &records[i]
@@ -110,7 +111,7 @@ var reviewRecords = tables.Define("reviewRecords", "a review; what is planned is
 )
 
 // Reviews is a row for each review.
-func Reviews(reviews []service.Review, team bool) *tables.Table {
+func Reviews(reviews []reviewing.Review, team bool) *tables.Table {
 	t := reviewRecords.Table()
 	if team {
 		t = reviewRecords.Table(
@@ -135,7 +136,7 @@ func Reviews(reviews []service.Review, team bool) *tables.Table {
 // TAP writes the checks and counts of one review as results in the Test Anything
 // Protocol, each by the criterion's key, an item of a count behind a slash. Of each,
 // the newest answer that nothing replaced counts.
-func TAP(w io.Writer, records []service.ReadingOf) error {
+func TAP(w io.Writer, records []intake.ReadingOf) error {
 	replaced := map[string]bool{}
 	for i := range records {
 		replaced[records[i].Reading.Replaces] = true

@@ -7,25 +7,25 @@ import (
 
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
+	"dappertally/internal/answers"
 	"dappertally/internal/results"
-	"dappertally/internal/service"
 	"dappertally/internal/tables"
 )
 
 // Ranking is a ranking: the ranked first, then what is provisional, then what is barred.
-func Ranking(r *service.Result) *tables.Table {
+func Ranking(r *answers.Result) *tables.Table {
 	wins := ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking).Wins
 	card := func(edition string) *scoring.Scorecard { c, _ := r.Card(edition); return c }
 	return results.Ranking(results.Standings(&r.Ranking, card, r.Audience.Key, wins), results.SectionsOf(r.List))
 }
 
 // Scorecards is a row for each edition.
-func Scorecards(r *service.Result) *tables.Table {
+func Scorecards(r *answers.Result) *tables.Table {
 	return results.Scorecards(r.Cards, r.List, r.Audience.Key)
 }
 
 // Points is a row for each edition and criterion.
-func Points(r *service.Result) *tables.Table { return results.Points(r.Cards, r.List, r.Audience) }
+func Points(r *answers.Result) *tables.Table { return results.Points(r.Cards, r.List, r.Audience) }
 
 // Names lists what can be exported.
 var Names = []string{"catalogue", "readings", "reviews", "scorecards", "points", "ranking", "bundle"}

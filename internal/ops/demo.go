@@ -69,8 +69,8 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 	}
 	log := newLog(cmd, s.LogLevel)
 	svc := service.New(st, log, demo.Clock)
-	svc.Team, svc.Demo = demo.Team, true
-	empty, err := svc.Empty(ctx)
+	svc.Keeper, svc.Demo = demo.Team, true
+	empty, err := svc.Intake.Empty(ctx)
 	if err != nil {
 		return err
 	}

@@ -7,7 +7,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/access"
 	"dappertally/internal/build"
+	"dappertally/internal/people"
 	"dappertally/internal/prompt"
 	"dappertally/internal/service"
 	"dappertally/internal/store"
@@ -119,7 +121,7 @@ func accountCommand() *cobra.Command {
 				title = args[0]
 			}
 			svc := service.New(st, newLog(cmd, s.LogLevel), time.Now)
-			if err := svc.FirstPerson(cmd.Context(), service.Account{Name: args[0], Title: title, Roles: roles}, password); err != nil {
+			if err := svc.People.FirstPerson(cmd.Context(), people.Account{Name: args[0], Title: title, Roles: roles}, password); err != nil {
 				return err
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "%s can sign in now, as %s\n", args[0], strings.Join(roles, ", "))
@@ -129,7 +131,7 @@ func accountCommand() *cobra.Command {
 	addSettings(cmd)
 	cmd.Flags().StringVar(&title, "title", "", "the name as people say it")
 	cmd.Flags().
-		StringSliceVar(&roles, "role", []string{service.Administrator}, "reviewer, lead or administrator; repeatable")
+		StringSliceVar(&roles, "role", []string{access.Administrator}, "reviewer, lead or administrator; repeatable")
 	return cmd
 }
 

@@ -43,7 +43,7 @@ func serveCommand() *cobra.Command {
 			}
 			log.Info("schema up to date", "applied", applied)
 			svc := service.New(st, log, time.Now)
-			svc.Team = s.Team
+			svc.Keeper = s.Team
 			return run(cmd.Context(), svc, s, log, func(address string) { log.Info("listening", "address", address) })
 		},
 	}

@@ -1,102 +1,108 @@
-package service
+package service_test
 
 import (
+	"errors"
+	"reflect"
 	"slices"
-	"strings"
 	"testing"
 
-	"dappertally/core/checklist"
-	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/cataloguing"
+	"dappertally/internal/checklists"
+	"dappertally/internal/intake"
+	"dappertally/internal/people"
+	"dappertally/internal/policy"
+	"dappertally/internal/problem"
+	"dappertally/internal/reports"
+	"dappertally/internal/reviewing"
+	"dappertally/internal/service"
+	"dappertally/internal/team"
 )
 
 var (
-	stranger = &Actor{}
-	ines     = &Actor{ID: "1", Name: "ines", Roles: []Role{Reviewer}}
-	marit    = &Actor{ID: "2", Name: "marit", Roles: []Role{Lead}}
-	perrin   = &Actor{ID: "3", Name: "perrin", Roles: []Role{Administrator}}
+	stranger = &access.Actor{}
+	ines     = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}
+	marit    = &access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}
+	perrin   = &access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}
 )
 
-// TestMayReview is the whole table of what may be done with a review in each state.
-func TestMayReview(t *testing.T) {
+// TestPermissions is the whole table of role and action.
+func TestPermissions(t *testing.T) {
 	for _, c := range []struct {
-		state           string
-		reviewer, lead  string
-		reader, manager string
+		action                          access.Action
+		reader, reviewer, lead, manager bool
 	}{
-		{reading.Planned, "record write-entries assign revisit begin", "write-entries edit-others-entries assign revisit withdraw", "", ""},
-		{reading.Underway, "record write-entries assign revisit hand-in", "write-entries edit-others-entries assign revisit hand-in withdraw", "", ""},
-		{reading.HandedIn, "record write-entries assign revisit give-back", "write-entries edit-others-entries assign revisit accept give-back withdraw", "", ""},
-		{reading.Accepted, "record write-entries assign revisit", "write-entries edit-others-entries assign revisit reopen withdraw", "", ""},
-		{reading.Withdrawn, "revisit", "revisit", "", ""},
+		{cataloguing.EditCatalogue, false, true, true, false},
+		{cataloguing.Rearrange, false, false, true, false},
+		{checklists.EditChecklist, false, false, true, false},
+		{checklists.Propose, false, true, true, false},
+		{checklists.WeighChecklist, false, true, true, true},
+		{team.AskForReview, false, true, true, true},
+		{team.OrderQueue, false, false, true, false},
+		{reviewing.PlanReview, false, true, true, false},
+		{reviewing.Record, false, true, false, false},
+		{reviewing.KeepRecord, false, true, true, false},
+		{reviewing.EditOthers, false, false, true, false},
+		{reviewing.Upload, false, true, true, false},
+		{policy.SetPolicy, false, false, true, false},
+		{intake.ImportReadings, false, true, true, false},
+		{intake.ImportBundle, false, false, true, false},
+		{reviewing.HandIn, false, true, true, false},
+		{reviewing.Accept, false, false, true, false},
+		{access.SeeWork, false, true, true, true},
+		{people.ManagePeople, false, false, false, true},
+		{reports.WriteReports, false, true, true, false},
+		{reports.PublishReports, false, false, true, false},
+		{intake.KeepArchive, false, false, true, false},
 	} {
-		r := &ReviewRecord{}
-		r.State = c.state
 		for _, x := range []struct {
-			who  *Actor
-			want string
-		}{{stranger, c.reader}, {ines, c.reviewer}, {marit, c.lead}, {perrin, c.manager}} {
-			if got := strings.Join(x.who.MayReview(r), " "); got != x.want {
-				t.Errorf("%s with a review that is %s may %q, want %q", x.who.Name, c.state, got, x.want)
+			who  access.Actor
+			want bool
+			kind problem.Kind
+		}{
+			{access.Actor{}, c.reader, problem.NotSignedIn},
+			{access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}, c.reviewer, problem.Forbidden},
+			{access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}, c.lead, problem.Forbidden},
+			{access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}, c.manager, problem.Forbidden},
+			{access.Actor{ID: "4", Name: "nobody"}, false, problem.Forbidden},
+		} {
+			err := x.who.Permit(c.action)
+			if (err == nil) != x.want {
+				t.Errorf("%q as %v: %v, want %v", c.action.Key, x.who.Roles, err, x.want)
+			}
+			var e *problem.Error
+			if err != nil && (!errors.As(err, &e) || e.Kind != x.kind) {
+				t.Errorf("%q as %v: %v is not of kind %v", c.action.Key, x.who.Roles, err, x.kind)
 			}
 		}
 	}
-}
-
-func TestMayProposal(t *testing.T) {
-	for _, c := range []struct {
-		who           *Actor
-		person, state string
-		want          string
-	}{
-		{ines, "ines", ProposalOpen, "edit withdraw comment"},
-		{ines, "tomas", ProposalOpen, "comment"},
-		{marit, "ines", ProposalOpen, "accept decline comment"},
-		{marit, "marit", ProposalOpen, "edit withdraw accept decline comment"},
-		{marit, "ines", ProposalDeclined, "comment"},
-		{perrin, "ines", ProposalOpen, ""},
-		{stranger, "", ProposalOpen, ""},
-	} {
-		p := &Proposal{}
-		p.Person, p.State = c.person, c.state
-		if got := strings.Join(c.who.MayProposal(p), " "); got != c.want {
-			t.Errorf("%q with a proposal of %q, %s: may %q, want %q", c.who.Name, c.person, c.state, got, c.want)
-		}
+	if len(service.Permissions) != 22 {
+		t.Errorf("%d actions have permissions; this table has 22", len(service.Permissions))
 	}
 }
 
-func TestMayChecklist(t *testing.T) {
-	for _, c := range []struct {
-		who   *Actor
-		state checklist.State
-		want  string
-	}{
-		{marit, checklist.Draft, "edit put-in-force remove"},
-		{marit, checklist.InForce, "retire show revise-audiences propose"},
-		{marit, checklist.Retired, "show revise-audiences"},
-		{ines, checklist.InForce, "propose"},
-		{ines, checklist.Draft, ""},
-		{stranger, checklist.InForce, ""},
-	} {
-		if got := strings.Join(c.who.MayChecklist(&checklist.Checklist{State: c.state}), " "); got != c.want {
-			t.Errorf("%q with a version that is %s may %q, want %q", c.who.Name, c.state, got, c.want)
-		}
+func TestRolesAreASet(t *testing.T) {
+	both := access.Actor{ID: "1", Roles: []access.Role{access.Lead, access.Reviewer}}
+	if !both.May(reviewing.Record) || !both.May(reviewing.Accept) || both.May(people.ManagePeople) {
+		t.Error("a lead who is a reviewer may both, and no more")
 	}
 }
 
 // TestCapabilities gives each role its own, and a token no more than it carries.
 func TestCapabilities(t *testing.T) {
-	if len(stranger.Capabilities()) != 0 {
+	if len(service.Capabilities(stranger)) != 0 {
 		t.Error("a reader without an account may something")
 	}
-	for _, a := range permissions {
-		for _, who := range []*Actor{ines, marit, perrin} {
-			if slices.Contains(who.Capabilities(), a.action) != who.May(a.action) {
-				t.Errorf("%s: %s is listed and refused, or the other way round", who.Name, a.action)
+	for _, a := range service.Permissions {
+		for _, who := range []*access.Actor{ines, marit, perrin} {
+			listed := slices.ContainsFunc(service.Capabilities(who), func(x access.Action) bool { return x.Key == a.Key })
+			if listed != who.May(a) {
+				t.Errorf("%s: %s is listed and refused, or the other way round", who.Name, a.Key)
 			}
 		}
 	}
-	account := &Account{Name: "ines", Roles: []string{Reviewer}}
-	if !slices.Equal(CapabilitiesOf(account), ines.Capabilities()) {
-		t.Errorf("the account may %v, the person %v", CapabilitiesOf(account), ines.Capabilities())
+	account := &people.Account{Name: "ines", Roles: []string{access.Reviewer}}
+	if !reflect.DeepEqual(service.CapabilitiesOf(account), service.Capabilities(ines)) {
+		t.Errorf("the account may %v, the person %v", service.CapabilitiesOf(account), service.Capabilities(ines))
 	}
 }

@@ -1,0 +1,246 @@
+package answers
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/comparing"
+	"dappertally/core/reading"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Comparison is editions side by side.
+type Comparison struct {
+	*Result
+	Editions []string          // that stand, in the order asked for
+	Missing  []string          // that have no accepted review on the checklist version
+	Baseline string            // as asked for: an edition, or one of Baselines
+	Against  map[string]string // the baseline of each edition; empty against the record
+	Without  []string          // editions for which there is no such baseline on the list
+	Measures comparing.Comparison
+	Criteria []comparing.CriterionRow
+	Facts    []comparing.FactRow
+	Match    comparing.HeadToHead
+	Placings []comparing.Placing          // of side-by-side tests in which at least two of the editions took part
+	Records  map[string][]*reading.Review // what each edition stands with, the newest first
+	Systems  []comparing.Treated          // the baseline first
+}
+
+// Baselines lists what differences may be taken against besides an edition.
+var Baselines = []string{Previous, BasedOn, Leader, AtRecord}
+
+// The baselines that are no single edition chosen by name.
+const (
+	Previous = "previous" // each edition's previous release on its line
+	BasedOn  = "based-on" // the release that each edition's is based on
+	Leader   = "leader"   // of the ranking
+	AtRecord = "record"   // measures alone
+)
+
+// What may be compared at once.
+const (
+	LeastCompared = 2
+	MostCompared  = 12
+)
+
+// Compare holds two to twelve editions against a baseline; the first of them where
+// none is asked for.
+func (s *Service) Compare(ctx context.Context, q Query, editions []string, baseline string) (*Comparison, error) {
+	if len(editions) < LeastCompared || len(editions) > MostCompared {
+		return nil, problem.Field("edition", "name %d to %d editions, not %d", LeastCompared, MostCompared, len(editions))
+	}
+	q.Group = catalogue.Group{}
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	c := &Comparison{
+		Result:   r,
+		Editions: []string{},
+		Missing:  []string{},
+		Against:  map[string]string{},
+		Without:  []string{},
+	}
+	if err := c.find(editions); err != nil {
+		return nil, err
+	}
+	if err := c.choose(baseline); err != nil {
+		return nil, err
+	}
+	if c.Baseline == AtRecord {
+		records, _, err := s.RecordBook(ctx, q)
+		if err != nil {
+			return nil, err
+		}
+		c.Measures = comparing.CompareWithRecords(r.Table, records, c.Editions)
+	} else {
+		c.Measures = comparing.CompareEach(r.Table, c.Against)
+	}
+	c.Measures.Baseline = c.Baseline
+	c.Criteria = comparing.CriteriaOf(r.Table, c.Editions, c.Against, c.Measures.Rows)
+	policy, _, err := s.policy.Rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	c.Facts = comparing.FactsOf(r.Table, c.baselineFirst(), policy.Components)
+	placings, err := s.placings(ctx, r)
+	if err != nil {
+		return nil, err
+	}
+	c.Match = comparing.MatchUp(r.Table, c.Editions, placings)
+	c.Placings = slices.DeleteFunc(placings, func(p comparing.Placing) bool {
+		took := 0
+		for _, e := range c.Editions {
+			if p.Place(e) > 0 {
+				took++
+			}
+		}
+		return took < 2
+	})
+	c.Records = map[string][]*reading.Review{}
+	for i := range r.Table.Owns {
+		if own := &r.Table.Owns[i]; slices.Contains(c.Editions, own.Edition) {
+			c.Records[own.Edition] = r.State.Chain(own.Review)
+		}
+	}
+	c.Systems = systems(r, c.baselineFirst())
+	return c, nil
+}
+
+// find resolves the editions named and tells those that stand from those that do not.
+func (c *Comparison) find(asked []string) error {
+	for _, e := range asked {
+		key := c.State.Catalogue.Resolve(e)
+		if slices.Contains(c.Editions, key) || slices.Contains(c.Missing, key) {
+			return problem.Field("edition", "%s is named twice", key)
+		}
+		if _, ok := c.State.Edition(key); !ok {
+			return problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
+		}
+		if _, ok := c.Card(key); ok {
+			c.Editions = append(c.Editions, key)
+		} else {
+			c.Missing = append(c.Missing, key)
+		}
+	}
+	if len(c.Editions) == 0 {
+		return problem.New(problem.NotFound, "%s has no accepted review on %s to compare with", c.Missing[0], c.List.Name())
+	}
+	return nil
+}
+
+// choose finds what each edition is held against.
+func (c *Comparison) choose(baseline string) error {
+	c.Baseline = baseline
+	switch baseline {
+	case AtRecord:
+		return nil
+	case Previous, BasedOn:
+		for _, e := range c.Editions {
+			if b := c.before(e, baseline); b != "" {
+				c.Against[e] = b
+			} else {
+				c.Without = append(c.Without, e)
+			}
+		}
+		return nil
+	case Leader:
+		if len(c.Ranking.Ranking) == 0 {
+			return problem.New(problem.NotFound, "nobody is ranked who could lead")
+		}
+		c.Baseline = c.Ranking.Ranking[0].Edition
+	case "":
+		c.Baseline = c.Editions[0]
+	default:
+		c.Baseline = c.State.Catalogue.Resolve(baseline)
+		if _, ok := c.State.Edition(c.Baseline); !ok {
+			return problem.New(
+				problem.NotFound,
+				"there is no edition %q to compare with; name it distribution/release/edition, or one of %s",
+				baseline,
+				strings.Join(Baselines, ", "),
+			)
+		}
+		if _, ok := c.Card(c.Baseline); !ok {
+			return problem.New(problem.NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name())
+		}
+	}
+	if !slices.Contains(c.Editions, c.Baseline) {
+		c.Editions = slices.Insert(c.Editions, 0, c.Baseline)
+	}
+	for _, e := range c.Editions {
+		if e != c.Baseline {
+			c.Against[e] = c.Baseline
+		}
+	}
+	return nil
+}
+
+// before finds the edition's own baseline among those that stand on the list.
+func (c *Comparison) before(edition, sort string) string {
+	if sort == Previous {
+		for _, earlier := range slices.Backward(c.State.Earlier(edition)) {
+			if _, ok := c.Card(earlier); ok {
+				return earlier
+			}
+		}
+		return ""
+	}
+	p, _ := c.State.Place(edition)
+	if p.Release == nil || p.Release.BasedOn == "" {
+		return ""
+	}
+	var other string
+	for _, e := range c.Table.Editions { // of several, the one with the same desktop
+		if catalogue.ReleaseOf(e) != p.Release.BasedOn {
+			continue
+		}
+		if x, _ := c.State.Edition(e); other == "" || strings.EqualFold(x.Desktop, p.Edition.Desktop) {
+			other = e
+		}
+	}
+	return other
+}
+
+// baselineFirst is the editions compared, the baseline before all others where it is
+// one of them.
+func (c *Comparison) baselineFirst() []string {
+	first := slices.Clone(c.Editions)
+	if i := slices.Index(first, c.Baseline); i > 0 {
+		first = slices.Insert(slices.Delete(first, i, i+1), 0, c.Baseline)
+	}
+	return first
+}
+
+// systems tells how the systems behind the editions differ from the first's.
+func systems(r *Result, editions []string) []comparing.Treated {
+	subjects := make([]comparing.Subject, len(editions))
+	for i, e := range editions {
+		subjects[i].Edition = e
+		for j := range r.Table.Owns {
+			if own := &r.Table.Owns[j]; own.Edition == e {
+				subjects[i].Readings = own.Readings
+				subjects[i].States = statesOf(r.State, own.Review)
+			}
+		}
+	}
+	return comparing.TreatmentOf(subjects)
+}
+
+func statesOf(state *board.State, r *reading.Review) []reading.System {
+	var states []reading.System
+	for _, one := range state.Chain(r) {
+		states = append(states, one.States...)
+	}
+	return states
+}
+
+func OrFirst(s string, others []string) string {
+	if s == "" && len(others) > 0 {
+		return others[0]
+	}
+	return s
+}

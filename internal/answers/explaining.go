@@ -1,0 +1,206 @@
+package answers
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/comparing"
+	"dappertally/core/ranking"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+)
+
+// Explain tells why one edition is ahead of another, criterion by criterion. Left
+// out, they are the first two of the ranking.
+func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, ranking.Explanation, error) {
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, ranking.Explanation{}, err
+	}
+	if a == "" && b == "" {
+		if len(r.Ranking.Ranking) < 2 {
+			return nil, ranking.Explanation{}, problem.New(problem.NotFound, "fewer than two editions are ranked; name two")
+		}
+		a, b = r.Ranking.Ranking[0].Edition, r.Ranking.Ranking[1].Edition
+	}
+	named, err := r.stand(a, b)
+	if err != nil {
+		return nil, ranking.Explanation{}, err
+	}
+	if named[0] == named[1] {
+		return nil, ranking.Explanation{}, problem.Field("b", "an edition is never ahead of itself; name another")
+	}
+	first, _ := r.Card(named[0])
+	second, _ := r.Card(named[1])
+	e, err := ranking.Explain(r.List, first, second, &r.Ranking)
+	return r, e, refused(err)
+}
+
+// refused turns what the core will not compute into a conflict with the records.
+func refused(err error) error {
+	if err != nil && !errors.As(err, new(*problem.Error)) {
+		return problem.New(problem.Conflict, "%s", err)
+	}
+	return err
+}
+
+// stand resolves editions that must stand on the result's checklist version and
+// belong to its group.
+func (r *Result) stand(editions ...string) ([]string, error) {
+	named := make([]string, len(editions))
+	for i, e := range editions {
+		named[i] = r.State.Catalogue.Resolve(e)
+		if _, ok := r.State.Edition(named[i]); !ok {
+			return nil, problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
+		}
+		if _, ok := r.Card(named[i]); ok {
+			continue
+		}
+		if !r.Query.Group.Empty() &&
+			slices.ContainsFunc(
+				Standing(r.State, r.List),
+				func(p catalogue.Place) bool { return p.Key() == named[i] },
+			) {
+			return nil, problem.New(problem.NotFound, "%s does not belong to the group asked for", named[i])
+		}
+		return nil, problem.New(problem.NotFound, "%s has no accepted review on %s", named[i], r.List.Name())
+	}
+	return named, nil
+}
+
+// TippingPoints tells how far one weight must move before another edition leads.
+func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.Tipping, error) {
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, ranking.Tipping{}, err
+	}
+	t, err := ranking.TippingPoints(r.List, r.Audience, r.Cards, &r.Ranking)
+	return r, t, refused(err)
+}
+
+// What anybody may ask for is bounded: so many draws times editions times criteria.
+const mostShaken = 1e9
+
+// Steadiness tells how often the order holds when weights and readings are shaken.
+func (s *Service) Steadiness(ctx context.Context, q Query, how ranking.Shaking) (*Result, ranking.Steadiness, error) {
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, ranking.Steadiness{}, err
+	}
+	if work := float64(how.Draws) * float64(len(r.Ranking.Ranking)) * float64(len(r.Table.Criteria)); work > mostShaken {
+		return nil, ranking.Steadiness{}, problem.Field(
+			"draws",
+			"%d draws of %d editions are more than the service makes for anybody; dtally compute makes them from a bundle",
+			how.Draws,
+			len(r.Ranking.Ranking),
+		)
+	}
+	st, err := ranking.Shake(ctx, r.Table, r.Audience, &r.Ranking, how)
+	if err != nil && ctx.Err() == nil {
+		return nil, st, problem.New(problem.Invalid, "%s", err)
+	}
+	return r, st, err
+}
+
+// mostMatched is how many editions may be held against each other in pairs.
+const mostMatched = 60
+
+// HeadToHead holds editions against each other in pairs; none named means those
+// that are ranked. Placings of side-by-side tests count too.
+func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*Result, comparing.HeadToHead, error) {
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, comparing.HeadToHead{}, err
+	}
+	if len(editions) == 0 {
+		for _, p := range r.Ranking.Ranking {
+			editions = append(editions, p.Edition)
+		}
+	} else if editions, err = r.stand(editions...); err != nil {
+		return nil, comparing.HeadToHead{}, err
+	}
+	if len(editions) > mostMatched {
+		return nil, comparing.HeadToHead{}, problem.Field(
+			"edition",
+			"%d editions make too many pairs; narrow the group, or name at most %d",
+			len(editions),
+			mostMatched,
+		)
+	}
+	placings, err := s.placings(ctx, r)
+	if err != nil {
+		return nil, comparing.HeadToHead{}, err
+	}
+	return r, comparing.MatchUp(r.Table, editions, placings), nil
+}
+
+// placings is those of closed bench sessions, by the moment that the result looks at.
+func (s *Service) placings(ctx context.Context, r *Result) ([]comparing.Placing, error) {
+	all, err := s.ledger.Store.ClosedPlacings(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading placings")
+	}
+	var placings []comparing.Placing
+	for _, x := range all {
+		if r.Query.At != nil && x.At.After(*r.Query.At) {
+			continue
+		}
+		p := comparing.Placing{Question: x.Question, Order: x.Order}
+		if c, ok := r.List.Criterion(x.Criterion); ok && p.Question == "" {
+			p.Question = c.Title
+		}
+		placings = append(placings, p)
+	}
+	return placings, nil
+}
+
+// Groups holds one group of editions against another. Where it is not said in what a
+// pair is to be equal, it is in every attribute but the one asked about.
+func (s *Service) Groups(
+	ctx context.Context,
+	q Query,
+	asked comparing.GroupQuestion,
+) (*Result, comparing.Groups, error) {
+	r, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, comparing.Groups{}, err
+	}
+	if asked.Equal == nil {
+		asked.Equal = slices.DeleteFunc(
+			slices.Clone(catalogue.Attributes),
+			func(a string) bool { return a == asked.Attribute },
+		)
+	}
+	places := map[string]catalogue.Place{}
+	for _, e := range r.Table.Editions {
+		places[e], _ = r.State.Place(e)
+	}
+	for _, value := range []string{asked.A, asked.B} {
+		if slices.Contains(comparing.GroupedBy, asked.Attribute) && !anyIs(places, asked.Attribute, value) {
+			return nil, comparing.Groups{}, problem.New(
+				problem.NotFound,
+				"no edition that stands has the %s %q; there are %s",
+				asked.Attribute,
+				value,
+				strings.Join(Values(r.State, asked.Attribute), ", "),
+			)
+		}
+	}
+	g, err := comparing.GroupAgainstGroup(r.Table, r.Cards, places, asked)
+	if err != nil {
+		return nil, g, problem.New(problem.Invalid, "%s", err)
+	}
+	return r, g, nil
+}
+
+func anyIs(places map[string]catalogue.Place, attribute, value string) bool {
+	for _, p := range places {
+		if p.Edition != nil && p.Is(attribute, value) {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,75 @@
+package answers
+
+import (
+	"context"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/fault"
+	"dappertally/core/fitting"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Fits is which editions would run on somebody's machine, and how they rank on the rig
+// that is most like it.
+type Fits struct {
+	*Result // of those that fit, on the nearest rig; of nobody where none fits
+	Machine fitting.Machine
+	Nearest *fitting.Near // nil: there is no rig
+	Fits    []fitting.Fit // by edition
+	State   *board.State
+}
+
+// Fits finds what would run on a machine among the editions that the query looks at.
+func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, error) {
+	if err := soundMachine(m); err != nil {
+		return nil, err
+	}
+	q.Rigs, q.Classes = nil, nil
+	all, err := s.Rank(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	f := &Fits{Machine: m, State: all.State, Nearest: fitting.Nearest(all.State.Catalogue.Rigs, m)}
+	if f.Nearest != nil {
+		q.Rigs = []string{f.Nearest.Rig}
+	}
+	places := map[string]catalogue.Place{}
+	for _, e := range all.Table.Editions {
+		places[e], _ = all.State.Place(e)
+	}
+	rig := ""
+	if f.Nearest != nil {
+		rig = f.Nearest.Rig
+	}
+	f.Fits = fitting.Of(all.Table, places, m, rig)
+	q.Group.Editions = nil
+	for _, x := range f.Fits {
+		if x.Fits {
+			q.Group.Editions = append(q.Group.Editions, x.Edition)
+		}
+	}
+	if q.Group.Editions == nil {
+		q.Group.Editions = []string{nobody}
+	}
+	f.Result, err = s.Rank(ctx, q)
+	return f, err
+}
+
+func soundMachine(m fitting.Machine) error {
+	var book fault.Book
+	for _, x := range []struct {
+		field      string
+		value, top int64
+	}{{"memoryMiB", m.MemoryMiB, 1 << 30}, {"diskGiB", m.DiskGiB, 1 << 30}, {"cores", int64(m.Cores), 1 << 20}} {
+		if x.value < 0 || x.value > x.top {
+			book.Field(x.field, "must be between 0, for not stated, and %d", x.top)
+		}
+	}
+	for field, text := range map[string]string{"processor": m.Processor, "graphics": m.Graphics, "architecture": m.Architecture} {
+		if len(text) > 200 {
+			book.Field(field, "holds more than 200 bytes")
+		}
+	}
+	return problem.From("the machine", book.List())
+}

@@ -1,0 +1,92 @@
+package answers
+
+import (
+	"slices"
+
+	"dappertally/core/checklist"
+	"dappertally/core/comparing"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+)
+
+// ground is what a checklist version and the earlier ones that editions stand on ask
+// and score alike.
+type ground struct {
+	whole *checklist.Checklist
+	list  *checklist.Checklist   // whole, reduced to it
+	older []*checklist.Checklist // the newest first
+}
+
+// groundOf finds the ground on which the editions that stand on earlier versions alone
+// can be ranked with those of a version.
+func groundOf(state *board.State, list *checklist.Checklist) *ground {
+	g, _ := board.Remember(state, "ground below "+list.Name(), func() (*ground, error) { // it has no error to give
+		g := &ground{whole: list}
+		on := map[string]bool{}
+		for _, e := range elsewhere(state, list) {
+			on[e.Checklist] = true
+		}
+		for i := range state.Checklists.Lists {
+			if c := &state.Checklists.Lists[i]; on[c.Name()] && c.Version < list.Version {
+				g.older = append(g.older, c)
+			}
+		}
+		slices.SortFunc(g.older, func(a, b *checklist.Checklist) int { return b.Version - a.Version })
+		reduced, _ := comparing.Reduced(list, g.older)
+		g.list = &reduced
+		return g, nil
+	})
+	return g
+}
+
+// ground is the ground that the query looks at.
+func (q *Query) ground(state *board.State) (*ground, error) {
+	whole, err := Shown(state, q.Checklist)
+	if err != nil {
+		return nil, err
+	}
+	return groundOf(state, whole), nil
+}
+
+// versions is the whole list and the older ones.
+func (g *ground) versions() []*checklist.Checklist {
+	return append([]*checklist.Checklist{g.whole}, g.older...)
+}
+
+func (g *ground) tabulate(state *board.State, opts scoring.Options) *scoring.Table {
+	return comparing.Together(state.Input(g.whole), g.list, g.whole, g.older, opts)
+}
+
+// Ground tells on what a result ranks several versions' editions together; nil where
+// it does not.
+type Ground struct {
+	Versions     []string // the newest first
+	Criteria, Of int      // scored ones, and how many the newest asks
+}
+
+// Ground tells on what the result ranks several versions' editions together.
+func (r *Result) Ground() *Ground {
+	if !r.Query.Ground {
+		return nil
+	}
+	g, err := r.Query.ground(r.State)
+	if err != nil {
+		return nil // the result rests on it, so it is there
+	}
+	out := &Ground{Criteria: scored(g.list), Of: scored(g.whole)}
+	for _, v := range g.versions() {
+		out.Versions = append(out.Versions, v.Name())
+	}
+	return out
+}
+
+func scored(list *checklist.Checklist) (n int) {
+	for i := range list.Sections {
+		for j := range list.Sections[i].Criteria {
+			if list.Sections[i].Criteria[j].Scored() {
+				n++
+			}
+		}
+	}
+	return n
+}

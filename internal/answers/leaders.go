@@ -1,0 +1,96 @@
+package answers
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"dappertally/core/comparing"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Reign is who led the ranking of an audience, and for how long.
+type Reign struct {
+	Edition   string // empty: nobody was ranked
+	Checklist string // the version that was shown then
+	Score     float64
+	Shared    []string // others that shared the first rank
+	From      time.Time
+	To        *time.Time // nil: still
+}
+
+// Leaders tells who led the ranking of an audience from when to when, the latest
+// first. The leader is the first of the ranking; a dead heat names who shared the rank.
+// A moment is every acceptance of a review that stands.
+func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *board.State, error) {
+	state, err := s.ledger.State(ctx, q.After)
+	if err != nil {
+		return nil, nil, err
+	}
+	if list, err := Shown(state, q.Checklist); err != nil {
+		return nil, nil, err
+	} else if _, ok := list.Audience(q.Audience); !ok {
+		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(), q.Audience, Audiences(list))
+	}
+	reigns, err := board.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
+		reigns := []Reign{}
+		for _, at := range state.Moments() {
+			now, err := s.leaderAt(ctx, q, at)
+			if err != nil {
+				return nil, err
+			}
+			if now.Edition == "" && len(reigns) == 0 {
+				continue // nobody has led yet
+			}
+			if n := len(reigns); n > 0 {
+				last := &reigns[n-1]
+				if last.Edition == now.Edition && last.Checklist == now.Checklist &&
+					slices.Equal(last.Shared, now.Shared) {
+					last.Score = now.Score
+					continue
+				}
+				last.To = &now.From
+			}
+			reigns = append(reigns, now)
+		}
+		slices.Reverse(reigns)
+		return reigns, nil
+	})
+	return reigns, state, err
+}
+
+func (s *Service) leaderAt(ctx context.Context, q Query, at time.Time) (Reign, error) {
+	reign := Reign{From: at}
+	q.At = &at
+	r, err := s.Rank(ctx, q)
+	if problem.IsKind(err, problem.NotFound) {
+		return reign, nil // the audience, or the list, was not there yet
+	}
+	if err != nil || len(r.Ranking.Ranking) == 0 {
+		return reign, err
+	}
+	first := r.Ranking.Ranking[0]
+	reign.Edition, reign.Checklist, reign.Score = first.Edition, r.List.Name(), first.Overall
+	for _, p := range r.Ranking.Ranking[1:] {
+		if p.Rank == first.Rank {
+			reign.Shared = append(reign.Shared, p.Edition)
+		}
+	}
+	return reign, nil
+}
+
+// RecordBook is the records of measures with the ones before them. Of a past moment it
+// is what stood then.
+func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records, *board.State, error) {
+	state, err := s.stateFor(ctx, &q)
+	if err != nil {
+		return nil, nil, err
+	}
+	records, err := board.Remember(
+		state,
+		"records",
+		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+	)
+	return records, state, err
+}

@@ -1,0 +1,225 @@
+package answers
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/comparing"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Line is an edition line: the same edition through successive releases.
+type Line struct {
+	Distribution string
+	Line         string
+	Releases     []OnLine // oldest first
+}
+
+// OnLine is one release on a line.
+type OnLine struct {
+	Place      catalogue.Place
+	Edition    string
+	Checklists []string // versions that it stands on, oldest first
+}
+
+// History is a line with what became of it from release to release.
+type History struct {
+	Line
+	State       *board.State
+	List        *checklist.Checklist // against which the line is drawn
+	Query       Query
+	Audience    checklist.Audience
+	Points      []LinePoint            // those that stand on any version, oldest first
+	Successions []comparing.Succession // each against the one before that stands
+}
+
+// LinePoint is the score of one release of a line: on its own list, and on what that
+// and the list the line is drawn against have in common.
+type LinePoint struct {
+	Edition   string
+	Date      string // of the release
+	Checklist string
+	Overall   *float64
+	Ground    *float64
+	Common    int // criteria of the common ground; those of the list where it is one list
+}
+
+// Lines lists the edition lines of the catalogue that have anything reviewed.
+func (s *Service) Lines(ctx context.Context, after int64) ([]Line, *board.State, error) {
+	state, err := s.ledger.State(ctx, after)
+	if err != nil {
+		return nil, nil, err
+	}
+	return linesOf(state), state, nil
+}
+
+func linesOf(state *board.State) []Line {
+	byKey := map[string]*Line{}
+	var keys []string
+	for _, p := range catalogue.Places(state.Catalogue.Distributions) {
+		key := p.Distribution.Key + "/" + p.Line()
+		if byKey[key] == nil {
+			byKey[key] = &Line{Distribution: p.Distribution.Key, Line: p.Line()}
+			keys = append(keys, key)
+		}
+		byKey[key].Releases = append(
+			byKey[key].Releases,
+			OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())},
+		)
+	}
+	slices.Sort(keys)
+	lines := []Line{}
+	for _, key := range keys {
+		l := byKey[key]
+		slices.SortStableFunc(l.Releases, func(a, b OnLine) int {
+			return cmp.Or(
+				strings.Compare(a.Place.Release.Date, b.Place.Release.Date),
+				comparing.CompareVersions(a.Place.Release.Version, b.Place.Release.Version),
+			)
+		})
+		if slices.ContainsFunc(l.Releases, func(r OnLine) bool { return len(r.Checklists) > 0 }) {
+			lines = append(lines, *l)
+		}
+	}
+	return lines
+}
+
+// History tells what became of an edition line from release to release. Each release
+// is looked at on the newest version of the list that it stands on; the line of
+// scores is drawn on that and on the common ground with the query's list.
+func (s *Service) History(ctx context.Context, q Query, distribution, line string) (*History, error) {
+	state, err := s.stateFor(ctx, &q)
+	if err != nil {
+		return nil, err
+	}
+	distribution = state.Catalogue.Resolve(distribution)
+	lines := linesOf(state)
+	i := slices.IndexFunc(lines, func(l Line) bool { return l.Distribution == distribution && l.Line == line })
+	if i < 0 {
+		return nil, problem.New(problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line)
+	}
+	return board.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
+		h := &History{
+			Line:        lines[i],
+			State:       state,
+			Query:       q,
+			Points:      []LinePoint{},
+			Successions: []comparing.Succession{},
+		}
+		if h.List, h.Audience, err = q.resolve(state); err != nil {
+			return nil, err
+		}
+		return h, s.follow(ctx, h)
+	})
+}
+
+// follow looks at each release of the line in turn.
+func (s *Service) follow(ctx context.Context, h *History) error {
+	var before *comparing.Side
+	for _, r := range h.Releases {
+		name := newestOf(r.Checklists, h.List.Key)
+		if name == "" {
+			continue
+		}
+		here, err := s.side(ctx, h, r.Edition, name)
+		if err != nil {
+			return err
+		}
+		if before != nil {
+			succession, err := comparing.SucceedOn(*before, here, h.ground)
+			if err != nil {
+				return err
+			}
+			h.Successions = append(h.Successions, succession)
+		}
+		before = &here
+		point, err := h.point(r, here)
+		if err != nil {
+			return err
+		}
+		h.Points = append(h.Points, point)
+	}
+	return nil
+}
+
+// newestOf is the newest of the versions of one checklist; versions are oldest
+// first.
+func newestOf(names []string, key string) string {
+	for _, name := range slices.Backward(names) {
+		if strings.HasPrefix(name, key+"@") {
+			return name
+		}
+	}
+	return ""
+}
+
+// side looks at an edition on a version of the list. An audience that the version
+// does not have is its own weights.
+func (s *Service) side(ctx context.Context, h *History, edition, name string) (comparing.Side, error) {
+	q := h.Query
+	q.Checklist, q.Group, q.Weights = name, catalogue.Group{}, Weights{}
+	r, err := s.Rank(ctx, q)
+	if q.Audience != "" && problem.IsKind(err, problem.NotFound) {
+		q.Audience = ""
+		r, err = s.Rank(ctx, q)
+	}
+	if err != nil {
+		return comparing.Side{}, err
+	}
+	card, ok := r.Card(edition)
+	if !ok {
+		return comparing.Side{}, problem.New(problem.NotFound, "%s has no accepted review on %s", edition, name)
+	}
+	at := slices.Index(r.Table.Editions, edition)
+	return comparing.Side{
+		Table:   r.Table,
+		Card:    card,
+		Edition: edition,
+		Reviews: r.State.Chain(r.Table.Owns[at].Review),
+		Ground:  card.Overall,
+	}, nil
+}
+
+// ground scores on what two versions have in common, weighted by the newer of them.
+func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
+	if a.Version > b.Version {
+		a, b = b, a
+	}
+	audience := h.Query.Audience
+	if _, ok := b.Audience(audience); !ok {
+		audience = ""
+	}
+	return board.Remember(h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
+		g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
+		return g, refused(err)
+	})
+}
+
+// point is one release on the line of scores.
+func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
+	list := side.Table.Checklist
+	p := LinePoint{
+		Edition:   r.Edition,
+		Date:      r.Place.Release.Date,
+		Checklist: list.Name(),
+		Overall:   side.Card.Overall,
+		Ground:    side.Card.Overall,
+	}
+	for _, c := range side.Table.Criteria {
+		if c.Scored() {
+			p.Common++
+		}
+	}
+	if list.Name() == h.List.Name() {
+		return p, nil
+	}
+	g, err := h.ground(list, h.List)
+	p.Ground, p.Common = g.Of(r.Edition, list.Name()), len(g.Criteria)
+	return p, err
+}

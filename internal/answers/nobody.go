@@ -1,0 +1,60 @@
+package answers
+
+import (
+	"fmt"
+	"strings"
+
+	"dappertally/internal/numerals"
+)
+
+// Nobody says why a ranking has nobody in it and what to do; empty where it has somebody.
+func (r *Result) Nobody() string {
+	if len(r.Ranking.Ranking) > 0 {
+		return ""
+	}
+	var why []string
+	if n := len(r.Ranking.Provisional); n > 0 {
+		why = append(
+			why,
+			fmt.Sprintf(
+				"%s provisional, with less than %s of the checklist answered",
+				are(n),
+				numerals.Share(r.List.Policy.CoverageNeeded()),
+			),
+		)
+	}
+	if n := len(r.Ranking.Barred); n > 0 {
+		why = append(why, are(n)+" barred by a gate")
+	}
+	switch others := len(r.Elsewhere()); {
+	case len(why) > 0:
+	case !r.Query.Group.Empty():
+		why = append(why, "no edition with an accepted review on "+r.List.Name()+" passes the filter")
+	case others > 0:
+		why = append(
+			why,
+			fmt.Sprintf(
+				"no review on %s is accepted yet; %s on other versions of the checklist: ask for one of these, or for the common ground",
+				r.List.Name(),
+				stand(others),
+			),
+		)
+	default:
+		why = append(why, "no review on "+r.List.Name()+" is accepted yet")
+	}
+	return "Nobody is ranked: " + strings.Join(why, "; ") + "."
+}
+
+func are(n int) string {
+	if n == 1 {
+		return "1 edition is"
+	}
+	return fmt.Sprintf("%d editions are", n)
+}
+
+func stand(n int) string {
+	if n == 1 {
+		return "1 edition stands"
+	}
+	return fmt.Sprintf("%d editions stand", n)
+}

@@ -1,0 +1,60 @@
+package answers
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/scoring"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Version finds a checklist version by key@version.
+func Version(state *board.State, name string) (*checklist.Checklist, error) {
+	for i := range state.Checklists.Lists {
+		if list := &state.Checklists.Lists[i]; list.Name() == name {
+			return list, nil
+		}
+	}
+	return nil, problem.New(problem.NotFound, "there is no checklist version %q", name)
+}
+
+// Shown is the version that results are shown on: the one asked for, or the one
+// that the lead chose to show, or the newest in force.
+func Shown(state *board.State, name string) (*checklist.Checklist, error) {
+	if !strings.Contains(name, "@") {
+		if name == "" {
+			name = leading(state)
+		}
+		if chosen := state.Checklists.Shown[name]; chosen > 0 {
+			return Version(state, fmt.Sprintf("%s@%d", name, chosen))
+		}
+	}
+	list, err := scoring.Newest(state.Checklists.Lists, name)
+	if err != nil {
+		return nil, problem.New(problem.NotFound, "%s", err)
+	}
+	return list, nil
+}
+
+// leading is the checklist that most reviews stand on, of several; the first by
+// key among equals.
+func leading(state *board.State) string {
+	standing := state.Standing()
+	best := ""
+	for _, key := range slices.Sorted(maps.Keys(state.Checklists.Shown)) {
+		if best == "" || standing[key] > standing[best] {
+			best = key
+		}
+	}
+	return best
+}
+
+// IsShown reports whether a version is the one shown where a reader asks for none.
+func IsShown(state *board.State, list *checklist.Checklist) bool {
+	chosen, err := Shown(state, list.Key)
+	return err == nil && chosen.Version == list.Version
+}

@@ -1,0 +1,100 @@
+package answers
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/ranking"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+)
+
+// Range is between which ranks an edition keeps when the weights are shaken: the 5th
+// and the 95th percentile.
+type Range struct{ Low, High int }
+
+// What a ranking is shaken with to tell ranges of ranks: fewer draws than steadiness
+// makes, since percentiles need fewer than shares.
+const (
+	rangeDraws = 2000
+	rangeSeed  = 1
+)
+
+// Ranges tells the range of ranks of every ranked edition.
+func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
+	shake := func() (map[string]Range, error) {
+		st, err := ranking.Shake(
+			ctx,
+			r.Table,
+			r.Audience,
+			&r.Ranking,
+			ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed},
+		)
+		if err != nil {
+			return nil, err
+		}
+		ranges := make(map[string]Range, len(st.Editions))
+		for _, e := range st.Editions {
+			ranges[e.Edition] = Range{e.Low, e.High}
+		}
+		return ranges, nil
+	}
+	if r.Query.Weights.set() {
+		return shake()
+	}
+	return board.Remember(r.State, "ranges "+r.Query.String(), shake)
+}
+
+// RanksAt gives the ranks that editions had at a moment on the same checklist version
+// and under the same query. It is empty where the version was not in force yet.
+func (s *Service) RanksAt(ctx context.Context, r *Result, at time.Time) (map[string]int, error) {
+	q := r.Query
+	q.At, q.Checklist = &at, r.List.Name()
+	then, err := s.Rank(ctx, q)
+	if problem.IsKind(err, problem.NotFound) {
+		return map[string]int{}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	ranks := make(map[string]int, len(then.Ranking.Ranking))
+	for _, p := range then.Ranking.Ranking {
+		ranks[p.Edition] = p.Rank
+	}
+	return ranks, nil
+}
+
+// Elsewhere is an edition that stands on other versions of the checklist alone.
+type Elsewhere struct {
+	Edition   string
+	Checklist string // the newest that it stands on
+}
+
+// Elsewhere lists the editions that stand on other versions of the result's checklist
+// and not on its own, by edition.
+func (r *Result) Elsewhere() []Elsewhere {
+	if r.Query.Ground {
+		return []Elsewhere{} // they have joined
+	}
+	return elsewhere(r.State, r.List)
+}
+
+func elsewhere(state *board.State, list *checklist.Checklist) []Elsewhere {
+	all, _ := board.Remember(
+		state,
+		"elsewhere than "+list.Name(),
+		func() ([]Elsewhere, error) { // it has no error to give
+			out := []Elsewhere{}
+			for _, p := range state.Places() {
+				on := state.StandsOn(p.Key())
+				if name := newestOf(on, list.Key); name != "" && !slices.Contains(on, list.Name()) {
+					out = append(out, Elsewhere{p.Key(), name})
+				}
+			}
+			return out, nil
+		},
+	)
+	return all
+}

@@ -1,0 +1,261 @@
+package intake
+
+import (
+	"archive/tar"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reporting"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/reports"
+	"dappertally/internal/store"
+)
+
+// The form of an archive: a tar of the index, the bundle, every file of every published
+// report, and every file that belongs to the bundle, each under its hash. No clock of
+// a machine is in it, so that the same records give the same bytes.
+const (
+	ArchiveFormat  = "dapper-tally/archive"
+	ArchiveVersion = 1
+	archiveIndex   = "archive.json"
+	archiveBundle  = "bundle.json"
+	archiveFrozen  = "frozen/"
+	archiveFiles   = "files/"
+)
+
+// ArchiveIndex says what an archive holds.
+type ArchiveIndex struct {
+	Format  string           `json:"format"`
+	Version int              `json:"version"`
+	Bundle  ArchivedFile     `json:"bundle"`
+	Reports []ArchivedReport `json:"reports"` // oldest first
+	Frozen  []ArchivedFile   `json:"frozen"`  // by hash
+	Files   []ArchivedFile   `json:"files"`   // evidence and kit, by hash
+}
+
+// ArchivedFile is a file of an archive.
+type ArchivedFile struct {
+	SHA256 string `json:"sha256"`
+	Size   int64  `json:"size"`
+	Type   string `json:"type,omitempty"`
+}
+
+// ArchivedReport is a report with all that was published of it.
+type ArchivedReport struct {
+	ID          string             `json:"id"`
+	Key         string             `json:"key"`
+	Series      string             `json:"series,omitempty"`
+	SeriesTitle string             `json:"seriesTitle,omitempty"`
+	Number      int                `json:"number,omitempty"`
+	Created     time.Time          `json:"created"`
+	Revisions   []ArchivedRevision `json:"revisions"` // oldest first
+}
+
+// ArchivedRevision is what was published at a time.
+type ArchivedRevision struct {
+	Revision  int                `json:"revision"`
+	Seal      string             `json:"seal"`
+	Title     string             `json:"title"`
+	About     string             `json:"about"`
+	Checklist string             `json:"checklist"`
+	Audiences []string           `json:"audiences"`
+	Editions  []string           `json:"editions"`
+	Authors   []string           `json:"authors"`
+	Erratum   *reporting.Erratum `json:"erratum,omitempty"`
+	Published time.Time          `json:"published"`
+	Files     []ArchivedOfReport `json:"files"`
+}
+
+// ArchivedOfReport is one form of a revision.
+type ArchivedOfReport struct {
+	Name   string `json:"name"`
+	SHA256 string `json:"sha256"`
+}
+
+// Archive is all that is kept for ever, ready to be written.
+type Archive struct {
+	service *Service
+	index   []byte
+	Index   ArchiveIndex
+	bundle  []byte
+	Size    int64 // in bytes, of the whole
+}
+
+// Archive gathers the results of every release and every published report.
+func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, error) {
+	if err := who.Permit(KeepArchive); err != nil {
+		return nil, err
+	}
+	b, err := s.Bundle(ctx, who)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	if err := bundle.Write(&out, b); err != nil {
+		return nil, ledger.Failed(err, "writing the bundle")
+	}
+	a := &Archive{
+		service: s,
+		bundle:  out.Bytes(),
+		Index: ArchiveIndex{
+			Format:  ArchiveFormat,
+			Version: ArchiveVersion,
+			Reports: []ArchivedReport{},
+			Frozen:  []ArchivedFile{},
+			Files:   []ArchivedFile{},
+		},
+	}
+	sum := sha256.Sum256(a.bundle)
+	a.Index.Bundle = ArchivedFile{SHA256: hex.EncodeToString(sum[:]), Size: int64(len(a.bundle))}
+	if err := a.reports(ctx); err != nil {
+		return nil, err
+	}
+	if err := a.files(ctx, b); err != nil {
+		return nil, err
+	}
+	if a.index, err = json.MarshalIndent(&a.Index, "", " "); err != nil {
+		return nil, ledger.Failed(err, "writing the index")
+	}
+	a.Size = 1024 // the end of a tar
+	for _, size := range append([]int64{int64(len(a.index)), a.Index.Bundle.Size}, a.sizes()...) {
+		a.Size += 512 + (size+511)/512*512
+	}
+	return a, nil
+}
+
+func (a *Archive) sizes() []int64 {
+	var sizes []int64
+	for _, f := range append(slices.Clone(a.Index.Frozen), a.Index.Files...) {
+		sizes = append(sizes, f.Size)
+	}
+	return sizes
+}
+
+func (a *Archive) reports(ctx context.Context) error {
+	all, err := a.service.reports.Reports(ctx, &access.Actor{})
+	if err != nil {
+		return err
+	}
+	frozen := map[string]ArchivedFile{}
+	for _, r := range slices.Backward(all) {
+		x := ArchivedReport{ID: r.ID, Key: r.Key, Number: r.Number, Created: r.Created, Revisions: []ArchivedRevision{}}
+		if r.Series != nil {
+			x.Series, x.SeriesTitle = r.Series.Key, r.Series.Title
+		}
+		for _, v := range slices.Backward(r.Revisions) {
+			y := ArchivedRevision{
+				Revision:  v.Revision,
+				Seal:      hex.EncodeToString(v.Seal),
+				Title:     v.Title,
+				About:     v.About,
+				Checklist: v.Checklist,
+				Audiences: v.Audiences,
+				Editions:  v.Editions,
+				Authors:   v.Authors,
+				Erratum:   v.Erratum,
+				Published: v.Published,
+				Files:     []ArchivedOfReport{},
+			}
+			for _, f := range v.Files {
+				name := hex.EncodeToString(f.SHA256)
+				y.Files = append(y.Files, ArchivedOfReport{f.Name, name})
+				frozen[name] = ArchivedFile{name, f.Size, f.Type}
+			}
+			x.Revisions = append(x.Revisions, y)
+		}
+		a.Index.Reports = append(a.Index.Reports, x)
+	}
+	for _, f := range frozen {
+		a.Index.Frozen = append(a.Index.Frozen, f)
+	}
+	slices.SortFunc(a.Index.Frozen, byHash)
+	return nil
+}
+
+func byHash(a, b ArchivedFile) int { return strings.Compare(a.SHA256, b.SHA256) }
+
+// files finds what the bundle names and this service keeps: evidence, and the kit.
+func (a *Archive) files(ctx context.Context, b *bundle.Bundle) error {
+	named := map[string]bool{}
+	for i := range b.Reviews {
+		for _, e := range b.Reviews[i].Evidence {
+			named[e.SHA256] = e.SHA256 != ""
+		}
+	}
+	for i := range b.Checklists {
+		for _, f := range b.Checklists[i].Kit {
+			named[f.SHA256] = true
+		}
+	}
+	for name, is := range named {
+		hash, err := hex.DecodeString(name)
+		if !is || err != nil {
+			continue
+		}
+		size, err := a.service.ledger.Store.FileSize(ctx, hash)
+		if errors.Is(err, store.ErrNotFound) {
+			continue // listed by its hash alone
+		}
+		if err != nil {
+			return ledger.Failed(err, "looking for files")
+		}
+		a.Index.Files = append(a.Index.Files, ArchivedFile{SHA256: name, Size: size})
+	}
+	slices.SortFunc(a.Index.Files, byHash)
+	return nil
+}
+
+// Write writes the archive, file by file.
+func (a *Archive) Write(ctx context.Context, w io.Writer) error {
+	out := tar.NewWriter(w)
+	put := func(name string, size int64, write func(io.Writer) error) error {
+		if err := out.WriteHeader(&tar.Header{Name: name, Mode: 0o644, Size: size, Format: tar.FormatUSTAR}); err != nil {
+			return err
+		}
+		return write(out)
+	}
+	whole := func(body []byte) func(io.Writer) error {
+		return func(w io.Writer) error {
+			_, err := w.Write(body)
+			return err
+		}
+	}
+	if err := put(archiveIndex, int64(len(a.index)), whole(a.index)); err != nil {
+		return err
+	}
+	if err := put(archiveBundle, a.Index.Bundle.Size, whole(a.bundle)); err != nil {
+		return err
+	}
+	for _, f := range a.Index.Frozen {
+		x, err := a.service.reports.FrozenFile(ctx, f.SHA256, "")
+		if err == nil {
+			err = reports.Unpack(&x)
+		}
+		if err == nil {
+			err = put(archiveFrozen+f.SHA256, f.Size, whole(x.Body))
+		}
+		if err != nil {
+			return err
+		}
+	}
+	for _, f := range a.Index.Files {
+		hash, err := hex.DecodeString(f.SHA256)
+		if err != nil {
+			return err
+		}
+		if err := put(archiveFiles+f.SHA256, f.Size, func(w io.Writer) error { return a.service.ledger.Store.WriteFile(ctx, hash, w) }); err != nil {
+			return err
+		}
+	}
+	return out.Close()
+}

@@ -1,0 +1,350 @@
+package intake
+
+import (
+	"archive/tar"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"dappertally/core/bundle"
+	"dappertally/core/fault"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/reports"
+	"dappertally/internal/store"
+)
+
+// Restored is what was taken in from an archive.
+type Restored struct {
+	Reviews, Readings, Reports, Revisions, Files int
+	Change                                       int64
+}
+
+// mostIndexed bounds the index of an archive.
+const mostIndexed = 64 << 20
+
+// TakeArchive takes an archive into a service that has no records yet, all of it or
+// nothing. Every file is held against its hash before the database sees any. A trial
+// tells what would be taken in and keeps nothing.
+func (s *Service) TakeArchive(ctx context.Context, who *access.Actor, file io.ReadSeeker, trial bool) (Restored, error) {
+	var done Restored
+	if err := who.Permit(KeepArchive); err != nil {
+		return done, err
+	}
+	if err := s.empty(ctx); err != nil {
+		return done, err
+	}
+	index, b, err := checkArchive(file)
+	if err != nil {
+		return done, err
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return done, err
+	}
+	done.Change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		done = Restored{Files: len(index.Files)}
+		c := &course{watch: Watch{Rows: "refused"}}
+		m := s.meeting(who, tx, state, c)
+		if err := m.meet(b); err != nil {
+			return err
+		}
+		if c.done.Refused > 0 {
+			return problem.New(
+				problem.Conflict,
+				"somebody wrote here this moment; an archive is taken into a service that has no records yet",
+			)
+		}
+		if err := m.im.add(b, c); err != nil {
+			return err
+		}
+		for i := range b.Reviews {
+			done.Reviews++
+			done.Readings += len(b.Reviews[i].Readings)
+		}
+		if err := restoreFiles(tx, index, file); err != nil {
+			return err
+		}
+		for i := range index.Reports {
+			if err := restoreReport(tx, index, &index.Reports[i]); err != nil {
+				return err
+			}
+			done.Reports++
+			done.Revisions += len(index.Reports[i].Revisions)
+		}
+		if trial {
+			return ledger.ErrTrial
+		}
+		return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", done.Reports))
+	})
+	if errors.Is(err, ledger.ErrTrial) {
+		err = nil
+	}
+	return done, err
+}
+
+// empty refuses a service that has records already.
+func (s *Service) empty(ctx context.Context) error {
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return err
+	}
+	reports, err := s.ledger.Store.Reports(ctx)
+	if err != nil {
+		return ledger.Failed(err, "reading reports")
+	}
+	if n := len(state.Catalogue.Distributions); n > 0 || len(state.Checklists.Lists) > 0 || len(reports) > 0 {
+		return problem.New(
+			problem.Conflict,
+			"this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one that has none. A bundle can be taken in beside what is there",
+			n,
+			len(state.Checklists.Lists),
+			len(reports),
+		)
+	}
+	return nil
+}
+
+// checkArchive reads an archive from its beginning to its end and refuses one whose
+// files are not what its index says.
+func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
+	if _, err := file.Seek(0, io.SeekStart); err != nil {
+		return nil, nil, ledger.Failed(err, "reading an archive")
+	}
+	in := tar.NewReader(file)
+	text, err := entry(in, archiveIndex, mostIndexed)
+	if err != nil {
+		return nil, nil, err
+	}
+	var index ArchiveIndex
+	if err := bundle.Decode(text, &index).Err(); err != nil {
+		return nil, nil, problem.From("the archive's index", asFaults(err))
+	}
+	if index.Format != ArchiveFormat || index.Version != ArchiveVersion {
+		return nil, nil, problem.New(
+			problem.Invalid,
+			"this is %q, version %d; this service reads %q, version %d",
+			index.Format,
+			index.Version,
+			ArchiveFormat,
+			ArchiveVersion,
+		)
+	}
+	text, err = entry(in, archiveBundle, LargestImport)
+	if err != nil {
+		return nil, nil, err
+	}
+	if sum := sha256.Sum256(text); hex.EncodeToString(sum[:]) != index.Bundle.SHA256 {
+		return nil, nil, problem.New(
+			problem.Invalid,
+			"the archive's bundle is not the one that its index names; the archive is damaged",
+		)
+	}
+	b, err := bundle.Parse(bytes.NewReader(text), int64(len(text)))
+	if err != nil {
+		return nil, nil, problem.From("the archive's bundle", asFaults(err))
+	}
+	if err := eachFile(in, &index, func(_ string, _ ArchivedFile, r io.Reader) error {
+		_, err := io.Copy(io.Discard, r)
+		return err
+	}); err != nil {
+		return nil, nil, err
+	}
+	return &index, b, index.check()
+}
+
+// entry reads the next file of a tar, which must have that name.
+func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
+	h, err := in.Next()
+	if err != nil || h.Name != name {
+		return nil, problem.New(problem.Invalid, "this is no archive of ours, or it is damaged: %s is not where it belongs", name)
+	}
+	if h.Size > most {
+		return nil, problem.New(problem.Invalid, "the archive's %s is larger than %d MiB", name, most>>20)
+	}
+	text, err := io.ReadAll(in)
+	if err != nil {
+		return nil, problem.New(problem.Invalid, "the archive ends in the middle of %s; it was not carried over whole", name)
+	}
+	return text, nil
+}
+
+// eachFile walks the files of an archive after its bundle and holds each against its
+// hash, once do has read it.
+func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f ArchivedFile, r io.Reader) error) error {
+	for _, part := range []struct {
+		folder string
+		files  []ArchivedFile
+	}{{archiveFrozen, index.Frozen}, {archiveFiles, index.Files}} {
+		for _, f := range part.files {
+			h, err := in.Next()
+			if err != nil || h.Name != part.folder+f.SHA256 || h.Size != f.Size {
+				return problem.New(
+					problem.Invalid,
+					"the archive lacks the file %s%s, or it was not carried over whole",
+					part.folder,
+					f.SHA256,
+				)
+			}
+			sum := sha256.New()
+			if err := do(part.folder, f, io.TeeReader(in, sum)); err != nil {
+				var mine *problem.Error
+				if errors.As(err, &mine) {
+					return err
+				}
+				return problem.New(problem.Invalid, "the archive ends in the middle of %s: %s", f.SHA256, err)
+			}
+			if hex.EncodeToString(sum.Sum(nil)) != f.SHA256 {
+				return problem.New(
+					problem.Invalid,
+					"the file %s%s is not what its name says; the archive is damaged",
+					part.folder,
+					f.SHA256,
+				)
+			}
+		}
+	}
+	return nil
+}
+
+// check refuses an index whose reports name files that are not there.
+func (x *ArchiveIndex) check() error {
+	there := map[string]bool{}
+	for _, f := range x.Frozen {
+		there[f.SHA256] = true
+	}
+	for _, r := range x.Reports {
+		for i, v := range r.Revisions {
+			if v.Revision != i+1 {
+				return problem.New(problem.Invalid, "the revisions of the report %s are not numbered from 1", r.Key)
+			}
+			for _, f := range v.Files {
+				if !there[f.SHA256] {
+					return problem.New(
+						problem.Invalid,
+						"the archive lacks %s of the report %s, revision %d",
+						f.Name,
+						r.Key,
+						v.Revision,
+					)
+				}
+			}
+			if len(v.Files) == 0 || v.Files[0].SHA256 != v.Seal {
+				return problem.New(
+					problem.Invalid,
+					"the report %s, revision %d, is not sealed by its own document",
+					r.Key,
+					v.Revision,
+				)
+			}
+		}
+	}
+	return nil
+}
+
+func asFaults(err error) fault.List {
+	var list fault.List
+	if errors.As(err, &list) {
+		return list
+	}
+	return fault.List{{Detail: err.Error()}}
+}
+
+// restoreFiles keeps the archive's files.
+func restoreFiles(tx *store.Tx, index *ArchiveIndex, file io.ReadSeeker) error {
+	if _, err := file.Seek(0, io.SeekStart); err != nil {
+		return ledger.Failed(err, "reading an archive")
+	}
+	in := tar.NewReader(file)
+	for range 2 { // the index and the bundle were read before
+		if _, err := in.Next(); err != nil {
+			return ledger.Failed(err, "reading an archive")
+		}
+	}
+	return eachFile(in, index, func(folder string, f ArchivedFile, r io.Reader) error {
+		hash, err := hex.DecodeString(f.SHA256)
+		if err != nil {
+			return problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
+		}
+		if folder == archiveFiles {
+			if _, err := tx.AddFile(hash, r); err != nil {
+				return ledger.Failed(err, "keeping a file")
+			}
+			return nil
+		}
+		body, err := io.ReadAll(r)
+		if err != nil {
+			return err
+		}
+		x, err := reports.Pack(store.ReportFile{Type: f.Type, SHA256: hash, Size: f.Size}, body)
+		if err == nil {
+			err = tx.Freeze(&x)
+		}
+		if err != nil {
+			return ledger.Failed(err, "keeping a published file")
+		}
+		return nil
+	})
+}
+
+func restoreReport(tx *store.Tx, index *ArchiveIndex, x *ArchivedReport) error {
+	r := reports.Report{ID: x.ID, Key: x.Key, Number: x.Number, Created: x.Created}
+	if x.Series != "" {
+		r.Series = &reports.ReportSeries{Key: x.Series, Title: x.SeriesTitle}
+	}
+	if err := tx.RestoreReport(&r); err != nil {
+		return err
+	}
+	for _, v := range x.Revisions {
+		seal, err := hex.DecodeString(v.Seal)
+		if err != nil {
+			return problem.New(problem.Invalid, "%q is no SHA-256", v.Seal)
+		}
+		revision := reports.ReportRevision{
+			Revision:  v.Revision,
+			Seal:      seal,
+			Title:     v.Title,
+			About:     v.About,
+			Checklist: v.Checklist,
+			Audiences: v.Audiences,
+			Editions:  v.Editions,
+			Authors:   v.Authors,
+			Erratum:   v.Erratum,
+			Published: v.Published,
+		}
+		files := make([]store.Frozen, len(v.Files))
+		for i, f := range v.Files {
+			hash, err := hex.DecodeString(f.SHA256)
+			if err != nil {
+				return problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
+			}
+			at, ok := slices.BinarySearchFunc(
+				index.Frozen,
+				f.SHA256,
+				func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) },
+			)
+			if !ok {
+				return problem.New(problem.Invalid, "the archive's files are not in order")
+			}
+			files[i] = store.Frozen{
+				ReportFile: store.ReportFile{
+					Name:   f.Name,
+					Type:   index.Frozen[at].Type,
+					SHA256: hash,
+					Size:   index.Frozen[at].Size,
+				},
+			}
+		}
+		if err := tx.Publish(r.ID, &revision, files); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,391 @@
+package intake
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/board"
+	"dappertally/internal/imports"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/reviewing"
+	"dappertally/internal/slip"
+	"dappertally/internal/store"
+)
+
+// The fates of a row that is imported.
+const (
+	FateNew      = "new"
+	FateSame     = "same"
+	FateReplaces = "replaces"
+	FateChanges  = "changes" // what is there, in the catalogue
+	FateRefused  = "refused"
+)
+
+// Outcome is what an import does with one row.
+type Outcome struct {
+	Line      int    `json:"line,omitempty"`
+	Fate      string `json:"fate"`
+	Subject   string `json:"subject,omitempty"` // an edition, or what else the row is about
+	Criterion string `json:"criterion,omitempty"`
+	Reviewer  string `json:"reviewer,omitempty"`
+	Rig       string `json:"rig,omitempty"`
+	Answer    string `json:"answer,omitempty"`
+	Column    string `json:"column,omitempty"` // that is wrong
+	Why       string `json:"why,omitempty"`
+}
+
+// Imported is what an import came to.
+type Imported struct {
+	New      int   `json:"new"`
+	Same     int   `json:"same"`
+	Replaces int   `json:"replaces"`
+	Changes  int   `json:"changes"`
+	Refused  int   `json:"refused"`
+	Written  bool  `json:"written"`
+	Change   int64 `json:"change,omitempty"`
+}
+
+func (i *Imported) count(fate string) {
+	switch fate {
+	case FateNew:
+		i.New++
+	case FateSame:
+		i.Same++
+	case FateReplaces:
+		i.Replaces++
+	case FateChanges:
+		i.Changes++
+	default:
+		i.Refused++
+	}
+}
+
+// LargestImport bounds a file, and MostImported its readings.
+const (
+	LargestImport = 256 << 20
+	MostImported  = 1_000_000
+)
+
+// ImportReadings takes in drafts, all of them or none. On trial nothing is written.
+// A row that names no id is the same as what is there if it answers the same in the
+// same review, context and moment, and otherwise replaces it.
+func (s *Service) ImportReadings(
+	ctx context.Context,
+	who *access.Actor,
+	drafts []imports.Draft,
+	trial bool,
+	w Watch,
+) (Imported, error) {
+	if err := who.Permit(ImportReadings); err != nil {
+		return Imported{}, err
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return Imported{}, err
+	}
+	reviews, err := s.reviewing.Reviews(ctx, who)
+	if err != nil {
+		return Imported{}, err
+	}
+	c, end := w.follow()
+	defer end()
+	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		c.begin()
+		in := &taker{
+			Service: s,
+			who:     who,
+			state:   state,
+			tx:      tx,
+			now:     tx.Now(),
+			reviews: reviews,
+			books:   map[string]*reviewBook{},
+			targets: map[[2]string]target{},
+		}
+		if err := in.lock(drafts); err != nil {
+			return err
+		}
+		for i := range drafts {
+			c.note(in.take(&drafts[i]))
+			c.at("checked", i+1, len(drafts))
+		}
+		if trial || c.done.Refused > 0 {
+			return ledger.ErrTrial
+		}
+		return in.write(c)
+	})
+	return c.done.written(change, err)
+}
+
+// written is what an import came to after its transaction, which errTrial ended where
+// nothing was to be written.
+func (i Imported) written(change int64, err error) (Imported, error) {
+	if errors.Is(err, ledger.ErrTrial) {
+		return i, nil
+	}
+	i.Written, i.Change = err == nil, change
+	return i, err
+}
+
+// taker holds what drafts are held against.
+type taker struct {
+	*Service
+	who     *access.Actor
+	state   *board.State
+	tx      *store.Tx
+	now     time.Time
+	reviews []store.Review
+	people  map[string]string
+	books   map[string]*reviewBook // by review id
+	targets map[[2]string]target   // by the review and edition that a draft names
+	rows    []store.ReadingRow
+}
+
+// take works out what becomes of one draft.
+func (in *taker) take(d *imports.Draft) Outcome {
+	o := Outcome{
+		Line:      d.Line,
+		Fate:      FateRefused,
+		Subject:   cmp.Or(d.Edition, d.Review),
+		Criterion: d.Criterion,
+		Rig:       d.Rig,
+		Answer:    cmp.Or(d.Answer, d.NotTested, d.NotApplicable),
+		Column:    d.Column,
+		Why:       d.Fault,
+	}
+	if d.Fault != "" {
+		return o
+	}
+	r, err := in.find(d)
+	if err != nil {
+		o.Column, o.Why = "edition", err.Error()
+		return o
+	}
+	b := in.books[r.ID]
+	o.Subject = r.Edition
+	if b.review.State == reading.Withdrawn {
+		o.Column, o.Why = "review", "the review was withdrawn"
+		return o
+	}
+	x, column, err := in.reading(d, b)
+	if err != nil {
+		o.Column, o.Why = cmp.Or(column, d.Column), err.Error()
+		return o
+	}
+	o.Reviewer, o.Rig, o.Column = x.Reviewer, x.Rig, ""
+	in.fate(d, x, b, &o)
+	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name &&
+		!in.who.May(reviewing.EditOthers) {
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf(
+			"only a lead imports the readings of others, and %s is not you",
+			x.Reviewer,
+		)
+	}
+	if o.Fate == FateNew || o.Fate == FateReplaces {
+		b.note(x)
+		b.lines[x.ID] = d.Line
+		b.added++
+		row := store.ReadingRow{
+			Reading:  x,
+			Review:   r.ID,
+			Version:  b.version,
+			Reviewer: in.people[x.Reviewer],
+			Received: in.now,
+		}
+		if x.Rig != "" {
+			row.Rig = in.state.Catalogue.RigVersions[x.Rig].ID
+		}
+		in.rows = append(in.rows, row)
+		if b.review.State == reading.Accepted {
+			o.Why = strings.TrimPrefix(
+				o.Why+"; the review is accepted: it counts once that is reopened and accepted again",
+				"; ",
+			)
+		}
+	}
+	return o
+}
+
+// reading makes a reading of a draft and checks it. column names what is wrong.
+func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, column string, err error) {
+	c, ok := b.list.Criterion(d.Criterion)
+	if !ok {
+		return nil, "criterion", fmt.Errorf("checklist %s has no criterion %.70q", b.list.Name(), d.Criterion)
+	}
+	reviewer := cmp.Or(d.Reviewer, in.who.Name)
+	switch {
+	case in.people[reviewer] == "":
+		return nil, "reviewer", fmt.Errorf("there is no account %.70q", reviewer)
+	case d.Reviewer == "" && !in.who.May(reviewing.Record):
+		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
+	}
+	x = &reading.Reading{
+		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig), At: d.At.UTC().Truncate(time.Microsecond), Received: &in.now, System: d.System,
+		Context: checklist.Context{
+			Method: cmp.Or(d.Method, c.Context.Method),
+			Setup:  cmp.Or(d.Setup, c.Context.Setup),
+			Phase:  cmp.Or(d.Phase, c.Context.Phase),
+		},
+		Bound: d.Bound, Disturbance: d.Disturbance, Replaces: d.Replaces, Repeat: d.Repeat, Note: d.Note,
+	}
+	if d.Adjustment != nil {
+		x.Adjustment = &reading.Adjustment{Amount: *d.Adjustment, Reason: d.AdjustmentReason}
+	}
+	if x.Answer, err = slip.Answered(c, d.Answer, d.Unit, d.NotTested, d.NotApplicable); err != nil {
+		return nil, "", err
+	}
+	if d.At.IsZero() {
+		x.At = in.now
+	}
+	if x.ID == "" {
+		x.ID = importedID(b.review.ID, d, x)
+	}
+	if err := in.reviewing.SoundReading(in.state, b.list, x, x.Note != "", in.now); err != nil {
+		var refused *problem.Error
+		if errors.As(err, &refused) && len(refused.Faults) > 0 {
+			return nil, columnOf(refused.Faults), errors.New(refused.Faults.Line())
+		}
+		return nil, "", err
+	}
+	if !b.states[x.System] {
+		return nil, "system", fmt.Errorf("the review has no system state %.70q", x.System)
+	}
+	return x, "", nil
+}
+
+var importSpace = uuid.MustParse("c2b3f8e4-0a54-4d0b-8f0e-6c1a57a3b9d2")
+
+// importedID follows from what a row says, so that a file imported twice at once
+// cannot come in twice.
+func importedID(review string, d *imports.Draft, x *reading.Reading) string {
+	at := ""
+	if !d.At.IsZero() {
+		at = moment(x)
+	}
+	return uuid.NewSHA1(importSpace, []byte(strings.Join([]string{review, place(x), at, ledger.AsText(&x.Answer), d.Note, d.Disturbance, d.Bound}, "\x00"))).
+		String()
+}
+
+// columnOf is the field that a fault is about, as files call it.
+func columnOf(faults fault.List) string {
+	first, rest, _ := strings.Cut(strings.TrimPrefix(faults[0].Pointer, "/"), "/")
+	switch first {
+	case "context":
+		return rest
+	case "adjustment":
+		return map[string]string{"reason": "adjustmentReason"}[rest]
+	}
+	return first
+}
+
+// fate holds a reading against those that are there.
+func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Outcome) {
+	old := b.byID[x.ID]
+	if old == nil && d.ID == "" && d.Replaces == "" {
+		if old = b.at[moment(x)]; d.At.IsZero() {
+			old = b.last[place(x)]
+		}
+	}
+	switch {
+	case old != nil && b.hidden[old.ID], b.hidden[x.Replaces]:
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", "a grade is there that you must not see before you have given yours"
+	case old == nil && x.Replaces == "":
+		o.Fate = FateNew
+	case old != nil && sameBut(old, x, d.At.IsZero(), d.ID == ""):
+		o.Fate = FateSame
+		if line := b.lines[old.ID]; line > 0 {
+			o.Why = fmt.Sprintf("as line %d", line)
+		} else if b.by[old.ID] != "" {
+			o.Why = "it was taken in before and has been replaced since; that stays"
+		}
+	case old != nil && old.ID == x.ID:
+		o.Fate, o.Column, o.Why = FateRefused, "id", "another reading is there under this id: "+reviewing.Said(old)
+	default:
+		if old != nil {
+			x.Replaces = old.ID
+		}
+		in.replaces(x, b, o)
+	}
+}
+
+// replaces checks that x may take the place of the reading that it names.
+func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
+	old := b.byID[x.Replaces]
+	o.Fate, o.Column = FateRefused, "replaces"
+	switch {
+	case old == nil:
+		o.Why = fmt.Sprintf("there is no reading %.70q in this review to replace", x.Replaces)
+		return
+	case old.Criterion != x.Criterion:
+		o.Why = "that reading answers another criterion, " + old.Criterion
+		return
+	case old.Answer.Grade != nil && old.Reviewer != x.Reviewer:
+		o.Why = "a grade is its reviewer's own"
+		return
+	case b.by[old.ID] != "":
+		o.Why = fmt.Sprintf("that reading is replaced already, by %s", b.by[old.ID])
+		return
+	}
+	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+inWords(old)
+}
+
+// inWords is what a reading answered, as files write it.
+func inWords(x *reading.Reading) string {
+	if words := slip.Words(&x.Answer); words != "" {
+		return words
+	}
+	return reviewing.Said(x)
+}
+
+// sameBut reports whether two readings say the same, whatever came with their
+// recording.
+func sameBut(a, b *reading.Reading, time, id bool) bool {
+	x, y := *a, *b
+	x.Received, y.Received = nil, nil
+	if time {
+		x.At = y.At
+	}
+	if id {
+		x.ID, y.ID, x.Replaces, y.Replaces = "", "", "", ""
+	}
+	return ledger.SameJSON(x, y)
+}
+
+// write appends what was found new.
+func (in *taker) write(c *course) error {
+	const batch = 5000
+	for n := 0; n < len(in.rows); n += batch {
+		if err := in.tx.AddReadings(in.rows[n:min(n+batch, len(in.rows))]); err != nil {
+			return ledger.Exists(err, "the same readings came in meanwhile; look at the preview again")
+		}
+		c.at("written", min(n+batch, len(in.rows)), len(in.rows))
+	}
+	for _, id := range slices.Sorted(maps.Keys(in.books)) {
+		b := in.books[id]
+		if b.added == 0 {
+			continue
+		}
+		if err := in.tx.Start(id); err != nil {
+			return err
+		}
+		if err := in.reviewing.Disclose(in.tx, in.who, id); err != nil {
+			return err
+		}
+		if err := in.tx.Log("imported", store.SortReview, id, fmt.Sprintf("%d readings", b.added)); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,148 @@
+// Package ledger is what the parts of the work share: records, transactions, the log of
+// changes, and the clock.
+package ledger
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"time"
+
+	"dappertally/internal/access"
+	"dappertally/internal/board"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Ref is a record's id and revision.
+type Ref = store.Ref
+
+// NewID makes an id: a UUID of version 7, which sorts by time.
+func NewID() string { return store.NewID() }
+
+// Ledger is the records and who may write them down. Make it with New.
+type Ledger struct {
+	Store  *store.Store
+	Board  *board.Board
+	Log    *slog.Logger
+	Keeper string // the team, as readers are told
+	Demo   bool   // the records are made up
+	now    func() time.Time
+}
+
+// New makes the ledger of a migrated store. now is the clock of all that is recorded;
+// the demo's stands still on one day. Call Follow as well.
+func New(s *store.Store, log *slog.Logger, now func() time.Time) *Ledger {
+	return &Ledger{Store: s, Board: board.New(s, log), Log: log, Keeper: "Review team", now: now}
+}
+
+// Dated is the ledger with a clock that stands still at a moment, for what is brought
+// along from earlier with its own date.
+func (l *Ledger) Dated(at time.Time) *Ledger {
+	then := *l
+	then.now = func() time.Time { return at }
+	return &then
+}
+
+// Follow keeps what the service has in memory current until ctx ends.
+func (l *Ledger) Follow(ctx context.Context) { l.Board.Follow(ctx) }
+
+// Now is the service's clock, in UTC.
+func (l *Ledger) Now() time.Time { return l.now().UTC().Truncate(time.Microsecond) }
+
+// Ready reports why the service cannot answer now; nil where it can.
+func (l *Ledger) Ready(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
+	if err := l.Store.Ping(ctx); err != nil {
+		return Failed(err, "the database does not answer")
+	}
+	if l.Board.Now() == nil {
+		return problem.New(problem.Unavailable, "the service is still reading its records")
+	}
+	if err := l.Board.Err(); err != nil {
+		return Failed(err, "the records cannot be read")
+	}
+	return nil
+}
+
+// Seen is the number of the newest change that this instance has taken in; 0 before
+// the first.
+func (l *Ledger) Seen() int64 {
+	if state := l.Board.Now(); state != nil {
+		return state.Number
+	}
+	return 0
+}
+
+// Follows reports whether this instance follows the database's changes.
+func (l *Ledger) Follows() bool { return l.Board.Err() == nil && l.Board.Now() != nil }
+
+// State gives the records as of change number after, or newer.
+func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
+	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
+	defer cancel()
+	st, err := l.Board.After(ctx, after)
+	if err != nil {
+		return nil, problem.New(problem.Unavailable, "change %d has not arrived here; the database may be out of reach", after)
+	}
+	return st, nil
+}
+
+// Latest gives the records as the database has them this moment, for checks
+// that come before a write.
+func (l *Ledger) Latest(ctx context.Context) (*board.State, error) {
+	n, err := l.Store.LastChange(ctx)
+	if err != nil {
+		return nil, Failed(err, "reading the change log")
+	}
+	return l.State(ctx, n)
+}
+
+// Write runs do in a transaction by the actor and makes it visible here.
+func (l *Ledger) Write(ctx context.Context, who *access.Actor, do func(*store.Tx) error) (int64, error) {
+	n, err := l.Store.Write(ctx, who.ID, l.Now(), do)
+	if err != nil {
+		return 0, Failed(err, "writing")
+	}
+	l.Board.Wake()
+	return n, nil
+}
+
+// Failed turns a store's error into one of this package, unless it is one.
+func Failed(err error, doing string) error {
+	var mine *problem.Error
+	switch {
+	case errors.As(err, &mine):
+		return err
+	case errors.Is(err, context.Canceled):
+		return &problem.Error{Kind: problem.Unavailable, Message: "the request was given up by who asked", Cause: err}
+	case errors.Is(err, store.ErrStale):
+		return &problem.Error{
+			Kind:    problem.Stale,
+			Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrBusy):
+		return &problem.Error{
+			Kind:    problem.Unavailable,
+			Message: "somebody else is writing in the same place; nothing was changed, try again shortly",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):
+		return &problem.Error{
+			Kind:    problem.Unavailable,
+			Message: "the database cannot be reached; nothing was changed, try again shortly",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrExists):
+		return &problem.Error{Kind: problem.Conflict, Message: "this exists already", Cause: err}
+	case errors.Is(err, store.ErrNotFound):
+		return &problem.Error{Kind: problem.NotFound, Message: "this does not exist", Cause: err}
+	}
+	return &problem.Error{
+		Kind:    problem.Internal,
+		Message: "something failed inside the service while " + doing + "; the log says more",
+		Cause:   err,
+	}
+}

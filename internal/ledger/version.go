@@ -1,0 +1,38 @@
+package ledger
+
+import (
+	"errors"
+
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Version is the revision that an edit is based on; zero where it says none.
+type Version int
+
+// Based checks that an edit says on what it is based, and gives the row.
+func Based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) {
+	ref, ok := refs[key]
+	switch {
+	case !ok:
+		return ref, problem.New(problem.NotFound, "there is no %s", key)
+	case v == 0:
+		return ref, problem.New(
+			problem.NoVersion,
+			"the change does not say which version it is based on: read the newest version first, and repeat the change on it",
+		)
+	case int(v) != ref.Revision:
+		return ref, Failed(store.ErrStale, "")
+	}
+	return ref, nil
+}
+
+// Exists tells that what was to be added is there already.
+func Exists(err error, format string, args ...any) error {
+	if errors.Is(err, store.ErrExists) {
+		return problem.New(problem.Conflict, format, args...)
+	}
+	return err
+}
+
+var ErrTrial = errors.New("a trial changes nothing")

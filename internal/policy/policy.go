@@ -1,0 +1,116 @@
+// Package policy keeps the rules that a team sets itself.
+package policy
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/comparing"
+	"dappertally/core/fault"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Policy is the team's own rules.
+type Rules = store.Policy
+
+// What the second pair of eyes is.
+const (
+	SecondRequired = "required"
+	SecondAdvised  = "advised"
+)
+
+// standardRetest is after how many days a review of a rolling release is stale
+// where the team says nothing else.
+const standardRetest = 120
+
+// Policy gives the team's rules, with what holds where nothing was said.
+func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
+	p, ref, err := s.ledger.Store.Policy(ctx)
+	if err != nil {
+		return p, ref, ledger.Failed(err, "reading the team's rules")
+	}
+	if p.SecondReviewer == "" {
+		p.SecondReviewer = SecondAdvised
+	}
+	if p.RetestDays == 0 {
+		p.RetestDays = standardRetest
+	}
+	return p, ref, nil
+}
+
+// SetPolicy changes the team's rules.
+func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Version, p Rules) (int64, error) {
+	if err := who.Permit(SetPolicy); err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	if p.SecondReviewer != SecondRequired && p.SecondReviewer != SecondAdvised {
+		book.Field("secondReviewer", "must be required or advised, not %.70q", p.SecondReviewer)
+	}
+	if p.RetestDays < 1 || p.RetestDays > 3650 {
+		book.Field("retestDays", "must be between 1 and 3650")
+	}
+	soundComponents(&book, p.Components)
+	if err := problem.From("the rules", book.List()); err != nil {
+		return 0, err
+	}
+	old, ref, err := s.Rules(ctx)
+	if err != nil {
+		return 0, err
+	}
+	if p.Components == nil { // nothing was said of them
+		p.Components = old.Components
+	}
+	if ref, err = ledger.Based(map[string]store.Ref{"rules": ref}, "rules", v); err != nil {
+		return 0, err
+	}
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.SetPolicy(ref, p); err != nil {
+			return err
+		}
+		return tx.Log("changed", store.SortPolicy, "rules", "second reviewer "+p.SecondReviewer)
+	})
+}
+
+// soundComponents checks lists of versions and puts each in the order of days.
+func soundComponents(book *fault.Book, components []comparing.Component) {
+	book.In("components", func() {
+		for i := range components {
+			book.In(i, func() { soundComponent(book, components, i) })
+		}
+	})
+}
+
+func soundComponent(book *fault.Book, components []comparing.Component, i int) {
+	c := &components[i]
+	if c.Fact == "" || len(c.Fact) > 64 {
+		book.Field("fact", "must be the key of a fact, of 1 to 64 bytes")
+	}
+	if slices.ContainsFunc(components[:i], func(x comparing.Component) bool { return x.Fact == c.Fact }) {
+		book.Field("fact", "%s is listed twice", c.Fact)
+	}
+	book.In("versions", func() {
+		for j, v := range c.Versions {
+			book.In(j, func() {
+				if !comparing.LooksLikeVersion(v.Version) || len(v.Version) > 64 {
+					book.Field("version", "must be a version number, not %.70q", v.Version)
+				}
+				if _, err := time.Parse(time.DateOnly, v.Date); err != nil {
+					book.Field("date", "must be a day such as 2026-04-30, not %.70q", v.Date)
+				}
+				if slices.ContainsFunc(
+					c.Versions[:j],
+					func(x comparing.Version) bool { return x.Version == v.Version },
+				) {
+					book.Field("version", "%s is listed twice", v.Version)
+				}
+			})
+		}
+	})
+	slices.SortStableFunc(c.Versions, func(a, b comparing.Version) int { return strings.Compare(a.Date, b.Date) })
+}

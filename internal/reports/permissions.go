@@ -1,0 +1,23 @@
+package reports
+
+import "dappertally/internal/access"
+
+// What not everybody may do here, and who may.
+var (
+	WriteReports   = access.NewAction("write-reports", "write reports", access.Reviewer, access.Lead)
+	PublishReports = access.NewAction("publish-reports", "publish and correct reports", access.Lead)
+)
+
+// Permissions lists them.
+var Permissions = []access.Action{WriteReports, PublishReports}
+
+// MayReport lists what the actor may do with a report.
+func MayReport(a *access.Actor, r *Report) []string {
+	drafted := r.Draft != nil
+	return access.Allowed(
+		access.Can("write", drafted && a.May(WriteReports)),
+		access.Can("publish", drafted && a.May(PublishReports)),
+		access.Can("drop-draft", drafted && a.May(PublishReports)),
+		access.Can("correct", !drafted && len(r.Revisions) > 0 && a.May(PublishReports)),
+	)
+}

@@ -1,0 +1,21 @@
+package reports
+
+import (
+	"dappertally/internal/answers"
+	"dappertally/internal/ledger"
+	"dappertally/internal/reviewing"
+	"dappertally/internal/team"
+)
+
+// Service answers the use cases of this part. Make it with New.
+type Service struct {
+	ledger    *ledger.Ledger
+	answers   *answers.Service
+	reviewing *reviewing.Service
+	team      *team.Service
+}
+
+// New makes the service on the records and the parts that it asks.
+func New(l *ledger.Ledger, answers *answers.Service, reviewing *reviewing.Service, team *team.Service) *Service {
+	return &Service{l, answers, reviewing, team}
+}

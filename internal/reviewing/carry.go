@@ -1,0 +1,468 @@
+package reviewing
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/access"
+	"dappertally/internal/answers"
+	"dappertally/internal/board"
+	"dappertally/internal/ledger"
+	"dappertally/internal/policy"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// CarriedReview is a review that was, or would be, carried over to a newer version.
+type CarriedReview struct {
+	reading.Carried
+	From     string // the review that it was carried over from
+	Edition  string
+	ID       string // the new review; empty on a trial
+	Accepted bool   // in the same step, or on a trial: it would be
+	Entries  int    // findings and other entries about criteria that are not asked any more
+	Was, Is  Standing
+}
+
+// Standing is the score and the coverage of an edition on one checklist version; no
+// score where nothing weighted is answered.
+type Standing struct {
+	Overall  *float64
+	Coverage float64
+}
+
+// CarryOver says which reviews are carried over, to what, and how far.
+type CarryOver struct {
+	Reviews   []string // ids; none: every review that stands on an older version
+	To        string   // KEY@VERSION in force
+	Trial     bool     // tell what would happen and change nothing
+	Unchanged bool     // only those that Accept would accept
+	// Accept accepts, in the same step, what comes over unchanged from a review that
+	// stands. It also accepts what was carried over before and waits.
+	Accept bool
+}
+
+// CarryOver makes, for each of the reviews, a new one on the version named: what is
+// asked alike there is kept, the rest is to be answered. All of them or none are
+// carried over. The answer has the unchanged ones first, each sort by edition.
+func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver) ([]CarriedReview, int64, error) {
+	if err := who.Permit(PlanReview); err != nil {
+		return nil, 0, err
+	}
+	if o.Accept {
+		if err := who.Permit(Accept); err != nil {
+			return nil, 0, err
+		}
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	newer, err := answers.Version(state, o.To)
+	if err != nil {
+		return nil, 0, err
+	}
+	if newer.State != checklist.InForce {
+		return nil, 0, problem.New(problem.Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State)
+	}
+	all, err := s.ledger.Store.Reviews(ctx)
+	if err != nil {
+		return nil, 0, ledger.Failed(err, "reading reviews")
+	}
+	rules, _, err := s.policy.Rules(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	c := carrier{Service: s, state: state, newer: newer, all: all, accept: o.Accept}
+	if rules.SecondReviewer == policy.SecondRequired {
+		c.notAlone = who.Name
+	}
+	chosen, err := c.choose(o.Reviews)
+	if err != nil {
+		return nil, 0, err
+	}
+	moves := make([]carryMove, len(chosen))
+	for i, r := range chosen {
+		if moves[i], err = c.prepare(ctx, r); err != nil {
+			return nil, 0, err
+		}
+	}
+	if o.Unchanged {
+		moves = slices.DeleteFunc(moves, func(m carryMove) bool { return !m.Accepted })
+	}
+	c.weigh(moves)
+	slices.SortStableFunc(moves, func(a, b carryMove) int {
+		if a.Unchanged != b.Unchanged {
+			if a.Unchanged {
+				return -1
+			}
+			return 1
+		}
+		return strings.Compare(a.Edition, b.Edition)
+	})
+	var change int64
+	if !o.Trial {
+		change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error { return c.write(tx, moves) })
+		if err != nil {
+			return nil, 0, err
+		}
+		if o.Accept {
+			change = s.checklists.Succeed(ctx, who, newer.Key, change)
+		}
+	}
+	out := make([]CarriedReview, len(moves))
+	for i := range moves {
+		out[i] = moves[i].CarriedReview
+	}
+	return out, change, nil
+}
+
+// carryMove is one review on its way.
+type carryMove struct {
+	CarriedReview
+	from     *store.Review
+	open     *store.Review // where it was carried over before: the new review, which waits
+	readings []reading.Reading
+	entries  []reading.Entry
+	rows     []store.ReadingRow
+}
+
+type carrier struct {
+	*Service
+	state *board.State
+	newer *checklist.Checklist
+	all   []store.Review
+
+	accept   bool
+	notAlone string // may not accept what only they reviewed; empty: nobody is held to that
+}
+
+// choose finds the reviews that are meant and checks that each can be carried over.
+func (c *carrier) choose(ids []string) ([]*store.Review, error) {
+	if len(ids) == 0 {
+		return c.allLeft()
+	}
+	var chosen []*store.Review
+	var book fault.Book
+	for n, id := range ids {
+		pointer := fmt.Sprintf("reviews/%d", n)
+		r := c.find(id)
+		switch {
+		case r == nil:
+			book.Field(pointer, "there is no review %s", id)
+		case slices.Contains(ids[:n], id):
+			book.Field(pointer, "is named twice")
+		default:
+			if why := c.refuses(r); why != "" {
+				book.Field(pointer, "%s", why)
+				continue
+			}
+			chosen = append(chosen, r)
+		}
+	}
+	return chosen, problem.From("nothing", book.List())
+}
+
+// allLeft is every review that can be carried over and was not yet; of an edition that
+// stands on several older versions, the one on the newest.
+func (c *carrier) allLeft() ([]*store.Review, error) {
+	var chosen []*store.Review
+	on := map[string]int{} // the version, by edition
+	for i := range c.all {
+		r := &c.all[i]
+		version, older := c.olderVersion(r)
+		if !older || !stands(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
+			continue
+		}
+		before := slices.IndexFunc(chosen, func(x *store.Review) bool { return x.Edition == r.Edition })
+		switch {
+		case before < 0:
+			chosen = append(chosen, r)
+		case version > on[r.Edition]:
+			chosen[before] = r
+		default:
+			continue
+		}
+		on[r.Edition] = version
+	}
+	if len(chosen) == 0 {
+		return nil, problem.New(problem.Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name())
+	}
+	return chosen, nil
+}
+
+// olderVersion is the version that a review stands on, and whether it is an older one of
+// the list that is carried to.
+func (c *carrier) olderVersion(r *store.Review) (int, bool) {
+	list, err := answers.Version(c.state, r.Checklist)
+	if err != nil {
+		return 0, false
+	}
+	return list.Version, list.Key == c.newer.Key && list.Version < c.newer.Version
+}
+
+// refuses says why a review cannot be carried over; empty where it can.
+func (c *carrier) refuses(r *store.Review) string {
+	_, older := c.olderVersion(r)
+	switch already := c.carried(r); {
+	case !older:
+		return fmt.Sprintf(
+			"%s was made on %s, which is not an older version of %s",
+			r.Edition,
+			r.Checklist,
+			c.newer.Name(),
+		)
+	case r.State == reading.Withdrawn:
+		return r.Edition + ": the review was withdrawn"
+	case already != "" && !c.waits(r):
+		return fmt.Sprintf("%s was carried over to %s before, as review %s", r.Edition, c.newer.Name(), already)
+	}
+	return ""
+}
+
+// carried is the review on the newer version that r was carried over to before.
+func (c *carrier) carried(r *store.Review) string {
+	for i := range c.all {
+		if x := &c.all[i]; x.Carried == r.ID && x.Checklist == c.newer.Name() && x.State != reading.Withdrawn {
+			return x.ID
+		}
+	}
+	return ""
+}
+
+// waits reports whether r was carried over before and its new review is to be accepted.
+func (c *carrier) waits(r *store.Review) bool { return c.accept && stands(r) && c.open(r) != nil }
+
+// open is the review that r was carried over to and that nobody has accepted yet.
+func (c *carrier) open(r *store.Review) *store.Review {
+	if x := c.find(c.carried(r)); x != nil && x.Accepted.IsZero() {
+		return x
+	}
+	return nil
+}
+
+// reviewed reports whether the edition has a review on the newer version already.
+func (c *carrier) reviewed(edition string) bool {
+	return slices.ContainsFunc(c.all, func(x store.Review) bool {
+		return x.Edition == edition && x.Checklist == c.newer.Name() && x.State != reading.Withdrawn
+	})
+}
+
+// latest reports whether no later review of the same edition and version stands.
+func (c *carrier) latest(r *store.Review) bool {
+	return !slices.ContainsFunc(c.all, func(x store.Review) bool {
+		return x.Edition == r.Edition && x.Checklist == r.Checklist && stands(&x) &&
+			(x.Accepted.After(r.Accepted) || (x.Accepted.Equal(r.Accepted) && x.ID > r.ID))
+	})
+}
+
+// prepare collects what a review, and those that it continues, have for the newer
+// version. Of a review that stands only what its acceptance pinned is taken.
+func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, error) {
+	m := carryMove{from: r, CarriedReview: CarriedReview{From: r.ID, Edition: r.Edition}}
+	older, err := answers.Version(c.state, r.Checklist)
+	if err != nil {
+		return m, err
+	}
+	var readings []reading.Reading
+	known, replaced := map[string]bool{}, map[string]bool{}
+	for x := r; x != nil; x = c.find(x.Continues) {
+		own, err := c.ledger.Store.Readings(ctx, x.ID, stands(x))
+		if err != nil {
+			return m, ledger.Failed(err, "reading readings")
+		}
+		for _, one := range own {
+			if known[one.ID] || (one.Replaces != "" && replaced[one.Replaces]) {
+				continue
+			}
+			known[one.ID], replaced[one.Replaces] = true, true
+			readings = append(readings, one)
+		}
+		written, err := c.ledger.Store.Entries(ctx, x.ID, stands(x))
+		if err != nil {
+			return m, ledger.Failed(err, "reading a review's record")
+		}
+		for _, e := range written {
+			_, head := e.Part()
+			switch {
+			case known[head.ID]:
+			case c.holds(&e.Entry):
+				known[head.ID] = true
+				m.entries = append(m.entries, e.Entry)
+			default:
+				m.Entries++
+			}
+		}
+	}
+	m.Carried, m.readings = reading.Carry(older, c.newer, readings)
+	for i := range m.readings {
+		x := &m.readings[i]
+		row := store.ReadingRow{
+			Reading: x,
+			Version: c.state.Checklists.Versions[c.newer.Name()].ID,
+			Rig:     c.state.Catalogue.RigVersions[x.Rig].ID,
+		}
+		if x.Received != nil {
+			row.Received = *x.Received
+		}
+		m.rows = append(m.rows, row)
+	}
+	own := func(x reading.Reading) bool { return x.Reviewer == c.notAlone }
+	alone := c.notAlone != "" && !slices.ContainsFunc(m.readings, func(x reading.Reading) bool { return !own(x) })
+	if c.accept && m.Unchanged && stands(r) && !alone {
+		m.Accepted = true
+		m.open = c.open(r)
+	}
+	return m, nil
+}
+
+// weigh tells the score and the coverage of each edition as they stand, and as they
+// would on the newer version with what comes over.
+func (c *carrier) weigh(moves []carryMove) {
+	was := map[string]map[string]scoring.Scorecard{} // by checklist version, then edition
+	accepted := c.state.Input(c.newer)
+	accepted.Reviews = slices.Clone(accepted.Reviews)
+	all := accepted
+	all.Reviews = slices.Clone(all.Reviews)
+	now := c.ledger.Now()
+	for i := range moves {
+		m := &moves[i]
+		if was[m.from.Checklist] == nil {
+			was[m.from.Checklist] = map[string]scoring.Scorecard{}
+			if older, err := answers.Version(c.state, m.from.Checklist); err == nil {
+				was[m.from.Checklist] = cardsOf(c.state.Input(older))
+			}
+		}
+		over := reading.Review{
+			ID:        m.From + " carried over",
+			Edition:   m.Edition,
+			Checklist: c.newer.Name(),
+			State:     reading.Accepted,
+			Accepted:  &now,
+			Readings:  m.readings,
+		}
+		all.Reviews = append(all.Reviews, over)
+		if m.Accepted { // what waits lends nothing to others yet
+			accepted.Reviews = append(accepted.Reviews, over)
+		}
+	}
+	is, later := cardsOf(accepted), cardsOf(all)
+	for i := range moves {
+		m := &moves[i]
+		cards := is
+		if !m.Accepted {
+			cards = later
+		}
+		for _, x := range []struct {
+			cards map[string]scoring.Scorecard
+			into  *Standing
+		}{{was[m.from.Checklist], &m.Was}, {cards, &m.Is}} {
+			if card, ok := x.cards[m.Edition]; ok {
+				*x.into = Standing{card.Overall, card.Coverage}
+			}
+		}
+	}
+}
+
+func cardsOf(in scoring.Input) map[string]scoring.Scorecard {
+	cards := map[string]scoring.Scorecard{}
+	for _, c := range scoring.Tabulate(in, scoring.Options{}).Scorecards(checklist.Audience{}) {
+		cards[c.Edition] = c
+	}
+	return cards
+}
+
+// write carries the reviews over and accepts those that are to be accepted.
+func (c *carrier) write(tx *store.Tx, moves []carryMove) (err error) {
+	var editions []string
+	for i := range moves {
+		m := &moves[i]
+		next := store.Ref{Revision: 1}
+		if m.open != nil {
+			m.ID, next = m.open.ID, m.open.Ref
+		} else if m.ID, err = c.carry(tx, m.from, m.entries, m.rows); err != nil {
+			return err
+		}
+		if !m.Accepted {
+			continue
+		}
+		next.ID = m.ID
+		if err := tx.AcceptReview(next, "unchanged since it was accepted on "+m.from.Checklist); err != nil {
+			return err
+		}
+		editions = append(editions, m.Edition, catalogue.ReleaseOf(m.Edition))
+		if err := tx.Log(reading.Accepted, store.SortReview, m.ID, "carried over unchanged"); err != nil {
+			return err
+		}
+	}
+	if len(editions) == 0 {
+		return nil
+	}
+	return tx.MeetRequests(editions, "reviewed")
+}
+
+// holds reports whether an entry makes sense on the newer version: one about a
+// criterion that is no longer asked stays behind.
+func (c *carrier) holds(e *reading.Entry) bool {
+	var book fault.Book
+	reading.ValidateEntry(e, c.newer, &book)
+	return len(book.List()) == 0
+}
+
+func (c *carrier) find(id string) *store.Review {
+	i := slices.IndexFunc(c.all, func(r store.Review) bool { return r.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &c.all[i]
+}
+
+func (c *carrier) carry(
+	tx *store.Tx,
+	r *store.Review,
+	entries []reading.Entry,
+	rows []store.ReadingRow,
+) (string, error) {
+	// The lock lets nobody else carry the same review over in the meantime.
+	if _, _, err := tx.LockReview(r.ID); err != nil {
+		return "", err
+	}
+	newer := c.state.Checklists.Versions[c.newer.Name()].ID
+	already, err := tx.CarriedTo(r.ID, newer)
+	if err != nil {
+		return "", err
+	}
+	if already {
+		return "", problem.New(problem.Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
+	}
+	people, err := tx.PeopleIDs()
+	if err != nil {
+		return "", err
+	}
+	next := store.Review{
+		Ref: store.Ref{ID: store.NewID()}, State: reading.Underway, Carried: r.ID,
+		Reason: fmt.Sprintf("carried over from %s", r.Checklist),
+	}
+	if err := tx.AddReview(&next, c.state.Catalogue.Versions[r.Edition].ID, newer, people[r.Assigned]); err != nil {
+		return "", err
+	}
+	for i := range entries {
+		if err := tx.AddEntry(next.ID, 1, &entries[i], false, false); err != nil {
+			return "", err
+		}
+	}
+	for i := range rows {
+		rows[i].Review, rows[i].Reviewer = next.ID, people[rows[i].Reading.Reviewer]
+	}
+	if err := tx.AddReadings(rows); err != nil {
+		return "", err
+	}
+	return next.ID, tx.Log("carried over", store.SortReview, next.ID, r.Edition)
+}

@@ -1,0 +1,144 @@
+package reviewing
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/comparing"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/board"
+)
+
+// EarlierFinding is a finding of an earlier review of the same edition line.
+type EarlierFinding struct {
+	Finding reading.Finding
+	Edition string // whose review it stands in
+	Review  string
+	// FollowedBy is the finding in this review that says what became of it; empty
+	// where it still waits.
+	FollowedBy string
+}
+
+// Unfollowed gives the findings that stand for the release before, along the
+// edition's line, and what this review says became of each. Those that were found
+// to be fixed there are left out.
+func (s *Service) Unfollowed(ctx context.Context, who *access.Actor, review string) ([]EarlierFinding, error) {
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return nil, err
+	}
+	state, err := s.ledger.State(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	here, err := s.Entries(ctx, who, review)
+	if err != nil {
+		return nil, err
+	}
+	followed := map[string]string{}
+	for _, e := range here {
+		if e.Finding != nil && e.Finding.Follows != "" {
+			followed[e.Finding.Follows] = e.Finding.ID
+		}
+	}
+	out := []EarlierFinding{}
+	before := state.Previous(r.Edition)
+	if before == nil {
+		return out, nil
+	}
+	for _, f := range before.Findings {
+		if f.Fate != "fixed" {
+			out = append(out, EarlierFinding{f, before.Edition, before.ID, followed[f.ID]})
+		}
+	}
+	return out, nil
+}
+
+// Fate is what became of a finding in a later release.
+type Fate struct {
+	Edition string
+	Fate    string
+}
+
+// Fates tells, by the id of a finding, what became of it in later releases, as far
+// as accepted reviews say: also where one finding follows another that follows it.
+func Fates(state *board.State) map[string][]Fate {
+	fates, _ := board.Remember(
+		state,
+		"fates of findings",
+		func() (map[string][]Fate, error) { // it has no error to give
+			fates := map[string][]Fate{}
+			follows := map[string]string{}
+			all := state.Findings()
+			for _, f := range all {
+				follows[f.Finding.ID] = f.Finding.Follows
+			}
+			for _, f := range all {
+				id := f.Finding.Follows
+				for seen := 0; id != "" && seen < 100; seen++ {
+					fates[id] = append(fates[id], Fate{f.Edition, f.Finding.Fate})
+					id = follows[id]
+				}
+			}
+			return fates, nil
+		},
+	)
+	return fates
+}
+
+// Beside is what a reviewer looks at beside an entry field.
+type Beside struct {
+	Edition  string            // of the release before on the line; empty: there is none that was reviewed
+	Review   string            // with which it stands
+	Readings []reading.Reading // that it stands with
+	Records  []comparing.Records
+}
+
+// Beside gives what the release before had, and the present records.
+func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) (Beside, error) {
+	if err := who.Permit(access.SeeWork); err != nil {
+		return Beside{}, err
+	}
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return Beside{}, err
+	}
+	state, err := s.ledger.State(ctx, 0)
+	if err != nil {
+		return Beside{}, err
+	}
+	out := Beside{Readings: []reading.Reading{}}
+	if before := state.Previous(r.Edition); before != nil {
+		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
+	}
+	out.Records, err = board.Remember(
+		state,
+		"records",
+		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+	)
+	return out, err
+}
+
+// PreRelease reports whether an edition belongs to a pre-release, and gives the
+// edition of the final release that took its place, if it is out.
+func PreRelease(state *board.State, edition string) (pre bool, final string) {
+	p, ok := state.Place(edition)
+	if !ok || p.Release.Stage != "pre-release" {
+		return false, ""
+	}
+	line := cmp.Or(p.Edition.Line, p.Edition.Key)
+	for _, r := range p.Distribution.Releases {
+		if r.Stage == "pre-release" || !slices.Contains(r.Replaces, p.Release.Version) {
+			continue
+		}
+		for _, e := range r.Editions {
+			if cmp.Or(e.Line, e.Key) == line {
+				final = catalogue.EditionKey(p.Distribution.Key, r.Version, e.Key)
+			}
+		}
+	}
+	return true, final
+}

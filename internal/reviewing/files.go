@@ -1,0 +1,184 @@
+package reviewing
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"io"
+	"net/http"
+	"os"
+	"slices"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/access"
+	"dappertally/internal/checklists"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// LargestFile bounds what is kept here; larger files of a kit are listed by hash,
+// with where to get them.
+const LargestFile = 64 << 20
+
+// MediaType tells what a file is from its first bytes, never from its name.
+func MediaType(start []byte) string {
+	kind, _, _ := strings.Cut(http.DetectContentType(start), ";")
+	if kind == "text/html" || kind == "text/xml" {
+		return "text/plain" // nothing that was uploaded is a page of ours
+	}
+	return kind
+}
+
+// Pictures lists the media types that a browser may show.
+var Pictures = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
+
+// OpenFile tells what a kept file is. One that belongs to no checklist's kit, and to
+// no review that stands, is the team's own.
+func (s *Service) OpenFile(
+	ctx context.Context,
+	who *access.Actor,
+	name string,
+) (size int64, mediaType string, public bool, err error) {
+	hash, err := hex.DecodeString(name)
+	if err != nil || len(hash) != sha256.Size {
+		return 0, "", false, problem.New(problem.NotFound, "there is no file %q", name)
+	}
+	public, err = s.publicFile(ctx, name)
+	if err != nil {
+		return 0, "", false, err
+	}
+	size, start, err := s.ledger.Store.FileStart(ctx, hash)
+	if errors.Is(err, store.ErrNotFound) || (err == nil && !public && !who.May(access.SeeWork)) {
+		return 0, "", false, problem.New(problem.NotFound, "no file with the SHA-256 %s is kept here", name)
+	}
+	if err != nil {
+		return 0, "", false, ledger.Failed(err, "reading a file")
+	}
+	return size, MediaType(start), public, nil
+}
+
+func (s *Service) publicFile(ctx context.Context, name string) (bool, error) {
+	state, err := s.ledger.State(ctx, 0)
+	if err != nil {
+		return false, err
+	}
+	for i := range state.Checklists.Lists {
+		list := &state.Checklists.Lists[i]
+		if slices.ContainsFunc(list.Kit, func(f checklist.KitFile) bool { return f.SHA256 == name }) {
+			return true, nil
+		}
+	}
+	is, err := s.ledger.Store.IsEvidence(ctx, name)
+	if err != nil {
+		return false, ledger.Failed(err, "looking up a file")
+	}
+	return is, nil
+}
+
+// Kept is a file that was put.
+type Kept struct {
+	Name   string // the SHA-256 of its content, in hexadecimal
+	Size   int64
+	Change int64 // 0: it was here before
+}
+
+// PutFile keeps a file under the SHA-256 of its content. Whoever knows it names it,
+// so that a damaged upload is told; an empty name takes what comes. Putting the same
+// file again does no harm.
+func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, content io.Reader) (Kept, error) {
+	if err := who.Permit(Upload); err != nil {
+		return Kept{}, err
+	}
+	most := int64(LargestFile)
+	if !who.May(checklists.EditChecklist) {
+		most = LargestEvidence
+	}
+	if name != "" {
+		hash, err := hex.DecodeString(name)
+		if err != nil || len(hash) != sha256.Size {
+			return Kept{}, problem.Field("sha256", "%q is not a SHA-256 in 64 hexadecimal digits", name)
+		}
+		if size, err := s.ledger.Store.FileSize(ctx, hash); err == nil {
+			return Kept{Name: name, Size: size}, nil
+		}
+	}
+	// The content is checked before the database sees any of it.
+	spool, err := os.CreateTemp("", "dtally-upload-*")
+	if err != nil {
+		return Kept{}, &problem.Error{
+			Kind:    problem.Unavailable,
+			Message: "there is no room to take the upload in; tell the administrator",
+			Cause:   err,
+		}
+	}
+	defer os.Remove(spool.Name())
+	defer spool.Close()
+	sum := sha256.New()
+	size, err := io.Copy(io.MultiWriter(spool, sum), io.LimitReader(content, most+1))
+	found := hex.EncodeToString(sum.Sum(nil))
+	switch {
+	case err != nil:
+		return Kept{}, &problem.Error{
+			Kind:    problem.Unavailable,
+			Message: "the upload broke off, or there is no room for it; nothing was kept",
+			Cause:   err,
+		}
+	case size > most && most == LargestEvidence:
+		return Kept{}, problem.New(
+			problem.Invalid,
+			"a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code",
+			most>>20,
+		)
+	case size > most:
+		return Kept{}, problem.New(
+			problem.Invalid,
+			"a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note",
+			most>>20,
+		)
+	case name != "" && found != name:
+		return Kept{}, problem.New(
+			problem.Invalid,
+			"the content has the SHA-256 %s, not %s; the upload was damaged on its way, or the wrong file was sent",
+			found,
+			name,
+		)
+	}
+	return s.keep(ctx, who, found, size, spool)
+}
+
+// keep stores a file that was checked.
+func (s *Service) keep(ctx context.Context, who *access.Actor, name string, size int64, spool *os.File) (Kept, error) {
+	hash, err := hex.DecodeString(name)
+	if err != nil {
+		return Kept{}, err
+	}
+	if _, err := s.ledger.Store.FileSize(ctx, hash); err == nil {
+		return Kept{Name: name, Size: size}, nil
+	}
+	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if _, err := spool.Seek(0, io.SeekStart); err != nil { // a deadlock's victim is written anew
+			return err
+		}
+		if _, err := tx.AddFile(hash, spool); err != nil {
+			return err
+		}
+		return tx.Log("uploaded", store.SortFile, name, "")
+	})
+	var mine *problem.Error
+	if errors.As(err, &mine) && mine.Kind == problem.Conflict {
+		return Kept{Name: name, Size: size}, nil // somebody else was faster with the same file
+	}
+	return Kept{name, size, change}, err
+}
+
+// WriteFile writes a kept file.
+func (s *Service) WriteFile(ctx context.Context, name string, w io.Writer) error {
+	hash, err := hex.DecodeString(name)
+	if err != nil {
+		return problem.New(problem.NotFound, "there is no file %q", name)
+	}
+	return s.ledger.Store.WriteFile(ctx, hash, w)
+}

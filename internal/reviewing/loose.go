@@ -1,0 +1,279 @@
+package reviewing
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/quality"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/answers"
+	"dappertally/internal/ledger"
+	"dappertally/internal/policy"
+	"dappertally/internal/problem"
+)
+
+// LooseEnd is something that a review leaves open.
+type LooseEnd struct {
+	Sort      string // missing, uncounted, bounded, doubtful, surprising, apart, shot, finding
+	Criterion string // empty for shots and findings
+	Subject   string // id of the reading or finding, key of the shot
+	Says      string
+}
+
+// LooseEnds lists what is missing in a review, what is doubtful, and where
+// reviewers are too far apart, as the actor may see it.
+func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, after int64) ([]LooseEnd, error) {
+	q, result, err := s.Doubts(ctx, who, id, after)
+	if err != nil {
+		return nil, err
+	}
+	ends := []LooseEnd{}
+	readings, hidden, err := s.Readings(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	card, ok := result.Card(r.Edition)
+	if ok {
+		answered := map[string]bool{}
+		for i := range card.Criteria {
+			answered[card.Criteria[i].Key] = card.Criteria[i].State != "not-tested"
+		}
+		if r.Continues != "" { // what the earlier reviews say counts as well
+			for i := range result.Table.Owns {
+				for _, x := range result.Table.Owns[i].Readings {
+					answered[x.Criterion] = answered[x.Criterion] || result.Table.Owns[i].Edition == r.Edition
+				}
+			}
+		}
+		ends = append(ends, missing(result.List, answered, readings, hidden)...)
+		ends = append(ends, uncounted(result, r.Edition)...)
+	}
+	ends = append(ends, doubtful(&q, result.List)...)
+	entries, err := s.Entries(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	for _, shot := range result.List.Shots {
+		if !slices.ContainsFunc(
+			entries,
+			func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key },
+		) {
+			ends = append(
+				ends,
+				LooseEnd{
+					Sort:    "shot",
+					Subject: shot.Key,
+					Says:    "the picture “" + cmp.Or(shot.Title, shot.Key) + "” was not taken",
+				},
+			)
+		}
+	}
+	earlier, err := s.Unfollowed(ctx, who, id)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range earlier {
+		if f.FollowedBy == "" {
+			ends = append(
+				ends,
+				LooseEnd{
+					Sort:    "finding",
+					Subject: f.Finding.ID,
+					Says:    "still there? “" + f.Finding.Title + "”, found in " + f.Edition,
+				},
+			)
+		}
+	}
+	return ends, nil
+}
+
+// missing lists the criteria that nobody has said anything of.
+func missing(
+	list *checklist.Checklist,
+	answered map[string]bool,
+	readings []reading.Reading,
+	hidden []Hidden,
+) []LooseEnd {
+	said := map[string]bool{}
+	for i := range readings {
+		said[readings[i].Criterion] = true
+	}
+	for _, h := range hidden {
+		said[h.Criterion] = true
+	}
+	var ends []LooseEnd
+	for _, s := range list.Sections {
+		for i := range s.Criteria {
+			if c := &s.Criteria[i]; !said[c.Key] && !answered[c.Key] {
+				ends = append(
+					ends,
+					LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + cmp.Or(c.Title, c.Key)},
+				)
+			}
+		}
+	}
+	return ends
+}
+
+// uncounted lists the answers that do not count, or only roughly, with what would make
+// them count.
+func uncounted(r *answers.Result, edition string) []LooseEnd {
+	var ends []LooseEnd
+	for _, g := range r.Gaps(edition) {
+		c, _ := r.List.Criterion(g.Criterion)
+		on := ""
+		if g.Rig != "" {
+			on = " on " + g.Rig
+		}
+		sort := "uncounted"
+		if g.Bounded {
+			sort = "bounded"
+		}
+		ends = append(
+			ends,
+			LooseEnd{
+				sort,
+				g.Criterion,
+				g.Reading,
+				fmt.Sprintf("%s%s: %s; %s", cmp.Or(c.Title, g.Criterion), on, g.Why, g.Fix),
+			},
+		)
+	}
+	return ends
+}
+
+func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
+	title := func(key string) string {
+		if c, ok := list.Criterion(key); ok {
+			return cmp.Or(c.Title, key)
+		}
+		return key
+	}
+	on := func(rig string) string {
+		if rig == "" {
+			return ""
+		}
+		return " on " + rig
+	}
+	var ends []LooseEnd
+	for i := range q.Readings {
+		if x := &q.Readings[i]; x.Doubtful() {
+			ends = append(
+				ends,
+				LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
+			)
+		}
+	}
+	for i := range q.Surprises {
+		x := &q.Surprises[i]
+		if x.Confirmed != "" {
+			continue
+		}
+		why := fmt.Sprintf("the median of %d others is %.4g", x.Others, zeroIfNone(x.Median))
+		if x.Earlier != nil {
+			why = fmt.Sprintf("%s had %.4g", x.Previous, *x.Earlier)
+		}
+		ends = append(
+			ends,
+			LooseEnd{
+				"surprising",
+				x.Criterion,
+				strings.Join(x.Readings, " "),
+				fmt.Sprintf(
+					"%s%s: %.4g surprises, %s; nobody has confirmed it",
+					title(x.Criterion),
+					on(x.Rig),
+					x.Value,
+					why,
+				),
+			},
+		)
+	}
+	for _, d := range q.Disagreements {
+		ends = append(
+			ends,
+			LooseEnd{
+				"apart",
+				d.Criterion,
+				"",
+				fmt.Sprintf(
+					"%s: %s are %.3g grades apart",
+					title(d.Criterion),
+					strings.Join(d.Reviewers, " and "),
+					d.Spread,
+				),
+			},
+		)
+	}
+	return ends
+}
+
+func zeroIfNone(x *float64) float64 {
+	if x == nil {
+		return 0
+	}
+	return *x
+}
+
+func scatter(x *quality.Scatter) string {
+	var says []string
+	if x.Unsteady && x.Spread != nil {
+		says = append(says, fmt.Sprintf("runs scatter by %.2g %%", 100**x.Spread))
+	}
+	if x.TooFew {
+		says = append(says, fmt.Sprintf("%d runs are too few", x.Runs))
+	}
+	for _, i := range x.Outliers {
+		says = append(says, fmt.Sprintf("run %d stands apart", i+1))
+	}
+	return strings.Join(says, ", ")
+}
+
+// mayHandIn asks for a reason where something is left open.
+func (s *Service) mayHandIn(ctx context.Context, who *access.Actor, id, reason string) error {
+	if reason != "" {
+		return nil
+	}
+	ends, err := s.LooseEnds(ctx, who, id, 0)
+	if err != nil || len(ends) == 0 {
+		return err
+	}
+	faults := fault.List{
+		{Pointer: "/reason", Detail: "is missing: " + strconv.Itoa(len(ends)) + " things are left open; say why"},
+	}
+	for _, e := range ends {
+		faults = append(faults, fault.Fault{Pointer: "", Detail: e.Says})
+	}
+	return problem.From("the review", faults)
+}
+
+// mayAccept holds to the team's rule on the second pair of eyes.
+func (s *Service) mayAccept(ctx context.Context, who *access.Actor, id string) error {
+	p, _, err := s.policy.Rules(ctx)
+	if err != nil || p.SecondReviewer != policy.SecondRequired {
+		return err
+	}
+	rs, err := s.ledger.Store.Readings(ctx, id, false)
+	if err != nil {
+		return ledger.Failed(err, "reading readings")
+	}
+	if len(rs) > 0 && !slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.Reviewer != who.Name }) {
+		return problem.New(
+			problem.Conflict,
+			"%s is this review's only reviewer; the team's rules ask for a second pair of eyes: another lead must accept it",
+			who.Name,
+		)
+	}
+	return nil
+}

@@ -1,0 +1,43 @@
+package reviewing
+
+import (
+	"slices"
+
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+)
+
+// What not everybody may do here, and who may.
+var (
+	PlanReview = access.NewAction("plan-reviews", "plan a review", access.Reviewer, access.Lead)
+	Record     = access.NewAction("record-readings", "record readings", access.Reviewer)
+	KeepRecord = access.NewAction("write-entries", "write findings, states, journal and the rest of a review's record", access.Reviewer, access.Lead)
+	EditOthers = access.NewAction("edit-others-entries", "change what others wrote in a review", access.Lead)
+	Upload     = access.NewAction("upload-evidence", "upload evidence", access.Reviewer, access.Lead)
+	HandIn     = access.NewAction("hand-in-reviews", "hand in a review", access.Reviewer, access.Lead)
+	Accept     = access.NewAction("accept-reviews", "accept, reopen or withdraw a review", access.Lead)
+)
+
+// Permissions lists them.
+var Permissions = []access.Action{PlanReview, Record, KeepRecord, EditOthers, Upload, HandIn, Accept}
+
+// MayReview lists what the actor may do with a review as it stands. The team's rule on a
+// second pair of eyes may refuse an acceptance all the same, and says why.
+func MayReview(a *access.Actor, r *Review) []string {
+	open := r.State != reading.Withdrawn
+	out := access.Allowed(
+		access.Can("record", open && a.May(Record)),
+		access.Can("write-entries", open && a.May(KeepRecord)),
+		access.Can("edit-others-entries", open && a.May(EditOthers)),
+		access.Can("assign", open && a.May(PlanReview)),
+		access.Can("revisit", a.May(PlanReview)),
+	)
+	var steps []string
+	for step, m := range moves {
+		if step.from == r.State && a.May(m.action) {
+			steps = append(steps, m.act)
+		}
+	}
+	slices.Sort(steps)
+	return append(out, steps...)
+}

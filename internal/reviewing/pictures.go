@@ -1,0 +1,42 @@
+package reviewing
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	_ "image/gif" // the formats of Pictures
+	_ "image/jpeg"
+	_ "image/png"
+	"slices"
+
+	_ "golang.org/x/image/webp"
+
+	"dappertally/internal/ledger"
+)
+
+// largestPicture bounds the pixels of a picture, which a small file can claim many of.
+const largestPicture = 64 << 20
+
+// brokenPicture says what is wrong with a file that a browser would take for a picture;
+// empty where it can be shown, or is no picture.
+func (s *Service) brokenPicture(ctx context.Context, hash []byte, mediaType string) (string, error) {
+	if !slices.Contains(Pictures, mediaType) {
+		return "", nil
+	}
+	var content bytes.Buffer
+	if err := s.ledger.Store.WriteFile(ctx, hash, &content); err != nil {
+		return "", ledger.Failed(err, "reading a file")
+	}
+	config, _, err := image.DecodeConfig(bytes.NewReader(content.Bytes()))
+	if err != nil {
+		return "the picture is broken: take it again, or save it anew", nil
+	}
+	if config.Width*config.Height > largestPicture {
+		return fmt.Sprintf("the picture has %d × %d pixels; make it smaller", config.Width, config.Height), nil
+	}
+	if _, _, err := image.Decode(bytes.NewReader(content.Bytes())); err != nil {
+		return "the picture is broken: take it again, or save it anew", nil
+	}
+	return "", nil
+}

@@ -1,0 +1,343 @@
+package reviewing
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/quality"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/access"
+	"dappertally/internal/board"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Recorded is what became of a reading that was sent in.
+type Recorded struct {
+	Reading reading.Reading
+	Fresh   bool     // false: it was recorded before
+	Waits   bool     // the review is accepted; it counts after the next acceptance
+	Value   *float64 // a measure's, adjusted and summed up
+	Points  *float64 // of this reading alone
+	Change  int64
+	Scatter quality.Scatter // of a measure: how its runs lie; zero for other kinds
+}
+
+// ahead is how far a reading's time may lie before the service's clock.
+const ahead = 10 * time.Minute
+
+// Sent is a reading as it is sent in. Confirmed: its sender was asked about values
+// outside the plausible range and stands by them, and the note says why.
+type Sent struct {
+	reading.Reading
+	Confirmed bool
+}
+
+// Record records a reading in a review. The caller made its id: the same reading
+// sent again changes nothing, another one under that id is a conflict. A zero
+// time means now.
+func (s *Service) Record(ctx context.Context, who *access.Actor, review string, x Sent) (Recorded, error) {
+	if err := who.Permit(Record); err != nil {
+		return Recorded{}, err
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return Recorded{}, err
+	}
+	r, err := s.Review(ctx, who, review)
+	if err != nil {
+		return Recorded{}, err
+	}
+	list, err := scoring.Newest(state.Checklists.Lists, r.Checklist)
+	if err != nil {
+		return Recorded{}, ledger.Failed(err, "finding the review's checklist")
+	}
+	in, err := s.incoming(ctx, who, state, list, &r, x, nil)
+	if err != nil {
+		return Recorded{}, err
+	}
+	in.out.Change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		reviewState, version, err := tx.LockReview(review)
+		if err != nil {
+			return err
+		}
+		return in.record(tx, reviewState, version)
+	})
+	return in.out, err
+}
+
+// incoming is a reading that was looked at and is to be recorded.
+type incoming struct {
+	*Service
+	who    *access.Actor
+	state  *board.State
+	review string
+	timed  bool // the sender said when it was measured
+	out    Recorded
+}
+
+// incoming looks at a reading before it is recorded. states are the keys of system
+// states that come with it.
+func (s *Service) incoming(
+	ctx context.Context,
+	who *access.Actor,
+	state *board.State,
+	list *checklist.Checklist,
+	r *store.Review,
+	sent Sent,
+	states []string,
+) (*incoming, error) {
+	x := sent.Reading
+	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
+	now := s.ledger.Now()
+	in := &incoming{Service: s, who: who, state: state, review: r.ID, timed: !x.At.IsZero()}
+	if !in.timed {
+		x.At = now
+	}
+	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
+	if err := s.SoundReading(state, list, &x, sent.Confirmed && x.Note != "", now); err != nil {
+		return nil, err
+	}
+	if !slices.Contains(states, x.System) {
+		if err := s.knownSystem(ctx, r, x.System); err != nil {
+			return nil, err
+		}
+	}
+	in.out = Recorded{Reading: x, Fresh: true}
+	in.out.Value, in.out.Points = worth(&x, list)
+	if c, ok := list.Criterion(x.Criterion); ok && c.Measured() && len(x.Answer.Runs) > 0 {
+		in.out.Scatter = quality.Runs(&x, c)
+	}
+	return in, nil
+}
+
+// record writes the reading into its review, which the transaction has locked.
+func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
+	x := &in.out.Reading
+	in.out.Waits = reviewState == reading.Accepted
+	if old, err := tx.FindReading(in.review, x.ID); err == nil {
+		in.out.Fresh = false
+		return again(&in.out, &old, in.timed)
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if reviewState == reading.Withdrawn {
+		return problem.New(problem.Conflict, "the review was withdrawn; nothing can be recorded in it")
+	}
+	if was, err := tx.WasTakenBack(in.review, x.ID); err != nil {
+		return err
+	} else if was {
+		return problem.New(problem.Conflict, "this reading was taken back; record it anew under another id")
+	}
+	if err := checkReplaced(tx, in.review, x); err != nil {
+		return err
+	}
+	row := store.ReadingRow{Reading: x, Review: in.review, Version: version, Reviewer: in.who.ID, Received: *x.Received}
+	if x.Rig != "" {
+		row.Rig = in.state.Catalogue.RigVersions[x.Rig].ID
+	}
+	if err := tx.AddReadings([]store.ReadingRow{row}); err != nil {
+		return err
+	}
+	if err := in.Disclose(tx, in.who, in.review); err != nil {
+		return err
+	}
+	if err := tx.Start(in.review); err != nil {
+		return err
+	}
+	if err := tx.DropDraft(in.review, in.who.ID, x.Criterion, x.Rig, x.Context); err != nil {
+		return err
+	}
+	return tx.Log("recorded", store.SortReview, in.review, x.ID)
+}
+
+// SoundReading names everything that is wrong with a reading. confirmed lets values
+// outside the plausible range pass.
+func (s *Service) SoundReading(
+	state *board.State,
+	list *checklist.Checklist,
+	x *reading.Reading,
+	confirmed bool,
+	now time.Time,
+) error {
+	var book fault.Book
+	reading.Validate(x, list, &book)
+	if len(book.List()) == 0 {
+		reading.ValidatePlausible(x, list, confirmed, &book)
+		reading.ValidateValue(x, list, &book)
+	}
+	if x.Rig != "" {
+		if _, ok := state.Catalogue.RigVersions[x.Rig]; !ok {
+			book.Field("rig", "there is no rig %q", x.Rig)
+		}
+	}
+	if x.At.After(now.Add(ahead)) {
+		book.Field("at", "lies in the future: it is %s now", now.Format(time.RFC3339))
+	}
+	if x.At.Year() < 1990 {
+		book.Field("at", "lies before anything that is reviewed here")
+	}
+	if x.Adjustment != nil && x.Adjustment.Reason == "" {
+		book.In("adjustment", func() { book.Field("reason", "say why the amount is taken off") })
+	}
+	return problem.From("the reading", book.List())
+}
+
+// knownSystem checks that a reading's system state stands in its review or in one
+// that this continues.
+func (s *Service) knownSystem(ctx context.Context, r *store.Review, system string) error {
+	for seen := 0; system != "" && seen < 100; seen++ {
+		entries, err := s.ledger.Store.Entries(ctx, r.ID, false)
+		if err != nil {
+			return ledger.Failed(err, "reading a review's record")
+		}
+		if slices.ContainsFunc(
+			entries,
+			func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system },
+		) {
+			return nil
+		}
+		if r.Continues == "" {
+			return problem.Field("/system", "this review has no system state %q; write it down first", system)
+		}
+		before, err := s.ledger.Store.Review(ctx, r.Continues)
+		if err != nil {
+			return ledger.Failed(err, "reading a review")
+		}
+		r = &before
+	}
+	return nil
+}
+
+// again answers a reading whose id is recorded already.
+func again(out *Recorded, old *reading.Reading, timed bool) error {
+	a, b := *old, out.Reading
+	a.Received, b.Received = nil, nil
+	if !timed {
+		b.At = a.At
+	}
+	if !ledger.SameJSON(a, b) {
+		return problem.New(problem.Conflict, "another reading is recorded under the id %s; make a new id", old.ID)
+	}
+	out.Reading = *old
+	return nil
+}
+
+// checkReplaced makes sure that the reading which x replaces is there, answers
+// the same criterion and is not replaced already.
+func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
+	if x.Replaces == "" {
+		return nil
+	}
+	old, err := findInChain(tx, review, x.Replaces)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return problem.Field("/replaces", "there is no reading %s in this review", x.Replaces)
+	case err != nil:
+		return err
+	case old.Criterion != x.Criterion:
+		return problem.Field("/replaces", "that reading answers another criterion, %s", old.Criterion)
+	}
+	if old.Answer.Grade != nil && old.Reviewer != x.Reviewer {
+		return problem.New(problem.Conflict, "a grade is its reviewer's own; give yours beside it")
+	}
+	by, err := tx.ReplacedBy(review, x.Replaces)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return problem.New(
+		problem.Conflict,
+		"that reading is replaced already, by %s of %s, which says %s; replace that one instead",
+		by.ID,
+		by.Reviewer,
+		Said(&by),
+	)
+}
+
+// findInChain finds a reading in a review or in those that it continues.
+func findInChain(tx *store.Tx, review, id string) (reading.Reading, error) {
+	for seen := 0; review != "" && seen < 100; seen++ {
+		x, err := tx.FindReading(review, id)
+		if !errors.Is(err, store.ErrNotFound) {
+			return x, err
+		}
+		r, err := tx.Review(review)
+		if err != nil {
+			return x, err
+		}
+		review = r.Continues
+	}
+	return reading.Reading{}, store.ErrNotFound
+}
+
+// Said is an answer in a few words.
+func Said(x *reading.Reading) string {
+	a := &x.Answer
+	switch {
+	case a.NotTested != "":
+		return "not tested: " + a.NotTested
+	case a.NotApplicable != "":
+		return "not applicable: " + a.NotApplicable
+	}
+	data := ledger.AsText(a)
+	const most = 200
+	if len(data) > most {
+		return data[:most] + "…"
+	}
+	return data
+}
+
+// worth is a reading's value (measures) and points, where it has them.
+func worth(x *reading.Reading, list *checklist.Checklist) (value, points *float64) {
+	c, ok := list.Criterion(x.Criterion)
+	if !ok || !x.Answer.Answered() {
+		return nil, nil
+	}
+	if c.Measured() {
+		v := reading.Value(x, c)
+		if c.Relative() {
+			return &v, nil // its points depend on the others
+		}
+		p := c.Curve.At(v, 0, c.Better)
+		return &v, &p
+	}
+	if p, ok := scoring.Tried(&x.Answer, c); ok {
+		return nil, &p
+	}
+	return nil, nil
+}
+
+// SaveDraft keeps what the actor is typing in a review.
+func (s *Service) SaveDraft(ctx context.Context, who *access.Actor, review string, d store.Draft) error {
+	if err := who.Permit(Record); err != nil {
+		return err
+	}
+	if _, err := s.Review(ctx, who, review); err != nil {
+		return err
+	}
+	if err := s.ledger.Store.SaveDraft(ctx, review, who.ID, d, s.ledger.Now()); err != nil {
+		return ledger.Failed(err, "keeping a draft")
+	}
+	return nil
+}
+
+// Drafts gives what the actor has typed in a review.
+func (s *Service) Drafts(ctx context.Context, who *access.Actor, review string) ([]store.Draft, error) {
+	if err := who.Permit(Record); err != nil {
+		return nil, err
+	}
+	ds, err := s.ledger.Store.Drafts(ctx, review, who.ID)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading drafts")
+	}
+	return ds, nil
+}

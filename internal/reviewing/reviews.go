@@ -1,0 +1,240 @@
+// Package reviewing keeps reviews: readings, states, findings, evidence and what else is recorded.
+package reviewing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Review is a review as it is kept, its readings apart.
+type Review = store.Review
+
+// Draft is what somebody is typing and has not recorded.
+type Draft = store.Draft
+
+// Reviews lists reviews by edition: all for the team, those that stand for
+// everybody else.
+func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Review, error) {
+	rs, err := s.ledger.Store.Reviews(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading reviews")
+	}
+	if who.May(access.SeeWork) {
+		return rs, nil
+	}
+	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+}
+
+// Review gives one review, if the actor may see it.
+func (s *Service) Review(ctx context.Context, who *access.Actor, id string) (store.Review, error) {
+	r, err := s.ledger.Store.Review(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || (err == nil && !stands(&r) && !who.May(access.SeeWork)) {
+		return r, problem.New(problem.NotFound, "there is no review %s", id)
+	}
+	if err != nil {
+		return r, ledger.Failed(err, "reading a review")
+	}
+	return r, nil
+}
+
+// stands reports whether a review's last acceptance counts in public.
+func stands(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
+
+// Readings lists a review's readings: all for the team, for everybody else those
+// that the last acceptance pinned. Grades that the actor must not see yet are told
+// without their value.
+func (s *Service) Readings(ctx context.Context, who *access.Actor, id string) ([]reading.Reading, []Hidden, error) {
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	rs, err := s.ledger.Store.Readings(ctx, id, !who.May(access.SeeWork))
+	if err != nil {
+		return nil, nil, ledger.Failed(err, "reading readings")
+	}
+	return s.Visible(ctx, who, &r, rs)
+}
+
+// NewReview is a review to be planned.
+type NewReview struct {
+	Edition   string
+	Checklist string // empty: the newest in force
+	Continues string
+	Assigned  string // empty: the actor, if a reviewer
+	Due       string
+}
+
+// OpenBeside says which other reviews of a review's edition are open; empty where none
+// is. Two people would answer the same questions twice.
+func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string, error) {
+	all, err := s.ledger.Store.Reviews(ctx)
+	if err != nil {
+		return "", ledger.Failed(err, "reading reviews")
+	}
+	var open []string
+	for i := range all {
+		r := &all[i]
+		if r.ID != review.ID && r.Edition == review.Edition &&
+			slices.Contains([]string{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+			who := r.Assigned
+			if who == "" {
+				who = "nobody"
+			}
+			open = append(open, fmt.Sprintf("%s (%s, assigned to %s)", r.ID, r.State, who))
+		}
+	}
+	if len(open) == 0 {
+		return "", nil
+	}
+	return fmt.Sprintf(
+		"%s has another open review: %s. Work on one of them, and withdraw the other.",
+		review.Edition,
+		strings.Join(open, ", "),
+	), nil
+}
+
+// AddReview plans a review and gives its id.
+func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview) (id string, change int64, err error) {
+	if err := who.Permit(PlanReview); err != nil {
+		return "", 0, err
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return "", 0, err
+	}
+	var book fault.Book
+	n.Edition = state.Catalogue.Resolve(n.Edition)
+	edition, ok := state.Catalogue.Versions[n.Edition]
+	if _, _, _, whole := catalogue.SplitEdition(n.Edition); !ok || !whole {
+		book.Field("edition", "there is no edition %q; name it distribution/release/edition", n.Edition)
+	}
+	if why := state.Retired(n.Edition); why != "" {
+		book.Field("edition", "%s is retired; bring it back first", why)
+	}
+	list, err := scoring.Newest(state.Checklists.Lists, n.Checklist)
+	switch {
+	case err != nil:
+		book.Field("checklist", "%s", err)
+	case list.State != checklist.InForce:
+		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
+	}
+	DueDay(n.Due, &book)
+	if n.Assigned == "" && who.May(Record) {
+		n.Assigned = who.Name
+	}
+	r := store.Review{Ref: store.Ref{ID: store.NewID()}, State: reading.Planned, Continues: n.Continues, Due: n.Due}
+	assigned := s.people.Reviewer(ctx, n.Assigned, &book)
+	if n.Continues != "" {
+		before, err := s.ledger.Store.Review(ctx, n.Continues)
+		switch {
+		case err != nil:
+			book.Field("continues", "there is no review %s", n.Continues)
+		case before.Edition != n.Edition:
+			book.Field("continues", "%s reviews %s; a revisit stays with its edition", n.Continues, before.Edition)
+		}
+	}
+	if err := problem.From("the review", book.List()); err != nil {
+		return "", 0, err
+	}
+	change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.AddReview(&r, edition.ID, state.Checklists.Versions[list.Name()].ID, assigned); err != nil {
+			return err
+		}
+		return tx.Log("planned", store.SortReview, r.ID, n.Edition)
+	})
+	return r.ID, change, err
+}
+
+// move is a step in a review's life.
+type move struct{ from, to string }
+
+// moves says which steps there are, how they are called, who may take them and whether
+// they need a reason.
+var moves = map[move]struct {
+	act    string
+	action access.Action
+	reason bool
+}{
+	{reading.Planned, reading.Underway}:   {"begin", Record, false},
+	{reading.Planned, reading.Withdrawn}:  {"withdraw", Accept, true},
+	{reading.Underway, reading.HandedIn}:  {"hand-in", HandIn, false},
+	{reading.Underway, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.HandedIn, reading.Underway}:  {"give-back", HandIn, false},
+	{reading.HandedIn, reading.Accepted}:  {"accept", Accept, false},
+	{reading.HandedIn, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.Accepted, reading.Underway}:  {"reopen", Accept, true},
+	{reading.Accepted, reading.Withdrawn}: {"withdraw", Accept, true},
+}
+
+// MoveReview takes a review to another state.
+func (s *Service) MoveReview(ctx context.Context, who *access.Actor, id string, v ledger.Version, to, reason string) (int64, error) {
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return 0, err
+	}
+	m, ok := moves[move{r.State, to}]
+	if !ok {
+		return 0, problem.New(problem.Conflict, "a review that is %s cannot become %s", r.State, to)
+	}
+	if err := who.Permit(m.action); err != nil {
+		return 0, err
+	}
+	if m.reason && reason == "" {
+		return 0, problem.Field("/reason", "say why a review that is %s becomes %s", r.State, to)
+	}
+	ref, err := ledger.Based(map[string]store.Ref{id: r.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	switch to {
+	case reading.HandedIn:
+		err = s.mayHandIn(ctx, who, id, reason)
+	case reading.Accepted:
+		err = s.mayAccept(ctx, who, id)
+	}
+	if err != nil {
+		return 0, err
+	}
+	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if to == reading.Accepted {
+			err = tx.AcceptReview(ref, reason)
+			if err == nil {
+				err = tx.MeetRequests([]string{r.Edition, catalogue.ReleaseOf(r.Edition)}, "reviewed")
+			}
+		} else {
+			err = tx.MoveReview(ref, to, reason)
+		}
+		if err != nil {
+			return err
+		}
+		return tx.Log(to, store.SortReview, id, reason)
+	})
+	if err == nil && to == reading.Accepted {
+		key, _, _ := strings.Cut(r.Checklist, "@")
+		change = s.checklists.Succeed(ctx, who, key, change)
+	}
+	return change, err
+}
+
+func DueDay(due string, book *fault.Book) {
+	if due == "" {
+		return
+	}
+	if _, err := time.Parse(time.DateOnly, due); err != nil {
+		book.Field("due", "%q is not a date such as 2026-11-30", due)
+	}
+}

@@ -1,0 +1,117 @@
+package team
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"time"
+
+	"dappertally/core/catalogue"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/people"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Event is a day in the calendar.
+type Event struct {
+	ID      string // the same as long as it is about the same thing
+	Day     time.Time
+	Summary string
+	Detail  string
+}
+
+// OpenCalendar makes the secret of one's own calendar, which is told this once; an
+// older one ends. A calendar program has no password, only an address.
+func (s *Service) OpenCalendar(ctx context.Context, who *access.Actor) (secret string, err error) {
+	if !who.SignedIn() {
+		return "", problem.New(problem.NotSignedIn, "sign in to have a calendar")
+	}
+	secret = rand.Text() + rand.Text()
+	if err := s.ledger.Store.SetCalendar(ctx, who.ID, secret); err != nil {
+		return "", ledger.Failed(err, "making a calendar")
+	}
+	return secret, nil
+}
+
+// CloseCalendar ends the address of one's own calendar.
+func (s *Service) CloseCalendar(ctx context.Context, who *access.Actor) error {
+	if !who.SignedIn() {
+		return problem.New(problem.NotSignedIn, "sign in to end your calendar")
+	}
+	if err := s.ledger.Store.SetCalendar(ctx, who.ID, ""); err != nil {
+		return ledger.Failed(err, "ending a calendar")
+	}
+	return nil
+}
+
+// Calendar gives the days of releases and ends of support and, to whoever has a
+// calendar's secret, the due dates of reviews.
+func (s *Service) Calendar(ctx context.Context, secret string) ([]Event, error) {
+	var who access.Actor
+	if secret != "" {
+		p, err := s.ledger.Store.CalendarPerson(ctx, secret)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, problem.New(problem.NotFound, "there is no calendar at this address; its owner may have made another")
+		}
+		if err != nil {
+			return nil, ledger.Failed(err, "finding a calendar")
+		}
+		who = people.Actor(p)
+	}
+	state, err := s.ledger.State(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	var events []Event
+	for i := range state.Catalogue.Distributions {
+		d := &state.Catalogue.Distributions[i]
+		for j := range d.Releases {
+			if r := &d.Releases[j]; !d.Retired && !r.Retired {
+				events = append(events, releaseDays(d, r, state.Catalogue.Versions[d.Key+"/"+r.Version].ID)...)
+			}
+		}
+	}
+	if !who.May(access.SeeWork) {
+		return events, nil
+	}
+	reviews, err := s.ledger.Store.Reviews(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading reviews")
+	}
+	for _, r := range reviews {
+		if r.Due == "" || r.State == reading.Accepted || r.State == reading.Withdrawn {
+			continue
+		}
+		day, _ := time.Parse(time.DateOnly, r.Due) // as it was taken in
+		summary := "Due: review of " + r.Edition
+		switch r.Assigned {
+		case "":
+			summary += ", nobody's"
+		case who.Name:
+			summary += ", yours"
+		default:
+			summary += ", " + r.Assigned + "'s"
+		}
+		events = append(events, Event{"due-" + r.ID, day, summary, r.State + " on " + r.Checklist})
+	}
+	return events, nil
+}
+
+func releaseDays(d *catalogue.Distribution, r *catalogue.Release, id string) []Event {
+	var events []Event
+	name := d.Name + " " + r.Version
+	if day, err := time.Parse(time.DateOnly, r.Date); err == nil {
+		what := " is released"
+		if r.Stage == "pre-release" {
+			what = ", a pre-release, is out"
+		}
+		events = append(events, Event{"release-" + id, day, name + what, r.Codename})
+	}
+	if day, err := time.Parse(time.DateOnly, r.EndOfSupport); err == nil {
+		events = append(events, Event{"support-" + id, day, "Support of " + name + " ends", ""})
+	}
+	return events
+}

@@ -1,0 +1,25 @@
+package team
+
+import (
+	"time"
+
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/people"
+	"dappertally/internal/policy"
+	"dappertally/internal/reviewing"
+)
+
+// Service answers the use cases of this part. Make it with New.
+type Service struct {
+	ledger     *ledger.Ledger
+	suggesting *access.Attempts // to send suggestions in
+	policy     *policy.Service
+	people     *people.Service
+	reviewing  *reviewing.Service
+}
+
+// New makes the service on the records and the parts that it asks.
+func New(l *ledger.Ledger, policy *policy.Service, people *people.Service, reviewing *reviewing.Service) *Service {
+	return &Service{l, access.NewAttempts(access.Every(time.Minute, 10)), policy, people, reviewing}
+}

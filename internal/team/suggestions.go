@@ -1,0 +1,146 @@
+package team
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"dappertally/core/fault"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Suggestion is what a reader without an account sent in.
+type Suggestion = store.Suggestion
+
+// SuggestionSorts lists what a suggestion may be: a review wished for, a change to
+// the checklist, a correction.
+var SuggestionSorts = []string{"review", "checklist", "correction"}
+
+// mostHeld bounds what waits for a lead, so that nobody can fill the database.
+const mostHeld = 500
+
+// Suggest takes a suggestion from anybody and holds it until a lead has looked. from
+// is where it comes from; too many from one place, or too many that wait already, are refused.
+func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x Suggestion) (int64, error) {
+	if !s.suggesting.Allow("from " + from) {
+		return 0, problem.New(problem.TooMany, "too many suggestions at once; try again in some minutes")
+	}
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	if !slices.Contains(SuggestionSorts, x.Sort) {
+		book.Field("sort", "must be one of %s", strings.Join(SuggestionSorts, ", "))
+	}
+	about, err := subject(state, x.Subject)
+	if err != nil {
+		book.Field("subject", "say in 1 to %d bytes what it is about", longestSubject)
+	}
+	if strings.TrimSpace(x.Text) == "" || len(x.Text) > 4000 {
+		book.Field("text", "say in 1 to 4000 bytes what you suggest")
+	}
+	if len(x.Contact) > longestSubject {
+		book.Field("contact", "is longer than %d bytes", longestSubject)
+	}
+	if err := problem.From("the suggestion", book.List()); err != nil {
+		return 0, err
+	}
+	held, err := s.ledger.Store.HeldSuggestions(ctx)
+	if err != nil {
+		return 0, ledger.Failed(err, "counting suggestions")
+	}
+	if held >= mostHeld {
+		return 0, problem.New(problem.TooMany, "%d suggestions wait to be looked at; try again in some days", held)
+	}
+	x.ID, x.Subject = ledger.NewID(), about
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.AddSuggestion(&x); err != nil {
+			return err
+		}
+		return tx.Log("suggested", store.SortQueue, x.ID, x.Sort)
+	})
+}
+
+// Suggestions lists what was sent in, newest first. It is the team's.
+func (s *Service) Suggestions(ctx context.Context, who *access.Actor) ([]Suggestion, error) {
+	if err := who.Permit(access.SeeWork); err != nil {
+		return nil, err
+	}
+	xs, err := s.ledger.Store.Suggestions(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading suggestions")
+	}
+	return xs, nil
+}
+
+// AboutReport begins the subject of a suggestion about a report; its key follows.
+const AboutReport = "report/"
+
+// DecideSuggestion lets a suggestion in or declines it with a reason. A review
+// wished for becomes a voice for it in the queue, and so does a correction: it asks
+// to look again; one of a report becomes an erratum there. A change to the checklist waits among the proposals for somebody
+// who writes it.
+func (s *Service) DecideSuggestion(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	to, decision string,
+) (int64, error) {
+	if err := who.Permit(OrderQueue); err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	if to != "let-in" && to != "declined" {
+		book.Field("state", "must be let-in or declined")
+	}
+	if to == "declined" && strings.TrimSpace(decision) == "" {
+		book.Field("decision", "say why it is declined")
+	}
+	if err := problem.From("the decision", book.List()); err != nil {
+		return 0, err
+	}
+	all, err := s.Suggestions(ctx, who)
+	if err != nil {
+		return 0, err
+	}
+	i := slices.IndexFunc(all, func(x Suggestion) bool { return x.ID == id })
+	if i < 0 {
+		return 0, problem.New(problem.NotFound, "there is no suggestion %s", id)
+	}
+	x := &all[i]
+	if x.State != "held" {
+		return 0, problem.New(
+			problem.Conflict,
+			"%s has %s this suggestion already",
+			x.DecidedBy,
+			strings.ReplaceAll(x.State, "let-in", "let in"),
+		)
+	}
+	ref, err := ledger.Based(map[string]store.Ref{id: x.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		became := ""
+		if report, ok := strings.CutPrefix(x.Subject, AboutReport); ok {
+			became = report
+		} else if to == "let-in" && x.Sort != "checklist" {
+			reason := x.Text
+			if x.Sort == "correction" {
+				reason = "correction: " + reason
+			}
+			if became, err = ask(tx, x.Subject, reason, true); err != nil {
+				return err
+			}
+		}
+		if err := tx.DecideSuggestion(ref, to, decision, became); err != nil {
+			return err
+		}
+		return tx.Log(to, store.SortQueue, id, decision)
+	})
+}
