@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 )
@@ -46,6 +47,31 @@ func TestImports(t *testing.T) {
 	}
 }
 
+// parts are the parts of the work and the others that each may ask.
+var parts = map[string][]string{
+	"problem":     {},
+	"access":      {"problem"},
+	"ledger":      {"problem", "access"},
+	"policy":      shared,
+	"people":      shared,
+	"cataloguing": shared,
+	"answers":     with("policy"),
+	"checklists":  with("answers"),
+	"reviewing":   with("policy", "people", "answers", "checklists"),
+	"team":        with("policy", "people", "answers", "checklists", "reviewing"),
+	"reports":     with("people", "answers", "checklists", "reviewing", "team"),
+	"intake":      with("cataloguing", "answers", "checklists", "reviewing", "reports"),
+}
+
+// shared is what every part stands on.
+var shared = []string{"problem", "access", "ledger"}
+
+func with(others ...string) []string { return append(slices.Clone(shared), others...) }
+
+func under(path string) string { return strings.TrimPrefix(path, module+"internal/") }
+
+func isPart(path string) bool { _, ok := parts[under(path)]; return ok }
+
 // forbidden says why a package may not import another; empty where it may.
 func forbidden(from, to string) string {
 	in := func(path, dir string) bool { return path == module+dir || strings.HasPrefix(path, module+dir+"/") }
@@ -54,8 +80,14 @@ func forbidden(from, to string) string {
 		return "the core knows nothing of ours outside core"
 	case in(from, "core") && (to == "net/http" || to == "database/sql" || to == "os" || to == "math/rand"):
 		return "the core has no network, database, files or chance of its own"
-	case (in(from, "internal/cli") || in(from, "internal/client")) && (in(to, "internal/service") || in(to, "internal/store")):
+	case (in(from, "internal/cli") || in(from, "internal/client")) && (isPart(to) || in(to, "internal/service") || in(to, "internal/store")):
 		return "the client speaks to the service over the network alone"
+	case isPart(from) && isPart(to) && !slices.Contains(parts[under(from)], under(to)):
+		return "a part of the work asks the parts named for it alone"
+	case isPart(from) && (in(to, "internal/api") || in(to, "internal/service")):
+		return "a part of the work does not know who asks it"
+	case in(to, "internal/board") && !in(from, "internal/board") && !in(from, "internal/ledger"):
+		return "what is in memory is read through the ledger"
 	case in(from, "internal/contract") && strings.HasPrefix(to, module) && !in(to, "core"):
 		return "the contract knows the core alone"
 	case in(to, "internal/contract") && !in(from, "internal/api") && !in(from, "internal/client") && !in(from, "internal/cli"):
@@ -80,8 +112,14 @@ func TestForbidden(t *testing.T) {
 		{"internal/cli", "dappertally/internal/client", false},
 		{"internal/api", "dappertally/internal/store", true},
 		{"internal/service", "dappertally/internal/store", false},
-		{"internal/service", "database/sql", true},
-		{"internal/service", "dappertally/internal/contract", true},
+		{"internal/reviewing", "database/sql", true},
+		{"internal/reviewing", "dappertally/internal/contract", true},
+		{"internal/reviewing", "dappertally/internal/checklists", false},
+		{"internal/checklists", "dappertally/internal/reviewing", true},
+		{"internal/ledger", "dappertally/internal/people", true},
+		{"internal/team", "dappertally/internal/service", true},
+		{"internal/api", "dappertally/internal/board", true},
+		{"internal/cli", "dappertally/internal/intake", true},
 		{"internal/cli", "dappertally/internal/contract", false},
 		{"internal/contract", "dappertally/core/checklist", false},
 		{"internal/contract", "dappertally/internal/board", true},

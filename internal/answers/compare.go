@@ -8,7 +8,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -230,7 +230,7 @@ func systems(r *Result, editions []string) []comparing.Treated {
 	return comparing.TreatmentOf(subjects)
 }
 
-func statesOf(state *board.State, r *reading.Review) []reading.System {
+func statesOf(state *ledger.Records, r *reading.Review) []reading.System {
 	var states []reading.System
 	for _, one := range state.Chain(r) {
 		states = append(states, one.States...)

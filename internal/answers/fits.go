@@ -6,7 +6,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
 	"dappertally/core/fitting"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -17,7 +17,7 @@ type Fits struct {
 	Machine fitting.Machine
 	Nearest *fitting.Near // nil: there is no rig
 	Fits    []fitting.Fit // by edition
-	State   *board.State
+	State   *ledger.Records
 }
 
 // Fits finds what would run on a machine among the editions that the query looks at.

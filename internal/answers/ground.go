@@ -6,7 +6,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 )
 
 // ground is what a checklist version and the earlier ones that editions stand on ask
@@ -19,8 +19,8 @@ type ground struct {
 
 // groundOf finds the ground on which the editions that stand on earlier versions alone
 // can be ranked with those of a version.
-func groundOf(state *board.State, list *checklist.Checklist) *ground {
-	g, _ := board.Remember(state, "ground below "+list.Name(), func() (*ground, error) { // it has no error to give
+func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
+	g, _ := ledger.Remember(state, "ground below "+list.Name(), func() (*ground, error) { // it has no error to give
 		g := &ground{whole: list}
 		on := map[string]bool{}
 		for _, e := range elsewhere(state, list) {
@@ -40,7 +40,7 @@ func groundOf(state *board.State, list *checklist.Checklist) *ground {
 }
 
 // ground is the ground that the query looks at.
-func (q *Query) ground(state *board.State) (*ground, error) {
+func (q *Query) ground(state *ledger.Records) (*ground, error) {
 	whole, err := Shown(state, q.Checklist)
 	if err != nil {
 		return nil, err
@@ -53,7 +53,7 @@ func (g *ground) versions() []*checklist.Checklist {
 	return append([]*checklist.Checklist{g.whole}, g.older...)
 }
 
-func (g *ground) tabulate(state *board.State, opts scoring.Options) *scoring.Table {
+func (g *ground) tabulate(state *ledger.Records, opts scoring.Options) *scoring.Table {
 	return comparing.Together(state.Input(g.whole), g.list, g.whole, g.older, opts)
 }
 

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"dappertally/core/comparing"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -23,7 +23,7 @@ type Reign struct {
 // Leaders tells who led the ranking of an audience from when to when, the latest
 // first. The leader is the first of the ranking; a dead heat names who shared the rank.
 // A moment is every acceptance of a review that stands.
-func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *board.State, error) {
+func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Records, error) {
 	state, err := s.ledger.State(ctx, q.After)
 	if err != nil {
 		return nil, nil, err
@@ -33,7 +33,7 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *board.State, 
 	} else if _, ok := list.Audience(q.Audience); !ok {
 		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(), q.Audience, Audiences(list))
 	}
-	reigns, err := board.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
+	reigns, err := ledger.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}
 		for _, at := range state.Moments() {
 			now, err := s.leaderAt(ctx, q, at)
@@ -82,12 +82,12 @@ func (s *Service) leaderAt(ctx context.Context, q Query, at time.Time) (Reign, e
 
 // RecordBook is the records of measures with the ones before them. Of a past moment it
 // is what stood then.
-func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records, *board.State, error) {
+func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records, *ledger.Records, error) {
 	state, err := s.stateFor(ctx, &q)
 	if err != nil {
 		return nil, nil, err
 	}
-	records, err := board.Remember(
+	records, err := ledger.Remember(
 		state,
 		"records",
 		func() ([]comparing.Records, error) { return state.Records(nil), nil },

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -31,7 +31,7 @@ type OnLine struct {
 // History is a line with what became of it from release to release.
 type History struct {
 	Line
-	State       *board.State
+	State       *ledger.Records
 	List        *checklist.Checklist // against which the line is drawn
 	Query       Query
 	Audience    checklist.Audience
@@ -51,7 +51,7 @@ type LinePoint struct {
 }
 
 // Lines lists the edition lines of the catalogue that have anything reviewed.
-func (s *Service) Lines(ctx context.Context, after int64) ([]Line, *board.State, error) {
+func (s *Service) Lines(ctx context.Context, after int64) ([]Line, *ledger.Records, error) {
 	state, err := s.ledger.State(ctx, after)
 	if err != nil {
 		return nil, nil, err
@@ -59,7 +59,7 @@ func (s *Service) Lines(ctx context.Context, after int64) ([]Line, *board.State,
 	return linesOf(state), state, nil
 }
 
-func linesOf(state *board.State) []Line {
+func linesOf(state *ledger.Records) []Line {
 	byKey := map[string]*Line{}
 	var keys []string
 	for _, p := range catalogue.Places(state.Catalogue.Distributions) {
@@ -104,7 +104,7 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 	if i < 0 {
 		return nil, problem.New(problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line)
 	}
-	return board.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
+	return ledger.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
 		h := &History{
 			Line:        lines[i],
 			State:       state,
@@ -195,7 +195,7 @@ func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
 	if _, ok := b.Audience(audience); !ok {
 		audience = ""
 	}
-	return board.Remember(h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
+	return ledger.Remember(h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
 		g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
 		return g, refused(err)
 	})

@@ -7,7 +7,7 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -21,7 +21,7 @@ func (s *Service) Quality(ctx context.Context, who *access.Actor, q Query) (qual
 	if err != nil {
 		return quality.Quality{}, nil, err
 	}
-	found, err := board.Remember(r.State, "quality "+q.String(), func() (quality.Quality, error) {
+	found, err := ledger.Remember(r.State, "quality "+q.String(), func() (quality.Quality, error) {
 		return QualityOf(r), nil
 	})
 	return found, r, err

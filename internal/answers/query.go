@@ -15,7 +15,6 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
@@ -45,7 +44,7 @@ func (w *Weights) set() bool { return len(w.Sections)+len(w.Criteria) > 0 }
 
 // stateFor is the state that the query looks at: the newest, or that of a past
 // moment.
-func (s *Service) stateFor(ctx context.Context, q *Query) (*board.State, error) {
+func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, error) {
 	state, err := s.ledger.State(ctx, q.After)
 	if err != nil || q.At == nil {
 		return state, err
@@ -54,8 +53,8 @@ func (s *Service) stateFor(ctx context.Context, q *Query) (*board.State, error) 
 }
 
 // Past is the state as it stood at a moment.
-func (s *Service) Past(ctx context.Context, state *board.State, at time.Time) (*board.State, error) {
-	return board.Remember(state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*board.State, error) {
+func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
+	return ledger.Remember(state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*ledger.Records, error) {
 		past, err := s.ledger.Store.PastAt(ctx, at)
 		if err != nil {
 			return nil, ledger.Failed(err, "reading the past")
@@ -85,7 +84,7 @@ func (q *Query) points() string {
 	return string(named)
 }
 
-func (q *Query) resolve(state *board.State) (*checklist.Checklist, checklist.Audience, error) {
+func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.Audience, error) {
 	list, err := Shown(state, q.Checklist)
 	if err != nil {
 		if q.At != nil {
@@ -175,7 +174,7 @@ func Audiences(list *checklist.Checklist) string {
 }
 
 // options are the query's for the core.
-func (q *Query) options(state *board.State, list *checklist.Checklist) (scoring.Options, error) {
+func (q *Query) options(state *ledger.Records, list *checklist.Checklist) (scoring.Options, error) {
 	opts := scoring.Options{RigWeights: q.RigWeights, CommonRigs: q.CommonRigs}
 	if q.Rigs != nil || q.Classes != nil {
 		opts.Rigs = []string{}
@@ -220,7 +219,7 @@ func (q *Query) options(state *board.State, list *checklist.Checklist) (scoring.
 }
 
 // Standing is the places of the editions that stand on one of these checklist versions.
-func Standing(state *board.State, lists ...*checklist.Checklist) []catalogue.Place {
+func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.Place {
 	var places []catalogue.Place
 	seen := map[string]bool{}
 	in := state.Input(lists[0])
@@ -239,7 +238,7 @@ func Standing(state *board.State, lists ...*checklist.Checklist) []catalogue.Pla
 
 // KnownGroup refuses a group by something that the catalogue has never heard of, and
 // says what there is: an empty ranking would look like an answer.
-func KnownGroup(state *board.State, g *catalogue.Group) error {
+func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	places := catalogue.Places(state.Catalogue.Distributions)
 	for _, key := range g.Editions {
 		if _, ok := state.Edition(key); !ok && key != nobody {
@@ -282,7 +281,7 @@ func KnownGroup(state *board.State, g *catalogue.Group) error {
 const nobody = ""
 
 // Values lists what editions of the catalogue have for an attribute, alphabetically.
-func Values(state *board.State, attribute string) []string {
+func Values(state *ledger.Records, attribute string) []string {
 	var values []string
 	for _, p := range catalogue.Places(state.Catalogue.Distributions) {
 		if v := p.Value(attribute); v != "" && !slices.Contains(values, v) {

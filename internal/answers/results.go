@@ -9,14 +9,14 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
 // Result is a ranking with everything that it rests on. It is shared and must
 // not be altered.
 type Result struct {
-	State    *board.State
+	State    *ledger.Records
 	List     *checklist.Checklist
 	Audience checklist.Audience
 	Query    Query
@@ -66,7 +66,7 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 }
 
 // Result is the ranking that the query asks for, of a state.
-func (q *Query) Result(state *board.State) (*Result, error) {
+func (q *Query) Result(state *ledger.Records) (*Result, error) {
 	rank := func() (*Result, error) {
 		list, audience, err := q.resolve(state)
 		if err != nil {
@@ -81,7 +81,7 @@ func (q *Query) Result(state *board.State) (*Result, error) {
 	if q.Weights.set() { // somebody is trying weights out: hardly anybody asks for the same again
 		return rank()
 	}
-	return board.Remember(state, q.String(), rank)
+	return ledger.Remember(state, q.String(), rank)
 }
 
 // tabled is the points that a query looks at, as they are and laid out by column.
@@ -94,12 +94,12 @@ type tabled struct {
 
 // table is the points that the query looks at. Audiences and weights of one's own
 // share them.
-func (q *Query) table(state *board.State, list *checklist.Checklist) (tabled, error) {
+func (q *Query) table(state *ledger.Records, list *checklist.Checklist) (tabled, error) {
 	opts, err := q.options(state, list)
 	if err != nil {
 		return tabled{}, err
 	}
-	return board.Remember(state, "table "+list.Name()+q.points(), func() (tabled, error) {
+	return ledger.Remember(state, "table "+list.Name()+q.points(), func() (tabled, error) {
 		var t *scoring.Table
 		if q.Ground {
 			g, err := q.ground(state)
@@ -115,7 +115,7 @@ func (q *Query) table(state *board.State, list *checklist.Checklist) (tabled, er
 }
 
 func (q Query) rank(
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	audience checklist.Audience,
 	t tabled,
@@ -139,7 +139,7 @@ func (q Query) rank(
 }
 
 // OnDesk is the result of one edition alone, from a table of its readings so far.
-func OnDesk(state *board.State, list *checklist.Checklist, table *scoring.Table, edition string) (*Result, error) {
+func OnDesk(state *ledger.Records, list *checklist.Checklist, table *scoring.Table, edition string) (*Result, error) {
 	q := Query{Checklist: list.Name()}
 	result, err := q.rank(state, list, checklist.Audience{}, tabled{Table: table, columns: table.Columns()})
 	if err != nil {

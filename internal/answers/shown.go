@@ -8,12 +8,12 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/scoring"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
 // Version finds a checklist version by key@version.
-func Version(state *board.State, name string) (*checklist.Checklist, error) {
+func Version(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	for i := range state.Checklists.Lists {
 		if list := &state.Checklists.Lists[i]; list.Name() == name {
 			return list, nil
@@ -24,7 +24,7 @@ func Version(state *board.State, name string) (*checklist.Checklist, error) {
 
 // Shown is the version that results are shown on: the one asked for, or the one
 // that the lead chose to show, or the newest in force.
-func Shown(state *board.State, name string) (*checklist.Checklist, error) {
+func Shown(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	if !strings.Contains(name, "@") {
 		if name == "" {
 			name = leading(state)
@@ -42,7 +42,7 @@ func Shown(state *board.State, name string) (*checklist.Checklist, error) {
 
 // leading is the checklist that most reviews stand on, of several; the first by
 // key among equals.
-func leading(state *board.State) string {
+func leading(state *ledger.Records) string {
 	standing := state.Standing()
 	best := ""
 	for _, key := range slices.Sorted(maps.Keys(state.Checklists.Shown)) {
@@ -54,7 +54,7 @@ func leading(state *board.State) string {
 }
 
 // IsShown reports whether a version is the one shown where a reader asks for none.
-func IsShown(state *board.State, list *checklist.Checklist) bool {
+func IsShown(state *ledger.Records, list *checklist.Checklist) bool {
 	chosen, err := Shown(state, list.Key)
 	return err == nil && chosen.Version == list.Version
 }

@@ -7,7 +7,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/ranking"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
 
@@ -44,7 +44,7 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 	if r.Query.Weights.set() {
 		return shake()
 	}
-	return board.Remember(r.State, "ranges "+r.Query.String(), shake)
+	return ledger.Remember(r.State, "ranges "+r.Query.String(), shake)
 }
 
 // RanksAt gives the ranks that editions had at a moment on the same checklist version
@@ -81,8 +81,8 @@ func (r *Result) Elsewhere() []Elsewhere {
 	return elsewhere(r.State, r.List)
 }
 
-func elsewhere(state *board.State, list *checklist.Checklist) []Elsewhere {
-	all, _ := board.Remember(
+func elsewhere(state *ledger.Records, list *checklist.Checklist) []Elsewhere {
+	all, _ := ledger.Remember(
 		state,
 		"elsewhere than "+list.Name(),
 		func() ([]Elsewhere, error) { // it has no error to give

@@ -13,7 +13,7 @@ import (
 const calendarPath = "/calendar.ics"
 
 func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequest) (*contract.CalendarAddress, error) {
-	secret, err := h.team.OpenCalendar(ctx, whoAsks(request(ctx)))
+	secret, err := h.people.OpenCalendar(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
@@ -24,7 +24,7 @@ func (h *handlers) CloseCalendar(
 	ctx context.Context,
 	_ CloseCalendarRequest,
 ) error {
-	if err := h.team.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
+	if err := h.people.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
 		return err
 	}
 	return nil

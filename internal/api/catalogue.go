@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"dappertally/core/catalogue"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
@@ -16,7 +15,7 @@ import (
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 
 // state gives the records, as seen after the change that the caller names.
-func (h *handlers) state(ctx context.Context) (*board.State, error) {
+func (h *handlers) state(ctx context.Context) (*ledger.Records, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
@@ -51,7 +50,7 @@ func found(ctx context.Context, what string, refs map[string]ledger.Ref, key str
 }
 
 // written waits for a write to be visible and marks the answer with it.
-func (h *handlers) written(ctx context.Context, change int64) (*board.State, error) {
+func (h *handlers) written(ctx context.Context, change int64) (*ledger.Records, error) {
 	request(ctx).Header("Dtally-Change", itoa(change))
 	return h.ledger.State(ctx, change)
 }
@@ -162,7 +161,7 @@ func (h *handlers) ShowDistribution(
 	return new(distribution(d)), nil
 }
 
-func findDistribution(ctx context.Context, st *board.State, key string) (*catalogue.Distribution, error) {
+func findDistribution(ctx context.Context, st *ledger.Records, key string) (*catalogue.Distribution, error) {
 	key = st.Catalogue.Resolve(key)
 	if err := found(ctx, "distribution", st.Catalogue.Versions, key); err != nil {
 		return nil, err
@@ -264,7 +263,7 @@ func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequest) (*cont
 // distribution as well.
 func findRelease(
 	ctx context.Context,
-	st *board.State,
+	st *ledger.Records,
 	distribution, version string,
 ) (*catalogue.Release, string, error) {
 	key := st.Catalogue.Resolve(distribution + "/" + version)
@@ -368,7 +367,7 @@ func (h *handlers) ShowEdition(ctx context.Context, r ShowEditionRequest) (*cont
 	return &e, nil
 }
 
-func findEdition(ctx context.Context, st *board.State, distribution, release, key string) (contract.Edition, error) {
+func findEdition(ctx context.Context, st *ledger.Records, distribution, release, key string) (contract.Edition, error) {
 	full := st.Catalogue.Resolve(catalogue.EditionKey(distribution, release, key))
 	if err := found(ctx, "edition", st.Catalogue.Versions, full); err != nil {
 		return contract.Edition{}, err
@@ -444,7 +443,7 @@ func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequest) (*contract.Rig
 	return x, nil
 }
 
-func findRig(ctx context.Context, st *board.State, key string) (*catalogue.Rig, error) {
+func findRig(ctx context.Context, st *ledger.Records, key string) (*catalogue.Rig, error) {
 	key = st.Catalogue.ResolveRig(key)
 	if err := found(ctx, "rig", st.Catalogue.RigVersions, key); err != nil {
 		return nil, err

@@ -8,9 +8,9 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 )
 
 func (h *handlers) ListChecklists(
@@ -44,7 +44,7 @@ func (h *handlers) ListChecklists(
 }
 
 // changeover is how far a newer version has come; zero where there is none.
-func changeover(st *board.State, key string) (contract.Changeover, error) {
+func changeover(st *ledger.Records, key string) (contract.Changeover, error) {
 	s, err := checklists.ChangeoverOf(st, key)
 	if err != nil || s == nil {
 		return contract.Changeover{}, err
@@ -52,7 +52,7 @@ func changeover(st *board.State, key string) (contract.Changeover, error) {
 	return contract.Changeover{Newer: s.Newer.Name(), Ranked: s.Ranked, Moved: s.Moved, Share: s.Share}, nil
 }
 
-func summary(st *board.State, c *checklist.Checklist, who *access.Actor) contract.ChecklistSummary {
+func summary(st *ledger.Records, c *checklist.Checklist, who *access.Actor) contract.ChecklistSummary {
 	s := contract.ChecklistSummary{
 		Key: c.Key, May: checklists.MayChecklist(who, c), Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
 		InForce: st.Checklists.InForce[c.Name()], Shown: answers.IsShown(st, c),
@@ -97,7 +97,7 @@ func (h *handlers) ShowChecklist(
 	return c, nil
 }
 
-func findChecklist(ctx context.Context, st *board.State, key string, version int) (*checklist.Checklist, error) {
+func findChecklist(ctx context.Context, st *ledger.Records, key string, version int) (*checklist.Checklist, error) {
 	name := listName(key, version)
 	if err := found(ctx, "checklist", st.Checklists.Versions, name); err != nil {
 		return nil, err

@@ -8,12 +8,12 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/fitting"
 	"dappertally/core/ranking"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 )
 
 // namesOf is how editions are called, by key.
-func namesOf(state *board.State, editions []string) map[string]contract.EditionName {
+func namesOf(state *ledger.Records, editions []string) map[string]contract.EditionName {
 	names := make(map[string]contract.EditionName, len(editions))
 	for _, e := range editions {
 		if e != "" {

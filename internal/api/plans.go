@@ -5,8 +5,8 @@ import (
 
 	"dappertally/core/planning"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 	"dappertally/internal/team"
 )
 
@@ -25,7 +25,7 @@ func (h *handlers) ListPlans(ctx context.Context, _ ListPlansRequest) (*contract
 	return &list, nil
 }
 
-func planView(st *board.State, p *team.PlanView, who *access.Actor) contract.PlanView {
+func planView(st *ledger.Records, p *team.PlanView, who *access.Actor) contract.PlanView {
 	v := contract.PlanView{
 		Id: p.ID, May: team.MayPlan(who, p), State: contract.PlanState(p.State), Person: p.Person, Created: p.Created, Plan: p.ComparisonPlan.Plan,
 		Warnings: p.Warnings, Matrix: p.Matrix, Sessions: []contract.BenchSummary{}, Reviews: p.Reviews,

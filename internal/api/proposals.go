@@ -8,9 +8,9 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 )
 
 func (h *handlers) ListProposals(
@@ -177,7 +177,7 @@ func (h *handlers) effect(
 }
 
 // names gives the names of the editions that items are about.
-func names[T any](st *board.State, items []T, edition func(T) string) map[string]contract.EditionName {
+func names[T any](st *ledger.Records, items []T, edition func(T) string) map[string]contract.EditionName {
 	all := map[string]contract.EditionName{}
 	for _, x := range items {
 		all[edition(x)] = editionName(st, edition(x))

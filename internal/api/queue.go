@@ -5,8 +5,8 @@ import (
 	"time"
 
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 	"dappertally/internal/team"
 )
 
@@ -32,7 +32,7 @@ func (h *handlers) ShowQueue(ctx context.Context, _ ShowQueueRequest) (*contract
 	return &list, nil
 }
 
-func (h *handlers) queueItem(st *board.State, x *team.QueueItem, who *access.Actor) contract.QueueItem {
+func (h *handlers) queueItem(st *ledger.Records, x *team.QueueItem, who *access.Actor) contract.QueueItem {
 	out := contract.QueueItem{
 		Subject:  x.Subject,
 		Edition:  x.Edition,
@@ -104,7 +104,7 @@ func (h *handlers) DecideRequest(
 }
 
 func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
-	n, err := h.team.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
+	n, err := h.reviewing.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
 	if err != nil {
 		return nil, err
 	}

@@ -11,8 +11,8 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
 )
@@ -43,7 +43,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 {
 		e, err = encode() // somebody is trying weights out
 	} else {
-		e, err = board.Remember(result.State, asAsked(request(ctx)), encode)
+		e, err = ledger.Remember(result.State, asAsked(request(ctx)), encode)
 	}
 	if err != nil {
 		return nil, err
@@ -59,7 +59,7 @@ func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RawQuery
 func (h *handlers) known(c *gin.Context) {
 	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
 		if state, err := h.state(c); err == nil {
-			if e, ok := board.Recall[encoded](state, asAsked(c)); ok {
+			if e, ok := ledger.Recall[encoded](state, asAsked(c)); ok {
 				if err := e.write(c.Writer); err == nil {
 					c.Abort()
 					return
@@ -195,7 +195,7 @@ func heading(r *answers.Result) contract.Heading {
 }
 
 // editionName is an edition's key as people say it.
-func editionName(st *board.State, key string) contract.EditionName {
+func editionName(st *ledger.Records, key string) contract.EditionName {
 	d, version, e, _ := catalogue.SplitEdition(key)
 	n := contract.EditionName{Distribution: st.DistributionName(d), Release: version, Edition: e}
 	if edition, ok := st.Edition(key); ok {

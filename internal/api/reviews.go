@@ -7,7 +7,6 @@ import (
 
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/reviewing"
@@ -42,7 +41,7 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 
 // review is a review as the actor may see it: what is planned and what waits is
 // the team's own business.
-func (h *handlers) review(st *board.State, r *reviewing.Review, who *access.Actor) contract.Review {
+func (h *handlers) review(st *ledger.Records, r *reviewing.Review, who *access.Actor) contract.Review {
 	out := contract.Review{
 		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: contract.ReviewState(r.State),
 		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
@@ -96,7 +95,7 @@ func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (
 	return h.showReview(ctx, st, id)
 }
 
-func (h *handlers) showReview(ctx context.Context, st *board.State, id string) (contract.Review, error) {
+func (h *handlers) showReview(ctx context.Context, st *ledger.Records, id string) (contract.Review, error) {
 	who := whoAsks(request(ctx))
 	r, err := h.reviewing.Review(ctx, who, id)
 	if err != nil {

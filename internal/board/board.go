@@ -230,7 +230,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 		for i := range reviews {
 			if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
 				s.alone[r.ID] = r.Alone
-				s.reviews[r.ID] = Standing(r, pinned[r.ID], entries[r.ID])
+				s.reviews[r.ID] = r.Standing(pinned[r.ID], entries[r.ID])
 			}
 		}
 	}
@@ -244,29 +244,6 @@ func (s *State) order() {
 		s.standing = append(s.standing, r)
 	}
 	slices.SortFunc(s.standing, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
-}
-
-// Standing is a stored review as the core sees it. One that was reopened still
-// stands with what its last acceptance pinned.
-func Standing(r *store.Review, readings []reading.Reading, entries []reading.Entry) reading.Review {
-	out := reading.Review{
-		ID:        r.ID,
-		Edition:   r.Edition,
-		Checklist: r.Checklist,
-		State:     r.State,
-		Continues: r.Continues,
-		Carried:   r.Carried,
-		Readings:  readings,
-	}
-	out.Take(entries)
-	if !r.Accepted.IsZero() {
-		accepted := r.Accepted
-		out.Accepted = &accepted
-		if r.State != reading.Withdrawn {
-			out.State = reading.Accepted
-		}
-	}
-	return out
 }
 
 func (s *State) index() {

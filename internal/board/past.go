@@ -25,7 +25,7 @@ func (s *State) At(at time.Time, past *store.Past) *State {
 	then.Checklists = listsAt(s.Checklists, at, past)
 	for _, r := range past.Withdrawn {
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
-			then.take(Standing(&r, past.Readings[r.ID], nil), accepted, at)
+			then.take(r.Standing(past.Readings[r.ID], nil), accepted, at)
 		}
 	}
 	for id, r := range s.reviews {

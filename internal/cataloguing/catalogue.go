@@ -9,7 +9,6 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -22,7 +21,7 @@ func (s *Service) edit(
 	who *access.Actor,
 	what string,
 	check func(*fault.Book),
-	do func(*board.State, *store.Tx) error,
+	do func(*ledger.Records, *store.Tx) error,
 ) (int64, error) {
 	if err := who.Permit(EditCatalogue); err != nil {
 		return 0, err
@@ -49,7 +48,7 @@ func (s *Service) correct(
 	check func(*fault.Book),
 	do func(*store.Tx, store.Ref) error,
 ) (int64, error) {
-	return s.edit(ctx, who, what, check, func(st *board.State, tx *store.Tx) error {
+	return s.edit(ctx, who, what, check, func(st *ledger.Records, tx *store.Tx) error {
 		key := st.Catalogue.Resolve(key)
 		ref, err := ledger.Based(st.Catalogue.Versions, key, v)
 		if err != nil {
@@ -69,7 +68,7 @@ func (s *Service) AddDistribution(ctx context.Context, who *access.Actor, d *cat
 		who,
 		"the distribution",
 		func(b *fault.Book) { catalogue.ValidateDistribution(d, b) },
-		func(_ *board.State, tx *store.Tx) error {
+		func(_ *ledger.Records, tx *store.Tx) error {
 			if _, err := tx.AddDistribution(d); err != nil {
 				return ledger.Exists(err, "there is a distribution %q already", d.Key)
 			}
@@ -108,7 +107,7 @@ func (s *Service) AddRelease(
 		who,
 		"the release",
 		func(b *fault.Book) { catalogue.ValidateRelease(r, b) },
-		func(st *board.State, tx *store.Tx) error {
+		func(st *ledger.Records, tx *store.Tx) error {
 			distribution = st.Catalogue.Resolve(distribution)
 			parent, ok := st.Catalogue.Versions[distribution]
 			if !ok {
@@ -153,7 +152,7 @@ func (s *Service) AddEdition(ctx context.Context, who *access.Actor, release str
 		who,
 		"the edition",
 		func(b *fault.Book) { catalogue.ValidateEdition(e, b) },
-		func(st *board.State, tx *store.Tx) error {
+		func(st *ledger.Records, tx *store.Tx) error {
 			release = st.Catalogue.Resolve(release)
 			parent, ok := st.Catalogue.Versions[release]
 			if !ok || !strings.Contains(release, "/") {
@@ -197,7 +196,7 @@ func (s *Service) AddRig(ctx context.Context, who *access.Actor, r *catalogue.Ri
 		who,
 		"the rig",
 		func(b *fault.Book) { catalogue.ValidateRig(r, b) },
-		func(st *board.State, tx *store.Tx) error {
+		func(st *ledger.Records, tx *store.Tx) error {
 			if err := knownRig(st, r.Replaces); err != nil {
 				return err
 			}
@@ -217,7 +216,7 @@ func (s *Service) EditRig(ctx context.Context, who *access.Actor, v ledger.Versi
 		who,
 		"the rig",
 		func(b *fault.Book) { catalogue.ValidateRig(r, b) },
-		func(st *board.State, tx *store.Tx) error {
+		func(st *ledger.Records, tx *store.Tx) error {
 			r.Key = st.Catalogue.ResolveRig(r.Key)
 			ref, err := ledger.Based(st.Catalogue.RigVersions, r.Key, v)
 			if err != nil {
@@ -239,7 +238,7 @@ func (s *Service) EditRig(ctx context.Context, who *access.Actor, v ledger.Versi
 	)
 }
 
-func knownRig(st *board.State, key string) error {
+func knownRig(st *ledger.Records, key string) error {
 	if _, ok := st.Catalogue.RigVersions[key]; key != "" && !ok {
 		return problem.Field("/replaces", "there is no rig %q", key)
 	}

@@ -12,7 +12,6 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -35,7 +34,7 @@ type thing struct {
 }
 
 // find gives the thing of that sort and full key, by an older key too.
-func find(state *board.State, sort, key string) (thing, error) {
+func find(state *ledger.Records, sort, key string) (thing, error) {
 	refs := state.Catalogue.Versions
 	depth := map[string]int{SortDistribution: 0, SortRelease: 1, SortEdition: 2, SortRig: 0}
 	if sort == SortRig {
@@ -118,7 +117,7 @@ func logMoved(tx *store.Tx, action, sort, key, now string) error {
 // renameMentions corrects what names a thing by its key: families, replaced
 // releases, bases, and rigs that came before. gone holds the ids of rows that are
 // not to be touched any more.
-func renameMentions(tx *store.Tx, state *board.State, t *thing, now string, gone map[string]bool) error {
+func renameMentions(tx *store.Tx, state *ledger.Records, t *thing, now string, gone map[string]bool) error {
 	if t.sort != SortRig {
 		if err := tx.RenameSubjects(t.key, now); err != nil {
 			return err
@@ -266,7 +265,7 @@ func (s *Service) Merge(
 	return m.moves, change, err
 }
 
-func sameRig(state *board.State, a, b string) error {
+func sameRig(state *ledger.Records, a, b string) error {
 	if !sameMachine(state.Catalogue.Rig(a), state.Catalogue.Rig(b)) {
 		return problem.New(
 			problem.Conflict,
@@ -280,7 +279,7 @@ func sameRig(state *board.State, a, b string) error {
 
 type merger struct {
 	tx    *store.Tx
-	state *board.State
+	state *ledger.Records
 	moves []string
 	gone  map[string]bool // ids of rows that were absorbed
 }

@@ -9,7 +9,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/survey"
 )
@@ -33,7 +33,7 @@ func (s *Service) Advise(ctx context.Context, who *access.Actor, list *checklist
 // experience is the points of what stands on the list itself or, where nothing
 // does, on the version that is shown, as the list would score it; nil where there
 // is neither.
-func experience(state *board.State, list *checklist.Checklist) *scoring.Columns {
+func experience(state *ledger.Records, list *checklist.Checklist) *scoring.Columns {
 	if own, err := answers.Version(state, list.Name()); err == nil && own.State != checklist.Draft {
 		if table := scoring.Tabulate(state.Input(own).Project(list), scoring.Options{}); len(table.Editions) > 0 {
 			return table.Columns()

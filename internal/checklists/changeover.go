@@ -11,7 +11,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
@@ -32,8 +32,8 @@ func (s *Changeover) Reached() bool {
 
 // ChangeoverOf tells how far the newest version in force of a checklist has come; nil
 // where it is the one shown.
-func ChangeoverOf(state *board.State, key string) (*Changeover, error) {
-	return board.Remember(state, "changeover of "+key, func() (*Changeover, error) {
+func ChangeoverOf(state *ledger.Records, key string) (*Changeover, error) {
+	return ledger.Remember(state, "changeover of "+key, func() (*Changeover, error) {
 		shown, err := answers.Shown(state, key)
 		if err != nil {
 			return nil, err
@@ -73,7 +73,7 @@ func ChangeoverOf(state *board.State, key string) (*Changeover, error) {
 
 // KeepShown lets readers stay on the version that they see when a newer one comes into
 // force: it has no results yet. A version without any is not kept.
-func KeepShown(tx *store.Tx, state *board.State, newer *checklist.Checklist) error {
+func KeepShown(tx *store.Tx, state *ledger.Records, newer *checklist.Checklist) error {
 	if newer.State != checklist.InForce || state.Checklists.Shown[newer.Key] > 0 {
 		return nil
 	}
@@ -115,7 +115,7 @@ func (s *Service) Succeed(ctx context.Context, who *access.Actor, key string, ch
 	return max(change, shown)
 }
 
-func (s *Service) succeedOn(ctx context.Context, who *access.Actor, state *board.State, key string) (int64, error) {
+func (s *Service) succeedOn(ctx context.Context, who *access.Actor, state *ledger.Records, key string) (int64, error) {
 	next, err := ChangeoverOf(state, key)
 	if err != nil || next == nil || !next.Reached() {
 		return 0, err

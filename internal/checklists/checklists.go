@@ -8,7 +8,6 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -49,7 +48,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 
 // isNext checks that a new version has the number that is its turn, and that no
 // other draft is being written: a draft is edited by all together.
-func isNext(state *board.State, c *checklist.Checklist) error {
+func isNext(state *ledger.Records, c *checklist.Checklist) error {
 	newest := 0
 	for i := range state.Checklists.Lists {
 		x := &state.Checklists.Lists[i]

@@ -10,7 +10,6 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -106,7 +105,7 @@ func (s *Service) open(
 	who *access.Actor,
 	id string,
 	v ledger.Version,
-) (Proposal, *board.State, *checklist.Checklist, error) {
+) (Proposal, *ledger.Records, *checklist.Checklist, error) {
 	p, err := s.Proposal(ctx, who, id)
 	if err != nil {
 		return p, nil, nil, err
@@ -209,7 +208,7 @@ func (s *Service) Decide(ctx context.Context, who *access.Actor, id string, v le
 }
 
 // intoDraft makes edits that were meant for base to the draft of its next version.
-func intoDraft(tx *store.Tx, state *board.State, base *checklist.Checklist, edits []checklist.Edit) error {
+func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, edits []checklist.Edit) error {
 	newest := base
 	for i := range state.Checklists.Lists {
 		if x := &state.Checklists.Lists[i]; x.Key == base.Key && x.Version > newest.Version {

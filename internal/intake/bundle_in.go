@@ -10,7 +10,6 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/imports"
 	"dappertally/internal/ledger"
 	"dappertally/internal/reviewing"
@@ -27,7 +26,7 @@ func (s *Service) ImportBundle(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	done, err := s.importing(ctx, who, ImportBundle, w, func(state *board.State, tx *store.Tx, c *course) error {
+	done, err := s.importing(ctx, who, ImportBundle, w, func(state *ledger.Records, tx *store.Tx, c *course) error {
 		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
 			return err
@@ -45,7 +44,7 @@ func (s *Service) ImportBundle(
 	return done, err
 }
 
-func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *board.State, c *course) *meeting {
+func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *ledger.Records, c *course) *meeting {
 	return &meeting{who: who, tx: tx, state: state, course: c, im: importer{
 		tx: tx, state: state, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
 		readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
@@ -56,7 +55,7 @@ func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *board.State, c
 type meeting struct {
 	who    *access.Actor
 	tx     *store.Tx
-	state  *board.State
+	state  *ledger.Records
 	im     importer
 	course *course
 }

@@ -8,7 +8,6 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/checklists"
 	"dappertally/internal/ledger"
 )
@@ -57,7 +56,7 @@ func (s *Service) Bundle(ctx context.Context, who *access.Actor) (*bundle.Bundle
 		for i := range rows {
 			entries[i] = rows[i].Entry
 		}
-		whole := board.Standing(r, readings, entries)
+		whole := r.Standing(readings, entries)
 		if whole.Readings == nil {
 			whole.Readings = []reading.Reading{}
 		}

@@ -11,7 +11,6 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/imports"
 	"dappertally/internal/ledger"
@@ -29,7 +28,7 @@ func (s *Service) ImportCatalogue(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	return s.importing(ctx, who, cataloguing.EditCatalogue, w, func(state *board.State, tx *store.Tx, c *course) error {
+	return s.importing(ctx, who, cataloguing.EditCatalogue, w, func(state *ledger.Records, tx *store.Tx, c *course) error {
 		in := newCatalogueImport(state, tx, entries)
 		if err := in.meet(entries, c); err != nil {
 			return err
@@ -49,7 +48,7 @@ func (s *Service) ImportCatalogue(
 
 // catalogueImport holds the entries of a file against the catalogue.
 type catalogueImport struct {
-	state  *board.State
+	state  *ledger.Records
 	tx     *store.Tx
 	rigs   map[string]bool   // keys that are there or that the file brings
 	above  map[string]string // ids of distributions and releases by full key; empty until what is new is written
@@ -57,7 +56,7 @@ type catalogueImport struct {
 	writes []*catalogued
 }
 
-func newCatalogueImport(state *board.State, tx *store.Tx, entries []imports.Entry) *catalogueImport {
+func newCatalogueImport(state *ledger.Records, tx *store.Tx, entries []imports.Entry) *catalogueImport {
 	in := &catalogueImport{
 		state: state,
 		tx:    tx,

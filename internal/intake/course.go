@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"dappertally/internal/access"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 	"dappertally/internal/store"
 )
 
@@ -90,7 +90,7 @@ func (s *Service) importing(
 	who *access.Actor,
 	action access.Action,
 	w Watch,
-	do func(*board.State, *store.Tx, *course) error,
+	do func(*ledger.Records, *store.Tx, *course) error,
 ) (Imported, error) {
 	if err := who.Permit(action); err != nil {
 		return Imported{}, err

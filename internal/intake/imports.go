@@ -9,7 +9,6 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/checklists"
 	"dappertally/internal/ledger"
 	"dappertally/internal/store"
@@ -62,7 +61,7 @@ type Plan struct {
 type importer struct {
 	plans                    map[string]Plan
 	tx                       *store.Tx
-	state                    *board.State // before; nil where there is nothing yet
+	state                    *ledger.Records // before; nil where there is nothing yet
 	reviewers                map[string]string
 	versions, editions, rigs map[string]string          // ids by key
 	above                    map[string]string          // ids of distributions and releases, by key

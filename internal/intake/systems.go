@@ -8,7 +8,6 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/ledger"
 	"dappertally/internal/store"
@@ -106,7 +105,7 @@ func (s *Service) ImportSystem(ctx context.Context, who *access.Actor, x Install
 }
 
 // differs says what the catalogue says otherwise of an edition that is there.
-func differs(state *board.State, release string, e *catalogue.Edition) string {
+func differs(state *ledger.Records, release string, e *catalogue.Edition) string {
 	old, ok := state.Edition(release + "/" + e.Key)
 	if !ok {
 		return ""

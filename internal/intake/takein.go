@@ -16,7 +16,6 @@ import (
 	"dappertally/core/fault"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/imports"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
@@ -143,7 +142,7 @@ func (i Imported) written(change int64, err error) (Imported, error) {
 type taker struct {
 	*Service
 	who     *access.Actor
-	state   *board.State
+	state   *ledger.Records
 	tx      *store.Tx
 	now     time.Time
 	reviews []store.Review

@@ -2,6 +2,7 @@
 package people
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -46,7 +47,7 @@ func (s *Service) SignIn(ctx context.Context, name, password, from string) (secr
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
 	s.ledger.Log.Info("signed in", "person", p.Name, "from", from)
-	return secret, Actor(p), nil
+	return secret, actor(p), nil
 }
 
 // SignOut ends a session.
@@ -79,10 +80,10 @@ func (s *Service) whose(p store.Person, err error) (access.Actor, error) {
 	case err != nil:
 		return access.Actor{}, ledger.Failed(err, "finding who is signed in")
 	}
-	return Actor(p), nil
+	return actor(p), nil
 }
 
-func Actor(p store.Person) access.Actor {
+func actor(p store.Person) access.Actor {
 	return access.Actor{ID: p.ID, Name: p.Name, Title: p.Title, Roles: p.Roles, Grades: p.Grades, Disclosure: p.Disclosure}
 }
 
@@ -211,3 +212,22 @@ func (s *Service) Reviewer(ctx context.Context, name string, book *fault.Book) s
 	}
 	return p.ID
 }
+
+// Titles are the names of people as readers are told them, in the order of accounts, of
+// those who are wanted by name.
+func (s *Service) Titles(ctx context.Context, wanted map[string]bool) ([]string, error) {
+	all, err := s.ledger.Store.People(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading accounts")
+	}
+	var titles []string
+	for _, p := range all {
+		if wanted[p.Name] {
+			titles = append(titles, cmp.Or(p.Title, p.Name))
+		}
+	}
+	return titles, nil
+}
+
+// IDs are the ids of all accounts by name.
+func IDs(tx *store.Tx) (map[string]string, error) { return tx.PeopleIDs() }

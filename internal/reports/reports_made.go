@@ -2,7 +2,6 @@ package reports
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"encoding/hex"
 	"encoding/json"
@@ -19,13 +18,11 @@ import (
 	"dappertally/core/reporting"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/store"
-	"dappertally/internal/team"
 )
 
 // Made is a report computed from the records, ready to be shown or frozen.
@@ -186,7 +183,7 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 // asked settles what a report asks: the editions that stand, those that do not, and
 // whose eyes it looks through.
 func asked(
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	spec *reporting.Spec,
 ) (q reporting.Question, missing []string, err error) {
@@ -269,7 +266,7 @@ type computed struct {
 // can who has them.
 func (s *Service) results(
 	ctx context.Context,
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	q reporting.Question,
 	spec *reporting.Spec,
@@ -285,7 +282,7 @@ func (s *Service) results(
 	if err != nil {
 		return nil, nil, err
 	}
-	c, err := board.Remember(state, "report "+string(name), func() (computed, error) {
+	c, err := ledger.Remember(state, "report "+string(name), func() (computed, error) {
 		records := &bundle.Bundle{
 			Checklists:    state.Checklists.Lists,
 			Distributions: state.Catalogue.Distributions,
@@ -312,7 +309,7 @@ func (s *Service) results(
 // given is what a report says that no bundle holds.
 func (s *Service) given(
 	ctx context.Context,
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	editions []string,
 	spec *reporting.Spec,
@@ -333,23 +330,20 @@ func (s *Service) given(
 		}
 	}
 	slices.Sort(g.Alone)
-	people, err := s.ledger.Store.People(ctx)
-	if err != nil {
-		return g, ledger.Failed(err, "reading accounts")
-	}
-	for _, p := range people {
-		if worked[p.Name] {
-			g.Reviewers = append(g.Reviewers, cmp.Or(p.Title, p.Name))
-		}
+	var err error
+	if g.Reviewers, err = s.people.Titles(ctx, worked); err != nil {
+		return g, err
 	}
 	if spec.Plan == "" {
 		return g, nil
 	}
-	p, err := s.ledger.Store.Plan(ctx, spec.Plan)
-	if err != nil {
+	p, err := s.team.Resolved(ctx, state, spec.Plan)
+	if problem.IsKind(err, problem.NotFound) {
 		return g, problem.New(problem.NotFound, "there is no comparison plan %s; choose another for the report, or none", spec.Plan)
 	}
-	team.ResolvePlan(state, &p.Plan)
+	if err != nil {
+		return g, err
+	}
 	g.Plan = &report.PlanSays{
 		Question: p.Question,
 		Equal:    p.Equal,
@@ -429,13 +423,9 @@ func (s *Service) pictures(ctx context.Context, m *Made) error {
 }
 
 func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
-	hash, err := hex.DecodeString(name)
-	if err != nil {
-		return nil, problem.New(problem.NotFound, "there is no file %q", name)
-	}
 	var out bytes.Buffer
-	if err := s.ledger.Store.WriteFile(ctx, hash, &out); err != nil {
-		return nil, ledger.Failed(err, "reading a picture")
+	if err := s.reviewing.WriteFile(ctx, name, &out); err != nil {
+		return nil, err
 	}
 	if out.Len() == 0 {
 		return nil, problem.New(

@@ -6,7 +6,6 @@ import (
 	"context"
 	"encoding/hex"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -22,6 +21,7 @@ import (
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
 	"dappertally/internal/store"
+	"dappertally/internal/team"
 )
 
 // Publish freezes a draft as the next revision of its report. A correction says what
@@ -82,7 +82,7 @@ func (s *Service) Publish(
 			return err
 		}
 		if next.Erratum != nil && next.Erratum.Suggestion != "" {
-			if err := thank(tx, &next, key); err != nil {
+			if err := team.LetIn(tx, next.Erratum.Suggestion, fmt.Sprintf("%s, revision %d", key, next.Revision)); err != nil {
 				return err
 			}
 		}
@@ -104,21 +104,6 @@ func publishable(r *Report, e *Erratum, m *Made) error {
 		book.Field("erratum", "a correction tells readers what changed and why")
 	}
 	return problem.From("the report", book.List())
-}
-
-// thank lets the reader's suggestion in that led to a correction.
-func thank(tx *store.Tx, r *ReportRevision, key string) error {
-	ref, state, err := tx.FindSuggestion(r.Erratum.Suggestion)
-	if errors.Is(err, store.ErrNotFound) {
-		return problem.New(problem.NotFound, "there is no suggestion %s that the correction could name", r.Erratum.Suggestion)
-	}
-	if err != nil {
-		return err
-	}
-	if state != "held" {
-		return nil // it was decided before, and the correction names it all the same
-	}
-	return tx.DecideSuggestion(ref, "let-in", "corrected", fmt.Sprintf("%s, revision %d", key, r.Revision))
 }
 
 // packed is the files as they are kept and sent.

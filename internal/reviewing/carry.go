@@ -13,8 +13,8 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
+	"dappertally/internal/people"
 	"dappertally/internal/policy"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -136,7 +136,7 @@ type carryMove struct {
 
 type carrier struct {
 	*Service
-	state *board.State
+	state *ledger.Records
 	newer *checklist.Checklist
 	all   []store.Review
 
@@ -442,7 +442,7 @@ func (c *carrier) carry(
 	if already {
 		return "", problem.New(problem.Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
 	}
-	people, err := tx.PeopleIDs()
+	people, err := people.IDs(tx)
 	if err != nil {
 		return "", err
 	}

@@ -9,7 +9,6 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 )
 
@@ -37,7 +36,7 @@ func (s *Service) Desk(ctx context.Context, who *access.Actor, id string, after 
 	if err != nil {
 		return nil, "", err
 	}
-	in.Reviews = append(in.Reviews, board.Standing(&r, readings, nil))
+	in.Reviews = append(in.Reviews, r.Standing(readings, nil))
 	table, err := scoring.Desk(in, id, scoring.Options{})
 	if err != nil {
 		return nil, "", ledger.Failed(err, "scoring the desk")

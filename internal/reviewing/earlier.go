@@ -9,7 +9,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
+	"dappertally/internal/ledger"
 )
 
 // EarlierFinding is a finding of an earlier review of the same edition line.
@@ -65,8 +65,8 @@ type Fate struct {
 
 // Fates tells, by the id of a finding, what became of it in later releases, as far
 // as accepted reviews say: also where one finding follows another that follows it.
-func Fates(state *board.State) map[string][]Fate {
-	fates, _ := board.Remember(
+func Fates(state *ledger.Records) map[string][]Fate {
+	fates, _ := ledger.Remember(
 		state,
 		"fates of findings",
 		func() (map[string][]Fate, error) { // it has no error to give
@@ -114,7 +114,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 	if before := state.Previous(r.Edition); before != nil {
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
-	out.Records, err = board.Remember(
+	out.Records, err = ledger.Remember(
 		state,
 		"records",
 		func() ([]comparing.Records, error) { return state.Records(nil), nil },
@@ -124,7 +124,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 
 // PreRelease reports whether an edition belongs to a pre-release, and gives the
 // edition of the final release that took its place, if it is out.
-func PreRelease(state *board.State, edition string) (pre bool, final string) {
+func PreRelease(state *ledger.Records, edition string) (pre bool, final string) {
 	p, ok := state.Place(edition)
 	if !ok || p.Release.Stage != "pre-release" {
 		return false, ""

@@ -14,7 +14,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -154,7 +153,7 @@ type keeper struct {
 	*Service
 	who    *access.Actor
 	review store.Review
-	state  *board.State
+	state  *ledger.Records
 	list   *checklist.Checklist
 }
 

@@ -180,5 +180,8 @@ func (s *Service) WriteFile(ctx context.Context, name string, w io.Writer) error
 	if err != nil {
 		return problem.New(problem.NotFound, "there is no file %q", name)
 	}
-	return s.ledger.Store.WriteFile(ctx, hash, w)
+	if err := s.ledger.Store.WriteFile(ctx, hash, w); err != nil {
+		return ledger.Failed(err, "reading a file")
+	}
+	return nil
 }

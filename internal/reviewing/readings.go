@@ -12,7 +12,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
@@ -76,7 +75,7 @@ func (s *Service) Record(ctx context.Context, who *access.Actor, review string, 
 type incoming struct {
 	*Service
 	who    *access.Actor
-	state  *board.State
+	state  *ledger.Records
 	review string
 	timed  bool // the sender said when it was measured
 	out    Recorded
@@ -87,7 +86,7 @@ type incoming struct {
 func (s *Service) incoming(
 	ctx context.Context,
 	who *access.Actor,
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	r *store.Review,
 	sent Sent,
@@ -160,7 +159,7 @@ func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 // SoundReading names everything that is wrong with a reading. confirmed lets values
 // outside the plausible range pass.
 func (s *Service) SoundReading(
-	state *board.State,
+	state *ledger.Records,
 	list *checklist.Checklist,
 	x *reading.Reading,
 	confirmed bool,

@@ -29,14 +29,20 @@ type Draft = store.Draft
 // Reviews lists reviews by edition: all for the team, those that stand for
 // everybody else.
 func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Review, error) {
+	rs, err := s.All(ctx)
+	if err != nil || who.May(access.SeeWork) {
+		return rs, err
+	}
+	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+}
+
+// All lists every review by edition, for what says itself who may see which.
+func (s *Service) All(ctx context.Context) ([]store.Review, error) {
 	rs, err := s.ledger.Store.Reviews(ctx)
 	if err != nil {
 		return nil, ledger.Failed(err, "reading reviews")
 	}
-	if who.May(access.SeeWork) {
-		return rs, nil
-	}
-	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+	return rs, nil
 }
 
 // Review gives one review, if the actor may see it.
@@ -132,7 +138,7 @@ func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview)
 	case list.State != checklist.InForce:
 		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
 	}
-	DueDay(n.Due, &book)
+	dueDay(n.Due, &book)
 	if n.Assigned == "" && who.May(Record) {
 		n.Assigned = who.Name
 	}
@@ -230,11 +236,41 @@ func (s *Service) MoveReview(ctx context.Context, who *access.Actor, id string, 
 	return change, err
 }
 
-func DueDay(due string, book *fault.Book) {
+func dueDay(due string, book *fault.Book) {
 	if due == "" {
 		return
 	}
 	if _, err := time.Parse(time.DateOnly, due); err != nil {
 		book.Field("due", "%q is not a date such as 2026-11-30", due)
 	}
+}
+
+// Assign gives a review to a reviewer, with a date; either may be empty.
+func (s *Service) Assign(ctx context.Context, who *access.Actor, id string, v ledger.Version, person, due string) (int64, error) {
+	if err := who.Permit(PlanReview); err != nil {
+		return 0, err
+	}
+	r, err := s.Review(ctx, who, id)
+	if err != nil {
+		return 0, err
+	}
+	if r.State == reading.Accepted || r.State == reading.Withdrawn {
+		return 0, problem.New(problem.Conflict, "a review that is %s is nobody's work any more", r.State)
+	}
+	var book fault.Book
+	assigned := s.people.Reviewer(ctx, person, &book)
+	dueDay(due, &book)
+	if err := problem.From("the assignment", book.List()); err != nil {
+		return 0, err
+	}
+	ref, err := ledger.Based(map[string]store.Ref{id: r.Ref}, id, v)
+	if err != nil {
+		return 0, err
+	}
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.Assign(ref, assigned, due); err != nil {
+			return err
+		}
+		return tx.Log("assigned", store.SortReview, id, strings.TrimSpace(person+" "+due))
+	})
 }

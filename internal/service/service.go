@@ -52,7 +52,7 @@ func compose(l *ledger.Ledger) *Service {
 	s.Checklists = checklists.New(l)
 	s.Reviewing = reviewing.New(l, s.Policy, s.People, s.Checklists, s.Answers)
 	s.Team = team.New(l, s.Policy, s.People, s.Reviewing)
-	s.Reports = reports.New(l, s.Answers, s.Reviewing, s.Team)
+	s.Reports = reports.New(l, s.People, s.Answers, s.Reviewing, s.Team)
 	s.Intake = intake.New(l, s.Answers, s.Checklists, s.Reports, s.Reviewing, s.Cataloguing)
 	return s
 }

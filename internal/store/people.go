@@ -212,3 +212,21 @@ type also struct {
 }
 
 func (a also) Scan(dest ...any) error { return a.row.Scan(append(dest, a.last)...) }
+
+// SetCalendar keeps the hash of a person's calendar secret; empty takes it away.
+func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
+	hash := any(nil)
+	if secret != "" {
+		hash = Secret(secret)
+	}
+	_, err := s.db.ExecContext(ctx, `UPDATE people SET calendar = ? WHERE id = ?`, hash, person)
+	return translate(err)
+}
+
+// CalendarPerson finds whose calendar secret that is.
+func (s *Store) CalendarPerson(ctx context.Context, secret string) (Person, error) {
+	p, err := scanPerson(
+		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM people p WHERE p.calendar = ?`, Secret(secret)),
+	)
+	return p, translate(err)
+}

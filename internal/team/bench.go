@@ -14,7 +14,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
@@ -70,7 +69,7 @@ func (s *Service) OpenBench(
 }
 
 // Bench gives a bench session with its plan and placings.
-func (s *Service) Bench(ctx context.Context, who *access.Actor, id string, after int64) (BenchView, *board.State, error) {
+func (s *Service) Bench(ctx context.Context, who *access.Actor, id string, after int64) (BenchView, *ledger.Records, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return BenchView{}, nil, err
 	}
@@ -82,7 +81,7 @@ func (s *Service) Bench(ctx context.Context, who *access.Actor, id string, after
 		return BenchView{}, nil, ledger.Failed(err, "reading a bench session")
 	}
 	v := BenchView{Bench: b}
-	var state *board.State
+	var state *ledger.Records
 	if v.Plan, state, err = s.Plan(ctx, who, b.Plan, after); err != nil {
 		return BenchView{}, nil, err
 	}

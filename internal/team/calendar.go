@@ -2,17 +2,11 @@ package team
 
 import (
 	"context"
-	"crypto/rand"
-	"errors"
 	"time"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-	"dappertally/internal/ledger"
-	"dappertally/internal/people"
-	"dappertally/internal/problem"
-	"dappertally/internal/store"
 )
 
 // Event is a day in the calendar.
@@ -23,43 +17,15 @@ type Event struct {
 	Detail  string
 }
 
-// OpenCalendar makes the secret of one's own calendar, which is told this once; an
-// older one ends. A calendar program has no password, only an address.
-func (s *Service) OpenCalendar(ctx context.Context, who *access.Actor) (secret string, err error) {
-	if !who.SignedIn() {
-		return "", problem.New(problem.NotSignedIn, "sign in to have a calendar")
-	}
-	secret = rand.Text() + rand.Text()
-	if err := s.ledger.Store.SetCalendar(ctx, who.ID, secret); err != nil {
-		return "", ledger.Failed(err, "making a calendar")
-	}
-	return secret, nil
-}
-
-// CloseCalendar ends the address of one's own calendar.
-func (s *Service) CloseCalendar(ctx context.Context, who *access.Actor) error {
-	if !who.SignedIn() {
-		return problem.New(problem.NotSignedIn, "sign in to end your calendar")
-	}
-	if err := s.ledger.Store.SetCalendar(ctx, who.ID, ""); err != nil {
-		return ledger.Failed(err, "ending a calendar")
-	}
-	return nil
-}
-
 // Calendar gives the days of releases and ends of support and, to whoever has a
 // calendar's secret, the due dates of reviews.
 func (s *Service) Calendar(ctx context.Context, secret string) ([]Event, error) {
 	var who access.Actor
 	if secret != "" {
-		p, err := s.ledger.Store.CalendarPerson(ctx, secret)
-		if errors.Is(err, store.ErrNotFound) {
-			return nil, problem.New(problem.NotFound, "there is no calendar at this address; its owner may have made another")
+		var err error
+		if who, err = s.people.CalendarOwner(ctx, secret); err != nil {
+			return nil, err
 		}
-		if err != nil {
-			return nil, ledger.Failed(err, "finding a calendar")
-		}
-		who = people.Actor(p)
 	}
 	state, err := s.ledger.State(ctx, 0)
 	if err != nil {
@@ -77,9 +43,9 @@ func (s *Service) Calendar(ctx context.Context, secret string) ([]Event, error) 
 	if !who.May(access.SeeWork) {
 		return events, nil
 	}
-	reviews, err := s.ledger.Store.Reviews(ctx)
+	reviews, err := s.reviewing.All(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading reviews")
+		return nil, err
 	}
 	for _, r := range reviews {
 		if r.Due == "" || r.State == reading.Accepted || r.State == reading.Withdrawn {

@@ -12,7 +12,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
@@ -52,7 +51,7 @@ func (s *Service) Plans(ctx context.Context, who *access.Actor) ([]ComparisonPla
 }
 
 // Plan gives a plan with its warnings, what has been done, and its sessions.
-func (s *Service) Plan(ctx context.Context, who *access.Actor, id string, after int64) (PlanView, *board.State, error) {
+func (s *Service) Plan(ctx context.Context, who *access.Actor, id string, after int64) (PlanView, *ledger.Records, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return PlanView{}, nil, err
 	}
@@ -60,23 +59,32 @@ func (s *Service) Plan(ctx context.Context, who *access.Actor, id string, after 
 	if err != nil {
 		return PlanView{}, nil, err
 	}
-	p, err := s.ledger.Store.Plan(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return PlanView{}, nil, problem.New(problem.NotFound, "there is no plan %s", id)
-	}
+	p, err := s.Resolved(ctx, state, id)
 	if err != nil {
-		return PlanView{}, nil, ledger.Failed(err, "reading a plan")
+		return PlanView{}, nil, err
 	}
 	v := PlanView{ComparisonPlan: p}
-	ResolvePlan(state, &v.ComparisonPlan.Plan)
 	if v.Benches, err = s.ledger.Store.Benches(ctx, id); err != nil {
 		return PlanView{}, nil, ledger.Failed(err, "reading bench sessions")
 	}
 	return v, state, s.lookAt(ctx, who, state, &v)
 }
 
-// ResolvePlan lets a plan go on after something in it was renamed or merged.
-func ResolvePlan(state *board.State, p *planning.Plan) {
+// Resolved is a plan as it stands, its editions and rigs under the keys of today.
+func (s *Service) Resolved(ctx context.Context, state *ledger.Records, id string) (ComparisonPlan, error) {
+	p, err := s.ledger.Store.Plan(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return p, problem.New(problem.NotFound, "there is no plan %s", id)
+	}
+	if err != nil {
+		return p, ledger.Failed(err, "reading a plan")
+	}
+	resolvePlan(state, &p.Plan)
+	return p, nil
+}
+
+// resolvePlan lets a plan go on after something in it was renamed or merged.
+func resolvePlan(state *ledger.Records, p *planning.Plan) {
 	for i := range p.Contenders {
 		p.Contenders[i].Edition = state.Catalogue.Resolve(p.Contenders[i].Edition)
 	}
@@ -86,13 +94,13 @@ func ResolvePlan(state *board.State, p *planning.Plan) {
 }
 
 // lookAt fills in what there is to know of a plan.
-func (s *Service) lookAt(ctx context.Context, who *access.Actor, state *board.State, v *PlanView) (err error) {
+func (s *Service) lookAt(ctx context.Context, who *access.Actor, state *ledger.Records, v *PlanView) (err error) {
 	if v.List, err = answers.Version(state, v.Checklist); err != nil {
 		return err
 	}
-	all, err := s.ledger.Store.Reviews(ctx)
+	all, err := s.reviewing.All(ctx)
 	if err != nil {
-		return ledger.Failed(err, "reading reviews")
+		return err
 	}
 	subjects := map[string]planning.Subject{}
 	readings := map[string][]reading.Reading{}
@@ -208,7 +216,7 @@ func (s *Service) EditPlan(
 }
 
 // soundPlan names everything that is wrong with a plan.
-func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.Plan) (*board.State, error) {
+func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.Plan) (*ledger.Records, error) {
 	if err := who.Permit(reviewing.PlanReview); err != nil {
 		return nil, err
 	}
@@ -221,7 +229,7 @@ func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.
 		return nil, problem.Field("/checklist", "%s", err)
 	}
 	p.Checklist = list.Name()
-	ResolvePlan(state, p)
+	resolvePlan(state, p)
 	var book fault.Book
 	planning.Validate(p, list, &book)
 	book.In("contenders", func() {

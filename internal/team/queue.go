@@ -15,7 +15,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/board"
 	"dappertally/internal/ledger"
 	"dappertally/internal/policy"
 	"dappertally/internal/problem"
@@ -60,8 +59,8 @@ func (s *Service) Queue(ctx context.Context, who *access.Actor, after int64) (it
 	if q.policy, _, err = s.policy.Rules(ctx); err != nil {
 		return nil, 0, err
 	}
-	if q.reviews, err = s.ledger.Store.Reviews(ctx); err != nil {
-		return nil, 0, ledger.Failed(err, "reading reviews")
+	if q.reviews, err = s.reviewing.All(ctx); err != nil {
+		return nil, 0, err
 	}
 	requests, err := s.ledger.Store.Requests(ctx)
 	if err != nil {
@@ -124,7 +123,7 @@ func before(a, b QueueItem) int {
 
 // queue is gathered from the catalogue, the reviews and the wishes.
 type queue struct {
-	state   *board.State
+	state   *ledger.Records
 	policy  policy.Rules
 	reviews []store.Review
 	items   map[string]*QueueItem
@@ -244,7 +243,7 @@ func (q *queue) wishes(requests []Request) {
 const longestSubject = 250
 
 // subject is what a wish is about: a key of the catalogue as it is now, or words.
-func subject(state *board.State, text string) (string, error) {
+func subject(state *ledger.Records, text string) (string, error) {
 	text = strings.Join(strings.Fields(text), " ")
 	if text == "" || len(text) > longestSubject {
 		return "", problem.Field(
@@ -414,35 +413,5 @@ func (s *Service) LeaveOut(ctx context.Context, who *access.Actor, text, why str
 			return err
 		}
 		return tx.Log("left out", store.SortQueue, about, why)
-	})
-}
-
-// Assign gives a review to a reviewer, with a date; either may be empty.
-func (s *Service) Assign(ctx context.Context, who *access.Actor, id string, v ledger.Version, person, due string) (int64, error) {
-	if err := who.Permit(reviewing.PlanReview); err != nil {
-		return 0, err
-	}
-	r, err := s.reviewing.Review(ctx, who, id)
-	if err != nil {
-		return 0, err
-	}
-	if r.State == reading.Accepted || r.State == reading.Withdrawn {
-		return 0, problem.New(problem.Conflict, "a review that is %s is nobody's work any more", r.State)
-	}
-	var book fault.Book
-	assigned := s.people.Reviewer(ctx, person, &book)
-	reviewing.DueDay(due, &book)
-	if err := problem.From("the assignment", book.List()); err != nil {
-		return 0, err
-	}
-	ref, err := ledger.Based(map[string]store.Ref{id: r.Ref}, id, v)
-	if err != nil {
-		return 0, err
-	}
-	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		if err := tx.Assign(ref, assigned, due); err != nil {
-			return err
-		}
-		return tx.Log("assigned", store.SortReview, id, strings.TrimSpace(person+" "+due))
 	})
 }

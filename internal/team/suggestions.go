@@ -2,6 +2,7 @@ package team
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 
@@ -143,4 +144,16 @@ func (s *Service) DecideSuggestion(
 		}
 		return tx.Log(to, store.SortQueue, id, decision)
 	})
+}
+
+// LetIn lets a held suggestion in for what it led to. One that was decided before stays.
+func LetIn(tx *store.Tx, id, became string) error {
+	ref, state, err := tx.FindSuggestion(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return problem.New(problem.NotFound, "there is no suggestion %s that the correction could name", id)
+	}
+	if err != nil || state != "held" {
+		return err
+	}
+	return tx.DecideSuggestion(ref, "let-in", "corrected", became)
 }

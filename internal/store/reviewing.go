@@ -166,3 +166,31 @@ func (s *Store) Reviews(ctx context.Context) ([]Review, error) { return loadRevi
 
 // Reviews reads all reviews within the transaction, by edition.
 func (t *Tx) Reviews() ([]Review, error) { return loadReviews(t.ctx, t, nil) }
+
+// Assign gives a review to a person, with a date; either may be empty.
+func (t *Tx) Assign(ref Ref, person, due string) error {
+	return t.edit("reviews", ref.ID, ref.Revision, "assigned = ?, due = ?", null(person), null(due))
+}
+
+// Standing is the review as the core sees it, with these readings and entries. One that was reopened still
+// stands with what its last acceptance pinned.
+func (r *Review) Standing(readings []reading.Reading, entries []reading.Entry) reading.Review {
+	out := reading.Review{
+		ID:        r.ID,
+		Edition:   r.Edition,
+		Checklist: r.Checklist,
+		State:     r.State,
+		Continues: r.Continues,
+		Carried:   r.Carried,
+		Readings:  readings,
+	}
+	out.Take(entries)
+	if !r.Accepted.IsZero() {
+		accepted := r.Accepted
+		out.Accepted = &accepted
+		if r.State != reading.Withdrawn {
+			out.State = reading.Accepted
+		}
+	}
+	return out
+}

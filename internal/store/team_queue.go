@@ -211,11 +211,6 @@ func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, err
 	return progress, err
 }
 
-// Assign gives a review to a person, with a date; either may be empty.
-func (t *Tx) Assign(ref Ref, person, due string) error {
-	return t.edit("reviews", ref.ID, ref.Revision, "assigned = ?, due = ?", null(person), null(due))
-}
-
 // Suggestion is what a reader without an account sent in.
 type Suggestion struct {
 	Ref
@@ -299,22 +294,4 @@ func (t *Tx) DecideSuggestion(ref Ref, state, decision, became string) error {
 		null(t.person),
 		became,
 	)
-}
-
-// SetCalendar keeps the hash of a person's calendar secret; empty takes it away.
-func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
-	hash := any(nil)
-	if secret != "" {
-		hash = Secret(secret)
-	}
-	_, err := s.db.ExecContext(ctx, `UPDATE people SET calendar = ? WHERE id = ?`, hash, person)
-	return translate(err)
-}
-
-// CalendarPerson finds whose calendar secret that is.
-func (s *Store) CalendarPerson(ctx context.Context, secret string) (Person, error) {
-	p, err := scanPerson(
-		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM people p WHERE p.calendar = ?`, Secret(secret)),
-	)
-	return p, translate(err)
 }

@@ -1,0 +1,103 @@
+package service_test
+
+import (
+	"go/ast"
+	"go/types"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"golang.org/x/tools/go/packages"
+
+	"dappertally/internal/service"
+)
+
+// ownFiles says whose a file of the store is by the first word of its name; what every
+// part may use, and what is read as a whole, has the names below.
+func ownFiles(file string) string {
+	owner, _, _ := strings.Cut(strings.TrimSuffix(file, ".go"), "_")
+	return owner
+}
+
+var everybodys = []string{"write", "store", "snapshot"}
+
+// lent is what one part may do with the records of another, and why.
+var lent = map[string]map[string]string{
+	"reviewing": {"MeetRequests": "what was wished for is met in the transaction that accepts the review, and the queue stands on reviews"},
+	"answers":   {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
+}
+
+// wholes are the packages that carry records of every sort in and out, or run the database.
+var wholes = []string{"intake", "board", "ops", "dbtest"}
+
+// TestPartsKeepToTheirRecords holds each part of the work to the store's files of its own
+// name: whatever else it needs, it asks the part that owns it.
+func TestPartsKeepToTheirRecords(t *testing.T) {
+	loaded, err := packages.Load(&packages.Config{
+		Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps,
+	}, "dappertally/internal/...")
+	if err != nil {
+		t.Fatal(err)
+	}
+	uses := 0
+	used := map[string]bool{}
+	for _, p := range loaded {
+		part := strings.TrimPrefix(p.PkgPath, "dappertally/internal/")
+		if part == "store" || slices.Contains(wholes, part) {
+			continue
+		}
+		for _, f := range p.Syntax {
+			ast.Inspect(f, func(n ast.Node) bool {
+				id, ok := n.(*ast.Ident)
+				if !ok {
+					return true
+				}
+				fn, ok := p.TypesInfo.Uses[id].(*types.Func)
+				if !ok || !touchesRecords(fn) {
+					return true
+				}
+				uses++
+				file := filepath.Base(p.Fset.Position(fn.Pos()).Filename)
+				owner := ownFiles(file)
+				used[part+" "+fn.Name()] = true
+				if owner != part && !slices.Contains(everybodys, owner) && lent[part][fn.Name()] == "" {
+					t.Errorf("%s: %s uses %s of %s, which is %s's", p.Fset.Position(id.Pos()), part, fn.Name(), file, owner)
+				}
+				return true
+			})
+		}
+	}
+	if uses < 100 {
+		t.Errorf("only %d uses of the store are found", uses)
+	}
+	for part, names := range lent {
+		for name := range names {
+			if !used[part+" "+name] {
+				t.Errorf("%s does not use %s any more; take the exception out", part, name)
+			}
+		}
+	}
+}
+
+// touchesRecords reports whether a function is a method of the store or of a transaction.
+func touchesRecords(fn *types.Func) bool {
+	recv := fn.Signature().Recv()
+	if recv == nil {
+		return false
+	}
+	of := strings.TrimPrefix(recv.Type().String(), "*")
+	return of == "dappertally/internal/store.Store" || of == "dappertally/internal/store.Tx"
+}
+
+// TestPermissionsAreDistinct: two parts that gave an action the same key would be one to
+// whoever is told what they may do.
+func TestPermissionsAreDistinct(t *testing.T) {
+	seen := map[string]bool{}
+	for _, p := range service.Permissions {
+		if seen[p.Key] || p.Key == "" || p.Words == "" || len(p.Roles) == 0 {
+			t.Errorf("the permission %+v is there twice, or says nothing", p)
+		}
+		seen[p.Key] = true
+	}
+}
