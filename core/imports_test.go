@@ -72,30 +72,59 @@ func under(path string) string { return strings.TrimPrefix(path, module+"interna
 
 func isPart(path string) bool { _, ok := parts[under(path)]; return ok }
 
+// A rule forbids imports, for the reason that it gives.
+type rule struct {
+	why   string
+	holds func(from, to string) bool
+}
+
+var rules = []rule{
+	{"the core knows nothing of ours outside core", func(from, to string) bool {
+		return in(from, "core") && strings.HasPrefix(to, module) && !in(to, "core")
+	}},
+	{"the core has no network, database, files or chance of its own", func(from, to string) bool {
+		return in(from, "core") && slices.Contains([]string{"net/http", "database/sql", "os", "math/rand"}, to)
+	}},
+	{"the client speaks to the service over the network alone", func(from, to string) bool {
+		return in(from, "internal/cli", "internal/client") &&
+			(isPart(to) || in(to, "internal/service", "internal/store"))
+	}},
+	{"a part of the work asks the parts named for it alone", func(from, to string) bool {
+		return isPart(from) && isPart(to) && !slices.Contains(parts[under(from)], under(to))
+	}},
+	{"a part of the work does not know who asks it", func(from, to string) bool {
+		return isPart(from) && in(to, "internal/api", "internal/service")
+	}},
+	{"what is in memory is read through the ledger", func(from, to string) bool {
+		return in(to, "internal/board") && !in(from, "internal/board", "internal/ledger")
+	}},
+	{"the contract knows the core alone", func(from, to string) bool {
+		return in(from, "internal/contract") && strings.HasPrefix(to, module) && !in(to, "core")
+	}},
+	{"the contract is between api and client", func(from, to string) bool {
+		return in(to, "internal/contract") && !in(from, "internal/api", "internal/client", "internal/cli")
+	}},
+	{"the API goes through the parts of the work", func(from, to string) bool {
+		return in(from, "internal/api") && in(to, "internal/store")
+	}},
+	{"SQL stands in the store alone", func(from, to string) bool {
+		return to == "database/sql" && !in(from, "internal/store", "internal/dbtest")
+	}},
+}
+
+// in reports whether a package is in one of these folders.
+func in(path string, dirs ...string) bool {
+	return slices.ContainsFunc(dirs, func(dir string) bool {
+		return path == module+dir || strings.HasPrefix(path, module+dir+"/")
+	})
+}
+
 // forbidden says why a package may not import another; empty where it may.
 func forbidden(from, to string) string {
-	in := func(path, dir string) bool { return path == module+dir || strings.HasPrefix(path, module+dir+"/") }
-	switch {
-	case in(from, "core") && strings.HasPrefix(to, module) && !in(to, "core"):
-		return "the core knows nothing of ours outside core"
-	case in(from, "core") && (to == "net/http" || to == "database/sql" || to == "os" || to == "math/rand"):
-		return "the core has no network, database, files or chance of its own"
-	case (in(from, "internal/cli") || in(from, "internal/client")) && (isPart(to) || in(to, "internal/service") || in(to, "internal/store")):
-		return "the client speaks to the service over the network alone"
-	case isPart(from) && isPart(to) && !slices.Contains(parts[under(from)], under(to)):
-		return "a part of the work asks the parts named for it alone"
-	case isPart(from) && (in(to, "internal/api") || in(to, "internal/service")):
-		return "a part of the work does not know who asks it"
-	case in(to, "internal/board") && !in(from, "internal/board") && !in(from, "internal/ledger"):
-		return "what is in memory is read through the ledger"
-	case in(from, "internal/contract") && strings.HasPrefix(to, module) && !in(to, "core"):
-		return "the contract knows the core alone"
-	case in(to, "internal/contract") && !in(from, "internal/api") && !in(from, "internal/client") && !in(from, "internal/cli"):
-		return "the contract is between api and client"
-	case in(from, "internal/api") && in(to, "internal/store"):
-		return "the API goes through the service"
-	case to == "database/sql" && !in(from, "internal/store") && !in(from, "internal/dbtest"):
-		return "SQL stands in the store alone"
+	for _, r := range rules {
+		if r.holds(from, to) {
+			return r.why
+		}
 	}
 	return ""
 }

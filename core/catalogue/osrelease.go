@@ -88,13 +88,18 @@ func (n *Named) Entries() (Distribution, Release, Edition) {
 	return d, r, Edition{Key: variant, Line: variant, Desktop: n.Desktop, Architecture: architecture}
 }
 
-// slug is a key made of a name.
+// longestKey is how many bytes a key may have.
+const longestKey = 64
+
+// slug is a key made of a name, as long as a key may be.
 func slug(name string) string {
-	return strings.Trim(strings.Map(func(r rune) rune {
+	key := strings.Map(func(r rune) rune {
 		switch {
 		case r >= 'a' && r <= 'z', r >= '0' && r <= '9', r == '.', r == '_', r == '-':
 			return r
 		}
 		return '-'
-	}, strings.ToLower(name)), "-._")
+	}, strings.ToLower(name))
+	key = strings.TrimLeft(key, "-._")
+	return strings.TrimRight(key[:min(len(key), longestKey)], "-._")
 }

@@ -50,7 +50,13 @@ const (
 // none is asked for.
 func (s *Service) Compare(ctx context.Context, q Query, editions []string, baseline string) (*Comparison, error) {
 	if len(editions) < LeastCompared || len(editions) > MostCompared {
-		return nil, problem.Field("edition", "name %d to %d editions, not %d", LeastCompared, MostCompared, len(editions))
+		return nil, problem.Field(
+			"edition",
+			"name %d to %d editions, not %d",
+			LeastCompared,
+			MostCompared,
+			len(editions),
+		)
 	}
 	q.Group = catalogue.Group{}
 	r, err := s.Rank(ctx, q)
@@ -127,7 +133,12 @@ func (c *Comparison) find(asked []string) error {
 		}
 	}
 	if len(c.Editions) == 0 {
-		return problem.New(problem.NotFound, "%s has no accepted review on %s to compare with", c.Missing[0], c.List.Name())
+		return problem.New(
+			problem.NotFound,
+			"%s has no accepted review on %s to compare with",
+			c.Missing[0],
+			c.List.Name(),
+		)
 	}
 	return nil
 }
@@ -165,7 +176,12 @@ func (c *Comparison) choose(baseline string) error {
 			)
 		}
 		if _, ok := c.Card(c.Baseline); !ok {
-			return problem.New(problem.NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name())
+			return problem.New(
+				problem.NotFound,
+				"%s has no accepted review on %s to compare with",
+				c.Baseline,
+				c.List.Name(),
+			)
 		}
 	}
 	if !slices.Contains(c.Editions, c.Baseline) {

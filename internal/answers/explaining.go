@@ -22,7 +22,10 @@ func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, r
 	}
 	if a == "" && b == "" {
 		if len(r.Ranking.Ranking) < 2 {
-			return nil, ranking.Explanation{}, problem.New(problem.NotFound, "fewer than two editions are ranked; name two")
+			return nil, ranking.Explanation{}, problem.New(
+				problem.NotFound,
+				"fewer than two editions are ranked; name two",
+			)
 		}
 		a, b = r.Ranking.Ranking[0].Edition, r.Ranking.Ranking[1].Edition
 	}

@@ -102,7 +102,12 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 	lines := linesOf(state)
 	i := slices.IndexFunc(lines, func(l Line) bool { return l.Distribution == distribution && l.Line == line })
 	if i < 0 {
-		return nil, problem.New(problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line)
+		return nil, problem.New(
+			problem.NotFound,
+			"there is no edition line %s/%s with a review that stands",
+			distribution,
+			line,
+		)
 	}
 	return ledger.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
 		h := &History{

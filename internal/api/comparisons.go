@@ -165,7 +165,11 @@ func (h *handlers) CompareGroups(
 		return nil, err
 	}
 	p := r.Params
-	result, g, err := h.answers.Groups(ctx, q, comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal})
+	result, g, err := h.answers.Groups(
+		ctx,
+		q,
+		comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal},
+	)
 	if err != nil {
 		return nil, err
 	}

@@ -39,7 +39,13 @@ func (h *handlers) ListEntries(ctx context.Context, r ListEntriesRequest) (*cont
 }
 
 func entryView(r *reviewing.EntryRecord) contract.EntryView {
-	return contract.EntryView{Entry: r.Entry, Revision: r.Revision, WrittenBy: r.Person, Written: r.Written, Pinned: r.Pinned}
+	return contract.EntryView{
+		Entry:     r.Entry,
+		Revision:  r.Revision,
+		WrittenBy: r.Person,
+		Written:   r.Written,
+		Pinned:    r.Pinned,
+	}
 }
 
 func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.EntryView, error) {
@@ -88,7 +94,12 @@ func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequest) (*contract
 	for _, e := range ends {
 		list.LooseEnds = append(
 			list.LooseEnds,
-			contract.LooseEnd{Sort: contract.LooseEndSort(e.Sort), Criterion: e.Criterion, Subject: e.Subject, Says: e.Says},
+			contract.LooseEnd{
+				Sort:      contract.LooseEndSort(e.Sort),
+				Criterion: e.Criterion,
+				Subject:   e.Subject,
+				Says:      e.Says,
+			},
 		)
 	}
 	return &list, nil

@@ -18,14 +18,19 @@ func TestInstancesSeeEachOther(t *testing.T) {
 	writes, _ := start(t, first)
 	reads, _ := start(t, open())
 	ctx := context.Background()
-	if err := writes.People.FirstPerson(ctx, people.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{access.Reviewer}}, "long enough"); err != nil {
+	account := people.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{access.Reviewer}}
+	if err := writes.People.FirstPerson(ctx, account, "long enough"); err != nil {
 		t.Fatal(err)
 	}
 	p, err := first.Person(ctx, "rosalind")
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := writes.Cataloguing.AddRig(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"})
+	n, err := writes.Cataloguing.AddRig(
+		ctx,
+		&access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles},
+		&catalogue.Rig{Key: "bench-a"},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

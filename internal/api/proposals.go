@@ -101,7 +101,14 @@ func (h *handlers) DecideProposal(
 	ctx context.Context,
 	r DecideProposalRequest,
 ) (*contract.Proposal, error) {
-	n, err := h.checklists.Decide(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason)
+	n, err := h.checklists.Decide(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		string(r.Body.State),
+		r.Body.Reason,
+	)
 	if err != nil {
 		return nil, err
 	}

@@ -82,7 +82,11 @@ func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequest) (*contra
 }
 
 func traceView(t *scoring.Trace, c *checklist.Criterion) contract.CriterionTrace {
-	view := contract.CriterionTrace{Criterion: t.Criterion, Readings: []contract.TracedReading{}, Estimated: t.Estimated}
+	view := contract.CriterionTrace{
+		Criterion: t.Criterion,
+		Readings:  []contract.TracedReading{},
+		Estimated: t.Estimated,
+	}
 	for _, x := range t.Readings {
 		one := contract.TracedReading{
 			Review:  x.Review,
@@ -110,7 +114,11 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 	if err != nil {
 		return nil, err
 	}
-	v := contract.PointsView{Checklist: result.List.Name(), Criteria: []contract.CriterionPoints{}, Names: map[string]contract.EditionName{}}
+	v := contract.PointsView{
+		Checklist: result.List.Name(),
+		Criteria:  []contract.CriterionPoints{},
+		Names:     map[string]contract.EditionName{},
+	}
 	for i, c := range result.Table.Criteria {
 		if !c.Scored() {
 			continue
@@ -121,7 +129,12 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 			if cell.State == scoring.Answered {
 				points.Editions = append(
 					points.Editions,
-					contract.EditionPoints{Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates()},
+					contract.EditionPoints{
+						Edition:   edition,
+						Points:    *cell.Points,
+						Rigs:      cell.Rigs,
+						Estimated: cell.Estimates(),
+					},
 				)
 			}
 		}

@@ -104,7 +104,14 @@ func (h *handlers) DecideRequest(
 }
 
 func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
-	n, err := h.reviewing.Assign(ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due)
+	n, err := h.reviewing.Assign(
+		ctx,
+		whoAsks(request(ctx)),
+		r.Id,
+		version(r.Params.IfMatch),
+		r.Body.Assigned,
+		r.Body.Due,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -134,7 +141,8 @@ func (h *handlers) ListSuggestions(
 	list := contract.SuggestionList{Suggestions: []contract.Suggestion{}}
 	for _, x := range all {
 		list.Suggestions = append(list.Suggestions, contract.Suggestion{
-			Id: x.ID, Revision: x.Revision, Sort: contract.SuggestionSort(x.Sort), Subject: x.Subject, Text: x.Text, Contact: x.Contact,
+			Id: x.ID, Revision: x.Revision, Sort: contract.SuggestionSort(x.Sort), Subject: x.Subject,
+			Text: x.Text, Contact: x.Contact,
 			State: contract.SuggestionState(
 				x.State,
 			), Decision: x.Decision, DecidedBy: x.DecidedBy, Became: x.Became, Created: x.Created,

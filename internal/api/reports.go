@@ -89,7 +89,8 @@ func reportView(x *reports.Report, who *access.Actor) contract.Report {
 
 func revisionView(x *reports.ReportRevision) contract.ReportRevision {
 	out := contract.ReportRevision{
-		Revision: x.Revision, Seal: hex.EncodeToString(x.Seal), Title: x.Title, About: x.About, Checklist: x.Checklist, Audiences: orEmpty(x.Audiences),
+		Revision: x.Revision, Seal: hex.EncodeToString(x.Seal), Title: x.Title, About: x.About,
+		Checklist: x.Checklist, Audiences: orEmpty(x.Audiences),
 		Editions: orEmpty(
 			x.Editions,
 		), Authors: orEmpty(x.Authors), Erratum: x.Erratum, Published: x.Published, Files: []contract.ReportFile{},
@@ -243,7 +244,13 @@ func (h *handlers) ListReportVersions(
 	for _, v := range all {
 		out.Versions = append(
 			out.Versions,
-			contract.ReportVersion{Number: v.Number, Person: v.Person, Written: v.Written, Spec: v.Spec, Erratum: v.Erratum},
+			contract.ReportVersion{
+				Number:  v.Number,
+				Person:  v.Person,
+				Written: v.Written,
+				Spec:    v.Spec,
+				Erratum: v.Erratum,
+			},
 		)
 	}
 	return &out, nil
@@ -264,7 +271,10 @@ func (h *handlers) CheckReport(ctx context.Context, r CheckReportRequest) (*cont
 func faultsView(all []reports.PartFault) []contract.ReportFault {
 	out := []contract.ReportFault{}
 	for _, f := range all {
-		out = append(out, contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail})
+		out = append(
+			out,
+			contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail},
+		)
 	}
 	return out
 }
@@ -298,7 +308,12 @@ func (h *handlers) ReportMoved(ctx context.Context, r ReportMovedRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	out := contract.ReportMoved{Revision: m.Revision, Failed: m.Failed, Gone: m.Gone, Views: []contract.ReportMovedView{}}
+	out := contract.ReportMoved{
+		Revision: m.Revision,
+		Failed:   m.Failed,
+		Gone:     m.Gone,
+		Views:    []contract.ReportMovedView{},
+	}
 	for _, v := range m.Views {
 		view := contract.ReportMovedView{Audience: v.Audience, Says: v.Says, Moves: []contract.ReportMovedEdition{}}
 		for _, x := range v.Moves {

@@ -72,7 +72,12 @@ func (h *handlers) known(c *gin.Context) {
 
 // addStandings tells ranges of ranks, and places gained since a moment, where they are
 // asked for.
-func (h *handlers) addStandings(ctx context.Context, v *contract.Ranking, result *answers.Result, p contract.RankingParams) error {
+func (h *handlers) addStandings(
+	ctx context.Context,
+	v *contract.Ranking,
+	result *answers.Result,
+	p contract.RankingParams,
+) error {
 	if p.Ranges {
 		ranges, err := h.answers.Ranges(ctx, result)
 		if err != nil {

@@ -234,7 +234,10 @@ func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequest) (*contra
 	}
 	list := contract.DraftList{Drafts: []contract.Draft{}}
 	for _, d := range ds {
-		list.Drafts = append(list.Drafts, contract.Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text})
+		list.Drafts = append(
+			list.Drafts,
+			contract.Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text},
+		)
 	}
 	return &list, nil
 }

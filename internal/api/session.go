@@ -41,7 +41,13 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	if err != nil {
 		return nil, err
 	}
-	return &contract.About{Name: "Dapper Tally", Team: h.ledger.Keeper, Now: h.ledger.Now(), Demo: h.ledger.Demo, Change: st.Number}, nil
+	return &contract.About{
+		Name:   "Dapper Tally",
+		Team:   h.ledger.Keeper,
+		Now:    h.ledger.Now(),
+		Demo:   h.ledger.Demo,
+		Change: st.Number,
+	}, nil
 }
 
 func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Session, error) {

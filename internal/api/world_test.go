@@ -101,7 +101,13 @@ func newWorldOn(t testing.TB, st *store.Store) *world {
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, secret, err := w.svc.People.CreateToken(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+		_, secret, err := w.svc.People.CreateToken(
+			ctx,
+			&access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles},
+			"test",
+			nil,
+			1,
+		)
 		if err != nil {
 			t.Fatal(err)
 		}

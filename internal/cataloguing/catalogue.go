@@ -143,7 +143,12 @@ func (s *Service) EditRelease(
 
 // AddEdition adds an edition to a release. Without a line it begins one of its
 // own key.
-func (s *Service) AddEdition(ctx context.Context, who *access.Actor, release string, e *catalogue.Edition) (int64, error) {
+func (s *Service) AddEdition(
+	ctx context.Context,
+	who *access.Actor,
+	release string,
+	e *catalogue.Edition,
+) (int64, error) {
 	if e.Line == "" {
 		e.Line = e.Key
 	}

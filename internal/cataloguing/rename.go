@@ -54,7 +54,11 @@ func find(state *ledger.Records, sort, key string) (thing, error) {
 
 // Rename gives a thing in the catalogue another key and gives its full key then.
 // The old one leads on, and what names it by key follows.
-func (s *Service) Rename(ctx context.Context, who *access.Actor, sort, key, to string) (now string, change int64, err error) {
+func (s *Service) Rename(
+	ctx context.Context,
+	who *access.Actor,
+	sort, key, to string,
+) (now string, change int64, err error) {
 	if err := who.Permit(Rearrange); err != nil {
 		return "", 0, err
 	}

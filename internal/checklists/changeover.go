@@ -155,7 +155,11 @@ func (s *Service) Show(ctx context.Context, who *access.Actor, key string, numbe
 			return 0, err
 		}
 		if list.State == checklist.Draft {
-			return 0, problem.New(problem.Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name())
+			return 0, problem.New(
+				problem.Conflict,
+				"%s is a draft; nothing stands on it that could be shown",
+				list.Name(),
+			)
 		}
 	}
 	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error { return show(tx, key, number, share) })

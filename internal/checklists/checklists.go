@@ -116,7 +116,12 @@ func (s *Service) ChecklistNamed(ctx context.Context, name string) (*checklist.C
 
 // EditChecklist changes a draft, puts it in force, or retires a version. A
 // version in force is frozen: nothing but its state can change.
-func (s *Service) EditChecklist(ctx context.Context, who *access.Actor, v ledger.Version, c *checklist.Checklist) (int64, error) {
+func (s *Service) EditChecklist(
+	ctx context.Context,
+	who *access.Actor,
+	v ledger.Version,
+	c *checklist.Checklist,
+) (int64, error) {
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err
 	}

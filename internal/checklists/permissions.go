@@ -7,9 +7,20 @@ import (
 
 // What not everybody may do here, and who may.
 var (
-	EditChecklist  = access.NewAction("edit-checklist", "change the checklist", access.Lead)
-	Propose        = access.NewAction("propose-changes", "propose a change to the checklist", access.Reviewer, access.Lead)
-	WeighChecklist = access.NewAction("weigh-checklist", "check a checklist and see its effect", access.Reviewer, access.Lead, access.Administrator)
+	EditChecklist = access.NewAction("edit-checklist", "change the checklist", access.Lead)
+	Propose       = access.NewAction(
+		"propose-changes",
+		"propose a change to the checklist",
+		access.Reviewer,
+		access.Lead,
+	)
+	WeighChecklist = access.NewAction(
+		"weigh-checklist",
+		"check a checklist and see its effect",
+		access.Reviewer,
+		access.Lead,
+		access.Administrator,
+	)
 )
 
 // Permissions lists them.

@@ -68,7 +68,12 @@ func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (i
 		return "", 0, problem.New(problem.NotFound, "%s", err)
 	}
 	if list.State != checklist.InForce {
-		return "", 0, problem.New(problem.Conflict, "%s is %s; a proposal is about a checklist in force", list.Name(), list.State)
+		return "", 0, problem.New(
+			problem.Conflict,
+			"%s is %s; a proposal is about a checklist in force",
+			list.Name(),
+			list.State,
+		)
 	}
 	if err := soundProposal(list, &p); err != nil {
 		return "", 0, err
@@ -125,7 +130,13 @@ func (s *Service) open(
 }
 
 // EditProposal lets who made an open proposal change it.
-func (s *Service) EditProposal(ctx context.Context, who *access.Actor, id string, v ledger.Version, changed Proposal) (int64, error) {
+func (s *Service) EditProposal(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	changed Proposal,
+) (int64, error) {
 	p, _, list, err := s.open(ctx, who, id, v)
 	if err != nil {
 		return 0, err
@@ -170,7 +181,13 @@ func (s *Service) Comment(ctx context.Context, who *access.Actor, id, text strin
 // Decide ends an open proposal: a lead accepts it into the draft of the next
 // version, which comes into being where there is none, or declines it with a
 // reason; who made it may withdraw it.
-func (s *Service) Decide(ctx context.Context, who *access.Actor, id string, v ledger.Version, to, decision string) (int64, error) {
+func (s *Service) Decide(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	to, decision string,
+) (int64, error) {
 	p, state, list, err := s.open(ctx, who, id, v)
 	if err != nil {
 		return 0, err

@@ -34,7 +34,8 @@ func Start(ctx context.Context, dir string) (*localdb.Server, error) {
 func Place() string {
 	const shared, room = "/dev/shm", 4 << 30
 	var fs unix.Statfs_t
-	if err := unix.Statfs(shared, &fs); err != nil || fs.Bavail*uint64(fs.Bsize) < room || unix.Access(shared, unix.W_OK) != nil {
+	if err := unix.Statfs(shared, &fs); err != nil || fs.Bavail*uint64(fs.Bsize) < room ||
+		unix.Access(shared, unix.W_OK) != nil {
 		return os.TempDir()
 	}
 	return shared

@@ -33,7 +33,12 @@ const mostIndexed = 64 << 20
 // TakeArchive takes an archive into a service that has no records yet, all of it or
 // nothing. Every file is held against its hash before the database sees any. A trial
 // tells what would be taken in and keeps nothing.
-func (s *Service) TakeArchive(ctx context.Context, who *access.Actor, file io.ReadSeeker, trial bool) (Restored, error) {
+func (s *Service) TakeArchive(
+	ctx context.Context,
+	who *access.Actor,
+	file io.ReadSeeker,
+	trial bool,
+) (Restored, error) {
 	var done Restored
 	if err := who.Permit(KeepArchive); err != nil {
 		return done, err
@@ -164,14 +169,22 @@ func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
 func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	h, err := in.Next()
 	if err != nil || h.Name != name {
-		return nil, problem.New(problem.Invalid, "this is no archive of ours, or it is damaged: %s is not where it belongs", name)
+		return nil, problem.New(
+			problem.Invalid,
+			"this is no archive of ours, or it is damaged: %s is not where it belongs",
+			name,
+		)
 	}
 	if h.Size > most {
 		return nil, problem.New(problem.Invalid, "the archive's %s is larger than %d MiB", name, most>>20)
 	}
 	text, err := io.ReadAll(in)
 	if err != nil {
-		return nil, problem.New(problem.Invalid, "the archive ends in the middle of %s; it was not carried over whole", name)
+		return nil, problem.New(
+			problem.Invalid,
+			"the archive ends in the middle of %s; it was not carried over whole",
+			name,
+		)
 	}
 	return text, nil
 }

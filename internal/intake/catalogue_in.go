@@ -28,22 +28,31 @@ func (s *Service) ImportCatalogue(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	return s.importing(ctx, who, cataloguing.EditCatalogue, w, func(state *ledger.Records, tx *store.Tx, c *course) error {
-		in := newCatalogueImport(state, tx, entries)
-		if err := in.meet(entries, c); err != nil {
-			return err
-		}
-		if trial || c.done.Refused > 0 || c.done.New+c.done.Changes == 0 {
-			return ledger.ErrTrial
-		}
-		for i, x := range in.writes {
-			if err := in.write(x); err != nil {
-				return ledger.Exists(err, "somebody else changed the catalogue meanwhile; look at the preview again")
+	return s.importing(
+		ctx,
+		who,
+		cataloguing.EditCatalogue,
+		w,
+		func(state *ledger.Records, tx *store.Tx, c *course) error {
+			in := newCatalogueImport(state, tx, entries)
+			if err := in.meet(entries, c); err != nil {
+				return err
 			}
-			c.at("written", i+1, len(in.writes))
-		}
-		return nil
-	})
+			if trial || c.done.Refused > 0 || c.done.New+c.done.Changes == 0 {
+				return ledger.ErrTrial
+			}
+			for i, x := range in.writes {
+				if err := in.write(x); err != nil {
+					return ledger.Exists(
+						err,
+						"somebody else changed the catalogue meanwhile; look at the preview again",
+					)
+				}
+				c.at("written", i+1, len(in.writes))
+			}
+			return nil
+		},
+	)
 }
 
 // catalogueImport holds the entries of a file against the catalogue.

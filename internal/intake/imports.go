@@ -19,7 +19,12 @@ import (
 // cannot sign in.
 //
 // plans says, by review, who is to do what is not done yet, and by when.
-func (s *Service) Import(ctx context.Context, who *access.Actor, b *bundle.Bundle, plans map[string]Plan) (int64, error) {
+func (s *Service) Import(
+	ctx context.Context,
+	who *access.Actor,
+	b *bundle.Bundle,
+	plans map[string]Plan,
+) (int64, error) {
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		im := importer{
 			tx:       tx,

@@ -42,7 +42,12 @@ func (s *Service) Mapping(ctx context.Context, who *access.Actor, name string) (
 
 // PutMapping saves a mapping under its name: a new one without a version, a change of
 // what is there with it.
-func (s *Service) PutMapping(ctx context.Context, who *access.Actor, v ledger.Version, m imports.Mapping) (int64, error) {
+func (s *Service) PutMapping(
+	ctx context.Context,
+	who *access.Actor,
+	v ledger.Version,
+	m imports.Mapping,
+) (int64, error) {
 	all, err := s.Mappings(ctx, who)
 	if err != nil {
 		return 0, err

@@ -20,6 +20,13 @@ type Service struct {
 }
 
 // New makes the service on the records and the parts that it asks.
-func New(l *ledger.Ledger, answers *answers.Service, checklists *checklists.Service, reports *reports.Service, reviewing *reviewing.Service, cataloguing *cataloguing.Service) *Service {
+func New(
+	l *ledger.Ledger,
+	answers *answers.Service,
+	checklists *checklists.Service,
+	reports *reports.Service,
+	reviewing *reviewing.Service,
+	cataloguing *cataloguing.Service,
+) *Service {
 	return &Service{l, answers, checklists, reports, reviewing, cataloguing}
 }

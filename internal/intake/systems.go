@@ -22,7 +22,13 @@ type Installed struct {
 
 // ImportSystem puts a system into the catalogue: its distribution, release and
 // edition, as far as they are not there.
-func (s *Service) ImportSystem(ctx context.Context, who *access.Actor, x Installed, trial bool, w Watch) (Imported, error) {
+func (s *Service) ImportSystem(
+	ctx context.Context,
+	who *access.Actor,
+	x Installed,
+	trial bool,
+	w Watch,
+) (Imported, error) {
 	if err := who.Permit(cataloguing.EditCatalogue); err != nil {
 		return Imported{}, err
 	}

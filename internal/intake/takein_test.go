@@ -260,7 +260,13 @@ func TestReadingsRoundTrip(t *testing.T) {
 			t.Fatal(err)
 		}
 		var h heard
-		done, err := s.Intake.ImportReadings(t.Context(), marit, drafts(t, imports.Own(form), b.String()), true, h.watch())
+		done, err := s.Intake.ImportReadings(
+			t.Context(),
+			marit,
+			drafts(t, imports.Own(form), b.String()),
+			true,
+			h.watch(),
+		)
 		if err != nil || done.Same != len(all) {
 			t.Errorf("%s: %+v, %v", form, done, err)
 			for _, o := range h.rows {

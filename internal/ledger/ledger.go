@@ -84,7 +84,11 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	defer cancel()
 	st, err := l.Board.After(ctx, after)
 	if err != nil {
-		return nil, problem.New(problem.Unavailable, "change %d has not arrived here; the database may be out of reach", after)
+		return nil, problem.New(
+			problem.Unavailable,
+			"change %d has not arrived here; the database may be out of reach",
+			after,
+		)
 	}
 	return st, nil
 }

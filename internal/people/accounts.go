@@ -30,9 +30,15 @@ var realTime = time.Now
 
 // SignIn checks name and password and opens a session. from is where the attempt
 // comes from; too many attempts for a name or from a place are refused.
-func (s *Service) SignIn(ctx context.Context, name, password, from string) (secret string, who access.Actor, err error) {
+func (s *Service) SignIn(
+	ctx context.Context,
+	name, password, from string,
+) (secret string, who access.Actor, err error) {
 	if !s.attempts.Allow("name "+name) || !s.attempts.Allow("from "+from) {
-		return "", access.Actor{}, problem.New(problem.TooMany, "too many attempts to sign in; wait a minute and try again")
+		return "", access.Actor{}, problem.New(
+			problem.TooMany,
+			"too many attempts to sign in; wait a minute and try again",
+		)
 	}
 	p, err := s.ledger.Store.Person(ctx, name)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -84,7 +90,14 @@ func (s *Service) whose(p store.Person, err error) (access.Actor, error) {
 }
 
 func actor(p store.Person) access.Actor {
-	return access.Actor{ID: p.ID, Name: p.Name, Title: p.Title, Roles: p.Roles, Grades: p.Grades, Disclosure: p.Disclosure}
+	return access.Actor{
+		ID:         p.ID,
+		Name:       p.Name,
+		Title:      p.Title,
+		Roles:      p.Roles,
+		Grades:     p.Grades,
+		Disclosure: p.Disclosure,
+	}
 }
 
 // ActorNamed is somebody of the team, for a program on this machine that acts in

@@ -118,7 +118,11 @@ func (s *Service) NewReport(
 // standardParts is what a new report begins with; authors move and drop parts.
 func standardParts() []reporting.Part {
 	var parts []reporting.Part
-	for _, k := range []string{reporting.Summary, reporting.Ranking, reporting.Sureness, reporting.Sections, reporting.Measures, reporting.HeadToHead, reporting.Findings, reporting.Releases, reporting.Verdicts, reporting.Advice, reporting.Contenders, reporting.Method, reporting.Rigs, reporting.Caveats} {
+	for _, k := range []string{
+		reporting.Summary, reporting.Ranking, reporting.Sureness, reporting.Sections, reporting.Measures,
+		reporting.HeadToHead, reporting.Findings, reporting.Releases, reporting.Verdicts, reporting.Advice,
+		reporting.Contenders, reporting.Method, reporting.Rigs, reporting.Caveats,
+	} {
 		parts = append(parts, reporting.Part{ID: k, Kind: k})
 	}
 	return parts
@@ -131,13 +135,22 @@ func (s *Service) ReportDraft(ctx context.Context, who *access.Actor, key string
 	}
 	r, err := s.Report(ctx, who, key)
 	if err == nil && r.Draft == nil {
-		err = problem.New(problem.NotFound, "nothing of the report %q is in the making; begin a correction to change it", key)
+		err = problem.New(
+			problem.NotFound,
+			"nothing of the report %q is in the making; begin a correction to change it",
+			key,
+		)
 	}
 	return r, err
 }
 
 // draftAt gives a report's draft that a change names the revision of.
-func (s *Service) draftAt(ctx context.Context, who *access.Actor, key string, v ledger.Version) (Report, store.Ref, error) {
+func (s *Service) draftAt(
+	ctx context.Context,
+	who *access.Actor,
+	key string,
+	v ledger.Version,
+) (Report, store.Ref, error) {
 	r, err := s.ReportDraft(ctx, who, key)
 	if err != nil {
 		return r, store.Ref{}, err
@@ -149,7 +162,13 @@ func (s *Service) draftAt(ctx context.Context, who *access.Actor, key string, v 
 // EditReport puts what authors wrote in the place of the draft that it is based on. A
 // reference that cannot be filled in yet is no reason to lose what was typed; it is
 // told by CheckReport and refused when publishing.
-func (s *Service) EditReport(ctx context.Context, who *access.Actor, key string, v ledger.Version, d Drafted) (int64, error) {
+func (s *Service) EditReport(
+	ctx context.Context,
+	who *access.Actor,
+	key string,
+	v ledger.Version,
+	d Drafted,
+) (int64, error) {
 	if err := who.Permit(WriteReports); err != nil {
 		return 0, err
 	}

@@ -86,7 +86,12 @@ func (s *Service) madeDraft(ctx context.Context, who *access.Actor, key string) 
 }
 
 // QuickReport gives the page of a comparison that nobody has written anything about.
-func (s *Service) QuickReport(ctx context.Context, q answers.Query, editions []string, baseline string) ([]byte, error) {
+func (s *Service) QuickReport(
+	ctx context.Context,
+	q answers.Query,
+	editions []string,
+	baseline string,
+) ([]byte, error) {
 	spec := reporting.Spec{
 		Title:      fmt.Sprintf("%d editions compared", len(editions)),
 		Checklist:  q.Checklist,
@@ -98,7 +103,13 @@ func (s *Service) QuickReport(ctx context.Context, q answers.Query, editions []s
 		At:         q.At,
 	}
 	if len(editions) < answers.LeastCompared || len(editions) > answers.MostCompared {
-		return nil, problem.Field("edition", "name %d to %d editions, not %d", answers.LeastCompared, answers.MostCompared, len(editions))
+		return nil, problem.Field(
+			"edition",
+			"name %d to %d editions, not %d",
+			answers.LeastCompared,
+			answers.MostCompared,
+			len(editions),
+		)
 	}
 	for _, k := range []string{reporting.Ranking, reporting.Measures, reporting.Method, reporting.Caveats} {
 		spec.Parts = append(spec.Parts, reporting.Part{ID: k, Kind: k})
@@ -195,7 +206,10 @@ func asked(
 	for i, a := range q.Audiences {
 		if _, ok := list.Audience(a); !ok {
 			book.In("audiences", func() {
-				book.In(i, func() { book.Add("%s has no audience %.70q; it has %s", list.Name(), a, answers.Audiences(list)) })
+				book.In(
+					i,
+					func() { book.Add("%s has no audience %.70q; it has %s", list.Name(), a, answers.Audiences(list)) },
+				)
 			})
 		}
 	}
@@ -339,7 +353,11 @@ func (s *Service) given(
 	}
 	p, err := s.team.Resolved(ctx, state, spec.Plan)
 	if problem.IsKind(err, problem.NotFound) {
-		return g, problem.New(problem.NotFound, "there is no comparison plan %s; choose another for the report, or none", spec.Plan)
+		return g, problem.New(
+			problem.NotFound,
+			"there is no comparison plan %s; choose another for the report, or none",
+			spec.Plan,
+		)
 	}
 	if err != nil {
 		return g, err

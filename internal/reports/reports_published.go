@@ -76,7 +76,11 @@ func (s *Service) Publish(
 	}
 	change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.Publish(r.ID, &next, files); err != nil {
-			return ledger.Exists(err, "somebody else published revision %d this moment; look at it first", next.Revision)
+			return ledger.Exists(
+				err,
+				"somebody else published revision %d this moment; look at it first",
+				next.Revision,
+			)
 		}
 		if err := tx.DropReportDraft(ref); err != nil {
 			return err

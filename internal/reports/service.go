@@ -18,6 +18,12 @@ type Service struct {
 }
 
 // New makes the service on the records and the parts that it asks.
-func New(l *ledger.Ledger, people *people.Service, answers *answers.Service, reviewing *reviewing.Service, team *team.Service) *Service {
+func New(
+	l *ledger.Ledger,
+	people *people.Service,
+	answers *answers.Service,
+	reviewing *reviewing.Service,
+	team *team.Service,
+) *Service {
 	return &Service{l, people, answers, reviewing, team}
 }

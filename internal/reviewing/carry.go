@@ -70,7 +70,12 @@ func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver)
 		return nil, 0, err
 	}
 	if newer.State != checklist.InForce {
-		return nil, 0, problem.New(problem.Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State)
+		return nil, 0, problem.New(
+			problem.Conflict,
+			"%s is %s; reviews are carried over to a version in force",
+			o.To,
+			newer.State,
+		)
 	}
 	all, err := s.ledger.Store.Reviews(ctx)
 	if err != nil {
@@ -193,7 +198,11 @@ func (c *carrier) allLeft() ([]*store.Review, error) {
 		on[r.Edition] = version
 	}
 	if len(chosen) == 0 {
-		return nil, problem.New(problem.Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name())
+		return nil, problem.New(
+			problem.Conflict,
+			"no review on an older version is left to be carried over to %s",
+			c.newer.Name(),
+		)
 	}
 	return chosen, nil
 }
@@ -440,7 +449,12 @@ func (c *carrier) carry(
 		return "", err
 	}
 	if already {
-		return "", problem.New(problem.Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name())
+		return "", problem.New(
+			problem.Conflict,
+			"%s is being carried over to %s by somebody else",
+			r.Edition,
+			c.newer.Name(),
+		)
 	}
 	people, err := people.IDs(tx)
 	if err != nil {

@@ -33,7 +33,11 @@ func TestCarriedOverOnce(t *testing.T) {
 		}
 	}
 	n := servicetest.AtOnce(t, 6, func(int) error {
-		_, _, err := s.Reviewing.CarryOver(t.Context(), ines, reviewing.CarryOver{Reviews: []string{id}, To: "workshop@3"})
+		_, _, err := s.Reviewing.CarryOver(
+			t.Context(),
+			ines,
+			reviewing.CarryOver{Reviews: []string{id}, To: "workshop@3"},
+		)
 		return err
 	}, problem.Conflict, problem.Invalid)
 	if n != 1 {

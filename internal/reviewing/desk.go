@@ -14,7 +14,12 @@ import (
 
 // Desk computes a review's score so far, with all its readings, as if it were
 // accepted now. Only the team may see it.
-func (s *Service) Desk(ctx context.Context, who *access.Actor, id string, after int64) (*answers.Result, string, error) {
+func (s *Service) Desk(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	after int64,
+) (*answers.Result, string, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, "", err
 	}
@@ -46,7 +51,12 @@ func (s *Service) Desk(ctx context.Context, who *access.Actor, id string, after 
 }
 
 // Doubts is what there is to look into in one review as it stands on the desk.
-func (s *Service) Doubts(ctx context.Context, who *access.Actor, id string, after int64) (quality.Quality, *answers.Result, error) {
+func (s *Service) Doubts(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	after int64,
+) (quality.Quality, *answers.Result, error) {
 	r, edition, err := s.Desk(ctx, who, id, after)
 	if err != nil {
 		return quality.Quality{}, nil, err

@@ -101,7 +101,12 @@ func (k *keeper) put(tx *store.Tx, v ledger.Version, e *reading.Entry) error {
 }
 
 // DropEntry takes an entry out of a review's record. Its revisions are kept.
-func (s *Service) DropEntry(ctx context.Context, who *access.Actor, review, id string, v ledger.Version) (int64, error) {
+func (s *Service) DropEntry(
+	ctx context.Context,
+	who *access.Actor,
+	review, id string,
+	v ledger.Version,
+) (int64, error) {
 	if err := who.Permit(KeepRecord); err != nil {
 		return 0, err
 	}
@@ -129,7 +134,11 @@ func (s *Service) DropEntry(ctx context.Context, who *access.Actor, review, id s
 				return err
 			}
 			if slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.System == id }) {
-				return problem.New(problem.Conflict, "readings were made in the state %s; correct it instead of dropping it", id)
+				return problem.New(
+					problem.Conflict,
+					"readings were made in the state %s; correct it instead of dropping it",
+					id,
+				)
 			}
 		}
 		if err := tx.AddEntry(review, old.Revision+1, &old.Entry, true, false); err != nil {

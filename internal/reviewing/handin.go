@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"dappertally/core/fault"
 	"dappertally/core/reading"
@@ -29,7 +30,12 @@ type StateIn struct {
 // RecordBatch records states and readings in a review in one transaction: all of them
 // or none. It makes the checks of PutEntry and Record, and names every fault of every
 // part. A trial makes the same checks, those of the transaction included.
-func (s *Service) RecordBatch(ctx context.Context, who *access.Actor, review string, b Batch) ([]Recorded, int64, error) {
+func (s *Service) RecordBatch(
+	ctx context.Context,
+	who *access.Actor,
+	review string,
+	b Batch,
+) ([]Recorded, int64, error) {
 	if err := who.Permit(Record); err != nil {
 		return nil, 0, err
 	}
@@ -99,7 +105,8 @@ func collect(err error, pointer string, faults *fault.List) error {
 	switch {
 	case err == nil:
 		return nil
-	case !errors.As(err, &e) || (e.Kind != problem.Invalid && e.Kind != problem.Conflict && e.Kind != problem.NotFound && e.Kind != problem.Forbidden):
+	case !errors.As(err, &e) || !slices.Contains(
+		[]problem.Kind{problem.Invalid, problem.Conflict, problem.NotFound, problem.Forbidden}, e.Kind):
 		return err
 	case len(e.Faults) == 0:
 		*faults = append(*faults, fault.Fault{Pointer: pointer, Detail: e.Message})

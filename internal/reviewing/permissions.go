@@ -11,7 +11,12 @@ import (
 var (
 	PlanReview = access.NewAction("plan-reviews", "plan a review", access.Reviewer, access.Lead)
 	Record     = access.NewAction("record-readings", "record readings", access.Reviewer)
-	KeepRecord = access.NewAction("write-entries", "write findings, states, journal and the rest of a review's record", access.Reviewer, access.Lead)
+	KeepRecord = access.NewAction(
+		"write-entries",
+		"write findings, states, journal and the rest of a review's record",
+		access.Reviewer,
+		access.Lead,
+	)
 	EditOthers = access.NewAction("edit-others-entries", "change what others wrote in a review", access.Lead)
 	Upload     = access.NewAction("upload-evidence", "upload evidence", access.Reviewer, access.Lead)
 	HandIn     = access.NewAction("hand-in-reviews", "hand in a review", access.Reviewer, access.Lead)

@@ -187,7 +187,13 @@ var moves = map[move]struct {
 }
 
 // MoveReview takes a review to another state.
-func (s *Service) MoveReview(ctx context.Context, who *access.Actor, id string, v ledger.Version, to, reason string) (int64, error) {
+func (s *Service) MoveReview(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	to, reason string,
+) (int64, error) {
 	r, err := s.Review(ctx, who, id)
 	if err != nil {
 		return 0, err
@@ -246,7 +252,13 @@ func dueDay(due string, book *fault.Book) {
 }
 
 // Assign gives a review to a reviewer, with a date; either may be empty.
-func (s *Service) Assign(ctx context.Context, who *access.Actor, id string, v ledger.Version, person, due string) (int64, error) {
+func (s *Service) Assign(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	person, due string,
+) (int64, error) {
 	if err := who.Permit(PlanReview); err != nil {
 		return 0, err
 	}

@@ -18,6 +18,12 @@ type Service struct {
 }
 
 // New makes the service on the records and the parts that it asks.
-func New(l *ledger.Ledger, policy *policy.Service, people *people.Service, checklists *checklists.Service, answers *answers.Service) *Service {
+func New(
+	l *ledger.Ledger,
+	policy *policy.Service,
+	people *people.Service,
+	checklists *checklists.Service,
+	answers *answers.Service,
+) *Service {
 	return &Service{l, policy, people, checklists, answers}
 }

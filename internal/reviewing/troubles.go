@@ -62,7 +62,12 @@ func (s *Service) AddTrouble(ctx context.Context, who *access.Actor, t *reading.
 }
 
 // EditTrouble corrects a trouble.
-func (s *Service) EditTrouble(ctx context.Context, who *access.Actor, v ledger.Version, t *reading.Trouble) (int64, error) {
+func (s *Service) EditTrouble(
+	ctx context.Context,
+	who *access.Actor,
+	v ledger.Version,
+	t *reading.Trouble,
+) (int64, error) {
 	if err := s.soundTrouble(who, t); err != nil {
 		return 0, err
 	}

@@ -146,7 +146,10 @@ func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 		return err
 	}
 	if pinned {
-		return problem.New(problem.Conflict, "the review was accepted with this reading, so that it stays; replace it instead")
+		return problem.New(
+			problem.Conflict,
+			"the review was accepted with this reading, so that it stays; replace it instead",
+		)
 	}
 	by, err := tx.ReplacedBy(u.review.ID, x.ID)
 	if err == nil {
@@ -175,7 +178,11 @@ func (u *undoing) entry(tx *store.Tx, id string) error {
 	case old.Person != u.who.Name:
 		return problem.New(problem.Forbidden, "this %s was written by %s; only they can take it back", part, old.Person)
 	case old.Pinned:
-		return problem.New(problem.Conflict, "the review was accepted with this %s, so that it stays; correct it instead", part)
+		return problem.New(
+			problem.Conflict,
+			"the review was accepted with this %s, so that it stays; correct it instead",
+			part,
+		)
 	}
 	if err := u.late("the "+part, old.Written); err != nil {
 		return err

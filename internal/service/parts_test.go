@@ -24,8 +24,10 @@ var everybodys = []string{"write", "store", "snapshot"}
 
 // lent is what one part may do with the records of another, and why.
 var lent = map[string]map[string]string{
-	"reviewing": {"MeetRequests": "what was wished for is met in the transaction that accepts the review, and the queue stands on reviews"},
-	"answers":   {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
+	"reviewing": {
+		"MeetRequests": "what was wished for is met by the transaction that accepts the review",
+	},
+	"answers": {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
 }
 
 // wholes are the packages that carry records of every sort in and out, or run the database.
@@ -35,7 +37,8 @@ var wholes = []string{"intake", "board", "ops", "dbtest"}
 // name: whatever else it needs, it asks the part that owns it.
 func TestPartsKeepToTheirRecords(t *testing.T) {
 	loaded, err := packages.Load(&packages.Config{
-		Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps,
+		Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo |
+			packages.NeedImports | packages.NeedDeps,
 	}, "dappertally/internal/...")
 	if err != nil {
 		t.Fatal(err)
@@ -62,7 +65,14 @@ func TestPartsKeepToTheirRecords(t *testing.T) {
 				owner := ownFiles(file)
 				used[part+" "+fn.Name()] = true
 				if owner != part && !slices.Contains(everybodys, owner) && lent[part][fn.Name()] == "" {
-					t.Errorf("%s: %s uses %s of %s, which is %s's", p.Fset.Position(id.Pos()), part, fn.Name(), file, owner)
+					t.Errorf(
+						"%s: %s uses %s of %s, which is %s's",
+						p.Fset.Position(id.Pos()),
+						part,
+						fn.Name(),
+						file,
+						owner,
+					)
 				}
 				return true
 			})

@@ -19,6 +19,9 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 		}
 		return words[0], nil
 	}
+	if len(words) == 0 {
+		return reading.Answer{}, fmt.Errorf("%s lacks an answer", c.Key)
+	}
 	//exhaustive:enforce
 	switch c.Kind {
 	case checklist.Grade:

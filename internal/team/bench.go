@@ -69,7 +69,12 @@ func (s *Service) OpenBench(
 }
 
 // Bench gives a bench session with its plan and placings.
-func (s *Service) Bench(ctx context.Context, who *access.Actor, id string, after int64) (BenchView, *ledger.Records, error) {
+func (s *Service) Bench(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	after int64,
+) (BenchView, *ledger.Records, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return BenchView{}, nil, err
 	}
@@ -267,7 +272,13 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 }
 
 // CloseBench ends a session, or opens it again.
-func (s *Service) CloseBench(ctx context.Context, who *access.Actor, id string, v ledger.Version, closed bool) (int64, error) {
+func (s *Service) CloseBench(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	v ledger.Version,
+	closed bool,
+) (int64, error) {
 	if err := who.Permit(reviewing.Record); err != nil {
 		return 0, err
 	}

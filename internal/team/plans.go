@@ -51,7 +51,12 @@ func (s *Service) Plans(ctx context.Context, who *access.Actor) ([]ComparisonPla
 }
 
 // Plan gives a plan with its warnings, what has been done, and its sessions.
-func (s *Service) Plan(ctx context.Context, who *access.Actor, id string, after int64) (PlanView, *ledger.Records, error) {
+func (s *Service) Plan(
+	ctx context.Context,
+	who *access.Actor,
+	id string,
+	after int64,
+) (PlanView, *ledger.Records, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return PlanView{}, nil, err
 	}
@@ -167,7 +172,11 @@ func recordsIn(all []store.Review, edition, list string) *store.Review {
 }
 
 // AddPlan adds a comparison plan on the checklist that it names, or the one shown.
-func (s *Service) AddPlan(ctx context.Context, who *access.Actor, p planning.Plan) (id string, change int64, err error) {
+func (s *Service) AddPlan(
+	ctx context.Context,
+	who *access.Actor,
+	p planning.Plan,
+) (id string, change int64, err error) {
 	if _, err := s.soundPlan(ctx, who, &p); err != nil {
 		return "", 0, err
 	}

@@ -47,7 +47,11 @@ type Why struct {
 // Queue lists what is due, in the lead's order; what the lead put nowhere follows:
 // overdue first, then by voices, then alphabetically. version is what a change of
 // the order is based on.
-func (s *Service) Queue(ctx context.Context, who *access.Actor, after int64) (items []QueueItem, version int, err error) {
+func (s *Service) Queue(
+	ctx context.Context,
+	who *access.Actor,
+	after int64,
+) (items []QueueItem, version int, err error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, 0, err
 	}
@@ -256,7 +260,11 @@ func subject(state *ledger.Records, text string) (string, error) {
 }
 
 // Ask adds a wish for a review. The same wish again adds a voice; a person has one.
-func (s *Service) Ask(ctx context.Context, who *access.Actor, text, reason string) (id string, change int64, err error) {
+func (s *Service) Ask(
+	ctx context.Context,
+	who *access.Actor,
+	text, reason string,
+) (id string, change int64, err error) {
 	if err := who.Permit(AskForReview); err != nil {
 		return "", 0, err
 	}
