@@ -4,6 +4,7 @@ package answers
 import (
 	"context"
 	"slices"
+	"time"
 
 	"dappertally/core/checklist"
 	"dappertally/core/quality"
@@ -62,7 +63,15 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	return q.Result(state)
+	began := time.Now()
+	r, err := q.Result(state)
+	if err != nil {
+		return nil, err
+	}
+	s.ledger.Log.DebugContext(ctx, "ranked", "checklist", r.List.Name(), "audience", r.Audience.Key,
+		"ranked", len(r.Ranking.Ranking), "provisional", len(r.Ranking.Provisional), "barred", len(r.Ranking.Barred),
+		"change", state.Number, "took", time.Since(began))
+	return r, nil
 }
 
 // Result is the ranking that the query asks for, of a state.

@@ -35,6 +35,7 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := ledger.NewID()
 		c.Set(keyRequest, id)
+		c.Request = c.Request.WithContext(ledger.WithRequest(c.Request.Context(), id))
 		start := time.Now()
 		c.Next()
 		level := slog.LevelInfo
@@ -44,9 +45,7 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 		log.Log(
 			c,
 			level,
-			"request",
-			"id",
-			id,
+			"answered",
 			"method",
 			c.Request.Method,
 			"path",
@@ -66,7 +65,7 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 // recovery answers a panic as an internal error and tells where it was.
 func recovery(log *slog.Logger) gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
-		log.Error("panic", "request", requestID(c), "panic", panicked, "stack", string(debug.Stack()))
+		log.ErrorContext(c, "panic", "panic", panicked, "stack", string(debug.Stack()))
 		fail(
 			c,
 			http.StatusInternalServerError,

@@ -82,13 +82,27 @@ func (l *Ledger) Follows() bool { return l.Board.Err() == nil && l.Board.Now() !
 func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
+	began := time.Now()
 	st, err := l.Board.After(ctx, after)
 	if err != nil {
+		l.Log.DebugContext(
+			ctx,
+			"a change has not arrived",
+			"change",
+			after,
+			"seen",
+			l.Seen(),
+			"waited",
+			time.Since(began),
+		)
 		return nil, problem.New(
 			problem.Unavailable,
 			"change %d has not arrived here; the database may be out of reach",
 			after,
 		)
+	}
+	if after > 0 {
+		l.Log.DebugContext(ctx, "read after a change", "change", after, "seen", st.Number, "waited", time.Since(began))
 	}
 	return st, nil
 }
@@ -105,10 +119,13 @@ func (l *Ledger) Latest(ctx context.Context) (*board.State, error) {
 
 // Write runs do in a transaction by the actor and makes it visible here.
 func (l *Ledger) Write(ctx context.Context, who *access.Actor, do func(*store.Tx) error) (int64, error) {
+	began := time.Now()
 	n, err := l.Store.Write(ctx, who.ID, l.Now(), do)
 	if err != nil {
+		l.Log.DebugContext(ctx, "not written", "why", err, "took", time.Since(began))
 		return 0, Failed(err, "writing")
 	}
+	l.Log.DebugContext(ctx, "written", "change", n, "took", time.Since(began))
 	l.Board.Wake()
 	return n, nil
 }

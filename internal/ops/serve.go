@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/api"
+	"dappertally/internal/ledger"
 	"dappertally/internal/service"
 	"dappertally/internal/store"
 	"dappertally/web"
@@ -52,7 +53,7 @@ func serveCommand() *cobra.Command {
 }
 
 func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
-	log := slog.New(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level}))
+	log := slog.New(ledger.Traced(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level})))
 	slog.SetDefault(log)
 	return log
 }

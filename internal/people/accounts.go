@@ -45,6 +45,7 @@ func (s *Service) SignIn(
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
 	if fits := passwordFits(password, p.Password); !fits || p.Password == "" {
+		s.ledger.Log.DebugContext(ctx, "not signed in", "known", err == nil, "from", from)
 		return "", access.Actor{}, problem.New(problem.NotSignedIn, "name or password is wrong")
 	}
 	secret = rand.Text() + rand.Text()
@@ -52,7 +53,7 @@ func (s *Service) SignIn(
 	if err := s.ledger.Store.AddSession(ctx, secret, p.ID, now, now.Add(SessionLasts)); err != nil {
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
-	s.ledger.Log.Info("signed in", "person", p.Name, "from", from)
+	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from)
 	return secret, actor(p), nil
 }
 
