@@ -8,6 +8,7 @@ require (
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
 	github.com/cyphar/filepath-securejoin v0.7.0
+	github.com/evanw/esbuild v0.28.2
 	github.com/getkin/kin-openapi v0.152.0
 	github.com/gin-contrib/gzip v1.2.5
 	github.com/gin-gonic/gin v1.12.0
