@@ -1,4 +1,4 @@
-package checklists
+package checklists_test
 
 import (
 	"strings"
@@ -6,13 +6,8 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/internal/access"
-)
-
-var (
-	stranger = &access.Actor{}
-	ines     = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}
-	marit    = &access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}
-	perrin   = &access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}
+	"dappertally/internal/checklists"
+	"dappertally/internal/servicetest"
 )
 
 func TestMayProposal(t *testing.T) {
@@ -21,17 +16,17 @@ func TestMayProposal(t *testing.T) {
 		person, state string
 		want          string
 	}{
-		{ines, "ines", ProposalOpen, "edit withdraw comment"},
-		{ines, "tomas", ProposalOpen, "comment"},
-		{marit, "ines", ProposalOpen, "accept decline comment"},
-		{marit, "marit", ProposalOpen, "edit withdraw accept decline comment"},
-		{marit, "ines", ProposalDeclined, "comment"},
-		{perrin, "ines", ProposalOpen, ""},
-		{stranger, "", ProposalOpen, ""},
+		{servicetest.Reviewer, "ines", checklists.ProposalOpen, "edit withdraw comment"},
+		{servicetest.Reviewer, "tomas", checklists.ProposalOpen, "comment"},
+		{servicetest.Lead, "ines", checklists.ProposalOpen, "accept decline comment"},
+		{servicetest.Lead, "marit", checklists.ProposalOpen, "edit withdraw accept decline comment"},
+		{servicetest.Lead, "ines", checklists.ProposalDeclined, "comment"},
+		{servicetest.Administrator, "ines", checklists.ProposalOpen, ""},
+		{servicetest.Stranger, "", checklists.ProposalOpen, ""},
 	} {
-		p := &Proposal{}
+		p := &checklists.Proposal{}
 		p.Person, p.State = c.person, c.state
-		if got := strings.Join(MayProposal(c.who, p), " "); got != c.want {
+		if got := strings.Join(checklists.MayProposal(c.who, p), " "); got != c.want {
 			t.Errorf("%q with a proposal of %q, %s: may %q, want %q", c.who.Name, c.person, c.state, got, c.want)
 		}
 	}
@@ -43,14 +38,14 @@ func TestMayChecklist(t *testing.T) {
 		state checklist.State
 		want  string
 	}{
-		{marit, checklist.Draft, "edit put-in-force remove"},
-		{marit, checklist.InForce, "retire show revise-audiences propose"},
-		{marit, checklist.Retired, "show revise-audiences"},
-		{ines, checklist.InForce, "propose"},
-		{ines, checklist.Draft, ""},
-		{stranger, checklist.InForce, ""},
+		{servicetest.Lead, checklist.Draft, "edit put-in-force remove"},
+		{servicetest.Lead, checklist.InForce, "retire show revise-audiences propose"},
+		{servicetest.Lead, checklist.Retired, "show revise-audiences"},
+		{servicetest.Reviewer, checklist.InForce, "propose"},
+		{servicetest.Reviewer, checklist.Draft, ""},
+		{servicetest.Stranger, checklist.InForce, ""},
 	} {
-		if got := strings.Join(MayChecklist(c.who, &checklist.Checklist{State: c.state}), " "); got != c.want {
+		if got := strings.Join(checklists.MayChecklist(c.who, &checklist.Checklist{State: c.state}), " "); got != c.want {
 			t.Errorf("%q with a version that is %s may %q, want %q", c.who.Name, c.state, got, c.want)
 		}
 	}

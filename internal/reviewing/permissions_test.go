@@ -1,4 +1,4 @@
-package reviewing
+package reviewing_test
 
 import (
 	"strings"
@@ -6,13 +6,8 @@ import (
 
 	"dappertally/core/reading"
 	"dappertally/internal/access"
-)
-
-var (
-	stranger = &access.Actor{}
-	ines     = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}
-	marit    = &access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}
-	perrin   = &access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}
+	"dappertally/internal/reviewing"
+	"dappertally/internal/servicetest"
 )
 
 // TestMayReview is the whole table of what may be done with a review in each state.
@@ -28,13 +23,13 @@ func TestMayReview(t *testing.T) {
 		{reading.Accepted, "record write-entries assign revisit", "write-entries edit-others-entries assign revisit reopen withdraw", "", ""},
 		{reading.Withdrawn, "revisit", "revisit", "", ""},
 	} {
-		r := &Review{}
+		r := &reviewing.Review{}
 		r.State = c.state
 		for _, x := range []struct {
 			who  *access.Actor
 			want string
-		}{{stranger, c.reader}, {ines, c.reviewer}, {marit, c.lead}, {perrin, c.manager}} {
-			if got := strings.Join(MayReview(x.who, r), " "); got != x.want {
+		}{{servicetest.Stranger, c.reader}, {servicetest.Reviewer, c.reviewer}, {servicetest.Lead, c.lead}, {servicetest.Administrator, c.manager}} {
+			if got := strings.Join(reviewing.MayReview(x.who, r), " "); got != x.want {
 				t.Errorf("%s with a review that is %s may %q, want %q", x.who.Name, c.state, got, x.want)
 			}
 		}

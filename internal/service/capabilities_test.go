@@ -16,14 +16,8 @@ import (
 	"dappertally/internal/reports"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/service"
+	"dappertally/internal/servicetest"
 	"dappertally/internal/team"
-)
-
-var (
-	stranger = &access.Actor{}
-	ines     = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}
-	marit    = &access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}
-	perrin   = &access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}
 )
 
 // TestPermissions is the whole table of role and action.
@@ -90,11 +84,11 @@ func TestRolesAreASet(t *testing.T) {
 
 // TestCapabilities gives each role its own, and a token no more than it carries.
 func TestCapabilities(t *testing.T) {
-	if len(service.Capabilities(stranger)) != 0 {
+	if len(service.Capabilities(servicetest.Stranger)) != 0 {
 		t.Error("a reader without an account may something")
 	}
 	for _, a := range service.Permissions {
-		for _, who := range []*access.Actor{ines, marit, perrin} {
+		for _, who := range []*access.Actor{servicetest.Reviewer, servicetest.Lead, servicetest.Administrator} {
 			listed := slices.ContainsFunc(
 				service.Capabilities(who),
 				func(x access.Action) bool { return x.Key == a.Key },
@@ -105,7 +99,7 @@ func TestCapabilities(t *testing.T) {
 		}
 	}
 	account := &people.Account{Name: "ines", Roles: []string{access.Reviewer}}
-	if !reflect.DeepEqual(service.CapabilitiesOf(account), service.Capabilities(ines)) {
-		t.Errorf("the account may %v, the person %v", service.CapabilitiesOf(account), service.Capabilities(ines))
+	if !reflect.DeepEqual(service.CapabilitiesOf(account), service.Capabilities(servicetest.Reviewer)) {
+		t.Errorf("the account may %v, the person %v", service.CapabilitiesOf(account), service.Capabilities(servicetest.Reviewer))
 	}
 }

@@ -83,3 +83,11 @@ func AtOnce(t *testing.T, times int, do func(i int) error, kinds ...problem.Kind
 	}
 	return succeeded
 }
+
+// Who may ask: a reader without an account, and one of each role.
+var (
+	Stranger      = &access.Actor{}
+	Reviewer      = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}
+	Lead          = &access.Actor{ID: "2", Name: "marit", Roles: []access.Role{access.Lead}}
+	Administrator = &access.Actor{ID: "3", Name: "perrin", Roles: []access.Role{access.Administrator}}
+)

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, takeWhole, type Schemas } from "./api";
-import type { Checklist, Criterion } from "./checklist";
 
+type Checklist = Schemas["Checklist"];
+type Criterion = Schemas["Criterion"];
 export type Summary = Schemas["ChecklistSummary"];
 export type Audience = Schemas["ListedAudience"];
 
