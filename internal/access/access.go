@@ -85,7 +85,7 @@ func Can(act string, may bool) string {
 	return ""
 }
 
-// Allowed lists what somebody may do with a thing, each given by can.
+// Allowed lists what somebody may do with a thing, each given by Can.
 func Allowed(acts ...string) []string {
 	return slices.DeleteFunc(append([]string{}, acts...), func(act string) bool { return act == "" })
 }

@@ -14,6 +14,7 @@ type Attempts struct {
 	seen  map[string]*rate.Limiter
 }
 
+// NewAttempts bounds attempts by a limit of its own for each who tries; Every makes limits.
 func NewAttempts(limit func() *rate.Limiter) *Attempts {
 	return &Attempts{limit: limit, seen: map[string]*rate.Limiter{}}
 }

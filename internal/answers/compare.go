@@ -253,10 +253,3 @@ func statesOf(state *ledger.Records, r *reading.Review) []reading.System {
 	}
 	return states
 }
-
-func OrFirst(s string, others []string) string {
-	if s == "" && len(others) > 0 {
-		return others[0]
-	}
-	return s
-}

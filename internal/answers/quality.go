@@ -27,6 +27,7 @@ func (s *Service) Quality(ctx context.Context, who *access.Actor, q Query) (qual
 	return found, r, err
 }
 
+// QualityOf gathers what there is to look into among the readings of a result.
 func QualityOf(r *Result) quality.Quality {
 	in := r.State.Input(r.List)
 	return quality.Of(

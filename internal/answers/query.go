@@ -162,6 +162,7 @@ func (w *Weights) over(list *checklist.Checklist, a checklist.Audience) (checkli
 	return own, nil
 }
 
+// Audiences names a list's audiences, for a sentence.
 func Audiences(list *checklist.Checklist) string {
 	if len(list.Audiences) == 0 {
 		return "none"

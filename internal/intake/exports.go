@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -8,7 +9,6 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
-	"dappertally/internal/answers"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
@@ -71,7 +71,7 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 		return nil, problem.New(
 			problem.NotFound,
 			"there is no review of %s that you may see",
-			answers.OrFirst(w.Review, []string{w.Edition}),
+			cmp.Or(w.Review, w.Edition),
 		)
 	}
 	return out, nil

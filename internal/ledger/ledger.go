@@ -85,16 +85,8 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	began := time.Now()
 	st, err := l.Board.After(ctx, after)
 	if err != nil {
-		l.Log.DebugContext(
-			ctx,
-			"a change has not arrived",
-			"change",
-			after,
-			"seen",
-			l.Seen(),
-			"waited",
-			time.Since(began),
-		)
+		l.Log.DebugContext(ctx, "a change has not arrived",
+			"change", after, "seen", l.Seen(), "waited", time.Since(began))
 		return nil, problem.New(
 			problem.Unavailable,
 			"change %d has not arrived here; the database may be out of reach",
