@@ -73,10 +73,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	if err != nil {
 		refuse(
 			c,
-			&problem.Error{
-				Kind:    problem.Unavailable,
-				Message: "there is no room to take the archive in; tell the administrator",
-			},
+			problem.New(problem.Unavailable, "there is no room to take the archive in; tell the administrator"),
 		)
 		return
 	}
@@ -85,10 +82,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	if _, err := io.Copy(spool, http.MaxBytesReader(c.Writer, c.Request.Body, largestArchive)); err != nil {
 		refuse(
 			c,
-			&problem.Error{
-				Kind:    problem.Unavailable,
-				Message: "the archive broke off, or there is no room for it; nothing was kept",
-			},
+			problem.New(problem.Unavailable, "the archive broke off, or there is no room for it; nothing was kept"),
 		)
 		return
 	}

@@ -52,10 +52,7 @@ func (b *binding) header(name string, to any) {
 
 func (b *binding) note(name string, err error) {
 	if err != nil && b.err == nil {
-		b.err = &problem.Error{
-			Kind:    problem.Invalid,
-			Message: fmt.Sprintf("Invalid format for parameter %s: %s", name, err),
-		}
+		b.err = problem.New(problem.Invalid, "Invalid format for parameter %s: %s", name, err)
 	}
 }
 

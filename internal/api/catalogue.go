@@ -31,10 +31,7 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 	}
 	n, err := strconv.ParseInt(text, 10, 64)
 	if err != nil || n < 0 {
-		return 0, &problem.Error{
-			Kind:    problem.Invalid,
-			Message: "the header Dtally-After must be the number of a change",
-		}
+		return 0, problem.New(problem.Invalid, "the header Dtally-After must be the number of a change")
 	}
 	return n, nil
 }
@@ -43,7 +40,7 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 func found(ctx context.Context, what string, refs map[string]ledger.Ref, key string) error {
 	ref, ok := refs[key]
 	if !ok {
-		return &problem.Error{Kind: problem.NotFound, Message: "there is no " + what + " " + key}
+		return problem.New(problem.NotFound, "there is no %s %s", what, key)
 	}
 	request(ctx).Set(keyRevision, ref.Revision)
 	return nil
@@ -60,10 +57,13 @@ func sameKey(pointer, inPath, inBody string) error {
 	if inPath == inBody {
 		return nil
 	}
-	return &problem.Error{
-		Kind:    problem.Conflict,
-		Message: "the address names " + inPath + ", the body's " + pointer + " is " + inBody + "; what a thing is known by does not change",
-	}
+	return problem.New(
+		problem.Conflict,
+		"the address names %s, the body's %s is %s; what a thing is known by does not change",
+		inPath,
+		pointer,
+		inBody,
+	)
 }
 
 // sameEntry is sameKey for entries of the catalogue and rigs, which have older keys too.

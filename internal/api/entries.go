@@ -51,7 +51,7 @@ func entryView(r *reviewing.EntryRecord) contract.EntryView {
 func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.EntryView, error) {
 	_, head := r.Body.Part()
 	if head == nil {
-		return nil, &problem.Error{Kind: problem.Invalid, Message: "the entry is empty: set exactly one of its fields"}
+		return nil, problem.New(problem.Invalid, "the entry is empty: set exactly one of its fields")
 	}
 	if err := sameKey("id", r.Entry, head.ID); err != nil {
 		return nil, err
@@ -70,7 +70,7 @@ func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.E
 	}
 	i := slices.IndexFunc(rows, func(x reviewing.EntryRecord) bool { _, y := x.Part(); return y.ID == r.Entry })
 	if i < 0 {
-		return nil, &problem.Error{Kind: problem.NotFound, Message: "somebody dropped this entry in the meantime"}
+		return nil, problem.New(problem.NotFound, "somebody dropped this entry in the meantime")
 	}
 	request(ctx).Set(keyRevision, rows[i].Revision)
 	return new(entryView(&rows[i])), nil

@@ -34,10 +34,7 @@ func (h *handlers) events(c *gin.Context) {
 		streams.Add(-1)
 		refuse(
 			c,
-			&problem.Error{
-				Kind:    problem.TooMany,
-				Message: "too many pages follow the changes; this one looks for itself",
-			},
+			problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself"),
 		)
 		return
 	}

@@ -32,10 +32,7 @@ func (h *handlers) export(c *gin.Context) {
 	if !exports.Known(what) {
 		refuse(
 			c,
-			&problem.Error{
-				Kind:    problem.NotFound,
-				Message: "one of " + strings.Join(exports.Names, ", ") + " can be exported, not " + what,
-			},
+			problem.New(problem.NotFound, "one of %s can be exported, not %s", strings.Join(exports.Names, ", "), what),
 		)
 		return
 	}
@@ -70,10 +67,12 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	}
 	f, ok := tables.Find(form)
 	if !ok {
-		return nil, "", "", &problem.Error{
-			Kind:    problem.Invalid,
-			Message: "form must be one of " + strings.Join(formsOf(what), ", ") + ", not " + form,
-		}
+		return nil, "", "", problem.New(
+			problem.Invalid,
+			"form must be one of %s, not %s",
+			strings.Join(formsOf(what), ", "),
+			form,
+		)
 	}
 	table, err := h.table(c, what)
 	if err != nil {
@@ -165,10 +164,7 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 		return nil, "", "", err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return nil, "", "", &problem.Error{
-			Kind:    problem.Conflict,
-			Message: "there is nothing to draw: " + result.Nobody(),
-		}
+		return nil, "", "", problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
 	}
 	places := map[string]catalogue.Place{}
 	for _, e := range result.Table.Editions {

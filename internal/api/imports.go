@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -76,10 +75,11 @@ func (h *handlers) takeIn(c *gin.Context) {
 	case "system":
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
-		err = &problem.Error{
-			Kind:    problem.NotFound,
-			Message: "a catalogue, readings, a bundle or a system can be imported, not " + c.Param("what"),
-		}
+		err = problem.New(
+			problem.NotFound,
+			"a catalogue, readings, a bundle or a system can be imported, not %s",
+			c.Param("what"),
+		)
 	}
 	if err != nil && !out.begun {
 		refuse(c, err)
@@ -118,7 +118,7 @@ func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
 func importForm(r *http.Request) (importOptions, *multipart.Part, error) {
 	var o importOptions
 	bad := func(format string, args ...any) error {
-		return &problem.Error{Kind: problem.Invalid, Message: fmt.Sprintf(format, args...)}
+		return problem.New(problem.Invalid, format, args...)
 	}
 	form, err := r.MultipartReader()
 	if err != nil {
@@ -209,12 +209,9 @@ func (h *handlers) takeReadings(
 func unreadable(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return &problem.Error{
-			Kind:    problem.Invalid,
-			Message: fmt.Sprintf("the file is larger than %d MiB; cut it up", large.Limit>>20),
-		}
+		return problem.New(problem.Invalid, "the file is larger than %d MiB; cut it up", large.Limit>>20)
 	}
-	return &problem.Error{Kind: problem.Invalid, Message: "the file cannot be read: " + err.Error()}
+	return problem.New(problem.Invalid, "the file cannot be read: %s", err.Error())
 }
 
 func (h *handlers) importMapping(c *gin.Context, o *importOptions) (imports.Mapping, error) {

@@ -278,10 +278,7 @@ func (h *handlers) closed(c *gin.Context) {
 	default:
 		refuse(
 			c,
-			&problem.Error{
-				Kind:    problem.NotSignedIn,
-				Message: "this team shows its work to people with an account alone; sign in",
-			},
+			problem.New(problem.NotSignedIn, "this team shows its work to people with an account alone; sign in"),
 		)
 		c.Abort()
 	}

@@ -19,10 +19,10 @@ func page[T any](items []T, key func(T) string, limit int, cursor string) ([]T, 
 		last, err := base64.RawURLEncoding.DecodeString(cursor)
 		at := slices.IndexFunc(items, func(x T) bool { return key(x) == string(last) })
 		if err != nil || at < 0 {
-			return nil, "", &problem.Error{
-				Kind:    problem.Invalid,
-				Message: "the cursor belongs to no page of this list; begin again without it",
-			}
+			return nil, "", problem.New(
+				problem.Invalid,
+				"the cursor belongs to no page of this list; begin again without it",
+			)
 		}
 		items = items[at+1:]
 	}

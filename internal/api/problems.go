@@ -58,7 +58,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 			nil,
 		)
 	case !errors.As(err, &e):
-		e = &problem.Error{Kind: problem.Internal, Message: "something failed inside the service; the log says more"}
+		e = problem.New(problem.Internal, "something failed inside the service; the log says more")
 	}
 	s := sorts[e.Kind]
 	if s.status >= http.StatusInternalServerError {

@@ -191,7 +191,7 @@ func (h *handlers) feed(c *gin.Context) {
 	}
 	body, err := feeds.ToXML(&out)
 	if err != nil {
-		refuse(c, &problem.Error{Kind: problem.Internal, Message: "the feed could not be written: " + err.Error()})
+		refuse(c, problem.New(problem.Internal, "the feed could not be written: %s", err.Error()))
 		return
 	}
 	c.Data(http.StatusOK, "application/atom+xml; charset=utf-8", []byte(body))

@@ -24,7 +24,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 		return nil, err
 	}
 	if p.Section != "" && p.Criterion != "" {
-		return nil, &problem.Error{Kind: problem.Invalid, Message: "order by a section or by a criterion, not by both"}
+		return nil, problem.New(problem.Invalid, "order by a section or by a criterion, not by both")
 	}
 	q.By = ranking.By{Section: p.Section, Criterion: p.Criterion}
 	result, err := h.answers.Rank(ctx, q)
@@ -227,13 +227,10 @@ func (h *handlers) ShowScorecard(
 	}
 	key := result.State.Catalogue.Resolve(catalogue.EditionKey(r.Distribution, r.Release, r.Edition))
 	if _, ok := result.State.Edition(key); !ok {
-		return nil, &problem.Error{Kind: problem.NotFound, Message: "there is no edition " + key}
+		return nil, problem.New(problem.NotFound, "there is no edition %s", key)
 	}
 	if _, ok := result.Card(key); !ok {
-		return nil, &problem.Error{
-			Kind:    problem.NotFound,
-			Message: key + " has no accepted review on " + result.List.Name(),
-		}
+		return nil, problem.New(problem.NotFound, "%s has no accepted review on %s", key, result.List.Name())
 	}
 	return new(scorecardView(result, key)), nil
 }

@@ -102,10 +102,7 @@ func (k *known) add(r *http.Request) {
 
 func check(c *gin.Context, route *routers.Route, params map[string]string, options *openapi3filter.Options) error {
 	if route.Operation.RequestBody != nil && !isJSON(c.ContentType()) {
-		return &problem.Error{
-			Kind:    problem.Invalid,
-			Message: "the body must be application/json, not " + quoted(c.ContentType()),
-		}
+		return problem.New(problem.Invalid, "the body must be application/json, not %s", quoted(c.ContentType()))
 	}
 	input := &openapi3filter.RequestValidationInput{
 		Request:    c.Request,

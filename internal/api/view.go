@@ -60,7 +60,7 @@ func (h *handlers) view(c *gin.Context) (answers.Query, error) {
 }
 
 func refusedParameter(name, value, wants string) error {
-	return &problem.Error{Kind: problem.Invalid, Message: name + " " + strconv.Quote(value) + " is not " + wants}
+	return problem.New(problem.Invalid, "%s %s is not %s", name, strconv.Quote(value), wants)
 }
 
 func moment(v url.Values, name string) (*time.Time, error) {
