@@ -1,6 +1,10 @@
 package catalogue
 
-import "strings"
+import (
+	"strings"
+
+	"dappertally/core/checklist"
+)
 
 // ParseOSRelease reads the variables of an os-release file, as os-release(5) says:
 // lines of NAME=value, where the value may be quoted as in a shell. What is no such
@@ -88,9 +92,6 @@ func (n *Named) Entries() (Distribution, Release, Edition) {
 	return d, r, Edition{Key: variant, Line: variant, Desktop: n.Desktop, Architecture: architecture}
 }
 
-// longestKey is how many bytes a key may have.
-const longestKey = 64
-
 // slug is a key made of a name, as long as a key may be.
 func slug(name string) string {
 	key := strings.Map(func(r rune) rune {
@@ -101,5 +102,5 @@ func slug(name string) string {
 		return '-'
 	}, strings.ToLower(name))
 	key = strings.TrimLeft(key, "-._")
-	return strings.TrimRight(key[:min(len(key), longestKey)], "-._")
+	return strings.TrimRight(key[:min(len(key), checklist.LongestKey)], "-._")
 }

@@ -9,11 +9,14 @@ import (
 	"dappertally/core/fault"
 )
 
-var keyPattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]{0,63}$`)
+// LongestKey is how many bytes a key may have.
+const LongestKey = 64
+
+var keyPattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]*$`)
 
 // ValidKey reports whether s can be a key: lower-case letters, digits, point,
 // hyphen and underscore, at most 64, beginning with a letter or digit.
-func ValidKey(s string) bool { return keyPattern.MatchString(s) }
+func ValidKey(s string) bool { return len(s) <= LongestKey && keyPattern.MatchString(s) }
 
 // Validate notes everything that is wrong with a checklist version.
 func Validate(c *Checklist, book *fault.Book) {
