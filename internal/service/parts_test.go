@@ -8,8 +8,6 @@ import (
 	"strings"
 	"testing"
 
-	"golang.org/x/tools/go/packages"
-
 	"dappertally/internal/service"
 )
 
@@ -36,13 +34,7 @@ var wholes = []string{"intake", "board", "ops", "dbtest"}
 // TestPartsKeepToTheirRecords holds each part of the work to the store's files of its own
 // name: whatever else it needs, it asks the part that owns it.
 func TestPartsKeepToTheirRecords(t *testing.T) {
-	loaded, err := packages.Load(&packages.Config{
-		Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo |
-			packages.NeedImports | packages.NeedDeps,
-	}, "dappertally/internal/...")
-	if err != nil {
-		t.Fatal(err)
-	}
+	loaded := internals(t)
 	uses := 0
 	used := map[string]bool{}
 	for _, p := range loaded {

@@ -1,4 +1,4 @@
-package ledger_test
+package service_test
 
 import (
 	"fmt"
@@ -18,12 +18,7 @@ import (
 // connections that is used up by transactions waits for itself, and a client that does
 // not read holds the locks of a review.
 func TestTransactionsAreNarrow(t *testing.T) {
-	loaded, err := packages.Load(&packages.Config{
-		Mode: packages.NeedName | packages.NeedSyntax | packages.NeedTypes | packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps,
-	}, "dappertally/internal/...")
-	if err != nil {
-		t.Fatal(err)
-	}
+	loaded := internals(t)
 	n := &narrowness{
 		funcs:  map[*types.Func]*body{},
 		values: map[types.Object]*body{},
@@ -31,9 +26,6 @@ func TestTransactionsAreNarrow(t *testing.T) {
 		seen:   map[ast.Node]bool{},
 	}
 	for _, p := range loaded {
-		if len(p.Errors) > 0 {
-			t.Fatal(p.Errors)
-		}
 		n.fset = p.Fset
 		for _, f := range p.Syntax {
 			n.index(p, f)
