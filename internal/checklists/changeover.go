@@ -110,7 +110,7 @@ func (s *Service) Succeed(ctx context.Context, who *access.Actor, key string, ch
 		shown, err = s.succeedOn(ctx, who, state, key)
 	}
 	if err != nil {
-		s.ledger.Log.Warn("the version shown stays for now", "checklist", key, "error", err)
+		s.ledger.Log.WarnContext(ctx, "the version shown stays for now", "checklist", key, "error", err)
 	}
 	return max(change, shown)
 }
