@@ -28,8 +28,7 @@ const rolled = 150
 func TestAgainstReference(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
 	files = slices.DeleteFunc(
-		files,
-		func(f string) bool { return strings.Contains(f, "large") },
+		files, func(f string) bool { return strings.Contains(f, "large") },
 	) // slow, and nothing in it is new
 	if len(files) == 0 {
 		t.Fatal("no golden cases")
@@ -449,8 +448,7 @@ func (h *held) tipping(cards []scoring.Scorecard, r *ranking.Ranking) {
 	}
 	slices.Sort(ranked)
 	leader := slices.MaxFunc(
-		ranked,
-		func(a, b string) int { return compareScores(p.cards[b].overall, p.cards[a].overall) },
+		ranked, func(a, b string) int { return compareScores(p.cards[b].overall, p.cards[a].overall) },
 	)
 	if got.Leader != leader {
 		t.Fatalf("%s leads, not %s", got.Leader, leader)

@@ -70,8 +70,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	// What is exported and imported again is the same, as YAML and as JSON.
 	marit.must("checklist", "export", "workshop@2", file)
 	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(
-		out,
-		"Nothing differs",
+		out, "Nothing differs",
 	) {
 		t.Errorf("a trial of what was exported:\n%s", out)
 	}
@@ -107,8 +106,7 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Fatalf("a changed file: exit %d\n%s", code, errs)
 	}
 	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3", "--output", "table"); !strings.Contains(
-		out,
-		"ratio from 90 to 9 → ratio from 80 to 9",
+		out, "ratio from 90 to 9 → ratio from 80 to 9",
 	) {
 		t.Errorf("the difference:\n%s", out)
 	}
@@ -125,21 +123,18 @@ func TestChecklistAsDocument(t *testing.T) {
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
 	// Readers stay on the version that has results until a lead, or a share, decides.
 	if out := marit.must("checklist", "list"); !strings.Contains(
-		out,
-		"workshop@2\tWorkshop checklist\tin-force\ttrue",
+		out, "workshop@2\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
 	if out := marit.must("checklist", "list", "--output", "table"); !strings.Contains(
-		out,
-		"workshop@3 is in force: 0 of the",
+		out, "workshop@3 is in force: 0 of the",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(
-		out,
-		"workshop@3\tWorkshop checklist\tin-force\ttrue",
+		out, "workshop@3\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
@@ -149,8 +144,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	}
 	marit.must("checklist", "edit", "workshop@2", "--shown")
 	if out := marit.must("checklist", "list"); !strings.Contains(
-		out,
-		"workshop@2\tWorkshop checklist\tin-force\ttrue",
+		out, "workshop@2\tWorkshop checklist\tin-force\ttrue",
 	) {
 		t.Errorf("the list:\n%s", out)
 	}
@@ -161,8 +155,7 @@ func TestChecklistCheck(t *testing.T) {
 	server := serve(t)
 	marit := newClient(t, server).login("marit")
 	if out := marit.must("checklist", "check", "workshop@2", "--output", "table"); !strings.Contains(
-		out,
-		"image-size names no method",
+		out, "image-size names no method",
 	) ||
 		!strings.Contains(out, "best of the field") {
 		t.Errorf("the check:\n%s", out)
@@ -210,8 +203,7 @@ func TestKit(t *testing.T) {
 	}
 	marit.withDraft()
 	if out := marit.must("checklist", "kit", "workshop@3", "--upload", fresh); !strings.Contains(
-		out,
-		"add it to the draft",
+		out, "add it to the draft",
 	) {
 		t.Errorf("uploaded for the draft:\n%s", out)
 	}
@@ -271,40 +263,34 @@ func TestProposalByClient(t *testing.T) {
 	}
 	marit.must("proposal", "accept", p.ID, "--reason", "talked over")
 	if out := marit.must("proposal", "show", p.ID, "--table", "comments"); !strings.Contains(
-		out,
-		"accepted: talked over",
+		out, "accepted: talked over",
 	) ||
 		!strings.Contains(out, "Agreed") {
 		t.Errorf("the proposal:\n%s", out)
 	}
 	if out := marit.must("checklist", "diff", "workshop@2", "workshop@3"); !strings.Contains(
-		out,
-		"ratio from 60 to 9",
+		out, "ratio from 60 to 9",
 	) {
 		t.Errorf("the draft:\n%s", out)
 	}
 	if out := marit.must("audience", "edit", "workshop@2", "pensioner", "--section", "usability=60", "--reason", "asked for"); !strings.Contains(
-		out,
-		"first-guide",
+		out, "first-guide",
 	) {
 		t.Errorf("the audience:\n%s", out)
 	}
 	if out := marit.must("audience", "show", "workshop@2", "pensioner", "--table", "revisions"); !strings.Contains(
-		out,
-		"asked for",
+		out, "asked for",
 	) {
 		t.Errorf("its revisions:\n%s", out)
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
 	if out := marit.must("review", "carry", "mossgate/12/hearthside", "--to", "workshop@3", "--output", "table"); !strings.Contains(
-		out,
-		"1 reviews to workshop@3",
+		out, "1 reviews to workshop@3",
 	) {
 		t.Errorf("carried over:\n%s", out)
 	}
 	if out := ines.must("review", "doubts", "--checklist", "workshop@2", "--output", "table"); !strings.Contains(
-		out,
-		"Surprising values",
+		out, "Surprising values",
 	) ||
 		!strings.Contains(out, "another reviewer") {
 		t.Errorf("doubts:\n%s", out)
@@ -374,15 +360,10 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 		),
 		says("[role=status]", "where both of you changed the same"),
 		says("[role=status]", "cold-start › curve › poor"),
-		chromedp.Navigate(
-			"about:blank",
-		),
+		chromedp.Navigate("about:blank"),
 		chromedp.Navigate(server+"/checklist/edit/workshop@3?criterion=cold-start"),
 		browser.Settled(),
-		says(
-			"[role=status]",
-			"kept in this browser",
-		),
+		says("[role=status]", "kept in this browser"),
 		chromedp.Click(`//button[text()="Save the draft"]`),
 		says("[role=status]", "Saved"),
 	)
@@ -410,9 +391,7 @@ func TestProposalInConsole(t *testing.T) {
 		ctx,
 		browser.Look(1280, 800, "light"),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(
-			server+"/checklist",
-		),
+		chromedp.Navigate(server+"/checklist"),
 		browser.Settled(),
 		chromedp.Click(`//a[text()="Propose a change"]`),
 		browser.Settled(),
@@ -454,15 +433,11 @@ func TestProposalInConsole(t *testing.T) {
 		),
 		says("header", "Sign in"),
 		browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(
-			server+here,
-		),
+		chromedp.Navigate(server+here),
 		browser.Settled(),
 		chromedp.Click(`//button[text()="Accept into the draft"]`),
 		says("p", "accepted by marit"),
-		chromedp.Navigate(
-			server+"/checklist/versions?from=workshop@2&to=workshop@3",
-		),
+		chromedp.Navigate(server+"/checklist/versions?from=workshop@2&to=workshop@3"),
 		browser.Settled(),
 		says("td", "Kernel build"),
 		says("td", "dropped"),

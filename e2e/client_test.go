@@ -18,8 +18,7 @@ func TestClient(t *testing.T) {
 	marit := newClient(t, server).login("marit")
 
 	if out := reader.must("rank", "--audience", "pensioner", "--output", "csv"); !strings.HasPrefix(
-		out,
-		"checklist,audience,standing,rank,deadHeat,edition,score",
+		out, "checklist,audience,standing,rank,deadHeat,edition,score",
 	) ||
 		!strings.Contains(out, "ranked,1,true,gullhaven/5.2/hearthside,84.1") {
 		t.Errorf("rank as CSV:\n%s", out)
@@ -38,8 +37,7 @@ func TestClient(t *testing.T) {
 		}
 	}
 	if out := reader.must("compare", "gullhaven/5.2/hearthside", "bramblewick/7.0/hearthside", "--output", "table"); !strings.Contains(
-		out,
-		"Measures of Bramblewick 7.0 Hearthside against Gullhaven 5.2 Hearthside",
+		out, "Measures of Bramblewick 7.0 Hearthside against Gullhaven 5.2 Hearthside",
 	) ||
 		!strings.Contains(out, "better") {
 		t.Errorf("compare:\n%s", out)
@@ -52,8 +50,7 @@ func TestClient(t *testing.T) {
 	ines.must("review", "add", "harrowgate/1.0/awning", "--due", "2026-12-24")
 	const review = "harrowgate/1.0/awning"
 	if out := ines.must("record", "cold-start", "26,4", "25.9", "26.0", "--review", review, "--rig", "bench-tiny", "--adjust", "4", "--adjust-reason", "the boot menu waits"); !strings.Contains(
-		out,
-		"26.4, 25.9, 26\t22\ts\t61.18",
+		out, "26.4, 25.9, 26\t22\ts\t61.18",
 	) {
 		t.Errorf("a measure with an adjustment:\n%s", out)
 	}
@@ -61,14 +58,7 @@ func TestClient(t *testing.T) {
 	ines.must("record", "side-by-side", "workaround", "--review", review)
 	ines.must("record", "disk-encryption", "offered", "--review", review)
 	ines.must(
-		"record",
-		"archives",
-		"plain=worked",
-		"solid=worked",
-		"split=failed",
-		"locked=untried",
-		"--review",
-		review,
+		"record", "archives", "plain=worked", "solid=worked", "split=failed", "locked=untried", "--review", review,
 	)
 	ines.must("record", "wanted-apps", "14/20", "--review", review)
 	ines.must("record", "kernel", "6.14", "--review", review)
@@ -89,10 +79,7 @@ func TestClient(t *testing.T) {
 
 	list := ines.must("checklist", "show", "workshop@2", "--output", "yaml")
 	next := strings.Replace(
-		strings.Replace(list, "version: 2\n", "version: 3\n", 1),
-		"state: in-force",
-		"state: draft",
-		1,
+		strings.Replace(list, "version: 2\n", "version: 3\n", 1), "state: in-force", "state: draft", 1,
 	)
 	if _, errs, code := marit.run(next, "checklist", "add", "-"); code != 0 {
 		t.Errorf("a checklist as YAML, edited and added again: exit %d\n%s", code, errs)

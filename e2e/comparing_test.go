@@ -164,9 +164,7 @@ func TestWhatIf(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			"about:blank",
-		),
+		chromedp.Navigate("about:blank"),
 		chromedp.Navigate(address),
 		browser.Settled(),
 		browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, next)),

@@ -119,9 +119,7 @@ func TestConsole(t *testing.T) {
 		browser.Until(held+`"Administrator rights"`),
 		says("[role=status]", "saved"),
 		// Not tested, with its reason: letters act until the field for words has the focus.
-		browser.Press(
-			"n",
-		),
+		browser.Press("n"),
 		browser.Until(`document.activeElement?.matches("[data-words]")`),
 		keys("no second account"),
 		keys(kb.Enter),
@@ -141,9 +139,7 @@ func TestConsole(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			server+"/desk/"+id+"?section=software&criterion=archives",
-		),
+		chromedp.Navigate(server+"/desk/"+id+"?section=software&criterion=archives"),
 		browser.Settled(),
 		browser.Until(held+`"Archives open"`),
 		browser.Until(
@@ -155,24 +151,18 @@ func TestConsole(t *testing.T) {
 		keys("1"),
 		keys(kb.Enter),
 		says("li", "3 worked, 1 failed"),
-		chromedp.Navigate(
-			server+"/desk/"+id+"?section=performance&rig=bench-old",
-		),
+		chromedp.Navigate(server+"/desk/"+id+"?section=performance&rig=bench-old"),
 		browser.Settled(),
 		browser.Until(held+`"Cold start to desktop"`),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
-		keys(
-			"26,4",
-		),
+		keys("26,4"),
 		keys(kb.Enter),
 		keys("25.9"),
 		keys(kb.Enter),
 		keys("26.0"),
 		browser.Press("a"),
 		browser.Until(`document.activeElement?.matches("[data-words]")`),
-		keys(
-			"4",
-		),
+		keys("4"),
 		keys(kb.Tab),
 		keys("the boot menu waits"),
 		keys(kb.Enter),
@@ -183,9 +173,7 @@ func TestConsole(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			server+"/desk/"+id+"?section=usability&criterion=documentation",
-		),
+		chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"),
 		browser.Settled(),
 		browser.Until(held+`"Built-in help"`),
 		browser.Until(
@@ -193,9 +181,7 @@ func TestConsole(t *testing.T) {
 		),
 		keys("4"),
 		says("[role=status]", "typed"),
-		chromedp.Navigate(
-			"about:blank",
-		),
+		chromedp.Navigate("about:blank"),
 		chromedp.Navigate(server+"/desk/"+id+"?section=usability&criterion=documentation"),
 		browser.Settled(),
 		browser.Until(`document.querySelector("input[data-figure]")?.value === "4"`),

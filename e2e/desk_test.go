@@ -59,9 +59,7 @@ func TestTwoAtOneReview(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			desk+"&criterion=documentation",
-		),
+		chromedp.Navigate(desk+"&criterion=documentation"),
 		browser.Settled(),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
 		browser.Offline(true),
@@ -80,22 +78,16 @@ func TestTwoAtOneReview(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			desk+"&criterion=documentation",
-		),
+		chromedp.Navigate(desk+"&criterion=documentation"),
 		browser.Settled(),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
 		chromedp.Evaluate[chromedp.Void](`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise),
-		keys(
-			kb.Backspace,
-		),
+		keys(kb.Backspace),
 		keys("9"),
 		keys(kb.Enter),
 		browser.Until(`document.body.textContent.includes("sign in") || document.body.textContent.includes("Sign in")`),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(
-			desk+"&criterion=menu-search",
-		),
+		chromedp.Navigate(desk+"&criterion=menu-search"),
 		browser.Settled(),
 		browser.Until(
 			`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Built-in help") && b.textContent.includes("9 of 10"))`,
@@ -121,9 +113,7 @@ func TestDeskTools(t *testing.T) {
 		ctx,
 		browser.Look(1280, 800, "light"),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(
-			desk+"?section=performance&rig=bench-old&criterion=cold-start",
-		),
+		chromedp.Navigate(desk+"?section=performance&rig=bench-old&criterion=cold-start"),
 		browser.Settled(),
 		browser.Until(held+`"Cold start to desktop"`),
 		figure,
@@ -139,27 +129,21 @@ func TestDeskTools(t *testing.T) {
 		),
 		says("#page", "median of 5: 26.0 s"),
 		says("#page", "tolerated"),
-		browser.Press(
-			"b",
-		),
+		browser.Press("b"),
 		browser.Until(
 			`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("about"))`,
 		),
 		browser.Press("b"),
 		browser.Press("b"),
 		browser.Press("b"),
-		browser.Press(
-			"u",
-		),
+		browser.Press("u"),
 		browser.Until(
 			`[...document.querySelectorAll("button[aria-pressed=true]")].some(b => b.textContent.includes("restart"))`,
 		),
 		browser.Press("j"),
 		says("li", "26.4 · 25.9 · 26 · 27.3 · 25.8 s"),
 		// The stopwatch fills the next run.
-		browser.Press(
-			"k",
-		),
+		browser.Press("k"),
 		browser.Until(held+`"Cold start to desktop"`),
 		browser.Press("x"),
 		says("[role=timer]", "s"),
@@ -168,9 +152,7 @@ func TestDeskTools(t *testing.T) {
 		browser.Until(`document.querySelectorAll("input[data-figure]").length === 7`),
 		chromedp.Click(`//button[contains(., "discard what was typed")]`),
 		// A new state is one key; readings go into it from then on.
-		browser.Press(
-			"t",
-		),
+		browser.Press("t"),
 		says("[role=dialog]", "A new state"),
 		keys("after the updates"),
 		keys(kb.Tab),
@@ -178,15 +160,11 @@ func TestDeskTools(t *testing.T) {
 		chromedp.Click(`//div[@role="dialog"]//button[text()="Write it down"]`),
 		says("#page", "in state s4"),
 		// Another phase holds until it is changed, and says that it does not score.
-		browser.Press(
-			"c",
-		),
+		browser.Press("c"),
 		says("[role=dialog]", "How what follows is read"),
 		keys(kb.Escape),
 		browser.Until(`!document.querySelector("[role=dialog]")`),
-		chromedp.Navigate(
-			desk+"?section=performance&rig=bench-old&criterion=memory-idle&phase=after-use",
-		),
+		chromedp.Navigate(desk+"?section=performance&rig=bench-old&criterion=memory-idle&phase=after-use"),
 		browser.Settled(),
 		says("#page", "not as asked"),
 	)
@@ -194,15 +172,11 @@ func TestDeskTools(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			desk+"?section=installation&rig=bench-vm&criterion=printing",
-		),
+		chromedp.Navigate(desk+"?section=installation&rig=bench-vm&criterion=printing"),
 		browser.Settled(),
 		browser.Until(held+`"Printer found and prints"`),
 		says("aside", "has no printer"),
-		browser.Press(
-			"n",
-		),
+		browser.Press("n"),
 		words,
 		keys("no printer at hand"),
 		keys(kb.Enter),
@@ -218,14 +192,9 @@ func TestDeskTools(t *testing.T) {
 		chromedp.Evaluate[chromedp.Void](
 			`(() => { const d = new DataTransfer(); d.items.add(new File([Uint8Array.from(atob("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="), c => c.charCodeAt(0))], "settings.png")); document.querySelector('[aria-label="First page of the settings"]').dispatchEvent(new DragEvent("drop", {dataTransfer: d, bubbles: true, cancelable: true})); })()`,
 		),
-		says(
-			"#page",
-			"✓ First page of the settings",
-		),
+		says("#page", "✓ First page of the settings"),
 		browser.Until(`document.querySelector('[aria-label="First page of the settings"] img')?.naturalWidth === 1`),
-		chromedp.Navigate(
-			desk+"?part=finding",
-		),
+		chromedp.Navigate(desk+"?part=finding"),
 		browser.Settled(),
 		says("#page", "Still there?"),
 		says("#page", "Wireless is gone after suspend"),
@@ -272,9 +241,7 @@ func TestBenchSession(t *testing.T) {
 		ctx,
 		browser.Look(1280, 800, "light"),
 		browser.SignIn(server, "odile", secret("odile")),
-		chromedp.Navigate(
-			server+"/bench/"+bench.Session.ID,
-		),
+		chromedp.Navigate(server+"/bench/"+bench.Session.ID),
 		browser.Settled(),
 		says("h1", "Cold start to desktop"),
 		says("#page", "Drawn by lot: round 1"),

@@ -120,11 +120,8 @@ func TestServiceExamplesRun(t *testing.T) {
 					Replace(line)
 				cmd := exec.Command("sh", "-c", typed)
 				cmd.Dir, cmd.Env, cmd.Stdin = dir, append(
-					os.Environ(),
-					"PATH="+bin+":"+os.Getenv("PATH"),
-				), strings.NewReader(
-					"keys-under-the-mat\n",
-				)
+					os.Environ(), "PATH="+bin+":"+os.Getenv("PATH"),
+				), strings.NewReader("keys-under-the-mat\n")
 				if out, err := cmd.CombinedOutput(); err != nil {
 					t.Errorf("$ %s\n%v\n%s", line, err, out)
 				}

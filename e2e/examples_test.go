@@ -107,8 +107,7 @@ func TestDocsNameTheDemo(t *testing.T) {
 		for line := range strings.Lines(string(text)) {
 			line, _, _ = strings.Cut(line, " #")
 			if words := strings.Fields(line); slices.ContainsFunc(
-				words,
-				func(w string) bool { return strings.HasSuffix(w, "dtally") },
+				words, func(w string) bool { return strings.HasSuffix(w, "dtally") },
 			) {
 				commands++
 				if strange := n.strange(words); len(strange) > 0 {

@@ -57,9 +57,7 @@ func TestImportPage(t *testing.T) {
 		ctx,
 		browser.Look(1280, 800, "light"),
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(
-			server+"/team/import",
-		),
+		chromedp.Navigate(server+"/team/import"),
 		browser.Settled(),
 		offer(t, "old-sheet.csv", oldSheet),
 		pick("Columns", "a new mapping"),
@@ -68,23 +66,15 @@ func TestImportPage(t *testing.T) {
 		mean(1, "Quaymark 22.1 = quaymark/22.1/latchwork"),
 		pick("Criterion", "Test"),
 		mean(2, "Browser = browser-start", "WLAN = wireless", "Archives = archives"),
-		pick(
-			"Answer",
-			"Value",
-		),
+		pick("Answer", "Value"),
 		pick("Rig", "Machine"),
 		mean(3, "old = bench-old"),
 		pick("Measured at", "When"),
 		pick("Note", "Remark"),
-		typeIn(
-			"Times are written",
-			"DD.MM.YYYY hh:mm",
-		),
+		typeIn("Times are written", "DD.MM.YYYY hh:mm"),
 		typeIn("In the time zone", "Europe/Oslo"),
 		chromedp.Click(`//label[contains(., "Decimal commas")]/input`),
-		press(
-			"Look at every row",
-		),
+		press("Look at every row"),
 		says("p[role=status]", "1 refused, so nothing would be imported. 2 new"),
 		says("td", "perhaps"),
 	)
@@ -92,9 +82,7 @@ func TestImportPage(t *testing.T) {
 		t,
 		ctx,
 		offer(t, "old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked solid=failed", 1)),
-		press(
-			"Look at every row",
-		),
+		press("Look at every row"),
 		says("p[role=status]", "3 new, 0 the same"),
 		press("Import 3"),
 		says("p[role=status]", "Imported: 3 new"),
@@ -106,24 +94,19 @@ func TestImportPage(t *testing.T) {
 		keys("their-sheet"),
 		press("Keep the mapping"),
 		says("[role=status]", "Kept."),
-		pick(
-			"Columns",
-			"their-sheet",
-		),
+		pick("Columns", "their-sheet"),
 		press("Look at every row"),
 		says("p[role=status]", "Nothing to import: 3 are there already"),
 	)
 	ines := newClient(t, server).login("ines")
 	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(
-		out,
-		"by the kitchen clock",
+		out, "by the kitchen clock",
 	) ||
 		!strings.Contains(out, "2026-11-18T08:30:00Z") {
 		t.Error("the review has no reading of the sheet, or at another time")
 	}
 	if out := ines.must("mapping", "show", "their-sheet"); !strings.Contains(
-		out,
-		"Quaymark 22.1 is quaymark/22.1/latchwork",
+		out, "Quaymark 22.1 is quaymark/22.1/latchwork",
 	) {
 		t.Errorf("the mapping was kept as\n%s", out)
 	}
@@ -131,25 +114,16 @@ func TestImportPage(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			server+"/team/import",
-		),
+		chromedp.Navigate(server+"/team/import"),
 		browser.Settled(),
 		offer(t, "smoke.tap", "1..2\nok 1 - wireless at once\nnot ok 2 - archive opens\n"),
 		pick("Columns", "a new mapping"),
-		typeIn(
-			"wireless at once",
-			"wireless",
-		),
+		typeIn("wireless at once", "wireless"),
 		typeIn("archive opens", "archives/plain"),
 		typeIn("All about the edition", "quaymark/22.1/latchwork"),
 		press("Look at every row"),
 		says("p[role=status]", "2 new"),
-		offer(
-			t,
-			"smoke.tap",
-			"1..3\nok 1 - wireless at once\n",
-		),
+		offer(t, "smoke.tap", "1..3\nok 1 - wireless at once\n"),
 		says("[role=alert]", "3 tests were planned and 1 have results"),
 		offer(t, "empty.csv", ""),
 		says("[role=alert]", "the file is empty"),
@@ -159,22 +133,14 @@ func TestImportPage(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(
-			server+"/team/import",
-		),
+		chromedp.Navigate(server+"/team/import"),
 		browser.Settled(),
 		pick("Import", "a catalogue"),
 		offer(t, "autumn.yaml", autumn+"rigs: [{key: bench-old, cores: 12}]\n"),
-		press(
-			"Look at every row",
-		),
+		press("Look at every row"),
 		says("p[role=status]", "1 refused, so nothing would be imported. 3 new"),
 		says("td", "specification is fixed"),
-		offer(
-			t,
-			"autumn.yaml",
-			autumn,
-		),
+		offer(t, "autumn.yaml", autumn),
 		press("Look at every row"),
 		says("p[role=status]", "3 new, 0 the same. Nothing is written yet."),
 		press("Import 3"),
@@ -220,30 +186,20 @@ fields:
   note: {column: Remark}
 `)
 	if says := ines.fails(4, "mapping", "add", file("bad.yaml", "name: x\nform: csv\nfields: {colour: {column: a}}\n")); !strings.Contains(
-		says,
-		"no such field",
+		says, "no such field",
 	) {
 		t.Errorf("a bad mapping: %s", says)
 	}
 	ines.must("mapping", "add", mapping)
 	if says := ines.fails(4, "mapping", "add", mapping); !strings.Contains(
-		says,
-		"there is a mapping called their-sheet already: dtally mapping edit",
+		says, "there is a mapping called their-sheet already: dtally mapping edit",
 	) {
 		t.Errorf("the same mapping again: %s", says)
 	}
 	ines.must("mapping", "edit", mapping)
 	sheet := file("old-sheet.csv", oldSheet)
 	out, says, code := ines.run(
-		"",
-		"import",
-		"readings",
-		sheet,
-		"--mapping",
-		"their-sheet",
-		"--yes",
-		"--output",
-		"table",
+		"", "import", "readings", sheet, "--mapping", "their-sheet", "--yes", "--output", "table",
 	)
 	if code != 4 || !strings.Contains(out, "perhaps") ||
 		!strings.Contains(says, "1 row refused, so nothing was imported") {
@@ -251,21 +207,18 @@ fields:
 	}
 	sheet = file("old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked", 1))
 	if says := ines.fails(2, "import", "readings", sheet, "--mapping", "their-sheet"); !strings.Contains(
-		says,
-		"3 new",
+		says, "3 new",
 	) {
 		t.Errorf("nobody was asked: %s", says)
 	}
 	if out := ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--dry-run"); strings.Count(
-		out,
-		"\tnew\t",
+		out, "\tnew\t",
 	) != 3 {
 		t.Errorf("on trial:\n%s", out)
 	}
 	ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--yes")
 	if out := ines.must("import", "readings", sheet, "--mapping", "their-sheet", "--yes", "--rows", "all"); strings.Count(
-		out,
-		"\tsame\t",
+		out, "\tsame\t",
 	) != 3 {
 		t.Errorf("again:\n%s", out)
 	}
@@ -295,10 +248,7 @@ fields:
 	for i, p := range computed.Ranking {
 		if served.Ranking[i].Edition != p.Edition {
 			t.Errorf(
-				"place %d: the bundle computes to %s, the service says %s",
-				i+1,
-				p.Edition,
-				served.Ranking[i].Edition,
+				"place %d: the bundle computes to %s, the service says %s", i+1, p.Edition, served.Ranking[i].Edition,
 			)
 		}
 	}
@@ -306,8 +256,7 @@ fields:
 		t.Errorf("the bundle ranks %d editions", len(computed.Ranking))
 	}
 	if says := ines.fails(3, "import", "readings", filepath.Join(dir, "nothing.csv")); !strings.Contains(
-		says,
-		"no such file",
+		says, "no such file",
 	) {
 		t.Errorf("no file: %s", says)
 	}
@@ -360,8 +309,7 @@ func TestImportCatalogueCommands(t *testing.T) {
 	}
 	newClient(t, server).fails(4, "import", "catalogue", autumn, "--dry-run")
 	if out := ines.must("import", "system", file("os-release", "NAME=Harrowgate\nID=harrowgate\nVERSION_ID=2.0\n"), "--date", "2026-10-01", "--yes"); !strings.HasPrefix(
-		out,
-		"line\tfate\tabout\t",
+		out, "line\tfate\tabout\t",
 	) {
 		t.Errorf("a system:\n%s", out)
 	}

@@ -55,8 +55,7 @@ func computed[T any](t *testing.T, ctx context.Context, function string, calls [
 		t.Fatal(err)
 	}
 	answers, err := chromedp.Run(
-		ctx,
-		chromedp.Evaluate[[]T](fmt.Sprintf("%s.map(a => logic.%s(...a))", args, function)),
+		ctx, chromedp.Evaluate[[]T](fmt.Sprintf("%s.map(a => logic.%s(...a))", args, function)),
 	)
 	if err != nil {
 		t.Fatalf("%s: %v", function, err)

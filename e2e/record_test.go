@@ -25,8 +25,7 @@ func TestRecordByClient(t *testing.T) {
 	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
 	ines.must("at", planned.ID, "--rig", "bench-old")
 	if out := ines.must("state", "add", "fresh install", "--installed", "whole disk encrypted", "--installed", "extra drivers"); !strings.Contains(
-		out,
-		"whole disk encrypted; extra drivers",
+		out, "whole disk encrypted; extra drivers",
 	) ||
 		!strings.Contains(out, "s1") {
 		t.Errorf("the state: %s", out)
@@ -105,8 +104,7 @@ func TestRecordByClient(t *testing.T) {
 		t.Fatal(err)
 	}
 	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--shot", "menu-open"); !strings.Contains(
-		out,
-		"image/png",
+		out, "image/png",
 	) {
 		t.Errorf("the evidence: %s", out)
 	}
@@ -138,8 +136,7 @@ func TestRecordByClient(t *testing.T) {
 	ines.must("queue", "add", "mossgate/12/hearthside", "--reason", "the radio station asks")
 	ines.fails(4, "queue", "order", "mossgate/12/hearthside")
 	if out := marit.must("queue", "order", "mossgate/12/hearthside"); !strings.HasPrefix(
-		strings.Split(out, "\n")[1],
-		"1\tmossgate/12/hearthside",
+		strings.Split(out, "\n")[1], "1\tmossgate/12/hearthside",
 	) {
 		t.Errorf("the queue begins with %s", out)
 	}
@@ -149,16 +146,14 @@ func TestRecordByClient(t *testing.T) {
 		t.Errorf("a declined wish stands in the queue: %s", out)
 	}
 	newClient(
-		t,
-		server,
+		t, server,
 	).must("suggestion", "add", "The image is 2.1 GB", "--sort", "correction", "--about", "gullhaven/5.2/hearthside")
 	if out := marit.must("suggestion", "list", "--state", "held"); !strings.Contains(out, "The image is 2.1 GB") {
 		t.Errorf("suggestions: %s", out)
 	}
 	ines.must("trouble", "add", "blurred-text", "Text is blurred", "--origin", "desktop", "--component", "Latchwork")
 	if out := ines.must("trouble", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(
-		out,
-		"unplug it once",
+		out, "unplug it once",
 	) ||
 		!strings.Contains(out, "Latchwork") {
 		t.Errorf("trouble: %s", out)

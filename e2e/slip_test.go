@@ -195,15 +195,13 @@ func TestSurveyStraight(t *testing.T) {
 	ines := newClient(t, server).login("ines")
 	root := quaymark(t)
 	if says := ines.fails(4, "survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes"); !strings.Contains(
-		says,
-		"nothing is sent",
+		says, "nothing is sent",
 	) {
 		t.Errorf("without a phase: %s", says)
 	}
 	ines.must("at", "quaymark/22.1/latchwork", "--rig", "bench-new", "--phase", "updated")
 	fates, tally := handed(
-		t,
-		ines.must("survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes", "--output", "json"),
+		t, ines.must("survey", "--root", root, "--review", "quaymark/22.1/latchwork", "--yes", "--output", "json"),
 	)
 	if fates["memory-idle"] != "new" || fates["kernel"] != "new" || tally["refused"] != 0 {
 		t.Errorf("%v", fates)
@@ -219,8 +217,7 @@ func TestSurveyStraight(t *testing.T) {
 		t.Errorf("the states:\n%s", out)
 	}
 	if says := ines.fails(2, "survey", "--root", root, "--review", "x", "--slip", "y"); !strings.Contains(
-		says,
-		"choose one",
+		says, "choose one",
 	) {
 		t.Errorf("both: %s", says)
 	}
@@ -235,8 +232,7 @@ func TestSurveyStraight(t *testing.T) {
 	ines.fails(3, "survey", "diff", "/nowhere", "/nowhere")
 	ines.fails(3, "frames", "/nowhere.csv")
 	if says := ines.fails(1, "clock", "--settle", "0s", "--", "sh", "-c", "echo the disk is full >&2; exit 3"); !strings.Contains(
-		says,
-		"the disk is full",
+		says, "the disk is full",
 	) {
 		t.Errorf("a failing command: %s", says)
 	}
@@ -298,8 +294,7 @@ func TestEmptyRoot(t *testing.T) {
 		t.Errorf("frames: %s", out)
 	}
 	if out := in("clock", "--runs", "2", "--settle", "0s", "--", "/dtally", "--help"); !strings.Contains(
-		out,
-		"/dtally --help",
+		out, "/dtally --help",
 	) {
 		t.Errorf("clock: %s", out)
 	}

@@ -172,8 +172,7 @@ var stories = map[string]func(*told) bool{
 	"a winner that nothing topples": func(d *told) bool {
 		v := ask[contract.SteadinessView](d, "/steadiness?audience=classroom&newest=true&shake=both&draws=3000")
 		return slices.ContainsFunc(
-			v.Steadiness.Editions,
-			func(e contract.EditionShares) bool { return e.First > 0.999 && e.High == 1 },
+			v.Steadiness.Editions, func(e contract.EditionShares) bool { return e.First > 0.999 && e.High == 1 },
 		)
 	},
 	"unsteady runs with a re-run": func(d *told) bool {
@@ -238,8 +237,7 @@ var stories = map[string]func(*told) bool{
 	},
 	"an installer option that said it worked and did not": func(d *told) bool {
 		c := ask[contract.Comparison](
-			d,
-			"/comparison?edition=pennyfarrow/4.4/pebbledash&edition=bramblewick/7.0/hearthside",
+			d, "/comparison?edition=pennyfarrow/4.4/pebbledash&edition=bramblewick/7.0/hearthside",
 		)
 		return slices.ContainsFunc(
 			c.Editions[0].Findings,
@@ -271,8 +269,7 @@ var stories = map[string]func(*told) bool{
 	},
 	"a side-by-side test that counts in head-to-head": func(d *told) bool {
 		h := ask[contract.HeadToHeadView](
-			d,
-			"/head-to-head?edition=mossgate/12/hearthside&edition=ivybeck/6.0/hearthside",
+			d, "/head-to-head?edition=mossgate/12/hearthside&edition=ivybeck/6.0/hearthside",
 		)
 		for _, m := range h.HeadToHead.Pairs[0].Criteria {
 			if m.Placing != "" {
@@ -294,16 +291,14 @@ var stories = map[string]func(*told) bool{
 	},
 	"standard shots side by side": func(d *told) bool {
 		c := ask[contract.Comparison](
-			d,
-			"/comparison?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
+			d, "/comparison?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
 		)
 		return len(c.Editions[0].Shots) > 1 && len(c.Editions[1].Shots) > 1 &&
 			len(d.client.get("/files/"+c.Editions[0].Shots[0].SHA256)) > 500
 	},
 	"a release based on another that was reviewed": func(d *told) bool {
 		c := ask[contract.Comparison](
-			d,
-			"/comparison?baseline=based-on&edition=pennyfarrow/4.4/pebbledash&edition=bramblewick/7.0/hearthside",
+			d, "/comparison?baseline=based-on&edition=pennyfarrow/4.4/pebbledash&edition=bramblewick/7.0/hearthside",
 		)
 		return c.Against["pennyfarrow/4.4/pebbledash"] == "kestrelby/3.1/pebbledash" && len(c.Without) == 1
 	},

@@ -89,9 +89,7 @@ func TestWholeReview(t *testing.T) {
 					says("[role=status]", "no connection"),
 					browser.Offline(false),
 					chromedp.Navigate("about:blank"),
-					chromedp.Navigate(
-						desk+"&section="+s.Key+"&criterion="+s.Criteria[min(j+1, len(s.Criteria)-1)].Key,
-					),
+					chromedp.Navigate(desk+"&section="+s.Key+"&criterion="+s.Criteria[min(j+1, len(s.Criteria)-1)].Key),
 					browser.Settled(),
 				)
 			}

@@ -142,8 +142,7 @@ func FuzzParse(f *testing.F) {
 // more of it is kept.
 func TestMemoryIsBounded(t *testing.T) {
 	input := `{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[{"readings":[` + strings.Repeat(
-		"{},",
-		400_000,
+		"{},", 400_000,
 	) + `{}]}]}`
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)

@@ -99,11 +99,7 @@ func (v *validator) carried(r, from *reading.Review) {
 	older, newer := v.lists[from.Checklist], v.lists[r.Checklist]
 	if older != nil && newer != nil && (older.Key != newer.Key || older.Version >= newer.Version) {
 		v.Field(
-			"carriedFrom",
-			"%s was made on %s, which is no older version of %s",
-			from.ID,
-			from.Checklist,
-			r.Checklist,
+			"carriedFrom", "%s was made on %s, which is no older version of %s", from.ID, from.Checklist, r.Checklist,
 		)
 	}
 }

@@ -28,8 +28,7 @@ func (d *Difference) audiences(older, newer *Checklist) {
 	for _, a := range older.Audiences {
 		if _, ok := newer.Audience(a.Key); !ok {
 			d.Audiences = append(
-				d.Audiences,
-				Amended{Key: a.Key, Title: a.Title, Sorts: []string{Dropped}, Details: []string{}},
+				d.Audiences, Amended{Key: a.Key, Title: a.Title, Sorts: []string{Dropped}, Details: []string{}},
 			)
 		}
 	}

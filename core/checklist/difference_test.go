@@ -19,8 +19,7 @@ func TestDiffer(t *testing.T) {
 	*wireless.Gate = 80
 	wireless.Needs = []string{"wireless"}
 	newer.Sections[0].Criteria = slices.DeleteFunc(
-		newer.Sections[0].Criteria,
-		func(c Criterion) bool { return c.Key == "steps" },
+		newer.Sections[0].Criteria, func(c Criterion) bool { return c.Key == "steps" },
 	)
 	newer.Sections[1].Criteria = append(newer.Sections[1].Criteria, Criterion{Key: "telemetry", Kind: Check, Weight: 1})
 	newer.Audiences[0].Sections["usability"] = 80

@@ -78,10 +78,7 @@ func TestCriteriaOf(t *testing.T) {
 		t.Errorf("of two: %+v", two[1])
 	}
 	equal := CriteriaOf(
-		tabled(1, made("a/1/x", 1, printing("works")), made("b/1/x", 1, printing("works"))),
-		editions[:2],
-		against,
-		nil,
+		tabled(1, made("a/1/x", 1, printing("works")), made("b/1/x", 1, printing("works"))), editions[:2], against, nil,
 	)
 	if row := equal[2]; len(row.Winners) > 0 || row.Differs || !row.Close {
 		t.Errorf("equal: %+v; nobody wins where all are equal", row)

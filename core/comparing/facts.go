@@ -121,8 +121,7 @@ func (r *FactRow) pickOut() {
 	if first == nil {
 		known := slices.DeleteFunc(slices.Clone(r.Cells), func(c FactCell) bool { return c.Value == nil })
 		r.Differs = slices.ContainsFunc(
-			known,
-			func(c FactCell) bool { return c.Value.String() != known[0].Value.String() },
+			known, func(c FactCell) bool { return c.Value.String() != known[0].Value.String() },
 		)
 	}
 }

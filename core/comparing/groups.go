@@ -112,8 +112,7 @@ func GroupAgainstGroup(
 		if c.Scored() {
 			n := at
 			g.Criteria = append(
-				g.Criteria,
-				sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }),
+				g.Criteria, sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }),
 			)
 			at++
 		}

@@ -175,8 +175,7 @@ func OutcomeOf(x, y *scoring.Cell, c *checklist.Criterion) Outcome {
 func leftOpen(low, high *scoring.Cell) bool {
 	bounded := func(c *scoring.Cell, bound string) bool {
 		return slices.ContainsFunc(
-			c.Rigs,
-			func(r scoring.OnRig) bool { return r.Counts() && slices.Contains(r.Bounds(), bound) },
+			c.Rigs, func(r scoring.OnRig) bool { return r.Counts() && slices.Contains(r.Bounds(), bound) },
 		)
 	}
 	return bounded(low, "at-least") || bounded(high, "at-most")

@@ -126,10 +126,7 @@ func byPlace(a, b *Records) int {
 		strings.Compare(a.Criterion, b.Criterion),
 		strings.Compare(a.Rig, b.Rig),
 		strings.Compare(a.Method, b.Method),
-		strings.Compare(
-			a.Setup,
-			b.Setup,
-		),
+		strings.Compare(a.Setup, b.Setup),
 		strings.Compare(a.Phase, b.Phase),
 		strings.Compare(a.Unit, b.Unit),
 		strings.Compare(a.Better, b.Better),

@@ -74,11 +74,7 @@ func TestRecordsOf(t *testing.T) {
 			read(6, 26),
 			read(7, 26),
 			read(8, 5, on("new")),
-			read(
-				9,
-				3,
-				func(x *reading.Reading) { x.Context.Phase = "live" },
-			),
+			read(9, 3, func(x *reading.Reading) { x.Context.Phase = "live" }),
 			read(
 				9,
 				24,

@@ -215,9 +215,7 @@ func developed(older, newer *Side, i int, c *checklist.Criterion) (d Developed, 
 	before, _ := older.Table.Checklist.Criterion(c.Key)
 	if !checklist.SameRule(before, c) && !(!c.Scored() && !before.Scored()) {
 		d.Development, d.Reason = Otherwise, fmt.Sprintf(
-			"%s and %s ask or score it differently",
-			older.Table.Checklist.Name(),
-			newer.Table.Checklist.Name(),
+			"%s and %s ask or score it differently", older.Table.Checklist.Name(), newer.Table.Checklist.Name(),
 		)
 		return d, true
 	}

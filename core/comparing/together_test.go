@@ -46,8 +46,7 @@ func TestTogether(t *testing.T) {
 		if card.Checklist == older.Name() {
 			joined++
 			if slices.ContainsFunc(
-				g.Scores,
-				func(s GroundScore) bool { return s.Edition == card.Edition && s.Checklist == newer.Name() },
+				g.Scores, func(s GroundScore) bool { return s.Edition == card.Edition && s.Checklist == newer.Name() },
 			) {
 				t.Errorf("%s stands on the newer version and joined on the older", card.Edition)
 			}

@@ -119,12 +119,7 @@ func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 		case use > (1-little)*have:
 			f.fit.Tight = true
 			f.say(
-				"%s: %s of %s %s in use on %s leaves little",
-				cmp.Or(c.Title, c.Key),
-				round(use),
-				round(have),
-				unit,
-				on,
+				"%s: %s of %s %s in use on %s leaves little", cmp.Or(c.Title, c.Key), round(use), round(have), unit, on,
 			)
 		}
 	}

@@ -73,8 +73,7 @@ func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	s := Scatter{
 		ID: x.ID, Criterion: c.Key, Reviewer: x.Reviewer, Rig: x.Rig, Runs: len(runs),
 		Summary: reading.Value(
-			x,
-			c,
+			x, c,
 		), Outliers: reading.Outlying(runs, c.Tolerance()), TooFew: len(runs) < c.Runs.Expect,
 	}
 	if spread, ok := reading.Spread(runs); ok {

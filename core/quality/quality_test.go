@@ -80,9 +80,7 @@ func review(edition string, says ...said) reading.Review {
 	for i, s := range says {
 		x := reading.Reading{
 			ID: fmt.Sprintf(
-				"%s-%d",
-				edition,
-				i,
+				"%s-%d", edition, i,
 			), Criterion: "start", Reviewer: s.reviewer, Rig: "old", At: noon.Add(time.Duration(i) * time.Minute),
 			Context: checklist.Context{Method: s.method}, Answer: reading.Answer{Runs: s.runs},
 		}
@@ -177,8 +175,7 @@ func TestScatterOfWhatDoesNotScore(t *testing.T) {
 		said{"ines", "watch", steady(32), func(x *reading.Reading) { x.Replaces = "d/1/e-2" }},
 	)
 	q := quality.Of(
-		scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}),
-		nil,
+		scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r}}, scoring.Options{}), nil,
 	)
 	if len(q.Readings) != 3 {
 		t.Fatalf("%d readings are looked at, want 3: %+v", len(q.Readings), q.Readings)

@@ -195,10 +195,7 @@ func TestTippingPoints(t *testing.T) {
 	}
 	// A single section has none, and an empty ranking has no leader.
 	cards, list, r, _ = sheetOf(
-		checklist.Policy{},
-		twoSections()[:1],
-		[]string{"a/1/x", "b/1/x"},
-		[][]float64{{80, 60}, {90, 10}},
+		checklist.Policy{}, twoSections()[:1], []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60}, {90, 10}},
 	)
 	if tips, _ := TippingPoints(list, checklist.Audience{}, cards, &r); tips.Sections[0].Up != nil ||
 		tips.Sections[0].Down != nil ||
@@ -241,10 +238,7 @@ func moved(list *checklist.Checklist, key string, share float64) checklist.Audie
 
 func TestWinnersOf(t *testing.T) {
 	_, _, r, columns := sheetOf(
-		checklist.Policy{},
-		twoSections(),
-		[]string{"a/1/x", "b/1/x"},
-		[][]float64{{80, 60, 70, 70}, {80, 90, 60, 70}},
+		checklist.Policy{}, twoSections(), []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60, 70, 70}, {80, 90, 60, 70}},
 	)
 	w := WinnersOf(columns, checklist.Audience{}, &r)
 	if !slices.Equal(w.Sections[0].Editions, []string{"b/1/x"}) ||

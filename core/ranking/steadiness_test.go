@@ -124,8 +124,7 @@ func TestShake(t *testing.T) {
 			t.Error("the same seed gives another result")
 		}
 		if other := shake(Shaking{Draws: 3000, Seed: 6, Shake: ShakeBoth}); reflect.DeepEqual(
-			both.Editions,
-			other.Editions,
+			both.Editions, other.Editions,
 		) {
 			t.Error("another seed gives the same result")
 		}

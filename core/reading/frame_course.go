@@ -46,8 +46,7 @@ func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 		doubts = append(
 			doubts,
 			fmt.Sprintf(
-				"%.4g frames a second on average: is the unit right, and is it no column of time stamps",
-				f.Average,
+				"%.4g frames a second on average: is the unit right, and is it no column of time stamps", f.Average,
 			),
 		)
 	}

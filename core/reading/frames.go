@@ -58,8 +58,7 @@ func SumFrames(times iter.Seq[float64]) (Frames, error) {
 		position := float64(n-1) * (100 - k) / 100
 		value := low.value + (position-float64(int(position)))*(high.value-low.value)
 		f.Lows = append(
-			f.Lows,
-			Low{Percent: k, TailMean: 1000 * float64(tail(n, k)) / edge.sum, Percentile: 1000 / value},
+			f.Lows, Low{Percent: k, TailMean: 1000 * float64(tail(n, k)) / edge.sum, Percentile: 1000 / value},
 		)
 	}
 	return f, nil

@@ -56,13 +56,7 @@ func TestPlausible(t *testing.T) {
 		got := book.List().Line()
 		if (c.says == "") != (got == "") || !strings.Contains(got, c.says) {
 			t.Errorf(
-				"%v %s, named %v, confirmed %v: %q, want %q",
-				c.value,
-				c.unit,
-				c.named != nil,
-				c.confirmed,
-				got,
-				c.says,
+				"%v %s, named %v, confirmed %v: %q, want %q", c.value, c.unit, c.named != nil, c.confirmed, got, c.says,
 			)
 		}
 	}

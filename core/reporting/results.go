@@ -151,10 +151,7 @@ func (r *Results) view(ctx context.Context, key string) (View, error) {
 		return v, nil
 	}
 	e, err := ranking.Explain(
-		r.List,
-		v.Card(v.Ranking.Ranking[0].Edition),
-		v.Card(v.Ranking.Ranking[1].Edition),
-		&v.Ranking,
+		r.List, v.Card(v.Ranking.Ranking[0].Edition), v.Card(v.Ranking.Ranking[1].Edition), &v.Ranking,
 	)
 	v.Explanation = &e
 	return v, err

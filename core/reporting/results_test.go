@@ -41,9 +41,7 @@ func standing(t *testing.T, b *bundle.Bundle) []string {
 func TestComputeSettles(t *testing.T) {
 	b := golden(t, "plain")
 	r, err := reporting.Compute(
-		t.Context(),
-		b,
-		reporting.Question{Audiences: []string{"", "newcomer"}, Editions: standing(t, b)},
+		t.Context(), b, reporting.Question{Audiences: []string{"", "newcomer"}, Editions: standing(t, b)},
 	)
 	if err != nil {
 		t.Fatal(err)
@@ -80,9 +78,7 @@ func TestComputeSettles(t *testing.T) {
 	}
 	one := r.Editions[:2]
 	few, err := reporting.Compute(
-		t.Context(),
-		b,
-		reporting.Question{Audiences: []string{""}, Editions: one, Baseline: one[1]},
+		t.Context(), b, reporting.Question{Audiences: []string{""}, Editions: one, Baseline: one[1]},
 	)
 	if err != nil || !slices.Equal(few.Editions, one) || few.Baseline != one[1] {
 		t.Errorf("of two editions: %v against %s, %v", few.Editions, few.Baseline, err)

@@ -137,8 +137,7 @@ func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.C
 func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 	out := *c
 	out.Audiences = slices.DeleteFunc(
-		slices.Clone(c.Audiences),
-		func(a checklist.Audience) bool { return !slices.Contains(x.spec.Audiences, a.Key) },
+		slices.Clone(c.Audiences), func(a checklist.Audience) bool { return !slices.Contains(x.spec.Audiences, a.Key) },
 	)
 	return out
 }

@@ -161,8 +161,7 @@ func TestTracesOfWhatIsInherited(t *testing.T) {
 	list.Sections[1].Criteria[0].Scope = checklist.ScopeDistribution
 	in := scoring.Input{Checklist: list, Reviews: []reading.Review{
 		review(
-			"d/1/e",
-			said{"a", "guide", "ines", "", 0, grade(8), nil},
+			"d/1/e", said{"a", "guide", "ines", "", 0, grade(8), nil},
 		), review("d/2/e", said{"b", "printing", "ines", "", 0, reading.Answer{Check: reading.Works}, nil}),
 	}}
 	table := scoring.Tabulate(in, scoring.Options{})
@@ -185,8 +184,7 @@ func TestProject(t *testing.T) {
 	next.Version = 7
 	next.Sections[0].Criteria[0].Unit = "ms"
 	next.Sections[1].Criteria = append(
-		next.Sections[1].Criteria,
-		checklist.Criterion{Key: "new", Kind: checklist.Grade, Weight: 1},
+		next.Sections[1].Criteria, checklist.Criterion{Key: "new", Kind: checklist.Grade, Weight: 1},
 	)
 	card := scoring.Tabulate(in.Project(next), scoring.Options{}).Scorecards(checklist.Audience{})[0]
 	states := map[string]scoring.State{}

@@ -95,8 +95,7 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 		return trials, leftOut
 	}
 	slices.SortFunc(
-		found,
-		func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) },
+		found, func(a, b trial) int { return cmp.Or(group(a, b, c), a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) },
 	)
 	n := 0
 	for i, x := range found {
@@ -181,8 +180,7 @@ func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best 
 		rig.Points = c.Curve.At(value, best[rig.Rig], c.Better)
 	case c.Measured():
 		rig.Points = stat.Mean(
-			t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }),
-			nil,
+			t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }), nil,
 		)
 	case len(rig.trials) == 1:
 		rig.Points = rig.trials[0].value

@@ -175,8 +175,7 @@ func TestRigsDifferFlagsWhoLacksOne(t *testing.T) {
 	)
 	one := review("b/1/e", said{"c", "start", "ines", "new", 0, runs(20), nil})
 	cards, err := scoring.Scorecards(
-		scoring.Input{Checklist: bench(), Reviews: []reading.Review{both, one}},
-		scoring.Options{},
+		scoring.Input{Checklist: bench(), Reviews: []reading.Review{both, one}}, scoring.Options{},
 	)
 	if err != nil {
 		t.Fatal(err)
@@ -191,9 +190,7 @@ func TestDeskTakesTheEditionsPlace(t *testing.T) {
 	desk := review("a/1/e", said{"b", "guide", "ines", "", 0, grade(8), nil})
 	desk.ID, desk.State, desk.Accepted = "desk", reading.Underway, nil
 	table, err := scoring.Desk(
-		scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands, desk}},
-		"desk",
-		scoring.Options{},
+		scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands, desk}}, "desk", scoring.Options{},
 	)
 	if err != nil {
 		t.Fatal(err)

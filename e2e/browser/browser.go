@@ -33,10 +33,7 @@ func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 		chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true),
-		chromedp.Flag(
-			"disable-quic",
-			true,
-		),
+		chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-sync", true),
 		chromedp.Flag("disable-dev-shm-usage", true),
 		chromedp.WSURLReadTimeout(60*time.Second),

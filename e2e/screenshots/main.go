@@ -199,8 +199,7 @@ func take(server, out string, s shot) error {
 				chromedp.WaitVisible(s.top),
 				chromedp.Evaluate[chromedp.Void](
 					fmt.Sprintf(
-						"document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()",
-						s.top,
+						"document.evaluate(%q, document, null, 9, null).singleNodeValue.scrollIntoView()", s.top,
 					),
 				),
 			)

@@ -51,11 +51,7 @@ const (
 func (s *Service) Compare(ctx context.Context, q Query, editions []string, baseline string) (*Comparison, error) {
 	if len(editions) < LeastCompared || len(editions) > MostCompared {
 		return nil, problem.Field(
-			"edition",
-			"name %d to %d editions, not %d",
-			LeastCompared,
-			MostCompared,
-			len(editions),
+			"edition", "name %d to %d editions, not %d", LeastCompared, MostCompared, len(editions),
 		)
 	}
 	q.Group = catalogue.Group{}
@@ -134,10 +130,7 @@ func (c *Comparison) find(asked []string) error {
 	}
 	if len(c.Editions) == 0 {
 		return problem.New(
-			problem.NotFound,
-			"%s has no accepted review on %s to compare with",
-			c.Missing[0],
-			c.List.Name(),
+			problem.NotFound, "%s has no accepted review on %s to compare with", c.Missing[0], c.List.Name(),
 		)
 	}
 	return nil
@@ -177,10 +170,7 @@ func (c *Comparison) choose(baseline string) error {
 		}
 		if _, ok := c.Card(c.Baseline); !ok {
 			return problem.New(
-				problem.NotFound,
-				"%s has no accepted review on %s to compare with",
-				c.Baseline,
-				c.List.Name(),
+				problem.NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name(),
 			)
 		}
 	}

@@ -23,8 +23,7 @@ func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, r
 	if a == "" && b == "" {
 		if len(r.Ranking.Ranking) < 2 {
 			return nil, ranking.Explanation{}, problem.New(
-				problem.NotFound,
-				"fewer than two editions are ranked; name two",
+				problem.NotFound, "fewer than two editions are ranked; name two",
 			)
 		}
 		a, b = r.Ranking.Ranking[0].Edition, r.Ranking.Ranking[1].Edition
@@ -64,8 +63,7 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 		}
 		if !r.Query.Group.Empty() &&
 			slices.ContainsFunc(
-				Standing(r.State, r.List),
-				func(p catalogue.Place) bool { return p.Key() == named[i] },
+				Standing(r.State, r.List), func(p catalogue.Place) bool { return p.Key() == named[i] },
 			) {
 			return nil, problem.New(problem.NotFound, "%s does not belong to the group asked for", named[i])
 		}
@@ -173,8 +171,7 @@ func (s *Service) Groups(
 	}
 	if asked.Equal == nil {
 		asked.Equal = slices.DeleteFunc(
-			slices.Clone(catalogue.Attributes),
-			func(a string) bool { return a == asked.Attribute },
+			slices.Clone(catalogue.Attributes), func(a string) bool { return a == asked.Attribute },
 		)
 	}
 	places := map[string]catalogue.Place{}

@@ -88,9 +88,7 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 		return nil, nil, err
 	}
 	records, err := ledger.Remember(
-		state,
-		"records",
-		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return records, state, err
 }

@@ -69,8 +69,7 @@ func linesOf(state *ledger.Records) []Line {
 			keys = append(keys, key)
 		}
 		byKey[key].Releases = append(
-			byKey[key].Releases,
-			OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())},
+			byKey[key].Releases, OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())},
 		)
 	}
 	slices.Sort(keys)
@@ -103,10 +102,7 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 	i := slices.IndexFunc(lines, func(l Line) bool { return l.Distribution == distribution && l.Line == line })
 	if i < 0 {
 		return nil, problem.New(
-			problem.NotFound,
-			"there is no edition line %s/%s with a review that stands",
-			distribution,
-			line,
+			problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line,
 		)
 	}
 	return ledger.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {

@@ -104,11 +104,7 @@ func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.
 	audience, ok := list.Audience(q.Audience)
 	if !ok {
 		return nil, audience, problem.New(
-			problem.NotFound,
-			"checklist %s has no audience %q; it has %s",
-			list.Name(),
-			q.Audience,
-			Audiences(list),
+			problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(), q.Audience, Audiences(list),
 		)
 	}
 	for rig := range q.RigWeights {

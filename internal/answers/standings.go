@@ -26,11 +26,7 @@ const (
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
 	shake := func() (map[string]Range, error) {
 		st, err := ranking.Shake(
-			ctx,
-			r.Table,
-			r.Audience,
-			&r.Ranking,
-			ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed},
+			ctx, r.Table, r.Audience, &r.Ranking, ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed},
 		)
 		if err != nil {
 			return nil, err

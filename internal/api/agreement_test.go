@@ -82,10 +82,7 @@ func TestInstancesAgree(t *testing.T) {
 
 	review := w.planned("ines", edition)
 	id, r := w.record(
-		200,
-		"ines",
-		review,
-		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
+		200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
 	)
 	write(r)
 	agree("a reading of an open review")

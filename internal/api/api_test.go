@@ -284,10 +284,7 @@ func TestOnlyOneReplaces(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	id, _ := w.record(
-		200,
-		"ines",
-		review,
-		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
+		200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}},
 	)
 	var wg sync.WaitGroup
 	statuses := make([]int, 6)
@@ -319,8 +316,7 @@ func TestLifeOfAReview(t *testing.T) {
 	w.move(409, "marit", review, "accepted", "")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(
-		string(r.body),
-		"nothing is said of Telemetry",
+		string(r.body), "nothing is said of Telemetry",
 	) {
 		t.Errorf("what is missing is not told: %s", r.body)
 	}
@@ -336,10 +332,7 @@ func TestLifeOfAReview(t *testing.T) {
 	}
 	var late struct{ Waits bool }
 	_, r := w.record(
-		200,
-		"ines",
-		review,
-		map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 9}},
+		200, "ines", review, map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 9}},
 	)
 	if r.into(t, &late); !late.Waits || w.coverage(edition) != first {
 		t.Error("a reading after the acceptance counts at once")

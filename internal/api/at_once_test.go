@@ -77,8 +77,7 @@ func TestManyAtOnce(t *testing.T) {
 		).status
 	})
 	if r := w.must(200, "ines", "GET", "/api/v1/reviews/"+other+"/entries", nil); strings.Count(
-		string(r.body),
-		"Uses Kestrelby",
+		string(r.body), "Uses Kestrelby",
 	) != 1 {
 		t.Errorf("the disclosure stands there %d times", strings.Count(string(r.body), "Uses Kestrelby"))
 	}
@@ -87,10 +86,7 @@ func TestManyAtOnce(t *testing.T) {
 	people := []string{"ines", "tomas", "odile", "marit", "perrin"}
 	got = atOnce(len(people), func(i int) int {
 		return w.call(
-			people[i],
-			"POST",
-			"/api/v1/requests",
-			map[string]any{"subject": "gullhaven/5.2/pebbledash"},
+			people[i], "POST", "/api/v1/requests", map[string]any{"subject": "gullhaven/5.2/pebbledash"},
 		).status
 	})
 	x := w.inQueue("gullhaven/5.2/pebbledash")
@@ -182,19 +178,12 @@ func TestRevisits(t *testing.T) {
 	first := w.planned("ines", "ivybeck/5.4/hearthside")
 	w.entry(200, "ines", first, "system", map[string]any{"id": "s1", "note": "fresh"})
 	id, _ := w.record(
-		200,
-		"ines",
-		first,
-		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 4}},
+		200, "ines", first, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 4}},
 	)
 	w.move(200, "ines", first, "handed-in", "a first look")
 	w.move(200, "marit", first, "accepted", "")
 	w.must(
-		422,
-		"ines",
-		"POST",
-		"/api/v1/reviews",
-		map[string]any{"edition": "mossgate/12/hearthside", "continues": first},
+		422, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "mossgate/12/hearthside", "continues": first},
 	)
 	var again struct{ ID string }
 	w.must(201, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside", "continues": first}).

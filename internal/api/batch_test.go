@@ -30,25 +30,13 @@ func TestBatchIsAllOrNothing(t *testing.T) {
 			},
 		}
 	}
-	good, late, strange := one(
-		"2026-05-01T10:00:00Z",
-		"s-1",
-		7,
-	), one(
-		"2036-05-01T10:00:00Z",
-		"s-1",
-		7,
-	), one(
-		"2026-05-01T10:00:00Z",
-		"s-9",
-		11,
+	good, late, strange := one("2026-05-01T10:00:00Z", "s-1", 7), one("2036-05-01T10:00:00Z", "s-1", 7), one(
+		"2026-05-01T10:00:00Z", "s-9", 11,
 	)
 	batch := func(trial bool, readings ...any) map[string]any {
 		return map[string]any{"states": []any{state}, "readings": readings, "trial": trial}
 	}
-	empty := string(
-		w.must(200, "ines", "GET", at+"/readings", nil).body,
-	) + string(
+	empty := string(w.must(200, "ines", "GET", at+"/readings", nil).body) + string(
 		w.must(200, "ines", "GET", at+"/entries", nil).body,
 	)
 	unchanged := func(what string) {
@@ -74,8 +62,7 @@ func TestBatchIsAllOrNothing(t *testing.T) {
 	elsewhere["reading"].(map[string]any)["replaces"] = store.NewID()
 	for _, trial := range []bool{true, false} {
 		if r := w.must(422, "ines", "POST", at+"/batch", batch(trial, good, elsewhere)); !strings.Contains(
-			string(r.body),
-			"/readings/1/replaces",
+			string(r.body), "/readings/1/replaces",
 		) {
 			t.Errorf("trial %v: %s", trial, r.body)
 		}

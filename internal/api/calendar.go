@@ -20,10 +20,7 @@ func (h *handlers) OpenCalendar(ctx context.Context, _ OpenCalendarRequest) (*co
 	return &contract.CalendarAddress{Path: calendarPath + "?key=" + secret}, nil
 }
 
-func (h *handlers) CloseCalendar(
-	ctx context.Context,
-	_ CloseCalendarRequest,
-) error {
+func (h *handlers) CloseCalendar(ctx context.Context, _ CloseCalendarRequest) error {
 	if err := h.people.CloseCalendar(ctx, whoAsks(request(ctx))); err != nil {
 		return err
 	}

@@ -153,9 +153,7 @@ func TestFiles(t *testing.T) {
 func TestLargestFile(t *testing.T) {
 	w := newWorld(t, false)
 	req, err := http.NewRequest(
-		"PUT",
-		w.server.URL+"/api/v1/files/"+strings.Repeat("0", 64),
-		io.LimitReader(zeros{}, 65<<20),
+		"PUT", w.server.URL+"/api/v1/files/"+strings.Repeat("0", 64), io.LimitReader(zeros{}, 65<<20),
 	)
 	if err != nil {
 		t.Fatal(err)
@@ -205,11 +203,7 @@ func TestGroundOfThree(t *testing.T) {
 		w.must(200, "", "GET", "/api/v1/ranking?"+query, nil).into(t, &r)
 		return r
 	}
-	alone, together, before := ask(
-		"checklist=workshop@3",
-	), ask(
-		"checklist=workshop@3&ground=true",
-	), ask(
+	alone, together, before := ask("checklist=workshop@3"), ask("checklist=workshop@3&ground=true"), ask(
 		"checklist=workshop@2&ground=true",
 	)
 	if n := len(alone.Ranking) + len(alone.Provisional) + len(alone.Barred); n != 1 || len(alone.Elsewhere) < 20 {

@@ -95,10 +95,7 @@ func (h *handlers) ListDistributions(
 			(r.Params.Model != "" && d.Model != string(r.Params.Model))
 	})
 	some, next, err := page(
-		all,
-		func(d catalogue.Distribution) string { return d.Key },
-		r.Params.Limit,
-		r.Params.Cursor,
+		all, func(d catalogue.Distribution) string { return d.Key }, r.Params.Limit, r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err
@@ -132,10 +129,7 @@ func coreDistribution(d *contract.Distribution) *catalogue.Distribution {
 	}
 }
 
-func (h *handlers) AddDistribution(
-	ctx context.Context,
-	r AddDistributionRequest,
-) (*contract.Distribution, error) {
+func (h *handlers) AddDistribution(ctx context.Context, r AddDistributionRequest) (*contract.Distribution, error) {
 	n, err := h.cataloguing.AddDistribution(ctx, whoAsks(request(ctx)), coreDistribution(r.Body))
 	if err != nil {
 		return nil, err
@@ -146,10 +140,7 @@ func (h *handlers) AddDistribution(
 	return r.Body, nil
 }
 
-func (h *handlers) ShowDistribution(
-	ctx context.Context,
-	r ShowDistributionRequest,
-) (*contract.Distribution, error) {
+func (h *handlers) ShowDistribution(ctx context.Context, r ShowDistributionRequest) (*contract.Distribution, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -169,18 +160,12 @@ func findDistribution(ctx context.Context, st *ledger.Records, key string) (*cat
 	return st.Catalogue.Distribution(key), nil
 }
 
-func (h *handlers) EditDistribution(
-	ctx context.Context,
-	r EditDistributionRequest,
-) (*contract.Distribution, error) {
+func (h *handlers) EditDistribution(ctx context.Context, r EditDistributionRequest) (*contract.Distribution, error) {
 	if err := h.sameEntry(ctx, "distribution", r.Distribution, r.Body.Key); err != nil {
 		return nil, err
 	}
 	n, err := h.cataloguing.EditDistribution(
-		ctx,
-		whoAsks(request(ctx)),
-		version(r.Params.IfMatch),
-		coreDistribution(r.Body),
+		ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), coreDistribution(r.Body),
 	)
 	if err != nil {
 		return nil, err
@@ -279,11 +264,7 @@ func (h *handlers) EditRelease(ctx context.Context, r EditReleaseRequest) (*cont
 		return nil, err
 	}
 	n, err := h.cataloguing.EditRelease(
-		ctx,
-		whoAsks(request(ctx)),
-		version(r.Params.IfMatch),
-		r.Distribution,
-		coreRelease(r.Body),
+		ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution, coreRelease(r.Body),
 	)
 	if err != nil {
 		return nil, err
@@ -383,11 +364,7 @@ func (h *handlers) EditEdition(ctx context.Context, r EditEditionRequest) (*cont
 		return nil, err
 	}
 	n, err := h.cataloguing.EditEdition(
-		ctx,
-		whoAsks(request(ctx)),
-		version(r.Params.IfMatch),
-		r.Distribution+"/"+r.Release,
-		coreEdition(b),
+		ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Distribution+"/"+r.Release, coreEdition(b),
 	)
 	if err != nil {
 		return nil, err
@@ -409,10 +386,7 @@ func (h *handlers) ListRigs(ctx context.Context, r ListRigsRequest) (*contract.R
 		return nil, err
 	}
 	some, next, err := page(
-		st.Catalogue.Rigs,
-		func(x catalogue.Rig) string { return x.Key },
-		r.Params.Limit,
-		r.Params.Cursor,
+		st.Catalogue.Rigs, func(x catalogue.Rig) string { return x.Key }, r.Params.Limit, r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err

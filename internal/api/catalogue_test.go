@@ -98,8 +98,7 @@ func TestRename(t *testing.T) {
 	// A reading under the rig's old key goes to the rig.
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	if _, r := w.record(200, "ines", review, map[string]any{"criterion": "cold-start", "rig": "bench-old", "context": map[string]any{"method": "stopwatch", "phase": "fresh"}, "answer": map[string]any{"runs": []float64{20, 21}}}); !strings.Contains(
-		string(r.body),
-		"bench-oldest",
+		string(r.body), "bench-oldest",
 	) {
 		t.Errorf("the rig of the reading: %s", r.body)
 	}
@@ -163,9 +162,7 @@ func TestMerge(t *testing.T) {
 	merge(409, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "moss-gate"})
 	merge(409, "marit", map[string]any{"sort": "rig", "key": "bench-old", "into": "bench-new"}) // not the same machine
 	trial := merge(
-		200,
-		"marit",
-		map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate", "trial": true},
+		200, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate", "trial": true},
 	)
 	if !strings.Contains(string(trial.body), "1 reviews of moss-gate/12/hearthside go to mossgate/12/hearthside") {
 		t.Errorf("the trial says %s", trial.body)
@@ -203,8 +200,7 @@ func TestRetireAndRigs(t *testing.T) {
 	e["retired"] = true
 	w.must(200, "ines", "PUT", "/api/v1/editions/ivybeck/5.4/hearthside", e, "If-Match", r.header.Get("ETag"))
 	if r := w.must(422, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}); !strings.Contains(
-		string(r.body),
-		"retired",
+		string(r.body), "retired",
 	) {
 		t.Errorf("a retired edition is planned: %s", r.body)
 	}
@@ -221,8 +217,7 @@ func TestRetireAndRigs(t *testing.T) {
 	r.into(t, &rig)
 	rig["memoryMiB"] = 8192
 	if r := w.must(409, "ines", "PUT", "/api/v1/rigs/bench-old", rig, "If-Match", r.header.Get("ETag")); !strings.Contains(
-		string(r.body),
-		"new rig",
+		string(r.body), "new rig",
 	) {
 		t.Errorf("a machine with readings was changed: %s", r.body)
 	}

@@ -100,8 +100,7 @@ func TestChangeover(t *testing.T) {
 		t.Errorf("on the new version: %d, %q", len(r.Ranking), r.Nobody)
 	}
 	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?checklist=workshop@3", nil); !strings.Contains(
-		r.header.Get("Dtally-Note"),
-		"Nobody is ranked",
+		r.header.Get("Dtally-Note"), "Nobody is ranked",
 	) {
 		t.Errorf("an empty export says %q", r.header.Get("Dtally-Note"))
 	}

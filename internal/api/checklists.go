@@ -13,19 +13,13 @@ import (
 	"dappertally/internal/ledger"
 )
 
-func (h *handlers) ListChecklists(
-	ctx context.Context,
-	r ListChecklistsRequest,
-) (*contract.ChecklistList, error) {
+func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) (*contract.ChecklistList, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
 	}
 	some, next, err := page(
-		st.Checklists.Lists,
-		func(c checklist.Checklist) string { return c.Name() },
-		r.Params.Limit,
-		r.Params.Cursor,
+		st.Checklists.Lists, func(c checklist.Checklist) string { return c.Name() }, r.Params.Limit, r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err
@@ -82,10 +76,7 @@ func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequest) (*co
 	return r.Body, nil
 }
 
-func (h *handlers) ShowChecklist(
-	ctx context.Context,
-	r ShowChecklistRequest,
-) (*contract.Checklist, error) {
+func (h *handlers) ShowChecklist(ctx context.Context, r ShowChecklistRequest) (*contract.Checklist, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err
@@ -106,10 +97,7 @@ func findChecklist(ctx context.Context, st *ledger.Records, key string, version 
 	return &st.Checklists.Lists[i], nil
 }
 
-func (h *handlers) EditChecklist(
-	ctx context.Context,
-	r EditChecklistRequest,
-) (*contract.Checklist, error) {
+func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequest) (*contract.Checklist, error) {
 	if err := sameKey("name", listName(r.Checklist, r.Version), r.Body.Name()); err != nil {
 		return nil, err
 	}
@@ -140,10 +128,7 @@ func (h *handlers) writtenChecklist(
 
 func (h *handlers) RemoveDraft(ctx context.Context, r RemoveDraftRequest) error {
 	n, err := h.checklists.RemoveDraft(
-		ctx,
-		whoAsks(request(ctx)),
-		version(r.Params.IfMatch),
-		listName(r.Checklist, r.Version),
+		ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), listName(r.Checklist, r.Version),
 	)
 	if err != nil {
 		return err
@@ -171,18 +156,12 @@ func (h *handlers) DifferChecklists(
 	return &d, err
 }
 
-func (h *handlers) AdviseChecklist(
-	ctx context.Context,
-	r AdviseChecklistRequest,
-) (*contract.AdviceList, error) {
+func (h *handlers) AdviseChecklist(ctx context.Context, r AdviseChecklistRequest) (*contract.AdviceList, error) {
 	found, err := h.checklists.Advise(ctx, whoAsks(request(ctx)), r.Body)
 	return &contract.AdviceList{Advice: found}, err
 }
 
-func (h *handlers) ListAudiences(
-	ctx context.Context,
-	r ListAudiencesRequest,
-) (*contract.AudienceList, error) {
+func (h *handlers) ListAudiences(ctx context.Context, r ListAudiencesRequest) (*contract.AudienceList, error) {
 	revisions, err := h.checklists.AudienceRevisions(ctx, listName(r.Checklist, r.Version))
 	if err != nil {
 		return nil, err
@@ -204,10 +183,7 @@ func (h *handlers) ListAudiences(
 	return &list, nil
 }
 
-func (h *handlers) ReviseAudience(
-	ctx context.Context,
-	r ReviseAudienceRequest,
-) (*contract.Checklist, error) {
+func (h *handlers) ReviseAudience(ctx context.Context, r ReviseAudienceRequest) (*contract.Checklist, error) {
 	if err := sameKey("key", r.Audience, r.Body.Audience.Key); err != nil {
 		return nil, err
 	}

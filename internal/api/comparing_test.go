@@ -188,16 +188,8 @@ func explanationAddsUp(t *testing.T, w *world) {
 					continue
 				}
 				tried++
-				before, after := w.leader(
-					audience,
-					&r,
-					p.Key,
-					tip.Share-1e-4,
-				), w.leader(
-					audience,
-					&r,
-					p.Key,
-					tip.Share+1e-4,
+				before, after := w.leader(audience, &r, p.Key, tip.Share-1e-4), w.leader(
+					audience, &r, p.Key, tip.Share+1e-4,
 				)
 				if tip == p.Down {
 					before, after = after, before
@@ -338,9 +330,7 @@ func groundJoins(t *testing.T, w *world) {
 	if e := on["kestrelby/2.9/pebbledash"]; e.Checklist != "workshop@1" ||
 		on["kestrelby/3.1/pebbledash"].Checklist != "" {
 		t.Errorf(
-			"the older release stands on %q, the newer on %q",
-			e.Checklist,
-			on["kestrelby/3.1/pebbledash"].Checklist,
+			"the older release stands on %q, the newer on %q", e.Checklist, on["kestrelby/3.1/pebbledash"].Checklist,
 		)
 	}
 	var v contract.ExplanationView
@@ -361,8 +351,7 @@ func groundJoins(t *testing.T, w *world) {
 	}
 	rows := func(query string) int {
 		return strings.Count(
-			string(w.must(200, "", "GET", "/api/v1/exports/ranking?form=csv&audience=pensioner"+query, nil).body),
-			"\n",
+			string(w.must(200, "", "GET", "/api/v1/exports/ranking?form=csv&audience=pensioner"+query, nil).body), "\n",
 		) - 1
 	}
 	if alone, together := rows(""), rows("&ground=true"); alone != count(&apart) || together != count(&joined) {
@@ -392,11 +381,7 @@ func historyHolds(t *testing.T, w *world) {
 		w.must(200, "", "GET", "/api/v1/lines/"+l.Distribution+"/"+l.Line, nil).into(t, &v)
 		if len(v.Successions) != max(len(v.Points)-1, 0) {
 			t.Errorf(
-				"%s/%s: %d points and %d steps between them",
-				l.Distribution,
-				l.Line,
-				len(v.Points),
-				len(v.Successions),
+				"%s/%s: %d points and %d steps between them", l.Distribution, l.Line, len(v.Points), len(v.Successions),
 			)
 		}
 		for i, s := range v.Successions {
@@ -454,10 +439,7 @@ func historyHolds(t *testing.T, w *world) {
 		then := w.rank("audience=pensioner&at=" + url.QueryEscape(r.From.Format(time.RFC3339)))
 		if then.Ranking[0].Edition != r.Edition {
 			t.Errorf(
-				"from %s %s led, and the ranking of that moment has %s",
-				r.From,
-				r.Edition,
-				then.Ranking[0].Edition,
+				"from %s %s led, and the ranking of that moment has %s", r.From, r.Edition, then.Ranking[0].Edition,
 			)
 		}
 		if i > 0 && !r.To.Equal(leaders.Reigns[i-1].From) {

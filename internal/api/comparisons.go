@@ -105,19 +105,14 @@ func (h *handlers) ShowTipping(ctx context.Context, _ ShowTippingRequest) (*cont
 	return &contract.TippingView{Heading: heading(result), Names: namesOf(result.State, named), Tipping: t}, nil
 }
 
-func (h *handlers) ShowSteadiness(
-	ctx context.Context,
-	r ShowSteadinessRequest,
-) (*contract.SteadinessView, error) {
+func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequest) (*contract.SteadinessView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
 	p := r.Params
 	result, s, err := h.answers.Steadiness(
-		ctx,
-		q,
-		ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)},
+		ctx, q, ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)},
 	)
 	if err != nil {
 		return nil, err
@@ -133,10 +128,7 @@ func (h *handlers) ShowSteadiness(
 	}, nil
 }
 
-func (h *handlers) ShowHeadToHead(
-	ctx context.Context,
-	r ShowHeadToHeadRequest,
-) (*contract.HeadToHeadView, error) {
+func (h *handlers) ShowHeadToHead(ctx context.Context, r ShowHeadToHeadRequest) (*contract.HeadToHeadView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
@@ -156,19 +148,14 @@ func (h *handlers) ShowHeadToHead(
 	}, nil
 }
 
-func (h *handlers) CompareGroups(
-	ctx context.Context,
-	r CompareGroupsRequest,
-) (*contract.GroupsView, error) {
+func (h *handlers) CompareGroups(ctx context.Context, r CompareGroupsRequest) (*contract.GroupsView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err
 	}
 	p := r.Params
 	result, g, err := h.answers.Groups(
-		ctx,
-		q,
-		comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal},
+		ctx, q, comparing.GroupQuestion{Attribute: p.Attribute, A: p.A, B: p.B, Equal: p.Equal},
 	)
 	if err != nil {
 		return nil, err

@@ -254,12 +254,7 @@ func (h *handlers) Rename(ctx context.Context, r RenameRequest) (*contract.KeyNo
 
 func (h *handlers) Merge(ctx context.Context, r MergeRequest) (*contract.Merged, error) {
 	moves, n, err := h.cataloguing.Merge(
-		ctx,
-		whoAsks(request(ctx)),
-		string(r.Body.Sort),
-		r.Body.Key,
-		r.Body.Into,
-		r.Body.Trial,
+		ctx, whoAsks(request(ctx)), string(r.Body.Sort), r.Body.Key, r.Body.Into, r.Body.Trial,
 	)
 	if err != nil {
 		return nil, err

@@ -32,10 +32,7 @@ var streams atomic.Int64
 func (h *handlers) events(c *gin.Context) {
 	if streams.Add(1) > mostStreams {
 		streams.Add(-1)
-		refuse(
-			c,
-			problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself"),
-		)
+		refuse(c, problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself"))
 		return
 	}
 	defer streams.Add(-1)

@@ -68,10 +68,7 @@ func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, med
 	f, ok := tables.Find(form)
 	if !ok {
 		return nil, "", "", problem.New(
-			problem.Invalid,
-			"form must be one of %s, not %s",
-			strings.Join(formsOf(what), ", "),
-			form,
+			problem.Invalid, "form must be one of %s, not %s", strings.Join(formsOf(what), ", "), form,
 		)
 	}
 	table, err := h.table(c, what)

@@ -76,9 +76,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
 		err = problem.New(
-			problem.NotFound,
-			"a catalogue, readings, a bundle or a system can be imported, not %s",
-			c.Param("what"),
+			problem.NotFound, "a catalogue, readings, a bundle or a system can be imported, not %s", c.Param("what"),
 		)
 	}
 	if err != nil && !out.begun {
@@ -183,12 +181,7 @@ func (l *lines) watch() intake.Watch {
 	}
 }
 
-func (h *handlers) takeReadings(
-	c *gin.Context,
-	o *importOptions,
-	file io.Reader,
-	out *lines,
-) (intake.Imported, error) {
+func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader, out *lines) (intake.Imported, error) {
 	var none intake.Imported
 	m, err := h.importMapping(c, o)
 	if err != nil {

@@ -101,21 +101,14 @@ func TestImportsOverTheNetwork(t *testing.T) {
 		{"perrin", "look", `{"form":"csv"}`, row, 403, "needs the role"},
 	} {
 		if _, r := w.takeIn(c.status, c.who, c.what, c.options, c.file); !strings.Contains(
-			strings.ToLower(string(r.body)),
-			strings.ToLower(c.says),
+			strings.ToLower(string(r.body)), strings.ToLower(c.says),
 		) {
 			t.Errorf("%s %s as %q: %s, want %q", c.what, c.options, c.who, r.body, c.says)
 		}
 	}
 	w.must(422, "ines", "POST", "/api/v1/imports/readings", "x")
 	w.must(
-		422,
-		"ines",
-		"POST",
-		"/api/v1/imports/readings",
-		"--x--\r\n",
-		"Content-Type",
-		"multipart/form-data; boundary=x",
+		422, "ines", "POST", "/api/v1/imports/readings", "--x--\r\n", "Content-Type", "multipart/form-data; boundary=x",
 	)
 
 	var many strings.Builder
@@ -212,20 +205,17 @@ func TestExports(t *testing.T) {
 	w.must(422, "", "GET", "/api/v1/exports/ranking?at=yesterday", nil)
 	w.must(404, "", "GET", "/api/v1/exports/readings?edition=quaymark/22.1/latchwork", nil) // under way
 	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=svg&audience=pensioner", nil); !strings.Contains(
-		string(r.body),
-		"for pensioners",
+		string(r.body), "for pensioners",
 	) {
 		t.Errorf("a figure:\n%.300s", r.body)
 	}
 	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?form=png", nil); !bytes.HasPrefix(
-		r.body,
-		[]byte("\x89PNG"),
+		r.body, []byte("\x89PNG"),
 	) {
 		t.Error("a picture is none")
 	}
 	if r := w.must(200, "", "GET", "/api/v1/exports/readings?form=tap&edition=mossgate/12/hearthside", nil); !strings.HasPrefix(
-		string(r.body),
-		"TAP version 14\n1..",
+		string(r.body), "TAP version 14\n1..",
 	) ||
 		!strings.Contains(string(r.body), "- wireless") {
 		t.Errorf("TAP:\n%.300s", r.body)

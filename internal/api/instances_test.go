@@ -27,9 +27,7 @@ func TestInstancesSeeEachOther(t *testing.T) {
 		t.Fatal(err)
 	}
 	n, err := writes.Cataloguing.AddRig(
-		ctx,
-		&access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles},
-		&catalogue.Rig{Key: "bench-a"},
+		ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, &catalogue.Rig{Key: "bench-a"},
 	)
 	if err != nil {
 		t.Fatal(err)

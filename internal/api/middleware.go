@@ -276,10 +276,7 @@ func (h *handlers) closed(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/sign-in?to="+url.QueryEscape(path))
 		c.Abort()
 	default:
-		refuse(
-			c,
-			problem.New(problem.NotSignedIn, "this team shows its work to people with an account alone; sign in"),
-		)
+		refuse(c, problem.New(problem.NotSignedIn, "this team shows its work to people with an account alone; sign in"))
 		c.Abort()
 	}
 }

@@ -51,11 +51,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 	switch {
 	case errors.As(err, &large):
 		return document(
-			c,
-			http.StatusRequestEntityTooLarge,
-			"too-large",
-			"The body is larger than this address takes",
-			nil,
+			c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil,
 		)
 	case !errors.As(err, &e):
 		e = problem.New(problem.Internal, "something failed inside the service; the log says more")

@@ -13,17 +13,13 @@ import (
 	"dappertally/internal/ledger"
 )
 
-func (h *handlers) ListProposals(
-	ctx context.Context,
-	r ListProposalsRequest,
-) (*contract.ProposalList, error) {
+func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequest) (*contract.ProposalList, error) {
 	all, err := h.checklists.Proposals(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
 	all = slices.DeleteFunc(
-		all,
-		func(p checklists.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) },
+		all, func(p checklists.Proposal) bool { return r.Params.State != "" && p.State != string(r.Params.State) },
 	)
 	some, next, err := page(all, func(p checklists.Proposal) string { return p.ID }, r.Params.Limit, r.Params.Cursor)
 	if err != nil {
@@ -97,17 +93,9 @@ func (h *handlers) EditProposal(ctx context.Context, r EditProposalRequest) (*co
 	return &p, err
 }
 
-func (h *handlers) DecideProposal(
-	ctx context.Context,
-	r DecideProposalRequest,
-) (*contract.Proposal, error) {
+func (h *handlers) DecideProposal(ctx context.Context, r DecideProposalRequest) (*contract.Proposal, error) {
 	n, err := h.checklists.Decide(
-		ctx,
-		whoAsks(request(ctx)),
-		r.Id,
-		version(r.Params.IfMatch),
-		string(r.Body.State),
-		r.Body.Reason,
+		ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason,
 	)
 	if err != nil {
 		return nil, err
@@ -116,10 +104,7 @@ func (h *handlers) DecideProposal(
 	return &p, err
 }
 
-func (h *handlers) CommentProposal(
-	ctx context.Context,
-	r CommentProposalRequest,
-) (*contract.Proposal, error) {
+func (h *handlers) CommentProposal(ctx context.Context, r CommentProposalRequest) (*contract.Proposal, error) {
 	n, err := h.checklists.Comment(ctx, whoAsks(request(ctx)), r.Id, r.Body.Text)
 	if err != nil {
 		return nil, err
@@ -128,10 +113,7 @@ func (h *handlers) CommentProposal(
 	return &p, err
 }
 
-func (h *handlers) ProposalEffect(
-	ctx context.Context,
-	r ProposalEffectRequest,
-) (*contract.EffectView, error) {
+func (h *handlers) ProposalEffect(ctx context.Context, r ProposalEffectRequest) (*contract.EffectView, error) {
 	who := whoAsks(request(ctx))
 	base, proposed, err := h.checklists.Proposed(ctx, who, r.Id)
 	if err != nil {
@@ -141,10 +123,7 @@ func (h *handlers) ProposalEffect(
 	return &view, err
 }
 
-func (h *handlers) ChecklistEffect(
-	ctx context.Context,
-	r ChecklistEffectRequest,
-) (*contract.EffectView, error) {
+func (h *handlers) ChecklistEffect(ctx context.Context, r ChecklistEffectRequest) (*contract.EffectView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
 		return nil, err

@@ -88,29 +88,16 @@ func (h *handlers) AskForReview(ctx context.Context, r AskForReviewRequest) (*co
 	return &contract.Created{Id: id}, nil
 }
 
-func (h *handlers) DecideRequest(
-	ctx context.Context,
-	r DecideRequestRequest,
-) error {
+func (h *handlers) DecideRequest(ctx context.Context, r DecideRequestRequest) error {
 	n, err := h.team.DecideRequest(
-		ctx,
-		whoAsks(request(ctx)),
-		r.Id,
-		version(r.Params.IfMatch),
-		string(r.Body.State),
-		r.Body.Decision,
+		ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision,
 	)
 	return h.done(ctx, n, err)
 }
 
 func (h *handlers) AssignReview(ctx context.Context, r AssignReviewRequest) (*contract.Review, error) {
 	n, err := h.reviewing.Assign(
-		ctx,
-		whoAsks(request(ctx)),
-		r.Id,
-		version(r.Params.IfMatch),
-		r.Body.Assigned,
-		r.Body.Due,
+		ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), r.Body.Assigned, r.Body.Due,
 	)
 	if err != nil {
 		return nil, err
@@ -130,10 +117,7 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequest) error {
 	return h.done(ctx, n, err)
 }
 
-func (h *handlers) ListSuggestions(
-	ctx context.Context,
-	_ ListSuggestionsRequest,
-) (*contract.SuggestionList, error) {
+func (h *handlers) ListSuggestions(ctx context.Context, _ ListSuggestionsRequest) (*contract.SuggestionList, error) {
 	all, err := h.team.Suggestions(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
@@ -151,17 +135,9 @@ func (h *handlers) ListSuggestions(
 	return &list, nil
 }
 
-func (h *handlers) DecideSuggestion(
-	ctx context.Context,
-	r DecideSuggestionRequest,
-) error {
+func (h *handlers) DecideSuggestion(ctx context.Context, r DecideSuggestionRequest) error {
 	n, err := h.team.DecideSuggestion(
-		ctx,
-		whoAsks(request(ctx)),
-		r.Id,
-		version(r.Params.IfMatch),
-		string(r.Body.State),
-		r.Body.Decision,
+		ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Decision,
 	)
 	return h.done(ctx, n, err)
 }

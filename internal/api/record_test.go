@@ -155,8 +155,7 @@ func TestEvidence(t *testing.T) {
 	picture := put(200, drawn.String())
 	for _, broken := range []string{put(200, drawn.String()[:drawn.Len()-20]), put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")} {
 		if _, r := w.entry(422, "ines", review, "evidence", map[string]any{"sha256": broken}); !strings.Contains(
-			string(r.body),
-			"the picture is broken",
+			string(r.body), "the picture is broken",
 		) {
 			t.Errorf("%s", r.body)
 		}
@@ -206,10 +205,7 @@ func TestHiddenGrades(t *testing.T) {
 		t.Fatal("the one who graded is not told")
 	}
 	w.record(
-		200,
-		"odile",
-		review,
-		map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2.2083}},
+		200, "odile", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 2.2083}},
 	)
 	at := "/api/v1/reviews/" + review
 	reads := w.everyRead(review)

@@ -159,10 +159,7 @@ func (h *handlers) AddReport(ctx context.Context, r AddReportRequest) (*contract
 	return &x, err
 }
 
-func (h *handlers) ListReportParts(
-	context.Context,
-	ListReportPartsRequest,
-) (*contract.ReportParts, error) {
+func (h *handlers) ListReportParts(context.Context, ListReportPartsRequest) (*contract.ReportParts, error) {
 	out := contract.ReportParts{Kinds: []contract.ReportKind{}, References: []contract.ReportReference{}}
 	for _, k := range reporting.Kinds {
 		out.Kinds = append(out.Kinds, contract.ReportKind{Key: k.Key, Title: k.Title})
@@ -194,18 +191,12 @@ func (h *handlers) showDraft(ctx context.Context, change int64, key string) (con
 	}, nil
 }
 
-func (h *handlers) ShowReportDraft(
-	ctx context.Context,
-	r ShowReportDraftRequest,
-) (*contract.ReportDraft, error) {
+func (h *handlers) ShowReportDraft(ctx context.Context, r ShowReportDraftRequest) (*contract.ReportDraft, error) {
 	d, err := h.showDraft(ctx, 0, r.Report)
 	return &d, err
 }
 
-func (h *handlers) WriteReportDraft(
-	ctx context.Context,
-	r WriteReportDraftRequest,
-) (*contract.ReportDraft, error) {
+func (h *handlers) WriteReportDraft(ctx context.Context, r WriteReportDraftRequest) (*contract.ReportDraft, error) {
 	n, err := h.reports.EditReport(
 		ctx,
 		whoAsks(request(ctx)),
@@ -220,10 +211,7 @@ func (h *handlers) WriteReportDraft(
 	return &d, err
 }
 
-func (h *handlers) DropReportDraft(
-	ctx context.Context,
-	r DropReportDraftRequest,
-) error {
+func (h *handlers) DropReportDraft(ctx context.Context, r DropReportDraftRequest) error {
 	n, err := h.reports.DropDraft(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return err
@@ -272,17 +260,13 @@ func faultsView(all []reports.PartFault) []contract.ReportFault {
 	out := []contract.ReportFault{}
 	for _, f := range all {
 		out = append(
-			out,
-			contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail},
+			out, contract.ReportFault{Part: f.Part, Line: f.Line, Column: f.Column, Text: f.Text, Detail: f.Detail},
 		)
 	}
 	return out
 }
 
-func (h *handlers) PublishReport(
-	ctx context.Context,
-	r PublishReportRequest,
-) (*contract.Report, error) {
+func (h *handlers) PublishReport(ctx context.Context, r PublishReportRequest) (*contract.Report, error) {
 	_, n, err := h.reports.Publish(ctx, whoAsks(request(ctx)), r.Report, version(r.Params.IfMatch))
 	if err != nil {
 		return nil, err
@@ -291,10 +275,7 @@ func (h *handlers) PublishReport(
 	return &x, err
 }
 
-func (h *handlers) CorrectReport(
-	ctx context.Context,
-	r CorrectReportRequest,
-) (*contract.ReportDraft, error) {
+func (h *handlers) CorrectReport(ctx context.Context, r CorrectReportRequest) (*contract.ReportDraft, error) {
 	n, err := h.reports.Correct(ctx, whoAsks(request(ctx)), r.Report, *r.Body)
 	if err != nil {
 		return nil, err

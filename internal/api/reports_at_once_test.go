@@ -86,8 +86,7 @@ func TestReportsAtOnce(t *testing.T) {
 
 	tag = w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
 	published := w.together(
-		6,
-		func(int) *reply { return w.call("marit", "POST", at+"/revisions", nil, "If-Match", tag) },
+		6, func(int) *reply { return w.call("marit", "POST", at+"/revisions", nil, "If-Match", tag) },
 	)
 	if published[201] != 1 || published[404]+published[409]+published[412] != 5 {
 		t.Errorf("published: %v", published)

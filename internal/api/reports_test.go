@@ -190,8 +190,7 @@ func (s *reported) write(t *testing.T) {
 		t.Errorf("what ines wrote is not kept: %+v", versions)
 	}
 	if page := string(w.must(200, "ines", "GET", at+"/draft/page", nil).body); !strings.Contains(
-		page,
-		"nothing here is published yet",
+		page, "nothing here is published yet",
 	) ||
 		!strings.Contains(page, "Gullhaven") {
 		t.Error("the preview is not the draft's")
@@ -374,30 +373,14 @@ func (s *reported) correct(t *testing.T) {
 		at+"/revisions",
 		nil,
 		"If-Match",
-		w.must(
-			200,
-			"marit",
-			"PUT",
-			at+"/draft",
-			map[string]any{"spec": written(sound)},
-			"If-Match",
-			tag,
-		).header.Get(
+		w.must(200, "marit", "PUT", at+"/draft", map[string]any{"spec": written(sound)}, "If-Match", tag).header.Get(
 			"ETag",
 		),
 	)
 	tag = w.must(200, "marit", "GET", at+"/draft", nil).header.Get("ETag")
 	tag = w.must(
-		200,
-		"marit",
-		"PUT",
-		at+"/draft",
-		map[string]any{"spec": written(sound), "erratum": e},
-		"If-Match",
-		tag,
-	).header.Get(
-		"ETag",
-	)
+		200, "marit", "PUT", at+"/draft", map[string]any{"spec": written(sound), "erratum": e}, "If-Match", tag,
+	).header.Get("ETag")
 	old := w.file(published, 1, "report.html")
 	w.must(201, "marit", "POST", at+"/revisions", nil, "If-Match", tag).into(t, published)
 	newest := string(w.must(200, "", "GET", "/reports/old-laptops", nil).body)

@@ -212,10 +212,7 @@ func editionName(st *ledger.Records, key string) contract.EditionName {
 	return n
 }
 
-func (h *handlers) ShowScorecard(
-	ctx context.Context,
-	r ShowScorecardRequest,
-) (*contract.ScorecardView, error) {
+func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*contract.ScorecardView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
 		return nil, err

@@ -116,12 +116,7 @@ func (h *handlers) ShowReview(ctx context.Context, r ShowReviewRequest) (*contra
 
 func (h *handlers) MoveReview(ctx context.Context, r MoveReviewRequest) (*contract.Review, error) {
 	n, err := h.reviewing.MoveReview(
-		ctx,
-		whoAsks(request(ctx)),
-		r.Id,
-		version(r.Params.IfMatch),
-		string(r.Body.State),
-		r.Body.Reason,
+		ctx, whoAsks(request(ctx)), r.Id, version(r.Params.IfMatch), string(r.Body.State), r.Body.Reason,
 	)
 	if err != nil {
 		return nil, err
@@ -209,10 +204,7 @@ func (h *handlers) Undo(ctx context.Context, r UndoRequest) (*contract.Undone, e
 	return &contract.Undone{Part: done.Part, Id: done.ID, Says: done.Says(), Restored: done.Restored}, nil
 }
 
-func (h *handlers) ListTakenBack(
-	ctx context.Context,
-	r ListTakenBackRequest,
-) (*contract.TakenBackList, error) {
+func (h *handlers) ListTakenBack(ctx context.Context, r ListTakenBackRequest) (*contract.TakenBackList, error) {
 	all, err := h.reviewing.TakenBack(ctx, whoAsks(request(ctx)), r.Id)
 	if err != nil {
 		return nil, err
@@ -235,8 +227,7 @@ func (h *handlers) ListDrafts(ctx context.Context, r ListDraftsRequest) (*contra
 	list := contract.DraftList{Drafts: []contract.Draft{}}
 	for _, d := range ds {
 		list.Drafts = append(
-			list.Drafts,
-			contract.Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text},
+			list.Drafts, contract.Draft{Criterion: d.Criterion, Rig: d.Rig, Context: d.Context, Text: d.Text},
 		)
 	}
 	return &list, nil

@@ -29,8 +29,7 @@ func TestUndo(t *testing.T) {
 	first := grade("ines", 7, "")
 	second := grade("ines", 1, first)
 	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": first}); !strings.Contains(
-		string(r.body),
-		"take that one back first",
+		string(r.body), "take that one back first",
 	) {
 		t.Errorf("%s", r.body)
 	}
@@ -86,8 +85,7 @@ func TestUndo(t *testing.T) {
 	w.move(200, "ines", review, "handed-in", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": third}); !strings.Contains(
-		string(r.body),
-		"was accepted with this",
+		string(r.body), "was accepted with this",
 	) ||
 		!has(third) {
 		t.Errorf("%s", r.body)

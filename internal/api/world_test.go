@@ -102,11 +102,7 @@ func newWorldOn(t testing.TB, st *store.Store) *world {
 			t.Fatal(err)
 		}
 		_, secret, err := w.svc.People.CreateToken(
-			ctx,
-			&access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles},
-			"test",
-			nil,
-			1,
+			ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1,
 		)
 		if err != nil {
 			t.Fatal(err)

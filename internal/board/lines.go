@@ -12,9 +12,7 @@ import (
 // lines is the edition lines of the catalogue, found once for each state.
 func (s *State) lines() quality.Lines {
 	lines, _ := Remember(
-		s,
-		"lines",
-		func() (quality.Lines, error) { return quality.LinesOf(s.Catalogue.Distributions), nil },
+		s, "lines", func() (quality.Lines, error) { return quality.LinesOf(s.Catalogue.Distributions), nil },
 	) // it has no error to give
 	return lines
 }

@@ -82,8 +82,7 @@ func KeepShown(tx *store.Tx, state *ledger.Records, newer *checklist.Checklist) 
 		return nil // there is none, or it stays the newest
 	}
 	stands := slices.ContainsFunc(
-		state.Input(current).Reviews,
-		func(r reading.Review) bool { return r.Checklist == current.Name() },
+		state.Input(current).Reviews, func(r reading.Review) bool { return r.Checklist == current.Name() },
 	)
 	if !stands {
 		return nil
@@ -156,9 +155,7 @@ func (s *Service) Show(ctx context.Context, who *access.Actor, key string, numbe
 		}
 		if list.State == checklist.Draft {
 			return 0, problem.New(
-				problem.Conflict,
-				"%s is a draft; nothing stands on it that could be shown",
-				list.Name(),
+				problem.Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name(),
 			)
 		}
 	}

@@ -9,17 +9,10 @@ import (
 var (
 	EditChecklist = access.NewAction("edit-checklist", "change the checklist", access.Lead)
 	Propose       = access.NewAction(
-		"propose-changes",
-		"propose a change to the checklist",
-		access.Reviewer,
-		access.Lead,
+		"propose-changes", "propose a change to the checklist", access.Reviewer, access.Lead,
 	)
 	WeighChecklist = access.NewAction(
-		"weigh-checklist",
-		"check a checklist and see its effect",
-		access.Reviewer,
-		access.Lead,
-		access.Administrator,
+		"weigh-checklist", "check a checklist and see its effect", access.Reviewer, access.Lead, access.Administrator,
 	)
 )
 

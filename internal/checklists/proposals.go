@@ -69,10 +69,7 @@ func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (i
 	}
 	if list.State != checklist.InForce {
 		return "", 0, problem.New(
-			problem.Conflict,
-			"%s is %s; a proposal is about a checklist in force",
-			list.Name(),
-			list.State,
+			problem.Conflict, "%s is %s; a proposal is about a checklist in force", list.Name(), list.State,
 		)
 	}
 	if err := soundProposal(list, &p); err != nil {
@@ -196,9 +193,7 @@ func (s *Service) Decide(
 	case ProposalWithdrawn:
 		if p.Person != who.Name {
 			return 0, problem.New(
-				problem.Forbidden,
-				"%s made this proposal and alone can withdraw it; a lead can decline it",
-				p.Person,
+				problem.Forbidden, "%s made this proposal and alone can withdraw it; a lead can decline it", p.Person,
 			)
 		}
 	case ProposalAccepted, ProposalDeclined:

@@ -92,11 +92,7 @@ func (s *session) importArchive() *cobra.Command {
 				}
 			}
 			done, err := client.ImportArchive(
-				cmd.Context(),
-				c,
-				io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])),
-				info.Size(),
-				trial,
+				cmd.Context(), c, io.TeeReader(file, progress(cmd, info.Size(), "sending "+a[0])), info.Size(), trial,
 			)
 			if err != nil {
 				return err

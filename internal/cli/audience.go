@@ -92,8 +92,7 @@ func (s *session) showAudience() *cobra.Command {
 					return err
 				}
 				own := slices.DeleteFunc(
-					revisions.Value.Revisions,
-					func(r contract.AudienceState) bool { return r.Audience.Key != a[1] },
+					revisions.Value.Revisions, func(r contract.AudienceState) bool { return r.Audience.Key != a[1] },
 				)
 				return s.print(
 					cmd,

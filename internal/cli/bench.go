@@ -56,13 +56,7 @@ func benchSheets(v *contract.BenchView) []*sheet {
 			order = append(order, strings.Join(tied, " = "))
 		}
 		placings.Add(
-			x.Criterion,
-			x.Question,
-			x.Criterion+x.Question,
-			strings.Join(order, " > "),
-			x.Person,
-			x.Note,
-			x.Id,
+			x.Criterion, x.Question, x.Criterion+x.Question, strings.Join(order, " > "), x.Person, x.Note, x.Id,
 		)
 	}
 	return []*sheet{lots, placings}
@@ -111,11 +105,7 @@ func (s *session) showBench() *cobra.Command {
 			if criterion == "" {
 				return show(s, cmd, benchSheets)(c.ShowBench(cmd.Context(), id))
 			}
-			return show(
-				s,
-				cmd,
-				alone(lineSheet),
-			)(
+			return show(s, cmd, alone(lineSheet))(
 				c.ShowSheet(cmd.Context(), id, criterion, contract.ShowSheetParams{Baseline: baseline}),
 			)
 		}),
@@ -213,10 +203,7 @@ func (s *session) editBench() *cobra.Command {
 				return err
 			}
 			v, err := c.CloseBench(
-				cmd.Context(),
-				id,
-				contract.CloseBenchParams{IfMatch: old.ETag},
-				contract.BenchClosing{Closed: !open},
+				cmd.Context(), id, contract.CloseBenchParams{IfMatch: old.ETag}, contract.BenchClosing{Closed: !open},
 			)
 			if err != nil {
 				return err

@@ -117,11 +117,7 @@ func (s *session) importChecklist() *cobra.Command {
 			case draft != nil:
 				x.Version = draft.Value.Version
 				_, err = c.EditChecklist(
-					cmd.Context(),
-					x.Key,
-					x.Version,
-					contract.EditChecklistParams{IfMatch: draft.ETag},
-					*x,
+					cmd.Context(), x.Key, x.Version, contract.EditChecklistParams{IfMatch: draft.ETag}, *x,
 				)
 			default:
 				_, err = c.AddChecklist(cmd.Context(), *x)

@@ -279,8 +279,7 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 	var out []string
 	if len(x.Failed) > 0 {
 		out = append(
-			out,
-			fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
+			out, fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
 		)
 	}
 	if f.plan.Steady > 0 && !r.Steady {
@@ -296,15 +295,11 @@ func saysRatio(x *clock.Ratio) string {
 	switch {
 	case x.Least > 1:
 		return fmt.Sprintf(
-			"%s takes longer in every pair, by %s %%",
-			letter(x.Of),
-			numerals.Rounded(100*(x.Median-1), 1),
+			"%s takes longer in every pair, by %s %%", letter(x.Of), numerals.Rounded(100*(x.Median-1), 1),
 		)
 	case x.Most < 1:
 		return fmt.Sprintf(
-			"%s takes less in every pair, by %s %% of A",
-			letter(x.Of),
-			numerals.Rounded(100*(1-x.Median), 1),
+			"%s takes less in every pair, by %s %% of A", letter(x.Of), numerals.Rounded(100*(1-x.Median), 1),
 		)
 	}
 	return "too close to call: some pairs say longer, some shorter"
@@ -317,9 +312,7 @@ func (f *clockFlags) conditions(r *clock.Result) string {
 		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
 	}
 	return says + fmt.Sprintf(
-		"; starting %s and waiting for it takes %s, which is in every run",
-		r.Overhead.Program,
-		span(r.Overhead.Wall),
+		"; starting %s and waiting for it takes %s, which is in every run", r.Overhead.Program, span(r.Overhead.Wall),
 	)
 }
 
@@ -341,8 +334,7 @@ func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
 	}
 	x.Answer = words(runs)
 	x.Note = strings.TrimPrefix(
-		to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r),
-		"; ",
+		to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r), "; ",
 	)
 	if f.figure == "peak" {
 		x.Note = strings.Replace(x.Note, "peak time of", "most memory held by", 1)

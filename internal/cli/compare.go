@@ -44,8 +44,7 @@ func (s *session) compareCommand() *cobra.Command {
 				return !(differences && w == comparing.TooClose) && !(close && w != comparing.TooClose)
 			}
 			rows := slices.DeleteFunc(
-				slices.Clone(r.Value.Rows),
-				func(r comparing.Row) bool { return !keep(r.Verdict) },
+				slices.Clone(r.Value.Rows), func(r comparing.Row) bool { return !keep(r.Verdict) },
 			)
 			sheets := []*sheet{scoresSheet(&r.Value), criteriaSheet(&r.Value, &list.Value, differences, close)}
 			if s.forPeople(cmd) {
@@ -321,13 +320,7 @@ func findingsSheet(c *contract.Comparison) *sheet {
 	for i := range c.Editions {
 		e := &c.Editions[i]
 		for _, f := range e.Findings {
-			t.Add(
-				tables.As{Data: e.Scorecard.Edition, Text: name(e.Name)},
-				f.Title,
-				f.Sort,
-				f.Severity,
-				f.Workaround,
-			)
+			t.Add(tables.As{Data: e.Scorecard.Edition, Text: name(e.Name)}, f.Title, f.Sort, f.Severity, f.Workaround)
 		}
 	}
 	return t
@@ -453,9 +446,7 @@ func inOneFigure(m *comparing.Means, edition, baseline string) string {
 	}
 	if m.Carries != nil && m.Over > 1 {
 		text += fmt.Sprintf(
-			". %s carries most of it, %s of all movement",
-			ratioOn(m.Carries),
-			numerals.Share(m.CarriedShare),
+			". %s carries most of it, %s of all movement", ratioOn(m.Carries), numerals.Share(m.CarriedShare),
 		)
 	}
 	return text + "."

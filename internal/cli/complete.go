@@ -194,8 +194,7 @@ func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) 
 		return nil
 	}
 	rs = slices.DeleteFunc(
-		rs,
-		func(r contract.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn },
+		rs, func(r contract.Review) bool { return r.State == reading.Accepted || r.State == reading.Withdrawn },
 	)
 	return slices.Compact(keys(rs, func(r *contract.Review) string { return r.Edition }))
 }

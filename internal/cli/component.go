@@ -103,8 +103,7 @@ func (s *session) editComponent() *cobra.Command {
 				for _, v := range versions {
 					all[i].Versions = append(
 						slices.DeleteFunc(
-							all[i].Versions,
-							func(x comparing.Version) bool { return x.Version == v.Version },
+							all[i].Versions, func(x comparing.Version) bool { return x.Version == v.Version },
 						),
 						v,
 					)
@@ -131,8 +130,7 @@ func (s *session) removeComponent() *cobra.Command {
 					return append([]comparing.Component{}, slices.Delete(all, i, i+1)...), nil
 				}
 				kept := slices.DeleteFunc(
-					slices.Clone(all[i].Versions),
-					func(v comparing.Version) bool { return v.Version == a[1] },
+					slices.Clone(all[i].Versions), func(v comparing.Version) bool { return v.Version == a[1] },
 				)
 				if len(kept) == len(all[i].Versions) {
 					return nil, fmt.Errorf("%w: %s has no version %s here", errNotFound, a[0], a[1])

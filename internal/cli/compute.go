@@ -83,10 +83,7 @@ func (s *session) computeCommand() *cobra.Command {
 	f.IntVar(&o.shaking.Draws, "draws", 0, "of steadiness: how often (default 10000)")
 	f.Uint64Var(&o.shaking.Seed, "seed", 0, "of steadiness: the same seed gives the same answer")
 	f.Float64Var(
-		&o.shaking.Kappa,
-		"kappa",
-		0,
-		"of steadiness: how near drawn weights stay to the real ones (default 60)",
+		&o.shaking.Kappa, "kappa", 0, "of steadiness: how near drawn weights stay to the real ones (default 60)",
 	)
 	choiceVar(f, &o.shaking.Shake, "shake", "", "what steadiness varies (default: weights)", ranking.Shakes)
 	f.StringArrayVar(&o.only, "only", nil, "only this edition; repeatable")
@@ -266,10 +263,7 @@ func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Inp
 	}
 	t := sheetOf(groundTable)
 	t.heading = fmt.Sprintf(
-		"On the %d criteria that %s and %s share, weighted by the newer",
-		len(g.Criteria),
-		g.Older,
-		g.Newer,
+		"On the %d criteria that %s and %s share, weighted by the newer", len(g.Criteria), g.Older, g.Newer,
 	)
 	for _, x := range g.Scores {
 		t.Add(x.Checklist, x.Edition, x.Score)

@@ -1,8 +1,9 @@
 package cli
 
 import (
+	"context"
+
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
@@ -16,13 +17,13 @@ func (s *session) distributionCommand() *cobra.Command {
 		"Distributions of the catalogue",
 		s.listDistributions(),
 		s.showDistribution(),
-		s.addDistribution(),
-		s.editDistribution(),
-		s.renameVerb(
-			"distribution",
-			"mossgate",
-			"mossgrove",
-		),
+		distributionKept.addVerb(s,
+			"  dtally distribution add harrowgate --name Harrowgate --model fixed --family heathbase\n"+
+				"  dtally distribution add saltmarsh --name Saltmarsh --model rolling --aim 'Small and new'"),
+		distributionKept.editVerb(s, ": what is not said stays",
+			"  dtally distribution edit mossgate --aim 'Looks familiar to anybody'\n"+
+				"  dtally distribution edit thistledown --retired"),
+		s.renameVerb("distribution", "mossgate", "mossgrove"),
 		s.mergeVerb("distribution", "--model fixed", "moss-gate", "mossgate"),
 	)
 }
@@ -47,9 +48,7 @@ func (s *session) listDistributions() *cobra.Command {
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			ds, err := s.distributions(
-				cmd,
-				c,
-				contract.ListDistributionsParams{Family: family, Model: contract.Model(model)},
+				cmd, c, contract.ListDistributionsParams{Family: family, Model: contract.Model(model)},
 			)
 			if err != nil {
 				return err
@@ -102,63 +101,26 @@ func (s *session) showDistribution() *cobra.Command {
 	}
 }
 
-func distributionFlags(f *pflag.FlagSet) setters[contract.Distribution] {
-	s := setters[contract.Distribution]{}
-	s.text(f, "name", "how it is called", func(d *contract.Distribution) *string { return &d.Name })
-	s.choice(f, "model", "", catalogue.Models, func(d *contract.Distribution) *string { return (*string)(&d.Model) })
-	s.lines(
-		f,
-		"family",
-		"what it is built on, nearest first",
-		func(d *contract.Distribution) *[]string { return &d.Family },
-	)
-	s.text(f, "aim", "what its makers want it to be", func(d *contract.Distribution) *string { return &d.Aim })
-	s.yes(
-		f,
-		"retired",
-		"kept and no longer offered; --retired=false brings it back",
-		func(d *contract.Distribution) *bool { return &d.Retired },
-	)
-	return s
+var distributionKept = kept[contract.Distribution]{
+	noun:   "distribution",
+	usage:  "KEY",
+	fields: distributionFields,
+	blank: func(key string) (contract.Distribution, error) {
+		return contract.Distribution{Key: key, Name: key, Model: "fixed"}, nil
+	},
+	sheet: distributionSheet,
+	get:   (*client.Client).ShowDistribution,
+	add:   (*client.Client).AddDistribution,
+	edit: func(c *client.Client, ctx context.Context, tag string, d contract.Distribution) (client.Got[contract.Distribution], error) {
+		return c.EditDistribution(ctx, d.Key, contract.EditDistributionParams{IfMatch: tag}, d)
+	},
 }
 
-func (s *session) addDistribution() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "add KEY",
-		Short:   "Add a distribution",
-		Example: "  dtally distribution add harrowgate --name Harrowgate --model fixed --family heathbase\n  dtally distribution add saltmarsh --name Saltmarsh --model rolling --aim 'Small and new'",
-		Args:    args(1, 1),
-	}
-	set := distributionFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		d := contract.Distribution{Key: a[0], Name: a[0], Model: "fixed"}
-		set.apply(cmd, &d)
-		return show(s, cmd, each(distributionSheet))(c.AddDistribution(cmd.Context(), d))
-	})
-	return cmd
-}
-
-func (s *session) editDistribution() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "edit KEY",
-		Short:   "Correct a distribution: what is not said stays",
-		Example: "  dtally distribution edit mossgate --aim 'Looks familiar to anybody'\n  dtally distribution edit thistledown --retired",
-		Args:    args(1, 1),
-	}
-	set := distributionFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		d, err := c.ShowDistribution(cmd.Context(), a[0])
-		if err != nil {
-			return err
-		}
-		set.apply(cmd, &d.Value)
-		return show(
-			s,
-			cmd,
-			each(distributionSheet),
-		)(
-			c.EditDistribution(cmd.Context(), d.Value.Key, contract.EditDistributionParams{IfMatch: d.ETag}, d.Value),
-		)
-	})
-	return cmd
+func distributionFields(s *fields[contract.Distribution]) {
+	s.text("name", "how it is called", func(d *contract.Distribution) *string { return &d.Name })
+	s.choice("model", "", catalogue.Models, func(d *contract.Distribution) *string { return (*string)(&d.Model) })
+	s.lines("family", "what it is built on, nearest first",
+		func(d *contract.Distribution) *[]string { return &d.Family })
+	s.text("aim", "what its makers want it to be", func(d *contract.Distribution) *string { return &d.Aim })
+	s.retired(func(d *contract.Distribution) *bool { return &d.Retired })
 }

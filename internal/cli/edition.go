@@ -1,8 +1,9 @@
 package cli
 
 import (
+	"context"
+
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
@@ -15,14 +16,16 @@ func (s *session) editionCommand() *cobra.Command {
 		"edition",
 		"Editions of releases: what is reviewed and scored",
 		s.listEditions(),
-		s.showEdition(),
-		s.addEdition(),
-		s.editEdition(),
-		s.renameVerb(
-			"edition",
-			"mossgate/12/hearthside",
-			"hearth",
-		),
+		editionKept.showVerb(s,
+			"  dtally edition show bramblewick/7.0/hearthside\n"+
+				"  dtally edition show driftmoor/9.3/awning --output yaml"),
+		editionKept.addVerb(s,
+			"  dtally edition add quaymark/22.1/awning --desktop Awning --architecture amd64 --profile full\n"+
+				"  dtally edition add mossgate/12/minimal --line hearthside --profile minimal --memory 512"),
+		editionKept.editVerb(s, ": what is not said stays",
+			"  dtally edition edit mossgate/12/hearthside --memory 2048\n"+
+				"  dtally edition edit ivybeck/5.4/hearthside --retired"),
+		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"),
 		s.mergeVerb("edition", "--desktop Hearthside", "mossgate/12/hearth", "mossgate/12/hearthside"),
 	)
 }
@@ -102,102 +105,42 @@ func splitEdition(key string) (distribution, version, edition string, err error)
 	distribution, version, edition, ok := catalogue.SplitEdition(key)
 	if !ok {
 		return "", "", "", wrongUsage(
-			"%q names no edition; write it distribution/release/edition, such as bramblewick/7.0/hearthside",
-			key,
+			"%q names no edition; write it distribution/release/edition, such as bramblewick/7.0/hearthside", key,
 		)
 	}
 	return distribution, version, edition, nil
 }
 
-func (s *session) showEdition() *cobra.Command {
-	return &cobra.Command{
-		Use:     "show DISTRIBUTION/RELEASE/EDITION",
-		Short:   "Show an edition",
-		Example: "  dtally edition show bramblewick/7.0/hearthside\n  dtally edition show driftmoor/9.3/awning --output yaml",
-		Args:    args(1, 1),
-		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-			distribution, version, key, err := splitEdition(a[0])
-			if err != nil {
-				return err
-			}
-			return show(s, cmd, each(editionSheet))(c.ShowEdition(cmd.Context(), distribution, version, key))
-		}),
-	}
-}
-
-func editionFlags(f *pflag.FlagSet) setters[contract.Edition] {
-	s := setters[contract.Edition]{}
-	s.text(
-		f,
-		"line",
-		"the edition line that it continues (default: its key)",
-		func(e *contract.Edition) *string { return &e.Line },
-	)
-	s.text(f, "desktop", "its desktop", func(e *contract.Edition) *string { return &e.Desktop })
-	s.text(f, "architecture", "such as amd64", func(e *contract.Edition) *string { return &e.Architecture })
-	s.text(f, "profile", "such as full or minimal", func(e *contract.Edition) *string { return &e.Profile })
-	s.text(f, "purpose", "such as classroom", func(e *contract.Edition) *string { return &e.Purpose })
-	s.long(
-		f,
-		"memory",
-		"memory that its makers ask for, in MiB",
-		func(e *contract.Edition) *int64 { return &e.MemoryMiB },
-	)
-	s.long(f, "disk", "disk that its makers ask for, in GiB", func(e *contract.Edition) *int64 { return &e.DiskGiB })
-	s.yes(
-		f,
-		"retired",
-		"kept and no longer offered; --retired=false brings it back",
-		func(e *contract.Edition) *bool { return &e.Retired },
-	)
-	return s
-}
-
-func (s *session) addEdition() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "add DISTRIBUTION/RELEASE/EDITION",
-		Short:   "Add an edition",
-		Example: "  dtally edition add quaymark/22.1/awning --desktop Awning --architecture amd64 --profile full\n  dtally edition add mossgate/12/minimal --line hearthside --profile minimal --memory 512",
-		Args:    args(1, 1),
-	}
-	set := editionFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) (err error) {
-		var e contract.Edition
-		if e.Distribution, e.Release, e.Key, err = splitEdition(a[0]); err != nil {
-			return err
-		}
-		set.apply(cmd, &e)
-		return show(s, cmd, each(editionSheet))(c.AddEdition(cmd.Context(), e))
-	})
-	return cmd
-}
-
-func (s *session) editEdition() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "edit DISTRIBUTION/RELEASE/EDITION",
-		Short:   "Correct an edition: what is not said stays",
-		Example: "  dtally edition edit mossgate/12/hearthside --memory 2048\n  dtally edition edit ivybeck/5.4/hearthside --retired",
-		Args:    args(1, 1),
-	}
-	set := editionFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		distribution, version, key, err := splitEdition(a[0])
+var editionKept = kept[contract.Edition]{
+	noun:   "edition",
+	usage:  "DISTRIBUTION/RELEASE/EDITION",
+	fields: editionFields,
+	blank: func(key string) (e contract.Edition, err error) {
+		e.Distribution, e.Release, e.Key, err = splitEdition(key)
+		return e, err
+	},
+	sheet: editionSheet,
+	get: func(c *client.Client, ctx context.Context, key string) (got client.Got[contract.Edition], err error) {
+		distribution, version, edition, err := splitEdition(key)
 		if err != nil {
-			return err
+			return got, err
 		}
-		e, err := c.ShowEdition(cmd.Context(), distribution, version, key)
-		if err != nil {
-			return err
-		}
-		set.apply(cmd, &e.Value)
-		return show(s, cmd, each(editionSheet))(c.EditEdition(
-			cmd.Context(),
-			e.Value.Distribution,
-			e.Value.Release,
-			e.Value.Key,
-			contract.EditEditionParams{IfMatch: e.ETag},
-			e.Value,
-		))
-	})
-	return cmd
+		return c.ShowEdition(ctx, distribution, version, edition)
+	},
+	add: (*client.Client).AddEdition,
+	edit: func(c *client.Client, ctx context.Context, tag string, e contract.Edition) (client.Got[contract.Edition], error) {
+		return c.EditEdition(ctx, e.Distribution, e.Release, e.Key, contract.EditEditionParams{IfMatch: tag}, e)
+	},
+}
+
+func editionFields(s *fields[contract.Edition]) {
+	s.text("line", "the edition line that it continues (default: its key)",
+		func(e *contract.Edition) *string { return &e.Line })
+	s.text("desktop", "its desktop", func(e *contract.Edition) *string { return &e.Desktop })
+	s.text("architecture", "such as amd64", func(e *contract.Edition) *string { return &e.Architecture })
+	s.text("profile", "such as full or minimal", func(e *contract.Edition) *string { return &e.Profile })
+	s.text("purpose", "such as classroom", func(e *contract.Edition) *string { return &e.Purpose })
+	s.long("memory", "memory that its makers ask for, in MiB", func(e *contract.Edition) *int64 { return &e.MemoryMiB })
+	s.long("disk", "disk that its makers ask for, in GiB", func(e *contract.Edition) *int64 { return &e.DiskGiB })
+	s.retired(func(e *contract.Edition) *bool { return &e.Retired })
 }

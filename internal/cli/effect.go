@@ -30,16 +30,7 @@ func effectSheet(e *ranking.Effect) *sheet {
 		t.heading += " · not tested yet: " + list(e.NotTested)
 	}
 	for _, m := range e.Moves {
-		t.Add(
-			m.Edition,
-			m.Now,
-			m.Then,
-			places(m.Now, m.Then),
-			m.ScoreNow,
-			m.ScoreThen,
-			m.CoverageNow,
-			m.CoverageThen,
-		)
+		t.Add(m.Edition, m.Now, m.Then, places(m.Now, m.Then), m.ScoreNow, m.ScoreThen, m.CoverageNow, m.CoverageThen)
 	}
 	return t
 }

@@ -8,7 +8,6 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
@@ -24,7 +23,7 @@ type part struct {
 	examples    [2]string
 	empty       func() reading.Entry
 	words       func(*reading.Entry, string) // puts those words in
-	define      func(setters[reading.Entry], *pflag.FlagSet)
+	define      func(*fields[reading.Entry])
 	table       *tables.Definition
 	row         func(*reading.Entry) []any
 }
@@ -92,7 +91,7 @@ func (s *session) listEntries(p *part) *cobra.Command {
 
 func (s *session) addEntry(p *part) *cobra.Command {
 	var review, at string
-	set := setters[reading.Entry]{}
+	var set *fields[reading.Entry]
 	cmd := &cobra.Command{
 		Use:     "add " + p.main,
 		Short:   "Write one down",
@@ -123,7 +122,7 @@ func (s *session) addEntry(p *part) *cobra.Command {
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
 	cmd.Flags().StringVar(&at, "at", "", "when it was, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
-	p.define(set, cmd.Flags())
+	set = fieldsOf(cmd, p.define)
 	return cmd
 }
 
@@ -134,8 +133,7 @@ func day(text string) (time.Time, error) {
 		}
 	}
 	return time.Time{}, wrongUsage(
-		"--at %q is neither a day such as 2026-11-20 nor a time such as 2026-11-20T09:30:00Z",
-		text,
+		"--at %q is neither a day such as 2026-11-20 nor a time such as 2026-11-20T09:30:00Z", text,
 	)
 }
 
@@ -155,11 +153,7 @@ func (s *session) putEntry(
 		}
 		head.ID = next
 	}
-	return show(
-		s,
-		cmd,
-		each(p.sheet),
-	)(
+	return show(s, cmd, each(p.sheet))(
 		c.PutEntry(cmd.Context(), review, head.ID, contract.PutEntryParams{IfMatch: tag}, e),
 	)
 }
@@ -184,15 +178,13 @@ func (s *session) nextState(cmd *cobra.Command, c *client.Client, review string)
 
 func (s *session) editEntry(p *part) *cobra.Command {
 	var review string
-	set := setters[reading.Entry]{}
+	var set *fields[reading.Entry]
 	cmd := &cobra.Command{
 		Use:   "edit ID " + p.main,
 		Short: "Correct one; fields that are not named stay",
 		Long:  "Correct one; fields that are not named stay. " + idHelp,
 		Example: fmt.Sprintf(
-			"  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork",
-			p.examples[0],
-			p.noun,
+			"  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork", p.examples[0], p.noun,
 		),
 		Args: args(1, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -208,7 +200,7 @@ func (s *session) editEntry(p *part) *cobra.Command {
 		}),
 	}
 	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
-	p.define(set, cmd.Flags())
+	set = fieldsOf(cmd, p.define)
 	return cmd
 }
 

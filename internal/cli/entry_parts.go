@@ -1,16 +1,11 @@
 package cli
 
 import (
-	"github.com/spf13/pflag"
-
 	"dappertally/core/reading"
 	"dappertally/internal/tables"
 )
 
-type (
-	noted  = reading.Entry
-	fields = setters[reading.Entry]
-)
+type noted = reading.Entry
 
 // parts is the sorts of entry; the system state comes first.
 var parts = []part{
@@ -22,16 +17,11 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{System: &reading.System{}} },
 		words: func(e *noted, w string) { e.System.Note = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "rig", "the rig that it runs on", func(e *noted) *string { return &e.System.Rig })
-			s.lines(
-				f,
-				"installed",
-				"what was chosen at install",
-				func(e *noted) *[]string { return &e.System.Installed },
-			)
-			s.lines(f, "changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
-			s.lines(f, "updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
+		define: func(s *fields[noted]) {
+			s.text("rig", "the rig that it runs on", func(e *noted) *string { return &e.System.Rig })
+			s.lines("installed", "what was chosen at install", func(e *noted) *[]string { return &e.System.Installed })
+			s.lines("changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
+			s.lines("updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
 		},
 		table: entries("states",
 			tables.Text("rig", "Rig", ""),
@@ -61,56 +51,30 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Finding: &reading.Finding{}} },
 		words: func(e *noted, w string) { e.Finding.Title = w },
-		define: func(s fields, f *pflag.FlagSet) {
+		define: func(s *fields[noted]) {
 			x := func(field func(*reading.Finding) *string) func(*noted) *string {
 				return func(e *noted) *string { return field(e.Finding) }
 			}
-			s.choice(f, "sort", "", reading.FindingSorts, x(func(y *reading.Finding) *string { return &y.Sort }))
-			s.text(f, "text", "more about it", x(func(y *reading.Finding) *string { return &y.Text }))
-			s.choice(f, "severity", "", reading.Severities, x(func(y *reading.Finding) *string { return &y.Severity }))
-			s.choice(f, "nature", "", reading.Natures, x(func(y *reading.Finding) *string { return &y.Nature }))
-			s.choice(f, "seen", "", reading.SeenWords, x(func(y *reading.Finding) *string { return &y.Seen }))
-			s.choice(f, "sure", "", reading.SureWords, x(func(y *reading.Finding) *string { return &y.Sure }))
-			s.text(
-				f,
-				"criterion",
-				"the criterion that it is about",
-				x(func(y *reading.Finding) *string { return &y.Criterion }),
-			)
-			s.text(f, "rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
-			s.text(
-				f,
-				"system",
-				"the state that it was seen in",
-				x(func(y *reading.Finding) *string { return &y.System }),
-			)
-			s.text(f, "workaround", "how to live with it", x(func(y *reading.Finding) *string { return &y.Workaround }))
-			s.lines(
-				f,
-				"reported",
-				"an address where it was reported",
-				func(e *noted) *[]string { return &e.Finding.Reported },
-			)
-			s.text(f, "outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
-			s.text(
-				f,
-				"trouble",
-				"key of the trouble that it is a case of",
-				x(func(y *reading.Finding) *string { return &y.Trouble }),
-			)
-			s.text(
-				f,
-				"follows",
-				"id of the finding of an earlier release that it looks after",
-				x(func(y *reading.Finding) *string { return &y.Follows }),
-			)
-			s.choice(
-				f,
-				"fate",
-				"what became of that one",
-				reading.Fates,
-				x(func(y *reading.Finding) *string { return &y.Fate }),
-			)
+			s.choice("sort", "", reading.FindingSorts, x(func(y *reading.Finding) *string { return &y.Sort }))
+			s.text("text", "more about it", x(func(y *reading.Finding) *string { return &y.Text }))
+			s.choice("severity", "", reading.Severities, x(func(y *reading.Finding) *string { return &y.Severity }))
+			s.choice("nature", "", reading.Natures, x(func(y *reading.Finding) *string { return &y.Nature }))
+			s.choice("seen", "", reading.SeenWords, x(func(y *reading.Finding) *string { return &y.Seen }))
+			s.choice("sure", "", reading.SureWords, x(func(y *reading.Finding) *string { return &y.Sure }))
+			s.text("criterion", "the criterion that it is about",
+				x(func(y *reading.Finding) *string { return &y.Criterion }))
+			s.text("rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
+			s.text("system", "the state that it was seen in", x(func(y *reading.Finding) *string { return &y.System }))
+			s.text("workaround", "how to live with it", x(func(y *reading.Finding) *string { return &y.Workaround }))
+			s.lines("reported", "an address where it was reported",
+				func(e *noted) *[]string { return &e.Finding.Reported })
+			s.text("outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
+			s.text("trouble", "key of the trouble that it is a case of",
+				x(func(y *reading.Finding) *string { return &y.Trouble }))
+			s.text("follows", "id of the finding of an earlier release that it looks after",
+				x(func(y *reading.Finding) *string { return &y.Follows }))
+			s.choice("fate", "what became of that one", reading.Fates,
+				x(func(y *reading.Finding) *string { return &y.Fate }))
 		},
 		table: entries("reviewFindings",
 			tables.Text("title", "Finding", ""),
@@ -135,14 +99,14 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Change: &reading.Change{}} },
 		words: func(e *noted, w string) { e.Change.Component = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
-			s.text(f, "is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
-			s.choice(f, "source", "", reading.Sources, func(e *noted) *string { return &e.Change.Source })
-			s.choice(f, "effect", "", reading.Effects, func(e *noted) *string { return &e.Change.Effect })
-			s.text(f, "whom", "for whom", func(e *noted) *string { return &e.Change.Whom })
-			s.text(f, "link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
-			s.text(f, "note", "a remark", func(e *noted) *string { return &e.Change.Note })
+		define: func(s *fields[noted]) {
+			s.text("was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
+			s.text("is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
+			s.choice("source", "", reading.Sources, func(e *noted) *string { return &e.Change.Source })
+			s.choice("effect", "", reading.Effects, func(e *noted) *string { return &e.Change.Effect })
+			s.text("whom", "for whom", func(e *noted) *string { return &e.Change.Whom })
+			s.text("link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
+			s.text("note", "a remark", func(e *noted) *string { return &e.Change.Note })
 		},
 		table: entries("reviewChanges",
 			tables.Text("component", "Component", ""),
@@ -165,17 +129,13 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Claim: &reading.Claim{State: "open"}} },
 		words: func(e *noted, w string) { e.Claim.Text = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.choice(f, "by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
-			s.text(f, "source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
-			s.choice(f, "state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
-			s.text(f, "reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
-			s.lines(
-				f,
-				"criterion",
-				"a criterion that puts it to the test",
-				func(e *noted) *[]string { return &e.Claim.Criteria },
-			)
+		define: func(s *fields[noted]) {
+			s.choice("by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
+			s.text("source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
+			s.choice("state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
+			s.text("reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
+			s.lines("criterion", "a criterion that puts it to the test",
+				func(e *noted) *[]string { return &e.Claim.Criteria })
 		},
 		table: entries("claims",
 			tables.Text("text", "Claim", ""),
@@ -197,8 +157,8 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Journal: &reading.Journal{}} },
 		words: func(e *noted, w string) { e.Journal.Text = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
+		define: func(s *fields[noted]) {
+			s.text("rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
 		},
 		table: entries("journal",
 			tables.Text("text", "Entry", ""),
@@ -214,8 +174,8 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Experience: &reading.Experience{}} },
 		words: func(e *noted, w string) { e.Experience.Text = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
+		define: func(s *fields[noted]) {
+			s.text("since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
 		},
 		table: entries("experience",
 			tables.Text("text", "Experience", ""),
@@ -231,21 +191,13 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Verdict: &reading.Verdict{}} },
 		words: func(e *noted, w string) { e.Verdict.Reason = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(f, "audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
-			s.choice(f, "verdict", "", reading.VerdictWords, func(e *noted) *string { return &e.Verdict.Verdict })
-			s.text(
-				f,
-				"conditions",
-				"what it is recommended under",
-				func(e *noted) *string { return &e.Verdict.Conditions },
-			)
-			s.lines(
-				f,
-				"alternative",
-				"an edition to look at instead",
-				func(e *noted) *[]string { return &e.Verdict.Alternatives },
-			)
+		define: func(s *fields[noted]) {
+			s.text("audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
+			s.choice("verdict", "", reading.VerdictWords, func(e *noted) *string { return &e.Verdict.Verdict })
+			s.text("conditions", "what it is recommended under",
+				func(e *noted) *string { return &e.Verdict.Conditions })
+			s.lines("alternative", "an edition to look at instead",
+				func(e *noted) *[]string { return &e.Verdict.Alternatives })
 		},
 		table: entries("verdicts",
 			tables.Text("audience", "Audience", ""),
@@ -267,8 +219,8 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Advice: &reading.Advice{}} },
 		words: func(e *noted, w string) { e.Advice.Reason = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.choice(f, "advice", "", reading.AdviceWords, func(e *noted) *string { return &e.Advice.Advice })
+		define: func(s *fields[noted]) {
+			s.choice("advice", "", reading.AdviceWords, func(e *noted) *string { return &e.Advice.Advice })
 		},
 		table: entries("upgradeAdvice",
 			tables.Text("advice", "Advice", ""),
@@ -284,9 +236,9 @@ var parts = []part{
 		},
 		empty: func() noted { return noted{Use: &reading.Use{}} },
 		words: func(e *noted, w string) { e.Use.Note = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.whole(f, "days", "how many", func(e *noted) *int { return &e.Use.Days })
-			s.text(f, "rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
+		define: func(s *fields[noted]) {
+			s.whole("days", "how many", func(e *noted) *int { return &e.Use.Days })
+			s.text("rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
 		},
 		table: entries("use",
 			tables.Integer("days", "Days", ""),
@@ -303,7 +255,7 @@ var parts = []part{
 		},
 		empty:  func() noted { return noted{Disclosure: &reading.Disclosure{}} },
 		words:  func(e *noted, w string) { e.Disclosure.Text = w },
-		define: func(fields, *pflag.FlagSet) {},
+		define: func(*fields[noted]) {},
 		table: entries("disclosures",
 			tables.Text("text", "Disclosure", ""),
 		),

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
@@ -31,21 +30,13 @@ func evidencePart() *part {
 		noun: "evidence", name: "evidence", short: "Pictures, logs and links that show what was found", main: "[CAPTION]",
 		empty: func() noted { return noted{Evidence: &reading.Evidence{}} },
 		words: func(e *noted, w string) { e.Evidence.Caption = w },
-		define: func(s fields, f *pflag.FlagSet) {
-			s.text(
-				f,
-				"of",
-				"id of the reading or entry that it belongs to",
-				func(e *noted) *string { return &e.Evidence.Of },
-			)
-			s.text(f, "shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
-			s.text(f, "link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
-			s.text(
-				f,
-				"time-code",
-				"where in the recording, as 12:40 or 1:02:03",
-				func(e *noted) *string { return &e.Evidence.TimeCode },
-			)
+		define: func(s *fields[noted]) {
+			s.text("of", "id of the reading or entry that it belongs to",
+				func(e *noted) *string { return &e.Evidence.Of })
+			s.text("shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
+			s.text("link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
+			s.text("time-code", "where in the recording, as 12:40 or 1:02:03",
+				func(e *noted) *string { return &e.Evidence.TimeCode })
 		},
 		table: evidenceTable,
 		row: func(e *noted) []any {

@@ -52,11 +52,7 @@ func nearest(v *contract.FitsView) string {
 	if len(v.Nearest.Differs) > 0 {
 		alike = strings.Join(v.Nearest.Differs, "; ")
 	}
-	return fmt.Sprintf(
-		"What fits, ranked on %s, the rig most like yours (%s)",
-		v.Nearest.Rig,
-		alike,
-	) + viewed(
+	return fmt.Sprintf("What fits, ranked on %s, the rig most like yours (%s)", v.Nearest.Rig, alike) + viewed(
 		&v.Ranking.Heading,
 	)
 }
@@ -95,10 +91,7 @@ func fitsSheet(v *contract.FitsView) *sheet {
 		}
 	}
 	t.note = fmt.Sprintf(
-		"%d of %d editions fit (%s).",
-		fit,
-		len(v.Fits),
-		numerals.Share(float64(fit)/float64(max(1, len(v.Fits)))),
+		"%d of %d editions fit (%s).", fit, len(v.Fits), numerals.Share(float64(fit)/float64(max(1, len(v.Fits)))),
 	)
 	return t
 }
@@ -149,18 +142,10 @@ func groupsSheets(v *contract.GroupsView) []*sheet {
 	pairs := sheetOf(pairsTable)
 	pairs.Columns[0].Title, pairs.Columns[1].Title = g.A, g.B
 	pairs.heading = fmt.Sprintf(
-		"%s against %s over %d pairs, equal in %s",
-		g.A,
-		g.B,
-		len(g.Pairs),
-		title(list(g.Equal), "nothing else"),
+		"%s against %s over %d pairs, equal in %s", g.A, g.B, len(g.Pairs), title(list(g.Equal), "nothing else"),
 	) + viewed(&v.Heading)
 	for _, p := range g.Pairs {
-		pairs.Add(
-			tables.As{Data: p.A, Text: names(p.A)},
-			tables.As{Data: p.B, Text: names(p.B)},
-			plus(p.Difference),
-		)
+		pairs.Add(tables.As{Data: p.A, Text: names(p.A)}, tables.As{Data: p.B, Text: names(p.B)}, plus(p.Difference))
 	}
 	t := sheetOf(differencesTable)
 	t.heading = fmt.Sprintf("%s less %s, in points", g.A, g.B)

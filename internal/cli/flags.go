@@ -7,29 +7,43 @@ import (
 	"github.com/spf13/pflag"
 )
 
-// setters take what flags say over to a value, by the flag's name.
-type setters[T any] map[string]func(*T)
+// fields are the flags that set the fields of a record.
+type fields[T any] struct {
+	flags *pflag.FlagSet
+	set   map[string]func(*T) // by the flag's name
+}
+
+// fieldsOf defines a command's flags for the fields of a record.
+func fieldsOf[T any](cmd *cobra.Command, define func(*fields[T])) *fields[T] {
+	s := &fields[T]{flags: cmd.Flags(), set: map[string]func(*T){}}
+	define(s)
+	return s
+}
 
 // apply takes over the flags that the call sets, and only those.
-func (s setters[T]) apply(cmd *cobra.Command, to *T) {
+func (s *fields[T]) apply(cmd *cobra.Command, to *T) {
 	cmd.Flags().Visit(func(f *pflag.Flag) {
-		if set := s[f.Name]; set != nil {
+		if set := s.set[f.Name]; set != nil {
 			set(to)
 		}
 	})
 }
 
-// text, lines, whole and yes define flags of their kind.
-func (s setters[T]) text(f *pflag.FlagSet, name, usage string, field func(*T) *string) {
-	value := f.String(name, "", usage)
-	s[name] = func(to *T) { *field(to) = *value }
+// taking has the flag's value put into the field.
+func taking[T, V any](s *fields[T], name string, value *V, field func(*T) *V) {
+	s.set[name] = func(to *T) { *field(to) = *value }
+}
+
+// text, lines, whole, long and yes define flags of their kind.
+func (s *fields[T]) text(name, usage string, field func(*T) *string) {
+	taking(s, name, s.flags.String(name, "", usage), field)
 }
 
 // choice defines a flag that takes one of some words: its help and its completion name them.
-func (s setters[T]) choice(f *pflag.FlagSet, name, usage string, words []string, field func(*T) *string) {
+func (s *fields[T]) choice(name, usage string, words []string, field func(*T) *string) {
 	var value string
-	choiceVar(f, &value, name, "", usage, words)
-	s[name] = func(to *T) { *field(to) = value }
+	choiceVar(s.flags, &value, name, "", usage, words)
+	taking(s, name, &value, field)
 }
 
 // choiceVar is choice for a variable. An empty usage leaves the words alone in the help.
@@ -53,9 +67,9 @@ func orWords(words []string) string {
 	return strings.Join(words[:len(words)-1], ", ") + " or " + words[len(words)-1]
 }
 
-func (s setters[T]) lines(f *pflag.FlagSet, name, usage string, field func(*T) *[]string) {
-	value := f.StringArray(name, nil, usage+"; may be given several times, an empty one clears the list")
-	s[name] = func(to *T) {
+func (s *fields[T]) lines(name, usage string, field func(*T) *[]string) {
+	value := s.flags.StringArray(name, nil, usage+"; may be given several times, an empty one clears the list")
+	s.set[name] = func(to *T) {
 		lines := []string{}
 		for _, l := range *value {
 			if l != "" {
@@ -66,17 +80,19 @@ func (s setters[T]) lines(f *pflag.FlagSet, name, usage string, field func(*T) *
 	}
 }
 
-func (s setters[T]) whole(f *pflag.FlagSet, name, usage string, field func(*T) *int) {
-	value := f.Int(name, 0, usage)
-	s[name] = func(to *T) { *field(to) = *value }
+func (s *fields[T]) whole(name, usage string, field func(*T) *int) {
+	taking(s, name, s.flags.Int(name, 0, usage), field)
 }
 
-func (s setters[T]) long(f *pflag.FlagSet, name, usage string, field func(*T) *int64) {
-	value := f.Int64(name, 0, usage)
-	s[name] = func(to *T) { *field(to) = *value }
+func (s *fields[T]) long(name, usage string, field func(*T) *int64) {
+	taking(s, name, s.flags.Int64(name, 0, usage), field)
 }
 
-func (s setters[T]) yes(f *pflag.FlagSet, name, usage string, field func(*T) *bool) {
-	value := f.Bool(name, false, usage)
-	s[name] = func(to *T) { *field(to) = *value }
+func (s *fields[T]) yes(name, usage string, field func(*T) *bool) {
+	taking(s, name, s.flags.Bool(name, false, usage), field)
+}
+
+// retired defines the flag that takes an entry of the catalogue out of use.
+func (s *fields[T]) retired(field func(*T) *bool) {
+	s.yes("retired", "kept and no longer offered; --retired=false brings it back", field)
 }

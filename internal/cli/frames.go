@@ -154,10 +154,7 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 func (f *framesFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	p.StringVar(
-		&f.column,
-		"column",
-		"",
-		"name of the column, or its number from 1 (default: the one named as frame times are)",
+		&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)",
 	)
 	choiceVar(
 		p,

@@ -237,9 +237,7 @@ func (s *session) propose(
 	says := strings.TrimSpace(system.Name + " " + system.Version)
 	if len(keys) == 0 {
 		return none, fmt.Errorf(
-			"%w: the catalogue has no edition that calls itself %s; name it with --edition",
-			errNotFound,
-			says,
+			"%w: the catalogue has no edition that calls itself %s; name it with --edition", errNotFound, says,
 		)
 	}
 	if slices.Contains(keys, b.Edition) {
@@ -274,9 +272,7 @@ func (s *session) propose(
 		which[i] = r.Edition + " (" + r.Id + ")"
 	}
 	return none, wrongUsage(
-		"the system calls itself %s, which may be any of %s; name the review with --review",
-		says,
-		list(which),
+		"the system calls itself %s, which may be any of %s; name the review with --review", says, list(which),
 	)
 }
 
@@ -298,9 +294,7 @@ func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Editio
 	for _, e := range es {
 		out = append(out, slip.Edition{
 			Key: catalogue.EditionKey(
-				e.Distribution,
-				e.Release,
-				e.Key,
+				e.Distribution, e.Release, e.Key,
 			), Distribution: e.Distribution, Name: names[e.Distribution], Version: e.Release,
 			Variant: e.Key, Line: e.Line, Desktop: e.Desktop, Architecture: e.Architecture,
 		})
@@ -468,8 +462,7 @@ func (s *session) tryOut(
 		}
 		x := &steps[of[n]]
 		x.Why = strings.TrimPrefix(
-			cmp.Or(map[bool]string{true: x.Why + "; "}[x.Fate == slip.Refused], "")+partOf(e.Pointer)+e.Detail,
-			"; ",
+			cmp.Or(map[bool]string{true: x.Why + "; "}[x.Fate == slip.Refused], "")+partOf(e.Pointer)+e.Detail, "; ",
 		)
 		x.Fate = slip.Refused
 	}

@@ -37,8 +37,7 @@ func (s *session) historyCommand() *cobra.Command {
 			distribution, line, ok := strings.Cut(a[0], "/")
 			if !ok || strings.Contains(line, "/") {
 				return wrongUsage(
-					"%q is no edition line; name it distribution/line, as dtally history lists them",
-					a[0],
+					"%q is no edition line; name it distribution/line, as dtally history lists them", a[0],
 				)
 			}
 			r, err := v.through(c).ShowLine(cmd.Context(), distribution, line, contract.ShowLineParams{})
@@ -130,15 +129,11 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 	t := &sheet{Table: results.Developments(shown)}
 	t.heading = fmt.Sprintf("%s → %s", names(x.Older.Edition), names(x.Newer.Edition))
 	t.heading += fmt.Sprintf(
-		"\nProposed to users of the earlier one: %s, since %s.",
-		x.Advice.Advice,
-		strings.Join(x.Advice.Reasons, "; "),
+		"\nProposed to users of the earlier one: %s, since %s.", x.Advice.Advice, strings.Join(x.Advice.Reasons, "; "),
 	)
 	if x.Given != nil {
 		t.heading += fmt.Sprintf(
-			"\nAdvised by the team: %s, since %s.",
-			x.Given.Advice,
-			strings.TrimSuffix(x.Given.Reason, "."),
+			"\nAdvised by the team: %s, since %s.", x.Given.Advice, strings.TrimSuffix(x.Given.Reason, "."),
 		)
 	}
 	left := x.Counts[string(comparing.Same)] + x.Counts[string(comparing.FactSame)]

@@ -138,12 +138,7 @@ func (s *session) importCatalogue() *cobra.Command {
 	}
 	f.define(cmd)
 	choiceVar(
-		cmd.Flags(),
-		&f.o.Form,
-		"form",
-		"",
-		"how the file is written (default: by its name)",
-		imports.CatalogueForms,
+		cmd.Flags(), &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.CatalogueForms,
 	)
 	return cmd
 }

@@ -39,8 +39,7 @@ func pickID(named, what string, list func() ([]string, error)) (string, error) {
 		return named, nil
 	}
 	found := slices.DeleteFunc(
-		slices.Clone(ids),
-		func(id string) bool { return len(named) < shortest || !strings.HasPrefix(id, named) },
+		slices.Clone(ids), func(id string) bool { return len(named) < shortest || !strings.HasPrefix(id, named) },
 	)
 	switch len(found) {
 	case 1:

@@ -239,10 +239,7 @@ func (s *session) editPlan() *cobra.Command {
 				state = string(old.Value.State)
 			}
 			return show(s, cmd, planSheets)(c.EditPlan(
-				cmd.Context(),
-				id,
-				contract.EditPlanParams{IfMatch: old.ETag, State: contract.PlanState(state)},
-				p,
+				cmd.Context(), id, contract.EditPlanParams{IfMatch: old.ETag, State: contract.PlanState(state)}, p,
 			))
 		}),
 	}

@@ -55,11 +55,7 @@ func (s *session) editPolicy() *cobra.Command {
 			if days != 0 {
 				p.RetestDays = days
 			}
-			return show(
-				s,
-				cmd,
-				alone(policySheet),
-			)(
+			return show(s, cmd, alone(policySheet))(
 				c.SetPolicy(cmd.Context(), contract.SetPolicyParams{IfMatch: old.ETag}, p),
 			)
 		}),

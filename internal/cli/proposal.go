@@ -25,9 +25,7 @@ func (s *session) proposalCommand() *cobra.Command {
 		s.commentProposal(),
 		s.effectOfProposal(),
 		s.decideProposal(
-			"accept",
-			"Accept a proposal into the draft of the next version",
-			contract.ProposalStateAccepted,
+			"accept", "Accept a proposal into the draft of the next version", contract.ProposalStateAccepted,
 		),
 		s.decideProposal("decline", "Decline a proposal, with the reason", contract.ProposalStateDeclined),
 		s.decideProposal("withdraw", "Withdraw a proposal of your own", contract.ProposalStateWithdrawn),
@@ -116,11 +114,7 @@ func (s *session) showProposal() *cobra.Command {
 				said.Add(r.Person, r.At, r.Text)
 			}
 			if p.Value.DecidedBy != "" {
-				said.Add(
-					p.Value.DecidedBy,
-					p.Value.Decided,
-					string(p.Value.State)+": "+p.Value.Decision,
-				)
+				said.Add(p.Value.DecidedBy, p.Value.Decided, string(p.Value.State)+": "+p.Value.Decision)
 			}
 			return s.print(cmd, p.Value, proposalSheet(p.Value), said)
 		}),
@@ -211,11 +205,7 @@ func (s *session) commentProposal() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return show(
-				s,
-				cmd,
-				each(proposalSheet),
-			)(
+			return show(s, cmd, each(proposalSheet))(
 				c.CommentProposal(cmd.Context(), id, contract.NewComment{Text: a[1]}),
 			)
 		}),

@@ -47,17 +47,7 @@ func qualitySheets(q *quality.Quality) []*sheet {
 	readings.heading = "Readings to look into"
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
-			readings.Add(
-				r.Edition,
-				r.Criterion,
-				r.Rig,
-				r.Reviewer,
-				r.Summary,
-				r.Spread,
-				r.Runs,
-				doubts(r),
-				r.ID,
-			)
+			readings.Add(r.Edition, r.Criterion, r.Rig, r.Reviewer, r.Summary, r.Spread, r.Runs, doubts(r), r.ID)
 		}
 	}
 	surprises := sheetOf(surprisesTable)
@@ -66,12 +56,7 @@ func qualitySheets(q *quality.Quality) []*sheet {
 		x := &q.Surprises[i]
 		confirmed := title(x.Confirmed, "not yet")
 		surprises.Add(
-			x.Edition,
-			x.Criterion,
-			x.Rig,
-			x.Value,
-			surprise(x),
-			tables.As{Data: x.Confirmed, Text: confirmed},
+			x.Edition, x.Criterion, x.Rig, x.Value, surprise(x), tables.As{Data: x.Confirmed, Text: confirmed},
 		)
 	}
 	apart := sheetOf(apartTable)
@@ -81,9 +66,7 @@ func qualitySheets(q *quality.Quality) []*sheet {
 	}
 	if a := q.Agreement; a.Alpha != nil {
 		apart.heading += fmt.Sprintf(
-			" · Krippendorff's alpha %s over %d shared grades",
-			numerals.Rounded(*a.Alpha, 2),
-			a.Units,
+			" · Krippendorff's alpha %s over %d shared grades", numerals.Rounded(*a.Alpha, 2), a.Units,
 		)
 	}
 	lenient := sheetOf(leniencyTable)

@@ -106,11 +106,7 @@ func changing(c *contract.Changeover) string {
 		when = "it is shown once " + numerals.Share(c.Share) + " do"
 	}
 	return fmt.Sprintf(
-		"%s is in force: %d of the %d editions ranked stand on it, and %s.",
-		c.Newer,
-		c.Moved,
-		c.Ranked,
-		when,
+		"%s is in force: %d of the %d editions ranked stand on it, and %s.", c.Newer, c.Moved, c.Ranked, when,
 	)
 }
 

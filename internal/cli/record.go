@@ -226,9 +226,7 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 		return none, nil
 	case len(words) == 0:
 		return none, wrongUsage(
-			"%s is a %s and needs an answer; dtally record --help says how to write it",
-			c.Key,
-			c.Kind,
+			"%s is a %s and needs an answer; dtally record --help says how to write it", c.Key, c.Kind,
 		)
 	}
 	a, err := slip.ParseAnswer(c, words)

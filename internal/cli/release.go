@@ -1,10 +1,10 @@
 package cli
 
 import (
+	"context"
 	"strings"
 
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
@@ -18,13 +18,13 @@ func (s *session) releaseCommand() *cobra.Command {
 		"Releases of distributions",
 		s.listReleases(),
 		s.showRelease(),
-		s.addRelease(),
-		s.editRelease(),
-		s.renameVerb(
-			"release",
-			"mossgate/12",
-			"12.0",
-		),
+		releaseKept.addVerb(s,
+			"  dtally release add quaymark/23.0 --date 2027-04-22 --tier regular --replaces 22.1\n"+
+				"  dtally release add eiderloft/2026-10 --date 2026-10-15 --tier snapshot"),
+		releaseKept.editVerb(s, ": what is not said stays",
+			"  dtally release edit mossgate/12 --end-of-support 2031-06-11\n"+
+				"  dtally release edit ivybeck/6.0 --stage final --date 2026-02-20"),
+		s.renameVerb("release", "mossgate/12", "12.0"),
 		s.mergeVerb("release", "--date 2026-06-11", "mossgate/12-final", "mossgate/12"),
 	)
 }
@@ -116,73 +116,37 @@ func (s *session) showRelease() *cobra.Command {
 	}
 }
 
-func releaseFlags(f *pflag.FlagSet) setters[contract.Release] {
-	s := setters[contract.Release]{}
-	s.text(f, "date", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.Date })
-	s.text(f, "codename", "its makers' name for it", func(r *contract.Release) *string { return &r.Codename })
-	s.choice(f, "tier", "", catalogue.Tiers, func(r *contract.Release) *string { return (*string)(&r.Tier) })
-	s.choice(f, "stage", "", catalogue.Stages, func(r *contract.Release) *string { return (*string)(&r.Stage) })
-	s.text(f, "end-of-support", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.EndOfSupport })
-	s.lines(f, "replaces", "a release that it replaces", func(r *contract.Release) *[]string { return &r.Replaces })
-	s.text(
-		f,
-		"based-on",
-		"the release of its base that it is built on, as distribution/release",
-		func(r *contract.Release) *string { return &r.BasedOn },
-	)
-	s.yes(
-		f,
-		"retired",
-		"kept and no longer offered; --retired=false brings it back",
-		func(r *contract.Release) *bool { return &r.Retired },
-	)
-	return s
+var releaseKept = kept[contract.Release]{
+	noun:   "release",
+	usage:  "DISTRIBUTION/RELEASE",
+	fields: releaseFields,
+	blank: func(key string) (r contract.Release, err error) {
+		r.Stage = "final"
+		r.Distribution, r.Version, err = splitRelease(key)
+		return r, err
+	},
+	sheet: releaseSheet,
+	get: func(c *client.Client, ctx context.Context, key string) (got client.Got[contract.Release], err error) {
+		distribution, version, err := splitRelease(key)
+		if err != nil {
+			return got, err
+		}
+		return c.ShowRelease(ctx, distribution, version)
+	},
+	add: (*client.Client).AddRelease,
+	edit: func(c *client.Client, ctx context.Context, tag string, r contract.Release) (client.Got[contract.Release], error) {
+		return c.EditRelease(ctx, r.Distribution, r.Version, contract.EditReleaseParams{IfMatch: tag}, r)
+	},
 }
 
-func (s *session) addRelease() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "add DISTRIBUTION/RELEASE",
-		Short:   "Add a release",
-		Example: "  dtally release add quaymark/23.0 --date 2027-04-22 --tier regular --replaces 22.1\n  dtally release add eiderloft/2026-10 --date 2026-10-15 --tier snapshot",
-		Args:    args(1, 1),
-	}
-	set := releaseFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) (err error) {
-		r := contract.Release{Stage: "final"}
-		if r.Distribution, r.Version, err = splitRelease(a[0]); err != nil {
-			return err
-		}
-		set.apply(cmd, &r)
-		return show(s, cmd, each(releaseSheet))(c.AddRelease(cmd.Context(), r))
-	})
-	return cmd
-}
-
-func (s *session) editRelease() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "edit DISTRIBUTION/RELEASE",
-		Short:   "Correct a release: what is not said stays",
-		Example: "  dtally release edit mossgate/12 --end-of-support 2031-06-11\n  dtally release edit ivybeck/6.0 --stage final --date 2026-02-20",
-		Args:    args(1, 1),
-	}
-	set := releaseFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		distribution, version, err := splitRelease(a[0])
-		if err != nil {
-			return err
-		}
-		r, err := c.ShowRelease(cmd.Context(), distribution, version)
-		if err != nil {
-			return err
-		}
-		set.apply(cmd, &r.Value)
-		return show(s, cmd, each(releaseSheet))(c.EditRelease(
-			cmd.Context(),
-			r.Value.Distribution,
-			r.Value.Version,
-			contract.EditReleaseParams{IfMatch: r.ETag},
-			r.Value,
-		))
-	})
-	return cmd
+func releaseFields(s *fields[contract.Release]) {
+	s.text("date", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.Date })
+	s.text("codename", "its makers' name for it", func(r *contract.Release) *string { return &r.Codename })
+	s.choice("tier", "", catalogue.Tiers, func(r *contract.Release) *string { return (*string)(&r.Tier) })
+	s.choice("stage", "", catalogue.Stages, func(r *contract.Release) *string { return (*string)(&r.Stage) })
+	s.text("end-of-support", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.EndOfSupport })
+	s.lines("replaces", "a release that it replaces", func(r *contract.Release) *[]string { return &r.Replaces })
+	s.text("based-on", "the release of its base that it is built on, as distribution/release",
+		func(r *contract.Release) *string { return &r.BasedOn })
+	s.retired(func(r *contract.Release) *bool { return &r.Retired })
 }

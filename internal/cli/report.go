@@ -163,10 +163,7 @@ func reportSheets(r *contract.Report) []*sheet {
 		t := sheetOf(revisionFilesTable)
 		t.data = data
 		t.heading = fmt.Sprintf(
-			"Revision %d, published %s by %s",
-			x.Revision,
-			x.Published.Format("2006-01-02 15:04 UTC"),
-			list(x.Authors),
+			"Revision %d, published %s by %s", x.Revision, x.Published.Format("2006-01-02 15:04 UTC"), list(x.Authors),
 		)
 		t.note = "Sealed by " + x.Seal
 		if x.Erratum != nil {
@@ -235,8 +232,7 @@ func (s *session) addReport() *cobra.Command {
 				return err
 			}
 			return show(s, cmd, reportSheets)(c.AddReport(
-				cmd.Context(),
-				contract.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
+				cmd.Context(), contract.NewReport{Key: a[0], Series: series, SeriesTitle: seriesTitle, Spec: spec},
 			))
 		}),
 	}
@@ -356,11 +352,7 @@ func (s *session) publishReport() *cobra.Command {
 						return err
 					}
 				}
-				return show(
-					s,
-					cmd,
-					reportSheets,
-				)(
+				return show(s, cmd, reportSheets)(
 					c.PublishReport(cmd.Context(), a[0], contract.PublishReportParams{IfMatch: d.ETag}),
 				)
 			})

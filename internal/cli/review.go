@@ -219,10 +219,7 @@ func answerText(a *reading.Answer) string {
 		return fmt.Sprintf("%d of %d", *a.Count.K, *a.Count.N)
 	case a.Count != nil:
 		return fmt.Sprintf(
-			"worked %d, workaround %d, failed %d",
-			len(a.Count.Worked),
-			len(a.Count.Workaround),
-			len(a.Count.Failed),
+			"worked %d, workaround %d, failed %d", len(a.Count.Worked), len(a.Count.Workaround), len(a.Count.Failed),
 		)
 	}
 	return a.Check + a.Level
@@ -277,11 +274,7 @@ func (s *session) editReview() *cobra.Command {
 				return s.print(cmd, r.Value, reviewSheet(r.Value))
 			}
 			m.State = contract.ReviewState(state)
-			return show(
-				s,
-				cmd,
-				each(reviewSheet),
-			)(
+			return show(s, cmd, each(reviewSheet))(
 				c.MoveReview(cmd.Context(), r.Value.Id, contract.MoveReviewParams{IfMatch: r.ETag}, m),
 			)
 		}),

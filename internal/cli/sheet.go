@@ -208,8 +208,7 @@ func (t *laid) draw(w io.Writer, width int) {
 		head = append(head, c)
 		if t.right[i] {
 			configs = append(
-				configs,
-				table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight},
+				configs, table.ColumnConfig{Number: i + 1, Align: text.AlignRight, AlignHeader: text.AlignRight},
 			)
 		}
 	}
@@ -217,8 +216,7 @@ func (t *laid) draw(w io.Writer, width int) {
 		if most > 0 {
 			configs = slices.DeleteFunc(configs, func(c table.ColumnConfig) bool { return c.Number == i+1 })
 			configs = append(
-				configs,
-				table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft},
+				configs, table.ColumnConfig{Number: i + 1, WidthMax: most, WidthMaxEnforcer: text.WrapSoft},
 			)
 		}
 	}

@@ -109,10 +109,7 @@ func (s *session) editSuggestion() *cobra.Command {
 			}
 			d.State = contract.SuggestionDecisionState(state)
 			return c.DecideSuggestion(
-				cmd.Context(),
-				x.Id,
-				contract.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)},
-				d,
+				cmd.Context(), x.Id, contract.DecideSuggestionParams{IfMatch: fmt.Sprint(x.Revision)}, d,
 			)
 		}),
 	}

@@ -1,10 +1,10 @@
 package cli
 
 import (
+	"context"
 	"strings"
 
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"dappertally/core/reading"
 	"dappertally/internal/client"
@@ -18,8 +18,12 @@ func (s *session) troubleCommand() *cobra.Command {
 		"Findings that several editions share, with their suspected origin",
 		s.listTroubles(),
 		s.showTrouble(),
-		s.addTrouble(),
-		s.editTrouble(),
+		troubleKept.addVerb(s,
+			"  dtally trouble add late-sound 'Sound starts a second late' --origin driver --component 'brine sound driver'\n"+
+				"  dtally trouble add blurred-text 'Text is blurred on the second screen' --origin desktop --component Latchwork"),
+		troubleKept.editVerb(s, ": what is not said stays",
+			"  dtally trouble edit wireless-sleep --workaround 'reload the driver'\n"+
+				"  dtally trouble edit wireless-sleep --settled --outcome 'mended in kernel 6.14'"),
 	)
 }
 
@@ -92,69 +96,31 @@ func (s *session) showTrouble() *cobra.Command {
 	}
 }
 
-func troubleFlags(f *pflag.FlagSet) setters[reading.Trouble] {
-	s := setters[reading.Trouble]{}
-	s.text(f, "text", "more about it", func(t *reading.Trouble) *string { return &t.Text })
-	s.text(f, "origin", strings.Join(reading.Origins, ", "), func(t *reading.Trouble) *string { return &t.Origin })
-	s.text(f, "component", "what is suspected", func(t *reading.Trouble) *string { return &t.Component })
-	s.text(
-		f,
-		"workaround",
-		"how to live with it; it reaches all cases",
-		func(t *reading.Trouble) *string { return &t.Workaround },
-	)
-	s.lines(
-		f,
-		"reported",
-		"an address where it was reported",
-		func(t *reading.Trouble) *[]string { return &t.Reported },
-	)
-	s.text(f, "outcome", "what came of the report", func(t *reading.Trouble) *string { return &t.Outcome })
-	s.yes(f, "settled", "nobody need look for it any more", func(t *reading.Trouble) *bool { return &t.Settled })
-	return s
+var troubleKept = kept[contract.TroubleView]{
+	noun:   "trouble",
+	usage:  "KEY",
+	fields: troubleFields,
+	blank: func(key string) (contract.TroubleView, error) {
+		return contract.TroubleView{Trouble: reading.Trouble{Key: key}}, nil
+	},
+	words: func(t *contract.TroubleView, title string) { t.Trouble.Title = title },
+	sheet: troubleSheet,
+	get:   (*client.Client).ShowTrouble,
+	add: func(c *client.Client, ctx context.Context, t contract.TroubleView) (client.Got[contract.TroubleView], error) {
+		return c.AddTrouble(ctx, t.Trouble)
+	},
+	edit: func(c *client.Client, ctx context.Context, tag string, t contract.TroubleView) (client.Got[contract.TroubleView], error) {
+		return c.EditTrouble(ctx, t.Trouble.Key, contract.EditTroubleParams{IfMatch: tag}, t.Trouble)
+	},
 }
 
-func (s *session) addTrouble() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "add KEY TITLE",
-		Short:   "Add a trouble",
-		Example: "  dtally trouble add late-sound 'Sound starts a second late' --origin driver --component 'brine sound driver'\n  dtally trouble add blurred-text 'Text is blurred on the second screen' --origin desktop --component Latchwork",
-		Args:    args(2, -1),
-	}
-	set := troubleFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		t := reading.Trouble{Key: a[0], Title: strings.Join(a[1:], " ")}
-		set.apply(cmd, &t)
-		return show(s, cmd, each(troubleSheet))(c.AddTrouble(cmd.Context(), t))
-	})
-	return cmd
-}
-
-func (s *session) editTrouble() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "edit KEY [TITLE]",
-		Short:   "Correct a trouble: what is not said stays",
-		Example: "  dtally trouble edit wireless-sleep --workaround 'reload the driver'\n  dtally trouble edit wireless-sleep --settled --outcome 'mended in kernel 6.14'",
-		Args:    args(1, -1),
-	}
-	set := troubleFlags(cmd.Flags())
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		old, err := c.ShowTrouble(cmd.Context(), a[0])
-		if err != nil {
-			return err
-		}
-		t := old.Value.Trouble
-		if len(a) > 1 {
-			t.Title = strings.Join(a[1:], " ")
-		}
-		set.apply(cmd, &t)
-		return show(
-			s,
-			cmd,
-			each(troubleSheet),
-		)(
-			c.EditTrouble(cmd.Context(), a[0], contract.EditTroubleParams{IfMatch: old.ETag}, t),
-		)
-	})
-	return cmd
+func troubleFields(s *fields[contract.TroubleView]) {
+	s.text("text", "more about it", func(t *contract.TroubleView) *string { return &t.Trouble.Text })
+	s.text("origin", strings.Join(reading.Origins, ", "), func(t *contract.TroubleView) *string { return &t.Trouble.Origin })
+	s.text("component", "what is suspected", func(t *contract.TroubleView) *string { return &t.Trouble.Component })
+	s.text("workaround", "how to live with it; it reaches all cases",
+		func(t *contract.TroubleView) *string { return &t.Trouble.Workaround })
+	s.lines("reported", "an address where it was reported", func(t *contract.TroubleView) *[]string { return &t.Trouble.Reported })
+	s.text("outcome", "what came of the report", func(t *contract.TroubleView) *string { return &t.Trouble.Outcome })
+	s.yes("settled", "nobody need look for it any more", func(t *contract.TroubleView) *bool { return &t.Trouble.Settled })
 }

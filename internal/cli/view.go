@@ -61,10 +61,7 @@ func (v *view) allFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.StringArrayVar(&v.sections, "section-weight", nil, "KEY=N, repeatable: weigh this section so")
 	f.StringArrayVar(
-		&v.criteria,
-		"criterion-weight",
-		nil,
-		"KEY=N, repeatable: weigh this criterion so within its section",
+		&v.criteria, "criterion-weight", nil, "KEY=N, repeatable: weigh this criterion so within its section",
 	)
 	for _, g := range groups {
 		v.group[g.name] = f.StringArray(g.name, nil, g.says+"; repeatable")

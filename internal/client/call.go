@@ -141,8 +141,7 @@ func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	}
 	if err := json.Unmarshal(body, &out.Value); err != nil {
 		return out, fmt.Errorf(
-			"the answer is not what this client expects; are client and service of the same version? (%w)",
-			err,
+			"the answer is not what this client expects; are client and service of the same version? (%w)", err,
 		)
 	}
 	return out, nil

@@ -141,12 +141,7 @@ func Export(
 	what string,
 	query url.Values,
 ) (body io.ReadCloser, note string, err error) {
-	req, err := http.NewRequestWithContext(
-		ctx,
-		http.MethodGet,
-		c.server+base+"/exports/"+what+"?"+query.Encode(),
-		nil,
-	)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.server+base+"/exports/"+what+"?"+query.Encode(), nil)
 	if err != nil {
 		return nil, "", err
 	}

@@ -198,8 +198,7 @@ func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
 
 func (r *Result) steady(within float64) bool {
 	return !slices.ContainsFunc(
-		r.Timings,
-		func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack },
+		r.Timings, func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack },
 	)
 }
 
@@ -213,8 +212,7 @@ func (r *Result) ratios() {
 		}
 		least, most := slices.Min(all), slices.Max(all)
 		r.Ratios = append(
-			r.Ratios,
-			Ratio{Of: i + 1, Pairs: len(all), Least: least, Most: most, Median: reading.Median(all)},
+			r.Ratios, Ratio{Of: i + 1, Pairs: len(all), Least: least, Most: most, Median: reading.Median(all)},
 		)
 	}
 }

@@ -96,8 +96,7 @@ func TestUntilSteady(t *testing.T) {
 		t.Errorf("steady %v after %d runs, %+v", r.Steady, n, r.Timings[0])
 	}
 	r, err = Time(
-		t.Context(),
-		Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Steady: 1e-9},
+		t.Context(), Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Steady: 1e-9},
 	)
 	if err != nil || r.Steady || len(r.Timings[0].Runs) != 3 {
 		t.Errorf("%+v, %v", r, err)

@@ -136,9 +136,7 @@ func copySchema(base, from, to string) error {
 
 func tablesOf(ctx context.Context, conn *sql.Conn, schema string) ([]string, error) {
 	rows, err := conn.QueryContext(
-		ctx,
-		"SELECT table_name FROM information_schema.tables WHERE table_schema = ? ORDER BY table_name",
-		schema,
+		ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = ? ORDER BY table_name", schema,
 	)
 	if err != nil {
 		return nil, err

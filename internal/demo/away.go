@@ -188,8 +188,7 @@ func frameLog(ctx context.Context, s *service.Service, who *access.Actor, review
 		return err
 	}
 	i := slices.IndexFunc(
-		readings,
-		func(x reading.Reading) bool { return x.Criterion == "flight-average" && x.Rig == "bench-old" },
+		readings, func(x reading.Reading) bool { return x.Criterion == "flight-average" && x.Rig == "bench-old" },
 	)
 	if i < 0 {
 		return fmt.Errorf("the review under way has no reading of flight-average")

@@ -31,15 +31,9 @@ var Day = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 func Clock() time.Time {
 	now := time.Now().UTC()
 	return Day.Add(
-		time.Duration(
-			now.Hour(),
-		)*time.Hour + time.Duration(
-			now.Minute(),
-		)*time.Minute + time.Duration(
+		time.Duration(now.Hour())*time.Hour + time.Duration(now.Minute())*time.Minute + time.Duration(
 			now.Second(),
-		)*time.Second + time.Duration(
-			now.Nanosecond(),
-		),
+		)*time.Second + time.Duration(now.Nanosecond()),
 	)
 }
 

@@ -59,8 +59,7 @@ func TestStories(t *testing.T) {
 		t.Error("there is no dead heat at the top for pensioners")
 	}
 	if !slices.ContainsFunc(
-		r.Barred,
-		func(b ranking.Barred) bool { return b.Edition == "thistledown/2.7/pebbledash" },
+		r.Barred, func(b ranking.Barred) bool { return b.Edition == "thistledown/2.7/pebbledash" },
 	) {
 		t.Errorf("barred: %v", r.Barred)
 	}

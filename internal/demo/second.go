@@ -43,8 +43,7 @@ func (w *world) second() {
 		list := w.list
 		if r.Checklist != list.Name() {
 			j := slices.IndexFunc(
-				w.bundle.Checklists,
-				func(c checklist.Checklist) bool { return c.Name() == r.Checklist },
+				w.bundle.Checklists, func(c checklist.Checklist) bool { return c.Name() == r.Checklist },
 			)
 			list = &w.bundle.Checklists[j]
 		}

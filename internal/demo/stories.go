@@ -114,8 +114,7 @@ func (w *world) fourGradesApart() error {
 	high, low, met := 9.0, 5.0, 7.5
 	x.Answer.Grade = &high
 	r.Readings = slices.DeleteFunc(
-		r.Readings,
-		func(y reading.Reading) bool { return y.Criterion == "adapting" && y.ID != x.ID },
+		r.Readings, func(y reading.Reading) bool { return y.Criterion == "adapting" && y.ID != x.ID },
 	)
 	_, x, err = w.one("eiderloft/2026-04/latchwork", "adapting", "")
 	if err != nil {
@@ -234,8 +233,7 @@ func (w *world) halfDone() error {
 	}
 	slices.SortStableFunc(r.Readings, func(a, b reading.Reading) int { return a.At.Compare(b.At) })
 	r.Readings = slices.CompactFunc(
-		r.Readings,
-		func(a, b reading.Reading) bool { return a.Criterion == b.Criterion && a.Rig == b.Rig },
+		r.Readings, func(a, b reading.Reading) bool { return a.Criterion == b.Criterion && a.Rig == b.Rig },
 	)
 	w.plans[r.ID] = intake.Plan{Assigned: "tomas", Due: "2026-11-30"}
 	return nil

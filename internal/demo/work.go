@@ -161,8 +161,7 @@ func components(ctx context.Context, s *service.Service, who *access.Actor) erro
 	kernel := comparing.Component{Fact: "kernel"}
 	for n, day := 0, time.Date(2024, 1, 8, 0, 0, 0, 0, time.UTC); day.Before(Day); n, day = n+1, day.AddDate(0, 0, 70) {
 		kernel.Versions = append(
-			kernel.Versions,
-			comparing.Version{Version: fmt.Sprintf("6.%d", 6+n), Date: day.Format(time.DateOnly)},
+			kernel.Versions, comparing.Version{Version: fmt.Sprintf("6.%d", 6+n), Date: day.Format(time.DateOnly)},
 		)
 	}
 	policy.Components = []comparing.Component{kernel}
@@ -186,9 +185,7 @@ func early(ctx context.Context, s *service.Service, who map[string]*access.Actor
 		}
 	}
 	id, _, err := s.Reviewing.AddReview(
-		ctx,
-		who["odile"],
-		reviewing.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"},
+		ctx, who["odile"], reviewing.NewReview{Edition: "thistledown/3.0-beta/pebbledash", Assigned: "odile"},
 	)
 	if err != nil {
 		return err

@@ -74,9 +74,7 @@ func Readings(records []intake.ReadingOf) *tables.Table {
 			x.Context.Method,
 			x.Context.Setup,
 			x.Context.Phase,
-			slip.Words(
-				&x.Answer,
-			),
+			slip.Words(&x.Answer),
 			r.Unit,
 			x.Answer.NotTested,
 			x.Answer.NotApplicable,

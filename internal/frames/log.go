@@ -368,8 +368,7 @@ func (p *parser) noColumn() error {
 	}
 	if p.form.Column == "" {
 		return fmt.Errorf(
-			"which column holds the frame times? Name one with --column; the first line is %.200q",
-			p.head[0],
+			"which column holds the frame times? Name one with --column; the first line is %.200q", p.head[0],
 		)
 	}
 	return fmt.Errorf("there is no column %q; the first line is %.200q", p.form.Column, p.head[0])

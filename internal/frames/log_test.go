@@ -63,9 +63,7 @@ func TestRead(t *testing.T) {
 			continue
 		}
 		if got := slices.Collect(l.Times()); !slices.EqualFunc(
-			got,
-			c.want,
-			func(a, b float64) bool { return math.Abs(a-b) < 1e-9 },
+			got, c.want, func(a, b float64) bool { return math.Abs(a-b) < 1e-9 },
 		) {
 			t.Errorf("%s: %v, want %v", c.name, got, c.want)
 		}

@@ -85,7 +85,6 @@ func wordsOf(heading string) []string {
 		before = r
 	}
 	return strings.FieldsFunc(
-		strings.ToLower(spaced.String()),
-		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) },
+		strings.ToLower(spaced.String()), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) },
 	)
 }

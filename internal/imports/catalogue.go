@@ -117,10 +117,7 @@ func (e *Entry) complete() {
 		e.Column, e.Fault = "key", "is missing"
 	case strings.Count(e.Key, "/") != e.Kind.depth():
 		e.Column, e.Fault = "key", fmt.Sprintf(
-			"the key of %s is %s, not %.70q",
-			e.Kind.article(),
-			e.Kind.keyForm(),
-			e.Key,
+			"the key of %s is %s, not %.70q", e.Kind.article(), e.Kind.keyForm(), e.Key,
 		)
 	}
 }
@@ -136,9 +133,7 @@ func knownColumns(columns []string) error {
 	switch {
 	case len(strange) > 0:
 		return fmt.Errorf(
-			"a catalogue has no column %s; its columns are %s",
-			strings.Join(strange, ", "),
-			strings.Join(known, ", "),
+			"a catalogue has no column %s; its columns are %s", strings.Join(strange, ", "), strings.Join(known, ", "),
 		)
 	case !slices.Contains(columns, "kind") || !slices.Contains(columns, "key"):
 		return errors.New("the columns kind and key are needed: each row says what it is, and its key")

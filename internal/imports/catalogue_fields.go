@@ -94,9 +94,7 @@ func collectFields(v reflect.Value, prefix string, note func(string, reflect.Val
 func ColumnsOf(k Kind) []string {
 	var names []string
 	collectFields(
-		reflect.ValueOf(k.empty()).Elem(),
-		"",
-		func(name string, _ reflect.Value) { names = append(names, name) },
+		reflect.ValueOf(k.empty()).Elem(), "", func(name string, _ reflect.Value) { names = append(names, name) },
 	)
 	return names
 }
@@ -122,10 +120,7 @@ func (e *Entry) Apply(thing any, book *fault.Book) {
 		field, ok := fields[c.name]
 		if !ok {
 			book.Field(
-				c.name,
-				"is no field of %s; the fields are %s",
-				e.Kind.article(),
-				strings.Join(ColumnsOf(e.Kind), ", "),
+				c.name, "is no field of %s; the fields are %s", e.Kind.article(), strings.Join(ColumnsOf(e.Kind), ", "),
 			)
 			continue
 		}

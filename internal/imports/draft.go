@@ -66,9 +66,7 @@ func Open(in io.Reader, m *Mapping) (*Reader, error) {
 	}
 	if len(missing) > 0 {
 		return nil, fmt.Errorf(
-			"the file has no column %s; it has %s",
-			strings.Join(missing, ", "),
-			strings.Join(source.Columns(), ", "),
+			"the file has no column %s; it has %s", strings.Join(missing, ", "), strings.Join(source.Columns(), ", "),
 		)
 	}
 	return r, nil
@@ -130,19 +128,9 @@ func (r *Reader) take(row *tables.Row) {
 		}
 		one.Answer = strings.Join(runs, " ")
 		one.Unit = or(a.Unit, one.Unit)
-		one.Criterion, one.Method, one.Setup, one.Phase = or(
-			a.Criterion,
-			one.Criterion,
-		), or(
-			a.Method,
-			one.Method,
-		), or(
-			a.Setup,
-			one.Setup,
-		), or(
-			a.Phase,
-			one.Phase,
-		)
+		one.Criterion, one.Method, one.Setup, one.Phase = or(a.Criterion, one.Criterion), or(a.Method, one.Method), or(
+			a.Setup, one.Setup,
+		), or(a.Phase, one.Phase)
 		r.ready = append(r.ready, one)
 	}
 }
@@ -224,9 +212,7 @@ func (r *Reader) time(text string) (time.Time, error) {
 		}
 	}
 	return time.Time{}, fmt.Errorf(
-		"%.70q is no time of the form %s",
-		text,
-		or(r.mapping.Times, "2026-11-20T09:30:00Z or 2026-11-20"),
+		"%.70q is no time of the form %s", text, or(r.mapping.Times, "2026-11-20T09:30:00Z or 2026-11-20"),
 	)
 }
 

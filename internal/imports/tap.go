@@ -55,8 +55,7 @@ func openTAP(in io.Reader, m *Mapping) (*Reader, error) {
 		criterion, item, counted := strings.Cut(is, "/")
 		if is == "" {
 			d.Fault = fmt.Sprintf(
-				"the mapping does not say what %q is; name a criterion, criterion/item, or - to leave it out",
-				t.name,
+				"the mapping does not say what %q is; name a criterion, criterion/item, or - to leave it out", t.name,
 			)
 			order = append(order, &d)
 			continue
@@ -150,9 +149,7 @@ func parseTAP(in io.Reader) ([]result, error) {
 			continue // subtests are summed up by the line behind them
 		case strings.HasPrefix(text, "Bail out!"):
 			return nil, fmt.Errorf(
-				"line %d: the tests were given up: %s",
-				line,
-				strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
+				"line %d: the tests were given up: %s", line, strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
 			)
 		}
 		if m := tapPlan.FindStringSubmatch(text); m != nil {

@@ -148,8 +148,7 @@ func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
 	}
 	if sum := sha256.Sum256(text); hex.EncodeToString(sum[:]) != index.Bundle.SHA256 {
 		return nil, nil, problem.New(
-			problem.Invalid,
-			"the archive's bundle is not the one that its index names; the archive is damaged",
+			problem.Invalid, "the archive's bundle is not the one that its index names; the archive is damaged",
 		)
 	}
 	b, err := bundle.Parse(bytes.NewReader(text), int64(len(text)))
@@ -170,9 +169,7 @@ func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	h, err := in.Next()
 	if err != nil || h.Name != name {
 		return nil, problem.New(
-			problem.Invalid,
-			"this is no archive of ours, or it is damaged: %s is not where it belongs",
-			name,
+			problem.Invalid, "this is no archive of ours, or it is damaged: %s is not where it belongs", name,
 		)
 	}
 	if h.Size > most {
@@ -181,9 +178,7 @@ func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	text, err := io.ReadAll(in)
 	if err != nil {
 		return nil, problem.New(
-			problem.Invalid,
-			"the archive ends in the middle of %s; it was not carried over whole",
-			name,
+			problem.Invalid, "the archive ends in the middle of %s; it was not carried over whole", name,
 		)
 	}
 	return text, nil
@@ -251,10 +246,7 @@ func (x *ArchiveIndex) check() error {
 			}
 			if len(v.Files) == 0 || v.Files[0].SHA256 != v.Seal {
 				return problem.New(
-					problem.Invalid,
-					"the report %s, revision %d, is not sealed by its own document",
-					r.Key,
-					v.Revision,
+					problem.Invalid, "the report %s, revision %d, is not sealed by its own document", r.Key, v.Revision,
 				)
 			}
 		}

@@ -95,13 +95,7 @@ func timed(b *testing.B, do func(*service.Service, *store.Store, *access.Actor) 
 }
 
 // byHandRows are the rows of a table as they go into the database.
-func byHandRows(
-	b *testing.B,
-	s *service.Service,
-	st *store.Store,
-	ines *access.Actor,
-	text string,
-) []store.ReadingRow {
+func byHandRows(b *testing.B, s *service.Service, st *store.Store, ines *access.Actor, text string) []store.ReadingRow {
 	b.Helper()
 	state, err := s.State(b.Context(), 0)
 	if err != nil {

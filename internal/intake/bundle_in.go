@@ -98,8 +98,7 @@ func (m *meeting) meet(b *bundle.Bundle) error {
 		c := &b.Checklists[i]
 		m.im.versions[c.Name()] = m.state.Checklists.Versions[c.Name()].ID
 		j := slices.IndexFunc(
-			m.state.Checklists.Lists,
-			func(x checklist.Checklist) bool { return x.Name() == c.Name() },
+			m.state.Checklists.Lists, func(x checklist.Checklist) bool { return x.Name() == c.Name() },
 		)
 		m.say("checklist "+c.Name(), c.Title, j >= 0, j >= 0 && ledger.SameJSON(m.state.Checklists.Lists[j], c))
 	}

@@ -44,8 +44,7 @@ func (s *Service) ImportCatalogue(
 			for i, x := range in.writes {
 				if err := in.write(x); err != nil {
 					return ledger.Exists(
-						err,
-						"somebody else changed the catalogue meanwhile; look at the preview again",
+						err, "somebody else changed the catalogue meanwhile; look at the preview again",
 					)
 				}
 				c.at("written", i+1, len(in.writes))

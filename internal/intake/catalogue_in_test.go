@@ -50,11 +50,7 @@ func TestImportCatalogue(t *testing.T) {
 `
 	expect(good, true, intake.Imported{New: 5, Changes: 1})
 	// One bad row: nothing is written.
-	rows := expect(
-		good+"- {kind: edition, key: nowhere/1/x}\n",
-		false,
-		intake.Imported{New: 5, Changes: 1, Refused: 1},
-	)
+	rows := expect(good+"- {kind: edition, key: nowhere/1/x}\n", false, intake.Imported{New: 5, Changes: 1, Refused: 1})
 	if last := rows[len(rows)-1]; last.Line != 8 || last.Column != "key" ||
 		!strings.Contains(last.Why, "no nowhere/1") {
 		t.Errorf("%+v", last)

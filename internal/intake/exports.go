@@ -69,9 +69,7 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 	}
 	if !found && (w.Review != "" || w.Edition != "") {
 		return nil, problem.New(
-			problem.NotFound,
-			"there is no review of %s that you may see",
-			cmp.Or(w.Review, w.Edition),
+			problem.NotFound, "there is no review of %s that you may see", cmp.Or(w.Review, w.Edition),
 		)
 	}
 	return out, nil

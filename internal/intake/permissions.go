@@ -5,10 +5,7 @@ import "dappertally/internal/access"
 // What not everybody may do here, and who may.
 var (
 	ImportReadings = access.NewAction(
-		"import-readings",
-		"import readings and save mappings",
-		access.Reviewer,
-		access.Lead,
+		"import-readings", "import readings and save mappings", access.Reviewer, access.Lead,
 	)
 	ImportBundle = access.NewAction("import-bundles", "import a bundle", access.Lead)
 	KeepArchive  = access.NewAction("keep-archive", "carry the archive away or take one in", access.Lead)

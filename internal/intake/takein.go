@@ -188,8 +188,7 @@ func (in *taker) take(d *imports.Draft) Outcome {
 	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name &&
 		!in.who.May(reviewing.EditOthers) {
 		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf(
-			"only a lead imports the readings of others, and %s is not you",
-			x.Reviewer,
+			"only a lead imports the readings of others, and %s is not you", x.Reviewer,
 		)
 	}
 	if o.Fate == FateNew || o.Fate == FateReplaces {
@@ -209,8 +208,7 @@ func (in *taker) take(d *imports.Draft) Outcome {
 		in.rows = append(in.rows, row)
 		if b.review.State == reading.Accepted {
 			o.Why = strings.TrimPrefix(
-				o.Why+"; the review is accepted: it counts once that is reopened and accepted again",
-				"; ",
+				o.Why+"; the review is accepted: it counts once that is reopened and accepted again", "; ",
 			)
 		}
 	}

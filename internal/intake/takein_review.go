@@ -35,8 +35,7 @@ type reviewBook struct {
 // place is what readings of one thing by one person share.
 func place(x *reading.Reading) string {
 	return strings.Join(
-		[]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase},
-		"\x00",
+		[]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase}, "\x00",
 	)
 }
 

@@ -261,11 +261,7 @@ func TestReadingsRoundTrip(t *testing.T) {
 		}
 		var h heard
 		done, err := s.Intake.ImportReadings(
-			t.Context(),
-			marit,
-			drafts(t, imports.Own(form), b.String()),
-			true,
-			h.watch(),
+			t.Context(), marit, drafts(t, imports.Own(form), b.String()), true, h.watch(),
 		)
 		if err != nil || done.Same != len(all) {
 			t.Errorf("%s: %+v, %v", form, done, err)
@@ -430,8 +426,7 @@ func TestImportSystem(t *testing.T) {
 	}
 	var e *problem.Error
 	if _, err := s.Intake.ImportSystem(t.Context(), &access.Actor{}, intake.Installed{Named: named}, true, h.watch()); !errors.As(
-		err,
-		&e,
+		err, &e,
 	) ||
 		e.Kind != problem.NotSignedIn {
 		t.Errorf("a reader: %v", err)

@@ -58,8 +58,7 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 	out.WriteString("| what | licence | for | why this one |\n| --- | --- | --- | --- |\n")
 	left := maps.Clone(reasons)
 	slices.SortFunc(
-		parts,
-		func(a, b part) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) },
+		parts, func(a, b part) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) },
 	)
 	for _, p := range parts {
 		if !p.Direct {
@@ -69,8 +68,7 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 		switch {
 		case !ok || r.For == "" || r.Why == "":
 			return "", fmt.Errorf(
-				"%s has no reason in internal/inventory/reasons.yaml: say what it is for and why this one",
-				p.Name,
+				"%s has no reason in internal/inventory/reasons.yaml: say what it is for and why this one", p.Name,
 			)
 		case p.Licence == "":
 			return "", fmt.Errorf("%s has no licence that is recognised", p.Name)

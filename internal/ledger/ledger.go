@@ -88,9 +88,7 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 		l.Log.DebugContext(ctx, "a change has not arrived",
 			"change", after, "seen", l.Seen(), "waited", time.Since(began))
 		return nil, problem.New(
-			problem.Unavailable,
-			"change %d has not arrived here; the database may be out of reach",
-			after,
+			problem.Unavailable, "change %d has not arrived here; the database may be out of reach", after,
 		)
 	}
 	if after > 0 {

@@ -76,8 +76,7 @@ func notALink(path string) error {
 	}
 	if info.Mode()&os.ModeSymlink != 0 || !info.IsDir() {
 		return fmt.Errorf(
-			"%s is no folder; the database is kept in a folder of its own, which must not be a link",
-			path,
+			"%s is no folder; the database is kept in a folder of its own, which must not be a link", path,
 		)
 	}
 	if stat, ok := info.Sys().(*syscall.Stat_t); ok && int(stat.Uid) != os.Geteuid() {

@@ -157,10 +157,7 @@ func (s *Server) await(ctx context.Context) error {
 		case <-ctx.Done():
 			s.Stop()
 			return fmt.Errorf(
-				"the database did not start: %w; its log is %s:\n%s",
-				ctx.Err(),
-				s.folder.log(),
-				tail(s.folder.log()),
+				"the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.folder.log(), tail(s.folder.log()),
 			)
 		case <-time.After(20 * time.Millisecond):
 		}

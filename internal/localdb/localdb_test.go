@@ -170,8 +170,7 @@ func accounts(t *testing.T, s *Server) {
 	}
 	var denied *mysql.MySQLError
 	if _, err := open1(t, s, account, s.secrets.Service).Exec("SELECT * FROM mysql.global_priv"); !errors.As(
-		err,
-		&denied,
+		err, &denied,
 	) {
 		t.Errorf("the service's account reads the accounts: %v", err)
 	}

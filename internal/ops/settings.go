@@ -68,9 +68,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 		for _, key := range v.AllKeys() {
 			if v.InConfig(key) && !known(key) {
 				return nil, fmt.Errorf(
-					"the settings file %s has an unknown setting %q; dtallyd settings lists those there are",
-					file,
-					key,
+					"the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key,
 				)
 			}
 		}

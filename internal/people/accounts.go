@@ -36,8 +36,7 @@ func (s *Service) SignIn(
 ) (secret string, who access.Actor, err error) {
 	if !s.attempts.Allow("name "+name) || !s.attempts.Allow("from "+from) {
 		return "", access.Actor{}, problem.New(
-			problem.TooMany,
-			"too many attempts to sign in; wait a minute and try again",
+			problem.TooMany, "too many attempts to sign in; wait a minute and try again",
 		)
 	}
 	p, err := s.ledger.Store.Person(ctx, name)

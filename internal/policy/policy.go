@@ -104,8 +104,7 @@ func soundComponent(book *fault.Book, components []comparing.Component, i int) {
 					book.Field("date", "must be a day such as 2026-04-30, not %.70q", v.Date)
 				}
 				if slices.ContainsFunc(
-					c.Versions[:j],
-					func(x comparing.Version) bool { return x.Version == v.Version },
+					c.Versions[:j], func(x comparing.Version) bool { return x.Version == v.Version },
 				) {
 					book.Field("version", "%s is listed twice", v.Version)
 				}

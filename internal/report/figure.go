@@ -54,21 +54,16 @@ func (f *Figure) SVG(w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	style := "<style>:root{" + properties(
-		&figure.Light,
-	) + "}@media (prefers-color-scheme:dark){:root{" + properties(
+	style := "<style>:root{" + properties(&figure.Light) + "}@media (prefers-color-scheme:dark){:root{" + properties(
 		&figure.Dark,
 	) + "}}svg{background:var(--paper)}</style>"
 	at := strings.Index(svg, ">") + 1
 	head := strings.Replace(svg[:at], "<svg", `<svg role="img"`, 1)
-	svg = head + "<title>" + html.EscapeString(
-		f.Title,
-	) + "</title><desc>" + html.EscapeString(
+	svg = head + "<title>" + html.EscapeString(f.Title) + "</title><desc>" + html.EscapeString(
 		f.Alt,
 	) + "</desc>" + style + svg[at:]
 	_, err = io.WriteString(
-		w,
-		strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:'Liberation Sans',Arial,sans-serif"),
+		w, strings.ReplaceAll(svg, "font-family:Liberation Sans", "font-family:'Liberation Sans',Arial,sans-serif"),
 	)
 	return err
 }

@@ -120,12 +120,7 @@ func (l *layout) drawAgainst(
 ) {
 	p, high := l.Places[edition], first+f.rows(len(criteria))
 	sheet.Text(
-		s.left,
-		top+10,
-		smallSize,
-		sheet.Scheme.Ink,
-		figure.Left,
-		titled(p.Distribution.Name, p.Distribution.Key),
+		s.left, top+10, smallSize, sheet.Scheme.Ink, figure.Left, titled(p.Distribution.Name, p.Distribution.Key),
 	)
 	sheet.Text(s.left, top+22, smallSize, sheet.Scheme.Soft, figure.Left, p.Release.Version+" "+p.Edition.Label())
 	sheet.Line(sheet.Scheme.Ink, 0.8, s.x(0), first, s.x(0), high)

@@ -30,8 +30,7 @@ func (l *layout) linesFigure() *Figure {
 				}
 			}
 			by = append(
-				by,
-				fmt.Sprintf("%s %s (%s on common ground)", p.Date, oneDecimal(p.Overall), oneDecimal(p.Ground)),
+				by, fmt.Sprintf("%s %s (%s on common ground)", p.Date, oneDecimal(p.Overall), oneDecimal(p.Ground)),
 			)
 		}
 		says = append(says, l.Name(line.Edition)+": "+strings.Join(by, ", "))
@@ -47,8 +46,7 @@ func (l *layout) linesFigure() *Figure {
 	return &Figure{
 		Key: "releases", Title: "Scores over releases", high: func(f frame) vg.Length { return high + 20 },
 		Alt: "Scores over releases. " + strings.Join(
-			says,
-			"; ",
+			says, "; ",
 		), Foot: "The lines: on what the list of its time and this report's ask and score alike, which is what may be compared. Hollow: on its own, older list.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			right := vg.Length(158) // the names at the ends of the lines

@@ -90,8 +90,7 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 	}
 	return &Figure{
 		Key: keyFor(
-			"ranking",
-			v,
+			"ranking", v,
 		), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
 		Alt:  "Scores from 0 to 100 with their possible ranges, best first: " + strings.Join(says, "; "),
 		Foot: "Dot: the score. Bar: how low and how high it could still become when what is not tested is filled in.",
@@ -145,8 +144,7 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	return &Figure{
 		Key: "sections", Title: "Scores by section for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(order)) + 22 },
 		Alt: "Scores by section, each from 0 to 100. " + strings.Join(
-			says,
-			"; ",
+			says, "; ",
 		), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high the score could still become when what is not tested is filled in.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			wide, high := (f.wide-f.names)/n, 18+f.rows(len(order))
@@ -197,9 +195,7 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 			l.Name(e.B),
 			strings.Join(says, "; "),
 		),
-		Foot: "To the right: for " + l.Name(
-			e.A,
-		) + ". To the left: for " + l.Name(
+		Foot: "To the right: for " + l.Name(e.A) + ". To the left: for " + l.Name(
 			e.B,
 		) + ". In points of the overall score.",
 		draw: func(sheet *figure.Sheet, f frame) {
@@ -224,20 +220,10 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 				}
 			}
 			sheet.Text(
-				s.x(0)-6,
-				high+9,
-				smallSize,
-				sheet.Scheme.Soft,
-				figure.Right,
-				"for "+l.Places[e.B].Distribution.Name,
+				s.x(0)-6, high+9, smallSize, sheet.Scheme.Soft, figure.Right, "for "+l.Places[e.B].Distribution.Name,
 			)
 			sheet.Text(
-				s.x(0)+6,
-				high+9,
-				smallSize,
-				sheet.Scheme.Soft,
-				figure.Left,
-				"for "+l.Places[e.A].Distribution.Name,
+				s.x(0)+6, high+9, smallSize, sheet.Scheme.Soft, figure.Left, "for "+l.Places[e.A].Distribution.Name,
 			)
 		},
 	}
@@ -265,12 +251,10 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	}
 	return &Figure{
 		Key: keyFor(
-			"steadiness",
-			v,
+			"steadiness", v,
 		), Title: "How often each edition comes to each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
 		Alt: "Shares of ranks when weights are shaken. " + strings.Join(
-			says,
-			"; ",
+			says, "; ",
 		), Foot: "A column for each rank; the fuller its cell, the more often. Figures in percent, from one percent up.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			const cell = vg.Length(21)

@@ -17,18 +17,8 @@ var fontFiles embed.FS
 
 // fonts is the report's typefaces, as they stand in every page.
 var fonts = template.CSS(
-	face(
-		"Report Serif",
-		"400 900",
-		"besley",
-	) + face(
-		"Report Sans",
-		"400",
-		"plex-400",
-	) + face(
-		"Report Sans",
-		"600",
-		"plex-600",
+	face("Report Serif", "400 900", "besley") + face("Report Sans", "400", "plex-400") + face(
+		"Report Sans", "600", "plex-600",
 	),
 )
 

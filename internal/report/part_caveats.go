@@ -40,17 +40,13 @@ func (l *layout) caveats(s *Section) {
 					x,
 					edition,
 					fmt.Sprintf(
-						"%s %s taken off every run, %s",
-						number(&x.Adjustment.Amount),
-						c.Unit,
-						x.Adjustment.Reason,
+						"%s %s taken off every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason,
 					),
 				),
 			)
 		case x.Bound != "":
 			bounded = append(
-				bounded,
-				at("bound", x, edition, "only "+strings.ReplaceAll(x.Bound, "-", " ")+" the value is known"),
+				bounded, at("bound", x, edition, "only "+strings.ReplaceAll(x.Bound, "-", " ")+" the value is known"),
 			)
 		}
 	})
@@ -212,8 +208,7 @@ func (l *layout) untested(s *Section) []Item {
 		}
 		for _, reason := range reasons {
 			items = append(
-				items,
-				Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)},
+				items, Item{l.Name(c.Edition), strings.Join(byReason[reason], ", ") + " – " + sentence(reason)},
 			)
 		}
 	}

@@ -39,8 +39,7 @@ func (l *layout) method(s *Section) {
 	if field := l.field(); len(field) > 0 {
 		s.note(
 			"In " + strings.Join(
-				field,
-				", ",
+				field, ", ",
 			) + " the best of all editions that stand on the checklist has 100 points, so that an edition reviewed later can move the others.",
 		)
 	}
@@ -124,8 +123,7 @@ func (l *layout) checklist(s *Section) {
 				reach = oneDecimalOf(gate)
 			}
 			t.Rows = append(
-				t.Rows,
-				Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}},
+				t.Rows, Row{Cells: []Cell{cell(titled(c.Title, c.Key)), cell(kind), cell(weight), cell(reach)}},
 			)
 		}
 		s.add(Block{Heading: titled(sec.Title, sec.Key) + ", " + sectionShare(l.main(), n)}, Block{Table: t})

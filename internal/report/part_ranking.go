@@ -46,8 +46,7 @@ func (l *layout) rankingTable(v *reporting.View) *Table {
 	for i := range l.List.Sections {
 		sec := &l.List.Sections[i]
 		t.Columns = append(
-			t.Columns,
-			Column{Title: titled(sec.Title, sec.Key), Small: share(v.Cards[0].Sections[i].Share)},
+			t.Columns, Column{Title: titled(sec.Title, sec.Key), Small: share(v.Cards[0].Sections[i].Share)},
 		)
 	}
 	t.Columns = append(t.Columns, Column{Title: "Coverage"}, Column{Title: "Measured"})
@@ -131,12 +130,10 @@ func (l *layout) explain(s *Section, e *ranking.Explanation) {
 		l.orderOf(e),
 	)
 	by := slices.DeleteFunc(
-		slices.Clone(e.Criteria),
-		func(c ranking.Contribution) bool { return math.Abs(c.Adds) < 0.005 },
+		slices.Clone(e.Criteria), func(c ranking.Contribution) bool { return math.Abs(c.Adds) < 0.005 },
 	)
 	slices.SortStableFunc(
-		by,
-		func(x, y ranking.Contribution) int { return cmp.Compare(math.Abs(y.Adds), math.Abs(x.Adds)) },
+		by, func(x, y ranking.Contribution) int { return cmp.Compare(math.Abs(y.Adds), math.Abs(x.Adds)) },
 	)
 	shown := by[:min(len(by), mostExplained)]
 	if len(shown) == 0 {

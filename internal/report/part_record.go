@@ -140,14 +140,7 @@ func (l *layout) verdicts(s *Section) {
 				row.Cells[2].Small = "to look at instead: " + l.names(last.Alternatives)
 			}
 			t.Rows = append(t.Rows, row)
-			data.Add(
-				v.Audience.Key,
-				e,
-				last.Verdict,
-				last.Conditions,
-				last.Reason,
-				last.Alternatives,
-			)
+			data.Add(v.Audience.Key, e, last.Verdict, last.Conditions, last.Reason, last.Alternatives)
 		}
 		if len(t.Rows) > 0 {
 			s.add(Block{Heading: "For " + said(v.Audience)}, Block{Table: t})

@@ -118,12 +118,8 @@ func (l *layout) measures(s *Section) {
 				means,
 				Item{
 					l.Name(m.Edition),
-					number(
-						m.Ratio,
-					) + " times as good as " + base + ", the geometric mean over " + plural(
-						m.Over,
-						"ratio",
-						"ratios",
+					number(m.Ratio) + " times as good as " + base + ", the geometric mean over " + plural(
+						m.Over, "ratio", "ratios",
 					),
 				},
 			)
@@ -154,11 +150,7 @@ func (l *layout) rigsMeasured() []string {
 	return rigs
 }
 
-func (l *layout) measureRow(
-	c *checklist.Criterion,
-	rig string,
-	others []string,
-) (Row, bool) {
+func (l *layout) measureRow(c *checklist.Criterion, rig string, others []string) (Row, bool) {
 	small := c.Better + " is better"
 	if c.Unit != "" {
 		small = c.Unit + ", " + small

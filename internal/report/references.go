@@ -127,17 +127,13 @@ func (r *filler) reference(text string) (string, error) {
 	i := slices.IndexFunc(References, func(x Reference) bool { return x.Name == words[0] })
 	if i < 0 {
 		return "", fmt.Errorf(
-			"%q is no figure that can be named; there are %s. Write \\{ where a brace is meant",
-			words[0],
-			names(),
+			"%q is no figure that can be named; there are %s. Write \\{ where a brace is meant", words[0], names(),
 		)
 	}
 	least, most := takes(References[i].Takes)
 	if n := len(words) - 1; n < least || n > most {
 		return "", fmt.Errorf(
-			"write {%s}: %s",
-			strings.TrimSpace(References[i].Name+" "+References[i].Takes),
-			References[i].Says,
+			"write {%s}: %s", strings.TrimSpace(References[i].Name+" "+References[i].Takes), References[i].Says,
 		)
 	}
 	return References[i].value(r, view, words[1:])

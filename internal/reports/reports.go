@@ -88,9 +88,7 @@ func (s *Service) NewReport(
 	}
 	if !checklist.ValidKey(key) {
 		book.Field(
-			"key",
-			"%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit",
-			key,
+			"key", "%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit", key,
 		)
 	}
 	if series != nil && !checklist.ValidKey(series.Key) {
@@ -136,9 +134,7 @@ func (s *Service) ReportDraft(ctx context.Context, who *access.Actor, key string
 	r, err := s.Report(ctx, who, key)
 	if err == nil && r.Draft == nil {
 		err = problem.New(
-			problem.NotFound,
-			"nothing of the report %q is in the making; begin a correction to change it",
-			key,
+			problem.NotFound, "nothing of the report %q is in the making; begin a correction to change it", key,
 		)
 	}
 	return r, err
@@ -258,8 +254,6 @@ func (s *Service) FrozenFile(ctx context.Context, sha256, name string) (store.Fr
 		}
 	}
 	return store.Frozen{}, problem.New(
-		problem.NotFound,
-		"no published file has the SHA-256 %.70q, or none beside it that name",
-		sha256,
+		problem.NotFound, "no published file has the SHA-256 %.70q, or none beside it that name", sha256,
 	)
 }

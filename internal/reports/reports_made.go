@@ -104,11 +104,7 @@ func (s *Service) QuickReport(
 	}
 	if len(editions) < answers.LeastCompared || len(editions) > answers.MostCompared {
 		return nil, problem.Field(
-			"edition",
-			"name %d to %d editions, not %d",
-			answers.LeastCompared,
-			answers.MostCompared,
-			len(editions),
+			"edition", "name %d to %d editions, not %d", answers.LeastCompared, answers.MostCompared, len(editions),
 		)
 	}
 	for _, k := range []string{reporting.Ranking, reporting.Measures, reporting.Method, reporting.Caveats} {
@@ -354,9 +350,7 @@ func (s *Service) given(
 	p, err := s.team.Resolved(ctx, state, spec.Plan)
 	if problem.IsKind(err, problem.NotFound) {
 		return g, problem.New(
-			problem.NotFound,
-			"there is no comparison plan %s; choose another for the report, or none",
-			spec.Plan,
+			problem.NotFound, "there is no comparison plan %s; choose another for the report, or none", spec.Plan,
 		)
 	}
 	if err != nil {
@@ -447,9 +441,7 @@ func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
 	}
 	if out.Len() == 0 {
 		return nil, problem.New(
-			problem.Conflict,
-			"the picture %s is not kept here any more; its evidence has to be added again",
-			name,
+			problem.Conflict, "the picture %s is not kept here any more; its evidence has to be added again", name,
 		)
 	}
 	return out.Bytes(), nil

@@ -77,9 +77,7 @@ func (s *Service) Publish(
 	change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.Publish(r.ID, &next, files); err != nil {
 			return ledger.Exists(
-				err,
-				"somebody else published revision %d this moment; look at it first",
-				next.Revision,
+				err, "somebody else published revision %d this moment; look at it first", next.Revision,
 			)
 		}
 		if err := tx.DropReportDraft(ref); err != nil {
@@ -338,11 +336,7 @@ func movedView(r *reporting.Results, v *reporting.View, then map[string]standing
 			if a.swaps(b) {
 				low, high := min(a.RankThen, a.RankNow), max(a.RankThen, a.RankNow)
 				says := fmt.Sprintf(
-					"rank %d and %d would swap: %s and %s",
-					low,
-					high,
-					r.Name(a.Edition),
-					r.Name(b.Edition),
+					"rank %d and %d would swap: %s and %s", low, high, r.Name(a.Edition), r.Name(b.Edition),
 				)
 				out.Says = append(out.Says, says)
 				swapped[a.Edition], swapped[b.Edition] = true, true
@@ -376,10 +370,7 @@ func (m *MovedEdition) says(name string) string {
 		return fmt.Sprintf("%s would go from rank %d to %d", name, m.RankThen, m.RankNow)
 	case m.ScoreThen != nil && m.ScoreNow != nil:
 		return fmt.Sprintf(
-			"%s would have %.1f points instead of %.1f, with the same rank",
-			name,
-			*m.ScoreNow,
-			*m.ScoreThen,
+			"%s would have %.1f points instead of %.1f, with the same rank", name, *m.ScoreNow, *m.ScoreThen,
 		)
 	}
 	return ""

@@ -39,18 +39,7 @@ func Criteria(list *checklist.Checklist, audience checklist.Audience) *tables.Ta
 				gate = tables.As{Data: needs, Text: numerals.Score(&needs)}
 			}
 			weight := audience.CriterionWeight(c)
-			t.Add(
-				s.Key,
-				c.Key,
-				c.Title,
-				string(c.Kind),
-				weight,
-				share,
-				c.Unit,
-				c.Better,
-				gate,
-				string(c.Scope),
-			)
+			t.Add(s.Key, c.Key, c.Title, string(c.Kind), weight, share, c.Unit, c.Better, gate, string(c.Scope))
 		}
 	}
 	return t

@@ -92,9 +92,7 @@ var points = tables.Define(
 	tables.Share("share", "Share", "of the overall score").To(1),
 	tables.Points("gate", "Gate", "the points that the audience requires; empty: none"),
 	tables.List(
-		"estimatedRigs",
-		"Estimated rigs",
-		"rigs that the edition was not measured on, and that were estimated",
+		"estimatedRigs", "Estimated rigs", "rigs that the edition was not measured on, and that were estimated",
 	),
 )
 

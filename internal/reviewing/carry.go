@@ -71,10 +71,7 @@ func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver)
 	}
 	if newer.State != checklist.InForce {
 		return nil, 0, problem.New(
-			problem.Conflict,
-			"%s is %s; reviews are carried over to a version in force",
-			o.To,
-			newer.State,
+			problem.Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State,
 		)
 	}
 	all, err := s.ledger.Store.Reviews(ctx)
@@ -199,9 +196,7 @@ func (c *carrier) allLeft() ([]*store.Review, error) {
 	}
 	if len(chosen) == 0 {
 		return nil, problem.New(
-			problem.Conflict,
-			"no review on an older version is left to be carried over to %s",
-			c.newer.Name(),
+			problem.Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name(),
 		)
 	}
 	return chosen, nil
@@ -223,10 +218,7 @@ func (c *carrier) refuses(r *store.Review) string {
 	switch already := c.carried(r); {
 	case !older:
 		return fmt.Sprintf(
-			"%s was made on %s, which is not an older version of %s",
-			r.Edition,
-			r.Checklist,
-			c.newer.Name(),
+			"%s was made on %s, which is not an older version of %s", r.Edition, r.Checklist, c.newer.Name(),
 		)
 	case r.State == reading.Withdrawn:
 		return r.Edition + ": the review was withdrawn"
@@ -450,10 +442,7 @@ func (c *carrier) carry(
 	}
 	if already {
 		return "", problem.New(
-			problem.Conflict,
-			"%s is being carried over to %s by somebody else",
-			r.Edition,
-			c.newer.Name(),
+			problem.Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name(),
 		)
 	}
 	people, err := people.IDs(tx)

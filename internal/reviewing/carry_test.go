@@ -34,9 +34,7 @@ func TestCarriedOverOnce(t *testing.T) {
 	}
 	n := servicetest.AtOnce(t, 6, func(int) error {
 		_, _, err := s.Reviewing.CarryOver(
-			t.Context(),
-			ines,
-			reviewing.CarryOver{Reviews: []string{id}, To: "workshop@3"},
+			t.Context(), ines, reviewing.CarryOver{Reviews: []string{id}, To: "workshop@3"},
 		)
 		return err
 	}, problem.Conflict, problem.Invalid)

@@ -64,8 +64,7 @@ func (s *Service) Doubts(
 	q := answers.QualityOf(r)
 	q.Readings = slices.DeleteFunc(q.Readings, func(x quality.Scatter) bool { return x.Edition != edition })
 	q.Disagreements = slices.DeleteFunc(
-		q.Disagreements,
-		func(x quality.Disagreement) bool { return x.Edition != edition },
+		q.Disagreements, func(x quality.Disagreement) bool { return x.Edition != edition },
 	)
 	q.Surprises = slices.DeleteFunc(q.Surprises, func(x quality.Surprise) bool { return x.Edition != edition })
 	return q, r, nil

@@ -115,9 +115,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
 	out.Records, err = ledger.Remember(
-		state,
-		"records",
-		func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return out, err
 }

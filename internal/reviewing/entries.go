@@ -135,9 +135,7 @@ func (s *Service) DropEntry(
 			}
 			if slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.System == id }) {
 				return problem.New(
-					problem.Conflict,
-					"readings were made in the state %s; correct it instead of dropping it",
-					id,
+					problem.Conflict, "readings were made in the state %s; correct it instead of dropping it", id,
 				)
 			}
 		}

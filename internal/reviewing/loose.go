@@ -66,8 +66,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 	}
 	for _, shot := range result.List.Shots {
 		if !slices.ContainsFunc(
-			entries,
-			func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key },
+			entries, func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key },
 		) {
 			ends = append(
 				ends,
@@ -170,8 +169,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 	for i := range q.Readings {
 		if x := &q.Readings[i]; x.Doubtful() {
 			ends = append(
-				ends,
-				LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
+				ends, LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
 			)
 		}
 	}
@@ -191,11 +189,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 				x.Criterion,
 				strings.Join(x.Readings, " "),
 				fmt.Sprintf(
-					"%s%s: %.4g surprises, %s; nobody has confirmed it",
-					title(x.Criterion),
-					on(x.Rig),
-					x.Value,
-					why,
+					"%s%s: %.4g surprises, %s; nobody has confirmed it", title(x.Criterion), on(x.Rig), x.Value, why,
 				),
 			},
 		)
@@ -208,10 +202,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 				d.Criterion,
 				"",
 				fmt.Sprintf(
-					"%s: %s are %.3g grades apart",
-					title(d.Criterion),
-					strings.Join(d.Reviewers, " and "),
-					d.Spread,
+					"%s: %s are %.3g grades apart", title(d.Criterion), strings.Join(d.Reviewers, " and "), d.Spread,
 				),
 			},
 		)

@@ -197,8 +197,7 @@ func (s *Service) knownSystem(ctx context.Context, r *store.Review, system strin
 			return ledger.Failed(err, "reading a review's record")
 		}
 		if slices.ContainsFunc(
-			entries,
-			func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system },
+			entries, func(e store.EntryRow) bool { return e.System != nil && e.System.ID == system },
 		) {
 			return nil
 		}

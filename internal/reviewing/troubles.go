@@ -26,8 +26,7 @@ func (s *Service) Troubles(ctx context.Context, who *access.Actor) ([]Trouble, e
 	if !who.May(access.SeeWork) {
 		for i := range ts {
 			ts[i].Cases = slices.DeleteFunc(
-				ts[i].Cases,
-				func(c store.Case) bool { return !c.Pinned || c.Edition == "" },
+				ts[i].Cases, func(c store.Case) bool { return !c.Pinned || c.Edition == "" },
 			)
 		}
 		ts = slices.DeleteFunc(ts, func(t Trouble) bool { return len(t.Cases) == 0 })

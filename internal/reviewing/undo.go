@@ -42,8 +42,7 @@ func (s *Service) TakenBack(ctx context.Context, who *access.Actor, review strin
 		return nil, ledger.Failed(err, "reading what was taken back")
 	}
 	return slices.DeleteFunc(
-		all,
-		func(x TakenBack) bool { return x.Answer.Grade != nil && x.Reviewer != who.Name },
+		all, func(x TakenBack) bool { return x.Answer.Grade != nil && x.Reviewer != who.Name },
 	), nil
 }
 
@@ -147,8 +146,7 @@ func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 	}
 	if pinned {
 		return problem.New(
-			problem.Conflict,
-			"the review was accepted with this reading, so that it stays; replace it instead",
+			problem.Conflict, "the review was accepted with this reading, so that it stays; replace it instead",
 		)
 	}
 	by, err := tx.ReplacedBy(u.review.ID, x.ID)
@@ -179,9 +177,7 @@ func (u *undoing) entry(tx *store.Tx, id string) error {
 		return problem.New(problem.Forbidden, "this %s was written by %s; only they can take it back", part, old.Person)
 	case old.Pinned:
 		return problem.New(
-			problem.Conflict,
-			"the review was accepted with this %s, so that it stays; correct it instead",
-			part,
+			problem.Conflict, "the review was accepted with this %s, so that it stays; correct it instead", part,
 		)
 	}
 	if err := u.late("the "+part, old.Written); err != nil {

@@ -90,8 +90,7 @@ func TestCapabilities(t *testing.T) {
 	for _, a := range service.Permissions {
 		for _, who := range []*access.Actor{servicetest.Reviewer, servicetest.Lead, servicetest.Administrator} {
 			listed := slices.ContainsFunc(
-				service.Capabilities(who),
-				func(x access.Action) bool { return x.Key == a.Key },
+				service.Capabilities(who), func(x access.Action) bool { return x.Key == a.Key },
 			)
 			if listed != who.May(a) {
 				t.Errorf("%s: %s is listed and refused, or the other way round", who.Name, a.Key)

@@ -162,8 +162,7 @@ func (n *narrowness) called(p *packages.Package, call *ast.CallExpr, callee *typ
 
 func (n *narrowness) report(call *ast.CallExpr, what string, way []string) {
 	n.found = append(
-		n.found,
-		fmt.Sprintf("%s %s inside a transaction: %s", n.place(call), what, strings.Join(way, " → ")),
+		n.found, fmt.Sprintf("%s %s inside a transaction: %s", n.place(call), what, strings.Join(way, " → ")),
 	)
 }
 

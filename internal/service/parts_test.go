@@ -58,12 +58,7 @@ func TestPartsKeepToTheirRecords(t *testing.T) {
 				used[part+" "+fn.Name()] = true
 				if owner != part && !slices.Contains(everybodys, owner) && lent[part][fn.Name()] == "" {
 					t.Errorf(
-						"%s: %s uses %s of %s, which is %s's",
-						p.Fset.Position(id.Pos()),
-						part,
-						fn.Name(),
-						file,
-						owner,
+						"%s: %s uses %s of %s, which is %s's", p.Fset.Position(id.Pos()), part, fn.Name(), file, owner,
 					)
 				}
 				return true

@@ -105,8 +105,7 @@ func parseCount(words []string) (reading.Answer, error) {
 		into := fates[fate]
 		if into == nil {
 			return reading.Answer{}, fmt.Errorf(
-				"%q is not ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried",
-				w,
+				"%q is not ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried", w,
 			)
 		}
 		*into = append(*into, item)

@@ -57,8 +57,7 @@ func (s *System) Mismatches(e Edition) []string {
 	}
 	if s.Architecture != "" && e.Architecture != "" && architecture(s.Architecture) != architecture(e.Architecture) {
 		out = append(
-			out,
-			fmt.Sprintf("the system runs on %s, and the edition is built for %s", s.Architecture, e.Architecture),
+			out, fmt.Sprintf("the system runs on %s, and the edition is built for %s", s.Architecture, e.Architecture),
 		)
 	}
 	return out

@@ -131,9 +131,7 @@ func plain(err error, data []byte) string {
 	if errors.As(err, &moment) {
 		before, _, _ := bytes.Cut(data, []byte(moment.Value))
 		return fmt.Sprintf(
-			"line %d: %q is no time such as 2026-11-20T09:30:00Z",
-			1+bytes.Count(before, []byte("\n")),
-			moment.Value,
+			"line %d: %q is no time such as 2026-11-20T09:30:00Z", 1+bytes.Count(before, []byte("\n")), moment.Value,
 		)
 	}
 	says := strings.TrimPrefix(strings.TrimPrefix(err.Error(), "yaml: "), "unmarshal errors:\n")
@@ -335,10 +333,7 @@ func merge(doc *yaml.Node, more *Slip) error {
 			at.Content = append(at.Content, value.Content...)
 		case at.Kind == yaml.ScalarNode && at.Value != value.Value && name != "system":
 			return fmt.Errorf(
-				"says %s %s and this is %s; take another file, or say it of each entry",
-				name,
-				at.Value,
-				value.Value,
+				"says %s %s and this is %s; take another file, or say it of each entry", name, at.Value, value.Value,
 			)
 		}
 	}

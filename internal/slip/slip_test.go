@@ -29,10 +29,7 @@ func TestAppendKeepsWhatPeopleWrote(t *testing.T) {
 	}
 	data, _ := os.ReadFile(name)
 	corrected := strings.Replace(
-		string(data),
-		"26.4 25.9",
-		"26.4 25.9 # the third was interrupted",
-		1,
+		string(data), "26.4 25.9", "26.4 25.9 # the third was interrupted", 1,
 	) + "rig: bench-old\n"
 	if err := os.WriteFile(name, []byte(corrected), 0o644); err != nil {
 		t.Fatal(err)

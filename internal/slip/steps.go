@@ -144,8 +144,7 @@ func (p *planner) facts(x *State) []Step {
 			value, ok := x.Facts[c.Survey]
 			if !ok ||
 				slices.ContainsFunc(
-					p.slip.Readings,
-					func(r Reading) bool { return r.Fact == c.Survey && r.State == x.Key },
+					p.slip.Readings, func(r Reading) bool { return r.Fact == c.Survey && r.State == x.Key },
 				) {
 				continue
 			}
@@ -328,8 +327,7 @@ func counts(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	for _, it := range c.Items {
 		fate := "failed"
 		if slices.ContainsFunc(
-			f.List,
-			func(x string) bool { return strings.EqualFold(x, it.Key) || strings.EqualFold(x, it.Title) },
+			f.List, func(x string) bool { return strings.EqualFold(x, it.Key) || strings.EqualFold(x, it.Title) },
 		) {
 			fate = "worked"
 		}

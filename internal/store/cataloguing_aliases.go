@@ -127,9 +127,7 @@ func (t *Tx) Absorb(sort, id, into string) error {
 		moves = append(moves, "UPDATE reviews SET edition = ?, revision = revision + 1 WHERE edition = ?")
 	case "rig":
 		moves = append(
-			moves,
-			"UPDATE readings SET rig = ? WHERE rig = ?",
-			"UPDATE bench_sessions SET rig = ? WHERE rig = ?",
+			moves, "UPDATE readings SET rig = ? WHERE rig = ?", "UPDATE bench_sessions SET rig = ? WHERE rig = ?",
 		)
 	}
 	for _, m := range moves {

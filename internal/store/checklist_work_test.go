@@ -76,8 +76,7 @@ func TestAudienceRevisions(t *testing.T) {
 		got = append(got, fmt.Sprintf("%s %d %s %v", r.Audience.Key, r.Revision, r.Audience.Title, r.Dropped))
 	}
 	if strings.Join(
-		got,
-		", ",
+		got, ", ",
 	) != "library 1  false, pensioner 1 pensioners false, pensioner 2 the old false, pensioner 3 the oldest false, radio 1  false, radio 2  true, tinkerer 1  false" {
 		t.Errorf("revisions: %q", got)
 	}
@@ -173,10 +172,7 @@ func TestProposals(t *testing.T) {
 	}
 	d.do(t, func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "declined", "no") })
 	_, err = d.Write(
-		t.Context(),
-		d.person,
-		now,
-		func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "accepted", "") },
+		t.Context(), d.person, now, func(tx *store.Tx) error { return tx.DecideProposal(p.Ref, "accepted", "") },
 	)
 	if !errors.Is(err, store.ErrStale) {
 		t.Errorf("decided twice at once: %v", err)

@@ -112,13 +112,7 @@ func (t *Tx) AddProposal(p *Proposal, version string) error {
 // EditProposal changes what is proposed.
 func (t *Tx) EditProposal(ref Ref, p *Proposal) error {
 	return t.edit(
-		"proposals",
-		ref.ID,
-		ref.Revision,
-		"title = ?, reason = ?, edits = ?",
-		p.Title,
-		p.Reason,
-		asJSON(p.Edits),
+		"proposals", ref.ID, ref.Revision, "title = ?, reason = ?, edits = ?", p.Title, p.Reason, asJSON(p.Edits),
 	)
 }
 

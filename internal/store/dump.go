@@ -232,9 +232,7 @@ func CheckDump(in io.Reader) (DumpHead, error) {
 	}
 	if head.Version != DumpVersion {
 		return head, fmt.Errorf(
-			"the backup has version %d of its form; this program reads version %d",
-			head.Version,
-			DumpVersion,
+			"the backup has version %d of its form; this program reads version %d", head.Version, DumpVersion,
 		)
 	}
 	sum.Write(first)

@@ -47,13 +47,7 @@ func (t *Tx) AddMapping(m *imports.Mapping) error {
 // EditMapping replaces a saved mapping.
 func (t *Tx) EditMapping(ref Ref, m *imports.Mapping) error {
 	return t.edit(
-		"mappings",
-		ref.ID,
-		ref.Revision,
-		"document = ?, person = ?, written = ?",
-		asJSON(m),
-		null(t.person),
-		t.now,
+		"mappings", ref.ID, ref.Revision, "document = ?, person = ?, written = ?", asJSON(m), null(t.person), t.now,
 	)
 }
 

@@ -57,8 +57,7 @@ func newDesk(t *testing.T) desk {
 			return err
 		}
 		edition, err := tx.AddEdition(
-			rel,
-			&catalogue.Edition{Key: "hearth", Desktop: "Hearthside", Needs: catalogue.Needs{MemoryMiB: 1024}},
+			rel, &catalogue.Edition{Key: "hearth", Desktop: "Hearthside", Needs: catalogue.Needs{MemoryMiB: 1024}},
 		)
 		if err != nil {
 			return err

@@ -53,10 +53,7 @@ func TestEditNeedsNewestRevision(t *testing.T) {
 		t.Errorf("a second edit of revision 1: got %v, want ErrStale", err)
 	}
 	_, err = s.Write(
-		context.Background(),
-		"",
-		now,
-		func(tx *store.Tx) error { _, err := tx.AddDistribution(&d); return err },
+		context.Background(), "", now, func(tx *store.Tx) error { _, err := tx.AddDistribution(&d); return err },
 	)
 	if !errors.Is(err, store.ErrExists) {
 		t.Errorf("adding the same key: got %v, want ErrExists", err)

@@ -22,8 +22,7 @@ func Advise(list *checklist.Checklist) []advice.Advice {
 			case c.Survey == "":
 			case method == "":
 				says = fmt.Sprintf(
-					"no survey tells the fact %q; dtally survey --output json lists those that there are",
-					c.Survey,
+					"no survey tells the fact %q; dtally survey --output json lists those that there are", c.Survey,
 				)
 			case c.Context.Method != "" && c.Context.Method != method:
 				says = fmt.Sprintf(

@@ -33,8 +33,7 @@ func disk(s *System) []Fact {
 	}
 	how := "file systems at " + strings.Join(told, ", ")
 	if !slices.ContainsFunc(
-		s.shared.mounts(),
-		func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) },
+		s.shared.mounts(), func(m mount) bool { return m.point == "/home" && !slices.Contains(seen, m.source) },
 	) {
 		how += "; people's folders are in it"
 	}

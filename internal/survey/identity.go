@@ -107,10 +107,7 @@ func machine(s *System) []Fact {
 	}
 	facts := []Fact{
 		textOr(
-			"machine.processor",
-			strings.Join(strings.Fields(name), " "),
-			"/proc/cpuinfo",
-			"/proc/cpuinfo names none",
+			"machine.processor", strings.Join(strings.Fields(name), " "), "/proc/cpuinfo", "/proc/cpuinfo names none",
 		),
 	}
 	n := 0

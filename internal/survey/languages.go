@@ -20,8 +20,7 @@ func fonts(s *System) []Fact {
 			there = true
 			if !e.IsDir() &&
 				slices.ContainsFunc(
-					fontEndings,
-					func(end string) bool { return strings.HasSuffix(strings.ToLower(name), end) },
+					fontEndings, func(end string) bool { return strings.HasSuffix(strings.ToLower(name), end) },
 				) {
 				n++
 			}

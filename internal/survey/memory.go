@@ -73,9 +73,7 @@ func resident(s *System) Fact {
 		return unknown("memory.resident", "no process tells its VmRSS")
 	}
 	return number(
-		"memory.resident",
-		mebi(sum),
-		"sum of VmRSS over all processes but the survey; what they share counts for each",
+		"memory.resident", mebi(sum), "sum of VmRSS over all processes but the survey; what they share counts for each",
 	)
 }
 

@@ -42,13 +42,7 @@ func (s *System) runningServices() (names []string, how string, err error) {
 	switch {
 	case s.command("systemctl") != "":
 		out, err := s.run(
-			"systemctl",
-			"list-units",
-			"--type=service",
-			"--state=running",
-			"--no-legend",
-			"--plain",
-			"--no-pager",
+			"systemctl", "list-units", "--type=service", "--state=running", "--no-legend", "--plain", "--no-pager",
 		)
 		for line := range strings.Lines(out) {
 			if cells := strings.Fields(line); len(cells) > 0 {

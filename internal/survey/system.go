@@ -185,12 +185,7 @@ func (s *System) run(name string, args ...string) (string, error) {
 	}
 	cmd := exec.CommandContext(s.ctx, s.path(file), args...)
 	cmd.Env = append(
-		os.Environ(),
-		"LC_ALL=C",
-		"LANGUAGE=C",
-		"XDG_CACHE_HOME=/dev/null",
-		"SYSTEMD_COLORS=0",
-		"NO_COLOR=1",
+		os.Environ(), "LC_ALL=C", "LANGUAGE=C", "XDG_CACHE_HOME=/dev/null", "SYSTEMD_COLORS=0", "NO_COLOR=1",
 	)
 	cmd.WaitDelay = 100 * time.Millisecond
 	cmd.Dir = "/"

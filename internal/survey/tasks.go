@@ -33,8 +33,7 @@ func (s *System) readProcesses() []process {
 		p.kernel = pid == 2 || p.parent == 2
 		if !p.kernel {
 			p.command = strings.Join(
-				strings.FieldsFunc(s.read("/proc/"+name+"/cmdline"), func(r rune) bool { return r == 0 }),
-				" ",
+				strings.FieldsFunc(s.read("/proc/"+name+"/cmdline"), func(r rune) bool { return r == 0 }), " ",
 			)
 		}
 		all = append(all, p)

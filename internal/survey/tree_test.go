@@ -144,10 +144,7 @@ func TestDamagedTrees(t *testing.T) {
 			for _, f := range v.Facts {
 				if (f.Value == nil) == (f.Unknown == "") {
 					t.Errorf(
-						"%s, %q: %+v is neither known nor unknown",
-						filepath.Base(archive),
-						bad[:min(len(bad), 12)],
-						f,
+						"%s, %q: %+v is neither known nor unknown", filepath.Base(archive), bad[:min(len(bad), 12)], f,
 					)
 				}
 			}

@@ -106,10 +106,7 @@ func updates(s *System) []Fact {
 				key,
 				float64(n),
 				fmt.Sprintf(
-					"%s %s, by lists of %s",
-					u.command,
-					u.args[0],
-					fetched.UTC().Format("2006-01-02 15:04 UTC"),
+					"%s %s, by lists of %s", u.command, u.args[0], fetched.UTC().Format("2006-01-02 15:04 UTC"),
 				),
 			),
 		}

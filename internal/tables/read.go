@@ -292,8 +292,7 @@ func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) 
 
 func readSheet(in io.Reader) (*Source, error) {
 	f, err := excelize.OpenReader(
-		io.LimitReader(in, largestDocument),
-		excelize.Options{UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 64 << 20},
+		io.LimitReader(in, largestDocument), excelize.Options{UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 64 << 20},
 	)
 	if err != nil {
 		return nil, fmt.Errorf("is no workbook: %w", err)

@@ -432,10 +432,7 @@ func writeMarkdown(w io.Writer, t *Table) error {
 	rule := make([]string, len(keys))
 	for i := range rule {
 		rule[i] = "---"
-		if slices.ContainsFunc(
-			rows,
-			func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k },
-		) {
+		if slices.ContainsFunc(rows, func(r []any) bool { _, n := r[i].(float64); _, k := r[i].(int); return n || k }) {
 			rule[i] = "---:"
 		}
 	}

@@ -15,9 +15,7 @@ import (
 func sample() *Table {
 	t := &Table{Name: "readings", Columns: []Column{
 		Text(
-			"id",
-			"Id",
-			"",
+			"id", "Id", "",
 		), Text("answer", "", ""), Beside("Remarks"), Text("note", "Note", ""), Number("points", "", ""),
 	}}
 	t.Add("a", "26.4 25.9", "for people", "=SUM(A1)", 3.5)
@@ -154,9 +152,7 @@ func TestReadCSVAsPeopleWriteIt(t *testing.T) {
 func TestBookLooks(t *testing.T) {
 	points := &Table{Name: "points", Columns: []Column{
 		Text(
-			"edition",
-			"",
-			"",
+			"edition", "", "",
 		), Points("points", "", ""), Share("share", "", ""), Integer("runs", "", ""), Number("whole", "", ""),
 	}}
 	points.Add("a/1/x", 80.0, 0.125, 5, 3.0)

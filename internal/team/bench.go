@@ -236,8 +236,7 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 					e = state.Catalogue.Resolve(e)
 					x.Order[i][j] = e
 					contends := slices.ContainsFunc(
-						v.Plan.Contenders,
-						func(c planning.Contender) bool { return c.Edition == e },
+						v.Plan.Contenders, func(c planning.Contender) bool { return c.Edition == e },
 					)
 					switch {
 					case !contends:

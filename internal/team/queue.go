@@ -147,8 +147,7 @@ func (q *queue) item(subject string) *QueueItem {
 // reviewed reports whether an edition has a review that was not withdrawn.
 func (q *queue) reviewed(edition string) bool {
 	return slices.ContainsFunc(
-		q.reviews,
-		func(r store.Review) bool { return r.Edition == edition && r.State != reading.Withdrawn },
+		q.reviews, func(r store.Review) bool { return r.Edition == edition && r.State != reading.Withdrawn },
 	)
 }
 

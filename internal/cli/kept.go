@@ -1,0 +1,98 @@
+package cli
+
+import (
+	"context"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+)
+
+// kept is a sort of record that has a key and is shown, added and corrected: T is the record as the service shows it.
+type kept[T any] struct {
+	noun   string
+	usage  string                       // how a key is written, such as DISTRIBUTION/RELEASE
+	fields func(*fields[T])             // defines a flag for each field that can be set
+	blank  func(key string) (T, error)  // a new record of that key
+	words  func(record *T, text string) // puts in the words behind the key; nil: there are none
+	sheet  func(...T) *sheet
+	get    func(c *client.Client, ctx context.Context, key string) (client.Got[T], error)
+	add    func(c *client.Client, ctx context.Context, record T) (client.Got[T], error)
+	edit   func(c *client.Client, ctx context.Context, ifMatch string, record T) (client.Got[T], error)
+}
+
+// arguments are what a command takes: the key, and the words where there are some.
+func (k *kept[T]) arguments(words string) (usage string, check cobra.PositionalArgs) {
+	if k.words == nil {
+		return k.usage, args(1, 1)
+	}
+	least := 1
+	if !strings.HasPrefix(words, "[") {
+		least = 2
+	}
+	return k.usage + " " + words, args(least, -1)
+}
+
+func (k *kept[T]) showVerb(s *session, example string) *cobra.Command {
+	return &cobra.Command{
+		Use:     "show " + k.usage,
+		Short:   "Show " + withArticle(k.noun),
+		Example: example,
+		Args:    args(1, 1),
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, each(k.sheet))(k.get(c, cmd.Context(), a[0]))
+		}),
+	}
+}
+
+func (k *kept[T]) addVerb(s *session, example string) *cobra.Command {
+	usage, check := k.arguments("TITLE")
+	cmd := &cobra.Command{Use: "add " + usage, Short: "Add " + withArticle(k.noun), Example: example, Args: check}
+	set := fieldsOf(cmd, k.fields)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+		record, err := k.blank(a[0])
+		if err != nil {
+			return err
+		}
+		k.fill(cmd, set, a[1:], &record)
+		return show(s, cmd, each(k.sheet))(k.add(c, cmd.Context(), record))
+	})
+	return cmd
+}
+
+// editVerb corrects what the call names; more says what else a user should know.
+func (k *kept[T]) editVerb(s *session, more, example string) *cobra.Command {
+	usage, check := k.arguments("[TITLE]")
+	cmd := &cobra.Command{
+		Use:     "edit " + usage,
+		Short:   "Correct " + withArticle(k.noun) + more,
+		Example: example,
+		Args:    check,
+	}
+	set := fieldsOf(cmd, k.fields)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+		old, err := k.get(c, cmd.Context(), a[0])
+		if err != nil {
+			return err
+		}
+		k.fill(cmd, set, a[1:], &old.Value)
+		return show(s, cmd, each(k.sheet))(k.edit(c, cmd.Context(), old.ETag, old.Value))
+	})
+	return cmd
+}
+
+func (k *kept[T]) fill(cmd *cobra.Command, set *fields[T], words []string, record *T) {
+	if len(words) > 0 {
+		k.words(record, strings.Join(words, " "))
+	}
+	set.apply(cmd, record)
+}
+
+// withArticle puts a or an before a noun.
+func withArticle(noun string) string {
+	if strings.ContainsAny(noun[:1], "aeiou") {
+		return "an " + noun
+	}
+	return "a " + noun
+}
