@@ -188,7 +188,7 @@ func secret(name string) string {
 }
 
 // filled is the demo's records, which most tests begin with.
-var filled = dbtest.Filled{Fill: func(ctx context.Context, s *store.Store) error {
+var filled = dbtest.Filled{Name: "demo_now", Fill: func(ctx context.Context, s *store.Store) error {
 	_, err := demo.Load(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock))
 	return err
 }}

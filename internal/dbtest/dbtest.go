@@ -42,7 +42,7 @@ func Place() string {
 }
 
 // empty is a migrated schema without records.
-var empty = Filled{Fill: func(context.Context, *store.Store) error { return nil }}
+var empty = Filled{Name: "empty", Fill: func(context.Context, *store.Store) error { return nil }}
 
 // Open gives a migrated store on a schema that goes with the test.
 func Open(t testing.TB) *store.Store {

@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"fmt"
 	"os"
-	"strings"
 	"sync"
 	"testing"
 
@@ -16,14 +15,17 @@ import (
 )
 
 // Filled gives tests schemas that all begin with the same records. What fills them
-// runs once for a package; each test gets a copy, which takes a tenth of the time.
+// runs once on a server; each test gets a copy, which takes a tenth of the time.
 type Filled struct {
+	Name string // one for each content: letters, digits and _
 	Fill func(ctx context.Context, s *store.Store) error
 
 	once sync.Once
-	name string // of the schema that is copied
 	err  error
 }
+
+// schema names the schema that is copied.
+func (f *Filled) schema() string { return localdb.Schema + "_filled_" + f.Name }
 
 // DSN gives the address of a schema of its own with those records.
 func (f *Filled) DSN(t testing.TB) string {
@@ -40,7 +42,7 @@ func (f *Filled) DSN(t testing.TB) string {
 	if f.err != nil {
 		t.Fatal(f.err)
 	}
-	if err := copySchema(base, f.name, dsn); err != nil {
+	if err := copySchema(base, f.schema(), dsn); err != nil {
 		t.Fatal(err)
 	}
 	return dsn
@@ -70,7 +72,11 @@ func (f *Filled) fill(dsn string) error {
 	return f.Fill(ctx, s)
 }
 
-// template fills the schema that is copied; it goes with the server.
+// fillPatience is how long a package waits while another one fills the schema, in seconds.
+const fillPatience = 300
+
+// template fills the schema that is copied, where no other package has done so; it goes with the server. A
+// second schema, without tables, says that the first is whole.
 func (f *Filled) template(base string) error {
 	cfg, err := mysql.ParseDSN(base)
 	if err != nil {
@@ -81,12 +87,35 @@ func (f *Filled) template(base string) error {
 		return err
 	}
 	defer db.Close()
-	f.name = localdb.Schema + "_" + strings.ReplaceAll(store.NewID(), "-", "")
-	if _, err := db.Exec("CREATE DATABASE " + f.name); err != nil {
+	ctx := context.Background()
+	conn, err := db.Conn(ctx) // a lock belongs to one connection
+	if err != nil {
 		return err
 	}
-	cfg.DBName = f.name
-	return f.fill(cfg.FormatDSN())
+	defer conn.Close()
+	var locked bool
+	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK(?, ?)", f.schema(), fillPatience).Scan(&locked); err != nil {
+		return err
+	}
+	if !locked {
+		return fmt.Errorf("another package has been filling %s for %d seconds", f.schema(), fillPatience)
+	}
+	var whole bool
+	if err := conn.QueryRowContext(ctx, "SELECT COUNT(*) > 0 FROM information_schema.schemata WHERE schema_name = ?",
+		f.schema()+"_whole").Scan(&whole); err != nil || whole {
+		return err
+	}
+	for _, s := range []string{"DROP DATABASE IF EXISTS " + f.schema(), "CREATE DATABASE " + f.schema()} {
+		if _, err := conn.ExecContext(ctx, s); err != nil {
+			return err
+		}
+	}
+	cfg.DBName = f.schema()
+	if err := f.fill(cfg.FormatDSN()); err != nil {
+		return err
+	}
+	_, err = conn.ExecContext(ctx, "CREATE DATABASE "+f.schema()+"_whole")
+	return err
 }
 
 // copySchema makes the tables of a schema again in an empty one, with their keys and

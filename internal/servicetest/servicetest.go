@@ -19,7 +19,7 @@ import (
 )
 
 // Filled gives schemas with the demo's records, which many tests begin with.
-var Filled = dbtest.Filled{Fill: func(ctx context.Context, s *store.Store) error {
+var Filled = dbtest.Filled{Name: "demo", Fill: func(ctx context.Context, s *store.Store) error {
 	_, err := demo.Load(ctx, service.New(s, slog.New(slog.DiscardHandler), clock))
 	return err
 }}
