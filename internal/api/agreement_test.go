@@ -14,6 +14,7 @@ var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
 // one that was there from the beginning and takes in what changed, and one that has
 // just started and reads everything. All of them give the same answers, to the byte.
 func TestInstancesAgree(t *testing.T) {
+	t.Parallel()
 	open := instances(t)
 	first := open()
 	w := newWorldOn(t, first)

@@ -38,6 +38,7 @@ func (w *world) third() {
 }
 
 func TestCarryOver(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	w.third()
 	var reviews struct {
@@ -120,6 +121,7 @@ func TestCarryOver(t *testing.T) {
 }
 
 func TestFiles(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, false)
 	content := bytes.Repeat([]byte("the school folder "), 150_000) // several pieces
 	sum := fmt.Sprintf("%x", sha256.Sum256(content))

@@ -19,6 +19,7 @@ func (w *world) ranked() []string {
 }
 
 func TestRename(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	before := w.ranked()
 	rename := func(status int, who, sort, key, to string) *reply {

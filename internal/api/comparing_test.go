@@ -15,6 +15,7 @@ import (
 
 // TestComparing asks one service, filled once, for everything that compares.
 func TestComparing(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	for name, test := range map[string]func(*testing.T, *world){
 		"ranking": rankingNarrowed, "explanation": explanationAddsUp, "steadiness": steadinessAndPairs, "history": historyHolds, "fits": fits, "baselines": compareBaselines, "components": components, "ground": groundJoins,

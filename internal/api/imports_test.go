@@ -188,6 +188,7 @@ func TestImportTellsNoGrade(t *testing.T) {
 }
 
 func TestExports(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	for _, what := range []string{"readings", "reviews", "scorecards", "points", "ranking"} {
 		for form, mediaType := range map[string]string{"csv": "text/csv", "json": "application/json", "jsonl": "application/jsonl", "yaml": "application/yaml", "xlsx": "application/vnd.openxml", "md": "text/markdown"} {

@@ -14,6 +14,7 @@ import (
 // TestNonsense asks every operation of the contract what nobody should ask: each refuses
 // in the form of all problems, none fails inside, and nothing is written.
 func TestNonsense(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	text, err := os.ReadFile("../contract/openapi.yaml")
 	if err != nil {

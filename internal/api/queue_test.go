@@ -45,6 +45,7 @@ func (w *world) inQueue(subject string) *queued {
 }
 
 func TestQueue(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	const wished = "ivybeck/5.4/hearthside"
 	w.must(401, "", "POST", "/api/v1/requests", map[string]any{"subject": wished})
@@ -357,6 +358,7 @@ func TestEvents(t *testing.T) {
 }
 
 func TestPlansAndBench(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	plan := map[string]any{
 		"title": "Old laptops for the school", "question": "Which base starts fastest on the old laptop?", "asks": "base",

@@ -192,6 +192,7 @@ func TestEvidence(t *testing.T) {
 // TestHiddenGrades looks into every answer of the service for a grade that a
 // reviewer must not see yet.
 func TestHiddenGrades(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	const telling = 7.3129 // a number that stands nowhere else
@@ -381,6 +382,7 @@ func (w *world) everyRead(review string) []string {
 }
 
 func TestSecondPairOfEyes(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	w.must(
 		403,

@@ -29,6 +29,7 @@ func (w *world) together(n int, do func(i int) *reply) map[int]int {
 // TestReportsAtOnce has several people write, publish and correct one report in the same
 // moment: one of them does it, the others are told, and nothing is there twice.
 func TestReportsAtOnce(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	const at = "/api/v1/reports/old-laptops"
 	const sound = "{leader} leads."

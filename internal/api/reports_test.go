@@ -90,6 +90,7 @@ type reported struct {
 
 // TestReports goes the way step by step; each needs those before.
 func TestReports(t *testing.T) {
+	t.Parallel()
 	s := &reported{newWorld(t, true), &reportView{}}
 	for _, step := range []struct {
 		says string

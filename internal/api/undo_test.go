@@ -7,6 +7,7 @@ import (
 
 // What one recorded by mistake is taken back in one step, and kept as taken back.
 func TestUndo(t *testing.T) {
+	t.Parallel()
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	at := "/api/v1/reviews/" + review
