@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./api";
 import { pathOf } from "./checklists";
+import { sourceKey } from "./keys";
 
 export type Checklist = Schemas["Checklist"];
 export type Criterion = Schemas["Criterion"];
@@ -10,7 +11,7 @@ export type Reading = Schemas["Reading"];
 /** The checklist that a name, key@version, means. */
 export function useChecklist(name: string | undefined) {
   return useQuery({
-    queryKey: ["checklist", name],
+    queryKey: sourceKey("checklist", name),
     enabled: !!name,
     staleTime: 300_000,
     queryFn: () => take(api.GET("/checklists/{checklist}/{version}", { params: { path: pathOf(name ?? "") } })),

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, takeWhole, type Schemas } from "./api";
+import { sourceKey } from "./keys";
 
 type Checklist = Schemas["Checklist"];
 type Criterion = Schemas["Criterion"];
@@ -11,7 +12,7 @@ export const nameOf = (c: { key: string; version: number }) => `${c.key}@${c.ver
 /** All versions of all checklists. */
 export function useVersions() {
   return useQuery({
-    queryKey: ["checklists"],
+    queryKey: sourceKey("checklists"),
     queryFn: () => take(api.GET("/checklists", { params: { query: { limit: 1000 } } })).then((l) => l.checklists),
   });
 }

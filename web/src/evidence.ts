@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, Refusal, take, Unreachable, type Problem, type Schemas } from "./api";
 import { newID } from "./pages/desk/typed";
+import { outdated, sourceKey } from "./keys";
 
 export type Evidence = Schemas["Evidence"];
 
@@ -48,7 +49,7 @@ export function useEvidence(review: string) {
       for (const file of files) await put({ ...about, sha256: await upload(file), name: file.name.slice(0, 200) });
       if (link) await put({ ...about, link, timeCode: timeCode || undefined });
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["entries", review] }),
+    onSettled: () => outdated(queries, sourceKey("entries", review)),
   });
 }
 

@@ -1,79 +1,107 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { seen } from "./api";
+import { isFigures, outdated, stale, type Told } from "./keys";
 
-type Told = { number: number; sort?: string; subject?: string; action?: string; person?: string };
+/** Changes that come close together are taken together. */
+const together = 150;
+const againAfter = 5000;
+const channelName = "dapper-tally changes";
 
-/** What is fetched anew when something changes, by what it is about. */
-const about: Record<string, string[]> = {
-  catalogue: ["catalogue", "editions", "queue", "ranking"],
-  rig: ["rigs"],
-  checklist: ["checklist", "versions", "ranking"],
-  proposal: ["proposals", "proposal"],
-  queue: ["queue", "suggestions"],
-  plan: ["plans", "plan", "bench", "sheet"],
-  trouble: ["troubles", "trouble"],
-  policy: ["policy"],
-  report: ["reports", "report", "report moved", "report versions"],
-};
+/** Collects changes and has what they make stale fetched anew: at once where it is on a page that is seen. */
+function follower(queries: QueryClient) {
+  let told: Told[] = [];
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const take = () => {
+    const now = told;
+    told = [];
+    timer = undefined;
+    void queries.invalidateQueries({
+      predicate: (q) => now.some((t) => stale(q.queryKey, t)),
+      refetchType: document.visibilityState === "hidden" ? "none" : "active",
+    });
+  };
+  return {
+    hear(t: Told) {
+      seen(t.number);
+      told.push(t);
+      timer ??= setTimeout(take, together);
+    },
+    stop: () => clearTimeout(timer),
+  };
+}
 
-function refetch(queries: QueryClient, told: Told) {
-  seen(told.number);
-  const invalidate = (...queryKey: string[]) => void queries.invalidateQueries({ queryKey });
-  for (const key of about[told.sort ?? ""] ?? []) invalidate(key);
-  if (told.sort !== "review") return;
-  if (told.subject === "*") return void queries.invalidateQueries();
-  for (const key of ["review", "readings", "desk", "doubts", "entries", "loose-ends"])
-    invalidate(key, told.subject ?? "");
-  for (const key of ["sheet", "plan", "queue"]) invalidate(key);
-  if (told.action !== "recorded") {
-    invalidate("reviews");
-    invalidate("beside", told.subject ?? "");
-  }
-  if (told.action === "accepted" || told.action === "withdrawn")
-    for (const key of ["ranking", "scorecard", "points"]) invalidate(key);
+/** Waits for the turn to hold the one stream of this browser; where tabs cannot agree, each has its own. */
+async function turn(signal: AbortSignal, hold: () => Promise<void>) {
+  if (!navigator.locks) return hold(); // not on a secure origin
+  await navigator.locks.request(channelName, { signal }, hold).catch(() => undefined); // left while waiting
 }
 
 /**
- * Follows the service's changes while somebody is signed in and looks at the page, so
- * that what others do arrives by itself. A browser has few connections to one service:
- * a page that is hidden or left gives its own back, and fetches anew when it is seen again.
+ * Follows the service's changes while somebody is signed in, so that what others do arrives by itself. One tab
+ * holds the stream and tells the others: a browser has few connections to one service.
  */
 export function useChanges(signedIn: boolean) {
   const queries = useQueryClient();
   useEffect(() => {
     if (!signedIn || typeof EventSource === "undefined") return;
-    let source: EventSource | undefined;
-    let away = false;
-    const close = () => {
-      source?.close();
-      source = undefined;
+    const stop = new AbortController();
+    const changes = follower(queries);
+    const channel = new BroadcastChannel(channelName);
+    channel.onmessage = (e) => changes.hear(e.data as Told);
+    let waited = false;
+    const open = () => {
+      if (stop.signal.aborted) return;
+      const source = new EventSource("/api/v1/events");
+      source.onopen = () => {
+        if (waited) void queries.invalidateQueries(); // what came meanwhile was not heard
+        waited = true;
+      };
+      source.onmessage = (e) => {
+        const told = JSON.parse(e.data as string) as Told;
+        changes.hear(told);
+        channel.postMessage(told);
+      };
+      source.onerror = () => {
+        if (source.readyState !== EventSource.CLOSED) return; // comes back by itself, with what it missed
+        void outdated(queries, "session");
+        setTimeout(open, againAfter);
+      };
+      stop.signal.addEventListener("abort", () => source.close());
     };
-    const follow = () => {
-      if (document.visibilityState === "hidden") {
-        away = true;
-        close();
-        return;
-      }
-      if (source) return;
-      source = new EventSource("/api/v1/events");
-      source.onmessage = (e) => refetch(queries, JSON.parse(e.data as string) as Told);
-      if (away) void queries.invalidateQueries();
-      away = false;
+    const late = setTimeout(() => (waited = true), together);
+    void turn(stop.signal, () => {
+      clearTimeout(late);
+      open();
+      return new Promise<void>((done) => stop.signal.addEventListener("abort", () => done()));
+    });
+    const look = () => {
+      if (document.visibilityState === "visible")
+        void queries.refetchQueries({ type: "active", predicate: (q) => q.state.isInvalidated });
     };
-    const leave = () => {
-      away = true;
-      close();
-    };
-    follow();
-    document.addEventListener("visibilitychange", follow);
-    window.addEventListener("pageshow", follow);
-    window.addEventListener("pagehide", leave);
+    document.addEventListener("visibilitychange", look);
     return () => {
-      document.removeEventListener("visibilitychange", follow);
-      window.removeEventListener("pageshow", follow);
-      window.removeEventListener("pagehide", leave);
-      close();
+      document.removeEventListener("visibilitychange", look);
+      clearTimeout(late);
+      stop.abort();
+      changes.stop();
+      channel.close();
     };
   }, [queries, signedIn]);
+}
+
+/** When figures on the page last moved because the records changed, for those who read them: undefined until they do. */
+export function useMoved(): Date | undefined {
+  const queries = useQueryClient();
+  const [moved, setMoved] = useState<Date>();
+  useEffect(() => {
+    const had = new Map<string, unknown>();
+    return queries.getQueryCache().subscribe(({ type, query }) => {
+      if (type !== "updated" || !isFigures(query.queryKey) || query.state.data === undefined) return;
+      const before = had.get(query.queryHash);
+      had.set(query.queryHash, query.state.data);
+      if (before !== undefined && before !== query.state.data && query.isActive()) setMoved(new Date());
+    });
+  }, [queries]);
+  return moved;
 }

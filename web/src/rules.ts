@@ -2,13 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./api";
 import type { Criterion } from "./checklist";
 import { pathOf } from "./checklists";
+import { sourceKey } from "./keys";
 
 export type Rule = Schemas["Rule"];
 
 /** How answers to each criterion of a version become points, by the criterion's key. */
 export function useRules(name: string | undefined): Map<string, Rule> {
   const rules = useQuery({
-    queryKey: ["checklist", name, "rules"],
+    queryKey: sourceKey("checklistRules", name),
     enabled: !!name,
     staleTime: 300_000,
     queryFn: () => take(api.GET("/checklists/{checklist}/{version}/rules", { params: { path: pathOf(name ?? "") } })),
@@ -19,7 +20,7 @@ export function useRules(name: string | undefined): Map<string, Rule> {
 /** The rule of a criterion that somebody is writing; the last one that was whole, while it is not. */
 export function useRule(c: Criterion): Rule | undefined {
   return useQuery({
-    queryKey: ["rule", c],
+    queryKey: sourceKey("rule", c),
     staleTime: Infinity,
     retry: false,
     placeholderData: keepPreviousData,
@@ -29,7 +30,7 @@ export function useRule(c: Criterion): Rule | undefined {
 
 /** The kinds of criterion and the shapes of curves. */
 export function useKinds(): Schemas["KindList"] {
-  const all = useQuery({ queryKey: ["kinds"], staleTime: Infinity, queryFn: () => take(api.GET("/kinds")) });
+  const all = useQuery({ queryKey: sourceKey("kinds"), staleTime: Infinity, queryFn: () => take(api.GET("/kinds")) });
   return all.data ?? { kinds: [], shapes: [] };
 }
 

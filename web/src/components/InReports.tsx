@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take } from "../api";
 import { day } from "../numbers";
+import { sourceKey } from "../keys";
 
 /** The published reports that are about an edition; nothing where there are none. */
 export function InReports({ edition }: { edition: string }) {
   const reports = useQuery({
-    queryKey: ["reports", "about", edition],
+    queryKey: sourceKey("reports", "about", edition),
     queryFn: () => take(api.GET("/reports", { params: { query: { edition } } })),
     staleTime: 60_000,
   });

@@ -4,12 +4,14 @@ import { Link, useSearchParams } from "react-router";
 import { api, take } from "../api";
 import { Choice } from "../components/Choice";
 import { TextField } from "../components/Fields";
-import { Frame, useMay } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { day } from "../numbers";
 import { editionKey, editionLabel, useCatalogue, valuesOf, type Catalogue, type Distribution } from "./catalogue/data";
 import { distributionFields } from "./catalogue/fields";
 import { Form } from "./catalogue/Form";
+import { outdated } from "../keys";
+import { useMay } from "../session";
 
 export default function CataloguePage() {
   const [search, setSearch] = useSearchParams();
@@ -206,7 +208,7 @@ function Add() {
   const [key, setKey] = useState("");
   const add = useMutation({
     mutationFn: (body: Distribution) => take(api.POST("/distributions", { body: { ...body, key } })),
-    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setAdding(false)),
+    onSuccess: () => (void outdated(queries, "catalogue"), setAdding(false)),
   });
   if (!may("edit-catalogue")) return null;
   if (!adding)

@@ -5,7 +5,7 @@ import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
 import { SectionDots } from "../components/Figures";
-import { Frame, useMay } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Difference } from "./compare/Difference";
@@ -16,13 +16,15 @@ import { Match } from "./compare/Match";
 import { Ratios, baselineText } from "./compare/Ratios";
 import { Systems } from "./compare/Systems";
 import { Table, nameIn, type Data, type Show } from "./compare/Table";
+import { sourceKey } from "../keys";
+import { useMay } from "../session";
 
 export default function ComparePage() {
   const view = useView();
   const edition = view.search.getAll("edition");
   const baseline = view.search.get("baseline") ?? undefined;
   const query = useQuery({
-    queryKey: ["comparison", edition, baseline, view.query],
+    queryKey: sourceKey("comparison", edition, baseline, view.query),
     enabled: edition.length >= 2,
     queryFn: () => take(api.GET("/comparison", { params: { query: { ...view.query, edition, baseline } } })),
     placeholderData: (old) => old,

@@ -11,6 +11,7 @@ import { Failure, Loading } from "../components/States";
 import { counting, estimateText, type Estimate } from "../estimates";
 import { rounded, score } from "../numbers";
 import { addressOf, useView } from "../view";
+import { sourceKey } from "../keys";
 
 /** Why one edition is ahead of another, criterion by criterion. */
 export default function ExplainPage() {
@@ -18,7 +19,7 @@ export default function ExplainPage() {
   const a = view.search.get("a") || undefined;
   const b = view.search.get("b") || undefined;
   const query = useQuery({
-    queryKey: ["explanation", view.ranked, a, b],
+    queryKey: sourceKey("explanation", view.ranked, a, b),
     queryFn: () => take(api.GET("/explanation", { params: { query: { ...view.ranked, a, b } } })),
     placeholderData: (old) => old,
   });

@@ -9,6 +9,7 @@ import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Narrow, Wide } from "./ranking/Rows";
+import { sourceKey } from "../keys";
 
 const numbers = ["memoryMiB", "diskGiB", "cores"] as const;
 const words = ["processor", "graphics", "machineArchitecture"] as const;
@@ -23,7 +24,7 @@ export default function FitsPage() {
     virtual: view.search.get("virtual") === "true" || undefined,
   };
   const fits = useQuery({
-    queryKey: ["fits", view.query, machine],
+    queryKey: sourceKey("fits", view.query, machine),
     enabled: asked,
     queryFn: () => take(api.GET("/fits", { params: { query: { ...view.query, ...machine } } })),
     placeholderData: (old) => old,

@@ -11,6 +11,7 @@ import { figure, none, rounded } from "../numbers";
 import { useView } from "../view";
 import { editionKey, useCatalogue, valuesOf, type Catalogue } from "./catalogue/data";
 import { plus } from "./Explain";
+import { sourceKey } from "../keys";
 
 const attributes = [
   { value: "desktop", label: "desktop" },
@@ -52,7 +53,7 @@ export default function GroupsPage() {
   const equal =
     view.search.get("equal") ?? (attribute === "desktop" ? "release" : attribute === "base" ? "desktop" : "");
   const groups = useQuery({
-    queryKey: ["groups", view.query, attribute, a, b, equal],
+    queryKey: sourceKey("groups", view.query, attribute, a, b, equal),
     enabled: !!a && !!b,
     queryFn: () =>
       take(

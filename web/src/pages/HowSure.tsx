@@ -12,6 +12,7 @@ import { Empty, Failure, Loading } from "../components/States";
 import { rounded } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { Strip } from "./sure/Strip";
+import { sourceKey } from "../keys";
 
 const shakes = [
   { value: "", label: "weights" },
@@ -24,12 +25,12 @@ export default function HowSurePage() {
   const view = useView();
   const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
   const steady = useQuery({
-    queryKey: ["steadiness", view.ranked, shake],
+    queryKey: sourceKey("steadiness", view.ranked, shake),
     queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake } } })),
     placeholderData: (old) => old,
   });
   const tipping = useQuery({
-    queryKey: ["tipping", view.ranked],
+    queryKey: sourceKey("tipping", view.ranked),
     queryFn: () => take(api.GET("/tipping", { params: { query: view.ranked } })),
     placeholderData: (old) => old,
   });

@@ -11,13 +11,14 @@ import { day, score } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { Course } from "./line/Course";
 import { Succession } from "./line/Succession";
+import { sourceKey } from "../keys";
 
 /** An edition line: its score over the releases, and what became of it from each to the next. */
 export default function LinePage() {
   const { distribution = "", line = "" } = useParams();
   const view = useView();
   const history = useQuery({
-    queryKey: ["line", distribution, line, view.query],
+    queryKey: sourceKey("line", distribution, line, view.query),
     queryFn: () =>
       take(
         api.GET("/lines/{distribution}/{line}", {
@@ -118,7 +119,7 @@ function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
 
 /** All lines with anything reviewed. */
 export function LinesPage() {
-  const lines = useQuery({ queryKey: ["lines"], queryFn: () => take(api.GET("/lines")) });
+  const lines = useQuery({ queryKey: sourceKey("lines"), queryFn: () => take(api.GET("/lines")) });
   const view = useView();
   return (
     <Frame title="Edition lines">

@@ -4,12 +4,14 @@ import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { findCriterion, titleIn, useChecklist, type Checklist } from "../checklist";
 import { EditionLink } from "../components/Edition";
-import { Frame, useSession } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
 import { figure, rounded, signed } from "../numbers";
 import { useView } from "../view";
+import { sourceKey } from "../keys";
+import { useSession } from "../session";
 
 type Quality = Schemas["QualityView"];
 
@@ -18,7 +20,7 @@ export default function LookIntoPage() {
   const view = useView();
   const session = useSession();
   const quality = useQuery({
-    queryKey: ["quality", view.query.checklist],
+    queryKey: sourceKey("quality", view.query.checklist),
     enabled: !!session.data?.signedIn,
     queryFn: () => take(api.GET("/quality", { params: { query: { checklist: view.query.checklist } } })),
   });

@@ -5,23 +5,25 @@ import { api, take } from "../api";
 import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
-import { Frame, useAbout } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
 import { day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
 import { Narrow, Wide, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
+import { sourceKey } from "../keys";
+import { useAbout } from "../session";
 
 const Group = lazy(() => import("./ranking/Group"));
 const Winners = lazy(() => import("./ranking/Winners"));
 
-export function RankingPage() {
+export default function RankingPage() {
   const view = useView();
   const section = view.section || undefined;
   const criterion = view.criterion || undefined;
   const since = view.search.get("since") || undefined;
   const ranking = useQuery({
-    queryKey: ["ranking", view.ranked, section, criterion, since],
+    queryKey: sourceKey("ranking", view.ranked, section, criterion, since),
     queryFn: () =>
       take(
         api.GET("/ranking", {

@@ -9,17 +9,18 @@ import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { day, figure, score } from "../numbers";
 import { useView } from "../view";
+import { sourceKey } from "../keys";
 
 /** The record book, and who led the ranking from when to when. */
 export default function RecordsPage() {
   const view = useView();
   const at = view.query.at;
   const records = useQuery({
-    queryKey: ["records", at],
+    queryKey: sourceKey("records", at),
     queryFn: () => take(api.GET("/records", { params: { query: { at } } })),
   });
   const shown = useQuery({
-    queryKey: ["ranking heading", view.query.checklist],
+    queryKey: sourceKey("rankingHeading", view.query.checklist),
     queryFn: () => take(api.GET("/tipping", { params: { query: { checklist: view.query.checklist } } })),
   });
   const list = useChecklist(shown.data?.heading.checklist);
@@ -43,7 +44,7 @@ export default function RecordsPage() {
 function Leaders({ list }: { list: Checklist }) {
   const view = useView();
   const leaders = useQuery({
-    queryKey: ["leaders", view.query.audience],
+    queryKey: sourceKey("leaders", view.query.audience),
     queryFn: () => take(api.GET("/leaders", { params: { query: { audience: view.query.audience } } })),
     placeholderData: (old) => old,
   });

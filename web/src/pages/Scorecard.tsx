@@ -18,12 +18,13 @@ import { InReports } from "../components/InReports";
 import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
 import { Told } from "./Told";
+import { sourceKey } from "../keys";
 
 export default function ScorecardPage() {
   const path = useParams() as { distribution: string; release: string; edition: string };
   const view = useView();
   const query = useQuery({
-    queryKey: ["scorecard", path, view.query],
+    queryKey: sourceKey("scorecard", path, view.query),
     queryFn: () =>
       take(api.GET("/scorecards/{distribution}/{release}/{edition}", { params: { path, query: view.query } })),
     placeholderData: (old) => old,
@@ -53,7 +54,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
   const { heading, name, scorecard: card } = data;
   const [distribution, release, edition] = card.edition.split("/");
   const traces = useQuery({
-    queryKey: ["traces", card.edition, view.query],
+    queryKey: sourceKey("traces", card.edition, view.query),
     queryFn: () =>
       take(
         api.GET("/scorecards/{distribution}/{release}/{edition}/traces", {

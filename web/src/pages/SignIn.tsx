@@ -2,8 +2,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, take } from "../api";
-import { Frame, useAbout } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Refused } from "../components/States";
+import { useAbout } from "../session";
 
 export default function SignIn() {
   const [search] = useSearchParams();

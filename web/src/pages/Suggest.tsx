@@ -3,9 +3,10 @@ import { useState, type FormEvent } from "react";
 import { useSearchParams } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { TextField } from "../components/Fields";
-import { Frame, useAbout } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Refused } from "../components/States";
 import { suggestionSorts } from "./team/Suggestions";
+import { useAbout } from "../session";
 
 /** The form that needs no account. */
 export default function SuggestPage() {

@@ -7,12 +7,13 @@ import { day } from "../numbers";
 import { of, useEntries, type EntryView } from "./desk/entries";
 import { EvidenceList } from "./desk/Pictures";
 import { Surveyed } from "../components/Surveyed";
+import { sourceKey } from "../keys";
 
 /** What a review that stands tells besides its scores: verdicts, findings and all the rest of its record. */
 export function Told({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
   const entries = useEntries(review);
   const about = useQuery({
-    queryKey: ["review", review, "public"],
+    queryKey: sourceKey("publicReview", review),
     queryFn: () => take(api.GET("/reviews/{id}", { params: { path: { id: review } } })),
   });
   const e = entries.data ?? [];
@@ -185,7 +186,7 @@ const worst = { blocking: 0, major: 1, minor: 2 } as Record<string, number>;
 
 function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) {
   const troubles = useQuery({
-    queryKey: ["troubles"],
+    queryKey: sourceKey("troubles"),
     queryFn: async () => (await take(api.GET("/troubles"))).troubles,
     staleTime: 60_000,
   });

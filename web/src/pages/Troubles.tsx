@@ -5,14 +5,16 @@ import { Choice } from "../components/Choice";
 import { EditionLink } from "../components/Edition";
 import { Ends } from "../components/Ends";
 import { TextField } from "../components/Fields";
-import { Frame, useMay } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
+import { outdated, sourceKey } from "../keys";
+import { useMay } from "../session";
 
 type Trouble = Schemas["Trouble"];
 const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
 
 export default function TroublesPage() {
-  const all = useQuery({ queryKey: ["troubles", "whole"], queryFn: () => take(api.GET("/troubles")) });
+  const all = useQuery({ queryKey: sourceKey("troubles", "whole"), queryFn: () => take(api.GET("/troubles")) });
   const may = useMay();
   const writes = may("write-entries");
   const [editing, setEditing] = useState<string>();
@@ -88,7 +90,7 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
       );
     },
     onSuccess: () => {
-      void queries.invalidateQueries({ queryKey: ["troubles"] });
+      void outdated(queries, "troubles");
       onDone?.();
     },
   });

@@ -6,7 +6,7 @@ import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
 import { hue } from "../components/Figures";
-import { Frame, useMay } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Keep } from "./whatif/Keep";
@@ -14,13 +14,15 @@ import { useLatest } from "./whatif/latest";
 import { Standings } from "./whatif/Standings";
 import { Weight } from "./whatif/Weight";
 import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./whatif/weights";
+import { sourceKey } from "../keys";
+import { useMay } from "../session";
 
 /** Weights are moved, and the ranking follows. */
 export default function WhatIfPage() {
   const view = useView();
   const plain = { ...view.query, sectionWeight: undefined, criterionWeight: undefined };
   const start = useQuery({
-    queryKey: ["ranking", plain],
+    queryKey: sourceKey("ranking", plain),
     queryFn: () => take(api.GET("/ranking", { params: { query: plain } })),
   });
   const list = useChecklist(start.data?.heading.checklist);

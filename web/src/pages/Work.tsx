@@ -4,10 +4,12 @@ import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { nameOf, pathOf, useVersions } from "../checklists";
 import { EditionLabel } from "../components/Edition";
-import { Frame, useMay, useSession } from "../components/Frame";
+import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
 import { unsent } from "./desk/kept";
+import { outdated, sourceKey } from "../keys";
+import { useMay, useSession } from "../session";
 
 type Review = Schemas["Review"];
 type Item = Schemas["QueueItem"];
@@ -16,11 +18,11 @@ export default function WorkPage() {
   const session = useSession();
   const me = session.data?.person;
   const reviews = useQuery({
-    queryKey: ["reviews"],
+    queryKey: sourceKey("reviews"),
     enabled: !!me,
     queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
   });
-  const queue = useQuery({ queryKey: ["queue"], enabled: !!me, queryFn: () => take(api.GET("/queue")) });
+  const queue = useQuery({ queryKey: sourceKey("queue"), enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const may = useMay();
   const versions = useVersions();
   if (session.isPending)
@@ -117,7 +119,7 @@ export default function WorkPage() {
 /** What there is to look into in a review of one's own. */
 function Doubtful({ review }: { review: Review }) {
   const doubts = useQuery({
-    queryKey: ["doubts", review.id],
+    queryKey: sourceKey("doubts", review.id),
     enabled: review.state === "underway",
     queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review.id } } })),
   });
@@ -221,8 +223,8 @@ export function Take({ edition, name = "Begin" }: { edition: string; name?: stri
   const plan = useMutation({
     mutationFn: () => take(api.POST("/reviews", { body: { edition } })),
     onSuccess: (r) => {
-      void queries.invalidateQueries({ queryKey: ["reviews"] });
-      void queries.invalidateQueries({ queryKey: ["queue"] });
+      void outdated(queries, "reviews");
+      void outdated(queries, "queue");
       navigate(`/desk/${r.id}`);
     },
   });
@@ -242,7 +244,7 @@ function CarryOne({ review, to }: { review: Review; to: string }) {
   const carry = useMutation({
     mutationFn: () => take(api.POST("/carried-reviews", { body: { to, reviews: [review.id] } })),
     onSuccess: (list) => {
-      void queries.invalidateQueries({ queryKey: ["reviews"] });
+      void outdated(queries, "reviews");
       navigate(`/desk/${list.carried[0].review}`);
     },
   });
@@ -281,7 +283,7 @@ export function PlanReview({ people }: { people: { name: string; title: string }
   const [assigned, setAssigned] = useState("");
   const [due, setDue] = useState("");
   const editions = useQuery({
-    queryKey: ["editions"],
+    queryKey: sourceKey("editions"),
     queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
   });
   const plan = useMutation({
@@ -289,8 +291,8 @@ export function PlanReview({ people }: { people: { name: string; title: string }
       take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
     onSuccess: () => {
       setEdition("");
-      void queries.invalidateQueries({ queryKey: ["reviews"] });
-      void queries.invalidateQueries({ queryKey: ["queue"] });
+      void outdated(queries, "reviews");
+      void outdated(queries, "queue");
     },
   });
   const submit = (e: FormEvent) => {

@@ -3,7 +3,6 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Failure } from "../../components/States";
 import { day } from "../../numbers";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Distribution, type Release } from "./data";
@@ -11,12 +10,14 @@ import { distributionFields, releaseFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts, Page } from "./Page";
 import { Sideways } from "../../components/Sideways";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function DistributionPage() {
   const { distribution: asked = "" } = useParams();
   const navigate = useNavigate();
   const one = useQuery({
-    queryKey: ["catalogue", asked],
+    queryKey: sourceKey("catalogue", asked),
     queryFn: () => takeWhole(api.GET("/distributions/{distribution}", { params: { path: { distribution: asked } } })),
   });
   const key = one.data?.data.key;
@@ -44,7 +45,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
   const writes = may("edit-catalogue");
   const [form, setForm] = useState<"" | "edit" | "release">("");
   const [version, setVersion] = useState("");
-  const settled = () => void queries.invalidateQueries({ queryKey: ["catalogue"] });
+  const settled = () => void outdated(queries, "catalogue");
   const edit = useMutation({
     mutationFn: (body: Distribution) =>
       take(

@@ -2,7 +2,6 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
-import { useMay } from "../../components/Frame";
 import { InReports } from "../../components/InReports";
 import { Failure } from "../../components/States";
 import { day, moment } from "../../numbers";
@@ -11,12 +10,14 @@ import { editionKey, editionLabel, lineOf, type Catalogue, type Edition } from "
 import { editionFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts, Page } from "./Page";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function EditionPage() {
   const { distribution = "", release = "", edition = "" } = useParams();
   const navigate = useNavigate();
   const one = useQuery({
-    queryKey: ["catalogue", distribution, release, edition],
+    queryKey: sourceKey("catalogue", distribution, release, edition),
     queryFn: () =>
       takeWhole(
         api.GET("/editions/{distribution}/{release}/{edition}", {
@@ -65,7 +66,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           body,
         }),
       ),
-    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["catalogue"] }), setEditing(false)),
+    onSuccess: () => (void outdated(queries, "catalogue"), setEditing(false)),
   });
   const d = all.distributions.find((x) => x.key === e.distribution);
   const dates = new Map(all.releases.filter((r) => r.distribution === e.distribution).map((r) => [r.version, r.date]));

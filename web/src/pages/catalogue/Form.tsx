@@ -3,9 +3,9 @@ import type { Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { NumberField, TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { useRearranging } from "./data";
+import { useMay } from "../../session";
 
 type Value = Record<string, unknown>;
 export type Field = { name: string; label: string; hint?: string } & (

@@ -3,19 +3,20 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Failure } from "../../components/States";
 import { day } from "../../numbers";
 import { editionKey, editionLabel, type Catalogue, type Edition, type Release } from "./data";
 import { editionFields, releaseFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts, Page } from "./Page";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function ReleasePage() {
   const { distribution = "", release = "" } = useParams();
   const navigate = useNavigate();
   const one = useQuery({
-    queryKey: ["catalogue", distribution, release],
+    queryKey: sourceKey("catalogue", distribution, release),
     queryFn: () =>
       takeWhole(api.GET("/releases/{distribution}/{release}", { params: { path: { distribution, release } } })),
   });
@@ -43,7 +44,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
   const writes = may("edit-catalogue");
   const [form, setForm] = useState<"" | "edit" | "edition">("");
   const [key, setKey] = useState("");
-  const settled = () => void queries.invalidateQueries({ queryKey: ["catalogue"] });
+  const settled = () => void outdated(queries, "catalogue");
   const edit = useMutation({
     mutationFn: (body: Release) =>
       take(

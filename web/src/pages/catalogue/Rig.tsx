@@ -2,11 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { Frame, useMay } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts } from "./Page";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function RigPage() {
   const { rig = "" } = useParams();
@@ -15,11 +17,11 @@ export default function RigPage() {
   const may = useMay();
   const [editing, setEditing] = useState(false);
   const one = useQuery({
-    queryKey: ["rigs", rig],
+    queryKey: sourceKey("rigs", rig),
     queryFn: () => takeWhole(api.GET("/rigs/{rig}", { params: { path: { rig } } })),
   });
   const all = useQuery({
-    queryKey: ["rigs"],
+    queryKey: sourceKey("rigs"),
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
   });
   const edit = useMutation({
@@ -27,7 +29,7 @@ export default function RigPage() {
       take(
         api.PUT("/rigs/{rig}", { params: { path: { rig: body.key }, header: { "If-Match": one.data!.etag } }, body }),
       ),
-    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setEditing(false)),
+    onSuccess: () => (void outdated(queries, "rigs"), setEditing(false)),
   });
   const key = one.data?.data.key;
   useEffect(() => {

@@ -3,24 +3,26 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Frame, useMay } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
 import { Sideways } from "../../components/Sideways";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function RigsPage() {
   const queries = useQueryClient();
   const may = useMay();
   const rigs = useQuery({
-    queryKey: ["rigs"],
+    queryKey: sourceKey("rigs"),
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
   });
   const [adding, setAdding] = useState(false);
   const [key, setKey] = useState("");
   const add = useMutation({
     mutationFn: (body: Schemas["Rig"]) => take(api.POST("/rigs", { body: { ...body, key } })),
-    onSuccess: () => (void queries.invalidateQueries({ queryKey: ["rigs"] }), setAdding(false)),
+    onSuccess: () => (void outdated(queries, "rigs"), setAdding(false)),
   });
   return (
     <Frame title="Rigs">

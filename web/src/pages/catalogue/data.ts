@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
+import { sourceKey } from "../../keys";
 
 export type Distribution = Schemas["Distribution"];
 export type Release = Schemas["Release"];
@@ -13,7 +14,7 @@ export const lineOf = (e: Edition) => e.line || e.key;
 /** The whole catalogue, and which editions have a review that stands. */
 export function useCatalogue() {
   return useQuery({
-    queryKey: ["catalogue"],
+    queryKey: sourceKey("catalogue"),
     queryFn: async () => {
       const query = { limit: 1000 };
       const pages = async <T>(fetch: (cursor?: string) => Promise<{ next?: string; items: T[] }>) => {

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
-import { Frame, useSession } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
+import { useSession } from "../../session";
 
 const parts = [
   { to: "/checklist", name: "Questions" },

@@ -6,7 +6,6 @@ import { titleIn, titleOf, useChecklist, type Checklist } from "../../checklist"
 import { fetchVersion, nameOf, pathOf, sectionShares, useVersions, type Audience } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading, Refused } from "../../components/States";
@@ -14,6 +13,8 @@ import { moment, rounded } from "../../numbers";
 import { useView } from "../../view";
 import { Around } from "./Around";
 import { AudienceForm } from "./AudienceForm";
+import { sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function AudiencesPage() {
   const view = useView();
@@ -179,7 +180,7 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
 
 function Revisions({ list }: { list: Checklist }) {
   const revisions = useQuery({
-    queryKey: ["audiences", nameOf(list)],
+    queryKey: sourceKey("audiences", nameOf(list)),
     queryFn: () =>
       take(api.GET("/checklists/{checklist}/{version}/audiences", { params: { path: pathOf(nameOf(list)) } })),
   });

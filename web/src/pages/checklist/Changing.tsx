@@ -3,9 +3,9 @@ import { useState } from "react";
 import { api, take } from "../../api";
 import { pathOf, type Summary } from "../../checklists";
 import { NumberField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { percent } from "../../numbers";
+import { useMay } from "../../session";
 
 /** How far a newer version has come in the place of the one shown, and, for a lead, when it takes that place. */
 export function Changing({ shown }: { shown: Summary }) {

@@ -5,7 +5,6 @@ import { Refusal, api, take, takeWhole, type Schemas } from "../../api";
 import { findCriterion, titleIn, titleOf, type Checklist } from "../../checklist";
 import { fetchVersion, nameOf, pathOf, useVersions } from "../../checklists";
 import { TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { Around } from "./Around";
 import { Difference } from "./Difference";
@@ -16,6 +15,8 @@ import { PlaceForm } from "./PlaceForm";
 import { useTicks } from "./Questions";
 import { editsBetween } from "./edits";
 import { merge, same } from "../../merge";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Checklist; etag: string; doc: Checklist };
@@ -30,11 +31,19 @@ function kept(key: string): Work | undefined {
   }
 }
 
+export default function Drafting() {
+  return <EditorPage proposing={false} />;
+}
+
+export function Proposing() {
+  return <EditorPage proposing />;
+}
+
 /** Edits a draft, or, where proposing, a copy of the list in force that becomes a proposal. */
-export default function EditorPage({ proposing }: { proposing: boolean }) {
+function EditorPage({ proposing }: { proposing: boolean }) {
   const { name = "" } = useParams();
   const stored = useQuery({
-    queryKey: ["checklist to edit", name],
+    queryKey: sourceKey("checklistToEdit", name),
     queryFn: () => fetchVersion(name),
     staleTime: 0,
     gcTime: 0,
@@ -148,8 +157,8 @@ function Editor({
       // What was typed while it was on its way stands on what was saved.
       setWork((w) => ({ ...done.work, doc: merge(done.sent, w.doc, done.work.doc).merged }));
       setNotice(done.notice);
-      queries.invalidateQueries({ queryKey: ["checklist"] });
-      queries.invalidateQueries({ queryKey: ["checklists"] });
+      outdated(queries, "checklist");
+      outdated(queries, "checklists");
     },
   });
 
@@ -314,7 +323,7 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
     mutationFn: () => take(api.POST("/proposals", { body: { checklist: name, title, reason, edits } })),
     onSuccess: (p: Schemas["Proposal"]) => {
       done();
-      queries.invalidateQueries({ queryKey: ["proposals"] });
+      outdated(queries, "proposals");
       navigate(`/checklist/proposals/${p.id}`);
     },
   });

@@ -9,11 +9,12 @@ import { moment } from "../../numbers";
 import { Around } from "./Around";
 import { Difference } from "./Difference";
 import { Effect } from "./Effect";
+import { outdated, sourceKey } from "../../keys";
 
 export default function ProposalPage() {
   const { id = "" } = useParams();
   const proposal = useQuery({
-    queryKey: ["proposal", id],
+    queryKey: sourceKey("proposal", id),
     queryFn: () => takeWhole(api.GET("/proposals/{id}", { params: { path: { id } } })),
   });
   return (
@@ -33,7 +34,7 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
   const [audience, setAudience] = useState("");
   const list = useChecklist(p.checklist);
   const effect = useQuery({
-    queryKey: ["effect", p.id, audience, etag],
+    queryKey: sourceKey("effect", p.id, audience, etag),
     queryFn: () =>
       take(
         api.GET("/proposals/{id}/effect", {
@@ -145,7 +146,7 @@ function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
     mutationFn: () => take(api.POST("/proposals/{id}/comments", { params: { path: { id: p.id } }, body: { text } })),
     onSuccess: () => {
       setText("");
-      queries.invalidateQueries({ queryKey: ["proposal", p.id] });
+      outdated(queries, sourceKey("proposal", p.id));
     },
   });
   return (

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
-import { useMay, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { nameOf, useVersions } from "../../checklists";
 import { day } from "../../numbers";
 import { Around } from "./Around";
+import { sourceKey } from "../../keys";
+import { useMay, useSession } from "../../session";
 
 export default function ProposalsPage() {
   const session = useSession();
@@ -13,7 +14,7 @@ export default function ProposalsPage() {
   const versions = useVersions();
   const base = versions.data?.findLast((v) => v.state === "in-force");
   const proposals = useQuery({
-    queryKey: ["proposals"],
+    queryKey: sourceKey("proposals"),
     enabled: !!session.data?.signedIn,
     queryFn: () => take(api.GET("/proposals", { params: { query: { limit: 1000 } } })),
   });
@@ -61,7 +62,7 @@ export default function ProposalsPage() {
 
 /** What readers suggested for the checklist and a lead let in: it waits for somebody who writes the proposal. */
 function FromReaders() {
-  const all = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
+  const all = useQuery({ queryKey: sourceKey("suggestions"), queryFn: () => take(api.GET("/suggestions")) });
   const waiting = (all.data?.suggestions ?? []).filter((s) => s.sort === "checklist" && s.state === "let-in");
   if (!waiting.length) return null;
   return (

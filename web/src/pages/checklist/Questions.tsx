@@ -6,7 +6,6 @@ import { criterionShares, nameOf, sectionShares, useVersions } from "../../check
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
 import { SectionMark } from "../../components/Figures";
-import { useMay } from "../../components/Frame";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
@@ -14,6 +13,8 @@ import { figure, sharesText } from "../../numbers";
 import { useRules, type Rule } from "../../rules";
 import { useView } from "../../view";
 import { Around } from "./Around";
+import { sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function QuestionsPage() {
   const view = useView();
@@ -41,7 +42,7 @@ export default function QuestionsPage() {
 /** The present readings of every criterion, as ticks on its rule. */
 export function useTicks(name: string | undefined): Map<string, Tick[]> {
   const points = useQuery({
-    queryKey: ["points", name],
+    queryKey: sourceKey("points", name),
     enabled: !!name,
     staleTime: 60_000,
     queryFn: () => take(api.GET("/points", { params: { query: { checklist: name } } })),

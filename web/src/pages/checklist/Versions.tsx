@@ -4,7 +4,6 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, take } from "../../api";
 import { fetchVersion, nameOf, pathOf, useVersions, type Summary } from "../../checklists";
 import { Choice } from "../../components/Choice";
-import { useMay } from "../../components/Frame";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading, Wrong } from "../../components/States";
 import { moment } from "../../numbers";
@@ -12,6 +11,8 @@ import { Around } from "./Around";
 import { Carry } from "./Carry";
 import { Changing } from "./Changing";
 import { Difference } from "./Difference";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function VersionsPage() {
   const versions = useVersions();
@@ -48,7 +49,7 @@ function Body({ versions }: { versions: Summary[] }) {
   const choose = (change: Record<string, string>) =>
     setSearch({ from: older, to: newer, ...change }, { preventScrollReset: true });
   const difference = useQuery({
-    queryKey: ["difference", older, newer],
+    queryKey: sourceKey("difference", older, newer),
     enabled: !!older && !!newer && pathOf(older).checklist === pathOf(newer).checklist,
     queryFn: () =>
       take(
@@ -152,7 +153,7 @@ function Draft({ versions }: { versions: Summary[] }) {
       );
     },
     onSuccess: (made) => {
-      queries.invalidateQueries({ queryKey: ["checklists"] });
+      outdated(queries, "checklists");
       navigate(`/checklist/edit/${nameOf(made)}`);
     },
   });

@@ -8,6 +8,7 @@ import { rounded } from "../../numbers";
 import { addressOf, type View } from "../../view";
 import { Contributions } from "../Explain";
 import { nameIn, type Data } from "./Table";
+import { sourceKey } from "../../keys";
 
 /** What makes the difference of two of the editions, criterion by criterion. */
 export function Difference({ data, list, view }: { data: Data; list: Checklist; view: View }) {
@@ -17,7 +18,7 @@ export function Difference({ data, list, view }: { data: Data; list: Checklist; 
   const asked = view.search.get("with") ?? "";
   const b = others.includes(asked) ? asked : others[0];
   const query = useQuery({
-    queryKey: ["explanation", view.query, a, b],
+    queryKey: sourceKey("explanation", view.query, a, b),
     enabled: !!b,
     queryFn: () =>
       take(api.GET("/explanation", { params: { query: { ...view.query, only: undefined, newest: undefined, a, b } } })),

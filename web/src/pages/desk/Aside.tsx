@@ -4,7 +4,6 @@ import { api, take, type Schemas } from "../../api";
 import { answerText, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
-import { useAbout } from "../../components/Frame";
 import { Refused } from "../../components/States";
 import { useBeside } from "./entries";
 import { nameOf } from "../../checklists";
@@ -13,6 +12,8 @@ import { useRules } from "../../rules";
 import { inContext, sameContext, type Place } from "./outbox";
 import { scatterWords } from "../../doubts";
 import { day, figure, score } from "../../numbers";
+import { sourceKey } from "../../keys";
+import { useAbout } from "../../session";
 
 /** Beside the desk: what others have here, what earns points, what was recorded before. */
 export function Aside({
@@ -111,13 +112,13 @@ function Before({
 
 function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: string; checklist: string }) {
   const ranking = useQuery({
-    queryKey: ["ranking", { checklist }, undefined],
+    queryKey: sourceKey("ranking", { checklist }, undefined),
     queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
     staleTime: 60_000,
   });
   const leaders = ranking.data?.ranking.slice(0, 3) ?? [];
   const cards = useQuery({
-    queryKey: ["leaders", checklist, leaders.map((l) => l.edition)],
+    queryKey: sourceKey("leaders", checklist, leaders.map((l) => l.edition)),
     enabled: leaders.length > 0,
     staleTime: 60_000,
     queryFn: () =>
@@ -233,7 +234,7 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
 /** What there is to look into in the review as it stands, by reading. */
 function useDoubts(review: string, readings: Reading[], c: Criterion): Map<string, string> {
   const quality = useQuery({
-    queryKey: ["doubts", review, readings.length],
+    queryKey: sourceKey("doubts", review, readings.length),
     queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review } } })),
     placeholderData: (old) => old,
   });

@@ -6,7 +6,7 @@ import { answerText, titleOf, useChecklist, type Checklist, type Criterion, type
 import { Choice } from "../../components/Choice";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
-import { Frame, useSession } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { percent } from "../../numbers";
 import { meets } from "../../rigs";
@@ -25,27 +25,29 @@ import { Shots } from "./Shots";
 import { Side } from "./Side";
 import { isTimed, useStopwatch } from "./Stopwatch";
 import { fields, newID, type Typed } from "./typed";
+import { sourceKey } from "../../keys";
+import { useSession } from "../../session";
 
 export default function DeskPage() {
   const { id = "" } = useParams();
   const session = useSession();
   const review = useQuery({
-    queryKey: ["review", id],
+    queryKey: sourceKey("review", id),
     queryFn: () => takeWhole(api.GET("/reviews/{id}", { params: { path: { id } } })),
   });
   const list = useChecklist(review.data?.data.checklist);
   const readings = useQuery({
-    queryKey: ["readings", id],
+    queryKey: sourceKey("readings", id),
     queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id } } })),
   });
   const desk = useQuery({
-    queryKey: ["desk", id],
+    queryKey: sourceKey("desk", id),
     enabled: !!session.data?.signedIn,
     queryFn: () => take(api.GET("/reviews/{id}/scorecard", { params: { path: { id } } })),
     placeholderData: (old) => old,
   });
   const rigs = useQuery({
-    queryKey: ["rigs"],
+    queryKey: sourceKey("rigs"),
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
     staleTime: 60_000,
   });
@@ -124,7 +126,7 @@ function Desk(p: Props) {
   const entries = useEntries(review.id);
   const beside = useBeside(review.id);
   const troubles = useQuery({
-    queryKey: ["troubles"],
+    queryKey: sourceKey("troubles"),
     queryFn: async () => (await take(api.GET("/troubles"))).troubles,
     staleTime: 60_000,
   });

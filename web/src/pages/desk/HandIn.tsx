@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
 import { percent } from "../../numbers";
 import { MoveDialog } from "./Moves";
+import { sourceKey } from "../../keys";
 
 const groups: [Schemas["LooseEnd"]["sort"], string][] = [
   ["missing", "Nothing is said of"],
@@ -31,7 +32,7 @@ export function HandIn({
   onOpen: (open: boolean) => void;
 }) {
   const ends = useQuery({
-    queryKey: ["loose-ends", review],
+    queryKey: sourceKey("looseEnds", review),
     enabled: open,
     staleTime: 0,
     queryFn: async () =>

@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState, type ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Refused } from "../../components/States";
+import { outdated, sourceKey } from "../../keys";
 
 type State = Schemas["ReviewState"];
 
@@ -42,7 +43,7 @@ export function MoveDialog({
       onOpen(false);
       await queries.invalidateQueries();
     },
-    onError: () => void queries.invalidateQueries({ queryKey: ["review", review] }),
+    onError: () => void outdated(queries, sourceKey("review", review)),
   });
   return (
     <Dialog.Root open={open} onOpenChange={onOpen}>

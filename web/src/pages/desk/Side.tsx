@@ -4,12 +4,13 @@ import { useNavigate } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { titleOf, type Checklist, type Reading } from "../../checklist";
 import { hue } from "../../components/Figures";
-import { useAbout } from "../../components/Frame";
 import { TallyCount } from "../../components/Tally";
 import { day, percent, score } from "../../numbers";
 import type { EntryView, Part } from "./entries";
 import { MoveDialog } from "./Moves";
 import { partForms } from "./Record";
+import { outdated } from "../../keys";
+import { useAbout } from "../../session";
 
 type Props = {
   review: Schemas["Review"];
@@ -185,7 +186,7 @@ function Again({ review }: { review: Schemas["Review"] }) {
         }),
       ),
     onSuccess: (r) => {
-      void queries.invalidateQueries({ queryKey: ["reviews"] });
+      void outdated(queries, "reviews");
       navigate(`/desk/${r.id}`);
     },
   });

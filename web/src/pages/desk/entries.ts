@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
+import { outdated, sourceKey } from "../../keys";
 
 export type Entry = Schemas["Entry"];
 export type EntryView = Schemas["EntryView"];
@@ -8,7 +9,7 @@ export type Part = keyof Entry;
 /** A review's record: states, findings and all that is not scored. */
 export function useEntries(review: string) {
   return useQuery({
-    queryKey: ["entries", review],
+    queryKey: sourceKey("entries", review),
     queryFn: async () => (await take(api.GET("/reviews/{id}/entries", { params: { path: { id: review } } }))).entries,
   });
 }
@@ -38,10 +39,10 @@ export function useWriting(review: string) {
         }),
       ),
     onSettled: async () => {
-      await queries.invalidateQueries({ queryKey: ["entries", review] });
-      void queries.invalidateQueries({ queryKey: ["beside", review] });
-      void queries.invalidateQueries({ queryKey: ["loose-ends", review] });
-      void queries.invalidateQueries({ queryKey: ["review", review] });
+      await outdated(queries, sourceKey("entries", review));
+      void outdated(queries, sourceKey("beside", review));
+      void outdated(queries, sourceKey("looseEnds", review));
+      void outdated(queries, sourceKey("review", review));
     },
   });
 }
@@ -56,14 +57,14 @@ export function useDropping(review: string) {
           params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } },
         }),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["entries", review] }),
+    onSettled: () => outdated(queries, sourceKey("entries", review)),
   });
 }
 
 /** What stands beside the entry fields: the release before, the records, findings to look after. */
 export function useBeside(review: string) {
   return useQuery({
-    queryKey: ["beside", review],
+    queryKey: sourceKey("beside", review),
     queryFn: () => take(api.GET("/reviews/{id}/beside", { params: { path: { id: review } } })),
     staleTime: 60_000,
   });

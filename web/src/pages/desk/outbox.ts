@@ -5,6 +5,7 @@ import type { Checklist, Criterion, Reading } from "../../checklist";
 import { findCriterion } from "../../checklist";
 import { keep, restore, storageOf, type Items } from "./kept";
 import { adjustment, answer, newID, NotANumber, type Typed } from "./typed";
+import { outdated, sourceKey } from "../../keys";
 
 export type Context = NonNullable<Criterion["context"]>;
 
@@ -103,7 +104,7 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
       }
       change(key, { ...item, state: "sending", sent: true });
       try {
-        if (item.sent) await queries.refetchQueries({ queryKey: ["readings", review] });
+        if (item.sent) await queries.refetchQueries({ queryKey: sourceKey("readings", review) });
         const standing = mine(now.current.readings, person, item.place, now.current.list);
         await take(
           api.PUT("/reviews/{id}/readings/{reading}", {
@@ -127,15 +128,15 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
         if (now.current.items[key]?.typed.id === item.typed.id) change(key, undefined);
         setSavedAt(new Date());
         await Promise.all([
-          queries.invalidateQueries({ queryKey: ["readings", review] }),
-          queries.invalidateQueries({ queryKey: ["desk", review] }),
+          outdated(queries, sourceKey("readings", review)),
+          outdated(queries, sourceKey("desk", review)),
         ]);
-        void queries.invalidateQueries({ queryKey: ["review", review] });
+        void outdated(queries, sourceKey("review", review));
       } catch (error) {
         const still = now.current.items[key];
         if (still?.typed.id !== item.typed.id) return;
         const out = error instanceof Refusal && error.problem.status === 401;
-        if (out) void queries.invalidateQueries({ queryKey: ["session"] });
+        if (out) void outdated(queries, "session");
         change(key, {
           ...still,
           state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused",
@@ -164,7 +165,7 @@ export function useOutbox(review: string, person: string, list: Checklist | unde
     async (key: string) => {
       const item = now.current.items[key];
       if (!item) return;
-      await queries.refetchQueries({ queryKey: ["readings", review] });
+      await queries.refetchQueries({ queryKey: sourceKey("readings", review) });
       change(key, { ...item, typed: { ...item.typed, id: newID() }, state: "typing", error: undefined, sent: false });
       await send(key);
     },

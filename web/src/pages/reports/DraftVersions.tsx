@@ -7,12 +7,13 @@ import { Failure, Loading, Refused } from "../../components/States";
 import { moment } from "../../numbers";
 import { same } from "../../merge";
 import { fetchDraft } from "./reports";
+import { sourceKey } from "../../keys";
 
 /** Earlier forms of a draft: what anybody wrote can be read and brought back. */
 export default function DraftVersionsPage() {
   const { key = "" } = useParams();
   const versions = useQuery({
-    queryKey: ["report versions", key],
+    queryKey: sourceKey("reportVersions", key),
     queryFn: () => take(api.GET("/reports/{report}/draft/versions", { params: { path: { report: key } } })),
     staleTime: 0,
   });

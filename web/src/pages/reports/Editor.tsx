@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { Refusal, api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Frame, useMay } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../../components/States";
 import { merge, same } from "../../merge";
 import { moment } from "../../numbers";
@@ -12,6 +12,8 @@ import { Parts } from "./Parts";
 import { Preview } from "./Preview";
 import { Subject } from "./Subject";
 import { fetchDraft, type Written } from "./reports";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Written; etag: string; doc: Written };
@@ -29,7 +31,7 @@ function kept(key: string): Work | undefined {
 export default function EditorPage() {
   const { key = "" } = useParams();
   const stored = useQuery({
-    queryKey: ["report to edit", key],
+    queryKey: sourceKey("reportToEdit", key),
     queryFn: () => fetchDraft(key),
     staleTime: 0,
     gcTime: 0,
@@ -137,7 +139,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
     return () => clearTimeout(timer);
   }, [work, changed, isPending, error, refused, sent, mutate]);
   useEffect(() => {
-    if (saved.count) void queries.invalidateQueries({ queryKey: ["report check", name] });
+    if (saved.count) void outdated(queries, sourceKey("reportCheck", name));
   }, [saved.count, name, queries]);
   const status = isPending
     ? "Saving…"
@@ -219,7 +221,7 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
   const navigate = useNavigate();
   const queries = useQueryClient();
   const check = useQuery({
-    queryKey: ["report check", name],
+    queryKey: sourceKey("reportCheck", name),
     queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })),
     enabled: open,
     staleTime: 0,

@@ -5,11 +5,13 @@ import { api, take, type Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { TextField } from "../../components/Fields";
-import { Frame, useSession } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading } from "../../components/States";
 import { day, moment } from "../../numbers";
 import { forWhom, useAudienceTitles, useReport, type Report } from "./reports";
+import { outdated, sourceKey } from "../../keys";
+import { useSession } from "../../session";
 
 /** The revisions of a report with their files, and for the team how the records have moved since. */
 export default function HistoryPage() {
@@ -158,7 +160,7 @@ function Revision({
 /** What would come out now, and the way to a correction. */
 function Since({ report: r, titles }: { report: Report; titles: Map<string, string> }) {
   const moved = useQuery({
-    queryKey: ["report moved", r.key],
+    queryKey: sourceKey("reportMoved", r.key),
     queryFn: () => take(api.GET("/reports/{report}/moved", { params: { path: { report: r.key } } })),
   });
   const lead = r.may.includes("correct");
@@ -211,7 +213,7 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
   const [reader, setReader] = useState("");
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const sent = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
+  const sent = useQuery({ queryKey: sourceKey("suggestions"), queryFn: () => take(api.GET("/suggestions")) });
   const about = (sent.data?.suggestions ?? []).filter((s) => s.subject === `report/${r.key}`);
   const begin = useMutation({
     mutationFn: () =>
@@ -222,8 +224,8 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
         }),
       ),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["report", r.key] });
-      queries.invalidateQueries({ queryKey: ["reports"] });
+      outdated(queries, sourceKey("report", r.key));
+      outdated(queries, "reports");
       navigate(`/reports/${r.key}/edit`);
     },
   });

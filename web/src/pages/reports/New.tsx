@@ -5,8 +5,10 @@ import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Ends } from "../../components/Ends";
 import { TextField } from "../../components/Fields";
-import { Frame, useMay } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Empty } from "../../components/States";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 /** A key as it may stand in an address, made of a title. */
 const keyOf = (title: string) =>
@@ -25,7 +27,7 @@ export default function NewReportPage() {
   const [series, setSeries] = useState("");
   const [seriesTitle, setSeriesTitle] = useState("");
   const known = useQuery({
-    queryKey: ["reports", "all"],
+    queryKey: sourceKey("reports", "all"),
     queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
   });
   const all = new Map(
@@ -56,7 +58,7 @@ export default function NewReportPage() {
       );
     },
     onSuccess: (r) => {
-      queries.invalidateQueries({ queryKey: ["reports"] });
+      outdated(queries, "reports");
       navigate(`/reports/${r.key}/edit`);
     },
   });

@@ -3,6 +3,7 @@ import { useId, useRef, useState } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Choice } from "../../components/Choice";
 import { useReportParts, type Part, type Spec } from "./reports";
+import { sourceKey } from "../../keys";
 
 /** The parts of a report in their order, each with its prose. */
 export function Parts({
@@ -18,7 +19,7 @@ export function Parts({
 }) {
   const known = useReportParts();
   const check = useQuery({
-    queryKey: ["report check", name],
+    queryKey: sourceKey("reportCheck", name),
     queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })),
     staleTime: 0,
     retry: false,

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Refusal, Unreachable } from "../../api";
 import { Failure } from "../../components/States";
+import { sourceKey } from "../../keys";
 
 async function fetchPage(name: string) {
   let reply: Response;
@@ -17,7 +18,7 @@ async function fetchPage(name: string) {
 /** The page as it would be published now, beside what is being written. */
 export function Preview({ name, count, part }: { name: string; count: number; part: string }) {
   const page = useQuery({
-    queryKey: ["report preview", name, count],
+    queryKey: sourceKey("reportPreview", name, count),
     queryFn: () => fetchPage(name),
     placeholderData: (old) => old,
     retry: false,

@@ -2,10 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
-import { Frame, useMay } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { day } from "../../numbers";
 import { forWhom, useAudienceTitles, type Report } from "./reports";
+import { sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 /** Published reports, newest first; for the team what is in the making too. */
 export default function ReportsPage() {
@@ -14,7 +16,7 @@ export default function ReportsPage() {
   const series = search.get("series") ?? "";
   const year = search.get("year") ?? "";
   const reports = useQuery({
-    queryKey: ["reports", audience, series, year],
+    queryKey: sourceKey("reports", audience, series, year),
     queryFn: () =>
       take(
         api.GET("/reports", {
@@ -25,7 +27,7 @@ export default function ReportsPage() {
       ),
   });
   const all = useQuery({
-    queryKey: ["reports", "all"],
+    queryKey: sourceKey("reports", "all"),
     queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
   });
   const may = useMay();

@@ -3,19 +3,20 @@ import { useState } from "react";
 import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { EditionLabel, said } from "../../components/Edition";
-import { useMay } from "../../components/Frame";
 import { useStanding, type Spec } from "./reports";
+import { sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 /** Which editions a report is about, through whose eyes, on which rigs and as of when. */
 export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Spec) => void) => void }) {
   const standing = useStanding(spec.checklist);
   const rigs = useQuery({
-    queryKey: ["rigs"],
+    queryKey: sourceKey("rigs"),
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
     staleTime: 60_000,
   });
   const plans = useQuery({
-    queryKey: ["plans"],
+    queryKey: sourceKey("plans"),
     queryFn: () => take(api.GET("/plans")),
     enabled: useMay()("see-work"),
   });

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take, takeWhole, type Schemas } from "../../api";
+import { sourceKey } from "../../keys";
 
 export type Report = Schemas["Report"];
 export type Spec = Schemas["ReportSpec"];
@@ -20,20 +21,20 @@ export const fetchDraft = async (key: string) => {
 
 export function useReport(key: string) {
   return useQuery({
-    queryKey: ["report", key],
+    queryKey: sourceKey("report", key),
     queryFn: () => take(api.GET("/reports/{report}", { params: { path: { report: key } } })),
   });
 }
 
 /** The kinds of part and the figures that prose may name. */
 export function useReportParts() {
-  return useQuery({ queryKey: ["report parts"], queryFn: () => take(api.GET("/report-parts")), staleTime: Infinity });
+  return useQuery({ queryKey: sourceKey("reportParts"), queryFn: () => take(api.GET("/report-parts")), staleTime: Infinity });
 }
 
 /** The editions that stand on a checklist version, the one shown where none is named, with their names; and its audiences. */
 export function useStanding(checklist?: string) {
   return useQuery({
-    queryKey: ["ranking", "of all that stand", checklist ?? ""],
+    queryKey: sourceKey("ranking", "of all that stand", checklist ?? ""),
     queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
     staleTime: 60_000,
   });

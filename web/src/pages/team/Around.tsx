@@ -1,8 +1,9 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
-import { Frame, useSession } from "../../components/Frame";
+import { Frame } from "../../components/Frame";
 import { Empty, Loading } from "../../components/States";
 import { Link } from "react-router";
+import { useSession } from "../../session";
 
 const pages = [
   { to: "/team", name: "Queue" },

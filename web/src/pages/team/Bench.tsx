@@ -15,7 +15,6 @@ import {
   type Reading,
 } from "../../checklist";
 import { EditionLabel } from "../../components/Edition";
-import { useMay, useSession } from "../../components/Frame";
 import { Empty, Failure, Loading, Refused, Wrong } from "../../components/States";
 import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
@@ -23,6 +22,8 @@ import { inContext, mine, useOutbox } from "../desk/outbox";
 import { fields, newID, type Typed } from "../desk/typed";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
+import { outdated, sourceKey } from "../../keys";
+import { useMay, useSession } from "../../session";
 
 type View = Schemas["BenchView"];
 
@@ -39,7 +40,7 @@ function Session({ id }: { id: string }) {
   const [search, setSearch] = useSearchParams();
   const queries = useQueryClient();
   const bench = useQuery({
-    queryKey: ["bench", id],
+    queryKey: sourceKey("bench", id),
     queryFn: () => takeWhole(api.GET("/sessions/{id}", { params: { path: { id } } })),
   });
   const list = useChecklist(bench.data?.data.plan.plan.checklist);
@@ -51,7 +52,7 @@ function Session({ id }: { id: string }) {
           body: { closed },
         }),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["bench", id] }),
+    onSettled: () => outdated(queries, sourceKey("bench", id)),
   });
   if (bench.isError) return <Failure error={bench.error} again={() => bench.refetch()} />;
   if (!bench.data || !list.data) return <Loading what="the session" />;
@@ -123,7 +124,7 @@ function Sheet({
   const person = useSession().data?.person?.name ?? "";
   const writes = useMay()("record-readings") && !closed;
   const sheet = useQuery({
-    queryKey: ["sheet", bench, c.key, baseline],
+    queryKey: sourceKey("sheet", bench, c.key, baseline),
     queryFn: () =>
       take(
         api.GET("/sessions/{id}/criteria/{criterion}", {
@@ -298,7 +299,7 @@ function Line({
   const send = async () => {
     await outbox.send(key);
     id.current = newID();
-    await queries.invalidateQueries({ queryKey: ["sheet"] });
+    await outdated(queries, "sheet");
   };
   const leave = useRef(send);
   leave.current = send;
@@ -346,8 +347,8 @@ function NoReview({ plan, edition }: { plan: Schemas["PlanView"]; edition: strin
   const add = useMutation({
     mutationFn: () => take(api.POST("/reviews", { body: { edition, checklist: plan.plan.checklist } })),
     onSettled: () => {
-      void queries.invalidateQueries({ queryKey: ["bench"] });
-      void queries.invalidateQueries({ queryKey: ["sheet"] });
+      void outdated(queries, "bench");
+      void outdated(queries, "sheet");
     },
   });
   return (
@@ -398,7 +399,7 @@ function Placings({
     onSuccess: () => {
       setPlaces({});
       setQuestion("");
-      void queries.invalidateQueries({ queryKey: ["bench", id] });
+      void outdated(queries, sourceKey("bench", id));
     },
   });
   return (

@@ -4,7 +4,6 @@ import { api, take as taken } from "../../api";
 import { CarryAway } from "../../components/CarryAway";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import {
   formOf,
@@ -21,6 +20,8 @@ import {
 import { Around } from "./Around";
 import { MappingEditor, blank } from "./MappingEditor";
 import { Preview } from "./Preview";
+import { sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function ImportPage() {
   return (
@@ -83,7 +84,7 @@ function Import() {
   const [glance, setGlance] = useState<Glance>();
   const [progress, setProgress] = useState<Progress>();
   const [rows, setRows] = useState<Row[]>([]);
-  const saved = useQuery({ queryKey: ["mappings"], queryFn: () => taken(api.GET("/mappings")) });
+  const saved = useQuery({ queryKey: sourceKey("mappings"), queryFn: () => taken(api.GET("/mappings")) });
 
   const options = (trial: boolean): Options => ({
     form,

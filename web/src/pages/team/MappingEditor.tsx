@@ -5,6 +5,7 @@ import { Choice } from "../../components/Choice";
 import { TextField, linesOf } from "../../components/Fields";
 import { Refused } from "../../components/States";
 import { fields, type Glance, type Mapping } from "../../imports";
+import { outdated } from "../../keys";
 
 /** A mapping that says nothing yet. */
 export const blank = (form: string): Mapping => ({
@@ -257,7 +258,7 @@ function Save({ mapping }: { mapping: Mapping }) {
   const save = useMutation({
     mutationFn: (m: Mapping) =>
       take(api.PUT("/mappings/{mapping}", { params: { path: { mapping: m.name } }, body: m })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["mappings"] }),
+    onSuccess: () => outdated(queries, "mappings"),
   });
   return (
     <form

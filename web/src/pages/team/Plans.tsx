@@ -7,11 +7,12 @@ import { nameOf, useVersions } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { EditionLabel } from "../../components/Edition";
 import { linesOf, NumberField, TextField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day } from "../../numbers";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 type Plan = Schemas["ComparisonPlan"];
 type View = Schemas["PlanView"];
@@ -25,7 +26,7 @@ export default function PlansPage() {
 }
 
 function List() {
-  const plans = useQuery({ queryKey: ["plans"], queryFn: () => take(api.GET("/plans")) });
+  const plans = useQuery({ queryKey: sourceKey("plans"), queryFn: () => take(api.GET("/plans")) });
   const may = useMay();
   if (plans.isPending) return <Loading what="plans" />;
   if (plans.isError) return <Failure error={plans.error} again={() => plans.refetch()} />;
@@ -147,7 +148,7 @@ function Show({ id }: { id: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const plan = useQuery({
-    queryKey: ["plan", id],
+    queryKey: sourceKey("plan", id),
     queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id } } })),
   });
   const list = useChecklist(plan.data?.data.plan.checklist);
@@ -159,7 +160,7 @@ function Show({ id }: { id: string }) {
           body: plan.data!.data.plan,
         }),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["plan", id] }),
+    onSettled: () => outdated(queries, sourceKey("plan", id)),
   });
   const open = useMutation({
     mutationFn: (rig: string) => take(api.POST("/plans/{id}/sessions", { params: { path: { id } }, body: { rig } })),
@@ -168,7 +169,7 @@ function Show({ id }: { id: string }) {
   const review = useMutation({
     mutationFn: (edition: string) =>
       take(api.POST("/reviews", { body: { edition, checklist: plan.data!.data.plan.checklist } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["plan", id] }),
+    onSettled: () => outdated(queries, sourceKey("plan", id)),
   });
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.isError) return <Failure error={plan.error} again={() => plan.refetch()} />;
@@ -274,7 +275,7 @@ export function PlanEditorPage() {
   const [search] = useSearchParams();
   const from = search.get("from") ?? "";
   const old = useQuery({
-    queryKey: ["plan", from],
+    queryKey: sourceKey("plan", from),
     enabled: !!from,
     queryFn: () => takeWhole(api.GET("/plans/{id}", { params: { path: { id: from } } })),
   });
@@ -307,12 +308,12 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
   const [p, setP] = useState<Plan>(plan ?? { title: "", question: "", contenders: [], criteria: [], rigs: [] });
   const list = useChecklist(p.checklist ?? (inForce && nameOf(inForce)));
   const rigs = useQuery({
-    queryKey: ["rigs"],
+    queryKey: sourceKey("rigs"),
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
     staleTime: 60_000,
   });
   const editions = useQuery({
-    queryKey: ["editions"],
+    queryKey: sourceKey("editions"),
     queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
   });
   const [next, setNext] = useState("");
@@ -333,8 +334,8 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           )
         : take(api.POST("/plans", { body })),
     onSuccess: (v) => {
-      void queries.invalidateQueries({ queryKey: ["plans"] });
-      void queries.invalidateQueries({ queryKey: ["plan", v.id] });
+      void outdated(queries, "plans");
+      void outdated(queries, sourceKey("plan", v.id));
       navigate(`/team/plans/${v.id}`);
     },
   });

@@ -3,12 +3,13 @@ import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { EditionLabel } from "../../components/Edition";
-import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day, percent } from "../../numbers";
 import { PlanReview, Take } from "../Work";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 type Item = Schemas["QueueItem"];
 
@@ -24,13 +25,13 @@ function QueueTable() {
   const queries = useQueryClient();
   const may = useMay();
   const lead = may("order-queue");
-  const queue = useQuery({ queryKey: ["queue", "whole"], queryFn: () => takeWhole(api.GET("/queue")) });
+  const queue = useQuery({ queryKey: sourceKey("queue", "whole"), queryFn: () => takeWhole(api.GET("/queue")) });
   const people = useQuery({
-    queryKey: ["people"],
+    queryKey: sourceKey("people"),
     queryFn: () => take(api.GET("/people", { params: { query: { limit: 1000 } } })),
   });
   const [dropping, setDropping] = useState("");
-  const settled = () => queries.invalidateQueries({ queryKey: ["queue"] });
+  const settled = () => outdated(queries, "queue");
   const order = useMutation({
     mutationFn: (subjects: string[]) =>
       take(api.PUT("/queue/order", { params: { header: { "If-Match": queue.data!.etag } }, body: { subjects } })),
@@ -226,7 +227,7 @@ function Assigned({ review, reviewers }: { review: Schemas["Review"]; reviewers:
         }),
       );
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["queue"] }),
+    onSettled: () => outdated(queries, "queue"),
   });
   return (
     <>
@@ -258,7 +259,7 @@ function Ask() {
     onSuccess: () => {
       setSubject("");
       setReason("");
-      void queries.invalidateQueries({ queryKey: ["queue"] });
+      void outdated(queries, "queue");
     },
   });
   const submit = (e: FormEvent) => {

@@ -2,9 +2,10 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { NumberField } from "../../components/Fields";
-import { useMay } from "../../components/Frame";
 import { Failure, Loading, Refused } from "../../components/States";
 import { Around } from "./Around";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export default function RulesPage() {
   return (
@@ -17,13 +18,13 @@ export default function RulesPage() {
 function Rules() {
   const queries = useQueryClient();
   const lead = useMay()("set-policy");
-  const policy = useQuery({ queryKey: ["policy"], queryFn: () => takeWhole(api.GET("/policy")) });
+  const policy = useQuery({ queryKey: sourceKey("policy"), queryFn: () => takeWhole(api.GET("/policy")) });
   const [typed, setTyped] = useState<Schemas["Policy"]>();
   useEffect(() => setTyped(policy.data?.data), [policy.data]);
   const save = useMutation({
     mutationFn: (body: Schemas["Policy"]) =>
       take(api.PUT("/policy", { params: { header: { "If-Match": policy.data!.etag } }, body })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["policy"] }),
+    onSettled: () => outdated(queries, "policy"),
   });
   if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
   if (!typed) return <Loading what="the rules" />;

@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take, type Schemas } from "../../api";
-import { useMay } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
+import { outdated, sourceKey } from "../../keys";
+import { useMay } from "../../session";
 
 export const suggestionSorts = {
   review: "a review wished for",
@@ -21,7 +22,7 @@ export default function SuggestionsPage() {
 }
 
 function List() {
-  const all = useQuery({ queryKey: ["suggestions"], queryFn: () => take(api.GET("/suggestions")) });
+  const all = useQuery({ queryKey: sourceKey("suggestions"), queryFn: () => take(api.GET("/suggestions")) });
   const lead = useMay()("order-queue");
   if (all.isPending) return <Loading what="suggestions" />;
   if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
@@ -85,8 +86,8 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
         }),
       ),
     onSettled: () => {
-      void queries.invalidateQueries({ queryKey: ["suggestions"] });
-      void queries.invalidateQueries({ queryKey: ["queue"] });
+      void outdated(queries, "suggestions");
+      void outdated(queries, "queue");
     },
   });
   return (

@@ -1,0 +1,51 @@
+package e2e
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"sync"
+	"testing"
+)
+
+// between stands between a browser and a service, and answers some requests itself.
+type between struct {
+	address string
+
+	mu     sync.Mutex
+	answer func(w http.ResponseWriter, r *http.Request) bool
+}
+
+// stand puts one in front of a service; it lets everything through until it is told otherwise.
+func stand(t *testing.T, service string) *between {
+	t.Helper()
+	to, err := url.Parse(service)
+	if err != nil {
+		t.Fatal(err)
+	}
+	through := &httputil.ReverseProxy{
+		Rewrite:       func(r *httputil.ProxyRequest) { r.SetURL(to); r.Out.Host = r.In.Host },
+		FlushInterval: -1,
+		ErrorHandler:  func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) },
+	}
+	b := &between{}
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		b.mu.Lock()
+		answer := b.answer
+		b.mu.Unlock()
+		if answer == nil || !answer(w, r) {
+			through.ServeHTTP(w, r)
+		}
+	}))
+	b.address = server.URL
+	t.Cleanup(func() { server.CloseClientConnections(); server.Close() })
+	return b
+}
+
+// answers has requests answered from now on; answer says whether it has done so. nil lets everything through.
+func (b *between) answers(answer func(w http.ResponseWriter, r *http.Request) bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.answer = answer
+}

@@ -1,0 +1,129 @@
+package e2e
+
+import (
+	"net/http"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"dappertally/e2e/browser"
+)
+
+// isPage tells whether a request asks for the code of a page.
+func isPage(r *http.Request, name string) bool {
+	return strings.HasPrefix(r.URL.Path, "/assets/"+name+"-") && strings.HasSuffix(r.URL.Path, ".js")
+}
+
+// isDocument tells whether a request opens the console itself.
+func isDocument(r *http.Request) bool { return r.Header.Get("Sec-Fetch-Dest") == "document" }
+
+// TestUpgradeUnderOpenTab has a page's code go away while the console is open: the console loads itself anew, once,
+// and opens the page that was asked for.
+func TestUpgradeUnderOpenTab(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	var opened atomic.Int32
+	ctx := tab(t)
+	do(t, ctx, chromedp.Navigate(b.address+"/"), browser.Settled(), says("h1", "Ranking"))
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if isDocument(r) {
+			opened.Add(1)
+		}
+		if !isPage(r, "Catalogue") || opened.Load() > 0 {
+			return false
+		}
+		http.NotFound(w, r)
+		return true
+	})
+	do(t, ctx, chromedp.Click(`//nav//a[text()="Catalogue"]`), says("h1", "Catalogue"), browser.Settled())
+	if n := opened.Load(); n != 1 {
+		t.Errorf("the console was loaded %d times anew, want once", n)
+	}
+}
+
+// TestPageMissing takes a page's code away for longer: the layout stays and says what helps, and the page opens when
+// it is there again.
+func TestPageMissing(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ctx := tab(t)
+	do(t, ctx, chromedp.Navigate(b.address+"/"), browser.Settled(), says("h1", "Ranking"))
+	var opened atomic.Int32
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if isDocument(r) {
+			opened.Add(1)
+		}
+		if !isPage(r, "Records") {
+			return false
+		}
+		http.NotFound(w, r)
+		return true
+	})
+	do(t, ctx,
+		chromedp.Click(`//nav//a[text()="Records"]`),
+		says("#page h1", "could not be fetched"),
+		says("header nav", "Catalogue"),
+	)
+	if n := opened.Load(); n != 1 {
+		t.Errorf("the console was loaded %d times anew, want once", n)
+	}
+	do(t, ctx,
+		chromedp.Click(`//nav//a[text()="Catalogue"]`), says("h1", "Catalogue"),
+		chromedp.Click(`//nav//a[text()="Records"]`), says("#page h1", "could not be fetched"),
+	)
+	b.answers(nil)
+	do(t, ctx, chromedp.Click(`//button[text()="Try again"]`), says("h1", "Record"), browser.Settled())
+}
+
+// TestPageOffline opens a page whose code was never fetched, without a network: it opens by itself when the network
+// is back.
+func TestPageOffline(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ctx := tab(t)
+	do(t, ctx,
+		chromedp.Navigate(server+"/"), browser.Settled(), says("h1", "Ranking"),
+		browser.Offline(true),
+		chromedp.Click(`//nav//a[text()="Records"]`),
+		says("#page", "no connection"),
+		browser.Offline(false),
+		says("h1", "Record"),
+	)
+}
+
+// TestPageThatFails gives a page data that it cannot draw: the rest of the console goes on.
+func TestPageThatFails(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if r.URL.Path != "/api/v1/records" {
+			return false
+		}
+		w.Header().Set("Content-Type", "application/json")
+		_, _ = w.Write([]byte(`{"records": 7}`)) // a browser that is gone hears nothing
+		return true
+	})
+	ctx := tab(t)
+	do(t, ctx,
+		chromedp.Navigate(b.address+"/records"),
+		says("#page h1", "This page failed"),
+		chromedp.Click(`//nav//a[text()="Catalogue"]`), says("h1", "Catalogue"), browser.Settled(),
+	)
+}
+
+// TestFocusAfterNavigation gives the focus to the heading of the page that was opened, and announces it.
+func TestFocusAfterNavigation(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ctx := tab(t)
+	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), says("h1", "Ranking"))
+	for _, page := range []string{"Catalogue", "Checklist", "Reports"} {
+		do(t, ctx,
+			chromedp.Click(`//nav//a[text()="`+page+`"]`),
+			browser.Until(`document.title.startsWith("`+page+`") && document.activeElement?.matches("#page h1")`),
+			browser.Until(`document.querySelector("p[aria-live]").textContent === document.title`),
+		)
+	}
+}

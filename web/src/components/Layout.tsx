@@ -1,0 +1,118 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigate, useNavigation } from "react-router";
+import { api, take } from "../api";
+import { useArrival } from "../arrival";
+import { prefetchDesk } from "../chunks";
+import { useChanges } from "../live";
+import { useAbout, useSession } from "../session";
+import { StatusPlace } from "./Frame";
+import { Leaving } from "./Leaving";
+import { TallyMark } from "./Tally";
+
+/** What stays around every page: the head with the ways on, and what goes on behind all of them. */
+export function Layout() {
+  const [place, setPlace] = useState<HTMLElement | null>(null);
+  const signedIn = !!useSession().data?.signedIn;
+  useChanges(signedIn);
+  useEffect(() => {
+    if (signedIn) prefetchDesk();
+  }, [signedIn]);
+  const arrived = useArrival();
+  const fetching = useNavigation().state !== "idle";
+  return (
+    <StatusPlace value={place}>
+      <div className="flex min-h-screen flex-col" aria-busy={fetching}>
+        <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-paper focus:p-2">
+          To the page's content
+        </a>
+        <Head place={setPlace} fetching={fetching} />
+        <Outlet />
+        <p aria-live="polite" className="sr-only">
+          {arrived}
+        </p>
+      </div>
+      <ScrollRestoration getKey={(l) => l.pathname + l.key} />
+    </StatusPlace>
+  );
+}
+
+const ways = [
+  { to: "/", name: "Ranking" },
+  { to: "/catalogue", name: "Catalogue" },
+  { to: "/checklist", name: "Checklist" },
+  { to: "/compare", name: "Compare" },
+  { to: "/records", name: "Records" },
+  { to: "/reports", name: "Reports" },
+];
+
+function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fetching: boolean }) {
+  const session = useSession();
+  const links = session.data?.signedIn
+    ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }]
+    : ways;
+  return (
+    <header
+      style={{ background: "var(--head)", color: "var(--head-ink)" }}
+      className="relative flex flex-wrap items-center gap-x-7 gap-y-1 px-4 md:h-[49px] md:flex-nowrap md:px-8"
+    >
+      <Link to="/" className="flex items-center gap-3 py-2 font-serif text-[18px] font-semibold whitespace-nowrap">
+        <TallyMark /> Dapper Tally
+      </Link>
+      <nav aria-label="Pages" className="order-3 flex w-full gap-5 overflow-x-auto md:order-none md:w-auto">
+        {links.map((l) => (
+          <NavLink
+            key={l.to}
+            to={l.to}
+            end={l.to === "/"}
+            className="border-b-2 pt-1 pb-1.5 whitespace-nowrap"
+            style={({ isActive }) => ({
+              color: isActive ? "var(--head-ink)" : "var(--head-soft)",
+              borderColor: isActive ? "var(--head-accent)" : "transparent",
+              fontWeight: isActive ? 500 : 400,
+            })}
+          >
+            {l.name}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-3 py-2 whitespace-nowrap" style={{ color: "var(--head-soft)" }}>
+        <span ref={place} className="contents" />
+        <Who />
+      </div>
+      {fetching && <span className="fetching" aria-hidden />}
+    </header>
+  );
+}
+
+function Who() {
+  const session = useSession();
+  const about = useAbout();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const here = useLocation();
+  const person = session.data?.person;
+  const leave = async () => {
+    await take(api.DELETE("/session"));
+    queries.clear();
+    void navigate("/");
+  };
+  if (person)
+    return (
+      <span>
+        {person.title.split(" ")[0]} <Leaving person={person.name} leave={leave} />
+      </span>
+    );
+  return (
+    <span>
+      <span className="max-md:hidden">{about.data?.team} · </span>
+      <Link
+        to={`/sign-in?to=${encodeURIComponent(here.pathname + here.search)}`}
+        className="underline underline-offset-2"
+        style={{ color: "var(--head-ink)" }}
+      >
+        Sign in
+      </Link>
+    </span>
+  );
+}

@@ -1,0 +1,134 @@
+import type { QueryClient, QueryKey } from "@tanstack/react-query";
+
+/** A change of the records, as the service's change log has it. */
+export type Told = { number: number; sort?: string; subject?: string; action?: string; person?: string };
+
+/**
+ * What can change: the sorts of the change log, and of reviews whether anything in one changed (review),
+ * its state or who does it (state), or what is published of it (figures).
+ */
+type Change =
+  | "catalogue"
+  | "rig"
+  | "checklist"
+  | "proposal"
+  | "queue"
+  | "plan"
+  | "trouble"
+  | "policy"
+  | "mapping"
+  | "report"
+  | "person"
+  | "review"
+  | "state"
+  | "figures";
+
+const results = ["figures", "catalogue", "rig", "checklist", "policy"] as const;
+
+/** Everything that the console fetches, by name, with the changes that make it stale. */
+const sources = {
+  session: [],
+  about: [],
+  kinds: [],
+  rule: [],
+  reportParts: [],
+
+  ranking: results,
+  rankingHeading: results,
+  scorecard: results,
+  traces: results,
+  comparison: results,
+  explanation: results,
+  steadiness: results,
+  tipping: results,
+  fits: results,
+  groups: results,
+  line: results,
+  lines: results,
+  records: results,
+  leaders: results,
+  points: results,
+  effect: [...results, "proposal"],
+  quality: [...results, "review"],
+
+  catalogue: ["catalogue"],
+  editions: ["catalogue"],
+  rigs: ["rig"],
+
+  checklists: ["checklist"],
+  checklist: ["checklist"],
+  checklistRules: ["checklist"],
+  checklistToEdit: [], // the editor merges what others change
+  audiences: ["checklist"],
+  difference: ["checklist"],
+  proposals: ["proposal"],
+  proposal: ["proposal"],
+
+  reviews: ["state"],
+  publicReview: ["state"],
+  // Of one review: the first value of the key is its id.
+  review: ["review", "figures"],
+  readings: ["review"],
+  desk: ["review", "rig", "checklist"],
+  doubts: ["review"],
+  entries: ["review"],
+  looseEnds: ["review"],
+  beside: ["state"],
+
+  queue: ["queue", "state", "catalogue"],
+  suggestions: ["queue"],
+  people: ["person"],
+  plans: ["plan"],
+  plan: ["plan", "review"],
+  bench: ["plan"],
+  sheet: ["plan", "review"],
+  troubles: ["trouble", "figures"],
+  policy: ["policy"],
+  mappings: ["mapping"],
+
+  reports: ["report"],
+  report: ["report"],
+  reportMoved: ["report", ...results],
+  reportVersions: ["report"],
+  reportToEdit: [], // the editor merges what others change
+  reportCheck: ["report", ...results],
+  reportPreview: [],
+} as const satisfies Record<string, readonly Change[]>;
+
+/** The name of something that the console fetches. */
+export type Source = keyof typeof sources;
+
+/** Fetched for one review, whose id is the first value of the key. */
+const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "entries", "looseEnds", "beside"];
+
+/** The key under which something fetched is kept, of what tells it from others of its name. */
+export const sourceKey = (source: Source, ...of: unknown[]): QueryKey => [source, ...of];
+
+/** Says that everything fetched under these names, or under one key, is out of date; what is on the page is fetched anew. */
+export const outdated = (queries: QueryClient, ...keys: (Source | QueryKey)[]) =>
+  Promise.all(
+    keys.map((k) => queries.invalidateQueries({ queryKey: typeof k === "string" ? sourceKey(k as Source) : k })),
+  ).then(() => undefined);
+
+/** What a change of the log is, in the terms that sources depend on. */
+function changes(told: Told): Change[] {
+  if (told.sort !== "review") return told.sort ? [told.sort as Change] : [];
+  const action = told.action ?? "";
+  if (/^(recorded|wrote|dropped|took back)/.test(action)) return ["review"];
+  return /^(accepted|withdrawn|imported)/.test(action) || told.subject === "*"
+    ? ["review", "state", "figures"]
+    : ["review", "state"];
+}
+
+/** Whether a change makes what is kept under a key stale. */
+export function stale(queryKey: QueryKey, told: Told): boolean {
+  const source = queryKey[0] as Source;
+  const changed = changes(told);
+  if (told.sort === "review" && told.subject !== "*" && ofReview.includes(source) && queryKey[1] !== told.subject)
+    return false;
+  return (sources[source] as readonly Change[]).some((c) => changed.includes(c));
+}
+
+/** Whether what is kept under a key is figures that readers see: they are published, and move when a review is accepted. */
+export const isFigures = (queryKey: QueryKey) =>
+  (sources[queryKey[0] as Source] as readonly Change[] | undefined)?.includes("figures") ?? false;

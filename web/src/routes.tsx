@@ -1,0 +1,92 @@
+import { createBrowserRouter, useLoaderData, type RouteObject } from "react-router";
+import { desk, fetchPage, work, type Page } from "./chunks";
+import { Layout } from "./components/Layout";
+import { Loading } from "./components/States";
+import { Frame } from "./components/Frame";
+import { ConsoleFailed, PageFailed } from "./pages/Failed";
+import { NotFound } from "./pages/NotFound";
+import RankingPage from "./pages/Ranking";
+
+/** The page whose code the route has fetched. */
+function Fetched() {
+  const { default: Component } = useLoaderData<Page>();
+  return <Component />;
+}
+
+/** A route whose page is fetched when somebody goes there; until it is there, the page before stays. */
+function page(path: string, load: () => Promise<Page>): RouteObject {
+  let missing = false;
+  return {
+    path,
+    loader: async ({ request }) => {
+      missing = true;
+      const fetched = await fetchPage(load, request.url);
+      missing = false;
+      return fetched;
+    },
+    shouldRevalidate: () => missing,
+    Component: Fetched,
+    ErrorBoundary: PageFailed,
+  };
+}
+
+const pages: RouteObject[] = [
+  { index: true, Component: RankingPage, ErrorBoundary: PageFailed },
+  page("edition/:distribution/:release/:edition", () => import("./pages/Scorecard")),
+  page("compare", () => import("./pages/Compare")),
+  page("what-if", () => import("./pages/WhatIf")),
+  page("how-sure", () => import("./pages/HowSure")),
+  page("explain", () => import("./pages/Explain")),
+  page("fits", () => import("./pages/Fits")),
+  page("groups", () => import("./pages/Groups")),
+  page("lines", async () => ({ default: (await import("./pages/Line")).LinesPage })),
+  page("lines/:distribution/:line", () => import("./pages/Line")),
+  page("records", () => import("./pages/Records")),
+  page("reports", () => import("./pages/reports/Reports")),
+  page("reports/new", () => import("./pages/reports/New")),
+  page("reports/:key/edit", () => import("./pages/reports/Editor")),
+  page("reports/:key/history", () => import("./pages/reports/History")),
+  page("reports/:key/versions", () => import("./pages/reports/DraftVersions")),
+  page("catalogue", () => import("./pages/Catalogue")),
+  page("catalogue/:distribution", () => import("./pages/catalogue/Distribution")),
+  page("catalogue/:distribution/:release", () => import("./pages/catalogue/Release")),
+  page("catalogue/:distribution/:release/:edition", () => import("./pages/catalogue/Edition")),
+  page("checklist", () => import("./pages/checklist/Questions")),
+  page("checklist/audiences", () => import("./pages/checklist/Audiences")),
+  page("checklist/versions", () => import("./pages/checklist/Versions")),
+  page("checklist/proposals", () => import("./pages/checklist/Proposals")),
+  page("checklist/proposals/:id", () => import("./pages/checklist/Proposal")),
+  page("checklist/edit/:name", () => import("./pages/checklist/Editor")),
+  page("checklist/propose/:name", async () => ({ default: (await import("./pages/checklist/Editor")).Proposing })),
+  page("look-into", () => import("./pages/LookInto")),
+  page("work", work),
+  page("desk/:id", desk),
+  page("rigs", () => import("./pages/catalogue/Rigs")),
+  page("rigs/:rig", () => import("./pages/catalogue/Rig")),
+  page("troubles", () => import("./pages/Troubles")),
+  page("suggest", () => import("./pages/Suggest")),
+  page("team", () => import("./pages/team/Queue")),
+  page("team/suggestions", () => import("./pages/team/Suggestions")),
+  page("team/rules", () => import("./pages/team/Rules")),
+  page("team/import", () => import("./pages/team/Import")),
+  page("team/plans", () => import("./pages/team/Plans")),
+  page("team/plans/new", async () => ({ default: (await import("./pages/team/Plans")).PlanEditorPage })),
+  page("team/plans/:id", async () => ({ default: (await import("./pages/team/Plans")).PlanPage })),
+  page("bench/:id", () => import("./pages/team/Bench")),
+  page("sign-in", () => import("./pages/SignIn")),
+  { path: "*", Component: NotFound },
+];
+
+const Fetching = () => (
+  <Frame title="Fetching">
+    <Loading what="the page" />
+  </Frame>
+);
+
+export const router = createBrowserRouter([
+  {
+    Component: Layout,
+    ErrorBoundary: ConsoleFailed,
+    children: pages.map((p) => ({ ...p, HydrateFallback: Fetching }) as RouteObject),
+  },
+]);
