@@ -31,6 +31,19 @@ func tab(t *testing.T) context.Context {
 	return ctx
 }
 
+// anotherTab opens one more in the browser of a tab.
+func anotherTab(t *testing.T, ctx context.Context) context.Context {
+	t.Helper()
+	ctx, stop := chromedp.NewContext(ctx)
+	t.Cleanup(stop)
+	if err := chromedp.Do(ctx); err != nil { // a tab ends with the context that it was first used with
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	t.Cleanup(cancel)
+	return ctx
+}
+
 // eachStep bounds one step, so that a page which does not do its part is told soon
 // and with what it says instead.
 const eachStep = time.Minute
@@ -42,10 +55,10 @@ func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 		err := chromedp.Do(limited, step)
 		cancel()
 		if err != nil {
-			page, _ := chromedp.Run(
-				ctx,
-				chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`),
-			)
+			limited, cancel := context.WithTimeout(ctx, eachStep)
+			defer cancel()
+			page, _ := chromedp.Run(limited,
+				chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`))
 			t.Fatalf("step %d: %v\nthe page says:\n%s", i+1, err, page)
 		}
 	}
@@ -100,7 +113,7 @@ func TestConsole(t *testing.T) {
 		keys("1"),
 		keys("1"),
 		keys(kb.Enter),
-		says("[role=status]", "not taken"),
+		says("[role=status]", "rejected"),
 		browser.Until(held+`"Consistent look"`),
 		browser.Press("k"),
 		browser.Until(held+`"Menu and search"`),

@@ -69,8 +69,8 @@ func TestTwoAtOneReview(t *testing.T) {
 		chromedp.Click(
 			`//button[text()="Sign out"]`,
 		),
-		says("[role=alertdialog]", "not recorded yet"),
-		chromedp.Click(`//button[text()="Stay"]`),
+		says("[role=alertdialog]", "delete one answer"),
+		chromedp.Click(`//button[text()="Stay signed in"]`),
 		browser.Offline(false),
 		says("[role=status]", "saved"),
 	)

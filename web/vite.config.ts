@@ -1,9 +1,53 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { createHash } from "node:crypto";
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { defineConfig, type Plugin } from "vite";
+
+const hash = (data: string | Buffer) => createHash("sha256").update(data).digest("hex").slice(0, 16);
+
+/**
+ * Says which build the console is, in a meta element of its page, and lists for the service worker what it keeps:
+ * the page, all code and styles, and the fonts that most pages need.
+ */
+function kept(): Plugin {
+  return {
+    name: "kept",
+    apply: "build",
+    writeBundle({ dir = "dist" }) {
+      const assets = readdirSync(join(dir, "assets")).sort();
+      const page = join(dir, "index.html");
+      const build = hash(assets.join());
+      writeFileSync(
+        page,
+        readFileSync(page, "utf8").replace("</title>", `</title>\n    <meta name="console" content="${build}" />`),
+      );
+      const whole = ["index.html", "tally.svg"].map((url) => ({
+        url: `/${url}`,
+        revision: hash(readFileSync(join(dir, url))),
+      }));
+      const hashed = assets
+        .filter((name) => /\.(js|css)$|latin-(wght|400|500|600)-normal.*\.woff2$/.test(name))
+        .map((name) => ({ url: `/assets/${name}`, revision: null })); // their names carry a hash
+      const worker = join(dir, "sw.js");
+      writeFileSync(
+        worker,
+        readFileSync(worker, "utf8").replace("self.__WB_MANIFEST", JSON.stringify([...whole, ...hashed])),
+      );
+    },
+  };
+}
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
-  build: { target: "es2022", emptyOutDir: true },
+  plugins: [react(), tailwindcss(), kept()],
+  build: {
+    target: "es2022",
+    emptyOutDir: true,
+    rollupOptions: {
+      input: { index: "index.html", sw: "src/worker/sw.ts" },
+      output: { entryFileNames: (chunk) => (chunk.name === "sw" ? "sw.js" : "assets/[name]-[hash].js") },
+    },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8310", "/report": "http://127.0.0.1:8310" } },
 });

@@ -21,6 +21,21 @@ import (
 // Start starts a browser with an empty profile; stop ends it. Tabs are made from
 // ctx with chromedp.NewContext, or used as it is for a single one.
 func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
+	tab, p, err := StartIn(ctx, "")
+	if err != nil {
+		return nil, nil, err
+	}
+	return tab, p.Stop, nil
+}
+
+// Process is a browser that runs.
+type Process struct {
+	Stop func() // in good order; may be called twice
+	Kill func() // as a crash does
+}
+
+// StartIn is Start with a folder for the profile, which stays when the browser ends; empty: one that goes with it.
+func StartIn(ctx context.Context, profile string) (tab context.Context, p *Process, err error) {
 	path, err := find()
 	if err != nil {
 		return nil, nil, err
@@ -38,14 +53,21 @@ func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 		chromedp.Flag("disable-dev-shm-usage", true),
 		chromedp.WSURLReadTimeout(60*time.Second),
 	)
+	if profile != "" {
+		options = append(options, chromedp.UserDataDir(profile))
+	}
 	alloc, end := chromedp.NewExecAllocator(ctx, options...)
 	tab, cancel := chromedp.NewContext(alloc)
-	stop = func() { cancel(); end() }
+	p = &Process{Stop: func() { cancel(); end() }}
 	if err := chromedp.Do(tab); err != nil {
-		stop()
+		p.Stop()
 		return nil, nil, fmt.Errorf("starting %s: %w", path, err)
 	}
-	return tab, stop, nil
+	p.Kill = func() {
+		_ = chromedp.FromContext(tab).Browser.Process().Kill() // it may have ended by itself
+		p.Stop()
+	}
+	return tab, p, nil
 }
 
 func find() (string, error) {

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
@@ -49,17 +50,23 @@ type handlers struct {
 	team        *team.Service
 	reports     *reports.Service
 	intake      *intake.Service
+	build       string // of the console
 	secure      bool
 	until       context.Context
 }
 
 const base = "/api/v1"
 
+// setGin sets what the framework keeps for the whole process: once, since requests of another handler read it.
+// Bodies are checked against the contract, not against struct tags.
+var setGin = sync.OnceFunc(func() {
+	gin.SetMode(gin.ReleaseMode)
+	gin.DisableBindValidation()
+})
+
 // New makes the handler for everything that the service answers.
 func New(s *service.Service, o Options) (http.Handler, error) {
-	gin.SetMode(gin.ReleaseMode)
-	// Bodies are checked against the contract, not against struct tags.
-	gin.DisableBindValidation()
+	setGin()
 	r := gin.New()
 	r.HandleMethodNotAllowed = true
 	r.ContextWithFallback = true
@@ -76,7 +83,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	}
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
-		o.Secure, o.Until,
+		console.build, o.Secure, o.Until,
 	}
 	m := newMetrics(h)
 	r.Use(

@@ -38,7 +38,7 @@ func (h *handlers) archive(c *gin.Context) {
 	c.Header("Content-Disposition", `attachment; filename="archive.tar"`)
 	c.Header("Cache-Control", "no-store")
 	c.Status(http.StatusOK)
-	if err := a.Write(c, c.Writer); err != nil {
+	if err := a.Write(c.Request.Context(), c.Writer); err != nil {
 		// The length tells who reads that the end is missing.
 		_ = c.Error(err)
 		panic(http.ErrAbortHandler)

@@ -5,6 +5,7 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"regexp"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -15,7 +16,11 @@ import (
 type console struct {
 	files fs.FS
 	index []byte
+	build string // as its page names it
 }
+
+// buildOf finds the build that the console's page names.
+var buildOf = regexp.MustCompile(`<meta name="console" content="([0-9a-f]+)"`)
 
 func newConsole(files fs.FS) (*console, error) {
 	if files == nil {
@@ -25,7 +30,11 @@ func newConsole(files fs.FS) (*console, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the console is not built into this program; build it with make build (%w)", err)
 	}
-	return &console{files, index}, nil
+	c := &console{files: files, index: index}
+	if found := buildOf.FindSubmatch(index); found != nil {
+		c.build = string(found[1])
+	}
+	return c, nil
 }
 
 func (s *console) serve(c *gin.Context) {
@@ -38,6 +47,9 @@ func (s *console) serve(c *gin.Context) {
 		if strings.HasPrefix(name, "assets/") {
 			// Their names carry a hash of what is in them.
 			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		if name == "sw.js" {
+			c.Header("Cache-Control", "no-cache")
 		}
 		c.FileFromFS(name, http.FS(s.files))
 		return

@@ -65,7 +65,7 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 // recovery answers a panic as an internal error and tells where it was.
 func recovery(log *slog.Logger) gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
-		log.ErrorContext(c, "panic", "panic", panicked, "stack", string(debug.Stack()))
+		log.ErrorContext(c.Request.Context(), "panic", "panic", panicked, "stack", string(debug.Stack()))
 		fail(
 			c,
 			http.StatusInternalServerError,

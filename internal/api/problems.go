@@ -58,9 +58,9 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 	}
 	s := sorts[e.Kind]
 	if s.status >= http.StatusInternalServerError {
-		slog.ErrorContext(c, "failed", "path", c.Request.URL.Path, "error", err.Error())
+		slog.ErrorContext(c.Request.Context(), "failed", "path", c.Request.URL.Path, "error", err.Error())
 	} else {
-		slog.DebugContext(c, "refused", "kind", s.name, "why", err.Error(), "person", whoAsks(c).Name)
+		slog.DebugContext(c.Request.Context(), "refused", "kind", s.name, "why", err.Error(), "person", whoAsks(c).Name)
 	}
 	return document(c, s.status, s.name, e.Message, e.Faults)
 }

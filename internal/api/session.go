@@ -42,11 +42,12 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		return nil, err
 	}
 	return &contract.About{
-		Name:   "Dapper Tally",
-		Team:   h.ledger.Keeper,
-		Now:    h.ledger.Now(),
-		Demo:   h.ledger.Demo,
-		Change: st.Number,
+		Name:    "Dapper Tally",
+		Team:    h.ledger.Keeper,
+		Now:     h.ledger.Now(),
+		Demo:    h.ledger.Demo,
+		Change:  st.Number,
+		Console: h.build,
 	}, nil
 }
 

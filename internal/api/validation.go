@@ -111,7 +111,7 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 		Options:    options,
 	}
 	strange := strangers(c.Request, route)
-	err := openapi3filter.ValidateRequest(c, input)
+	err := openapi3filter.ValidateRequest(c.Request.Context(), input)
 	if err == nil && strange == nil {
 		return nil
 	}

@@ -175,9 +175,12 @@ const (
 // About defines model for About.
 type About struct {
 	// Change the number of the newest change seen
-	Change int64  `json:"change"`
-	Demo   bool   `json:"demo"`
-	Name   string `json:"name"`
+	Change int64 `json:"change"`
+
+	// Console which build of the console the service has; left out: none
+	Console string `json:"console,omitempty,omitzero"`
+	Demo    bool   `json:"demo"`
+	Name    string `json:"name"`
 
 	// Now the service's clock; the demo's stands still on one day
 	Now time.Time `json:"now"`

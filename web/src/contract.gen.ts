@@ -1722,6 +1722,8 @@ export interface components {
              * @description the number of the newest change seen
              */
             change: number;
+            /** @description which build of the console the service has; left out: none */
+            console?: string;
         };
         Credentials: {
             name: string;

@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { Refusal } from "./api";
 import "./app.css";
+import { recall } from "./known";
 import { router } from "./routes";
 
 const queries = new QueryClient({
@@ -12,15 +13,21 @@ const queries = new QueryClient({
       retry: (count, error) => !(error instanceof Refusal) && count < 2,
       retryDelay: 400,
       refetchOnWindowFocus: false,
+      // Without a network a page says so at once, and fetches when it is back.
+      networkMode: "always",
+      refetchOnReconnect: true,
       staleTime: 5_000,
     },
+    mutations: { networkMode: "always" },
   },
 });
 
-createRoot(document.getElementById("root")!).render(
-  <StrictMode>
-    <QueryClientProvider client={queries}>
-      <RouterProvider router={router} />
-    </QueryClientProvider>
-  </StrictMode>,
+void recall(queries).finally(() =>
+  createRoot(document.getElementById("root")!).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  ),
 );

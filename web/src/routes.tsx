@@ -60,6 +60,7 @@ const pages: RouteObject[] = [
   page("checklist/propose/:name", async () => ({ default: (await import("./pages/checklist/Editor")).Proposing })),
   page("look-into", () => import("./pages/LookInto")),
   page("work", work),
+  page("unsent", () => import("./pages/Unsent")),
   page("desk/:id", desk),
   page("rigs", () => import("./pages/catalogue/Rigs")),
   page("rigs/:rig", () => import("./pages/catalogue/Rig")),

@@ -7,7 +7,7 @@ export function useSession() {
 }
 
 export function useAbout() {
-  return useQuery({ queryKey: sourceKey("about"), queryFn: () => take(api.GET("/about")), staleTime: 300_000 });
+  return useQuery({ queryKey: sourceKey("about"), queryFn: () => take(api.GET("/about")), staleTime: 300_000, refetchInterval: 600_000 });
 }
 
 /** Whether who asks may do something at all, as the service says. Things say for themselves what may be done with them. */

@@ -4,8 +4,13 @@ import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigate, use
 import { api, take } from "../api";
 import { useArrival } from "../arrival";
 import { prefetchDesk } from "../chunks";
+import { loadDrafts } from "../drafts";
+import { remember } from "../known";
 import { useChanges } from "../live";
 import { useAbout, useSession } from "../session";
+import { useUpgrade } from "../upgrade";
+import { useAnswers } from "../unsent/answers";
+import { startSending } from "../unsent/sender";
 import { StatusPlace } from "./Frame";
 import { Leaving } from "./Leaving";
 import { TallyMark } from "./Tally";
@@ -13,11 +18,17 @@ import { TallyMark } from "./Tally";
 /** What stays around every page: the head with the ways on, and what goes on behind all of them. */
 export function Layout() {
   const [place, setPlace] = useState<HTMLElement | null>(null);
-  const signedIn = !!useSession().data?.signedIn;
-  useChanges(signedIn);
+  const queries = useQueryClient();
+  const person = useSession().data?.person?.name;
+  useChanges(!!person);
   useEffect(() => {
-    if (signedIn) prefetchDesk();
-  }, [signedIn]);
+    if (!person) return;
+    prefetchDesk();
+    void loadDrafts();
+    const ends = [startSending(person, queries), remember(person, queries)];
+    return () => ends.forEach((end) => end());
+  }, [person, queries]);
+  const upgrade = useUpgrade(!!person);
   const arrived = useArrival();
   const fetching = useNavigation().state !== "idle";
   return (
@@ -27,6 +38,15 @@ export function Layout() {
           To the page's content
         </a>
         <Head place={setPlace} fetching={fetching} />
+        {upgrade.ready && (
+          <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
+            A new version of the console is ready.{" "}
+            <button type="button" className="act ml-2" onClick={upgrade.take}>
+              Load it
+            </button>{" "}
+            <span className="text-soft">What you typed is kept.</span>
+          </p>
+        )}
         <Outlet />
         <p aria-live="polite" className="sr-only">
           {arrived}
@@ -78,10 +98,23 @@ function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fet
       </nav>
       <div className="ml-auto flex items-center gap-3 py-2 whitespace-nowrap" style={{ color: "var(--head-soft)" }}>
         <span ref={place} className="contents" />
+        <NotSent />
         <Who />
       </div>
       {fetching && <span className="fetching" aria-hidden />}
     </header>
+  );
+}
+
+/** How many answers the service does not have, where that is not only because they are being typed. */
+function NotSent() {
+  const person = useSession().data?.person?.name;
+  const count = useAnswers().filter((a) => a.person === person && a.state !== "typing" && a.state !== "sending").length;
+  if (!person || !count) return null;
+  return (
+    <Link to="/unsent" className="underline underline-offset-2" style={{ color: "var(--head-accent)" }}>
+      {count} not sent
+    </Link>
   );
 }
 

@@ -1,17 +1,39 @@
 import { AlertDialog } from "radix-ui";
 import { useState } from "react";
-import { unsent } from "../pages/desk/kept";
+import { Link } from "react-router";
+import { draftsOf, dropDrafts } from "../drafts";
+import { forget } from "../known";
+import { Refused } from "./States";
+import { answersOf, remove } from "../unsent/answers";
 
-/** Signing out, with a warning where something was typed and is not recorded yet. */
+/** Signing out: what is typed and not sent goes from this browser, after asking. */
 export function Leaving({ person, leave }: { person: string; leave: () => Promise<void> }) {
+  const [left, setLeft] = useState({ answers: 0, drafts: 0 });
   const [open, setOpen] = useState(false);
-  const [count, setCount] = useState(0);
+  const [error, setError] = useState<Error>();
   const press = () => {
-    const waiting = unsent(person);
-    setCount(waiting);
-    if (waiting) setOpen(true);
-    else void leave();
+    const now = { answers: answersOf(person).length, drafts: draftsOf(person).length };
+    setLeft(now);
+    setError(undefined);
+    if (now.answers + now.drafts) setOpen(true);
+    else void go();
   };
+  const go = async () => {
+    try {
+      await leave();
+    } catch (failed) {
+      setError(failed as Error);
+      setOpen(true);
+      return;
+    }
+    for (const a of answersOf(person)) remove(a.key);
+    dropDrafts(person);
+    await forget(person);
+  };
+  const parts = [
+    left.answers && (left.answers === 1 ? "one answer" : `${left.answers} answers`),
+    left.drafts && (left.drafts === 1 ? "one draft" : `${left.drafts} drafts`),
+  ].filter(Boolean);
   return (
     <>
       <button
@@ -27,16 +49,26 @@ export function Leaving({ person, leave }: { person: string; leave: () => Promis
           <AlertDialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
           <AlertDialog.Content className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink">
             <AlertDialog.Title>
-              {count === 1 ? "One answer is not recorded yet" : `${count} answers are not recorded yet`}
+              {parts.length ? `Sign out and delete ${parts.join(" and ")}?` : "Sign out?"}
             </AlertDialog.Title>
             <AlertDialog.Description className="my-3">
-              They stay in this browser, for you alone, and are sent when you sign in again and open the review.
+              {parts.length
+                ? "They are not saved yet and exist in this browser only. Signing out deletes them."
+                : "Signing out ends the session in this browser."}
             </AlertDialog.Description>
-            <span className="flex gap-6">
-              <AlertDialog.Action className="main-act" onClick={() => void leave()}>
-                Sign out
+            <Refused error={error} className="mb-3" />
+            <span className="flex flex-wrap gap-6">
+              <AlertDialog.Action className="main-act" onClick={() => void go()}>
+                {parts.length ? "Delete and sign out" : "Sign out"}
               </AlertDialog.Action>
-              <AlertDialog.Cancel className="act">Stay</AlertDialog.Cancel>
+              <AlertDialog.Cancel className="act">Stay signed in</AlertDialog.Cancel>
+              {parts.length > 0 && (
+                <AlertDialog.Cancel asChild>
+                  <Link className="act" to="/unsent">
+                    Show them
+                  </Link>
+                </AlertDialog.Cancel>
+              )}
             </span>
           </AlertDialog.Content>
         </AlertDialog.Portal>

@@ -7,7 +7,7 @@ import { EditionLabel } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
-import { unsent } from "./desk/kept";
+import { useAnswers } from "../unsent/answers";
 import { outdated, sourceKey } from "../keys";
 import { useMay, useSession } from "../session";
 
@@ -58,7 +58,7 @@ export default function WorkPage() {
     .filter((r) => open(r) && r.assigned === me.name)
     .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
   const progress = new Map((queue.data?.items ?? []).filter((x) => x.review).map((x) => [x.review!.id, x.progress]));
-  const waiting = unsent(me.name);
+  const waiting = useAnswers().filter((a) => a.person === me.name).length;
   return (
     <Frame title="My work">
       <h1>My work</h1>

@@ -9,7 +9,8 @@ import { useBeside } from "./entries";
 import { nameOf } from "../../checklists";
 import { meets } from "../../rigs";
 import { useRules } from "../../rules";
-import { inContext, sameContext, type Place } from "./outbox";
+import type { Place } from "../../unsent/answers";
+import { inContext, sameContext } from "./standing";
 import { scatterWords } from "../../doubts";
 import { day, figure, score } from "../../numbers";
 import { sourceKey } from "../../keys";
@@ -73,7 +74,7 @@ function Before({
     (r) =>
       r.criterion === c.key &&
       (r.rig ?? "") === place.rig &&
-      (place.context ? sameContext(r.context, context) : inContext(r, c)) &&
+      (place.context ? sameContext(r.context, context) : inContext(r, c.context)) &&
       !r.disturbance,
   );
   const record =
@@ -312,10 +313,10 @@ function History({
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
             {answerText(r.answer, c)}{" "}
             <span className="text-soft">
-              {[r.reviewer, r.rig, !inContext(r, c) && contextWords(r.context, list)].filter(Boolean).join(", ")}
+              {[r.reviewer, r.rig, !inContext(r, c.context) && contextWords(r.context, list)].filter(Boolean).join(", ")}
             </span>
             {fresh(r) && <TakeBack review={review} reading={r} />}
-            {!inContext(r, c) && (
+            {!inContext(r, c.context) && (
               <span className="block text-soft">made otherwise than asked: kept, does not score</span>
             )}
             {r.adjustment && (

@@ -15,9 +15,10 @@ import { Earlier } from "./Earlier";
 import { nextState, of, useBeside, useEntries, useWriting } from "./entries";
 import { Entry, nextBound, type Extra } from "./Entry";
 import { HandIn } from "./HandIn";
-import { unsentIn } from "./kept";
 import { KeysDialog } from "./Moves";
-import { inContext, mine, placeKey, standing, useOutbox, type Place } from "./outbox";
+import { placeKey, useAnswers, type Place } from "../../unsent/answers";
+import { useOutbox } from "./outbox";
+import { inContext, mine, standing } from "./standing";
 import { partForms, RecordPart } from "./Record";
 import { rigFor, Row, Saving } from "./Row";
 import { chosenText, ContextDialog, contextFor, StateDialog } from "./Setting";
@@ -51,7 +52,7 @@ export default function DeskPage() {
     queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
     staleTime: 60_000,
   });
-  const kept = unsentIn(id);
+  const kept = useAnswers().filter((a) => a.review === id).length;
   const failed = [review, list, readings, desk, rigs].find((q) => q.isError && !q.data);
   if (session.data && !session.data.signedIn)
     return (
@@ -119,7 +120,7 @@ function Desk(p: Props) {
   const [search, setSearch] = useSearchParams();
   const writes = review.may.includes("record");
   const notes = review.may.includes("write-entries");
-  const outbox = useOutbox(review.id, person, list, readings);
+  const outbox = useOutbox(review.id, person, list);
   const [open, setOpen] = useState(() => search.get("criterion") ?? "");
   const [extra, setExtra] = useState<Extra | "">("");
   const [dialog, setDialog] = useState<"" | "keys" | "handed-in" | "context" | "state">("");
@@ -199,7 +200,7 @@ function Desk(p: Props) {
   const type = (change: Partial<Typed>) =>
     outbox.type(place, { ...typed, id: outbox.items[key] ? typed.id : ids.current[key], ...change });
   const evidence = of(entries.data, "evidence").filter(
-    (e) => e.of === typed.id || standing(readings, place, inHand).some((r) => r.id === e.of),
+    (e) => e.of === typed.id || standing(readings, place, inHand.context).some((r) => r.id === e.of),
   );
 
   // Equipment that is missing is said once, for all that need it.
@@ -297,7 +298,7 @@ function Desk(p: Props) {
   const beforeOf = (c: Criterion) => {
     const had = beside.data?.readings.findLast(
       (r) =>
-        r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c),
+        r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c.context),
     );
     return had && beside.data?.name ? `${beside.data.name.release} had ${answerText(had.answer, c)}` : "";
   };

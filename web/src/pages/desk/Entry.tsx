@@ -8,7 +8,7 @@ import { nameOf } from "../../checklists";
 import { score } from "../../numbers";
 import { pointsOf, useRules, type Rule } from "../../rules";
 import { Fields, Text } from "./Fields";
-import type { Item, Place } from "./outbox";
+import { errorOf, type Place, type Unsent } from "../../unsent/answers";
 import { useEvidence } from "../../evidence";
 import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
@@ -61,7 +61,7 @@ export function Entry({
   place: Place;
   review: string;
   typed: Typed;
-  item?: Item;
+  item?: Unsent;
   points?: number | null;
   extra: Extra | "";
   /** Equipment that the criterion needs and the rig has not. */
@@ -165,14 +165,14 @@ export function Entry({
           />
         )}
         <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
-        {item?.error && (
+        {item?.fault && item.state !== "typing" && item.state !== "sending" && (
           <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
             {item.state === "waiting"
               ? "No connection. What you typed is kept here and sent by itself."
               : item.state === "paused"
                 ? "You are signed out. What you typed is kept here; sign in again to send it."
-                : item.error.message}
-            <Wrong error={item.error} />
+                : item.fault.message}
+            <Wrong error={errorOf(item.fault)} />
             {conflict && (
               <button type="button" className="act mt-1" onClick={onRetry}>
                 Record mine in place of it

@@ -1,7 +1,9 @@
 import type { Schemas } from "../../api";
 import { answerText, titleOf, type Criterion, type Reading } from "../../checklist";
 import { score } from "../../numbers";
-import { placeKey, standing, type Item, type Outbox, type Place } from "./outbox";
+import { placeKey, type Place, type Unsent } from "../../unsent/answers";
+import type { Outbox } from "./outbox";
+import { standing } from "./standing";
 
 /** The rig that a criterion is tried on: what is timed or needs equipment has one, judgement has none. */
 export function rigFor(c: Criterion, rig: string, readings: Reading[]): string {
@@ -21,7 +23,7 @@ export function Saving({ outbox }: { outbox: Outbox }) {
     : waiting
       ? `${waiting} not saved: no connection, kept here`
       : refused
-        ? `${refused} not taken, see why`
+        ? `${refused} rejected, see why`
         : items.some((i) => i.state === "sending")
           ? "saving…"
           : items.length
@@ -54,14 +56,14 @@ export function Row({
   place: Place;
   before: string;
   readings: Reading[];
-  items: Record<string, Item>;
+  items: Record<string, Unsent>;
   hidden: number;
   points?: number | null;
   gap?: Schemas["Gap"];
   onOpen: () => void;
 }) {
   const kept = items[placeKey(place)];
-  const here = standing(readings, place, c);
+  const here = standing(readings, place, c.context);
   const last = here.at(-1);
   return (
     <button
@@ -80,7 +82,7 @@ export function Row({
         {kept ? (
           <span className="text-accent">
             {kept.state === "refused"
-              ? "not taken"
+              ? "rejected"
               : kept.state === "waiting"
                 ? "waits for a connection"
                 : kept.state === "paused"

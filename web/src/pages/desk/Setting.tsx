@@ -4,7 +4,7 @@ import { titleOf, type Checklist, type Criterion } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { linesOf } from "../../components/Fields";
 import type { Schemas } from "../../api";
-import type { Context } from "./outbox";
+import type { Context } from "../../unsent/answers";
 
 export type Chosen = { method: string; setup: string; phase: string };
 

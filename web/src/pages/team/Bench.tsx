@@ -18,7 +18,9 @@ import { EditionLabel } from "../../components/Edition";
 import { Empty, Failure, Loading, Refused, Wrong } from "../../components/States";
 import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
-import { inContext, mine, useOutbox } from "../desk/outbox";
+import { useOutbox } from "../desk/outbox";
+import { inContext, mine } from "../desk/standing";
+import { errorOf, placeKey } from "../../unsent/answers";
 import { fields, newID, type Typed } from "../desk/typed";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
@@ -208,7 +210,7 @@ function Sheet({
                         />
                       ) : (
                         line.readings
-                          .filter((r) => inContext(r, c))
+                          .filter((r) => inContext(r, c.context))
                           .map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`)
                           .join("; ")
                       )
@@ -290,8 +292,8 @@ function Line({
   const queries = useQueryClient();
   const onRig = c.kind === "measure" || !!c.needs?.length || readings.some((r) => r.rig) ? rig : "";
   const place = { criterion: c.key, rig: onRig };
-  const outbox = useOutbox(review, person, list, readings);
-  const key = [place.criterion, place.rig].join("|");
+  const outbox = useOutbox(review, person, list);
+  const key = placeKey(place);
   const stands = mine(readings, person, place, list);
   const id = useRef(newID());
   const typed = outbox.items[key]?.typed ?? { ...fields(c, stands), id: id.current };
@@ -304,7 +306,7 @@ function Line({
   const leave = useRef(send);
   leave.current = send;
   useEffect(() => () => void leave.current(), []);
-  const others = readings.filter((r) => r.reviewer !== person && inContext(r, c));
+  const others = readings.filter((r) => r.reviewer !== person && inContext(r, c.context));
   return (
     <div
       onBlur={(e) => {
@@ -323,14 +325,14 @@ function Line({
           {others.map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")}
         </p>
       )}
-      {item?.error && (
+      {item?.fault && item.state !== "typing" && item.state !== "sending" && (
         <div role="alert" className="text-[13px] text-accent">
           {item.state === "waiting"
             ? "No connection. It is kept here and sent by itself."
             : item.state === "paused"
               ? "You are signed out. It is kept here."
-              : item.error.message}
-          <Wrong error={item.error} />
+              : item.fault.message}
+          <Wrong error={errorOf(item.fault)} />
           {item.state === "refused" && (
             <button type="button" className="act" onClick={() => void outbox.retry(key)}>
               Record mine in place of it

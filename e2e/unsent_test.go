@@ -1,0 +1,166 @@
+package e2e
+
+import (
+	"context"
+	"net/http"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"dappertally/e2e/browser"
+)
+
+// cut takes the network away between a browser and a service: every connection ends without an answer.
+func (b *between) cut() {
+	b.answers(func(w http.ResponseWriter, _ *http.Request) bool {
+		if conn, _, err := w.(http.Hijacker).Hijack(); err == nil {
+			conn.Close()
+		}
+		return true
+	})
+}
+
+// planned makes a review to be recorded in, and gives its id.
+func planned(t *testing.T, c *client, edition string) string {
+	t.Helper()
+	var review struct{ ID string }
+	decode(t, c.must("review", "add", edition, "--output", "json"), &review)
+	return review.ID
+}
+
+// readingsOf counts a review's readings, by criterion.
+func readingsOf(t *testing.T, c *client, review string) map[string]int {
+	t.Helper()
+	var shown struct{ Readings []struct{ Criterion string } }
+	decode(t, c.must("review", "show", review, "--output", "json"), &shown)
+	n := map[string]int{}
+	for _, r := range shown.Readings {
+		n[r.Criterion]++
+	}
+	return n
+}
+
+const (
+	inFigure = `document.activeElement?.matches("input[data-figure]")`
+	keptHere = `navigator.serviceWorker.ready.then(r => !!r.active)`
+)
+
+// TestDeskOpensOffline loads the desk anew without a network: it opens with what is known, and what is typed there
+// is sent when the network is back, from another page.
+func TestDeskOpensOffline(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ines := newClient(t, b.address).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ctx := tab(t)
+	desk := b.address + "/desk/" + review + "?section=usability&criterion=documentation"
+	do(t, ctx,
+		browser.SignIn(b.address, "ines", secret("ines")),
+		chromedp.Navigate(desk), browser.Settled(), browser.Until(inFigure),
+		chromedp.Evaluate[chromedp.Void](keptHere, chromedp.EvalAwaitPromise),
+		chromedp.Sleep(2*time.Second), // what is fetched is kept a second later
+	)
+	b.cut()
+	do(t, ctx,
+		chromedp.Navigate("about:blank"), chromedp.Navigate(desk),
+		browser.Until(inFigure), keys("8"), keys(kb.Enter),
+		says("[role=status]", "no connection"),
+		chromedp.Click(`//header//a[contains(., "not sent")]`),
+		says("tbody", "Built-in help"), says("tbody", "waits for a connection"),
+	)
+	b.answers(nil)
+	do(t, ctx, says("#page", "Nothing is waiting"))
+	if n := readingsOf(t, ines, review)["documentation"]; n != 1 {
+		t.Errorf("%d readings, want 1", n)
+	}
+}
+
+// TestTwoTabsOffline types in two tabs of one review without a network: each keeps what the other typed, and all of it
+// is recorded once.
+func TestTwoTabsOffline(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ines := newClient(t, b.address).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	first := tab(t)
+	second := anotherTab(t, first)
+	at := func(criterion string) string {
+		return b.address + "/desk/" + review + "?section=usability&criterion=" + criterion
+	}
+	do(t, first, browser.SignIn(b.address, "ines", secret("ines")),
+		chromedp.Navigate(at("first-guide")), browser.Settled(), browser.Until(inFigure))
+	do(t, second, chromedp.Navigate(at("documentation")), browser.Settled(), browser.Until(inFigure))
+	b.cut()
+	do(t, first, keys("7"), keys(kb.Enter), says("[role=status]", "1 not saved"))
+	do(t, second, keys("8"), keys(kb.Enter), says("[role=status]", "2 not saved"))
+	do(t, first, says("[role=status]", "2 not saved"))
+	b.answers(nil)
+	for _, ctx := range []context.Context{first, second} {
+		do(t, ctx, browser.Until(`!document.querySelector("header").textContent.includes("not sent")`))
+	}
+	if n := readingsOf(t, ines, review); n["first-guide"] != 1 || n["documentation"] != 1 {
+		t.Errorf("%v, want one of each", n)
+	}
+}
+
+// TestBrowserKilled ends the browser in the middle of typing: the next one sends the answer, without its desk.
+func TestBrowserKilled(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	profile := filepath.Join(t.TempDir(), "profile")
+	run := func() (context.Context, *browser.Process) {
+		ctx, p, err := browser.StartIn(context.Background(), profile)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(p.Stop)
+		ctx, cancel := context.WithTimeout(ctx, patience)
+		t.Cleanup(cancel)
+		return ctx, p
+	}
+	ctx, p := run()
+	do(t, ctx,
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(server+"/desk/"+review+"?section=usability&criterion=documentation"),
+		browser.Settled(), browser.Until(inFigure), keys("8"),
+		says("[role=status]", "typed"),
+		chromedp.Sleep(500*time.Millisecond),
+	)
+	p.Kill()
+	ctx, _ = run()
+	do(t, ctx, browser.SignIn(server, "ines", secret("ines")))
+	for end := time.Now().Add(eachStep); readingsOf(t, ines, review)["documentation"] == 0; {
+		if time.Now().After(end) {
+			t.Fatal("the answer was not sent")
+		}
+		time.Sleep(200 * time.Millisecond)
+	}
+}
+
+// TestUpgradeWaits serves a newer console under an open desk: the desk says so, and goes on as it is.
+func TestUpgradeWaits(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if r.URL.Path != "/api/v1/about" {
+			return false
+		}
+		w.Header().Set("Content-Type", "application/json")
+		_, _ = w.Write([]byte(`{"name":"Dapper Tally","team":"Second Wind","now":"2026-11-23T14:02:00Z","demo":true,"change":1,"console":"00"}`))
+		return true
+	})
+	ines := newClient(t, b.address).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ctx := tab(t)
+	do(t, ctx,
+		browser.SignIn(b.address, "ines", secret("ines")),
+		chromedp.Navigate(b.address+"/desk/"+review+"?section=usability&criterion=documentation"),
+		says("[role=status]", "new version"), browser.Until(inFigure),
+		keys("8"), keys(kb.Enter), says("li", "8 of 10"), says("[role=status]", "new version"),
+	)
+}

@@ -1,0 +1,123 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, take } from "../api";
+import { said } from "../components/Edition";
+import { Frame } from "../components/Frame";
+import { Empty } from "../components/States";
+import { dropDrafts, useDrafts } from "../drafts";
+import { sourceKey } from "../keys";
+import { useSession } from "../session";
+import { remove, useAnswers, type Unsent } from "../unsent/answers";
+import { sendAnew } from "../unsent/sender";
+
+const words: Record<Unsent["state"], string> = {
+  typing: "typed, not left yet",
+  sending: "being sent",
+  waiting: "waits for a connection",
+  paused: "waits until you sign in",
+  refused: "rejected",
+};
+
+/** What this browser holds for a person that the service does not have yet, with the way to each place. */
+export default function UnsentPage() {
+  const person = useSession().data?.person?.name;
+  const queries = useQueryClient();
+  const answers = useAnswers().filter((a) => a.person === person);
+  const documents = new Map<string, number>();
+  for (const d of useDrafts().values())
+    if (d.person === person) documents.set(d.document, (documents.get(d.document) ?? 0) + 1);
+  const reviews = useQuery({
+    queryKey: sourceKey("reviews"),
+    enabled: !!person,
+    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
+  });
+  const editionOf = (id: string) => {
+    const review = reviews.data?.reviews.find((r) => r.id === id);
+    return review ? said(review.name) : "a review";
+  };
+  const place = (a: Unsent) => `/desk/${a.review}?${new URLSearchParams({ section: a.section, rig: a.place.rig, criterion: a.place.criterion, ...a.place.context })}`;
+  return (
+    <Frame title="Not sent yet">
+      <h1>Not sent yet</h1>
+      {!person ? (
+        <Empty>
+          <Link className="act" to="/sign-in?to=/unsent">
+            Sign in
+          </Link>{" "}
+          to see what this browser keeps for you.
+        </Empty>
+      ) : !answers.length && !documents.size ? (
+        <Empty>Nothing is waiting: the service has everything that you typed in this browser.</Empty>
+      ) : (
+        <>
+          <p className="mt-1 mb-4 max-w-prose text-soft">
+            This browser keeps these until the service has them. Answers are sent by themselves as soon as that is
+            possible, whatever page is open.
+          </p>
+          {answers.length > 0 && (
+            <table className="ledger">
+              <caption className="sr-only">Answers that are not sent yet</caption>
+              <thead>
+                <tr>
+                  <th scope="col">Answer</th>
+                  <th scope="col">Review</th>
+                  <th scope="col">State</th>
+                  <th scope="col">
+                    <span className="sr-only">Actions</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {answers.map((a) => (
+                  <tr key={a.key}>
+                    <th scope="row" className="margin">
+                      <Link className="act" to={place(a)}>
+                        {a.title}
+                      </Link>
+                      {a.place.rig && <span className="ml-2 text-soft">on {a.place.rig}</span>}
+                    </th>
+                    <td dir="auto">{editionOf(a.review)}</td>
+                    <td>
+                      {words[a.state]}
+                      {a.fault && a.state !== "sending" && (
+                        <span className="block text-[13px] text-soft">{a.fault.message}</span>
+                      )}
+                    </td>
+                    <td className="num">
+                      {a.state === "refused" && (
+                        <button type="button" className="act mr-4" onClick={() => void sendAnew(a.key, queries)}>
+                          Send again
+                        </button>
+                      )}
+                      <button type="button" className="act" onClick={() => remove(a.key)}>
+                        Delete
+                      </button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {documents.size > 0 && (
+            <>
+              <h2 className="mt-8 mb-2">Drafts</h2>
+              <ul className="border-t border-rule">
+                {[...documents].map(([document, count]) => (
+                  <li key={document} className="flex flex-wrap items-baseline gap-x-6 border-b border-rule py-1.5">
+                    <Link className="act" to={document.startsWith("/") ? document : "/"}>
+                      {document}
+                    </Link>
+                    <span className="text-soft">{count === 1 ? "one field" : `${count} fields`}</span>
+                    <button type="button" className="act ml-auto" onClick={() => dropDrafts(person, document)}>
+                      Delete
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+        </>
+      )}
+    </Frame>
+  );
+}

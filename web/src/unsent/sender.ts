@@ -1,0 +1,113 @@
+import type { QueryClient } from "@tanstack/react-query";
+import { useSyncExternalStore } from "react";
+import { api, Refusal, take, Unreachable } from "../api";
+import type { Reading } from "../checklist";
+import { outdated, sourceKey } from "../keys";
+import { isOpen, stayAlive, tab } from "../local";
+import { standing } from "../pages/desk/standing";
+import { newID } from "../pages/desk/typed";
+import { answersOf, change, faultOf, find, isKept, loadAnswers, put, remove, type Unsent } from "./answers";
+
+const retryEvery = 3000;
+
+// When something was saved last, by review.
+let saved: Readonly<Record<string, Date>> = {};
+const listeners = new Set<() => void>();
+
+/** When an answer of a review was saved last, since the page was opened. */
+export const useSavedAt = (review: string): Date | undefined =>
+  useSyncExternalStore(
+    (hear) => {
+      listeners.add(hear);
+      return () => listeners.delete(hear);
+    },
+    () => saved,
+  )[review];
+
+/**
+ * Sends a person's answers for as long as they are signed in, whatever page is open: those that wait, and those of
+ * tabs that were closed before they could send them. Answers with a function that ends it.
+ */
+export function startSending(person: string, queries: QueryClient): () => void {
+  stayAlive();
+  let ended = false;
+  const sweep = async () => {
+    await loadAnswers();
+    for (const a of answersOf(person)) {
+      if (ended) return;
+      if (a.state === "waiting" || a.state === "paused") await send(a.key, queries);
+      else if ((a.state === "typing" || a.state === "sending") && !(await isOpen(a.tab, a.changed)))
+        await send(a.key, queries);
+    }
+  };
+  let sweeping: Promise<void> | undefined;
+  const again = () => {
+    sweeping ??= sweep().finally(() => (sweeping = undefined));
+  };
+  again();
+  const timer = setInterval(again, retryEvery);
+  window.addEventListener("online", again);
+  return () => {
+    ended = true;
+    clearInterval(timer);
+    window.removeEventListener("online", again);
+  };
+}
+
+/** One tab alone sends an answer at a time. Where tabs cannot agree, its id keeps it from being recorded twice. */
+const alone = async (key: string, work: () => Promise<void>): Promise<void> =>
+  navigator.locks
+    ? await navigator.locks.request(`dapper-tally send ${key}`, { ifAvailable: true }, async (lock) => {
+        if (lock) await work();
+      })
+    : await work();
+
+/** Sends an answer now, unless it is on its way; what becomes of it is told by the answer's state. */
+export const send = (key: string, queries: QueryClient): Promise<void> =>
+  alone(key, async () => {
+    const a = find(key);
+    if (!a?.body || (a.state === "sending" && a.tab === tab) || !(await isKept(key))) return;
+    put({ ...a, state: "sending", sent: true, fault: undefined, tab, changed: Date.now() });
+    try {
+      await record(a, queries);
+    } catch (error) {
+      if (find(key)?.typed.id === a.typed.id) await fail(key, error as Error, queries);
+      return;
+    }
+    if (find(key)?.typed.id === a.typed.id) remove(key);
+    saved = { ...saved, [a.review]: new Date() };
+    listeners.forEach((hear) => hear());
+    await outdated(queries, sourceKey("readings", a.review), sourceKey("desk", a.review));
+    void outdated(queries, sourceKey("review", a.review));
+  });
+
+async function record(a: Unsent, queries: QueryClient) {
+  const { readings } = await queries.fetchQuery({
+    queryKey: sourceKey("readings", a.review),
+    queryFn: () => take(api.GET("/reviews/{id}/readings", { params: { path: { id: a.review } } })),
+    staleTime: a.sent ? 0 : 30_000, // sent before, it may be there already
+    retry: false,
+  });
+  const mine = standing(readings, a.place, a.asked).findLast((r: Reading) => r.reviewer === a.person);
+  await take(
+    api.PUT("/reviews/{id}/readings/{reading}", {
+      params: { path: { id: a.review, reading: a.typed.id } },
+      body: { ...a.body!, replaces: mine && mine.id !== a.typed.id ? mine.id : undefined },
+    }),
+  );
+}
+
+async function fail(key: string, error: Error, queries: QueryClient) {
+  const out = error instanceof Refusal && error.problem.status === 401;
+  if (out) void outdated(queries, "session");
+  change(key, { state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused", fault: faultOf(error) });
+}
+
+/** Sends what was refused once more, as a reading of its own that takes the place of what stands now. */
+export async function sendAnew(key: string, queries: QueryClient) {
+  const a = find(key);
+  if (!a) return;
+  await queries.refetchQueries({ queryKey: sourceKey("readings", a.review) });
+  change(key, { typed: { ...a.typed, id: newID() }, state: "waiting", fault: undefined, sent: false });
+  await send(key, queries);
+}
