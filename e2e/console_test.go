@@ -39,6 +39,9 @@ func anotherTab(t *testing.T, ctx context.Context) context.Context {
 	if err := chromedp.Do(ctx); err != nil { // a tab ends with the context that it was first used with
 		t.Fatal(err)
 	}
+	if err := browser.LeaveUnasked(ctx); err != nil {
+		t.Fatal(err)
+	}
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	t.Cleanup(cancel)
 	return ctx

@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -85,10 +86,12 @@ func TestTwoAtOneReview(t *testing.T) {
 		keys(kb.Backspace),
 		keys("9"),
 		keys(kb.Enter),
-		browser.Until(`document.body.textContent.includes("sign in") || document.body.textContent.includes("Sign in")`),
-		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(desk+"&criterion=menu-search"),
-		browser.Settled(),
+		says("[role=dialog]", "Sign in again"),
+		browser.Until(`document.activeElement?.matches("[role=dialog] input[name=password]")`),
+		keys(secret("ines")),
+		keys(kb.Enter),
+		browser.Until(`!document.querySelector("[role=dialog]")`),
+		says("#in-hand", "Telemetry"),
 		browser.Until(
 			`[...document.querySelectorAll("li button")].some(b => b.textContent.includes("Built-in help") && b.textContent.includes("9 of 10"))`,
 		),
@@ -258,7 +261,7 @@ func TestBenchSession(t *testing.T) {
 		browser.Until(`document.activeElement?.closest("[data-line]") === document.querySelectorAll("[data-line]")[2]`),
 		line(1, "median of 5: 11.2 s"), line(1, "better"),
 	)
-	out := odile.must("bench", "show", bench.Session.ID, "--criterion", "cold-start", "--output", "json")
+	var out string
 	var sheet struct {
 		Lines []struct {
 			Edition  string
@@ -268,10 +271,13 @@ func TestBenchSession(t *testing.T) {
 			}
 		}
 	}
-	decode(t, out, &sheet)
 	found := false
-	for _, r := range sheet.Lines[1].Readings {
-		found = found || (r.Reviewer == "odile" && len(r.Answer.Runs) == 5 && r.Answer.Runs[0] == 11.2)
+	for end := time.Now().Add(eachStep); !found && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+		out = odile.must("bench", "show", bench.Session.ID, "--criterion", "cold-start", "--output", "json")
+		decode(t, out, &sheet)
+		for _, r := range sheet.Lines[1].Readings {
+			found = found || (r.Reviewer == "odile" && len(r.Answer.Runs) == 5 && r.Answer.Runs[0] == 11.2)
+		}
 	}
 	if !found {
 		t.Errorf("the entry is no reading of %s: %s", sheet.Lines[1].Edition, out)

@@ -164,3 +164,30 @@ func TestUpgradeWaits(t *testing.T) {
 		keys("8"), keys(kb.Enter), says("li", "8 of 10"), says("[role=status]", "new version"),
 	)
 }
+
+// TestDrafts leaves a text that was not saved: it is there after another part of the desk, after loading the page
+// anew, and from the list of what is not sent; saved, it is gone.
+func TestDrafts(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ctx := tab(t)
+	journal := server + "/desk/" + review + "?part=journal"
+	const text = "The second update broke the sound"
+	area := chromedp.CSS(`#page textarea`)
+	there := browser.Until(`document.querySelector("#page textarea")?.value === "` + text + `"`)
+	do(t, ctx,
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(journal), browser.Settled(),
+		chromedp.Click(area), keys(text), there,
+		chromedp.Click(`//button[contains(., "Verdicts")]`), says("h2", "Verdicts"),
+		chromedp.Click(`//button[contains(., "Journal")]`), says("h2", "Journal"), there,
+		chromedp.Navigate(server+"/unsent"), says("#page li", "desk"),
+		chromedp.Click(`//main//li/a`), says("h2", "Journal"), there,
+		chromedp.Navigate("about:blank"), chromedp.Navigate(journal), browser.Settled(), there,
+		chromedp.Click(`//button[text()="Add an entry"]`), says("#page li", text),
+		browser.Until(`document.querySelector("#page textarea").value === ""`),
+		chromedp.Navigate(server+"/unsent"), says("#page", "Nothing is waiting"),
+	)
+}

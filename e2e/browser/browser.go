@@ -15,6 +15,7 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -63,11 +64,26 @@ func StartIn(ctx context.Context, profile string) (tab context.Context, p *Proce
 		p.Stop()
 		return nil, nil, fmt.Errorf("starting %s: %w", path, err)
 	}
+	if err := LeaveUnasked(tab); err != nil {
+		p.Stop()
+		return nil, nil, err
+	}
 	p.Kill = func() {
 		_ = chromedp.FromContext(tab).Browser.Process().Kill() // it may have ended by itself
 		p.Stop()
 	}
 	return tab, p, nil
+}
+
+// LeaveUnasked says yes where the browser asks whether a page with unsaved drafts may be left.
+func LeaveUnasked(tab context.Context) error {
+	return chromedp.Listen(tab, func(event any) {
+		if asked, ok := event.(*page.EventJavascriptDialogOpening); ok && asked.Type == page.DialogTypeBeforeunload {
+			go func() {
+				_ = chromedp.Do(tab, call(page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}))
+			}()
+		}
+	})
 }
 
 func find() (string, error) {

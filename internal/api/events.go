@@ -26,6 +26,17 @@ const (
 // streams counts the event streams that are open.
 var streams atomic.Int64
 
+// after is the number of the change after which a stream begins: the last that the browser heard, or that the page
+// says it has seen, else the newest one.
+func after(c *gin.Context, newest int64) int64 {
+	for _, text := range []string{c.GetHeader("Last-Event-ID"), c.Query("after")} {
+		if n, err := strconv.ParseInt(text, 10, 64); err == nil && n >= 0 && n < newest {
+			return n
+		}
+	}
+	return newest
+}
+
 // events tells what changes as it changes (server-sent events). The team is told
 // what it is about; others only that something did. A stream ends with its session
 // and with the service.
@@ -36,13 +47,12 @@ func (h *handlers) events(c *gin.Context) {
 		return
 	}
 	defer streams.Add(-1)
-	last, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64)
+	newest, err := h.ledger.LastChange(c.Request.Context())
 	if err != nil {
-		if last, err = h.ledger.LastChange(c.Request.Context()); err != nil {
-			refuse(c, err)
-			return
-		}
+		refuse(c, err)
+		return
 	}
+	last := after(c, newest)
 	// A stream lives longer than any answer.
 	control := http.NewResponseController(c.Writer)
 	if err := errors.Join(control.SetWriteDeadline(time.Time{}), control.SetReadDeadline(time.Time{})); err != nil {

@@ -1,38 +1,45 @@
 import { useCallback, useRef, useSyncExternalStore, type Dispatch, type SetStateAction } from "react";
+import { useLocation, type Location } from "react-router";
 import { local } from "./local";
 import { useSession } from "./session";
 
 /** What somebody has typed in a form and not saved: kept in this browser until it is saved or given up. */
-export type Draft = { key: string; person: string; document: string; field: string; value: unknown };
+export type Draft = {
+  key: string;
+  person: string;
+  /** The address of the page with the form, and how the page is called. */
+  address: string;
+  title: string;
+  field: string;
+  value: unknown;
+};
 
 /** Where readers without an account keep what they type. */
 const reader = "-";
-const writeAfter = 250;
 
 let all: ReadonlyMap<string, Draft> = new Map();
 const listeners = new Set<() => void>();
-const waiting = new Map<string, ReturnType<typeof setTimeout>>();
 
+/** Keeps a draft at once: the page may be closed with the next key. */
 function set(key: string, draft: Draft | undefined) {
   const next = new Map(all);
   if (draft) next.set(key, draft);
   else next.delete(key);
   all = next;
   listeners.forEach((hear) => hear());
-}
-
-const write = (key: string) => {
-  clearTimeout(waiting.get(key));
-  waiting.delete(key);
-  const draft = all.get(key);
   void local().then(async (db) => {
     if (draft) await db?.put("drafts", draft);
     else await db?.delete("drafts", key);
   });
-};
+}
 
-// What is typed last is kept too where the page is closed at once.
-addEventListener("pagehide", () => [...waiting.keys()].forEach(write));
+// The browser asks before it closes a page with drafts.
+addEventListener("beforeunload", (e) => {
+  if (typedHere.size && [...typedHere].some((key) => all.has(key))) e.preventDefault();
+});
+
+/** The drafts that were typed in this tab. */
+const typedHere = new Set<string>();
 
 let loaded: Promise<void> | undefined;
 
@@ -56,49 +63,60 @@ export const useDrafts = () => useSyncExternalStore(subscribe, () => all);
 /** A person's drafts, to tell how many there are. */
 export const draftsOf = (person: string) => [...all.values()].filter((d) => d.person === person);
 
-/** Forgets drafts: all of a person, or those of one document. */
-export function dropDrafts(person: string, document?: string) {
+/** Forgets drafts: all of a person, or those of one page. */
+export function dropDrafts(person: string, address?: string) {
   for (const d of draftsOf(person)) {
-    if (document !== undefined && d.document !== document) continue;
+    if (address !== undefined && d.address !== address) continue;
     set(d.key, undefined);
-    write(d.key);
   }
 }
 
 const equal = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
+/** The address of a page, with what chooses the form on it. */
+function addressOf({ pathname, search }: Location): string {
+  const part = new URLSearchParams(search).get("part");
+  return part ? `${pathname}?part=${part}` : pathname;
+}
+
 /**
- * State of a form that outlives the page: document names what is written in, such as a review's id, and field the
- * part of it. Answers with the value, which is initial until something is typed; what sets it; what gives it up,
- * to be called once it is saved; and whether something is typed that is not saved.
+ * What was typed on this page under a name and not saved, undefined where there is nothing, and a function that keeps
+ * it from now on, or forgets it.
  */
-export function useDraft<T>(
-  document: string,
-  field: string,
-  initial: T,
-): [T, Dispatch<SetStateAction<T>>, () => void, boolean] {
+export function useKept<T>(field: string): [T | undefined, (value: T | undefined) => void] {
   const person = useSession().data?.person?.name ?? reader;
-  const key = [person, document, field].join("\n");
-  const kept = useDrafts().get(key);
-  const value = kept ? (kept.value as T) : initial;
+  const address = addressOf(useLocation());
+  const key = [person, address, field].join("\n");
+  const keep = useCallback(
+    (value: T | undefined) => {
+      if (value === undefined && !all.has(key)) return;
+      const title = document.title.replace(/ · [^·]*$/, "");
+      set(key, value === undefined ? undefined : { key, person, address, title, field, value });
+      typedHere.add(key);
+    },
+    [address, field, key, person],
+  );
+  return [useDrafts().get(key)?.value as T | undefined, keep];
+}
+
+/**
+ * State of a form that outlives the page. field names the form, or the part of it, among those of its page. Answers
+ * with the value, which is initial until something is typed; what sets it; and what gives it up, to be called once it
+ * is saved.
+ */
+export function useDraft<T>(field: string, initial: T): [T, Dispatch<SetStateAction<T>>, () => void] {
+  const [kept, keep] = useKept<T>(field);
+  const value = kept ?? initial;
   const now = useRef({ value, initial });
   now.current = { value, initial };
   const change = useCallback<Dispatch<SetStateAction<T>>>(
     (to) => {
       const next = typeof to === "function" ? (to as (before: T) => T)(now.current.value) : to;
       now.current.value = next;
-      set(key, equal(next, now.current.initial) ? undefined : { key, person, document, field, value: next });
-      clearTimeout(waiting.get(key));
-      waiting.set(
-        key,
-        setTimeout(() => write(key), writeAfter),
-      );
+      keep(equal(next, now.current.initial) ? undefined : next);
     },
-    [document, field, key, person],
+    [keep],
   );
-  const drop = useCallback(() => {
-    set(key, undefined);
-    write(key);
-  }, [key]);
-  return [value, change, drop, !!kept];
+  const drop = useCallback(() => keep(undefined), [keep]);
+  return [value, change, drop];
 }

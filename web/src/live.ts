@@ -1,7 +1,7 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { seen } from "./api";
-import { isFigures, outdated, stale, type Told } from "./keys";
+import { isFigures, outdated, sourceKey, stale, type Told } from "./keys";
 
 /** Changes that come close together are taken together. */
 const together = 150;
@@ -37,6 +37,14 @@ async function turn(signal: AbortSignal, hold: () => Promise<void>) {
   await navigator.locks.request(channelName, { signal }, hold).catch(() => undefined); // left while waiting
 }
 
+/** The newest change when this page began to fetch; undefined where that is not known. */
+function seenSince(queries: QueryClient): number | undefined {
+  const about = queries.getQueryState<{ change: number }>(sourceKey("about"));
+  return about && about.dataUpdatedAt > performance.timeOrigin && about.dataUpdateCount === 1
+    ? about.data?.change
+    : undefined;
+}
+
 /**
  * Follows the service's changes while somebody is signed in, so that what others do arrives by itself. One tab
  * holds the stream and tells the others: a browser has few connections to one service.
@@ -49,13 +57,14 @@ export function useChanges(signedIn: boolean) {
     const changes = follower(queries);
     const channel = new BroadcastChannel(channelName);
     channel.onmessage = (e) => changes.hear(e.data as Told);
-    let waited = false;
+    let heard = false; // all that came since this page was opened
     const open = () => {
       if (stop.signal.aborted) return;
-      const source = new EventSource("/api/v1/events");
+      const after = heard ? undefined : seenSince(queries);
+      const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
-        if (waited) void queries.invalidateQueries(); // what came meanwhile was not heard
-        waited = true;
+        if (after === undefined) void queries.invalidateQueries(); // what came meanwhile was not heard
+        heard = true;
       };
       source.onmessage = (e) => {
         const told = JSON.parse(e.data as string) as Told;
@@ -69,9 +78,7 @@ export function useChanges(signedIn: boolean) {
       };
       stop.signal.addEventListener("abort", () => source.close());
     };
-    const late = setTimeout(() => (waited = true), together);
     void turn(stop.signal, () => {
-      clearTimeout(late);
       open();
       return new Promise<void>((done) => stop.signal.addEventListener("abort", () => done()));
     });
@@ -82,7 +89,6 @@ export function useChanges(signedIn: boolean) {
     document.addEventListener("visibilitychange", look);
     return () => {
       document.removeEventListener("visibilitychange", look);
-      clearTimeout(late);
       stop.abort();
       changes.stop();
       channel.close();

@@ -1,13 +1,48 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, type QueryFunctionContext } from "@tanstack/react-query";
+import { useSyncExternalStore } from "react";
 import { api, take, type Schemas } from "./api";
 import { sourceKey } from "./keys";
 
+export type Session = Schemas["Session"];
+
+// The session has ended without its person signing out: pages stay as they are until they sign in again.
+let ended = false;
+const listeners = new Set<() => void>();
+
+export function setEnded(is: boolean) {
+  ended = is;
+  listeners.forEach((hear) => hear());
+}
+
+export const hasEnded = () => ended;
+
+/** Whether the session that the page was opened with has ended. */
+export const useEnded = () =>
+  useSyncExternalStore((hear) => {
+    listeners.add(hear);
+    return () => listeners.delete(hear);
+  }, hasEnded);
+
+/** Asks who is signed in. Where a session has ended it answers with what it was, and says so by useEnded. */
+export async function askSession({ client }: Pick<QueryFunctionContext, "client">): Promise<Session> {
+  const now = await take(api.GET("/session"));
+  const before = client.getQueryData<Session>(sourceKey("session"));
+  const over = !!before?.signedIn && !now.signedIn;
+  if (over !== ended) setEnded(over);
+  return over ? before : now;
+}
+
 export function useSession() {
-  return useQuery({ queryKey: sourceKey("session"), queryFn: () => take(api.GET("/session")), staleTime: 60_000 });
+  return useQuery({ queryKey: sourceKey("session"), queryFn: askSession, staleTime: 60_000 });
 }
 
 export function useAbout() {
-  return useQuery({ queryKey: sourceKey("about"), queryFn: () => take(api.GET("/about")), staleTime: 300_000, refetchInterval: 600_000 });
+  return useQuery({
+    queryKey: sourceKey("about"),
+    queryFn: () => take(api.GET("/about")),
+    staleTime: 300_000,
+    refetchInterval: 600_000,
+  });
 }
 
 /** Whether who asks may do something at all, as the service says. Things say for themselves what may be done with them. */

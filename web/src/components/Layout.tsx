@@ -8,11 +8,14 @@ import { loadDrafts } from "../drafts";
 import { remember } from "../known";
 import { useChanges } from "../live";
 import { useAbout, useSession } from "../session";
+import { useOtherTabs, useSigning } from "../signing";
 import { useUpgrade } from "../upgrade";
 import { useAnswers } from "../unsent/answers";
 import { startSending } from "../unsent/sender";
 import { StatusPlace } from "./Frame";
 import { Leaving } from "./Leaving";
+import { Removals } from "./Removals";
+import { SignInAgain } from "./SignInAgain";
 import { TallyMark } from "./Tally";
 
 /** What stays around every page: the head with the ways on, and what goes on behind all of them. */
@@ -21,6 +24,7 @@ export function Layout() {
   const queries = useQueryClient();
   const person = useSession().data?.person?.name;
   useChanges(!!person);
+  useOtherTabs();
   useEffect(() => {
     if (!person) return;
     prefetchDesk();
@@ -48,6 +52,8 @@ export function Layout() {
           </p>
         )}
         <Outlet />
+        <Removals />
+        <SignInAgain />
         <p aria-live="polite" className="sr-only">
           {arrived}
         </p>
@@ -121,13 +127,13 @@ function NotSent() {
 function Who() {
   const session = useSession();
   const about = useAbout();
-  const queries = useQueryClient();
+  const { signedOut } = useSigning();
   const navigate = useNavigate();
   const here = useLocation();
   const person = session.data?.person;
   const leave = async () => {
     await take(api.DELETE("/session"));
-    queries.clear();
+    signedOut();
     void navigate("/");
   };
   if (person)

@@ -224,7 +224,7 @@ function Add() {
       act="Add the distribution"
       pending={add.isPending}
       error={add.error}
-      onSave={(v) => add.mutate(v)}
+      onSave={(v, saved) => add.mutate(v, { onSuccess: saved })}
       onLeave={() => setAdding(false)}
     >
       <TextField label="Key" hint="such as mossgate" value={key} onChange={setKey} />

@@ -7,6 +7,7 @@ import { Frame } from "../components/Frame";
 import { Refused } from "../components/States";
 import { suggestionSorts } from "./team/Suggestions";
 import { useAbout } from "../session";
+import { useDraft } from "../drafts";
 
 /** The form that needs no account. */
 export default function SuggestPage() {
@@ -16,10 +17,11 @@ export default function SuggestPage() {
     (search.get("sort") as Schemas["SuggestionSort"]) ?? "review",
   );
   const [subject, setSubject] = useState(search.get("about") ?? "");
-  const [text, setText] = useState("");
-  const [contact, setContact] = useState("");
+  const [text, setText, sent] = useDraft("text", "");
+  const [contact, setContact, forget] = useDraft("contact", "");
   const send = useMutation({
     mutationFn: () => take(api.POST("/suggestions", { body: { sort, subject, text, contact: contact || undefined } })),
+    onSuccess: () => (sent(), forget()),
   });
   const submit = (e: FormEvent) => {
     e.preventDefault();

@@ -9,6 +9,7 @@ import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { outdated, sourceKey } from "../keys";
 import { useMay } from "../session";
+import { useDraft } from "../drafts";
 
 type Trouble = Schemas["Trouble"];
 const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
@@ -77,7 +78,7 @@ export default function TroublesPage() {
 
 function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
   const queries = useQueryClient();
-  const [t, setT] = useState<Trouble>(old ?? { key: "", title: "" });
+  const [t, setT, saved] = useDraft<Trouble>(`known issue ${old?.key ?? ""}`, old ?? { key: "", title: "" });
   const save = useMutation({
     mutationFn: async () => {
       if (!old) return take(api.POST("/troubles", { body: t }));
@@ -90,6 +91,7 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
       );
     },
     onSuccess: () => {
+      saved();
       void outdated(queries, "troubles");
       onDone?.();
     },

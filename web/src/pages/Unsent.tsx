@@ -23,9 +23,7 @@ export default function UnsentPage() {
   const person = useSession().data?.person?.name;
   const queries = useQueryClient();
   const answers = useAnswers().filter((a) => a.person === person);
-  const documents = new Map<string, number>();
-  for (const d of useDrafts().values())
-    if (d.person === person) documents.set(d.document, (documents.get(d.document) ?? 0) + 1);
+  const drafts = new Map([...useDrafts().values()].filter((d) => d.person === person).map((d) => [d.address, d]));
   const reviews = useQuery({
     queryKey: sourceKey("reviews"),
     enabled: !!person,
@@ -46,7 +44,7 @@ export default function UnsentPage() {
           </Link>{" "}
           to see what this browser keeps for you.
         </Empty>
-      ) : !answers.length && !documents.size ? (
+      ) : !answers.length && !drafts.size ? (
         <Empty>Nothing is waiting: the service has everything that you typed in this browser.</Empty>
       ) : (
         <>
@@ -98,17 +96,16 @@ export default function UnsentPage() {
               </tbody>
             </table>
           )}
-          {documents.size > 0 && (
+          {drafts.size > 0 && (
             <>
               <h2 className="mt-8 mb-2">Drafts</h2>
               <ul className="border-t border-rule">
-                {[...documents].map(([document, count]) => (
-                  <li key={document} className="flex flex-wrap items-baseline gap-x-6 border-b border-rule py-1.5">
-                    <Link className="act" to={document.startsWith("/") ? document : "/"}>
-                      {document}
+                {[...drafts.values()].map((d) => (
+                  <li key={d.address} className="flex flex-wrap items-baseline gap-x-6 border-b border-rule py-1.5">
+                    <Link className="act" to={d.address}>
+                      {d.title}
                     </Link>
-                    <span className="text-soft">{count === 1 ? "one field" : `${count} fields`}</span>
-                    <button type="button" className="act ml-auto" onClick={() => dropDrafts(person, document)}>
+                    <button type="button" className="act ml-auto" onClick={() => dropDrafts(person, d.address)}>
                       Delete
                     </button>
                   </li>

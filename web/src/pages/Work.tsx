@@ -10,6 +10,7 @@ import { day, moment, percent } from "../numbers";
 import { useAnswers } from "../unsent/answers";
 import { outdated, sourceKey } from "../keys";
 import { useMay, useSession } from "../session";
+import { useDraft } from "../drafts";
 
 type Review = Schemas["Review"];
 type Item = Schemas["QueueItem"];
@@ -279,7 +280,7 @@ function CalendarAddress() {
 /** Plans a review of any edition. */
 export function PlanReview({ people }: { people: { name: string; title: string }[] }) {
   const queries = useQueryClient();
-  const [edition, setEdition] = useState("");
+  const [edition, setEdition, planned] = useDraft("edition to review", "");
   const [assigned, setAssigned] = useState("");
   const [due, setDue] = useState("");
   const editions = useQuery({
@@ -290,7 +291,7 @@ export function PlanReview({ people }: { people: { name: string; title: string }
     mutationFn: () =>
       take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
     onSuccess: () => {
-      setEdition("");
+      planned();
       void outdated(queries, "reviews");
       void outdated(queries, "queue");
     },

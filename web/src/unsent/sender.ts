@@ -5,6 +5,7 @@ import type { Reading } from "../checklist";
 import { outdated, sourceKey } from "../keys";
 import { isOpen, stayAlive, tab } from "../local";
 import { standing } from "../pages/desk/standing";
+import { askSession, hasEnded } from "../session";
 import { newID } from "../pages/desk/typed";
 import { answersOf, change, faultOf, find, isKept, loadAnswers, put, remove, type Unsent } from "./answers";
 
@@ -34,7 +35,7 @@ export function startSending(person: string, queries: QueryClient): () => void {
   const sweep = async () => {
     await loadAnswers();
     for (const a of answersOf(person)) {
-      if (ended) return;
+      if (ended || hasEnded()) return;
       if (a.state === "waiting" || a.state === "paused") await send(a.key, queries);
       else if ((a.state === "typing" || a.state === "sending") && !(await isOpen(a.tab, a.changed)))
         await send(a.key, queries);
@@ -98,9 +99,23 @@ async function record(a: Unsent, queries: QueryClient) {
 }
 
 async function fail(key: string, error: Error, queries: QueryClient) {
-  const out = error instanceof Refusal && error.problem.status === 401;
-  if (out) void outdated(queries, "session");
+  const out = error instanceof Refusal && [401, 403, 404].includes(error.problem.status) && (await isOut(key, queries));
   change(key, { state: error instanceof Unreachable ? "waiting" : out ? "paused" : "refused", fault: faultOf(error) });
+}
+
+/** Whether the writer of an answer is signed in no more: then nothing is wrong with the answer. */
+async function isOut(key: string, queries: QueryClient): Promise<boolean> {
+  try {
+    const session = await queries.fetchQuery({
+      queryKey: sourceKey("session"),
+      queryFn: askSession,
+      staleTime: 0,
+      retry: false,
+    });
+    return hasEnded() || session.person?.name !== find(key)?.person;
+  } catch {
+    return false;
+  }
 }
 
 /** Sends what was refused once more, as a reading of its own that takes the place of what stands now. */

@@ -164,7 +164,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
           act="Keep the correction"
           pending={edit.isPending}
           error={edit.error}
-          onSave={(v) => edit.mutate(v)}
+          onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
           onLeave={() => setForm("")}
         />
       )}
@@ -175,7 +175,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
           act="Add the release"
           pending={add.isPending}
           error={add.error}
-          onSave={(v) => add.mutate(v)}
+          onSave={(v, saved) => add.mutate(v, { onSuccess: saved })}
           onLeave={() => setForm("")}
         >
           <TextField label="Version" hint="or the day of a snapshot" value={version} onChange={setVersion} />

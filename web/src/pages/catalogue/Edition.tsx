@@ -162,7 +162,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           act="Keep the correction"
           pending={edit.isPending}
           error={edit.error}
-          onSave={(v) => edit.mutate(v)}
+          onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
           onLeave={() => setEditing(false)}
         />
       )}

@@ -6,6 +6,7 @@ import { NumberField, TextField } from "../../components/Fields";
 import { Refused } from "../../components/States";
 import { useRearranging } from "./data";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 type Value = Record<string, unknown>;
 export type Field = { name: string; label: string; hint?: string } & (
@@ -28,18 +29,19 @@ export function Form<T extends object>({
   act: string;
   pending: boolean;
   error: Error | null;
-  onSave: (value: T) => void;
+  /** Saves the value, and calls saved once the service has it. */
+  onSave: (value: T, saved: () => void) => void;
   onLeave?: () => void;
   children?: ReactNode;
 }) {
-  const [typed, setTyped] = useState<Value>(value as Value);
-  const [lists, setLists] = useState<Record<string, string>>({});
+  const [typed, setTyped, dropTyped] = useDraft<Value>(`${act} ${fields[0]?.name}`, value as Value);
+  const [lists, setLists, dropLists] = useDraft<Record<string, string>>(`${act} ${fields[0]?.name}, lists`, {});
   const set = (name: string, v: unknown) => setTyped({ ...typed, [name]: v });
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const out = { ...typed };
     for (const [name, text] of Object.entries(lists)) out[name] = text.split(/[\s,]+/).filter(Boolean);
-    onSave(out as T);
+    onSave(out as T, () => (dropTyped(), dropLists()));
   };
   return (
     <form onSubmit={submit} className="my-3 grid max-w-3xl items-end gap-x-6 gap-y-2 md:grid-cols-2">

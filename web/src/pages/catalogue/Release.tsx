@@ -130,7 +130,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
           act="Keep the correction"
           pending={edit.isPending}
           error={edit.error}
-          onSave={(v) => edit.mutate(v)}
+          onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
           onLeave={() => setForm("")}
         />
       )}
@@ -141,7 +141,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
           act="Add the edition"
           pending={add.isPending}
           error={add.error}
-          onSave={(v) => add.mutate(v)}
+          onSave={(v, saved) => add.mutate(v, { onSuccess: saved })}
           onLeave={() => setForm("")}
         >
           <TextField label="Key" hint="such as hearthside" value={key} onChange={setKey} />

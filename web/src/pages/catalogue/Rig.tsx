@@ -94,7 +94,7 @@ export default function RigPage() {
                   act="Keep the correction"
                   pending={edit.isPending}
                   error={edit.error}
-                  onSave={(v) => edit.mutate(v)}
+                  onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
                   onLeave={() => setEditing(false)}
                 />
               </>

@@ -79,7 +79,7 @@ export default function RigsPage() {
             act="Add the rig"
             pending={add.isPending}
             error={add.error}
-            onSave={(v) => add.mutate(v)}
+            onSave={(v, saved) => add.mutate(v, { onSuccess: saved })}
             onLeave={() => setAdding(false)}
           >
             <TextField label="Key" hint="such as bench-old" value={key} onChange={setKey} />

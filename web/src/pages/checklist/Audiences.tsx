@@ -15,6 +15,7 @@ import { Around } from "./Around";
 import { AudienceForm } from "./AudienceForm";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 export default function AudiencesPage() {
   const view = useView();
@@ -130,8 +131,8 @@ function musts(list: Checklist, a: Audience): string {
 
 function Revise({ list, audience, done }: { list: Checklist; audience: Audience; done: () => void }) {
   const queries = useQueryClient();
-  const [a, setA] = useState(audience);
-  const [reason, setReason] = useState("");
+  const [a, setA, dropAudience] = useDraft(`audience ${audience.key}`, audience);
+  const [reason, setReason, dropReason] = useDraft(`reason ${audience.key}`, "");
   const fresh = !audience.key;
   const [based] = useState(() => fetchVersion(nameOf(list)).then((v) => v.etag)); // what was seen when the form was opened
   const save = useMutation({
@@ -144,7 +145,7 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
         }),
       );
     },
-    onSuccess: () => (queries.invalidateQueries(), done()),
+    onSuccess: () => (dropAudience(), dropReason(), queries.invalidateQueries(), done()),
   });
   const change = (make: (a: Audience) => void) =>
     setA((old) => {

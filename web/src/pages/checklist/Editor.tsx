@@ -17,19 +17,11 @@ import { editsBetween } from "./edits";
 import { merge, same } from "../../merge";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft, useKept } from "../../drafts";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Checklist; etag: string; doc: Checklist };
 
-const storeKey = (name: string, proposing: boolean) => `checklist ${proposing ? "proposal" : "draft"} ${name}`;
-
-function kept(key: string): Work | undefined {
-  try {
-    return JSON.parse(localStorage.getItem(key) ?? "null") ?? undefined;
-  } catch {
-    return undefined;
-  }
-}
 
 export default function Drafting() {
   return <EditorPage proposing={false} />;
@@ -87,8 +79,8 @@ function Editor({
   proposing: boolean;
   stored: { data: Checklist; etag: string };
 }) {
-  const key = storeKey(name, proposing);
-  const [work, setWork] = useState<Work>(() => kept(key) ?? { base: stored.data, etag: stored.etag, doc: stored.data });
+  const [kept, keep] = useKept<Work>("document");
+  const [work, setWork] = useState<Work>(() => kept ?? { base: stored.data, etag: stored.etag, doc: stored.data });
   const [search] = useSearchParams();
   const [place, setPlace] = useState<Place>(
     () => placeOfKey(search.get("criterion") ?? "", stored.data) ?? { on: "list" },
@@ -102,14 +94,7 @@ function Editor({
   };
   const { base, doc } = work;
   const changed = !same(base, doc);
-  useEffect(() => {
-    try {
-      if (changed) localStorage.setItem(key, JSON.stringify(work));
-      else localStorage.removeItem(key);
-    } catch {
-      setNotice("This browser has no room to keep your changes: save them before you leave the page.");
-    }
-  }, [key, work, changed]);
+  useEffect(() => keep(changed ? work : undefined), [keep, work, changed]);
   const change = (make: (doc: Checklist) => void) => {
     setNotice("");
     setWork((w) => {
@@ -228,7 +213,7 @@ function Editor({
           </p>
           {place.on === "list" ? (
             proposing ? (
-              <Propose name={name} base={base} doc={doc} done={() => localStorage.removeItem(key)} />
+              <Propose name={name} base={base} doc={doc} done={() => keep(undefined)} />
             ) : (
               <ListForm doc={doc} change={change} />
             )
@@ -316,12 +301,14 @@ function Consequences({
 function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc: Checklist; done: () => void }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const [title, setTitle] = useState("");
-  const [reason, setReason] = useState("");
+  const [title, setTitle, dropTitle] = useDraft("proposal title", "");
+  const [reason, setReason, dropReason] = useDraft("proposal reason", "");
   const edits = editsBetween(base, doc);
   const propose = useMutation({
     mutationFn: () => take(api.POST("/proposals", { body: { checklist: name, title, reason, edits } })),
     onSuccess: (p: Schemas["Proposal"]) => {
+      dropTitle();
+      dropReason();
       done();
       outdated(queries, "proposals");
       navigate(`/checklist/proposals/${p.id}`);

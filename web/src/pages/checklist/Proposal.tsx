@@ -10,6 +10,7 @@ import { Around } from "./Around";
 import { Difference } from "./Difference";
 import { Effect } from "./Effect";
 import { outdated, sourceKey } from "../../keys";
+import { useDraft } from "../../drafts";
 
 export default function ProposalPage() {
   const { id = "" } = useParams();
@@ -91,7 +92,7 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
 
 function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: string }) {
   const queries = useQueryClient();
-  const [reason, setReason] = useState("");
+  const [reason, setReason, decided] = useDraft("decision", "");
   const decide = useMutation({
     mutationFn: (state: Schemas["ProposalState"]) =>
       take(
@@ -100,7 +101,7 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
           body: { state, reason },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => (decided(), queries.invalidateQueries()),
   });
   if (!p.may.includes("accept") && !p.may.includes("withdraw")) return null;
   return (
@@ -141,11 +142,11 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
 
 function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
   const queries = useQueryClient();
-  const [text, setText] = useState("");
+  const [text, setText, sent] = useDraft("comment", "");
   const say = useMutation({
     mutationFn: () => take(api.POST("/proposals/{id}/comments", { params: { path: { id: p.id } }, body: { text } })),
     onSuccess: () => {
-      setText("");
+      sent();
       outdated(queries, sourceKey("proposal", p.id));
     },
   });

@@ -466,11 +466,11 @@ function Desk(p: Props) {
         rig={rig}
         pending={write.isPending}
         error={write.error}
-        onSave={(state) => {
+        onSave={({ saved, ...state }) => {
           const id = nextState(states);
           write.mutate(
             { id, revision: 0, entry: { system: { id, rig, ...state } } },
-            { onSuccess: () => (setDialog(""), to({ system: id })) },
+            { onSuccess: () => (saved(), setDialog(""), to({ system: id })) },
           );
         }}
       />

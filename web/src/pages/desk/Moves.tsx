@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { type ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Refused } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";
+import { useDraft } from "../../drafts";
 
 type State = Schemas["ReviewState"];
 
@@ -30,7 +31,7 @@ export function MoveDialog({
   children?: ReactNode;
 }) {
   const queries = useQueryClient();
-  const [reason, setReason] = useState("");
+  const [reason, setReason, saved] = useDraft(`${to} reason`, "");
   const move = useMutation({
     mutationFn: () =>
       take(
@@ -40,6 +41,7 @@ export function MoveDialog({
         }),
       ),
     onSuccess: async () => {
+      saved();
       onOpen(false);
       await queries.invalidateQueries();
     },

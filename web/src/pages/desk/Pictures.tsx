@@ -2,6 +2,7 @@ import { useRef, useState, type ClipboardEvent, type DragEvent, type ReactNode }
 import { Refused } from "../../components/States";
 import { fileAddress, isPicture, useEvidence, type Evidence } from "../../evidence";
 import { rounded } from "../../numbers";
+import { useDraft } from "../../drafts";
 
 /** A place that files are dropped on or pasted into. */
 export function Drop({
@@ -115,8 +116,8 @@ export function EvidenceOf({
   evidence: Evidence[];
   open: boolean;
 }) {
-  const [link, setLink] = useState("");
-  const [timeCode, setTimeCode] = useState("");
+  const [link, setLink, dropLink] = useDraft(`link of ${of}`, "");
+  const [timeCode, setTimeCode, dropTimeCode] = useDraft(`time code of ${of}`, "");
   return (
     <>
       <EvidenceList evidence={evidence} />
@@ -125,7 +126,7 @@ export function EvidenceOf({
           className="my-2 flex flex-wrap items-end gap-4 text-[13px]"
           onSubmit={(e) => {
             e.preventDefault();
-            if (link) add.mutate({ link, timeCode, of }, { onSuccess: () => (setLink(""), setTimeCode("")) });
+            if (link) add.mutate({ link, timeCode, of }, { onSuccess: () => (dropLink(), dropTimeCode()) });
           }}
         >
           <ChooseFiles name="Choose pictures or logs" onFiles={(files) => add.mutate({ files, of })} />

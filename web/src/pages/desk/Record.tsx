@@ -7,9 +7,10 @@ import type { Schemas } from "../../api";
 import { day } from "../../numbers";
 import { useEvidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
-import { nextState, of, useDropping, useWriting, type Entry, type EntryView, type Part } from "./entries";
+import { nextState, of, useRemoving, useWriting, type Entry, type EntryView, type Part } from "./entries";
 import { newID } from "./typed";
 import { Surveyed } from "../../components/Surveyed";
+import { useDraft } from "../../drafts";
 
 type Fact = Record<string, unknown>;
 type Field = {
@@ -263,9 +264,11 @@ type Props = {
 /** One part of the record: what is written, and the form for more. */
 export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
   const [editing, setEditing] = useState<string>();
-  const drop = useDropping(p.review);
+  const { remaining, remove } = useRemoving(p.review);
   const add = useEvidence(p.review);
-  const mine = p.entries.filter((e) => e.entry[form.part]).sort((a, b) => at(a, form).localeCompare(at(b, form)));
+  const mine = p.entries
+    .filter((e) => e.entry[form.part] && remaining({ id: String((e.entry[form.part] as Fact).id) }))
+    .sort((a, b) => at(a, form).localeCompare(at(b, form)));
   return (
     <section>
       <h2 className="border-b border-ink pb-1">{form.title}</h2>
@@ -306,9 +309,9 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
                       <button
                         type="button"
                         className="act ml-3"
-                        onClick={() => drop.mutate({ id, revision: e.revision })}
+                        onClick={() => remove(id, e.revision, String(x[form.main] || form.one))}
                       >
-                        Take out
+                        Remove
                       </button>
                     </>
                   )}
@@ -330,11 +333,6 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
           {add.error.message}
         </p>
       )}
-      {drop.error && (
-        <p role="alert" className="text-accent">
-          {drop.error.message}
-        </p>
-      )}
       {p.writes && editing === undefined && <Form key={mine.length} {...p} form={form} />}
     </section>
   );
@@ -354,13 +352,16 @@ function Form({
 }: Props & { form: PartForm; entry?: EntryView; onDone?: () => void }) {
   const fields = form.fields(list, rigs, troubles);
   const old = entry?.entry[form.part] as Fact | undefined;
-  const [typed, setTyped] = useState(() => (old ? shown(old, fields) : ({} as Record<string, string>)));
+  const [typed, setTyped, saved] = useDraft<Record<string, string>>(
+    old ? `${form.part} ${String(old.id)}` : form.part,
+    old ? shown(old, fields) : {},
+  );
   const write = useWriting(review);
   const save = (e: FormEvent) => {
     e.preventDefault();
     const id = old ? String(old.id) : form.part === "system" ? nextState(of(entries, "system")) : newID();
     const body = { [form.part]: { ...old, ...written(typed, fields), id } } as Entry;
-    write.mutate({ id, entry: body, revision: entry?.revision ?? 0 }, { onSuccess: () => (setTyped({}), onDone?.()) });
+    write.mutate({ id, entry: body, revision: entry?.revision ?? 0 }, { onSuccess: () => (saved(), onDone?.()) });
   };
   return (
     <form onSubmit={save} className="mt-3 grid max-w-3xl grid-cols-1 items-end gap-x-6 gap-y-2 md:grid-cols-2">

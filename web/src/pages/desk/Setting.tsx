@@ -1,10 +1,10 @@
 import { Dialog } from "radix-ui";
-import { useState } from "react";
 import { titleOf, type Checklist, type Criterion } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { linesOf } from "../../components/Fields";
 import type { Schemas } from "../../api";
 import type { Context } from "../../unsent/answers";
+import { useDraft } from "../../drafts";
 
 export type Chosen = { method: string; setup: string; phase: string };
 
@@ -102,12 +102,13 @@ export function StateDialog({
   rig: string;
   pending: boolean;
   error: Error | null;
-  onSave: (state: { note: string; installed: string[]; changed: string[]; updated: string[] }) => void;
+  onSave: (state: { note: string; installed: string[]; changed: string[]; updated: string[]; saved: () => void }) => void;
 }) {
-  const [note, setNote] = useState("");
-  const [installed, setInstalled] = useState("");
-  const [changed, setChanged] = useState("");
-  const [updated, setUpdated] = useState("");
+  const [note, setNote, dropNote] = useDraft("new state, note", "");
+  const [installed, setInstalled, dropInstalled] = useDraft("new state, installed", "");
+  const [changed, setChanged, dropChanged] = useDraft("new state, changed", "");
+  const [updated, setUpdated, dropUpdated] = useDraft("new state, updated", "");
+  const saved = () => [dropNote, dropInstalled, dropChanged, dropUpdated].forEach((drop) => drop());
   const area = (label: string, value: string, set: (text: string) => void) => (
     <label className="my-2 block">
       <span className="block text-[13px] text-soft">{label}, one a line</span>
@@ -132,6 +133,7 @@ export function StateDialog({
                 installed: linesOf(installed),
                 changed: linesOf(changed),
                 updated: linesOf(updated),
+                saved,
               });
             }}
           >

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
 import { outdated, sourceKey } from "../../keys";
+import { removeSoon, useRemovals } from "../../removals";
 
 export type Entry = Schemas["Entry"];
 export type EntryView = Schemas["EntryView"];
@@ -47,18 +48,23 @@ export function useWriting(review: string) {
   });
 }
 
-/** Takes an entry out. */
-export function useDropping(review: string) {
+/** What removes an entry, named by words, once the time to undo it is over; and the entries that are not removed. */
+export function useRemoving(review: string) {
   const queries = useQueryClient();
-  return useMutation({
-    mutationFn: ({ id, revision }: { id: string; revision: number }) =>
-      take(
-        api.DELETE("/reviews/{id}/entries/{entry}", {
-          params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } },
-        }),
-      ),
-    onSettled: () => outdated(queries, sourceKey("entries", review)),
-  });
+  const removed = new Set(useRemovals().map((r) => r.key));
+  return {
+    remaining: (e: { id: string }) => !removed.has(`${review} ${e.id}`),
+    remove: (id: string, revision: number, words: string) =>
+      removeSoon(`${review} ${id}`, words, async () => {
+        await take(
+          api.DELETE("/reviews/{id}/entries/{entry}", {
+            params: { path: { id: review, entry: id }, header: { "If-Match": String(revision) } },
+            keepalive: true,
+          }),
+        );
+        await outdated(queries, sourceKey("entries", review), sourceKey("looseEnds", review));
+      }),
+  };
 }
 
 /** What stands beside the entry fields: the release before, the records, findings to look after. */

@@ -14,19 +14,11 @@ import { Subject } from "./Subject";
 import { fetchDraft, type Written } from "./reports";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useKept } from "../../drafts";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Written; etag: string; doc: Written };
 
-const storeKey = (key: string) => `report draft ${key}`;
-
-function kept(key: string): Work | undefined {
-  try {
-    return JSON.parse(localStorage.getItem(storeKey(key)) ?? "null") ?? undefined;
-  } catch {
-    return undefined;
-  }
-}
 
 export default function EditorPage() {
   const { key = "" } = useParams();
@@ -58,21 +50,15 @@ const pause = 800;
 const again = 4000;
 
 function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typeof fetchDraft>> }) {
-  const [work, setWork] = useState<Work>(() => kept(name) ?? { base: stored.doc, etag: stored.etag, doc: stored.doc });
+  const [kept, keep] = useKept<Work>("document");
+  const [work, setWork] = useState<Work>(() => kept ?? { base: stored.doc, etag: stored.etag, doc: stored.doc });
   const [notice, setNotice] = useState("");
   const [saved, setSaved] = useState({ at: stored.written, by: stored.person, count: 0 });
   const [part, setPart] = useState("");
   const queries = useQueryClient();
   const { base, doc } = work;
   const changed = !same(base, doc);
-  useEffect(() => {
-    try {
-      if (changed) localStorage.setItem(storeKey(name), JSON.stringify(work));
-      else localStorage.removeItem(storeKey(name));
-    } catch {
-      setNotice("This browser has no room to keep what you type: wait until it is saved before you leave the page.");
-    }
-  }, [name, work, changed]);
+  useEffect(() => keep(changed ? work : undefined), [keep, work, changed]);
   const change = useCallback((make: (doc: Written) => void) => {
     setWork((w) => {
       const next = structuredClone(w.doc);

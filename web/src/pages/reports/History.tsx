@@ -12,6 +12,7 @@ import { day, moment } from "../../numbers";
 import { forWhom, useAudienceTitles, useReport, type Report } from "./reports";
 import { outdated, sourceKey } from "../../keys";
 import { useSession } from "../../session";
+import { useDraft } from "../../drafts";
 
 /** The revisions of a report with their files, and for the team how the records have moved since. */
 export default function HistoryPage() {
@@ -207,8 +208,8 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
 
 /** What a correction is to say; readers' suggestions about the report can be named. */
 function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
-  const [what, setWhat] = useState("");
-  const [why, setWhy] = useState("");
+  const [what, setWhat, dropWhat] = useDraft("correction, what", "");
+  const [why, setWhy, dropWhy] = useDraft("correction, why", "");
   const [suggestion, setSuggestion] = useState("");
   const [reader, setReader] = useState("");
   const navigate = useNavigate();
@@ -224,6 +225,8 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
         }),
       ),
     onSuccess: () => {
+      dropWhat();
+      dropWhy();
       outdated(queries, sourceKey("report", r.key));
       outdated(queries, "reports");
       navigate(`/reports/${r.key}/edit`);

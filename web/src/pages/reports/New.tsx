@@ -9,6 +9,7 @@ import { Frame } from "../../components/Frame";
 import { Empty } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 /** A key as it may stand in an address, made of a title. */
 const keyOf = (title: string) =>
@@ -22,10 +23,10 @@ const keyOf = (title: string) =>
 export default function NewReportPage() {
   const [search] = useSearchParams();
   const may = useMay();
-  const [title, setTitle] = useState("");
+  const [title, setTitle, dropTitle] = useDraft("title", "");
   const [key, setKey] = useState<string>();
   const [series, setSeries] = useState("");
-  const [seriesTitle, setSeriesTitle] = useState("");
+  const [seriesTitle, setSeriesTitle, dropSeries] = useDraft("series", "");
   const known = useQuery({
     queryKey: sourceKey("reports", "all"),
     queryFn: () => take(api.GET("/reports", { params: { query: {} } })),
@@ -58,6 +59,8 @@ export default function NewReportPage() {
       );
     },
     onSuccess: (r) => {
+      dropTitle();
+      dropSeries();
       outdated(queries, "reports");
       navigate(`/reports/${r.key}/edit`);
     },

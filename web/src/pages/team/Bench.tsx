@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import {
@@ -26,6 +26,7 @@ import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
 import { outdated, sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
+import { useDraft } from "../../drafts";
 
 type View = Schemas["BenchView"];
 
@@ -380,8 +381,8 @@ function Placings({
 }) {
   const queries = useQueryClient();
   const writes = useMay()("record-readings") && !closed;
-  const [places, setPlaces] = useState<Record<string, string>>({});
-  const [question, setQuestion] = useState("");
+  const [places, setPlaces, dropPlaces] = useDraft<Record<string, string>>(`placing of ${criterion}`, {});
+  const [question, setQuestion, dropQuestion] = useDraft(`question of ${criterion}`, "");
   const order = () => {
     const by = new Map<number, string[]>();
     for (const [edition, text] of Object.entries(places)) {
@@ -399,8 +400,8 @@ function Placings({
         }),
       ),
     onSuccess: () => {
-      setPlaces({});
-      setQuestion("");
+      dropPlaces();
+      dropQuestion();
       void outdated(queries, sourceKey("bench", id));
     },
   });

@@ -13,6 +13,7 @@ import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 type Plan = Schemas["ComparisonPlan"];
 type View = Schemas["PlanView"];
@@ -305,7 +306,10 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
   const navigate = useNavigate();
   const versions = useVersions();
   const inForce = versions.data?.findLast((v) => v.state === "in-force");
-  const [p, setP] = useState<Plan>(plan ?? { title: "", question: "", contenders: [], criteria: [], rigs: [] });
+  const [p, setP, saved] = useDraft<Plan>(
+    "plan",
+    plan ?? { title: "", question: "", contenders: [], criteria: [], rigs: [] },
+  );
   const list = useChecklist(p.checklist ?? (inForce && nameOf(inForce)));
   const rigs = useQuery({
     queryKey: sourceKey("rigs"),
@@ -334,6 +338,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           )
         : take(api.POST("/plans", { body })),
     onSuccess: (v) => {
+      saved();
       void outdated(queries, "plans");
       void outdated(queries, sourceKey("plan", v.id));
       navigate(`/team/plans/${v.id}`);

@@ -10,6 +10,7 @@ import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 type Item = Schemas["QueueItem"];
 
@@ -252,13 +253,13 @@ function Assigned({ review, reviewers }: { review: Schemas["Review"]; reviewers:
 
 function Ask() {
   const queries = useQueryClient();
-  const [subject, setSubject] = useState("");
-  const [reason, setReason] = useState("");
+  const [subject, setSubject, dropSubject] = useDraft("request, of what", "");
+  const [reason, setReason, dropReason] = useDraft("request, why", "");
   const ask = useMutation({
     mutationFn: () => take(api.POST("/requests", { body: { subject, reason: reason || undefined } })),
     onSuccess: () => {
-      setSubject("");
-      setReason("");
+      dropSubject();
+      dropReason();
       void outdated(queries, "queue");
     },
   });

@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState, type FormEvent } from "react";
+import type { FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { NumberField } from "../../components/Fields";
 import { Failure, Loading, Refused } from "../../components/States";
 import { Around } from "./Around";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 export default function RulesPage() {
   return (
@@ -19,12 +20,15 @@ function Rules() {
   const queries = useQueryClient();
   const lead = useMay()("set-policy");
   const policy = useQuery({ queryKey: sourceKey("policy"), queryFn: () => takeWhole(api.GET("/policy")) });
-  const [typed, setTyped] = useState<Schemas["Policy"]>();
-  useEffect(() => setTyped(policy.data?.data), [policy.data]);
+  const [typed, setTyped, saved] = useDraft<Schemas["Policy"] | undefined>("rules", policy.data?.data);
   const save = useMutation({
     mutationFn: (body: Schemas["Policy"]) =>
       take(api.PUT("/policy", { params: { header: { "If-Match": policy.data!.etag } }, body })),
-    onSettled: () => outdated(queries, "policy"),
+    onSuccess: async () => {
+      await outdated(queries, "policy");
+      saved();
+    },
+    onError: () => outdated(queries, "policy"),
   });
   if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
   if (!typed) return <Loading what="the rules" />;

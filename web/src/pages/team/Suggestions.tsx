@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Failure, Loading } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { useDraft } from "../../drafts";
 
 export const suggestionSorts = {
   review: "a review wished for",
@@ -76,7 +76,7 @@ function Said({ s }: { s: Schemas["Suggestion"] }) {
 
 function Decide({ s }: { s: Schemas["Suggestion"] }) {
   const queries = useQueryClient();
-  const [why, setWhy] = useState("");
+  const [why, setWhy, decided] = useDraft(`decision on ${s.id}`, "");
   const decide = useMutation({
     mutationFn: (state: "let-in" | "declined") =>
       take(
@@ -85,6 +85,7 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
           body: { state, decision: why || undefined },
         }),
       ),
+    onSuccess: decided,
     onSettled: () => {
       void outdated(queries, "suggestions");
       void outdated(queries, "queue");

@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState, type FormEvent } from "react";
+import { type FormEvent } from "react";
 import { Link } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import type { Checklist } from "../../checklist";
 import { TextField } from "../../components/Fields";
 import { Refused } from "../../components/States";
 import { written, type Shares } from "./weights";
+import { useDraft } from "../../drafts";
 
 /** A lead keeps weights that were tried out as an audience. */
 export function Keep({
@@ -18,8 +19,8 @@ export function Keep({
   criteria: Record<string, Shares>;
 }) {
   const queries = useQueryClient();
-  const [title, setTitle] = useState("");
-  const [reason, setReason] = useState("");
+  const [title, setTitle, dropTitle] = useDraft("audience title", "");
+  const [reason, setReason, dropReason] = useDraft("audience reason", "");
   const key = title
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, "-")
@@ -44,7 +45,7 @@ export function Keep({
         }),
       );
     },
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => (dropTitle(), dropReason(), queries.invalidateQueries()),
   });
   const submit = (e: FormEvent) => {
     e.preventDefault();

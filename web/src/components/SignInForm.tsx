@@ -1,0 +1,57 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { api, take } from "../api";
+import { useSigning } from "../signing";
+import { Refused } from "./States";
+
+/** Name and password; name is given where it is known who signs in again. */
+export function SignInForm({ name: given, onDone }: { name?: string; onDone: () => void }) {
+  const { signedIn } = useSigning();
+  const [name, setName] = useState(given ?? "");
+  const [password, setPassword] = useState("");
+  const enter = useMutation({
+    mutationFn: () => take(api.POST("/session", { body: { name, password } })),
+    onSuccess: (session) => {
+      signedIn(session);
+      onDone();
+    },
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    enter.mutate();
+  };
+  return (
+    <form onSubmit={submit}>
+      <label className="mb-4 block">
+        <span className="block text-[13px] text-soft">Name</span>
+        <input
+          className="field w-full"
+          name="name"
+          autoComplete="username"
+          autoCapitalize="none"
+          required
+          autoFocus={!given}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+      </label>
+      <label className="mb-5 block">
+        <span className="block text-[13px] text-soft">Password</span>
+        <input
+          className="field w-full"
+          name="password"
+          type="password"
+          autoComplete="current-password"
+          required
+          autoFocus={!!given}
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+      </label>
+      <button type="submit" className="main-act" disabled={enter.isPending}>
+        Sign in
+      </button>
+      <Refused error={enter.error} className="mt-4" />
+    </form>
+  );
+}
