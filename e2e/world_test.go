@@ -52,7 +52,13 @@ func run(m *testing.M) int {
 // their own can run side by side.
 func serve(t *testing.T) string {
 	t.Helper()
-	p := launch(t, "dtallyd", "serve", "--database", filled.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
+	return serveFrom(t, &filled)
+}
+
+// serveFrom is serve on other records.
+func serveFrom(t *testing.T, records *dbtest.Filled) string {
+	t.Helper()
+	p := launch(t, "dtallyd", "serve", "--database", records.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
 	t.Cleanup(func() {
 		p.stop(t)
 		if p.told.Wait(); t.Failed() {

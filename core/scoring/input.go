@@ -2,6 +2,7 @@
 package scoring
 
 import (
+	"errors"
 	"fmt"
 	"time"
 
@@ -78,6 +79,9 @@ type Options struct {
 	Only map[string]bool
 }
 
+// ErrNoChecklist says that no checklist is in force, so that nothing can be scored yet.
+var ErrNoChecklist = errors.New("there is no checklist in force here; say which version, as KEY@VERSION")
+
 // Newest finds the version of a checklist that name asks for: key@version, or a
 // key for its newest version in force, or empty where all versions share a key.
 func Newest(lists []checklist.Checklist, name string) (*checklist.Checklist, error) {
@@ -102,7 +106,7 @@ func Newest(lists []checklist.Checklist, name string) (*checklist.Checklist, err
 	case newest == nil && name != "":
 		return nil, fmt.Errorf("there is no checklist %q in force here", name)
 	case newest == nil:
-		return nil, fmt.Errorf("there is no checklist in force here; say which version, as KEY@VERSION")
+		return nil, ErrNoChecklist
 	}
 	return newest, nil
 }

@@ -87,7 +87,7 @@ func (q *Query) points() string {
 func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.Audience, error) {
 	list, err := Shown(state, q.Checklist)
 	if err != nil {
-		if q.At != nil {
+		if q.At != nil && !problem.IsKind(err, problem.NoChecklist) {
 			err = problem.New(problem.NotFound, "%s at %s", err, q.At.UTC().Format(time.RFC3339))
 		}
 		return nil, checklist.Audience{}, err

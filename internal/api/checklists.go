@@ -76,6 +76,11 @@ func (h *handlers) AddChecklist(ctx context.Context, r AddChecklistRequest) (*co
 	return r.Body, nil
 }
 
+func (h *handlers) ShowStarter(context.Context, ShowStarterRequest) (*contract.Checklist, error) {
+	c, err := checklists.Starter()
+	return &c, err
+}
+
 func (h *handlers) ShowChecklist(ctx context.Context, r ShowChecklistRequest) (*contract.Checklist, error) {
 	st, err := h.state(ctx)
 	if err != nil {

@@ -31,6 +31,7 @@ var sorts = map[problem.Kind]sort{
 	problem.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
 	problem.TooMany:     {http.StatusTooManyRequests, "too-many"},
 	problem.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
+	problem.NoChecklist: {http.StatusNotFound, "no-checklist"},
 }
 
 // refuse answers with the problem document of an error. This is the one place

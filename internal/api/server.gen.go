@@ -656,6 +656,10 @@ type PlaceRequest struct {
 	Body    *NewPlacing
 }
 
+// ShowStarterRequest is what GET /starter-checklist asks.
+type ShowStarterRequest struct {
+}
+
 // ShowSteadinessRequest is what GET /steadiness asks.
 type ShowSteadinessRequest struct {
 	Params ShowSteadinessParams
@@ -1064,6 +1068,9 @@ type Operations interface {
 
 	// Place answers PUT /sessions/{id}/placings/{placing}. Record the order in which contenders came out, with ties.
 	Place(context.Context, PlaceRequest) (*BenchView, error)
+
+	// ShowStarter answers GET /starter-checklist. A checklist to begin with, as addChecklist takes it.
+	ShowStarter(context.Context, ShowStarterRequest) (*Checklist, error)
 
 	// ShowSteadiness answers GET /steadiness. How often the order holds when weights and readings are shaken.
 	ShowSteadiness(context.Context, ShowSteadinessRequest) (*SteadinessView, error)
@@ -2166,6 +2173,11 @@ func (o operations) place(c *gin.Context) {
 	answer(b, asked, o.to.Place, 200)
 }
 
+func (o operations) showStarter(c *gin.Context) {
+	b, asked := binding{c: c}, ShowStarterRequest{}
+	answer(b, asked, o.to.ShowStarter, 200)
+}
+
 func (o operations) showSteadiness(c *gin.Context) {
 	b, asked := binding{c: c}, ShowSteadinessRequest{}
 	b.query("draws", false, &asked.Params.Draws, "integer", "")
@@ -2315,6 +2327,7 @@ func (o operations) register(router gin.IRouter) {
 	router.PUT("/rigs/:rig", o.editRig)
 	router.GET("/checklists", o.listChecklists)
 	router.POST("/checklists", o.addChecklist)
+	router.GET("/starter-checklist", o.showStarter)
 	router.DELETE("/checklists/:checklist/:version", o.removeDraft)
 	router.GET("/checklists/:checklist/:version", o.showChecklist)
 	router.PUT("/checklists/:checklist/:version", o.editChecklist)

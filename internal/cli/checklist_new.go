@@ -14,11 +14,11 @@ import (
 )
 
 func (s *session) newChecklist() *cobra.Command {
-	var example bool
+	var example, starter bool
 	cmd := &cobra.Command{
 		Use:   "new [FILE]",
 		Short: "Write a checklist to begin from, to a file that is not there yet or standard output",
-		Long: "Write a checklist to begin from: a short one, or with --example one with every kind, curve and option, each explained. " +
+		Long: "Write a checklist to begin from: a short one, with --starter one for a team's first reviews, or with --example one with every kind, curve and option, each explained. " +
 			"Its first line tells an editor where the service keeps the schema, so that the editor completes and checks it. The service is not asked.",
 		Example: "  dtally checklist new list.yaml\n  dtally checklist new --example | head -40",
 		Args:    args(0, 1),
@@ -30,6 +30,9 @@ func (s *session) newChecklist() *cobra.Command {
 			text := line + schema.Start
 			if example {
 				text = line + schema.Example
+			}
+			if starter {
+				text = line + schema.Starter
 			}
 			write := func(w io.Writer) error {
 				_, err := io.WriteString(w, text)
@@ -44,7 +47,9 @@ func (s *session) newChecklist() *cobra.Command {
 			return wholefile.Write(a[0], write)
 		},
 	}
+	cmd.Flags().BoolVar(&starter, "starter", false, "for first reviews: four sections and every kind of criterion")
 	cmd.Flags().BoolVar(&example, "example", false, "with every kind, curve and option, each explained")
+	cmd.MarkFlagsMutuallyExclusive("example", "starter")
 	return cmd
 }
 

@@ -23,6 +23,7 @@ const (
 	NoVersion   // it does not say on which version it is based
 	TooMany     // asked too often
 	Unavailable // it may work later
+	NoChecklist // nothing can be scored yet, since no checklist is in force
 )
 
 // Error is a failure that can be told to whoever asked.

@@ -7,6 +7,11 @@ import _ "embed"
 //go:embed example.yaml
 var Example string
 
+// Starter is a checklist for a team's first reviews: four sections and every kind of criterion.
+//
+//go:embed starter.yaml
+var Starter string
+
 // Start is a short checklist file to begin from.
 //
 //go:embed start.yaml

@@ -11,9 +11,10 @@ export class PageMissing extends Error {}
 
 export const desk = () => import("./pages/desk/Desk");
 export const work = () => import("./pages/Work");
+export const unsent = () => import("./pages/Unsent");
 
 /** Fetches the code of the pages that a reviewer works on, before the connection is lost. */
-export const prefetchDesk = () => void Promise.allSettled([desk(), work()]);
+export const prefetchDesk = () => void Promise.allSettled([desk(), work(), unsent()]);
 
 const reloaded = "page fetched anew";
 /** A page that is missing so soon after a reload is missing for another reason. */

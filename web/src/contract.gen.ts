@@ -266,6 +266,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/starter-checklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A checklist to begin with, as addChecklist takes it */
+        get: operations["showStarter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/checklists/{checklist}/{version}": {
         parameters: {
             query?: never;
@@ -4864,6 +4881,27 @@ export interface operations {
         responses: {
             /** @description added */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checklist"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description checklist */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

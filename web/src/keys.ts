@@ -32,6 +32,7 @@ const sources = {
   kinds: [],
   rule: [],
   reportParts: [],
+  starter: [],
 
   ranking: results,
   rankingHeading: results,

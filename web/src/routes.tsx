@@ -1,5 +1,5 @@
 import { createBrowserRouter, useLoaderData, type RouteObject } from "react-router";
-import { desk, fetchPage, work, type Page } from "./chunks";
+import { desk, fetchPage, unsent, work, type Page } from "./chunks";
 import { Layout } from "./components/Layout";
 import { Loading } from "./components/States";
 import { Frame } from "./components/Frame";
@@ -53,6 +53,7 @@ const pages: RouteObject[] = [
   page("catalogue/:distribution/:release/:edition", () => import("./pages/catalogue/Edition")),
   page("checklist", () => import("./pages/checklist/Questions")),
   page("checklist/audiences", () => import("./pages/checklist/Audiences")),
+  page("checklist/new", () => import("./pages/checklist/New")),
   page("checklist/versions", () => import("./pages/checklist/Versions")),
   page("checklist/proposals", () => import("./pages/checklist/Proposals")),
   page("checklist/proposals/:id", () => import("./pages/checklist/Proposal")),
@@ -60,7 +61,8 @@ const pages: RouteObject[] = [
   page("checklist/propose/:name", async () => ({ default: (await import("./pages/checklist/Editor")).Proposing })),
   page("look-into", () => import("./pages/LookInto")),
   page("work", work),
-  page("unsent", () => import("./pages/Unsent")),
+  page("start", () => import("./pages/Start")),
+  page("unsent", unsent),
   page("desk/:id", desk),
   page("rigs", () => import("./pages/catalogue/Rigs")),
   page("rigs/:rig", () => import("./pages/catalogue/Rig")),

@@ -2,9 +2,25 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { Refusal, Unreachable } from "../api";
 
+/** What figures there are before a checklist is in force: none, and what comes first. */
+export function NothingYet() {
+  return (
+    <Empty>
+      <h1 className="mb-2 text-ink">No figures yet</h1>
+      <p>Editions are scored against a checklist, and none is in force here yet.</p>
+      <p className="mt-3">
+        <Link className="act" to="/start">
+          Set up the first ranking
+        </Link>
+      </p>
+    </Empty>
+  );
+}
+
 /** A query's failure, told so that one knows what to do. */
 export function Failure({ error, again }: { error: Error; again?: () => void }) {
   const refused = error instanceof Refusal ? error.problem : undefined;
+  if (refused?.type === "/problems/no-checklist") return <NothingYet />;
   return (
     <div role="alert" className="my-8 max-w-xl border-l-2 border-accent pl-4">
       <h2>

@@ -6,12 +6,13 @@ import { EditionLabel } from "../components/Edition";
 import { SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Sideways } from "../components/Sideways";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Failure } from "../components/States";
 import { figure, none, rounded } from "../numbers";
 import { useView } from "../view";
 import { editionKey, useCatalogue, valuesOf, type Catalogue } from "./catalogue/data";
 import { plus } from "./Explain";
 import { sourceKey } from "../keys";
+import { Answered } from "../components/Answered";
 
 const attributes = [
   { value: "desktop", label: "desktop" },
@@ -117,14 +118,20 @@ export default function GroupsPage() {
           )}
         </div>
       )}
-      {groups.isError ? (
-        <Failure error={groups.error} again={() => groups.refetch()} />
-      ) : !groups.data || !list.data ? (
-        <Loading what="the pairs" />
-      ) : groups.data.groups.pairs.length === 0 ? (
-        <Empty>No two reviewed editions differ in this and are equal otherwise. Ask for less to be equal.</Empty>
-      ) : (
-        <Answer data={groups.data} list={list.data} />
+      {!all.isError && (
+        <Answered
+          of={[all, groups, list]}
+          what="the pairs"
+          none={<Empty>Two groups can be compared once editions of two kinds are in the catalogue and reviewed.</Empty>}
+        >
+          {(_, answer, checklist) =>
+            answer.groups.pairs.length === 0 ? (
+              <Empty>No two reviewed editions differ in this and are equal otherwise. Ask for less to be equal.</Empty>
+            ) : (
+              <Answer data={answer} list={checklist} />
+            )
+          }
+        </Answered>
       )}
     </Frame>
   );

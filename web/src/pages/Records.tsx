@@ -10,6 +10,7 @@ import { Empty, Failure, Loading } from "../components/States";
 import { day, figure, score } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
+import { Answered } from "../components/Answered";
 
 /** The record book, and who led the ranking from when to when. */
 export default function RecordsPage() {
@@ -27,16 +28,14 @@ export default function RecordsPage() {
   return (
     <Frame title="Records">
       <h1>Records</h1>
-      {records.isError ? (
-        <Failure error={records.error} again={() => records.refetch()} />
-      ) : !records.data || !list.data ? (
-        <Loading what="the record book" />
-      ) : (
-        <>
-          <Leaders list={list.data} />
-          <Book data={records.data} list={list.data} />
-        </>
-      )}
+      <Answered of={[shown, records, list]} what="the record book" none={null}>
+        {(_, book, checklist) => (
+          <>
+            <Leaders list={checklist} />
+            <Book data={book} list={checklist} />
+          </>
+        )}
+      </Answered>
     </Frame>
   );
 }

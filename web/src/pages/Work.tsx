@@ -26,6 +26,7 @@ export default function WorkPage() {
   const queue = useQuery({ queryKey: sourceKey("queue"), enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const may = useMay();
   const versions = useVersions();
+  const waiting = useAnswers().filter((a) => a.person === me?.name).length;
   if (session.isPending)
     return (
       <Frame title="My work">
@@ -59,7 +60,6 @@ export default function WorkPage() {
     .filter((r) => open(r) && r.assigned === me.name)
     .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
   const progress = new Map((queue.data?.items ?? []).filter((x) => x.review).map((x) => [x.review!.id, x.progress]));
-  const waiting = useAnswers().filter((a) => a.person === me.name).length;
   return (
     <Frame title="My work">
       <h1>My work</h1>

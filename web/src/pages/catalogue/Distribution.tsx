@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Failure } from "../../components/States";
+import { Answered } from "../../components/Answered";
 import { day } from "../../numbers";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Distribution, type Release } from "./data";
 import { distributionFields, releaseFields } from "./fields";
@@ -27,13 +27,11 @@ export default function DistributionPage() {
   }, [asked, key, navigate]);
   return (
     <Page title={one.data?.data.name ?? asked} up={[]}>
-      {(all) =>
-        one.isError ? (
-          <Failure error={one.error} />
-        ) : one.data ? (
-          <Show d={one.data.data} etag={one.data.etag} all={all} />
-        ) : null
-      }
+      {(all) => (
+        <Answered of={[one]} what="the distribution" none={null}>
+          {(got) => <Show d={got.data} etag={got.etag} all={all} />}
+        </Answered>
+      )}
     </Page>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { InReports } from "../../components/InReports";
-import { Failure } from "../../components/States";
+import { Answered } from "../../components/Answered";
 import { day, moment } from "../../numbers";
 import { Take } from "../Work";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Edition } from "./data";
@@ -37,13 +37,11 @@ export default function EditionPage() {
         { to: `/catalogue/${distribution}/${release}`, name: release },
       ]}
     >
-      {(all) =>
-        one.isError ? (
-          <Failure error={one.error} />
-        ) : one.data ? (
-          <Show e={one.data.data} etag={one.data.etag} all={all} />
-        ) : null
-      }
+      {(all) => (
+        <Answered of={[one]} what="the edition" none={null}>
+          {(got) => <Show e={got.data} etag={got.etag} all={all} />}
+        </Answered>
+      )}
     </Page>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Failure } from "../../components/States";
+import { Answered } from "../../components/Answered";
 import { day } from "../../numbers";
 import { editionKey, editionLabel, type Catalogue, type Edition, type Release } from "./data";
 import { editionFields, releaseFields } from "./fields";
@@ -26,13 +26,11 @@ export default function ReleasePage() {
   }, [distribution, navigate, now, release]);
   return (
     <Page title={`${distribution} ${release}`} up={[{ to: `/catalogue/${distribution}`, name: distribution }]}>
-      {(all) =>
-        one.isError ? (
-          <Failure error={one.error} />
-        ) : one.data ? (
-          <Show r={one.data.data} etag={one.data.etag} all={all} />
-        ) : null
-      }
+      {(all) => (
+        <Answered of={[one]} what="the release" none={null}>
+          {(got) => <Show r={got.data} etag={got.etag} all={all} />}
+        </Answered>
+      )}
     </Page>
   );
 }

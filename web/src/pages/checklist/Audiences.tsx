@@ -8,7 +8,7 @@ import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
-import { Failure, Loading, Refused } from "../../components/States";
+import { Refused } from "../../components/States";
 import { moment, rounded } from "../../numbers";
 import { useView } from "../../view";
 import { Around } from "./Around";
@@ -16,22 +16,19 @@ import { AudienceForm } from "./AudienceForm";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
+import { Answered } from "../../components/Answered";
+import { NoChecklist } from "./NoChecklist";
 
 export default function AudiencesPage() {
   const view = useView();
   const versions = useVersions();
   const shown = versions.data?.find((v) => v.shown) ?? versions.data?.at(-1);
   const list = useChecklist(view.checklist || (shown && nameOf(shown)));
-  const error = versions.error ?? list.error;
   return (
     <Around title="Audiences">
-      {error ? (
-        <Failure error={error} again={() => (versions.refetch(), list.refetch())} />
-      ) : !list.data ? (
-        <Loading what="the audiences" />
-      ) : (
-        <Body list={list.data} view={view} names={(versions.data ?? []).map(nameOf)} />
-      )}
+      <Answered of={[versions, list]} what="the audiences" none={<NoChecklist />}>
+        {(all, checklist) => <Body list={checklist} view={view} names={all.map(nameOf)} />}
+      </Answered>
     </Around>
   );
 }

@@ -17,6 +17,7 @@ import { editsBetween } from "./edits";
 import { merge, same } from "../../merge";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { NotFound } from "../NotFound";
 import { useDraft, useKept } from "../../drafts";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
@@ -36,11 +37,13 @@ function EditorPage({ proposing }: { proposing: boolean }) {
   const { name = "" } = useParams();
   const stored = useQuery({
     queryKey: sourceKey("checklistToEdit", name),
+    enabled: /^[^@]+@\d+$/.test(name),
     queryFn: () => fetchVersion(name),
     staleTime: 0,
     gcTime: 0,
   });
   const may = useMay()(proposing ? "propose-changes" : "edit-checklist");
+  if (!/^[^@]+@\d+$/.test(name)) return <NotFound />;
   const wrongState = stored.data && (stored.data.data.state === "draft") === proposing;
   return (
     <Around title={proposing ? "Propose a change" : `Draft ${name}`}>

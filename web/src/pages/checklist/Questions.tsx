@@ -8,13 +8,14 @@ import { Curve, type Tick } from "../../components/Curve";
 import { SectionMark } from "../../components/Figures";
 import { Shares } from "../../components/Shares";
 import { Sideways } from "../../components/Sideways";
-import { Empty, Failure, Loading } from "../../components/States";
 import { figure, sharesText } from "../../numbers";
 import { useRules, type Rule } from "../../rules";
 import { useView } from "../../view";
 import { Around } from "./Around";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { Answered } from "../../components/Answered";
+import { NoChecklist } from "./NoChecklist";
 
 export default function QuestionsPage() {
   const view = useView();
@@ -23,18 +24,11 @@ export default function QuestionsPage() {
   const shown = all.find((c) => c.shown) ?? all.at(-1);
   const name = view.checklist || (shown && nameOf(shown));
   const list = useChecklist(name);
-  const error = versions.error ?? list.error;
   return (
     <Around title="Checklist">
-      {error ? (
-        <Failure error={error} again={() => (versions.refetch(), list.refetch())} />
-      ) : versions.data && all.length === 0 ? (
-        <Empty>There is no checklist yet. A lead adds one with dtally checklist add FILE.</Empty>
-      ) : !list.data ? (
-        <Loading what="the checklist" />
-      ) : (
-        <Document list={list.data} view={view} names={all.map(nameOf)} />
-      )}
+      <Answered of={[versions, list]} what="the checklist" none={<NoChecklist />}>
+        {(_, checklist) => <Document list={checklist} view={view} names={all.map(nameOf)} />}
+      </Answered>
     </Around>
   );
 }

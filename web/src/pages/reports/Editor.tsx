@@ -211,6 +211,7 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
     queryFn: () => take(api.GET("/reports/{report}/draft/check", { params: { path: { report: name } } })),
     enabled: open,
     staleTime: 0,
+    notifyOnChangeProps: "all",
   });
   const publish = useMutation({
     mutationFn: () =>

@@ -20,6 +20,7 @@ export function Preview({ name, count, part }: { name: string; count: number; pa
   const page = useQuery({
     queryKey: sourceKey("reportPreview", name, count),
     queryFn: () => fetchPage(name),
+    notifyOnChangeProps: "all",
     placeholderData: (old) => old,
     retry: false,
     gcTime: 0,

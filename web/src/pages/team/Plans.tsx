@@ -354,6 +354,8 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     save.mutate();
   };
   const failed = [save, trial].find((m) => m.error)?.error;
+  const missing = [versions, rigs, editions].find((q) => q.isError && !q.data);
+  if (missing?.error) return <Failure error={missing.error} again={() => void missing.refetch()} />;
   const boxes = (
     label: string,
     chosen: string[] | undefined,

@@ -1,0 +1,181 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"os"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"dappertally/e2e/browser"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+// peopled is a service that knows its team and nothing else.
+var peopled = dbtest.Filled{Name: "team_only", Fill: func(ctx context.Context, s *store.Store) error {
+	svc := service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
+	for _, a := range demo.Accounts {
+		if err := svc.People.FirstPerson(ctx, a.Account, a.Secret); err != nil {
+			return err
+		}
+	}
+	return nil
+}}
+
+// routesOf reads the addresses that the console knows.
+func routesOf(t *testing.T) []string {
+	t.Helper()
+	text, err := os.ReadFile("../web/src/routes.tsx")
+	if err != nil {
+		t.Fatal(err)
+	}
+	routes := []string{"/"}
+	for _, m := range regexp.MustCompile(`(?m)^  page\("([^"]+)"`).FindAllSubmatch(text, -1) {
+		routes = append(routes, "/"+string(m[1]))
+	}
+	if len(routes) < 40 {
+		t.Fatalf("%d routes found in the console's table, which is too few to be all", len(routes))
+	}
+	return routes
+}
+
+// filledIn is a route with names of nothing in place of its parameters.
+func filledIn(route string) string {
+	return regexp.MustCompile(`:\w+`).ReplaceAllStringFunc(route, func(name string) string {
+		if name == ":id" {
+			return "01a22639-d721-71ab-bb33-143989c477b3"
+		}
+		return "nowhere"
+	})
+}
+
+// state tells in which of its states a page is, once it has settled: its heading, what failed, and what is missing
+// from the state.
+func state(t *testing.T, ctx context.Context, address string) (heading, alerts string) {
+	t.Helper()
+	limited, cancel := context.WithTimeout(ctx, eachStep)
+	defer cancel()
+	if err := chromedp.Do(limited, chromedp.Navigate(address), browser.Settled()); err != nil {
+		t.Errorf("%s does not settle: %v", address, err)
+		return "", ""
+	}
+	text, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[
+		[...document.querySelectorAll("#page h1, #page h2")].map(h => h.textContent).join(" / "),
+		[...document.querySelectorAll("#page [role=alert]")].map(e => e.textContent).join(" / "),
+	]`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return text[0], text[1]
+}
+
+// TestEveryPageOfNothing opens every page of a service without records, as everybody: each says what is missing, none
+// fails or loads for ever.
+func TestEveryPageOfNothing(t *testing.T) {
+	t.Parallel()
+	server := serveFrom(t, &peopled)
+	ctx := tab(t)
+	for _, who := range []string{"", "ines", "marit"} {
+		if who != "" {
+			do(t, ctx, browser.SignIn(server, who, secret(who)))
+		}
+		for _, route := range routesOf(t) {
+			heading, alerts := state(t, ctx, server+filledIn(route))
+			named := strings.Contains(route, ":")
+			if heading == "" {
+				t.Errorf("%s as %q has no heading", route, who)
+			}
+			if alerts != "" && !(named && (strings.Contains(heading, "Not found") || who == "" && strings.Contains(heading, "Not yours"))) {
+				t.Errorf("%s as %q fails: %s: %s", route, who, heading, alerts)
+			}
+		}
+		if who != "" {
+			do(t, ctx, chromedp.Evaluate[chromedp.Void](`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise))
+		}
+	}
+}
+
+// TestEveryPageFails opens every page of a service that answers no question: each says so and offers to try again.
+func TestEveryPageFails(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ctx := tab(t)
+	do(t, ctx, browser.SignIn(b.address, "marit", secret("marit")))
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		path := r.URL.Path
+		if !strings.HasPrefix(path, "/api/") || path == "/api/v1/session" || path == "/api/v1/about" {
+			return false
+		}
+		w.Header().Set("Content-Type", "application/problem+json")
+		w.WriteHeader(http.StatusInternalServerError)
+		fmt.Fprint(w, `{"type":"about:blank","title":"Failed","status":500,"detail":"The disk is on fire."}`)
+		return true
+	})
+	still := map[string]bool{"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true, "/fits": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true}
+	for _, route := range routesOf(t) {
+		if _, alerts := state(t, ctx, b.address+filledIn(route)); !still[route] && !strings.Contains(alerts, "on fire") {
+			t.Errorf("%s does not say that it failed: %q", route, alerts)
+		}
+	}
+}
+
+// TestFromNothing has a lead build everything in the console, from an empty service to the first ranking; the
+// answers alone come by the client.
+func TestFromNothing(t *testing.T) {
+	t.Parallel()
+	server := serveFrom(t, &peopled)
+	ctx := tab(t)
+	step := func(title string) browser.Step {
+		return browser.Until(`document.querySelector("[aria-current=step]")?.textContent.includes("` + title + `")`)
+	}
+	start := func(title string) []browser.Step {
+		return []browser.Step{chromedp.Navigate(server + "/start"), browser.Settled(), step(title)}
+	}
+	do(t, ctx, chromedp.Navigate(server+"/"), says("h1", "No figures yet"), browser.SignIn(server, "marit", secret("marit")))
+	do(t, ctx, append(start("A checklist in force"),
+		chromedp.Click(`//a[text()="Add a checklist"]`), says("h1", "Add a checklist"),
+		says("dl", "Cold start to desktop"),
+		typeIn("Title", "House rules"), says("label", "key: house-rules"), press("Add and put in force"),
+		step("A test machine"),
+		chromedp.Click(`//a[text()="Add a rig"]`), says("h1", "Rigs"),
+		press("Add a rig"), typeIn("Key", "laptop"), typeIn("Name", "Our laptop"), press("Add the rig"), says("th", "Our laptop"),
+	)...)
+	do(t, ctx, append(start("An edition to review"),
+		chromedp.Click(`//a[text()="Add a distribution"]`), says("h1", "Catalogue"),
+		press("Add a distribution"), typeIn("Key", "harrowgate"), typeIn("Name", "Harrowgate"), press("Add the distribution"),
+		says("h2", "Harrowgate"),
+		chromedp.Navigate(server+"/catalogue/harrowgate"), browser.Settled(),
+		press("Add a release"), typeIn("Version", "1.0"), date("Date", "2026-10-01"), press("Add the release"), says("td", "1 Oct 2026"),
+		chromedp.Navigate(server+"/catalogue/harrowgate/1.0"), browser.Settled(),
+		press("Add an edition"), typeIn("Key", "awning"), typeIn("Desktop", "Awning"), press("Add the edition"), says("#page", "Awning"),
+	)...)
+	do(t, ctx, append(start("A review"), chromedp.Click(`//a[text()="Plan a review"]`), says("h1", "Queue"))...)
+	ines := newClient(t, server).login("ines")
+	review := planned(t, ines, "harrowgate/1.0/awning")
+	do(t, ctx, start("An accepted review")...)
+	for criterion, answer := range map[string]string{
+		"installer-clear": "7", "wireless": "works", "disk-encryption": "works", "beside-another": "offered",
+		"feels-quick": "6", "suspend": "works", "finding-software": "8", "updating": "8", "printing": "works",
+		"first-run": "6", "finding-programs": "7", "large-text": "mostly", "firewall": "on", "help": "5", "week": "8",
+		"install-time": "12", "cold-start": "21", "memory-idle": "700", "browser-start": "3", "disk-used": "9",
+	} {
+		ines.must("record", criterion, answer, "--review", review, "--rig", "laptop")
+	}
+	ines.must("review", "edit", review, "--state", "handed-in", "--reason", "a first look")
+	do(t, ctx,
+		chromedp.Navigate(server+"/desk/"+review), browser.Settled(),
+		press("Accept…"), says("[role=dialog]", "pinned"), chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
+		says("p", "Review, accepted"),
+		chromedp.Navigate(server+"/start"), says("#page", "All done"),
+		chromedp.Click(`//a[text()="See the ranking"]`), says("tbody", "Harrowgate"),
+	)
+}

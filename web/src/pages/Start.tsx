@@ -1,0 +1,130 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, take } from "../api";
+import { useVersions } from "../checklists";
+import { Answered } from "../components/Answered";
+import { Frame } from "../components/Frame";
+import { sourceKey } from "../keys";
+import { useMay, useSession } from "../session";
+
+type Step = { done: boolean; title: string; says: string; to: string; act: string; may: boolean };
+
+/** What comes next until the first ranking stands: each step with the page that does it. */
+export default function StartPage() {
+  const may = useMay();
+  const signedIn = !!useSession().data?.signedIn;
+  const versions = useVersions();
+  const rigs = useQuery({
+    queryKey: sourceKey("rigs"),
+    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
+  });
+  const editions = useQuery({
+    queryKey: sourceKey("editions"),
+    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
+  });
+  const reviews = useQuery({
+    queryKey: sourceKey("reviews"),
+    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
+  });
+  return (
+    <Frame title="First steps">
+      <h1>The first ranking</h1>
+      <p className="mt-1 max-w-prose text-soft">
+        Editions are ranked once they are reviewed against a checklist in force. These steps lead there.
+      </p>
+      {!signedIn && (
+        <p className="mt-3">
+          <Link className="act" to="/sign-in?to=/start">
+            Sign in
+          </Link>{" "}
+          to take them.
+        </p>
+      )}
+      <Answered of={[versions, rigs, editions, reviews]} what="what is there" none={null}>
+        {(lists, machines, all, begun) => {
+          const draft = lists.find((v) => v.state === "draft");
+          const inForce = lists.some((v) => v.state === "in-force");
+          const accepted = begun.reviews.some((r) => r.state === "accepted");
+          const steps: Step[] = [
+            {
+              done: inForce,
+              title: "A checklist in force",
+              says: "What is asked of every edition, and what it counts.",
+              ...(draft && !inForce
+                ? { to: "/checklist/versions", act: "Put the draft in force" }
+                : { to: "/checklist/new", act: "Add a checklist" }),
+              may: may("edit-checklist"),
+            },
+            {
+              done: machines.rigs.length > 0,
+              title: "A test machine",
+              says: "What is timed is compared on the same machine only.",
+              to: "/rigs",
+              act: "Add a rig",
+              may: may("edit-catalogue"),
+            },
+            {
+              done: all.editions.length > 0,
+              title: "An edition to review",
+              says: "A distribution, its release, and the edition that is installed.",
+              to: "/catalogue",
+              act: "Add a distribution",
+              may: may("edit-catalogue"),
+            },
+            {
+              done: begun.reviews.length > 0,
+              title: "A review",
+              says: "Choose the edition, and answer the checklist at the desk.",
+              ...(may("record-readings")
+                ? { to: "/work", act: "Begin a review" }
+                : { to: "/team", act: "Plan a review" }),
+              may: may("record-readings") || may("plan-reviews"),
+            },
+            {
+              done: accepted,
+              title: "An accepted review",
+              says: "The reviewer submits the review, and a lead accepts it.",
+              to: "/work",
+              act: "Submit or accept it",
+              may: may("hand-in-reviews") || may("accept-reviews"),
+            },
+          ];
+          const next = steps.findIndex((s) => !s.done);
+          return (
+            <>
+              <ol className="mt-4 max-w-2xl border-t border-ink">
+                {steps.map((s, i) => (
+                  <li
+                    key={s.title}
+                    aria-current={i === next ? "step" : undefined}
+                    className={`grid grid-cols-[2rem_1fr_auto] items-baseline gap-x-3 border-b border-rule py-2 ${i === next ? "bg-chosen" : ""}`}
+                  >
+                    <span className="text-center font-serif font-semibold">{s.done ? "✓" : i + 1}</span>
+                    <span>
+                      <span className="font-medium">{s.title}</span>
+                      {s.done && <span className="sr-only"> (done)</span>}
+                      <span className="block text-[13px] text-soft">{s.says}</span>
+                    </span>
+                    {!s.done && s.may && (
+                      <Link className={i === next ? "main-act" : "act"} to={s.to}>
+                        {s.act}
+                      </Link>
+                    )}
+                  </li>
+                ))}
+              </ol>
+              {next < 0 && (
+                <p className="mt-4">
+                  All done.{" "}
+                  <Link className="act" to="/">
+                    See the ranking
+                  </Link>
+                </p>
+              )}
+            </>
+          );
+        }}
+      </Answered>
+    </Frame>
+  );
+}
