@@ -52,7 +52,8 @@ export function remember(person: string, queries: QueryClient): () => void {
     await (await local())?.put("known", { build, state }, person);
   };
   const end = queries.getQueryCache().subscribe(({ type, query }) => {
-    if (type === "updated" && kept.includes(query.queryKey[0] as Source)) timer ??= setTimeout(() => void write(), writeAfter);
+    if (type === "updated" && kept.includes(query.queryKey[0] as Source))
+      timer ??= setTimeout(() => void write(), writeAfter);
   });
   return () => {
     end();

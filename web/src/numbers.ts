@@ -39,16 +39,14 @@ export function change(percent: Maybe): string {
 
 /** A point in time with its zone. */
 export function moment(iso: string): string {
-  return (
-    new Date(iso).toLocaleString("en-GB", {
-      day: "numeric",
-      month: "short",
-      year: "numeric",
-      hour: "2-digit",
-      minute: "2-digit",
-      timeZone: "UTC",
-    }) + " UTC"
-  );
+  return `${new Date(iso).toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+    timeZone: "UTC",
+  })} UTC`;
 }
 
 /** A day without a time. */

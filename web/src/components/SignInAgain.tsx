@@ -10,7 +10,8 @@ export function SignInAgain() {
   const ended = useEnded();
   const person = useSession().data?.person;
   const queries = useQueryClient();
-  const open = ended && useLocation().pathname !== "/sign-in";
+  const { pathname } = useLocation();
+  const open = ended && pathname !== "/sign-in";
   const leave = () => {
     queries.clear();
     queries.setQueryData<Session>(sourceKey("session"), { signedIn: false, may: [] });

@@ -238,6 +238,7 @@ function Line({
 }) {
   const row = useRef<HTMLTableRowElement>(null);
   // An address that opens criteria leads to the first of them.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the page is opened
   useEffect(() => {
     if (first) row.current?.scrollIntoView({ block: "start" });
   }, []);

@@ -33,7 +33,8 @@ export default function UnsentPage() {
     const review = reviews.data?.reviews.find((r) => r.id === id);
     return review ? said(review.name) : "a review";
   };
-  const place = (a: Unsent) => `/desk/${a.review}?${new URLSearchParams({ section: a.section, rig: a.place.rig, criterion: a.place.criterion, ...a.place.context })}`;
+  const place = (a: Unsent) =>
+    `/desk/${a.review}?${new URLSearchParams({ section: a.section, rig: a.place.rig, criterion: a.place.criterion, ...a.place.context })}`;
   return (
     <Frame title="Not sent yet">
       <h1>Not sent yet</h1>

@@ -10,7 +10,9 @@ import { useDraft } from "../../drafts";
 
 type Value = Record<string, unknown>;
 export type Field = { name: string; label: string; hint?: string } & (
-  { kind: "text" | "words" | "list" | "number" | "date" } | { kind: "choice"; options: string[] } | { kind: "yes" }
+  | { kind: "text" | "words" | "list" | "number" | "date" }
+  | { kind: "choice"; options: string[] }
+  | { kind: "yes" }
 );
 
 /** A form for an entry of the catalogue: it hands over the whole value, with what was not in the form. */

@@ -19,7 +19,7 @@ export function useCatalogue() {
       const query = { limit: 1000 };
       const pages = async <T>(fetch: (cursor?: string) => Promise<{ next?: string; items: T[] }>) => {
         const all: T[] = [];
-        for (let cursor: string | undefined; ;) {
+        for (let cursor: string | undefined; ; ) {
           const page = await fetch(cursor);
           all.push(...page.items);
           if (!page.next) return all;

@@ -41,7 +41,15 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
           label="Kind"
           value={c.kind}
           options={kinds.map((k) => ({ value: k.key, label: `${k.key}: ${k.title}` }))}
-          onChange={(k) => change((c) => become(c, k as Criterion["kind"], kinds.flatMap((x) => x.fields)))}
+          onChange={(k) =>
+            change((c) =>
+              become(
+                c,
+                k as Criterion["kind"],
+                kinds.flatMap((x) => x.fields),
+              ),
+            )
+          }
         />
         <Choice
           label="Holds for"

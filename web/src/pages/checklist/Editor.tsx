@@ -23,7 +23,6 @@ import { useDraft, useKept } from "../../drafts";
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Checklist; etag: string; doc: Checklist };
 
-
 export default function Drafting() {
   return <EditorPage proposing={false} />;
 }
@@ -53,9 +52,7 @@ function EditorPage({ proposing }: { proposing: boolean }) {
         <Loading what="the checklist" />
       ) : !may ? (
         <Empty>
-          {proposing
-            ? "This account may not propose changes."
-            : "This account may not edit the draft."}{" "}
+          {proposing ? "This account may not propose changes." : "This account may not edit the draft."}{" "}
           <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
             Sign in
           </Link>

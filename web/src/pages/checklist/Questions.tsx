@@ -138,7 +138,9 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                       <Earned rule={rules.get(c.key)} criterion={c} list={list} />
                     </td>
                     <td className="min-w-[220px] align-middle">
-                      {c.kind !== "fact" && <Curve rule={rules.get(c.key)} criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />}
+                      {c.kind !== "fact" && (
+                        <Curve rule={rules.get(c.key)} criterion={c} ticks={ticks.get(c.key) ?? []} index={i} />
+                      )}
                     </td>
                   </tr>
                 ))}

@@ -119,7 +119,11 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
   });
   const leaders = ranking.data?.ranking.slice(0, 3) ?? [];
   const cards = useQuery({
-    queryKey: sourceKey("leaders", checklist, leaders.map((l) => l.edition)),
+    queryKey: sourceKey(
+      "leaders",
+      checklist,
+      leaders.map((l) => l.edition),
+    ),
     enabled: leaders.length > 0,
     staleTime: 60_000,
     queryFn: () =>
@@ -202,8 +206,7 @@ function Earns({
         </table>
       )}
       <p className="text-[13px] text-soft">
-        {rule.words[0].toUpperCase() + rule.words.slice(1)}.{" "}
-        {rule.relative && "An edition added can move the others. "}
+        {rule.words[0].toUpperCase() + rule.words.slice(1)}. {rule.relative && "An edition added can move the others. "}
         {points != null && `On all rigs together: ${score(points)} points so far.`}
       </p>
     </section>
@@ -313,7 +316,9 @@ function History({
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
             {answerText(r.answer, c)}{" "}
             <span className="text-soft">
-              {[r.reviewer, r.rig, !inContext(r, c.context) && contextWords(r.context, list)].filter(Boolean).join(", ")}
+              {[r.reviewer, r.rig, !inContext(r, c.context) && contextWords(r.context, list)]
+                .filter(Boolean)
+                .join(", ")}
             </span>
             {fresh(r) && <TakeBack review={review} reading={r} />}
             {!inContext(r, c.context) && (

@@ -298,7 +298,10 @@ function Desk(p: Props) {
   const beforeOf = (c: Criterion) => {
     const had = beside.data?.readings.findLast(
       (r) =>
-        r.criterion === c.key && c.kind !== "grade" && (r.rig ?? "") === rigFor(c, rig, readings) && inContext(r, c.context),
+        r.criterion === c.key &&
+        c.kind !== "grade" &&
+        (r.rig ?? "") === rigFor(c, rig, readings) &&
+        inContext(r, c.context),
     );
     return had && beside.data?.name ? `${beside.data.name.release} had ${answerText(had.answer, c)}` : "";
   };
@@ -321,9 +324,7 @@ function Desk(p: Props) {
         />
         {part ? (
           <div className="min-w-0 flex-1 px-5 py-4">
-            {part === "finding" && (
-              <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={notes} />
-            )}
+            {part === "finding" && <Earlier review={review.id} findings={beside.data?.findings ?? []} writes={notes} />}
             {part === "pictures" ? (
               <Shots review={review.id} list={list} evidence={of(entries.data, "evidence")} writes={notes} />
             ) : (

@@ -254,6 +254,7 @@ function Options({
   quiet,
 }: Props & { value: string; options: { key: string; title: string }[]; onPick: (key: string) => void }) {
   const group = useRef<HTMLDivElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each criterion takes the focus anew
   useEffect(() => {
     if (!quiet) group.current?.focus({ preventScroll: true });
   }, [criterion.key, quiet]);
@@ -306,6 +307,7 @@ function Items({ criterion: c, typed, onType, onDone, quiet }: Props) {
   const rows = useRef<HTMLUListElement>(null);
   const focus = (i: number) =>
     rows.current?.querySelectorAll<HTMLElement>("[data-item]")[i]?.focus({ preventScroll: true });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each criterion takes the focus anew
   useEffect(() => {
     if (!quiet) focus(0);
   }, [c.key, quiet]);

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
-import { type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Refused } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";

@@ -1,6 +1,6 @@
 import { useRef, useState, type ClipboardEvent, type DragEvent, type ReactNode } from "react";
 import { Refused } from "../../components/States";
-import { fileAddress, isPicture, useEvidence, type Evidence } from "../../evidence";
+import { fileAddress, isPicture, type useEvidence, type Evidence } from "../../evidence";
 import { rounded } from "../../numbers";
 import { useDraft } from "../../drafts";
 

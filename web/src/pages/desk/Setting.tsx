@@ -102,7 +102,13 @@ export function StateDialog({
   rig: string;
   pending: boolean;
   error: Error | null;
-  onSave: (state: { note: string; installed: string[]; changed: string[]; updated: string[]; saved: () => void }) => void;
+  onSave: (state: {
+    note: string;
+    installed: string[];
+    changed: string[];
+    updated: string[];
+    saved: () => void;
+  }) => void;
 }) {
   const [note, setNote, dropNote] = useDraft("new state, note", "");
   const [installed, setInstalled, dropInstalled] = useDraft("new state, installed", "");

@@ -120,9 +120,7 @@ export function Side({
         {review.may.includes("withdraw") && <LeadMoves review={review} etag={etag} />}
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
         {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers are told.</p>}
-        {(review.state === "accepted" || review.final) && review.may.includes("revisit") && (
-          <Again review={review} />
-        )}
+        {(review.state === "accepted" || review.final) && review.may.includes("revisit") && <Again review={review} />}
         {review.state === "handed-in" && !review.may.includes("accept") && (
           <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>
         )}

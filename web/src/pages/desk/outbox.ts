@@ -143,14 +143,7 @@ export function useOutbox(review: string, person: string, list: Checklist) {
 export type Outbox = ReturnType<typeof useOutbox>;
 
 /** What is typed, with what is sent of it: made at once, so that it can be sent when the desk is closed. */
-function composed(
-  key: string,
-  person: string,
-  review: string,
-  place: Place,
-  typed: Typed,
-  list: Checklist,
-): Unsent {
+function composed(key: string, person: string, review: string, place: Place, typed: Typed, list: Checklist): Unsent {
   const c = findCriterion(list, place.criterion);
   const a: Unsent = {
     key,

@@ -19,7 +19,6 @@ import { useKept } from "../../drafts";
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Written; etag: string; doc: Written };
 
-
 export default function EditorPage() {
   const { key = "" } = useParams();
   const stored = useQuery({

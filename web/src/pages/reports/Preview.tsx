@@ -28,6 +28,7 @@ export function Preview({ name, count, part }: { name: string; count: number; pa
   const frame = useRef<HTMLIFrameElement>(null);
   const at = useRef(0);
   const there = () => frame.current?.contentWindow;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another part is what it waits for
   useEffect(() => {
     there()?.document.getElementById(part)?.scrollIntoView({ block: "start" });
   }, [part]);

@@ -28,7 +28,11 @@ export function useReport(key: string) {
 
 /** The kinds of part and the figures that prose may name. */
 export function useReportParts() {
-  return useQuery({ queryKey: sourceKey("reportParts"), queryFn: () => take(api.GET("/report-parts")), staleTime: Infinity });
+  return useQuery({
+    queryKey: sourceKey("reportParts"),
+    queryFn: () => take(api.GET("/report-parts")),
+    staleTime: Infinity,
+  });
 }
 
 /** The editions that stand on a checklist version, the one shown where none is named, with their names; and its audiences. */

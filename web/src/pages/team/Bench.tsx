@@ -291,7 +291,7 @@ function Line({
   onDone: () => void;
 }) {
   const queries = useQueryClient();
-  const onRig = c.kind === "measure" || !!c.needs?.length || readings.some((r) => r.rig) ? rig : "";
+  const onRig = c.kind === "measure" || c.needs?.length || readings.some((r) => r.rig) ? rig : "";
   const place = { criterion: c.key, rig: onRig };
   const outbox = useOutbox(review, person, list);
   const key = placeKey(place);

@@ -126,6 +126,7 @@ function Import() {
   };
   // What was looked at is no longer what would be imported.
   const reset = run.reset;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each of them changes what would be imported
   useEffect(() => {
     setRows([]);
     reset();

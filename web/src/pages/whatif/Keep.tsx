@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent } from "react";
+import type { FormEvent } from "react";
 import { Link } from "react-router";
 import { api, take, takeWhole } from "../../api";
 import type { Checklist } from "../../checklist";

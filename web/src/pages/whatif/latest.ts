@@ -19,6 +19,7 @@ export function useLatest<Q, A>(question: Q, fetch: (q: Q) => Promise<A>) {
       alive.current = false;
     };
   }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew where the question reads otherwise
   useEffect(() => {
     waiting.current = { q: question };
     const go = async () => {
