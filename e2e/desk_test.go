@@ -299,3 +299,25 @@ func TestBenchSession(t *testing.T) {
 		says("#page", " = "),
 	)
 }
+
+// TestDeskKeys moves by a keyboard of another script, and by a key that was changed.
+func TestDeskKeys(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ines := newClient(t, server).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ctx := tab(t)
+	do(t, ctx,
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(server+"/desk/"+review+"?section=usability"), browser.Settled(),
+		says("#in-hand", "First-run guide"), browser.Until(inFigure),
+		browser.PressAt("KeyJ", "о"), says("#in-hand", "Menu and search"),
+		browser.PressAt("KeyK", "л"), says("#in-hand", "First-run guide"),
+		browser.PressAt("Slash", "?"), says("[role=dialog]", "Keys of the desk"),
+		chromedp.Click(`//button[@aria-label="Key for: next criterion"]`), says("[role=dialog]", "press a key"),
+		browser.Press("l"), says("[role=dialog] .key", "L"),
+		press("Close"), browser.Until(`!document.querySelector("[role=dialog]")`),
+		browser.Press("l"), says("#in-hand", "Menu and search"),
+		browser.Press("j"), chromedp.Sleep(200*time.Millisecond), says("#in-hand", "Menu and search"),
+	)
+}

@@ -191,8 +191,10 @@ func leftPage(err error) bool {
 
 // Press presses a key that carries a character, as a keyboard does: what the page
 // does with the key decides whether it is typed.
-func Press(character string) Step {
-	code := "Key" + strings.ToUpper(character)
+func Press(character string) Step { return PressAt("Key"+strings.ToUpper(character), character) }
+
+// PressAt is Press for a key at a place of the keyboard, such as KeyK, that carries another character there.
+func PressAt(code, character string) Step {
 	return chromedp.Steps(
 		call(
 			input.DispatchKeyEvent,

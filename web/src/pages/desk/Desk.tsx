@@ -15,7 +15,8 @@ import { Earlier } from "./Earlier";
 import { nextState, of, useBeside, useEntries, useWriting } from "./entries";
 import { Entry, nextBound, type Extra } from "./Entry";
 import { HandIn } from "./HandIn";
-import { KeysDialog } from "./Moves";
+import { KeysDialog } from "./KeysDialog";
+import { actOf, useDeskKeys, type DeskAct } from "./keys";
 import { placeKey, useAnswers, type Place } from "../../unsent/answers";
 import { useOutbox } from "./outbox";
 import { inContext, mine, standing } from "./standing";
@@ -132,6 +133,7 @@ function Desk(p: Props) {
     staleTime: 60_000,
   });
   const write = useWriting(review.id);
+  const keyOf = useDeskKeys();
   const part = search.get("part") ?? "";
   const chosen = {
     method: search.get("method") ?? "",
@@ -251,30 +253,33 @@ function Desk(p: Props) {
     }
     if (e.key === "Escape") return target.blur();
     if ("words" in target.dataset || e.ctrlKey || e.altKey || e.metaKey || (!letters && e.key !== "?")) return;
-    const acts: Record<string, () => void> = {
-      j: () => step(1),
-      k: () => step(-1),
-      n: () => type({ none: typed.none === "notTested" ? "" : "notTested", reason: "" }),
-      p: () => type({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" }),
-      a: () => inHand.kind === "measure" && setExtra("adjust"),
-      b: () => inHand.kind === "measure" && type({ bound: nextBound(typed.bound) }),
-      u: () => inHand.kind === "measure" && type({ repeat: !typed.repeat }),
-      v: () => setExtra("evidence"),
-      x: () => timed && watch.toggle(),
-      z: () => timed && watch.lap(),
-      c: () => setDialog("context"),
-      t: () => setDialog("state"),
-      f: () => to({ part: part === "finding" ? "" : "finding" }),
-      d: () => setExtra("disturbance"),
-      e: () => setExtra("note"),
-      r: () => to({ rig: rigs[(rigs.findIndex((x) => x.key === rig) + 1) % rigs.length]?.key ?? "", system: "" }),
-      s: nextSection,
-      "?": () => setDialog("keys"),
+    const acts: Record<DeskAct, () => void> = {
+      next: () => step(1),
+      previous: () => step(-1),
+      "not-tested": () => type({ none: typed.none === "notTested" ? "" : "notTested", reason: "" }),
+      "not-applicable": () => type({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" }),
+      adjust: () => inHand.kind === "measure" && setExtra("adjust"),
+      bound: () => inHand.kind === "measure" && type({ bound: nextBound(typed.bound) }),
+      repeat: () => inHand.kind === "measure" && type({ repeat: !typed.repeat }),
+      evidence: () => setExtra("evidence"),
+      stopwatch: () => timed && watch.toggle(),
+      lap: () => timed && watch.lap(),
+      context: () => setDialog("context"),
+      state: () => setDialog("state"),
+      findings: () => to({ part: part === "finding" ? "" : "finding" }),
+      disturbance: () => setExtra("disturbance"),
+      note: () => setExtra("note"),
+      rig: () => to({ rig: rigs[(rigs.findIndex((x) => x.key === rig) + 1) % rigs.length]?.key ?? "", system: "" }),
+      section: nextSection,
     };
-    const act = acts[e.key.toLowerCase()];
-    if (!act || (part && !["f", "s", "t", "?"].includes(e.key.toLowerCase()))) return;
+    if (e.key === "?") {
+      e.preventDefault();
+      return setDialog("keys");
+    }
+    const name = actOf(e.code);
+    if (!name || (part && !["findings", "section", "state"].includes(name))) return;
     e.preventDefault();
-    act();
+    acts[name]();
   };
   // Keys act wherever the focus is on the page, also when nothing has it.
   const handler = useRef(press);
@@ -368,7 +373,7 @@ function Desk(p: Props) {
                   className={chosenText(list, chosen) ? "bg-chosen px-1 font-medium" : "text-soft hover:text-ink"}
                   onClick={() => setDialog("context")}
                 >
-                  <span className="key mr-1">C</span>
+                  <span className="key mr-1">{keyOf("context")}</span>
                   {chosenText(list, chosen) || "as asked"}
                 </button>
                 <Choice

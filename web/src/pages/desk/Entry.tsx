@@ -14,6 +14,7 @@ import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
 import { isTimed, Stopwatch, type Watch } from "./Stopwatch";
 import type { Typed } from "./typed";
+import { useDeskKeys, type DeskAct } from "./keys";
 
 export type Extra = "adjust" | "disturbance" | "note" | "evidence";
 
@@ -182,36 +183,36 @@ export function Entry({
         )}
         <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
           <Act
-            letter="N"
+            of="not-tested"
             name={typed.none === "notTested" ? "tested after all" : "not tested"}
             act={() => onType({ none: typed.none === "notTested" ? "" : "notTested", reason: "" })}
           />
           <Act
-            letter="P"
+            of="not-applicable"
             name={typed.none === "notApplicable" ? "applicable after all" : "not applicable"}
             act={() => onType({ none: typed.none === "notApplicable" ? "" : "notApplicable", reason: "" })}
           />
           {c.kind === "measure" && !typed.none && (
             <>
-              <Act letter="A" name="adjust" act={() => onExtra("adjust")} />
+              <Act of="adjust" name="adjust" act={() => onExtra("adjust")} />
               <Act
-                letter="B"
+                of="bound"
                 name={typed.bound ? bounds[typed.bound] : "bound"}
                 pressed={!!typed.bound}
                 act={() => onType({ bound: nextBound(typed.bound) })}
               />
               <Act
-                letter="U"
+                of="repeat"
                 name="after a restart"
                 pressed={typed.repeat}
                 act={() => onType({ repeat: !typed.repeat })}
               />
             </>
           )}
-          <Act letter="D" name="disturbance" act={() => onExtra("disturbance")} />
-          <Act letter="E" name="note" act={() => onExtra("note")} />
+          <Act of="disturbance" name="disturbance" act={() => onExtra("disturbance")} />
+          <Act of="note" name="note" act={() => onExtra("note")} />
           <Act
-            letter="V"
+            of="evidence"
             name={evidence.length ? `evidence (${evidence.length})` : "evidence"}
             act={() => onExtra("evidence")}
           />
@@ -227,7 +228,8 @@ export function Entry({
   );
 }
 
-function Act({ letter, name, act, pressed }: { letter: string; name: string; act: () => void; pressed?: boolean }) {
+function Act({ of, name, act, pressed }: { of: DeskAct; name: string; act: () => void; pressed?: boolean }) {
+  const keyOf = useDeskKeys();
   return (
     <button
       type="button"
@@ -235,7 +237,7 @@ function Act({ letter, name, act, pressed }: { letter: string; name: string; act
       aria-pressed={pressed}
       className={`min-h-[24px] hover:text-ink ${pressed ? "bg-chosen font-medium text-ink" : "text-soft"}`}
     >
-      <span className="key mr-1">{letter}</span>
+      <span className="key mr-1">{keyOf(of)}</span>
       {pressed && "✓ "}
       {name}
     </button>

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { rounded } from "../../numbers";
+import { useDeskKeys } from "./keys";
 
 const perUnit: Record<string, number> = { ms: 1, s: 1000, min: 60_000 };
 
@@ -35,6 +36,7 @@ export function useStopwatch(unit: string | undefined, onRun: (value: string) =>
 
 export function Stopwatch({ watch }: { watch: Watch & { since: number } }) {
   const [now, setNow] = useState(0);
+  const keyOf = useDeskKeys();
   useEffect(() => {
     if (!watch.running) return;
     const timer = setInterval(() => setNow(performance.now()), 100);
@@ -44,7 +46,7 @@ export function Stopwatch({ watch }: { watch: Watch & { since: number } }) {
   return (
     <span className={`inline-flex items-baseline gap-4 text-[13px] ${watch.running ? "bg-chosen px-2" : "text-soft"}`}>
       <button type="button" className="min-h-[24px] hover:text-ink" onClick={watch.toggle}>
-        <span className="key mr-1">X</span>
+        <span className="key mr-1">{keyOf("stopwatch")}</span>
         {watch.running ? "stop" : "stopwatch"}
       </button>
       {watch.running && (
@@ -53,7 +55,7 @@ export function Stopwatch({ watch }: { watch: Watch & { since: number } }) {
             {rounded(shown, 1)} s
           </span>
           <button type="button" className="min-h-[24px] hover:text-ink" onClick={watch.lap}>
-            <span className="key mr-1">Z</span>lap
+            <span className="key mr-1">{keyOf("lap")}</span>lap
           </button>
         </>
       )}

@@ -1,0 +1,93 @@
+import { Dialog } from "radix-ui";
+import { useState, type KeyboardEvent } from "react";
+import { deskActs, letterOf, resetLetters, setLetter, useDeskKeys, type DeskAct } from "./keys";
+
+/** Keys that stay as they are. */
+const fixed: [string, string][] = [
+  ["Enter", "next field, then next criterion"],
+  ["1 – 9", "choose an answer, or what became of an item"],
+  ["Esc", "leave a field"],
+  ["Ctrl Enter", "hand in"],
+  ["?", "this list"],
+];
+
+/** Every key of the desk, each letter to be changed. */
+export function KeysDialog({
+  open,
+  onOpen,
+  letters,
+  onLetters,
+}: {
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  letters: boolean;
+  onLetters: (on: boolean) => void;
+}) {
+  const keyOf = useDeskKeys();
+  const [changing, setChanging] = useState<DeskAct>();
+  const press = (e: KeyboardEvent) => {
+    e.stopPropagation();
+    const letter = letterOf(e.code);
+    if (!changing || !letter || e.ctrlKey || e.altKey || e.metaKey) return;
+    e.preventDefault();
+    setLetter(changing, letter);
+    setChanging(undefined);
+  };
+  return (
+    <Dialog.Root open={open} onOpenChange={(on) => (setChanging(undefined), onOpen(on))}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
+        <Dialog.Content
+          className="fixed top-[6vh] left-1/2 z-30 max-h-[88vh] w-[min(92vw,460px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink"
+          onKeyDown={press}
+        >
+          <Dialog.Title>Keys of the desk</Dialog.Title>
+          <Dialog.Description className="mt-1 text-[13px] text-soft">
+            Choose a letter to change it, then press the key that should act.
+          </Dialog.Description>
+          <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
+            {deskActs.map(({ act, does }) => (
+              <div key={act} className="contents">
+                <dt>
+                  <button
+                    type="button"
+                    aria-label={`Key for: ${does}`}
+                    aria-pressed={changing === act}
+                    className={`min-h-6 min-w-6 ${changing === act ? "bg-chosen" : ""}`}
+                    onClick={() => setChanging(changing === act ? undefined : act)}
+                  >
+                    {changing === act ? "press a key" : <span className="key">{keyOf(act)}</span>}
+                  </button>
+                </dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+            {fixed.map(([key, does]) => (
+              <div key={key} className="contents">
+                <dt>
+                  <span className="key">{key}</span>
+                </dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-(--accent)"
+              checked={letters}
+              onChange={(e) => onLetters(e.target.checked)}
+            />{" "}
+            Letters act
+          </label>
+          <p className="mt-4 flex gap-6">
+            <Dialog.Close className="act">Close</Dialog.Close>
+            <button type="button" className="act" onClick={resetLetters}>
+              Reset the keys
+            </button>
+          </p>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
