@@ -64,7 +64,8 @@ func state(t *testing.T, ctx context.Context, address string) (heading, alerts s
 	t.Helper()
 	limited, cancel := context.WithTimeout(ctx, eachStep)
 	defer cancel()
-	if err := chromedp.Do(limited, chromedp.Navigate(address), browser.Settled()); err != nil {
+	if err := chromedp.Do(limited, chromedp.Navigate(address), browser.Settled(), browser.Until(
+		`document.querySelector("#page h1, #page h2, #page [role=alert]")`)); err != nil {
 		t.Errorf("%s does not settle: %v", address, err)
 		return "", ""
 	}

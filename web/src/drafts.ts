@@ -1,6 +1,6 @@
 import { useCallback, useRef, useSyncExternalStore, type Dispatch, type SetStateAction } from "react";
 import { useLocation, type Location } from "react-router";
-import { local } from "./local";
+import { everyKept, keep } from "./local";
 import { useSession } from "./session";
 
 /** What somebody has typed in a form and not saved: kept in this browser until it is saved or given up. */
@@ -27,10 +27,7 @@ function set(key: string, draft: Draft | undefined) {
   else next.delete(key);
   all = next;
   listeners.forEach((hear) => hear());
-  void local().then(async (db) => {
-    if (draft) await db?.put("drafts", draft);
-    else await db?.delete("drafts", key);
-  });
+  keep("drafts", key, draft);
 }
 
 // The browser asks before it closes a page with drafts.
@@ -46,8 +43,7 @@ let loaded: Promise<void> | undefined;
 /** Reads the drafts that this browser keeps; what was typed since then stays. */
 export function loadDrafts(): Promise<void> {
   loaded ??= (async () => {
-    const kept = (await (await local())?.getAll("drafts")) ?? [];
-    all = new Map([...kept.map((d) => [d.key, d] as const), ...all]);
+    all = new Map([...(await everyKept("drafts")), ...all]);
     listeners.forEach((hear) => hear());
   })();
   return loaded;

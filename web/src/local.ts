@@ -29,6 +29,47 @@ export function local(): Promise<IDBPDatabase<Local> | undefined> {
   return opened;
 }
 
+type Kept = { answers: Unsent; drafts: Draft };
+
+/** What is on its way into the database: a page that closes a moment later would lose it there. */
+const onItsWay = (store: keyof Kept, key = "") => `dapper-tally ${store} ${key}`;
+
+/** Keeps a record, or forgets it where there is no value: at once, also where the page closes now. */
+export function keep<S extends keyof Kept>(store: S, key: string, value: Kept[S] | undefined) {
+  const name = onItsWay(store, key);
+  const text = JSON.stringify(value ?? null);
+  try {
+    localStorage.setItem(name, text);
+  } catch {
+    // Too large for this store: the database has it in a moment.
+  }
+  void local().then(async (db) => {
+    if (!db) return;
+    if (value) await db.put(store, value);
+    else await db.delete(store, key);
+    if (localStorage.getItem(name) === text) localStorage.removeItem(name);
+  });
+}
+
+/** Every record that is kept, by key. */
+export async function everyKept<S extends keyof Kept>(store: S): Promise<Map<string, Kept[S]>> {
+  const inDatabase = (await (await local())?.getAll(store)) ?? [];
+  const all = new Map(inDatabase.map((x) => [x.key, x as Kept[S]]));
+  const prefix = onItsWay(store);
+  for (const name of Object.keys(localStorage).filter((n) => n.startsWith(prefix))) {
+    const key = name.slice(prefix.length);
+    try {
+      const value = JSON.parse(localStorage.getItem(name) ?? "null") as Kept[S] | null;
+      if (value) all.set(key, value);
+      else all.delete(key);
+      keep(store, key, value ?? undefined);
+    } catch {
+      localStorage.removeItem(name); // not written by the console
+    }
+  }
+  return all;
+}
+
 /** This tab, as long as it is open. */
 export const tab = crypto.randomUUID?.() ?? String(Math.random());
 

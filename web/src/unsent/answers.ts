@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from "react";
 import { Refusal, Unreachable, type Problem, type Schemas } from "../api";
 import type { Criterion } from "../checklist";
-import { local, tab } from "../local";
+import { everyKept, keep, local, tab } from "../local";
 import type { Typed } from "../pages/desk/typed";
 
 export type Context = NonNullable<Criterion["context"]>;
@@ -76,9 +76,9 @@ let loaded: Promise<void> | undefined;
 /** Reads what the browser has kept; what was typed since then stays. */
 export function loadAnswers(): Promise<void> {
   loaded ??= (async () => {
-    const kept = (await (await local())?.getAll("answers")) ?? [];
-    const here = new Set(all.map((a) => a.key));
-    all = [...kept.filter((a) => !here.has(a.key)), ...all];
+    const kept = await everyKept("answers");
+    for (const a of all) kept.set(a.key, a);
+    all = [...kept.values()];
     listeners.forEach((hear) => hear());
   })();
   return loaded;
@@ -91,7 +91,7 @@ export const answersOf = (person: string) => all.filter((a) => a.person === pers
 export function put(answer: Unsent) {
   replace(answer.key, answer);
   channel?.postMessage({ put: answer } satisfies Message);
-  void local().then((db) => db?.put("answers", answer));
+  keep("answers", answer.key, answer);
 }
 
 /** Changes an answer that is kept; nothing where it is not there any more. */
@@ -104,13 +104,13 @@ export function change(key: string, to: Partial<Unsent>) {
 export function remove(key: string) {
   replace(key, undefined);
   channel?.postMessage({ removed: key } satisfies Message);
-  void local().then((db) => db?.delete("answers", key));
+  keep("answers", key, undefined);
 }
 
 /** Whether the browser still keeps an answer: another tab may have sent it a moment ago. */
 export async function isKept(key: string): Promise<boolean> {
   const db = await local();
-  return db ? (await db.getKey("answers", key)) !== undefined : !!find(key);
+  return !!find(key) && (!db || (await db.getKey("answers", key)) !== undefined);
 }
 
 const subscribe = (hear: () => void) => {
