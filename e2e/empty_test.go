@@ -58,6 +58,11 @@ func filledIn(route string) string {
 	})
 }
 
+// signedOut ends the session without the page's knowing.
+var signedOut = chromedp.Evaluate[chromedp.Void](
+	`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise,
+)
+
 // state tells in which of its states a page is, once it has settled: its heading, what failed, and what is missing
 // from the state.
 func state(t *testing.T, ctx context.Context, address string) (heading, alerts string) {
@@ -95,12 +100,13 @@ func TestEveryPageOfNothing(t *testing.T) {
 			if heading == "" {
 				t.Errorf("%s as %q has no heading", route, who)
 			}
-			if alerts != "" && !(named && (strings.Contains(heading, "Not found") || who == "" && strings.Contains(heading, "Not yours"))) {
+			none := strings.Contains(heading, "Not found") || who == "" && strings.Contains(heading, "Not yours")
+			if alerts != "" && !(named && none) {
 				t.Errorf("%s as %q fails: %s: %s", route, who, heading, alerts)
 			}
 		}
 		if who != "" {
-			do(t, ctx, chromedp.Evaluate[chromedp.Void](`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise))
+			do(t, ctx, signedOut)
 		}
 	}
 }
@@ -121,7 +127,10 @@ func TestEveryPageFails(t *testing.T) {
 		fmt.Fprint(w, `{"type":"about:blank","title":"Failed","status":500,"detail":"The disk is on fire."}`)
 		return true
 	})
-	still := map[string]bool{"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true, "/fits": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true}
+	still := map[string]bool{
+		"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true,
+		"/fits": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true,
+	}
 	for _, route := range routesOf(t) {
 		if _, alerts := state(t, ctx, b.address+filledIn(route)); !still[route] && !strings.Contains(alerts, "on fire") {
 			t.Errorf("%s does not say that it failed: %q", route, alerts)
@@ -141,23 +150,27 @@ func TestFromNothing(t *testing.T) {
 	start := func(title string) []browser.Step {
 		return []browser.Step{chromedp.Navigate(server + "/start"), browser.Settled(), step(title)}
 	}
-	do(t, ctx, chromedp.Navigate(server+"/"), says("h1", "No figures yet"), browser.SignIn(server, "marit", secret("marit")))
+	do(t, ctx, chromedp.Navigate(server+"/"), says("h1", "No figures yet"),
+		browser.SignIn(server, "marit", secret("marit")))
 	do(t, ctx, append(start("A checklist in force"),
 		chromedp.Click(`//a[text()="Add a checklist"]`), says("h1", "Add a checklist"),
 		says("dl", "Cold start to desktop"),
 		typeIn("Title", "House rules"), says("label", "key: house-rules"), press("Add and put in force"),
 		step("A test machine"),
 		chromedp.Click(`//a[text()="Add a rig"]`), says("h1", "Rigs"),
-		press("Add a rig"), typeIn("Key", "laptop"), typeIn("Name", "Our laptop"), press("Add the rig"), says("th", "Our laptop"),
+		press("Add a rig"), typeIn("Key", "laptop"), typeIn("Name", "Our laptop"), press("Add the rig"),
+		says("th", "Our laptop"),
 	)...)
 	do(t, ctx, append(start("An edition to review"),
 		chromedp.Click(`//a[text()="Add a distribution"]`), says("h1", "Catalogue"),
 		press("Add a distribution"), typeIn("Key", "harrowgate"), typeIn("Name", "Harrowgate"), press("Add the distribution"),
 		says("h2", "Harrowgate"),
 		chromedp.Navigate(server+"/catalogue/harrowgate"), browser.Settled(),
-		press("Add a release"), typeIn("Version", "1.0"), date("Date", "2026-10-01"), press("Add the release"), says("td", "1 Oct 2026"),
+		press("Add a release"), typeIn("Version", "1.0"), date("Date", "2026-10-01"), press("Add the release"),
+		says("td", "1 Oct 2026"),
 		chromedp.Navigate(server+"/catalogue/harrowgate/1.0"), browser.Settled(),
-		press("Add an edition"), typeIn("Key", "awning"), typeIn("Desktop", "Awning"), press("Add the edition"), says("#page", "Awning"),
+		press("Add an edition"), typeIn("Key", "awning"), typeIn("Desktop", "Awning"), press("Add the edition"),
+		says("#page", "Awning"),
 	)...)
 	do(t, ctx, append(start("A review"), chromedp.Click(`//a[text()="Plan a review"]`), says("h1", "Queue"))...)
 	ines := newClient(t, server).login("ines")

@@ -151,7 +151,8 @@ func TestUpgradeWaits(t *testing.T) {
 			return false
 		}
 		w.Header().Set("Content-Type", "application/json")
-		_, _ = w.Write([]byte(`{"name":"Dapper Tally","team":"Second Wind","now":"2026-11-23T14:02:00Z","demo":true,"change":1,"console":"00"}`))
+		_, _ = w.Write([]byte(`{"name":"Dapper Tally","team":"Second Wind","now":"2026-11-23T14:02:00Z",` +
+			`"demo":true,"change":1,"console":"00"}`))
 		return true
 	})
 	ines := newClient(t, b.address).login("ines")

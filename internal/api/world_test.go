@@ -33,8 +33,12 @@ var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
 
 // peopled and filled are what worlds begin with: the demo's people, and its records too.
 var (
-	peopled = dbtest.Filled{Name: "people", Fill: func(ctx context.Context, st *store.Store) error { return furnish(ctx, st, false) }}
-	filled  = dbtest.Filled{Name: "records", Fill: func(ctx context.Context, st *store.Store) error { return furnish(ctx, st, true) }}
+	peopled = dbtest.Filled{Name: "people", Fill: func(ctx context.Context, st *store.Store) error {
+		return furnish(ctx, st, false)
+	}}
+	filled = dbtest.Filled{Name: "records", Fill: func(ctx context.Context, st *store.Store) error {
+		return furnish(ctx, st, true)
+	}}
 )
 
 func furnish(ctx context.Context, st *store.Store, records bool) error {

@@ -111,7 +111,7 @@ var distributionKept = kept[contract.Distribution]{
 	sheet: distributionSheet,
 	get:   (*client.Client).ShowDistribution,
 	add:   (*client.Client).AddDistribution,
-	edit: func(c *client.Client, ctx context.Context, tag string, d contract.Distribution) (client.Got[contract.Distribution], error) {
+	edit: func(c *client.Client, ctx context.Context, tag string, d contract.Distribution) (got[contract.Distribution], error) {
 		return c.EditDistribution(ctx, d.Key, contract.EditDistributionParams{IfMatch: tag}, d)
 	},
 }

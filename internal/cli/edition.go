@@ -120,15 +120,15 @@ var editionKept = kept[contract.Edition]{
 		return e, err
 	},
 	sheet: editionSheet,
-	get: func(c *client.Client, ctx context.Context, key string) (got client.Got[contract.Edition], err error) {
+	get: func(c *client.Client, ctx context.Context, key string) (found got[contract.Edition], err error) {
 		distribution, version, edition, err := splitEdition(key)
 		if err != nil {
-			return got, err
+			return found, err
 		}
 		return c.ShowEdition(ctx, distribution, version, edition)
 	},
 	add: (*client.Client).AddEdition,
-	edit: func(c *client.Client, ctx context.Context, tag string, e contract.Edition) (client.Got[contract.Edition], error) {
+	edit: func(c *client.Client, ctx context.Context, tag string, e contract.Edition) (got[contract.Edition], error) {
 		return c.EditEdition(ctx, e.Distribution, e.Release, e.Key, contract.EditEditionParams{IfMatch: tag}, e)
 	},
 }

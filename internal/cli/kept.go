@@ -9,6 +9,9 @@ import (
 	"dappertally/internal/client"
 )
 
+// got is what the service answers about one record.
+type got[T any] = client.Got[T]
+
 // kept is a sort of record that has a key and is shown, added and corrected: T is the record as the service shows it.
 type kept[T any] struct {
 	noun   string
@@ -17,9 +20,9 @@ type kept[T any] struct {
 	blank  func(key string) (T, error)  // a new record of that key
 	words  func(record *T, text string) // puts in the words behind the key; nil: there are none
 	sheet  func(...T) *sheet
-	get    func(c *client.Client, ctx context.Context, key string) (client.Got[T], error)
-	add    func(c *client.Client, ctx context.Context, record T) (client.Got[T], error)
-	edit   func(c *client.Client, ctx context.Context, ifMatch string, record T) (client.Got[T], error)
+	get    func(c *client.Client, ctx context.Context, key string) (got[T], error)
+	add    func(c *client.Client, ctx context.Context, record T) (got[T], error)
+	edit   func(c *client.Client, ctx context.Context, ifMatch string, record T) (got[T], error)
 }
 
 // arguments are what a command takes: the key, and the words where there are some.

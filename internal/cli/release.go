@@ -126,15 +126,15 @@ var releaseKept = kept[contract.Release]{
 		return r, err
 	},
 	sheet: releaseSheet,
-	get: func(c *client.Client, ctx context.Context, key string) (got client.Got[contract.Release], err error) {
+	get: func(c *client.Client, ctx context.Context, key string) (found got[contract.Release], err error) {
 		distribution, version, err := splitRelease(key)
 		if err != nil {
-			return got, err
+			return found, err
 		}
 		return c.ShowRelease(ctx, distribution, version)
 	},
 	add: (*client.Client).AddRelease,
-	edit: func(c *client.Client, ctx context.Context, tag string, r contract.Release) (client.Got[contract.Release], error) {
+	edit: func(c *client.Client, ctx context.Context, tag string, r contract.Release) (got[contract.Release], error) {
 		return c.EditRelease(ctx, r.Distribution, r.Version, contract.EditReleaseParams{IfMatch: tag}, r)
 	},
 }

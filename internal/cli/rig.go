@@ -65,11 +65,11 @@ var rigKept = kept[contract.Rig]{
 	fields: rigFields,
 	blank:  func(key string) (contract.Rig, error) { return contract.Rig{Key: key}, nil },
 	sheet:  rigSheet,
-	get: func(c *client.Client, ctx context.Context, key string) (client.Got[contract.Rig], error) {
+	get: func(c *client.Client, ctx context.Context, key string) (got[contract.Rig], error) {
 		return c.ShowRig(ctx, key)
 	},
 	add: (*client.Client).AddRig,
-	edit: func(c *client.Client, ctx context.Context, tag string, r contract.Rig) (client.Got[contract.Rig], error) {
+	edit: func(c *client.Client, ctx context.Context, tag string, r contract.Rig) (got[contract.Rig], error) {
 		return c.EditRig(ctx, r.Key, contract.EditRigParams{IfMatch: tag}, r)
 	},
 }

@@ -106,21 +106,23 @@ var troubleKept = kept[contract.TroubleView]{
 	words: func(t *contract.TroubleView, title string) { t.Trouble.Title = title },
 	sheet: troubleSheet,
 	get:   (*client.Client).ShowTrouble,
-	add: func(c *client.Client, ctx context.Context, t contract.TroubleView) (client.Got[contract.TroubleView], error) {
+	add: func(c *client.Client, ctx context.Context, t contract.TroubleView) (got[contract.TroubleView], error) {
 		return c.AddTrouble(ctx, t.Trouble)
 	},
-	edit: func(c *client.Client, ctx context.Context, tag string, t contract.TroubleView) (client.Got[contract.TroubleView], error) {
+	edit: func(c *client.Client, ctx context.Context, tag string, t contract.TroubleView) (got[contract.TroubleView], error) {
 		return c.EditTrouble(ctx, t.Trouble.Key, contract.EditTroubleParams{IfMatch: tag}, t.Trouble)
 	},
 }
 
 func troubleFields(s *fields[contract.TroubleView]) {
 	s.text("text", "more about it", func(t *contract.TroubleView) *string { return &t.Trouble.Text })
-	s.text("origin", strings.Join(reading.Origins, ", "), func(t *contract.TroubleView) *string { return &t.Trouble.Origin })
+	s.text("origin", strings.Join(reading.Origins, ", "),
+		func(t *contract.TroubleView) *string { return &t.Trouble.Origin })
 	s.text("component", "what is suspected", func(t *contract.TroubleView) *string { return &t.Trouble.Component })
 	s.text("workaround", "how to live with it; it reaches all cases",
 		func(t *contract.TroubleView) *string { return &t.Trouble.Workaround })
-	s.lines("reported", "an address where it was reported", func(t *contract.TroubleView) *[]string { return &t.Trouble.Reported })
+	s.lines("reported", "an address where it was reported",
+		func(t *contract.TroubleView) *[]string { return &t.Trouble.Reported })
 	s.text("outcome", "what came of the report", func(t *contract.TroubleView) *string { return &t.Trouble.Outcome })
 	s.yes("settled", "nobody need look for it any more", func(t *contract.TroubleView) *bool { return &t.Trouble.Settled })
 }

@@ -33,7 +33,8 @@ func read(t *testing.T, text string) (*checklist.Checklist, []byte) {
 // The samples are sound, keep to the schema, and a careful colleague has nothing to say.
 func TestSamples(t *testing.T) {
 	s := compiled(t, schema.Checklist)
-	for name, text := range map[string]string{"the example": schema.Example, "the start": schema.Start, "the starter": schema.Starter} {
+	for name, text := range map[string]string{"the example": schema.Example, "the start": schema.Start,
+		"the starter": schema.Starter} {
 		c, data := read(t, text)
 		var book fault.Book
 		checklist.Validate(c, &book)

@@ -105,7 +105,7 @@ const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "en
 /** The key under which something fetched is kept, of what tells it from others of its name. */
 export const sourceKey = (source: Source, ...of: unknown[]): QueryKey => [source, ...of];
 
-/** Says that everything fetched under these names, or under one key, is out of date; what is on the page is fetched anew. */
+/** Says that what was fetched under these names or keys is out of date; what is on the page is fetched anew. */
 export const outdated = (queries: QueryClient, ...keys: (Source | QueryKey)[]) =>
   Promise.all(
     keys.map((k) => queries.invalidateQueries({ queryKey: typeof k === "string" ? sourceKey(k as Source) : k })),
@@ -130,6 +130,6 @@ export function stale(queryKey: QueryKey, told: Told): boolean {
   return (sources[source] as readonly Change[]).some((c) => changed.includes(c));
 }
 
-/** Whether what is kept under a key is figures that readers see: they are published, and move when a review is accepted. */
+/** Whether what is kept under a key is published figures, which move when a review is accepted. */
 export const isFigures = (queryKey: QueryKey) =>
   (sources[queryKey[0] as Source] as readonly Change[] | undefined)?.includes("figures") ?? false;

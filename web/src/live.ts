@@ -96,7 +96,7 @@ export function useChanges(signedIn: boolean) {
   }, [queries, signedIn]);
 }
 
-/** When figures on the page last moved because the records changed, for those who read them: undefined until they do. */
+/** When figures on the page last moved because the records changed; undefined until they do. */
 export function useMoved(): Date | undefined {
   const queries = useQueryClient();
   const [moved, setMoved] = useState<Date>();

@@ -16,7 +16,7 @@ const queries = new QueryClient({
       // Without a network a page says so at once, and fetches when it is back.
       networkMode: "always",
       refetchOnReconnect: true,
-      // What is handed on to be drawn is looked at in other components, which would miss a change that is not named here.
+      // Results are handed on to other components, which would miss a change that is not named here.
       notifyOnChangeProps: ["data", "error", "status", "isLoading", "isPlaceholderData"],
       staleTime: 5_000,
     },

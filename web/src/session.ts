@@ -45,7 +45,7 @@ export function useAbout() {
   });
 }
 
-/** Whether who asks may do something at all, as the service says. Things say for themselves what may be done with them. */
+/** Whether who asks may do something at all, as the service says. Records say what may be done with them. */
 export function useMay(): (what: Schemas["Capability"]) => boolean {
   const may = useSession().data?.may ?? [];
   return (what) => may.includes(what);

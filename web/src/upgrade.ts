@@ -4,7 +4,7 @@ import { useAbout } from "./session";
 
 const lookEvery = 10 * 60_000;
 
-/** Keeps the console in this browser, for when there is no network. Answers with a function that ends looking for newer ones. */
+/** Keeps the console in this browser, for when there is no network. Answers with what ends it. */
 function keepConsole(found: (waiting: ServiceWorker) => void): () => void {
   if (!import.meta.env.PROD || !navigator.serviceWorker) return () => undefined; // or not on a secure origin
   let timer: ReturnType<typeof setInterval> | undefined;

@@ -6,7 +6,7 @@ import { useArrival } from "../arrival";
 import { prefetchDesk } from "../chunks";
 import { loadDrafts } from "../drafts";
 import { remember } from "../known";
-import { useChanges } from "../live";
+import { useChanges, useMoved } from "../live";
 import { useAbout, useSession } from "../session";
 import { useOtherTabs, useSigning } from "../signing";
 import { useUpgrade } from "../upgrade";
@@ -104,11 +104,23 @@ function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fet
       </nav>
       <div className="ml-auto flex items-center gap-3 py-2 whitespace-nowrap" style={{ color: "var(--head-soft)" }}>
         <span ref={place} className="contents" />
+        <Moved />
         <NotSent />
         <Who />
       </div>
       {fetching && <span className="fetching" aria-hidden />}
     </header>
+  );
+}
+
+/** When the figures on the page last moved while it was open. */
+function Moved() {
+  const moved = useMoved();
+  if (!moved) return null;
+  return (
+    <span role="status" className="text-[13px] max-md:hidden">
+      figures updated {moved.toISOString().slice(11, 16)} UTC
+    </span>
   );
 }
 

@@ -42,7 +42,7 @@ function Missing() {
     <Notice title="This page could not be fetched">
       <p>
         {navigator.onLine
-          ? "The service did not send the page. It may be restarting, or it was upgraded to a version without this page."
+          ? "The service did not send the page. It may be restarting, or it has a newer version."
           : "There is no connection. The page opens by itself when the connection is back."}{" "}
         What you typed is kept.
       </p>

@@ -27,7 +27,7 @@ export type Unsent = {
   body?: Omit<Schemas["NewReading"], "replaces">;
   /** The context that the criterion asks for. */
   asked?: Context;
-  /** typing: not left yet · sending · waiting: sent as soon as that is possible · paused: signed out · refused: see fault */
+  /** typing: not left yet · sending · waiting: sent when possible · paused: signed out · refused: see fault */
   state: "typing" | "sending" | "waiting" | "paused" | "refused";
   fault?: Fault;
   /** It was sent with this id at least once, and the answer may have been lost. */

@@ -6,7 +6,7 @@ const parts = ["method", "setup", "phase"] as const;
 export const sameContext = (a: Context | undefined, b: Context | undefined) =>
   parts.every((part) => (a?.[part] ?? "") === (b?.[part] ?? ""));
 
-/** Whether a reading was made in the context that its criterion asks for: what was made otherwise is kept, and never scores. */
+/** Whether a reading was made in the context that its criterion asks for. Others are kept and never score. */
 export const inContext = (r: Reading, asked: Context | undefined) =>
   parts.every((part) => !asked?.[part] || asked[part] === r.context?.[part]);
 
