@@ -263,7 +263,7 @@ func TestPages(t *testing.T) {
 		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles", "/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/what-if?audience=pensioner", "/how-sure?newest=true",
 		"/explain?a=gullhaven/5.2/hearthside&b=kestrelby/3.1/pebbledash", "/fits?memoryMiB=2048&newest=true", "/groups", "/lines", "/lines/gullhaven/hearthside", "/records", "/compare?show=differences&baseline=previous&" + pair,
 		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports", "/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
-		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1",
+		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1", "/start", "/checklist/new", "/unsent",
 	}
 	// Two browsers share the pages.
 	const browsers = 2

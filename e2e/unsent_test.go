@@ -99,7 +99,7 @@ func TestTwoTabsOffline(t *testing.T) {
 	do(t, first, says("[role=status]", "2 not saved"))
 	b.answers(nil)
 	for _, ctx := range []context.Context{first, second} {
-		do(t, ctx, browser.Until(`document.querySelector("header [role=status]")?.textContent.startsWith("saved")`))
+		do(t, ctx, browser.Until(`!/not (sent|saved)|saving|typed/.test(document.querySelector("header").textContent)`))
 	}
 	if n := readingsOf(t, ines, review); n["first-guide"] != 1 || n["documentation"] != 1 {
 		t.Errorf("%v, want one of each", n)

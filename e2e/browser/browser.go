@@ -37,6 +37,18 @@ type Process struct {
 
 // StartIn is Start with a folder for the profile, which stays when the browser ends; empty: one that goes with it.
 func StartIn(ctx context.Context, profile string) (tab context.Context, p *Process, err error) {
+	for range attempts {
+		if tab, p, err = start(ctx, profile); err == nil {
+			return tab, p, nil
+		}
+	}
+	return nil, nil, err
+}
+
+// attempts is how often a browser is started that crashes at once, as it now and then does on a busy machine.
+const attempts = 3
+
+func start(ctx context.Context, profile string) (tab context.Context, p *Process, err error) {
 	path, err := find()
 	if err != nil {
 		return nil, nil, err

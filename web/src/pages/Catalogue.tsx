@@ -20,7 +20,7 @@ export default function CataloguePage() {
     const next = new URLSearchParams(search);
     if (value) next.set(name, value);
     else next.delete(name);
-    setSearch(next, { replace: true });
+    setSearch(next, { replace: true, preventScrollReset: true });
   };
   return (
     <Frame title="Catalogue">

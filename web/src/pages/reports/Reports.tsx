@@ -45,12 +45,15 @@ export default function ReportsPage() {
     .sort()
     .reverse();
   const choose = (name: string, value: string) =>
-    setSearch((old) => {
-      const next = new URLSearchParams(old);
-      if (value) next.set(name, value);
-      else next.delete(name);
-      return next;
-    });
+    setSearch(
+      (old) => {
+        const next = new URLSearchParams(old);
+        if (value) next.set(name, value);
+        else next.delete(name);
+        return next;
+      },
+      { preventScrollReset: true },
+    );
   const drafted = (all.data?.reports ?? []).filter((r) => r.drafted);
   const published = (reports.data?.reports ?? []).filter((r) => r.revisions.length > 0);
   return (

@@ -67,7 +67,7 @@ function Session({ id }: { id: string }) {
   const go = (to: number) => {
     const next = new URLSearchParams(search);
     next.set("criterion", criteria[(to + criteria.length) % criteria.length]);
-    setSearch(next, { replace: true });
+    setSearch(next, { replace: true, preventScrollReset: true });
   };
   const closed = !!v.session.closed && !v.session.closed.startsWith("0001");
   return (
@@ -190,7 +190,7 @@ function Sheet({
                         onClick={() => {
                           const to = new URLSearchParams(search);
                           to.set("baseline", x.edition);
-                          setSearch(to, { replace: true });
+                          setSearch(to, { replace: true, preventScrollReset: true });
                         }}
                       >
                         take as baseline

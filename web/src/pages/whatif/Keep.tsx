@@ -27,7 +27,7 @@ export function Keep({
     .replace(/^-|-$/g, "");
   const taken = list.audiences?.some((a) => a.key === key);
   const save = useMutation({
-    mutationFn: async () => {
+    mutationFn: async ({ key, title }: { key: string; title: string }) => {
       const path = { checklist: list.key, version: list.version };
       const { etag } = await takeWhole(api.GET("/checklists/{checklist}/{version}", { params: { path } }));
       const numbers = (shares: Shares) =>
@@ -49,7 +49,7 @@ export function Keep({
   });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    save.mutate();
+    save.mutate({ key, title });
   };
   return (
     <form onSubmit={submit} className="mt-4">
@@ -70,8 +70,8 @@ export function Keep({
       {save.isSuccess && (
         <p role="status" className="mt-2">
           Kept.{" "}
-          <Link className="act" to={`/?audience=${key}`}>
-            The ranking for {title}
+          <Link className="act" to={`/?audience=${save.variables.key}`}>
+            The ranking for {save.variables.title}
           </Link>
         </p>
       )}
