@@ -116,10 +116,11 @@ function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fet
 /** When the figures on the page last moved while it was open. */
 function Moved() {
   const moved = useMoved();
-  if (!moved) return null;
+  const { pathname } = useLocation();
+  if (!moved || /^\/(desk|bench)\//.test(pathname)) return null; // these say themselves what is saved
   return (
     <span role="status" className="text-[13px] max-md:hidden">
-      figures updated {moved.toISOString().slice(11, 16)} UTC
+      updated {moved.toISOString().slice(11, 16)} UTC
     </span>
   );
 }

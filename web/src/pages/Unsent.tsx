@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, take } from "../api";
+import { api, take, type Schemas } from "../api";
 import { said } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty } from "../components/States";
@@ -30,7 +30,9 @@ export default function UnsentPage() {
     queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
   });
   const editionOf = (id: string) => {
-    const review = reviews.data?.reviews.find((r) => r.id === id);
+    const review =
+      reviews.data?.reviews.find((r) => r.id === id) ??
+      queries.getQueryData<{ data: Schemas["Review"] }>(sourceKey("review", id))?.data;
     return review ? said(review.name) : "a review";
   };
   const place = (a: Unsent) =>
@@ -59,7 +61,9 @@ export default function UnsentPage() {
               <thead>
                 <tr>
                   <th scope="col">Answer</th>
-                  <th scope="col">Review</th>
+                  <th scope="col" className="max-md:hidden">
+                    Review
+                  </th>
                   <th scope="col">State</th>
                   <th scope="col">
                     <span className="sr-only">Actions</span>
@@ -75,16 +79,18 @@ export default function UnsentPage() {
                       </Link>
                       {a.place.rig && <span className="ml-2 text-soft">on {a.place.rig}</span>}
                     </th>
-                    <td dir="auto">{editionOf(a.review)}</td>
+                    <td dir="auto" className="max-md:hidden">
+                      {editionOf(a.review)}
+                    </td>
                     <td>
                       {words[a.state]}
                       {a.fault && a.state !== "sending" && (
                         <span className="block text-[13px] text-soft">{a.fault.message}</span>
                       )}
                     </td>
-                    <td className="num">
+                    <td className="num max-md:whitespace-normal">
                       {a.state === "refused" && (
-                        <button type="button" className="act mr-4" onClick={() => void sendAnew(a.key, queries)}>
+                        <button type="button" className="act md:mr-4" onClick={() => void sendAnew(a.key, queries)}>
                           Send again
                         </button>
                       )}
