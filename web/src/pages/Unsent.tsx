@@ -90,7 +90,7 @@ export default function UnsentPage() {
                     </td>
                     <td className="num max-md:whitespace-normal">
                       {a.state === "refused" && (
-                        <button type="button" className="act md:mr-4" onClick={() => void sendAnew(a.key, queries)}>
+                        <button type="button" className="act mr-4" onClick={() => void sendAnew(a.key, queries)}>
                           Send again
                         </button>
                       )}
