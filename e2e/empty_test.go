@@ -10,6 +10,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 
@@ -74,14 +75,18 @@ func state(t *testing.T, ctx context.Context, address string) (heading, alerts s
 		t.Errorf("%s does not settle: %v", address, err)
 		return "", ""
 	}
-	text, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[
-		[...document.querySelectorAll("#page h1, #page h2")].map(h => h.textContent).join(" / "),
-		[...document.querySelectorAll("#page [role=alert]")].map(e => e.textContent).join(" / "),
-	]`))
-	if err != nil {
-		t.Fatal(err)
+	// What failed may be fetched anew while it is looked at.
+	for end := time.Now().Add(eachStep); heading == "" && time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+		text, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[
+			[...document.querySelectorAll("#page h1, #page h2")].map(h => h.textContent).join(" / "),
+			[...document.querySelectorAll("#page [role=alert]")].map(e => e.textContent).join(" / "),
+		]`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		heading, alerts = text[0], text[1]
 	}
-	return text[0], text[1]
+	return heading, alerts
 }
 
 // TestEveryPageOfNothing opens every page of a service without records, as everybody: each says what is missing, none
