@@ -1,7 +1,8 @@
-import { useCallback, useRef, useSyncExternalStore, type Dispatch, type SetStateAction } from "react";
+import { useCallback, useRef, type Dispatch, type SetStateAction } from "react";
 import { useLocation, type Location } from "react-router";
 import { everyKept, keep } from "./local";
 import { useSession } from "./session";
+import { shared, useShared } from "./shared";
 
 /** What somebody has typed in a form and not saved: kept in this browser until it is saved or given up. */
 export type Draft = {
@@ -17,22 +18,20 @@ export type Draft = {
 /** Where readers without an account keep what they type. */
 const reader = "-";
 
-let all: ReadonlyMap<string, Draft> = new Map();
-const listeners = new Set<() => void>();
+const all = shared<ReadonlyMap<string, Draft>>(new Map());
 
 /** Keeps a draft at once: the page may be closed with the next key. */
 function set(key: string, draft: Draft | undefined) {
-  const next = new Map(all);
+  const next = new Map(all.get());
   if (draft) next.set(key, draft);
   else next.delete(key);
-  all = next;
-  listeners.forEach((hear) => hear());
+  all.set(next);
   keep("drafts", key, draft);
 }
 
 // The browser asks before it closes a page with drafts.
 addEventListener("beforeunload", (e) => {
-  if (typedHere.size && [...typedHere].some((key) => all.has(key))) e.preventDefault();
+  if ([...typedHere].some((key) => all.get().has(key))) e.preventDefault();
 });
 
 /** The drafts that were typed in this tab. */
@@ -43,21 +42,16 @@ let loaded: Promise<void> | undefined;
 /** Reads the drafts that this browser keeps; what was typed since then stays. */
 export function loadDrafts(): Promise<void> {
   loaded ??= (async () => {
-    all = new Map([...(await everyKept("drafts")), ...all]);
-    listeners.forEach((hear) => hear());
+    const kept = await everyKept("drafts");
+    all.set(new Map([...kept, ...all.get()]));
   })();
   return loaded;
 }
 
-const subscribe = (hear: () => void) => {
-  listeners.add(hear);
-  return () => listeners.delete(hear);
-};
-
-export const useDrafts = () => useSyncExternalStore(subscribe, () => all);
+export const useDrafts = () => useShared(all);
 
 /** A person's drafts, to tell how many there are. */
-export const draftsOf = (person: string) => [...all.values()].filter((d) => d.person === person);
+export const draftsOf = (person: string) => [...all.get().values()].filter((d) => d.person === person);
 
 /** Forgets drafts: all of a person, or those of one page. */
 export function dropDrafts(person: string, address?: string) {
@@ -85,7 +79,7 @@ export function useKept<T>(field: string): [T | undefined, (value: T | undefined
   const key = [person, address, field].join("\n");
   const keep = useCallback(
     (value: T | undefined) => {
-      if (value === undefined && !all.has(key)) return;
+      if (value === undefined && !all.get().has(key)) return;
       const title = document.title.replace(/ · [^·]*$/, "");
       set(key, value === undefined ? undefined : { key, person, address, title, field, value });
       typedHere.add(key);

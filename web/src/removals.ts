@@ -1,69 +1,55 @@
-import { useSyncExternalStore } from "react";
+import { shared, useShared } from "./shared";
 
 /** How long a removal can be undone. */
-export const undoFor = 10_000;
+const undoFor = 10_000;
 
 /** Something that is removed as soon as the time to undo it is over. */
-export type Removal = { key: string; words: string; run: () => Promise<unknown>; at: number };
+export type Removal = { key: string; words: string; run: () => Promise<unknown> };
 
-let all: readonly Removal[] = [];
-let failed: { words: string; error: Error } | undefined;
-const listeners = new Set<() => void>();
+const all = shared<readonly Removal[]>([]);
+const failed = shared<{ words: string; error: Error } | undefined>(undefined);
 const timers = new Map<string, ReturnType<typeof setTimeout>>();
-
-function set(next: readonly Removal[]) {
-  all = next;
-  listeners.forEach((hear) => hear());
-}
 
 async function carryOut(r: Removal) {
   clearTimeout(timers.get(r.key));
   timers.delete(r.key);
-  if (!all.includes(r)) return;
+  if (!all.get().includes(r)) return;
   try {
     await r.run();
   } catch (error) {
-    failed = { words: r.words, error: error as Error };
+    failed.set({ words: r.words, error: error as Error });
   }
-  set(all.filter((x) => x !== r));
+  all.set(all.get().filter((x) => x !== r));
 }
 
 // A page that is closed has no time left.
-addEventListener("pagehide", () => all.forEach((r) => void carryOut(r)));
+addEventListener("pagehide", () => all.get().forEach((r) => void carryOut(r)));
 
 /**
  * Removes something, named by words, after the time to undo it: until then it is only hidden. run removes it for good;
  * it is called with the page still there or just closing, so that its request must be short.
  */
 export function removeSoon(key: string, words: string, run: () => Promise<unknown>) {
-  failed = undefined;
-  const r: Removal = { key, words, run, at: Date.now() };
+  failed.set(undefined);
+  const r: Removal = { key, words, run };
   timers.set(
     key,
     setTimeout(() => void carryOut(r), undoFor),
   );
-  set([...all.filter((x) => x.key !== key), r]);
+  all.set([...all.get().filter((x) => x.key !== key), r]);
 }
 
 /** Takes a removal back: nothing was removed. */
 export function undo(key: string) {
   clearTimeout(timers.get(key));
   timers.delete(key);
-  set(all.filter((r) => r.key !== key));
+  all.set(all.get().filter((r) => r.key !== key));
 }
 
-export function dismissFailure() {
-  failed = undefined;
-  set([...all]);
-}
-
-const subscribe = (hear: () => void) => {
-  listeners.add(hear);
-  return () => listeners.delete(hear);
-};
+export const dismissFailure = () => failed.set(undefined);
 
 /** The removals that can still be undone. */
-export const useRemovals = () => useSyncExternalStore(subscribe, () => all);
+export const useRemovals = () => useShared(all);
 
 /** The removal that failed last, until the next one. */
-export const useFailedRemoval = () => useSyncExternalStore(subscribe, () => failed);
+export const useFailedRemoval = () => useShared(failed);

@@ -1,34 +1,25 @@
 import { useQuery, type QueryFunctionContext } from "@tanstack/react-query";
-import { useSyncExternalStore } from "react";
 import { api, take, type Schemas } from "./api";
 import { sourceKey } from "./keys";
+import { shared, useShared } from "./shared";
 
 export type Session = Schemas["Session"];
 
 // The session has ended without its person signing out: pages stay as they are until they sign in again.
-let ended = false;
-const listeners = new Set<() => void>();
+const ended = shared(false);
 
-export function setEnded(is: boolean) {
-  ended = is;
-  listeners.forEach((hear) => hear());
-}
-
-export const hasEnded = () => ended;
+export const setEnded = ended.set;
+export const hasEnded = ended.get;
 
 /** Whether the session that the page was opened with has ended. */
-export const useEnded = () =>
-  useSyncExternalStore((hear) => {
-    listeners.add(hear);
-    return () => listeners.delete(hear);
-  }, hasEnded);
+export const useEnded = () => useShared(ended);
 
 /** Asks who is signed in. Where a session has ended it answers with what it was, and says so by useEnded. */
 export async function askSession({ client }: Pick<QueryFunctionContext, "client">): Promise<Session> {
   const now = await take(api.GET("/session"));
   const before = client.getQueryData<Session>(sourceKey("session"));
   const over = !!before?.signedIn && !now.signedIn;
-  if (over !== ended) setEnded(over);
+  if (over !== hasEnded()) setEnded(over);
   return over ? before : now;
 }
 

@@ -1,7 +1,7 @@
-import { useSyncExternalStore } from "react";
 import { Refusal, Unreachable, type Problem, type Schemas } from "../api";
 import type { Criterion } from "../checklist";
 import { everyKept, keep, local, tab } from "../local";
+import { shared, useShared } from "../shared";
 import type { Typed } from "../pages/desk/typed";
 
 export type Context = NonNullable<Criterion["context"]>;
@@ -53,15 +53,13 @@ export const errorOf = (fault: Fault): Error =>
 export const answerKey = (person: string, review: string, place: Place) => `${person} ${review} ${placeKey(place)}`;
 
 // All of this browser's unsent answers, the same in every tab.
-let all: readonly Unsent[] = [];
-const listeners = new Set<() => void>();
+const all = shared<readonly Unsent[]>([]);
 const channel = typeof BroadcastChannel === "undefined" ? undefined : new BroadcastChannel("dapper-tally answers");
 
 type Message = { put: Unsent } | { removed: string };
 
 function replace(key: string, answer: Unsent | undefined) {
-  all = [...all.filter((a) => a.key !== key), ...(answer ? [answer] : [])];
-  listeners.forEach((hear) => hear());
+  all.set([...all.get().filter((a) => a.key !== key), ...(answer ? [answer] : [])]);
 }
 
 if (channel)
@@ -77,15 +75,14 @@ let loaded: Promise<void> | undefined;
 export function loadAnswers(): Promise<void> {
   loaded ??= (async () => {
     const kept = await everyKept("answers");
-    for (const a of all) kept.set(a.key, a);
-    all = [...kept.values()];
-    listeners.forEach((hear) => hear());
+    for (const a of all.get()) kept.set(a.key, a);
+    all.set([...kept.values()]);
   })();
   return loaded;
 }
 
-export const find = (key: string) => all.find((a) => a.key === key);
-export const answersOf = (person: string) => all.filter((a) => a.person === person);
+export const find = (key: string) => all.get().find((a) => a.key === key);
+export const answersOf = (person: string) => all.get().filter((a) => a.person === person);
 
 /** Keeps an answer, here and in every other tab. */
 export function put(answer: Unsent) {
@@ -113,10 +110,5 @@ export async function isKept(key: string): Promise<boolean> {
   return !!find(key) && (!db || (await db.getKey("answers", key)) !== undefined);
 }
 
-const subscribe = (hear: () => void) => {
-  listeners.add(hear);
-  return () => listeners.delete(hear);
-};
-
 /** Every unsent answer of this browser, as they change. */
-export const useAnswers = () => useSyncExternalStore(subscribe, () => all);
+export const useAnswers = () => useShared(all);

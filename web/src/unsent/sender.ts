@@ -1,29 +1,21 @@
 import type { QueryClient } from "@tanstack/react-query";
-import { useSyncExternalStore } from "react";
 import { api, Refusal, take, Unreachable } from "../api";
 import type { Reading } from "../checklist";
 import { outdated, sourceKey } from "../keys";
 import { isOpen, stayAlive, tab } from "../local";
 import { standing } from "../pages/desk/standing";
 import { askSession, hasEnded } from "../session";
+import { shared, useShared } from "../shared";
 import { newID } from "../pages/desk/typed";
 import { answersOf, change, faultOf, find, isKept, loadAnswers, put, remove, type Unsent } from "./answers";
 
 const retryEvery = 3000;
 
 // When something was saved last, by review.
-let saved: Readonly<Record<string, Date>> = {};
-const listeners = new Set<() => void>();
+const saved = shared<Readonly<Record<string, Date>>>({});
 
 /** When an answer of a review was saved last, since the page was opened. */
-export const useSavedAt = (review: string): Date | undefined =>
-  useSyncExternalStore(
-    (hear) => {
-      listeners.add(hear);
-      return () => listeners.delete(hear);
-    },
-    () => saved,
-  )[review];
+export const useSavedAt = (review: string): Date | undefined => useShared(saved)[review];
 
 /**
  * Sends a person's answers for as long as they are signed in, whatever page is open: those that wait, and those of
@@ -76,8 +68,7 @@ export const send = (key: string, queries: QueryClient): Promise<void> =>
       return;
     }
     if (find(key)?.typed.id === a.typed.id) remove(key);
-    saved = { ...saved, [a.review]: new Date() };
-    listeners.forEach((hear) => hear());
+    saved.set({ ...saved.get(), [a.review]: new Date() });
     await outdated(queries, sourceKey("readings", a.review), sourceKey("desk", a.review));
     void outdated(queries, sourceKey("review", a.review));
   });

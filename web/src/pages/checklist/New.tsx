@@ -11,12 +11,7 @@ import { useDraft } from "../../drafts";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { Around } from "./Around";
-
-const keyOf = (title: string) =>
-  title
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-|-$/g, "");
+import { keyOf } from "../../slug";
 
 /** A checklist with one section and one criterion, to be written in the editor. */
 const blank: Checklist = {

@@ -1,4 +1,4 @@
-import { useSyncExternalStore } from "react";
+import { shared, useShared } from "../../shared";
 
 /**
  * What letters do on the desk. A letter is a place on the keyboard, named as on the layout QWERTY, so that the keys
@@ -39,27 +39,18 @@ function kept(): Letters {
   }
 }
 
-let letters = kept();
-const listeners = new Set<() => void>();
+const letters = shared(kept());
 
 function set(next: Letters) {
-  letters = next;
+  letters.set(next);
   localStorage.setItem(keptAs, JSON.stringify(next));
-  listeners.forEach((hear) => hear());
 }
-
-const subscribe = (hear: () => void) => {
-  listeners.add(hear);
-  return () => listeners.delete(hear);
-};
-
-/** The letter of each act, as its user has set it. */
-export const useDeskLetters = () => useSyncExternalStore(subscribe, () => letters);
 
 /** Gives an act another letter; the act that had it gets the letter that becomes free. */
 export function setLetter(act: DeskAct, letter: string) {
-  const other = deskActs.find((a) => letters[a.act] === letter)?.act;
-  set({ ...letters, ...(other ? { [other]: letters[act] } : {}), [act]: letter });
+  const now = letters.get();
+  const other = deskActs.find((a) => now[a.act] === letter)?.act;
+  set({ ...now, ...(other ? { [other]: now[act] } : {}), [act]: letter });
 }
 
 export const resetLetters = () => set(standard);
@@ -69,22 +60,19 @@ export const letterOf = (code: string) => (/^Key[A-Z]$/.test(code) ? code.slice(
 
 /** What a key does on the desk; undefined where it does nothing. */
 export const actOf = (code: string): DeskAct | undefined =>
-  deskActs.find((a) => letters[a.act] === letterOf(code))?.act;
+  deskActs.find((a) => letters.get()[a.act] === letterOf(code))?.act;
 
 // What stands on the keys, where the browser tells.
-let labels: Readonly<Record<string, string>> = {};
+const labels = shared<Readonly<Record<string, string>>>({});
 type LayoutMap = Iterable<[string, string]>;
 void (navigator as { keyboard?: { getLayoutMap?: () => Promise<LayoutMap> } }).keyboard
   ?.getLayoutMap?.()
-  .then((map) => {
-    labels = Object.fromEntries(map);
-    listeners.forEach((hear) => hear());
-  })
+  .then((map) => labels.set(Object.fromEntries(map)))
   .catch(() => undefined); // not on a secure origin
 
 /** What stands on the key of each act. */
 export function useDeskKeys(): (act: DeskAct) => string {
-  const now = useDeskLetters();
-  const on = useSyncExternalStore(subscribe, () => labels);
+  const now = useShared(letters);
+  const on = useShared(labels);
   return (act) => (on[`Key${now[act]}`] ?? now[act]).toUpperCase();
 }

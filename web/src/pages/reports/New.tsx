@@ -10,14 +10,7 @@ import { Empty } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
-
-/** A key as it may stand in an address, made of a title. */
-const keyOf = (title: string) =>
-  title
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
-    .slice(0, 60);
+import { keyOf } from "../../slug";
 
 /** Begins a report; what it is about is chosen while writing. */
 export default function NewReportPage() {

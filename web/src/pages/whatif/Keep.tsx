@@ -7,6 +7,7 @@ import { TextField } from "../../components/Fields";
 import { Refused } from "../../components/States";
 import { written, type Shares } from "./weights";
 import { useDraft } from "../../drafts";
+import { keyOf } from "../../slug";
 
 /** A lead keeps weights that were tried out as an audience. */
 export function Keep({
@@ -21,10 +22,7 @@ export function Keep({
   const queries = useQueryClient();
   const [title, setTitle, dropTitle] = useDraft("audience title", "");
   const [reason, setReason, dropReason] = useDraft("audience reason", "");
-  const key = title
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-|-$/g, "");
+  const key = keyOf(title);
   const taken = list.audiences?.some((a) => a.key === key);
   const save = useMutation({
     mutationFn: async ({ key, title }: { key: string; title: string }) => {

@@ -1,0 +1,7 @@
+/** A key as it may stand in an address, made of a title. */
+export const keyOf = (title: string) =>
+  title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 60);
