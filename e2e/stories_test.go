@@ -172,7 +172,7 @@ var stories = map[string]func(*told) bool{
 	"a winner that nothing topples": func(d *told) bool {
 		v := ask[contract.SteadinessView](d, "/steadiness?audience=classroom&newest=true&shake=both&draws=3000")
 		return slices.ContainsFunc(
-			v.Steadiness.Editions, func(e contract.EditionShares) bool { return e.First > 0.999 && e.High == 1 },
+			v.Steadiness.Editions, func(e contract.EditionRanks) bool { return e.First > 0.999 && e.High == 1 },
 		)
 	},
 	"unsteady runs with a re-run": func(d *told) bool {

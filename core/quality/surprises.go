@@ -2,7 +2,6 @@ package quality
 
 import (
 	"cmp"
-	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -65,9 +64,10 @@ type place struct {
 }
 
 type measured struct {
-	edition string
-	value   float64
-	rig     *scoring.OnRig
+	edition        string
+	row, criterion int // in the table
+	value          float64
+	rig            *scoring.OnRig
 }
 
 func surprises(t *scoring.Table, lines Lines, others []*scoring.Table) []Surprise {
@@ -76,14 +76,17 @@ func surprises(t *scoring.Table, lines Lines, others []*scoring.Table) []Surpris
 		each(other, func(p place, m measured) { note(known, p, m) })
 	}
 	each(t, func(p place, m measured) { note(known, p, m) })
+	fields := make(map[place]field, len(known))
+	for p, values := range known {
+		fields[p] = fieldOf(values)
+	}
 	found := []Surprise{}
 	each(t, func(p place, m measured) {
-		e := slices.Index(t.Editions, m.edition)
-		i, _ := t.Index(p.criterion)
+		i, e := m.criterion, m.row
 		s := Surprise{Edition: m.edition, Criterion: p.criterion, Rig: p.rig, Value: m.value}
 		tolerance := t.Criteria[i].Tolerance()
 		s.fromEarlier(known[p], lines[m.edition], tolerance)
-		s.fromOthers(known[p], tolerance)
+		s.fromOthers(fields[p], known[p][m.edition], tolerance)
 		if s.Earlier == nil && s.Median == nil {
 			return
 		}
@@ -108,7 +111,7 @@ func each(t *scoring.Table, visit func(place, measured)) {
 			for r := range cell.Rigs {
 				rig := &cell.Rigs[r]
 				if context, same := rig.Context(); same {
-					visit(place{c.Key, rig.Rig, context}, measured{edition, rig.Mean(), rig})
+					visit(place{c.Key, rig.Rig, context}, measured{edition, e, i, rig.Mean(), rig})
 				}
 			}
 		}
@@ -137,20 +140,15 @@ func (s *Surprise) fromEarlier(known map[string]float64, earlier []string, toler
 	}
 }
 
-// fromOthers looks at the logarithms of the other editions' values.
-func (s *Surprise) fromOthers(known map[string]float64, tolerance float64) {
-	var logs []float64
-	for _, edition := range slices.Sorted(maps.Keys(known)) {
-		if v := known[edition]; edition != s.Edition && v > 0 {
-			logs = append(logs, math.Log(v))
-		}
-	}
-	s.Others = len(logs)
-	if len(logs) < enoughOthers || s.Value <= 0 {
+// fromOthers looks at the logarithms of the other editions' values; known is the edition's own one in the field.
+func (s *Surprise) fromOthers(all field, known, tolerance float64) {
+	others := all.without(known)
+	s.Others = others.len()
+	if s.Others < enoughOthers || s.Value <= 0 {
 		return
 	}
-	own, m := math.Log(s.Value), reading.Median(logs)
-	if math.Abs(own-m) > math.Log1p(tolerance)+reading.Slack && reading.FarOut(own, m, reading.MAD(logs, m), false) {
+	own, m := math.Log(s.Value), others.median()
+	if math.Abs(own-m) > math.Log1p(tolerance)+reading.Slack && reading.FarOut(own, m, others.mad(m), false) {
 		median := math.Exp(m)
 		s.Median = &median
 	}

@@ -10,15 +10,48 @@ import (
 // several share is split in whole parts, so that sums do not depend on the order in
 // which draws are added.
 type tally struct {
-	ranks [][]int64 // by edition, then rank from 0, in parts of a draw
-	ahead [][]int64 // by edition, then edition, in half draws; nil where there are too many
+	editions []string  // in the order of ranks, once all is drawn
+	ranks    []window  // by edition, of ranks from 0, in parts of a draw
+	ahead    [][]int64 // by edition, then edition, in half draws; nil where there are too many
+}
+
+// window is counts from an index on: editions keep near their rank, and the rest is not kept.
+type window struct {
+	from   int
+	counts []int64
+}
+
+// add adds to the count of an index, which is less than limit, as all are.
+func (w *window) add(at int, parts int64, limit int) {
+	if i := at - w.from; i < 0 || i >= len(w.counts) {
+		w.reach(at, limit)
+	}
+	w.counts[at-w.from] += parts
+}
+
+// reach widens the window so that it holds an index, and by half of what it has, so that this is rare.
+func (w *window) reach(at, limit int) {
+	from, to := w.from, w.from+len(w.counts)
+	if len(w.counts) == 0 {
+		from, to = at, at
+	}
+	spare := 4 + len(w.counts)/2
+	if at < from {
+		from = max(at-spare, 0)
+	}
+	if at >= to {
+		to = min(at+1+spare, limit)
+	}
+	counts := make([]int64, to-from)
+	copy(counts[max(w.from-from, 0):], w.counts)
+	w.from, w.counts = from, counts
 }
 
 // aDraw is how many parts a draw has. A million draws of them stay within an int64.
 const aDraw = 1 << 40
 
 func newTally(editions int) *tally {
-	t := &tally{ranks: square(editions)}
+	t := &tally{ranks: make([]window, editions)}
 	if editions <= mostPaired {
 		t.ahead = square(editions)
 	}
@@ -65,7 +98,7 @@ func (t *tally) count(scores []float64, order []drawn) {
 		}
 		for _, x := range order[first:after] {
 			for rank := first; rank < after; rank++ {
-				t.ranks[x.edition][rank] += part
+				t.ranks[x.edition].add(rank, part, len(t.ranks))
 			}
 		}
 		t.pair(order, first, after)
@@ -91,30 +124,47 @@ func (t *tally) pair(order []drawn, first, after int) {
 
 func (t *tally) add(other *tally) {
 	for i := range t.ranks {
-		for j := range t.ranks[i] {
-			t.ranks[i][j] += other.ranks[i][j]
-			if t.ahead != nil {
-				t.ahead[i][j] += other.ahead[i][j]
+		for n, parts := range other.ranks[i].counts {
+			t.ranks[i].add(other.ranks[i].from+n, parts, len(t.ranks))
+		}
+		if t.ahead != nil {
+			for j, halves := range other.ahead[i] {
+				t.ahead[i][j] += halves
 			}
 		}
 	}
 }
 
-func (t *tally) shares(edition, draws int) EditionShares {
-	s := EditionShares{Ranks: make([]float64, len(t.ranks))}
+// ranked is the shares of ranks that an edition came to at all.
+func (t *tally) ranked(edition, draws int) EditionRanks {
+	r := EditionRanks{Shares: []RankShare{}}
 	var below float64
-	for rank, parts := range t.ranks[edition] {
-		share := float64(parts) / aDraw / float64(draws)
-		s.Ranks[rank] = share
+	for n, parts := range t.ranks[edition].counts {
+		rank, share := t.ranks[edition].from+n+1, float64(parts)/aDraw/float64(draws)
 		below += share
-		if s.Low == 0 && below >= 0.05-scoring.Slack {
-			s.Low = rank + 1
+		if r.Low == 0 && below >= 0.05-scoring.Slack {
+			r.Low = rank
 		}
-		if s.High == 0 && below >= 0.95-scoring.Slack {
-			s.High = rank + 1
+		if r.High == 0 && below >= 0.95-scoring.Slack {
+			r.High = rank
+		}
+		if parts > 0 {
+			r.Shares = append(r.Shares, RankShare{rank, share})
+			r.Mean += float64(rank) * share
 		}
 	}
-	s.First = s.Ranks[0]
+	if len(r.Shares) > 0 && r.Shares[0].Rank == 1 {
+		r.First = r.Shares[0].Share
+	}
+	return r
+}
+
+func (t *tally) shares(edition, draws int) EditionShares {
+	r := t.ranked(edition, draws)
+	s := EditionShares{First: r.First, Low: r.Low, High: r.High, Ranks: make([]float64, len(t.ranks))}
+	for _, x := range r.Shares {
+		s.Ranks[x.Rank-1] = x.Share
+	}
 	return s
 }
 

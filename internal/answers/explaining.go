@@ -3,6 +3,7 @@ package answers
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -85,21 +86,41 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 // What anybody may ask for is bounded: so many draws times editions times criteria.
 const mostShaken = 1e9
 
+// A field of more editions than these is shaken less often where nobody says how often: the work grows with both.
+const (
+	wholeDraws  = 10_000
+	wholeField  = 500
+	fewestDraws = 1000
+)
+
 // Steadiness tells how often the order holds when weights and readings are shaken.
-func (s *Service) Steadiness(ctx context.Context, q Query, how ranking.Shaking) (*Result, ranking.Steadiness, error) {
+func (s *Service) Steadiness(
+	ctx context.Context, q Query, how ranking.Shaking,
+) (*Result, ranking.SparseSteadiness, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
-		return nil, ranking.Steadiness{}, err
+		return nil, ranking.SparseSteadiness{}, err
+	}
+	if n := len(r.Ranking.Ranking); how.Draws == 0 && n > wholeField {
+		how.Draws = max(wholeDraws*wholeField/n, fewestDraws)
 	}
 	if work := float64(how.Draws) * float64(len(r.Ranking.Ranking)) * float64(len(r.Table.Criteria)); work > mostShaken {
-		return nil, ranking.Steadiness{}, problem.Field(
+		return nil, ranking.SparseSteadiness{}, problem.Field(
 			"draws",
 			"%d draws of %d editions are more than the service makes for anybody; dtally compute makes them from a bundle",
 			how.Draws,
 			len(r.Ranking.Ranking),
 		)
 	}
-	st, err := ranking.Shake(ctx, r.Table, r.Audience, &r.Ranking, how)
+	shake := func() (ranking.SparseSteadiness, error) {
+		return ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
+	}
+	var st ranking.SparseSteadiness
+	if q.Weights.set() {
+		st, err = shake()
+	} else {
+		st, err = ledger.Remember(r.State, fmt.Sprintf("steadiness %+v of %s", how, q.String()), shake)
+	}
 	if err != nil && ctx.Err() == nil {
 		return nil, st, problem.New(problem.Invalid, "%s", err)
 	}

@@ -18,15 +18,17 @@ type Range struct{ Low, High int }
 // What a ranking is shaken with to tell ranges of ranks: fewer draws than steadiness
 // makes, since percentiles need fewer than shares.
 const (
-	rangeDraws = 2000
-	rangeSeed  = 1
+	rangeDraws       = 2000
+	fewestRangeDraws = 400 // of a field of many
+	rangeSeed        = 1
 )
 
 // Ranges tells the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
 	shake := func() (map[string]Range, error) {
-		st, err := ranking.Shake(
-			ctx, r.Table, r.Audience, &r.Ranking, ranking.Shaking{Draws: rangeDraws, Seed: rangeSeed},
+		draws := max(min(rangeDraws, rangeDraws*wholeField/max(len(r.Ranking.Ranking), 1)), fewestRangeDraws)
+		st, err := ranking.ShakeColumns(
+			ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, ranking.Shaking{Draws: draws, Seed: rangeSeed},
 		)
 		if err != nil {
 			return nil, err

@@ -118,8 +118,11 @@ func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequest) 
 		return nil, err
 	}
 	named := []string{}
-	for _, e := range s.Editions {
+	editions := s.Editions
+	s.Editions = make([]ranking.EditionRanks, len(editions)) // what is remembered stays as it is
+	for i, e := range editions {
 		named = append(named, e.Edition)
+		s.Editions[i] = e.AtLeast(p.Least)
 	}
 	return &contract.SteadinessView{
 		Heading:    heading(result),

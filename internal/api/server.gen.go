@@ -2184,6 +2184,7 @@ func (o operations) showSteadiness(c *gin.Context) {
 	b.query("seed", false, &asked.Params.Seed, "integer", "int64")
 	b.query("kappa", false, &asked.Params.Kappa, "number", "double")
 	b.query("shake", false, &asked.Params.Shake, "string", "")
+	b.query("least", false, &asked.Params.Least, "number", "double")
 	b.query("checklist", false, &asked.Params.Checklist, "string", "")
 	b.query("audience", false, &asked.Params.Audience, "string", "")
 	b.query("at", false, &asked.Params.At, "string", "date-time")

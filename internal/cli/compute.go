@@ -197,7 +197,8 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		if err != nil {
 			return wrongUsage("%w", err)
 		}
-		return s.print(cmd, st, steadinessSheet(&st, o.audience.Key, itself))
+		sparse := st.Sparse()
+		return s.print(cmd, st, steadinessSheet(&sparse, o.audience.Key, itself))
 	}
 	return s.print(cmd, r, placesSheet(&r, table.Scorecards(o.audience), o.list, o.audience.Key))
 }

@@ -39,7 +39,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
 	f := cmd.Flags()
-	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000)")
+	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000; less in a field of more than 500)")
 	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same answer")
 	f.Float64Var(&p.Kappa, "kappa", 0, "how near drawn weights stay to the real ones (default 60)")
 	choiceVar(f, &shake, "shake", "", "what is varied (default: weights)", ranking.Shakes)
@@ -47,7 +47,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 }
 
 // steadinessSheet is the shares of ranks, the one that comes first most often on top.
-func steadinessSheet(s *ranking.Steadiness, audience string, names func(string) string) *sheet {
+func steadinessSheet(s *ranking.SparseSteadiness, audience string, names func(string) string) *sheet {
 	t := &sheet{
 		heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake),
 		Table: &tables.Table{Columns: []tables.Column{
@@ -61,17 +61,17 @@ func steadinessSheet(s *ranking.Steadiness, audience string, names func(string) 
 		note: "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. " +
 			"A place shared in a tie counts in parts.",
 	}
-	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionShares) int {
+	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionRanks) int {
 		return cmp.Or(cmp.Compare(b.First, a.First), cmp.Compare(a.Low, b.Low), cmp.Compare(a.High, b.High))
 	})
 	for _, e := range order {
-		most := 0
-		for rank, share := range e.Ranks {
-			if share > e.Ranks[most] {
-				most = rank
+		var most ranking.RankShare
+		for _, x := range e.Shares {
+			if x.Share > most.Share {
+				most = x
 			}
 		}
-		t.Add(names(e.Edition), percent(e.First), between(e.Low, e.High), most+1, percent(e.Ranks[most]))
+		t.Add(names(e.Edition), percent(e.First), between(e.Low, e.High), most.Rank, percent(most.Share))
 	}
 	return t
 }

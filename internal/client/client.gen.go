@@ -896,6 +896,7 @@ func (c *Client) ShowSteadiness(ctx context.Context, params ShowSteadinessParams
 	r.query("seed", params.Seed)
 	r.query("kappa", params.Kappa)
 	r.query("shake", params.Shake)
+	r.query("least", params.Least)
 	r.query("checklist", params.Checklist)
 	r.query("audience", params.Audience)
 	r.query("at", params.At)

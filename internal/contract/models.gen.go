@@ -656,8 +656,8 @@ type EditionPoints struct {
 	Rigs      []OnRig    `json:"rigs"`
 }
 
-// EditionShares defines model for EditionShares.
-type EditionShares = ranking.EditionShares
+// EditionRanks defines model for EditionRanks.
+type EditionRanks = ranking.EditionRanks
 
 // EffectView defines model for EffectView.
 type EffectView struct {
@@ -1421,6 +1421,9 @@ type QueueOrder struct {
 	Subjects []string `json:"subjects"`
 }
 
+// RankShare defines model for RankShare.
+type RankShare = ranking.RankShare
+
 // Ranking defines model for Ranking.
 type Ranking struct {
 	Barred []RankingEntry `json:"barred"`
@@ -1953,7 +1956,7 @@ type ShownVersion struct {
 type Stand = comparing.Stand
 
 // Steadiness defines model for Steadiness.
-type Steadiness = ranking.Steadiness
+type Steadiness = ranking.SparseSteadiness
 
 // SteadinessView defines model for SteadinessView.
 type SteadinessView struct {
@@ -3443,7 +3446,7 @@ type ShowSheetParams struct {
 
 // ShowSteadinessParams defines parameters for ShowSteadiness.
 type ShowSteadinessParams struct {
-	// Draws how often; 10,000 where left out
+	// Draws how often; where left out 10,000, less in a field of more than 500
 	Draws int `form:"draws,omitempty" json:"draws,omitempty,omitzero"`
 
 	// Seed the same seed gives the same result
@@ -3454,6 +3457,9 @@ type ShowSteadinessParams struct {
 
 	// Shake what is shaken
 	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
+
+	// Least leave out the shares of ranks below this
+	Least float64 `form:"least,omitempty" json:"least,omitempty,omitzero"`
 
 	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`

@@ -69,10 +69,16 @@ var Accounts = []Account{
 // Load puts the demo into an empty service and gives the number of its last
 // change.
 func Load(ctx context.Context, s *service.Service) (change int64, err error) {
+	return LoadCrowded(ctx, s, 0)
+}
+
+// LoadCrowded is Load with as many made-up editions more, at most LargestCrowd, to see how things are with many.
+func LoadCrowded(ctx context.Context, s *service.Service, editions int) (change int64, err error) {
 	w, err := build()
 	if err != nil {
 		return 0, fmt.Errorf("the demo's data: %w", err)
 	}
+	w.crowd(min(editions, LargestCrowd))
 	for _, a := range Accounts {
 		if err := s.People.FirstPerson(ctx, a.Account, a.Secret); err != nil {
 			return 0, fmt.Errorf("adding %s: %w", a.Name, err)
@@ -84,7 +90,9 @@ func Load(ctx context.Context, s *service.Service) (change int64, err error) {
 	following, stop := context.WithCancel(ctx)
 	followed := make(chan struct{})
 	go func() { s.Follow(following); close(followed) }()
-	change, err = work(ctx, s)
+	if err = s.Board.Refresh(ctx); err == nil {
+		change, err = work(ctx, s)
+	}
 	stop()
 	<-followed
 	if err != nil {

@@ -18,6 +18,7 @@ import (
 
 func demoCommand() *cobra.Command {
 	var dir string
+	var crowd int
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Run the demo on a private database",
@@ -30,15 +31,19 @@ func demoCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return runDemo(cmd, s, dir)
+			if crowd < 0 || crowd > demo.LargestCrowd {
+				return fmt.Errorf("--crowd takes a number from 0 to %d, not %d", demo.LargestCrowd, crowd)
+			}
+			return runDemo(cmd, s, dir, crowd)
 		},
 	}
 	addSettings(cmd)
 	cmd.Flags().StringVar(&dir, "dir", ".demo", "folder for the database")
+	cmd.Flags().IntVar(&crowd, "crowd", 0, "as many made-up editions more, to see how things are with many; when the data is loaded")
 	return cmd
 }
 
-func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
+func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	ctx, say := cmd.Context(), func(format string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), format+"\n", args...) }
 	// Before anything is started: a taken port is the likeliest trouble.
 	probe, err := listen(s.Listen)
@@ -76,7 +81,7 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string) error {
 	}
 	if empty {
 		say("Loading the demo's data")
-		if _, err := demo.Load(ctx, svc); err != nil {
+		if _, err := demo.LoadCrowded(ctx, svc, crowd); err != nil {
 			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
 		}
 	}

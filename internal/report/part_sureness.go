@@ -76,7 +76,7 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 
 // tipping tells which weights turn the lead.
 func (l *layout) tipping(s *Section, v *reporting.View) {
-	results.AddSteadiness(s.Data, v.Audience.Key, v.Steadiness.Editions)
+	results.AddSteadiness(s.Data, v.Audience.Key, v.Steadiness.Sparse().Editions)
 	if v.Tipping == nil {
 		s.note("The checklist balances its sections in a way that allows no tipping points.")
 		return

@@ -13,25 +13,38 @@ import (
 var steadiness = tables.Define("steadiness", "how often an edition comes to a rank when the weights are varied",
 	tables.Text("audience", "", "through whose weights and gates; empty: the list's own"),
 	tables.Text("edition", "", "its key"),
-	tables.Integer("rank", "", "1 is best"),
+	tables.Integer("rank", "", "1 is best; in a field of more than 500, those alone that it comes to"),
 	tables.Share("share", "", "of the draws in which it has this rank; a place shared in a tie counts in parts"),
 	tables.Share("first", "", "of the draws in which it leads"),
 	tables.Integer("low", "", "5th percentile of its ranks"),
 	tables.Integer("high", "", "95th percentile of its ranks"),
 )
 
+// wholeRanks is in a field of how many editions those ranks have rows too that an edition never comes to.
+const wholeRanks = 500
+
 // Steadiness is a row for each edition and rank.
-func Steadiness(audience string, editions []ranking.EditionShares) *tables.Table {
+func Steadiness(audience string, editions []ranking.EditionRanks) *tables.Table {
 	t := steadiness.Table()
 	AddSteadiness(t, audience, editions)
 	return t
 }
 
 // AddSteadiness adds another audience's rows.
-func AddSteadiness(t *tables.Table, audience string, editions []ranking.EditionShares) {
+func AddSteadiness(t *tables.Table, audience string, editions []ranking.EditionRanks) {
 	for i := range editions {
 		e := &editions[i]
-		for rank, share := range e.Ranks {
+		if len(editions) > wholeRanks {
+			for _, x := range e.Shares {
+				t.Add(audience, e.Edition, x.Rank, x.Share, e.First, e.Low, e.High)
+			}
+			continue
+		}
+		shares := make([]float64, len(editions))
+		for _, x := range e.Shares {
+			shares[x.Rank-1] = x.Share
+		}
+		for rank, share := range shares {
 			t.Add(audience, e.Edition, rank+1, share, e.First, e.Low, e.High)
 		}
 	}

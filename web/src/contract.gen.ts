@@ -3774,13 +3774,33 @@ export interface components {
             };
             tipping: components["schemas"]["Tipping"];
         };
-        EditionShares: {
+        EditionRanks: {
             edition: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description the share of draws in which it led
+             */
             first: number;
-            ranks: number[];
+            /** @description 5th percentile of its ranks */
             low: number;
+            /** @description 95th percentile of its ranks */
             high: number;
+            /**
+             * Format: double
+             * @description its mean rank
+             */
+            mean: number;
+            /** @description of the ranks that it came to, by rank */
+            shares: components["schemas"]["RankShare"][];
+        };
+        RankShare: {
+            /** @description 1 is best */
+            rank: number;
+            /**
+             * Format: double
+             * @description the share of draws in which the edition came to this rank
+             */
+            share: number;
         };
         Steadiness: {
             draws: number;
@@ -3789,7 +3809,7 @@ export interface components {
             shake: string;
             /** Format: int64 */
             seed: number;
-            editions: components["schemas"]["EditionShares"][];
+            editions: components["schemas"]["EditionRanks"][];
             beats: (number | null)[][] | null;
         };
         SteadinessView: {
@@ -7513,7 +7533,7 @@ export interface operations {
     showSteadiness: {
         parameters: {
             query?: {
-                /** @description how often; 10,000 where left out */
+                /** @description how often; where left out 10,000, less in a field of more than 500 */
                 draws?: number;
                 /** @description the same seed gives the same result */
                 seed?: number;
@@ -7521,6 +7541,8 @@ export interface operations {
                 kappa?: number;
                 /** @description what is shaken */
                 shake?: "weights" | "readings" | "both";
+                /** @description leave out the shares of ranks below this */
+                least?: number;
                 /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
                 checklist?: components["parameters"]["ChecklistName"];
                 /** @description an audience of the checklist; its own weights where left out */

@@ -11,7 +11,7 @@ import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { rounded } from "../numbers";
 import { addressOf, useView, type View } from "../view";
-import { Strip } from "./sure/Strip";
+import { leastShare, Strip } from "./sure/Strip";
 import { sourceKey } from "../keys";
 
 const shakes = [
@@ -26,7 +26,7 @@ export default function HowSurePage() {
   const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
   const steady = useQuery({
     queryKey: sourceKey("steadiness", view.ranked, shake),
-    queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake } } })),
+    queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake, least: leastShare } } })),
     placeholderData: (old) => old,
   });
   const tipping = useQuery({
@@ -49,7 +49,7 @@ export default function HowSurePage() {
             {heading.title}, {heading.checklist}
             <OnGround heading={heading} />
             {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked{" "}
-            {steady.data.steadiness.draws.toLocaleString("en-GB")} times, each time under other{" "}
+            {steady.data.steadiness.draws.toLocaleString()} times, each time under other{" "}
             {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">

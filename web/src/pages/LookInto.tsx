@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { useMemo, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { findCriterion, titleIn, useChecklist, type Checklist } from "../checklist";
-import { EditionLink } from "../components/Edition";
+import { EditionLink, said } from "../components/Edition";
 import { Frame } from "../components/Frame";
+import { DataTable } from "../components/table/DataTable";
+import type { Column } from "../components/table/columns";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
@@ -46,118 +48,148 @@ export default function LookIntoPage() {
   );
 }
 
+type Names = Quality["names"];
+
+const edition = (names: Names) => (x: { edition: string }) => (names[x.edition] ? said(names[x.edition]) : x.edition);
+
+const editionColumn = <T extends { edition: string }>(names: Names): Column<T> => ({
+  key: "edition",
+  title: "Edition",
+  heads: true,
+  value: edition(names),
+  cell: (x) => (names[x.edition] ? <EditionLink edition={x.edition} name={names[x.edition]} /> : x.edition),
+});
+
+const criterionColumn = <T extends { criterion: string }>(list: Checklist): Column<T> => ({
+  key: "criterion",
+  title: "Criterion",
+  value: (x) => titleIn(list, x.criterion),
+});
+
+const valued = (value: number, key: string, list: Checklist) =>
+  `${figure(value)} ${findCriterion(list, key)?.unit ?? ""}`;
+
+const surpriseColumns = (names: Names, list: Checklist): Column<Quality["surprises"][number]>[] => [
+  editionColumn(names),
+  criterionColumn(list),
+  { key: "rig", title: "Rig", value: (s) => s.rig },
+  {
+    key: "value",
+    title: "Value",
+    number: true,
+    value: (s) => s.value,
+    cell: (s) => valued(s.value, s.criterion, list),
+  },
+  {
+    key: "why",
+    title: "Why it surprises",
+    className: "text-[13px]",
+    value: (s) =>
+      [
+        s.earlier != null && `${names[s.previous]?.release ?? s.previous} had ${figure(s.earlier)}`,
+        s.median != null && `the median of ${s.others} others is ${figure(s.median)}`,
+      ]
+        .filter(Boolean)
+        .join("; "),
+  },
+  {
+    key: "confirmed",
+    title: "Confirmed",
+    value: (s) => (s.confirmed ? `by ${s.confirmed}` : "not yet"),
+    cell: (s) => (s.confirmed ? `by ${s.confirmed}` : <span className="font-medium">not yet</span>),
+  },
+];
+
+const disagreementColumns = (names: Names, list: Checklist): Column<Quality["disagreements"][number]>[] => [
+  editionColumn(names),
+  criterionColumn(list),
+  { key: "spread", title: "Grades apart", number: true, value: (d) => d.spread, cell: (d) => rounded(d.spread, 1) },
+  { key: "reviewers", title: "Reviewers", value: (d) => d.reviewers.join(", ") },
+];
+
+const readingColumns = (names: Names, list: Checklist): Column<Quality["readings"][number]>[] => [
+  editionColumn(names),
+  criterionColumn(list),
+  { key: "rig", title: "Rig", value: (r) => r.rig },
+  { key: "reviewer", title: "Reviewer", value: (r) => r.reviewer },
+  {
+    key: "value",
+    title: "Value",
+    number: true,
+    value: (r) => r.summary,
+    cell: (r) => valued(r.summary, r.criterion, list),
+  },
+  {
+    key: "spread",
+    title: "Spread",
+    hint: "how far the runs scatter, relative to their median",
+    number: true,
+    value: (r) => r.spread,
+    cell: (r) => (r.spread == null ? "–" : `${rounded(100 * r.spread, 1)} %`),
+  },
+  {
+    key: "what",
+    title: "What there is to look into",
+    className: "text-[13px]",
+    value: (r) => scatterWords(r, findCriterion(list, r.criterion)),
+  },
+];
+
 function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
-  const criterion = (key: string) => findCriterion(list, key);
-  const title = (key: string) => titleIn(list, key);
-  const open = q.surprises.filter((s) => !s.confirmed);
+  const open = q.surprises.filter((s) => !s.confirmed).length;
+  const surprises = useMemo(
+    () => [...q.surprises.filter((s) => !s.confirmed), ...q.surprises.filter((s) => s.confirmed)],
+    [q],
+  );
+  const readings = useMemo(() => [...q.readings].sort(worst), [q]);
+  const columns = useMemo(
+    () => ({
+      surprises: surpriseColumns(q.names, list),
+      disagreements: disagreementColumns(q.names, list),
+      readings: readingColumns(q.names, list),
+    }),
+    [q, list],
+  );
   return (
     <>
       <p className="text-[13px] text-soft">
-        {q.checklist} · {open.length} surprises not confirmed, {q.readings.length} readings that scatter or are short of
-        runs, {q.disagreements.length} grades apart. Nothing here is corrected by itself.
+        {q.checklist} · {open} surprises not confirmed, {q.readings.length} readings that scatter or are short of runs,{" "}
+        {q.disagreements.length} grades apart. Nothing here is corrected by itself.
       </p>
-      <Part title="Surprising values" none="No value stands far from what is known." empty={q.surprises.length === 0}>
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th className="margin">Edition</th>
-              <th>Criterion</th>
-              <th>Rig</th>
-              <th className="num">Value</th>
-              <th>Why it surprises</th>
-              <th>Confirmed</th>
-            </tr>
-          </thead>
-          <tbody>
-            {[...open, ...q.surprises.filter((s) => s.confirmed)].map((s) => (
-              <tr key={s.edition + s.criterion + s.rig}>
-                <td className="margin">
-                  <EditionLink edition={s.edition} name={q.names[s.edition]} />
-                </td>
-                <td>{title(s.criterion)}</td>
-                <td>{s.rig}</td>
-                <td className="num">
-                  {figure(s.value)} {criterion(s.criterion)?.unit}
-                </td>
-                <td className="text-[13px]">
-                  {[
-                    s.earlier != null && `${q.names[s.previous]?.release ?? s.previous} had ${figure(s.earlier)}`,
-                    s.median != null && `the median of ${s.others} others is ${figure(s.median)}`,
-                  ]
-                    .filter(Boolean)
-                    .join("; ")}
-                </td>
-                <td>{s.confirmed ? `by ${s.confirmed}` : <span className="font-medium">not yet</span>}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+      <Part title="Surprising values" none="No value stands far from what is known." empty={surprises.length === 0}>
+        <DataTable
+          label="Surprising values"
+          file="surprises"
+          rows={surprises}
+          rowKey={(s) => [s.edition, s.criterion, s.rig].join(" ")}
+          columns={columns.surprises}
+        />
       </Part>
       <Part
         title="Reviewers apart"
         none={`No two reviewers are more than ${list.policy?.disagreement ?? 3} grades apart.`}
         empty={q.disagreements.length === 0}
       >
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th className="margin">Edition</th>
-              <th>Criterion</th>
-              <th className="num">Grades apart</th>
-              <th>Reviewers</th>
-            </tr>
-          </thead>
-          <tbody>
-            {q.disagreements.map((d) => (
-              <tr key={d.edition + d.criterion}>
-                <td className="margin">
-                  <EditionLink edition={d.edition} name={q.names[d.edition]} />
-                </td>
-                <td>{title(d.criterion)}</td>
-                <td className="num">{rounded(d.spread, 1)}</td>
-                <td>{d.reviewers.join(", ")}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          label="Reviewers apart"
+          file="disagreements"
+          rows={q.disagreements}
+          rowKey={(d) => [d.edition, d.criterion].join(" ")}
+          columns={columns.disagreements}
+        />
       </Part>
       <Part
         title="Readings that scatter, or are short of runs"
         none="All readings are steady."
-        empty={q.readings.length === 0}
+        empty={readings.length === 0}
       >
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th className="margin">Edition</th>
-              <th>Criterion</th>
-              <th>Rig</th>
-              <th>Reviewer</th>
-              <th className="num">Value</th>
-              <th className="num" title="how far the runs scatter, relative to their median">
-                Spread
-              </th>
-              <th>What there is to look into</th>
-            </tr>
-          </thead>
-          <tbody>
-            {[...q.readings].sort(worst).map((r) => (
-              <tr key={r.id + r.edition}>
-                <td className="margin">
-                  <EditionLink edition={r.edition} name={q.names[r.edition]} />
-                </td>
-                <td>{title(r.criterion)}</td>
-                <td>{r.rig}</td>
-                <td>{r.reviewer}</td>
-                <td className="num">
-                  {figure(r.summary)} {criterion(r.criterion)?.unit}
-                </td>
-                <td className="num">{r.spread == null ? "–" : `${rounded(100 * r.spread, 1)} %`}</td>
-                <td className="text-[13px]">{scatterWords(r, criterion(r.criterion))}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          label="Readings that scatter, or are short of runs"
+          file="scatter"
+          rows={readings}
+          rowKey={(r) => [r.id, r.edition].join(" ")}
+          columns={columns.readings}
+        />
       </Part>
       <Part
         title="How the reviewers grade"
@@ -169,24 +201,26 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
             `Krippendorff's alpha is ${rounded(q.agreement.alpha, 2)} over ${q.agreement.units} shared grades: 1 is full agreement, 0 is chance. `}
           Leniency is how much higher one grades than the others do, on the mean.
         </p>
-        <table className="ledger max-w-md">
-          <thead>
-            <tr>
-              <th className="margin">Reviewer</th>
-              <th className="num">Above the others</th>
-              <th className="num">Shared grades</th>
-            </tr>
-          </thead>
-          <tbody>
-            {q.leniency.map((l) => (
-              <tr key={l.reviewer}>
-                <td className="margin">{l.reviewer}</td>
-                <td className="num">{signed(l.shift)}</td>
-                <td className="num">{l.items}</td>
+        <Sideways label="How the reviewers grade">
+          <table className="ledger max-w-md">
+            <thead>
+              <tr>
+                <th className="margin">Reviewer</th>
+                <th className="num">Above the others</th>
+                <th className="num">Shared grades</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {q.leniency.map((l) => (
+                <tr key={l.reviewer}>
+                  <td className="margin">{l.reviewer}</td>
+                  <td className="num">{signed(l.shift)}</td>
+                  <td className="num">{l.items}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Sideways>
       </Part>
     </>
   );
@@ -199,7 +233,7 @@ function Part({ title, none, empty, children }: { title: string; none: string; e
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">{title}</h2>
-      {empty ? <p className="py-2 text-soft">{none}</p> : <Sideways label={title}>{children}</Sideways>}
+      {empty ? <p className="py-2 text-soft">{none}</p> : children}
     </section>
   );
 }

@@ -1,0 +1,82 @@
+package quality
+
+import (
+	"math"
+	"slices"
+	"sort"
+)
+
+// field is the logarithms of the positive values that editions have in one place, in ascending order, with one of them
+// left out. What is asked of it takes logarithmic time, so that a whole field can be held against each of its members.
+type field struct {
+	logs []float64
+	out  int // the index of the one left out; len(logs): none
+}
+
+func fieldOf(values map[string]float64) field {
+	f := field{logs: make([]float64, 0, len(values))}
+	for _, v := range values {
+		if v > 0 {
+			f.logs = append(f.logs, math.Log(v))
+		}
+	}
+	slices.Sort(f.logs)
+	f.out = len(f.logs)
+	return f
+}
+
+// without leaves out one that has that value; one that is not positive is not there.
+func (f field) without(value float64) field {
+	if value > 0 {
+		f.out, _ = slices.BinarySearch(f.logs, math.Log(value))
+	}
+	return f
+}
+
+func (f field) len() int {
+	if f.out < len(f.logs) {
+		return len(f.logs) - 1
+	}
+	return len(f.logs)
+}
+
+// at is the i-th from the least on.
+func (f field) at(i int) float64 {
+	if i >= f.out {
+		i++
+	}
+	return f.logs[i]
+}
+
+// median of a field that is not empty.
+func (f field) median() float64 { return middle(f.len(), f.at) }
+
+// mad is the median absolute deviation from m, of a field that is not empty.
+func (f field) mad(m float64) float64 {
+	n := f.len()
+	above := sort.Search(n, func(i int) bool { return f.at(i) >= m })
+	// Two ascending sequences of deviations: of those below m, and of the others.
+	return middle(n, func(k int) float64 {
+		// Of the k+1 least deviations, how many lie below: as many as are less than what the others have left.
+		below := sort.Search(min(k+1, above), func(i int) bool {
+			other := above + k - i
+			return other < n && m-f.at(above-1-i) >= f.at(other)-m
+		})
+		deviation := math.Inf(-1)
+		if below > 0 {
+			deviation = m - f.at(above-below)
+		}
+		if rest := k + 1 - below; rest > 0 {
+			deviation = max(deviation, f.at(above+rest-1)-m)
+		}
+		return deviation
+	})
+}
+
+// middle is the middle one of n ascending values, or the mean of the two middle ones.
+func middle(n int, at func(int) float64) float64 {
+	if n%2 == 1 {
+		return at(n / 2)
+	}
+	return (at(n/2-1) + at(n/2)) / 2
+}

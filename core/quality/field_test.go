@@ -1,0 +1,48 @@
+package quality
+
+import (
+	"math"
+	"math/rand/v2"
+	"strconv"
+	"testing"
+
+	"dappertally/core/reading"
+)
+
+// A field tells the same of the others as looking at each of them does.
+func TestFieldOfOthers(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 4))
+	for round := range 400 {
+		values := map[string]float64{}
+		for i := range 2 + random.IntN(12) {
+			v := math.Round(10*math.Exp(random.NormFloat64())) / 10 // with ties, and some that are not positive
+			if random.IntN(8) == 0 {
+				v = -v
+			}
+			values[strconv.Itoa(i)] = v
+		}
+		all := fieldOf(values)
+		for own, value := range values {
+			var logs []float64
+			for edition, v := range values {
+				if edition != own && v > 0 {
+					logs = append(logs, math.Log(v))
+				}
+			}
+			others := all.without(value)
+			if others.len() != len(logs) {
+				t.Fatalf("round %d: %d others of %v without %v, not %d", round, others.len(), values, value, len(logs))
+			}
+			if len(logs) == 0 {
+				continue
+			}
+			m := reading.Median(logs)
+			if got := others.median(); got != m {
+				t.Fatalf("round %d: median %v of %v without %v, not %v", round, got, values, value, m)
+			}
+			if got, want := others.mad(m), reading.MAD(logs, m); got != want {
+				t.Fatalf("round %d: deviation %v of %v without %v, not %v", round, got, values, value, want)
+			}
+		}
+	}
+}

@@ -1,0 +1,59 @@
+package ranking
+
+// SparseSteadiness is Steadiness in which editions have the shares of those ranks alone that they come to, which
+// keeps it small for a large field.
+type SparseSteadiness struct {
+	Draws    int            `json:"draws"`
+	Kappa    float64        `json:"kappa"`
+	Shake    string         `json:"shake"`
+	Seed     uint64         `json:"seed"`
+	Editions []EditionRanks `json:"editions"` // by edition
+	Beats    [][]*float64   `json:"beats"`    // as in Steadiness
+}
+
+// EditionRanks is the ranks that an edition came to.
+type EditionRanks struct {
+	Edition string      `json:"edition"`
+	First   float64     `json:"first"` // the share of draws in which it led
+	Low     int         `json:"low"`   // 5th percentile of its ranks
+	High    int         `json:"high"`  // 95th
+	Mean    float64     `json:"mean"`
+	Shares  []RankShare `json:"shares"` // by rank; draws in which it tied are shared equally
+}
+
+// RankShare is the share of draws in which an edition came to a rank.
+type RankShare struct {
+	Rank  int     `json:"rank"` // 1 is best
+	Share float64 `json:"share"`
+}
+
+// AtLeast leaves out the shares below a bound.
+func (r EditionRanks) AtLeast(share float64) EditionRanks {
+	kept := []RankShare{}
+	for _, x := range r.Shares {
+		if x.Share >= share {
+			kept = append(kept, x)
+		}
+	}
+	r.Shares = kept
+	return r
+}
+
+// Sparse is the same without the ranks that an edition did not come to.
+func (s *Steadiness) Sparse() SparseSteadiness {
+	sparse := SparseSteadiness{
+		Draws: s.Draws, Kappa: s.Kappa, Shake: s.Shake, Seed: s.Seed, Beats: s.Beats,
+		Editions: make([]EditionRanks, len(s.Editions)),
+	}
+	for i, e := range s.Editions {
+		r := EditionRanks{Edition: e.Edition, First: e.First, Low: e.Low, High: e.High, Shares: []RankShare{}}
+		for n, share := range e.Ranks {
+			if share > 0 {
+				r.Shares = append(r.Shares, RankShare{n + 1, share})
+				r.Mean += float64(n+1) * share
+			}
+		}
+		sparse.Editions[i] = r
+	}
+	return sparse
+}
