@@ -57,6 +57,17 @@ func (r *Result) Rank(edition string) int {
 	return 0
 }
 
+// Winners tells who wins each section and criterion.
+func (r *Result) Winners() ranking.Winners {
+	find := func() (ranking.Winners, error) { return ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking), nil }
+	if r.Query.Weights.set() {
+		w, _ := find() // it has no error to give
+		return w
+	}
+	w, _ := ledger.Remember(r.State, "winners "+r.Query.String(), find)
+	return w
+}
+
 // Rank computes the ranking that the query asks for.
 func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	state, err := s.stateFor(ctx, &q)

@@ -191,7 +191,7 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequest) (*contract.F
 		Machine: f.Machine,
 		Fits:    f.Fits,
 		Names:   namesOf(f.State, named),
-		Ranking: rankingView(f.Result),
+		Ranking: rankingView(f.Result, standingPage{}),
 	}
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest

@@ -18,14 +18,22 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	all, err := h.reviewing.Reviews(ctx, who)
+	var all []reviewing.Review
+	if len(r.Params.State) > 0 {
+		states := make([]string, len(r.Params.State))
+		for i, state := range r.Params.State {
+			states[i] = string(state)
+		}
+		all, err = h.reviewing.ReviewsIn(ctx, who, states...)
+	} else {
+		all, err = h.reviewing.Reviews(ctx, who)
+	}
 	if err != nil {
 		return nil, err
 	}
 	edition := st.Catalogue.Resolve(r.Params.Edition)
 	all = slices.DeleteFunc(all, func(x reviewing.Review) bool {
-		return (r.Params.State != "" && x.State != string(r.Params.State)) ||
-			(r.Params.Edition != "" && x.Edition != edition) ||
+		return (r.Params.Edition != "" && x.Edition != edition) ||
 			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
 	})
 	some, next, err := page(all, func(x reviewing.Review) string { return x.ID }, r.Params.Limit, r.Params.Cursor)

@@ -15,6 +15,10 @@ import (
 type AboutRequest struct {
 }
 
+// ListAttributesRequest is what GET /attributes asks.
+type ListAttributesRequest struct {
+}
+
 // CarryOverRequest is what POST /carried-reviews asks.
 type CarryOverRequest struct {
 	Body *CarryOver
@@ -617,6 +621,11 @@ type ShowTracesRequest struct {
 	Params       ShowTracesParams
 }
 
+// SearchRequest is what GET /search asks.
+type SearchRequest struct {
+	Params SearchParams
+}
+
 // SignOutRequest is what DELETE /session asks.
 type SignOutRequest struct {
 }
@@ -726,6 +735,9 @@ type Operations interface {
 
 	// About answers GET /about. What this service is, and its clock.
 	About(context.Context, AboutRequest) (*About, error)
+
+	// ListAttributes answers GET /attributes. What the editions of the catalogue have for each attribute.
+	ListAttributes(context.Context, ListAttributesRequest) (*AttributeList, error)
 
 	// CarryOver answers POST /carried-reviews. Carry reviews over to a newer version, one or many in one step.
 	CarryOver(context.Context, CarryOverRequest) (*CarriedList, error)
@@ -1048,6 +1060,9 @@ type Operations interface {
 	// ShowTraces answers GET /scorecards/{distribution}/{release}/{edition}/traces. Which readings an edition's points came from, which did not count and why.
 	ShowTraces(context.Context, ShowTracesRequest) (*TraceList, error)
 
+	// Search answers GET /search. What has some words in its name, the best matches first.
+	Search(context.Context, SearchRequest) (*FoundList, error)
+
 	// SignOut answers DELETE /session. End the session.
 	SignOut(context.Context, SignOutRequest) error
 
@@ -1115,6 +1130,11 @@ type operations struct{ to Operations }
 func (o operations) about(c *gin.Context) {
 	b, asked := binding{c: c}, AboutRequest{}
 	answer(b, asked, o.to.About, 200)
+}
+
+func (o operations) listAttributes(c *gin.Context) {
+	b, asked := binding{c: c}, ListAttributesRequest{}
+	answer(b, asked, o.to.ListAttributes, 200)
 }
 
 func (o operations) carryOver(c *gin.Context) {
@@ -1761,6 +1781,10 @@ func (o operations) ranking(c *gin.Context) {
 	b.query("criterion", false, &asked.Params.Criterion, "string", "")
 	b.query("since", false, &asked.Params.Since, "string", "date-time")
 	b.query("ranges", false, &asked.Params.Ranges, "boolean", "")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	b.query("offset", false, &asked.Params.Offset, "integer", "")
+	b.query("standing", false, &asked.Params.Standing, "string", "")
+	b.query("find", false, &asked.Params.Find, "string", "")
 	answer(b, asked, o.to.Ranking, 200)
 }
 
@@ -1906,7 +1930,7 @@ func (o operations) listReviews(c *gin.Context) {
 	b, asked := binding{c: c}, ListReviewsRequest{}
 	b.query("limit", false, &asked.Params.Limit, "integer", "")
 	b.query("cursor", false, &asked.Params.Cursor, "string", "")
-	b.query("state", false, &asked.Params.State, "string", "")
+	b.query("state", false, &asked.Params.State, "array", "")
 	b.query("edition", false, &asked.Params.Edition, "string", "")
 	b.query("assigned", false, &asked.Params.Assigned, "string", "")
 	answer(b, asked, o.to.ListReviews, 200)
@@ -2127,6 +2151,15 @@ func (o operations) showTraces(c *gin.Context) {
 	answer(b, asked, o.to.ShowTraces, 200)
 }
 
+func (o operations) search(c *gin.Context) {
+	b, asked := binding{c: c}, SearchRequest{}
+	b.query("find", true, &asked.Params.Find, "string", "")
+	b.query("sort", false, &asked.Params.Sort, "array", "")
+	b.query("reviewed", false, &asked.Params.Reviewed, "boolean", "")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	answer(b, asked, o.to.Search, 200)
+}
+
 func (o operations) signOut(c *gin.Context) {
 	b, asked := binding{c: c}, SignOutRequest{}
 	confirm(b, asked, o.to.SignOut, 204)
@@ -2302,6 +2335,8 @@ func (o operations) editTrouble(c *gin.Context) {
 
 func (o operations) register(router gin.IRouter) {
 	router.GET("/about", o.about)
+	router.GET("/attributes", o.listAttributes)
+	router.GET("/search", o.search)
 	router.DELETE("/session", o.signOut)
 	router.GET("/session", o.whoAmI)
 	router.POST("/session", o.signIn)

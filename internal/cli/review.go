@@ -47,7 +47,9 @@ func (s *session) listReviews() *cobra.Command {
 		Example: "  dtally review list --state underway\n  dtally review list --assigned tomas --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
-			p.State = contract.ReviewState(state)
+			if state != "" {
+				p.State = []contract.ReviewState{contract.ReviewState(state)}
+			}
 			rs, err := s.reviews(cmd, c, p)
 			if err != nil {
 				return err

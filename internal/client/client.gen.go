@@ -570,6 +570,10 @@ func (c *Client) Ranking(ctx context.Context, params RankingParams) (Got[Ranking
 	r.query("criterion", params.Criterion)
 	r.query("since", params.Since)
 	r.query("ranges", params.Ranges)
+	r.query("limit", params.Limit)
+	r.query("offset", params.Offset)
+	r.query("standing", params.Standing)
+	r.query("find", params.Find)
 	return read[Ranking](ctx, r)
 }
 

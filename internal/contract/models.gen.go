@@ -34,6 +34,17 @@ const (
 	ChecklistSummaryStateRetired ChecklistSummaryState = "retired"
 )
 
+// The values of FoundSort.
+const (
+	FoundSortCriterion    FoundSort = "criterion"
+	FoundSortDistribution FoundSort = "distribution"
+	FoundSortEdition      FoundSort = "edition"
+	FoundSortPerson       FoundSort = "person"
+	FoundSortReport       FoundSort = "report"
+	FoundSortReview       FoundSort = "review"
+	FoundSortRig          FoundSort = "rig"
+)
+
 // The values of LooseEndSort.
 const (
 	LooseEndSortApart      LooseEndSort = "apart"
@@ -165,6 +176,14 @@ const (
 	SuggestionSortReview     SuggestionSort = "review"
 )
 
+// The values of RankingParamsStanding.
+const (
+	RankingParamsStandingBarred      RankingParamsStanding = "barred"
+	RankingParamsStandingElsewhere   RankingParamsStanding = "elsewhere"
+	RankingParamsStandingProvisional RankingParamsStanding = "provisional"
+	RankingParamsStandingRanked      RankingParamsStanding = "ranked"
+)
+
 // The values of ShowSteadinessParamsShake.
 const (
 	Both     ShowSteadinessParamsShake = "both"
@@ -212,6 +231,30 @@ type Assignment struct {
 
 	// Due YYYY-MM-DD
 	Due string `json:"due,omitempty,omitzero"`
+}
+
+// Attribute defines model for Attribute.
+type Attribute struct {
+	// Key such as desktop; family is what distributions are built on
+	Key string `json:"key"`
+
+	// Values alphabetical
+	Values []AttributeValue `json:"values"`
+}
+
+// AttributeList defines model for AttributeList.
+type AttributeList struct {
+	Attributes []Attribute `json:"attributes"`
+}
+
+// AttributeValue defines model for AttributeValue.
+type AttributeValue struct {
+	// Editions how many have it
+	Editions int `json:"editions"`
+
+	// Reviewed how many of these stand with a review
+	Reviewed int    `json:"reviewed"`
+	Value    string `json:"value"`
 }
 
 // AudienceChange defines model for AudienceChange.
@@ -659,6 +702,12 @@ type EditionPoints struct {
 // EditionRanks defines model for EditionRanks.
 type EditionRanks = ranking.EditionRanks
 
+// EditionWins defines model for EditionWins.
+type EditionWins struct {
+	Edition string `json:"edition"`
+	Wins    Wins   `json:"wins"`
+}
+
 // EffectView defines model for EffectView.
 type EffectView struct {
 	Audience   string                 `json:"audience"`
@@ -761,6 +810,30 @@ type FitsView struct {
 
 // Flip defines model for Flip.
 type Flip = comparing.Flip
+
+// Found defines model for Found.
+type Found struct {
+	// Address its page in the console; empty where it has none
+	Address string `json:"address"`
+
+	// Detail what tells it from others of that title
+	Detail string `json:"detail"`
+
+	// Key how the API calls it: an edition's key, a review's id, an account's name
+	Key  string    `json:"key"`
+	Sort FoundSort `json:"sort"`
+
+	// Title how people call it
+	Title string `json:"title"`
+}
+
+// FoundList defines model for FoundList.
+type FoundList struct {
+	Found []Found `json:"found"`
+}
+
+// FoundSort defines model for FoundSort.
+type FoundSort string
 
 // Gap answers of which none counts in full
 type Gap = scoring.Gap
@@ -1428,11 +1501,20 @@ type RankShare = ranking.RankShare
 type Ranking struct {
 	Barred []RankingEntry `json:"barred"`
 
+	// Counts how many entries each list of a ranking has, without limit and offset
+	Counts StandingCounts `json:"counts"`
+
 	// Elsewhere editions that stand on other versions of the checklist alone; they join only through the common ground
 	Elsewhere []Elsewhere `json:"elsewhere"`
 
 	// Heading through whose eyes and under which rules a result was computed
 	Heading Heading `json:"heading"`
+
+	// MostWins those ranked that win the most criteria alone, at most eight
+	MostWins []EditionWins `json:"mostWins"`
+
+	// Names how the editions that win something are called, by key: the first few of each
+	Names map[string]EditionName `json:"names"`
 
 	// Nobody where nobody is ranked: why, and what to do
 	Nobody      string          `json:"nobody,omitempty,omitzero"`
@@ -1954,6 +2036,14 @@ type ShownVersion struct {
 
 // Stand defines model for Stand.
 type Stand = comparing.Stand
+
+// StandingCounts how many entries each list of a ranking has, without limit and offset
+type StandingCounts struct {
+	Barred      int `json:"barred"`
+	Elsewhere   int `json:"elsewhere"`
+	Provisional int `json:"provisional"`
+	Ranked      int `json:"ranked"`
+}
 
 // Steadiness defines model for Steadiness.
 type Steadiness = ranking.SparseSteadiness
@@ -3167,7 +3257,22 @@ type RankingParams struct {
 
 	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
 	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
+
+	// Limit how many entries of each list; where left out, all
+	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+
+	// Offset how many entries of each list to leave out at its beginning
+	Offset int `form:"offset,omitempty" json:"offset,omitempty,omitzero"`
+
+	// Standing this list alone
+	Standing RankingParamsStanding `form:"standing,omitempty" json:"standing,omitempty,omitzero"`
+
+	// Find those alone whose name has these words; ranks stay those of the whole ranking
+	Find string `form:"find,omitempty" json:"find,omitempty,omitzero"`
 }
+
+// RankingParamsStanding defines parameters for Ranking.
+type RankingParamsStanding string
 
 // ListRecordsParams defines parameters for ListRecords.
 type ListRecordsParams struct {
@@ -3245,8 +3350,10 @@ type ListReviewsParams struct {
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
 	// Cursor `next` of the page before
-	Cursor Cursor      `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
-	State  ReviewState `form:"state,omitempty" json:"state,omitempty,omitzero"`
+	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+
+	// State those alone in one of these states
+	State []ReviewState `form:"state,omitempty" json:"state,omitempty,omitzero"`
 
 	// Edition distribution/release/edition
 	Edition string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
@@ -3430,6 +3537,21 @@ type ShowTracesParams struct {
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// SearchParams defines parameters for Search.
+type SearchParams struct {
+	// Find the words
+	Find string `form:"find" json:"find"`
+
+	// Sort these sorts alone; work and people are found by those who may see them
+	Sort []FoundSort `form:"sort,omitempty" json:"sort,omitempty,omitzero"`
+
+	// Reviewed of editions those alone that stand with a review
+	Reviewed bool `form:"reviewed,omitempty" json:"reviewed,omitempty,omitzero"`
+
+	// Limit how many, 20 where left out
+	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // CloseBenchParams defines parameters for CloseBench.

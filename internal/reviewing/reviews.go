@@ -36,6 +36,18 @@ func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Revie
 	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
 }
 
+// ReviewsIn is Reviews of these states alone.
+func (s *Service) ReviewsIn(ctx context.Context, who *access.Actor, states ...string) ([]store.Review, error) {
+	rs, err := s.ledger.Store.ReviewsIn(ctx, states)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading reviews")
+	}
+	if who.May(access.SeeWork) {
+		return rs, nil
+	}
+	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+}
+
 // All lists every review by edition, for what says itself who may see which.
 func (s *Service) All(ctx context.Context) ([]store.Review, error) {
 	rs, err := s.ledger.Store.Reviews(ctx)

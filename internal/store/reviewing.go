@@ -34,11 +34,14 @@ const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '
 	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned LEFT JOIN people q ON q.id = r.accepted_by`
 
-// loadReviews reads the reviews with those ids, or all where ids is nil.
-func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {
+// loadReviews reads the reviews that have one of these values in a column, or all where values is nil.
+func loadReviews(ctx context.Context, q querier, column string, values []string) ([]Review, error) {
 	query, args := selectReviews, []any(nil)
-	if ids != nil {
-		query, args = query+" WHERE r.id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", anys(ids)
+	if values != nil {
+		if len(values) == 0 {
+			return []Review{}, nil
+		}
+		query, args = query+" WHERE "+column+" IN (?"+strings.Repeat(", ?", len(values)-1)+")", anys(values)
 	}
 	reviews := []Review{}
 	err := each(
@@ -151,7 +154,7 @@ func (s *Store) Review(ctx context.Context, id string) (Review, error) {
 func (t *Tx) Review(id string) (Review, error) { return loadReview(t.ctx, t, id) }
 
 func loadReview(ctx context.Context, q querier, id string) (Review, error) {
-	rs, err := loadReviews(ctx, q, []string{id})
+	rs, err := loadReviews(ctx, q, "r.id", []string{id})
 	if err != nil {
 		return Review{}, err
 	}
@@ -162,10 +165,17 @@ func loadReview(ctx context.Context, q querier, id string) (Review, error) {
 }
 
 // Reviews reads all reviews, by edition.
-func (s *Store) Reviews(ctx context.Context) ([]Review, error) { return loadReviews(ctx, s.db, nil) }
+func (s *Store) Reviews(ctx context.Context) ([]Review, error) {
+	return loadReviews(ctx, s.db, "", nil)
+}
+
+// ReviewsIn reads the reviews in one of these states, by edition.
+func (s *Store) ReviewsIn(ctx context.Context, states []string) ([]Review, error) {
+	return loadReviews(ctx, s.db, "r.state", states)
+}
 
 // Reviews reads all reviews within the transaction, by edition.
-func (t *Tx) Reviews() ([]Review, error) { return loadReviews(t.ctx, t, nil) }
+func (t *Tx) Reviews() ([]Review, error) { return loadReviews(t.ctx, t, "", nil) }
 
 // Assign gives a review to a person, with a date; either may be empty.
 func (t *Tx) Assign(ref Ref, person, due string) error {

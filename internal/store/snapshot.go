@@ -40,7 +40,9 @@ func (s *Snapshot) Catalogue() (*Catalogue, error) { return loadCatalogue(s.ctx,
 func (s *Snapshot) Checklists() (*Checklists, error) { return loadChecklists(s.ctx, s.tx) }
 
 // Reviews reads the reviews with those ids, or all where ids is nil.
-func (s *Snapshot) Reviews(ids []string) ([]Review, error) { return loadReviews(s.ctx, s.tx, ids) }
+func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
+	return loadReviews(s.ctx, s.tx, "r.id", ids)
+}
 
 // Pinned reads the readings that acceptances have pinned, by review: of the
 // reviews with those ids, or of all where ids is nil.

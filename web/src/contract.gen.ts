@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attributes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the editions of the catalogue have for each attribute */
+        get: operations["listAttributes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has some words in its name, the best matches first */
+        get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session": {
         parameters: {
             query?: never;
@@ -3513,6 +3547,13 @@ export interface components {
         };
         Ranking: {
             heading: components["schemas"]["Heading"];
+            counts: components["schemas"]["StandingCounts"];
+            /** @description how the editions that win something are called, by key: the first few of each */
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+            /** @description those ranked that win the most criteria alone, at most eight */
+            mostWins: components["schemas"]["EditionWins"][];
             winners: {
                 sections: components["schemas"]["Winner"][];
                 criteria: components["schemas"]["Winner"][];
@@ -4112,6 +4153,49 @@ export interface components {
             /** @description those of them whose points rest on estimated rigs */
             estimated?: string[];
         };
+        AttributeList: {
+            attributes: components["schemas"]["Attribute"][];
+        };
+        Attribute: {
+            /** @description such as desktop; family is what distributions are built on */
+            key: string;
+            /** @description alphabetical */
+            values: components["schemas"]["AttributeValue"][];
+        };
+        AttributeValue: {
+            value: string;
+            /** @description how many have it */
+            editions: number;
+            /** @description how many of these stand with a review */
+            reviewed: number;
+        };
+        /** @enum {string} */
+        FoundSort: "edition" | "distribution" | "criterion" | "rig" | "report" | "review" | "person";
+        FoundList: {
+            found: components["schemas"]["Found"][];
+        };
+        Found: {
+            sort: components["schemas"]["FoundSort"];
+            /** @description how the API calls it: an edition's key, a review's id, an account's name */
+            key: string;
+            /** @description how people call it */
+            title: string;
+            /** @description what tells it from others of that title */
+            detail: string;
+            /** @description its page in the console; empty where it has none */
+            address: string;
+        };
+        /** @description how many entries each list of a ranking has, without limit and offset */
+        StandingCounts: {
+            ranked: number;
+            provisional: number;
+            barred: number;
+            elsewhere: number;
+        };
+        EditionWins: {
+            edition: string;
+            wins: components["schemas"]["Wins"];
+        };
         Wins: {
             alone: number;
             shared: number;
@@ -4278,6 +4362,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["About"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAttributes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description attributes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttributeList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    search: {
+        parameters: {
+            query: {
+                /** @description the words */
+                find: string;
+                /** @description these sorts alone; work and people are found by those who may see them */
+                sort?: components["schemas"]["FoundSort"][];
+                /** @description of editions those alone that stand with a review */
+                reviewed?: boolean;
+                /** @description how many, 20 where left out */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundList"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5449,7 +5584,8 @@ export interface operations {
                 limit?: components["parameters"]["Limit"];
                 /** @description `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
-                state?: components["schemas"]["ReviewState"];
+                /** @description those alone in one of these states */
+                state?: components["schemas"]["ReviewState"][];
                 /** @description distribution/release/edition */
                 edition?: string;
                 /** @description a person's name */
@@ -7099,6 +7235,14 @@ export interface operations {
                 since?: string;
                 /** @description tell the range of ranks that each edition keeps to when weights are shaken */
                 ranges?: boolean;
+                /** @description how many entries of each list; where left out, all */
+                limit?: number;
+                /** @description how many entries of each list to leave out at its beginning */
+                offset?: number;
+                /** @description this list alone */
+                standing?: "ranked" | "provisional" | "barred" | "elsewhere";
+                /** @description those alone whose name has these words; ranks stay those of the whole ranking */
+                find?: string;
             };
             header?: never;
             path?: never;

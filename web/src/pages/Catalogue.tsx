@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, take } from "../api";
 import { Choice } from "../components/Choice";
 import { TextField } from "../components/Fields";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
+import { useInView } from "../components/table/window";
 import { day } from "../numbers";
 import { editionKey, editionLabel, useCatalogue, valuesOf, type Catalogue, type Distribution } from "./catalogue/data";
 import { distributionFields } from "./catalogue/fields";
@@ -113,11 +114,25 @@ function Filters({
   );
 }
 
-function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
+/** Things by a name that they share. */
+function by<T>(all: T[], name: (x: T) => string): Map<string, T[]> {
+  const map = new Map<string, T[]>();
+  for (const x of all) {
+    const there = map.get(name(x));
+    if (there) there.push(x);
+    else map.set(name(x), [x]);
+  }
+  return map;
+}
+
+/** What the catalogue has that is looked for: distributions with their releases and editions. */
+function found(all: Catalogue, search: URLSearchParams) {
+  const releasesOf = by(all.releases, (r) => r.distribution);
+  const editionsOf = by(all.editions, (e) => `${e.distribution}/${e.release}`);
   const wanted = (search.get("find") ?? "").toLowerCase();
   const is = (name: string, value: string | undefined) => !search.get(name) || search.get(name) === (value ?? "");
   const retired = search.has("retired");
-  const sections = all.distributions
+  return all.distributions
     .filter(
       (d) =>
         (retired || !d.retired) &&
@@ -126,14 +141,12 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
     )
     .map((d) => {
       const own = [d.name, d.key, d.aim, ...(d.family ?? [])].some((t) => t?.toLowerCase().includes(wanted));
-      const releases = all.releases
-        .filter((r) => r.distribution === d.key && (retired || !r.retired) && is("tier", r.tier))
+      const releases = (releasesOf.get(d.key) ?? [])
+        .filter((r) => (retired || !r.retired) && is("tier", r.tier))
         .map((r) => {
           const named = own || [r.version, r.codename].some((t) => t?.toLowerCase().includes(wanted));
-          const editions = all.editions.filter(
+          const editions = (editionsOf.get(`${d.key}/${r.version}`) ?? []).filter(
             (e) =>
-              e.distribution === d.key &&
-              e.release === r.version &&
               (retired || !e.retired) &&
               is("desktop", e.desktop) &&
               is("purpose", e.purpose) &&
@@ -149,55 +162,73 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
       return { d, releases, own };
     })
     .filter((x) => x.releases.length > 0 || (x.own && ![...filters.slice(2), "reviewed"].some((f) => search.get(f))));
+}
+
+function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
+  const sections = useMemo(() => found(all, search), [all, search]);
+  const inView = useInView<HTMLDivElement>(sections.length, 260, 30);
   if (sections.length === 0) return <Empty>Nothing in the catalogue is like that.</Empty>;
   return (
-    <>
-      {sections.map(({ d, releases }) => (
-        <section key={d.key} className="mt-5 border-l border-accent pl-4">
-          <h2>
-            <Link className="hover:underline" to={`/catalogue/${d.key}`}>
-              {d.name}
-            </Link>{" "}
-            {d.retired && <span className="text-[13px] font-normal text-soft">retired</span>}
-          </h2>
-          <p className="text-[13px] text-soft">
-            {d.model}
-            {d.family?.length ? `, built on ${d.family.join(", which is built on ")}` : ""}
-            {d.aim && ` · “${d.aim}”`}
-          </p>
-          <ul>
-            {releases.toReversed().map(({ r, editions }) => (
-              <li key={r.version} className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4">
-                <Link className="mr-3 self-start font-medium hover:underline" to={`/catalogue/${d.key}/${r.version}`}>
-                  {r.version}
-                </Link>
-                <span className="text-soft">
-                  {day(r.date)}
-                  {r.stage === "pre-release" && " · pre-release"}
-                  {r.tier && ` · ${r.tier}`}
-                  {r.endOfSupport && ` · until ${day(r.endOfSupport)}`}
-                </span>
-                <span className="flex flex-wrap items-start gap-x-5">
-                  {editions.map((e) => {
-                    const key = editionKey(e);
-                    return (
-                      <Link
-                        key={key}
-                        to={all.reviewed.has(key) ? `/edition/${key}` : `/catalogue/${key}`}
-                        className="act"
-                      >
-                        {editionLabel(e)}
-                        {!all.reviewed.has(key) && <span className="font-normal text-soft">, not reviewed</span>}
-                      </Link>
-                    );
-                  })}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      ))}
-    </>
+    <div ref={inView.place}>
+      <div style={{ height: inView.before }} />
+      {inView.rows.map((i) => {
+        const { d, releases } = sections[i];
+        return (
+          <div key={d.key} ref={inView.measure} data-index={i} className="pt-5">
+            <section className="border-l border-accent pl-4">
+              <h2>
+                <Link className="hover:underline" to={`/catalogue/${d.key}`}>
+                  {d.name}
+                </Link>{" "}
+                {d.retired && <span className="text-[13px] font-normal text-soft">retired</span>}
+              </h2>
+              <p className="text-[13px] text-soft">
+                {d.model}
+                {d.family?.length ? `, built on ${d.family.join(", which is built on ")}` : ""}
+                {d.aim && ` · “${d.aim}”`}
+              </p>
+              <ul>
+                {releases.toReversed().map(({ r, editions }) => (
+                  <li
+                    key={r.version}
+                    className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4"
+                  >
+                    <Link
+                      className="mr-3 self-start font-medium hover:underline"
+                      to={`/catalogue/${d.key}/${r.version}`}
+                    >
+                      {r.version}
+                    </Link>
+                    <span className="text-soft">
+                      {day(r.date)}
+                      {r.stage === "pre-release" && " · pre-release"}
+                      {r.tier && ` · ${r.tier}`}
+                      {r.endOfSupport && ` · until ${day(r.endOfSupport)}`}
+                    </span>
+                    <span className="flex flex-wrap items-start gap-x-5">
+                      {editions.map((e) => {
+                        const key = editionKey(e);
+                        return (
+                          <Link
+                            key={key}
+                            to={all.reviewed.has(key) ? `/edition/${key}` : `/catalogue/${key}`}
+                            className="act"
+                          >
+                            {editionLabel(e)}
+                            {!all.reviewed.has(key) && <span className="font-normal text-soft">, not reviewed</span>}
+                          </Link>
+                        );
+                      })}
+                    </span>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          </div>
+        );
+      })}
+      <div style={{ height: inView.after }} />
+    </div>
   );
 }
 

@@ -1,14 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState, type FormEvent } from "react";
+import { useMemo, useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { Choice } from "../components/Choice";
-import { EditionLabel } from "../components/Edition";
+import { EditionLabel, said } from "../components/Edition";
 import { NumberField, TextField } from "../components/Fields";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
+import { DataTable } from "../components/table/DataTable";
+import type { Column } from "../components/table/columns";
 import { addressOf, useView, type View } from "../view";
-import { Narrow, Wide } from "./ranking/Rows";
+import { allOf } from "./ranking/entries";
+import { Rows } from "./ranking/Rows";
 import { sourceKey } from "../keys";
 
 const numbers = ["memoryMiB", "diskGiB", "cores"] as const;
@@ -110,10 +113,27 @@ function Machine({ view }: { view: View }) {
   );
 }
 
+// Of those without a rank so many are named.
+const mostNamed = 20;
+
+const apartColumns = (names: Schemas["FitsView"]["names"]): Column<Schemas["Fit"]>[] => [
+  {
+    key: "edition",
+    title: "Edition",
+    heads: true,
+    value: (f) => (names[f.edition] ? said(names[f.edition]) : f.edition),
+    cell: (f) => (names[f.edition] ? <EditionLabel name={names[f.edition]} /> : f.edition),
+  },
+  { key: "fits", title: "Fits", value: (f) => (f.fits ? "only just" : "does not") },
+  { key: "why", title: "Why", className: "text-soft", value: (f) => f.reasons.join("; ") },
+];
+
 function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
   const { ranking, nearest } = data;
   const fit = data.fits.filter((f) => f.fits);
-  const apart = data.fits.filter((f) => !f.fits || f.tight);
+  const apart = useMemo(() => data.fits.filter((f) => !f.fits || f.tight), [data]);
+  const columns = useMemo(() => apartColumns(data.names), [data]);
+  const without = [...ranking.provisional, ...ranking.barred];
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
@@ -154,18 +174,18 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
         <Empty>Nothing that was reviewed fits this machine. Below is why.</Empty>
       ) : (
         <>
-          <Wide heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
-          <Narrow heading={ranking.heading} entries={ranking.ranking} view={view} gains={false} />
+          <Rows heading={ranking.heading} entries={allOf(ranking.ranking)} view={view} gains={false} />
           {ranking.ranking.length === 0 && (
             <p className="text-soft">What fits has too few measures on this rig for a rank.</p>
           )}
-          {ranking.provisional.length + ranking.barred.length > 0 && (
+          {without.length > 0 && (
             <p className="mt-2 text-[13px] text-soft">
               Without a rank:{" "}
-              {[...ranking.provisional, ...ranking.barred]
-                .map((e) => `${e.name.distribution} ${e.name.release} ${e.name.edition}`)
+              {without
+                .slice(0, mostNamed)
+                .map((e) => said(e.name))
                 .join(", ")}
-              .{" "}
+              {without.length > mostNamed && ` and ${without.length - mostNamed} more`}.{" "}
               <Link className="act" to={addressOf("/", view)}>
                 The ranking says why
               </Link>
@@ -177,15 +197,13 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
         <section className="mt-6">
           <h2 className="border-b border-ink pb-1">What does not fit, or only just</h2>
           <p className="py-1 text-[13px] text-soft">In alphabetical order.</p>
-          <ul>
-            {apart.map((f) => (
-              <li key={f.edition} className="grid gap-x-4 border-b border-rule py-1 md:grid-cols-[16rem_6rem_1fr]">
-                <span>{data.names[f.edition] ? <EditionLabel name={data.names[f.edition]} /> : f.edition}</span>
-                <span>{f.fits ? "only just" : "does not"}</span>
-                <span className="text-soft">{f.reasons.join("; ")}</span>
-              </li>
-            ))}
-          </ul>
+          <DataTable
+            label="What does not fit, or only just"
+            file="does-not-fit"
+            rows={apart}
+            rowKey={(f) => f.edition}
+            columns={columns}
+          />
         </section>
       )}
     </>

@@ -1,15 +1,18 @@
+import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../api";
 import { titleIn, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
-import { EditionLabel } from "../components/Edition";
+import { EditionLabel, said } from "../components/Edition";
 import { SectionMark } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure } from "../components/States";
 import { figure, none, rounded } from "../numbers";
 import { useView } from "../view";
-import { editionKey, useCatalogue, valuesOf, type Catalogue } from "./catalogue/data";
+import { useAttributes, valuesOf, type Attributes } from "../lists";
+import { DataTable } from "../components/table/DataTable";
+import type { Column } from "../components/table/columns";
 import { plus } from "./Explain";
 import { sourceKey } from "../keys";
 import { Answered } from "../components/Answered";
@@ -30,25 +33,17 @@ const equals = [
   { value: "base", label: "in the base" },
 ];
 
-/** The values that most reviewed editions have, first. */
-function mostReviewed(all: Catalogue, attribute: string, values: string[]): string[] {
-  const reviewed = { ...all, editions: all.editions.filter((e) => all.reviewed.has(editionKey(e))) };
-  const count = (v: string) =>
-    attribute === "base" || attribute === "model"
-      ? reviewed.editions.filter((e) =>
-          all.distributions.some((d) => d.key === e.distribution && (d.model === v || d.family?.includes(v))),
-        ).length
-      : reviewed.editions.filter((e) => [e.desktop, e.purpose, e.profile].includes(v)).length;
-  return [...values].sort((x, y) => count(y) - count(x));
-}
+/** The values of an attribute, those that most reviewed editions have first. */
+const mostReviewed = (all: Attributes, attribute: string) =>
+  [...(all.get(attribute) ?? [])].sort((x, y) => y.reviewed - x.reviewed).map((v) => v.value);
 
 /** One group of editions against another, over the pairs that are equal otherwise. */
 export default function GroupsPage() {
   const view = useView();
-  const all = useCatalogue();
+  const all = useAttributes();
   const attribute = view.search.get("by") || "desktop";
   const values = all.data ? valuesOf(all.data, attribute) : [];
-  const usual = all.data ? mostReviewed(all.data, attribute, values) : [];
+  const usual = all.data ? mostReviewed(all.data, attribute) : [];
   const a = view.search.get("a") || usual.find((v) => v !== view.search.get("b")) || "";
   const b = view.search.get("b") || usual.find((v) => v !== a) || "";
   const equal =
@@ -137,8 +132,36 @@ export default function GroupsPage() {
   );
 }
 
+type Pair = Schemas["GroupsView"]["groups"]["pairs"][number] & { ratio?: number | null };
+
+function pairColumns(a: string, b: string, names: Schemas["GroupsView"]["names"]): Column<Pair>[] {
+  const name = (e: string) => (names[e] ? said(names[e]) : e);
+  const label = (e: string) => (names[e] ? <EditionLabel name={names[e]} /> : e);
+  return [
+    { key: "a", title: a, heads: true, value: (p) => name(p.a), cell: (p) => label(p.a) },
+    { key: "b", title: b, value: (p) => name(p.b), cell: (p) => label(p.b) },
+    {
+      key: "difference",
+      title: "Score apart",
+      number: true,
+      className: "font-semibold",
+      value: (p) => p.difference,
+      cell: (p) => (p.difference == null ? none : plus(p.difference)),
+    },
+    {
+      key: "ratio",
+      title: "Measures, times as good",
+      number: true,
+      value: (p) => p.ratio,
+      cell: (p) => figure(p.ratio),
+    },
+  ];
+}
+
 function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }) {
   const { groups: g, names } = data;
+  const pairs = useMemo(() => g.pairs.map((p, i) => ({ ...p, ratio: g.measures[i]?.ratio })), [g]);
+  const columns = useMemo(() => pairColumns(g.a, g.b, names), [g, names]);
   const scored = list.sections.flatMap((s, i) =>
     s.criteria.filter((c) => c.kind !== "fact").map((c) => ({ key: c.key, section: i })),
   );
@@ -153,30 +176,9 @@ function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }
         {g.overall.pairs} {g.overall.pairs === 1 ? "pair" : "pairs"}: ahead in {g.overall.better}, behind in{" "}
         {g.overall.worse}.
       </p>
-      <Sideways label="Pairs">
-        <table className="ledger mt-3 max-w-[900px]">
-          <thead>
-            <tr>
-              <th className="margin">{g.a}</th>
-              <th>{g.b}</th>
-              <th className="num">Score apart</th>
-              <th className="num">Measures, times as good</th>
-            </tr>
-          </thead>
-          <tbody>
-            {g.pairs.map((p, i) => (
-              <tr key={p.a + p.b}>
-                <th scope="row" className="margin">
-                  {names[p.a] ? <EditionLabel name={names[p.a]} /> : p.a}
-                </th>
-                <td>{names[p.b] ? <EditionLabel name={names[p.b]} /> : p.b}</td>
-                <td className="num font-semibold">{p.difference == null ? none : plus(p.difference)}</td>
-                <td className="num">{figure(g.measures[i]?.ratio)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </Sideways>
+      <div className="mt-3 max-w-[900px]">
+        <DataTable label="Pairs" file="pairs" rows={pairs} rowKey={(p) => `${p.a} ${p.b}`} columns={columns} />
+      </div>
       <h2 className="mt-6 mb-1">
         {g.a} less {g.b}, in points
       </h2>

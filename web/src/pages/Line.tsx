@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { useChecklist } from "../checklist";
@@ -7,8 +8,10 @@ import { EditionLink } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
+import { DataTable } from "../components/table/DataTable";
+import type { Column } from "../components/table/columns";
 import { day, score } from "../numbers";
-import { addressOf, useView, type View } from "../view";
+import { useView, type View } from "../view";
 import { Course } from "./line/Course";
 import { Succession } from "./line/Succession";
 import { sourceKey } from "../keys";
@@ -117,10 +120,32 @@ function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
   );
 }
 
+const reviewedOf = (line: Schemas["LineList"]["lines"][number]) =>
+  line.releases.filter((r) => r.checklists.length).map((r) => r.release);
+
 /** All lines with anything reviewed. */
 export function LinesPage() {
   const lines = useQuery({ queryKey: sourceKey("lines"), queryFn: () => take(api.GET("/lines")) });
   const view = useView();
+  const { carry } = view;
+  const columns = useMemo(
+    (): Column<Schemas["LineList"]["lines"][number]>[] => [
+      {
+        key: "line",
+        title: "Line",
+        heads: true,
+        value: (l) => `${l.name} ${l.line}`,
+        cell: (l) => (
+          <Link className="hover:underline" to={`/lines/${l.distribution}/${l.line}${carry}`}>
+            <span className="font-serif font-semibold">{l.name}</span> {l.line}
+          </Link>
+        ),
+      },
+      { key: "count", title: "Reviewed", number: true, value: (l) => reviewedOf(l).length },
+      { key: "releases", title: "Releases reviewed", value: (l) => reviewedOf(l).join(" → ") },
+    ],
+    [carry],
+  );
   return (
     <Frame title="Edition lines">
       <h1>Edition lines</h1>
@@ -132,31 +157,15 @@ export function LinesPage() {
       ) : !lines.data ? (
         <Loading what="the lines" />
       ) : (
-        <table className="ledger mt-3 max-w-[760px]">
-          <thead>
-            <tr>
-              <th className="margin">Line</th>
-              <th>Releases reviewed</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.data.lines.map((l) => (
-              <tr key={`${l.distribution}/${l.line}`}>
-                <th scope="row" className="margin">
-                  <Link className="hover:underline" to={addressOf(`/lines/${l.distribution}/${l.line}`, view)}>
-                    <span className="font-serif font-semibold">{l.name}</span> {l.line}
-                  </Link>
-                </th>
-                <td>
-                  {l.releases
-                    .filter((r) => r.checklists.length)
-                    .map((r) => r.release)
-                    .join(" → ")}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div className="mt-3 max-w-[760px]">
+          <DataTable
+            label="Edition lines"
+            file="lines"
+            rows={lines.data.lines}
+            rowKey={(l) => `${l.distribution}/${l.line}`}
+            columns={columns}
+          />
+        </div>
       )}
     </Frame>
   );

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useState } from "react";
+import { Suspense, lazy, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { api, take } from "../api";
+import { api, take, type Schemas } from "../api";
 import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
@@ -10,9 +10,14 @@ import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
 import { day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
-import { Narrow, Wide, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
+import { More } from "./ranking/More";
+import { pageSize, useEntries, type Asked } from "./ranking/entries";
+import { Rows, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
 import { sourceKey } from "../keys";
 import { useAbout } from "../session";
+
+// Of more than so many one wants to find one by its name.
+const manyRanked = 30;
 
 const Group = lazy(() => import("./ranking/Group"));
 const Winners = lazy(() => import("./ranking/Winners"));
@@ -22,14 +27,31 @@ export default function RankingPage() {
   const section = view.section || undefined;
   const criterion = view.criterion || undefined;
   const since = view.search.get("since") || undefined;
-  const ranking = useQuery({
-    queryKey: sourceKey("ranking", view.ranked, section, criterion, since),
-    queryFn: () =>
+  const find = view.search.get("find") || undefined;
+  const asked: Asked = {
+    key: [view.ranked, section, criterion, since, find],
+    fetchPage: (offset, standing) =>
       take(
         api.GET("/ranking", {
-          params: { query: { ...view.ranked, section, criterion, since: since && endOf(since), ranges: true } },
+          params: {
+            query: {
+              ...view.ranked,
+              section,
+              criterion,
+              since: since && endOf(since),
+              ranges: true,
+              find,
+              limit: pageSize,
+              offset: offset || undefined,
+              standing,
+            },
+          },
         }),
       ),
+  };
+  const ranking = useQuery({
+    queryKey: sourceKey("ranking", ...asked.key, 0),
+    queryFn: () => asked.fetchPage(0),
     placeholderData: (old) => old,
   });
   if (ranking.isPending)
@@ -49,25 +71,20 @@ export default function RankingPage() {
         </p>
       </Frame>
     );
-  const { heading, ranking: ranked, provisional, barred } = ranking.data;
-  const whole = ranked.length + provisional.length + barred.length;
+  const { heading, counts } = ranking.data;
+  const whole = counts.ranked + counts.provisional + counts.barred;
   return (
     <Frame title="Ranking">
-      <Title heading={heading} count={ranked.length} since={since} />
-      <Controls heading={heading} view={view} elsewhere={ranking.data.elsewhere.length} />
+      <Title heading={heading} count={counts.ranked} since={since} />
+      <Controls heading={heading} view={view} counts={counts} />
       {ranking.data.nobody && <Empty>{ranking.data.nobody}</Empty>}
+      {whole === 0 && find && <Empty>Nobody here is called “{find}”.</Empty>}
       {whole > 0 && (
         <>
-          {ranked.length > 0 && (
-            <>
-              <Wide heading={heading} entries={ranked} view={view} gains={!!since} />
-              <Narrow heading={heading} entries={ranked} view={view} gains={!!since} />
-              <Remarks heading={heading} ranked={ranked} view={view} />
-            </>
-          )}
-          <Apart heading={heading} provisional={provisional} barred={barred} view={view} />
+          {counts.ranked > 0 && <Ranked data={ranking.data} asked={asked} view={view} gains={!!since} />}
+          <Apart data={ranking.data} asked={asked} view={view} />
           <Suspense fallback={<Loading what="the winners" />}>
-            <Winners data={ranking.data} view={view} />
+            <Winners data={ranking.data} asked={asked} view={view} />
           </Suspense>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
@@ -87,6 +104,16 @@ export default function RankingPage() {
         </>
       )}
     </Frame>
+  );
+}
+
+function Ranked({ data, asked, view, gains }: { data: Schemas["Ranking"]; asked: Asked; view: View; gains: boolean }) {
+  const entries = useEntries(data, asked);
+  return (
+    <>
+      <Rows heading={data.heading} entries={entries} view={view} gains={gains} />
+      {!view.search.get("find") && <Remarks heading={data.heading} ranked={data.ranking} view={view} />}
+    </>
   );
 }
 
@@ -125,7 +152,7 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
   );
 }
 
-function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; elsewhere: number }) {
+function Controls({ heading, view, counts }: { heading: Heading; view: View; counts: Schemas["StandingCounts"] }) {
   const picked = view.search.getAll("edition");
   const chosen =
     narrowing.some((n) => view.search.has(n)) ||
@@ -152,7 +179,7 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
             { value: "true", label: "Newest of each line" },
           ]}
         />
-        {(heading.ground || elsewhere > 0) && (
+        {(heading.ground || counts.elsewhere > 0) && (
           <Choice
             label="Lists"
             value={view.ranked.ground ? "true" : ""}
@@ -181,6 +208,7 @@ function Controls({ heading, view, elsewhere }: { heading: Heading; view: View; 
             ...heading.sections.map((s) => ({ value: s.key, label: s.title })),
           ]}
         />
+        {(counts.ranked > manyRanked || view.search.has("find")) && <Find view={view} />}
         <button type="button" className="act" aria-expanded={open || chosen} onClick={() => setOpen(!open)}>
           Narrow the field
         </button>
@@ -240,27 +268,18 @@ function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[];
   );
 }
 
-function Apart({
-  heading,
-  provisional,
-  barred,
-  view,
-}: {
-  heading: Heading;
-  provisional: Entry[];
-  barred: Entry[];
-  view: View;
-}) {
+function Apart({ data, asked, view }: { data: Schemas["Ranking"]; asked: Asked; view: View }) {
+  const { heading, counts } = data;
   return (
     <div className="mt-6 grid gap-8 md:grid-cols-2">
-      {provisional.length > 0 && (
+      {counts.provisional > 0 && (
         <section>
           <h2 className="border-b border-ink pb-1">Provisional</h2>
           <p className="py-1 text-[13px] text-soft">
             Less than {percent(heading.minCoverage)} of the checklist answered: too little for a rank. By score.
           </p>
-          <ul>
-            {provisional.map((e) => (
+          <More data={data} asked={asked} standing="provisional" count={counts.provisional} of={(r) => r.provisional}>
+            {(e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="whitespace-nowrap">
@@ -270,16 +289,16 @@ function Apart({
                   </span>
                 </span>
               </li>
-            ))}
-          </ul>
+            )}
+          </More>
         </section>
       )}
-      {barred.length > 0 && (
+      {counts.barred > 0 && (
         <section>
           <h2 className="border-b border-ink pb-1">Barred</h2>
           <p className="py-1 text-[13px] text-soft">Failed a must, whatever the total. In alphabetical order.</p>
-          <ul>
-            {barred.map((e) => (
+          <More data={data} asked={asked} standing="barred" count={counts.barred} of={(r) => r.barred}>
+            {(e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="text-soft">
@@ -288,10 +307,32 @@ function Apart({
                     .join("; ")}
                 </span>
               </li>
-            ))}
-          </ul>
+            )}
+          </More>
         </section>
       )}
     </div>
+  );
+}
+
+/** Looks for names among the ranked, a moment after the last letter. */
+function Find({ view }: { view: View }) {
+  const [typed, setTyped] = useState(view.search.get("find") ?? "");
+  const { set } = view;
+  const settle = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(settle.current), []);
+  return (
+    <input
+      type="search"
+      className="field w-52 max-w-full py-0!"
+      aria-label="Find in the ranking"
+      placeholder="Find by name"
+      value={typed}
+      onChange={(e) => {
+        setTyped(e.target.value);
+        clearTimeout(settle.current);
+        settle.current = setTimeout(() => set({ find: e.target.value.trim() }, true), 200);
+      }}
+    />
   );
 }

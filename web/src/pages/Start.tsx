@@ -4,6 +4,7 @@ import { api, take } from "../api";
 import { useVersions } from "../checklists";
 import { Answered } from "../components/Answered";
 import { Frame } from "../components/Frame";
+import { openStates, useReviews, useRigs } from "../lists";
 import { sourceKey } from "../keys";
 import { useMay, useSession } from "../session";
 
@@ -14,17 +15,15 @@ export default function StartPage() {
   const may = useMay();
   const signedIn = !!useSession().data?.signedIn;
   const versions = useVersions();
-  const rigs = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-  });
+  const rigs = useRigs();
   const editions = useQuery({
-    queryKey: sourceKey("editions"),
-    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
+    queryKey: sourceKey("editions", "any"),
+    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1 } } })),
   });
-  const reviews = useQuery({
-    queryKey: sourceKey("reviews"),
-    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
+  const reviews = useReviews(openStates);
+  const standing = useQuery({
+    queryKey: sourceKey("reviews", "any accepted"),
+    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1, state: ["accepted"] } } })),
   });
   return (
     <Frame title="First steps">
@@ -40,11 +39,11 @@ export default function StartPage() {
           to take them.
         </p>
       )}
-      <Answered of={[versions, rigs, editions, reviews]} what="what is there" none={null}>
-        {(lists, machines, all, begun) => {
+      <Answered of={[versions, rigs, editions, reviews, standing]} what="what is there" none={null}>
+        {(lists, machines, all, begun, stand) => {
           const draft = lists.find((v) => v.state === "draft");
           const inForce = lists.some((v) => v.state === "in-force");
-          const accepted = begun.reviews.some((r) => r.state === "accepted");
+          const accepted = stand.reviews.length > 0;
           const steps: Step[] = [
             {
               done: inForce,
@@ -56,7 +55,7 @@ export default function StartPage() {
               may: may("edit-checklist"),
             },
             {
-              done: machines.rigs.length > 0,
+              done: machines.length > 0,
               title: "A test machine",
               says: "What is timed is compared on the same machine only.",
               to: "/rigs",
@@ -72,7 +71,7 @@ export default function StartPage() {
               may: may("edit-catalogue"),
             },
             {
-              done: begun.reviews.length > 0,
+              done: begun.length + stand.reviews.length > 0,
               title: "A review",
               says: "Choose the edition, and answer the checklist at the desk.",
               ...(may("record-readings")

@@ -1,10 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, take, type Schemas } from "../api";
+import type { Schemas } from "../api";
 import { said } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty } from "../components/States";
 import { dropDrafts, useDrafts } from "../drafts";
+import { openStates, useReviews } from "../lists";
 import { sourceKey } from "../keys";
 import { useSession } from "../session";
 import { remove, useAnswers, type Unsent } from "../unsent/answers";
@@ -24,14 +25,10 @@ export default function UnsentPage() {
   const queries = useQueryClient();
   const answers = useAnswers().filter((a) => a.person === person);
   const drafts = new Map([...useDrafts().values()].filter((d) => d.person === person).map((d) => [d.address, d]));
-  const reviews = useQuery({
-    queryKey: sourceKey("reviews"),
-    enabled: !!person,
-    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
-  });
+  const reviews = useReviews(openStates, !!person);
   const editionOf = (id: string) => {
     const review =
-      reviews.data?.reviews.find((r) => r.id === id) ??
+      reviews.data?.find((r) => r.id === id) ??
       queries.getQueryData<{ data: Schemas["Review"] }>(sourceKey("review", id))?.data;
     return review ? said(review.name) : "a review";
   };

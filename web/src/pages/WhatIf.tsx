@@ -17,13 +17,17 @@ import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares 
 import { sourceKey } from "../keys";
 import { useMay } from "../session";
 
+// How many ranks are known of before weights were moved, and how many are shown as they move.
+const mostBefore = 1000;
+const mostShown = 200;
+
 /** Weights are moved, and the ranking follows. */
 export default function WhatIfPage() {
   const view = useView();
   const plain = { ...view.query, sectionWeight: undefined, criterionWeight: undefined };
   const start = useQuery({
-    queryKey: sourceKey("ranking", plain),
-    queryFn: () => take(api.GET("/ranking", { params: { query: plain } })),
+    queryKey: sourceKey("ranking", plain, "before"),
+    queryFn: () => take(api.GET("/ranking", { params: { query: { ...plain, limit: mostBefore } } })),
   });
   const list = useChecklist(start.data?.heading.checklist);
   return (
@@ -65,7 +69,9 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
     ? { sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }
     : {};
   const question = { ...view.query, sectionWeight: undefined, criterionWeight: undefined, ...weights };
-  const { answer, error } = useLatest(question, (query) => take(api.GET("/ranking", { params: { query } })));
+  const { answer, error } = useLatest(question, (query) =>
+    take(api.GET("/ranking", { params: { query: { ...query, limit: mostShown } } })),
+  );
   const tips = useLatest(question, (query) => take(api.GET("/tipping", { params: { query } })));
   const shown = answer?.data ?? start;
   const before = useMemo(() => new Map(start.ranking.map((e) => [e.edition, e.rank])), [start]);

@@ -3,11 +3,13 @@ import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { nameOf, pathOf, useVersions } from "../checklists";
+import { Combobox } from "../components/Combobox";
 import { EditionLabel } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
 import { useAnswers } from "../unsent/answers";
+import { openStates, useAcceptedReviews, useReviews } from "../lists";
 import { outdated, sourceKey } from "../keys";
 import { useMay, useSession } from "../session";
 import { useDraft } from "../drafts";
@@ -18,11 +20,8 @@ type Item = Schemas["QueueItem"];
 export default function WorkPage() {
   const session = useSession();
   const me = session.data?.person;
-  const reviews = useQuery({
-    queryKey: sourceKey("reviews"),
-    enabled: !!me,
-    queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1000 } } })),
-  });
+  const reviews = useReviews(openStates, !!me);
+  const accepted = useAcceptedReviews(!!me);
   const queue = useQuery({ queryKey: sourceKey("queue"), enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const may = useMay();
   const versions = useVersions();
@@ -45,7 +44,9 @@ export default function WorkPage() {
         </Empty>
       </Frame>
     );
-  const all = reviews.data?.reviews ?? [];
+  const being = reviews.data ?? [];
+  const stand = accepted.data?.pages.flatMap((p) => p.reviews) ?? [];
+  const all = [...being, ...stand];
   // The newest version in force that a review could be carried over to.
   const newer = (r: Review): string | undefined => {
     const { checklist, version } = pathOf(r.checklist);
@@ -81,7 +82,7 @@ export default function WorkPage() {
           recorded yet; open the review to send {waiting === 1 ? "it" : "them"}.
         </p>
       )}
-      {reviews.isPending ? (
+      {reviews.isPending || accepted.isPending ? (
         <Loading what="reviews" />
       ) : reviews.isError ? (
         <Failure error={reviews.error} again={() => reviews.refetch()} />
@@ -108,9 +109,22 @@ export default function WorkPage() {
           <Group
             title="Accepted"
             none="No review is accepted yet."
-            reviews={all.filter((r) => r.state === "accepted")}
+            reviews={stand}
             newer={may("plan-reviews") ? newer : undefined}
           />
+          {accepted.isError && <Failure error={accepted.error} again={() => accepted.refetch()} />}
+          {accepted.hasNextPage && (
+            <p className="mt-1">
+              <button
+                type="button"
+                className="act"
+                disabled={accepted.isFetchingNextPage}
+                onClick={() => accepted.fetchNextPage()}
+              >
+                More of them
+              </button>
+            </p>
+          )}
         </>
       )}
     </Frame>
@@ -283,10 +297,6 @@ export function PlanReview({ people }: { people: { name: string; title: string }
   const [edition, setEdition, planned] = useDraft("edition to review", "");
   const [assigned, setAssigned] = useState("");
   const [due, setDue] = useState("");
-  const editions = useQuery({
-    queryKey: sourceKey("editions"),
-    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
-  });
   const plan = useMutation({
     mutationFn: () =>
       take(api.POST("/reviews", { body: { edition, due: due || undefined, assigned: assigned || undefined } })),
@@ -304,27 +314,14 @@ export function PlanReview({ people }: { people: { name: string; title: string }
     <section className="mt-8">
       <h2 className="border-b border-ink pb-1">Plan a review</h2>
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-6">
-        <label>
-          <span className="block text-[13px] text-soft">Edition</span>
-          <input
-            className="field w-72"
-            list="editions"
-            required
-            value={edition}
-            onChange={(e) => setEdition(e.target.value)}
-            placeholder="distribution/release/edition"
-          />
-          <datalist id="editions">
-            {(editions.data?.editions ?? [])
-              .filter((e) => !e.retired)
-              .map((e) => (
-                <option
-                  key={`${e.distribution}/${e.release}/${e.key}`}
-                  value={`${e.distribution}/${e.release}/${e.key}`}
-                />
-              ))}
-          </datalist>
-        </label>
+        <Combobox
+          label="Edition"
+          sort="edition"
+          required
+          value={edition}
+          onChange={setEdition}
+          placeholder="a few letters of its name"
+        />
         <label>
           <span className="block text-[13px] text-soft">Reviewer</span>
           <select className="field" value={assigned} onChange={(e) => setAssigned(e.target.value)}>

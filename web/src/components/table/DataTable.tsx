@@ -10,7 +10,6 @@ import {
 import { useVirtualizer, type Range } from "@tanstack/react-virtual";
 import {
   useDeferredValue,
-  useEffect,
   useMemo,
   useRef,
   useState,
@@ -18,8 +17,8 @@ import {
   type KeyboardEvent,
   type ReactNode,
 } from "react";
-import { flushSync } from "react-dom";
 import { order, says, widest, type Column } from "./columns";
+import { usePrinting } from "./printing";
 import { Tools } from "./Tools";
 
 // A table of more rows than these has tools, and one of more than those draws the rows alone that are seen.
@@ -245,20 +244,4 @@ function moved(e: KeyboardEvent<HTMLElement>, scroll: (index: number) => void, c
     const all = body.querySelectorAll<HTMLElement>(`tr[data-index="${to}"] :is(a, button, input)`);
     (all[at] ?? all[0])?.focus();
   });
-}
-
-/** Whether the page is being printed, on which all rows are drawn. */
-function usePrinting() {
-  const [printing, setPrinting] = useState(false);
-  useEffect(() => {
-    const begin = () => flushSync(() => setPrinting(true));
-    const end = () => setPrinting(false);
-    addEventListener("beforeprint", begin);
-    addEventListener("afterprint", end);
-    return () => {
-      removeEventListener("beforeprint", begin);
-      removeEventListener("afterprint", end);
-    };
-  }, []);
-  return printing;
 }

@@ -7,6 +7,7 @@ import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts } from "./Page";
+import { useRigs } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
@@ -20,10 +21,7 @@ export default function RigPage() {
     queryKey: sourceKey("rigs", rig),
     queryFn: () => takeWhole(api.GET("/rigs/{rig}", { params: { path: { rig } } })),
   });
-  const all = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-  });
+  const all = useRigs();
   const edit = useMutation({
     mutationFn: (body: Schemas["Rig"]) =>
       take(
@@ -36,7 +34,7 @@ export default function RigPage() {
     if (key && key !== rig) navigate(`/rigs/${key}`, { replace: true });
   }, [key, navigate, rig]);
   const r = one.data?.data;
-  const later = all.data?.rigs.find((x) => x.replaces === r?.key);
+  const later = all.data?.find((x) => x.replaces === r?.key);
   return (
     <Frame title={r?.name || rig}>
       <p className="text-[13px]">

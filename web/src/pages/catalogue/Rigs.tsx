@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
@@ -8,16 +8,14 @@ import { Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
 import { Sideways } from "../../components/Sideways";
-import { outdated, sourceKey } from "../../keys";
+import { useRigs } from "../../lists";
+import { outdated } from "../../keys";
 import { useMay } from "../../session";
 
 export default function RigsPage() {
   const queries = useQueryClient();
   const may = useMay();
-  const rigs = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-  });
+  const rigs = useRigs();
   const [adding, setAdding] = useState(false);
   const [key, setKey] = useState("");
   const add = useMutation({
@@ -50,7 +48,7 @@ export default function RigsPage() {
               </tr>
             </thead>
             <tbody>
-              {rigs.data.rigs.map((r) => (
+              {rigs.data.map((r) => (
                 <tr key={r.key} className={r.retired ? "text-soft" : ""}>
                   <th scope="row" className="stay margin">
                     <Link className="act" to={`/rigs/${r.key}`}>

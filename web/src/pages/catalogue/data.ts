@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
+import { everything } from "../../lists";
 import { sourceKey } from "../../keys";
 
 export type Distribution = Schemas["Distribution"];
@@ -17,35 +18,26 @@ export function useCatalogue() {
     queryKey: sourceKey("catalogue"),
     queryFn: async () => {
       const query = { limit: 1000 };
-      const pages = async <T>(fetch: (cursor?: string) => Promise<{ next?: string; items: T[] }>) => {
-        const all: T[] = [];
-        for (let cursor: string | undefined; ; ) {
-          const page = await fetch(cursor);
-          all.push(...page.items);
-          if (!page.next) return all;
-          cursor = page.next;
-        }
-      };
       const [distributions, releases, editions, reviews] = await Promise.all([
-        pages(async (cursor) =>
+        everything(async (cursor) =>
           take(api.GET("/distributions", { params: { query: { ...query, cursor } } })).then((l) => ({
             next: l.next,
             items: l.distributions,
           })),
         ),
-        pages(async (cursor) =>
+        everything(async (cursor) =>
           take(api.GET("/releases", { params: { query: { ...query, cursor } } })).then((l) => ({
             next: l.next,
             items: l.releases,
           })),
         ),
-        pages(async (cursor) =>
+        everything(async (cursor) =>
           take(api.GET("/editions", { params: { query: { ...query, cursor } } })).then((l) => ({
             next: l.next,
             items: l.editions,
           })),
         ),
-        pages(async (cursor) =>
+        everything(async (cursor) =>
           take(api.GET("/reviews", { params: { query: { ...query, cursor } } })).then((l) => ({
             next: l.next,
             items: l.reviews,

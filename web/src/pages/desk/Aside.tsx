@@ -113,11 +113,11 @@ function Before({
 
 function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: string; checklist: string }) {
   const ranking = useQuery({
-    queryKey: sourceKey("ranking", { checklist }, undefined),
-    queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
+    queryKey: sourceKey("ranking", { checklist }, "first three"),
+    queryFn: () => take(api.GET("/ranking", { params: { query: { checklist, limit: 3 } } })),
     staleTime: 60_000,
   });
-  const leaders = ranking.data?.ranking.slice(0, 3) ?? [];
+  const leaders = ranking.data?.ranking ?? [];
   const cards = useQuery({
     queryKey: sourceKey(
       "leaders",

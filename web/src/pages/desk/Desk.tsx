@@ -27,6 +27,7 @@ import { Shots } from "./Shots";
 import { Side } from "./Side";
 import { isTimed, useStopwatch } from "./Stopwatch";
 import { fields, newID, type Typed } from "./typed";
+import { useRigs } from "../../lists";
 import { sourceKey } from "../../keys";
 import { useSession } from "../../session";
 
@@ -48,11 +49,7 @@ export default function DeskPage() {
     queryFn: () => take(api.GET("/reviews/{id}/scorecard", { params: { path: { id } } })),
     placeholderData: (old) => old,
   });
-  const rigs = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-    staleTime: 60_000,
-  });
+  const rigs = useRigs();
   const kept = useAnswers().filter((a) => a.review === id).length;
   const failed = [review, list, readings, desk, rigs].find((q) => q.isError && !q.data);
   if (session.data && !session.data.signedIn)
@@ -96,7 +93,7 @@ export default function DeskPage() {
       hidden={readings.data.hidden ?? []}
       card={desk.data.scorecard}
       gaps={desk.data.gaps ?? []}
-      rigs={rigs.data.rigs}
+      rigs={rigs.data}
     />
   );
 }

@@ -3,7 +3,7 @@ import { useChecklist } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { Failure, Loading } from "../../components/States";
 import { narrowing, type View } from "../../view";
-import { useCatalogue, valuesOf } from "../catalogue/data";
+import { useAttributes, valuesOf } from "../../lists";
 
 const titles: Partial<Record<(typeof narrowing)[number], string>> = {
   family: "Built on",
@@ -19,7 +19,7 @@ const classes = ["older", "current", "low-power", "virtual"];
 
 /** What narrows the field, which criterion decides, and which day is looked at. */
 export default function Group({ view, list: name }: { view: View; list: string }) {
-  const all = useCatalogue();
+  const all = useAttributes();
   const list = useChecklist(name);
   if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
   if (!all.data) return <Loading what="what there is to choose from" />;

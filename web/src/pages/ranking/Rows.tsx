@@ -1,10 +1,12 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import { EditionLink, said } from "../../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
+import { useInView, useWide } from "../../components/table/window";
 import { percent, score } from "../../numbers";
 import type { View } from "../../view";
+import type { Entries } from "./entries";
 
 export type Entry = Schemas["RankingEntry"];
 export type Heading = Schemas["Heading"];
@@ -12,10 +14,10 @@ export type Heading = Schemas["Heading"];
 export const mostCompared = 12;
 
 /** Where an entry stands within its dead heat. */
-export function heat(entries: Entry[], i: number): "first" | "middle" | "last" | undefined {
-  const here = entries[i];
-  if (!here.deadHeat) return undefined;
-  const joins = (j: number) => entries[j]?.deadHeat && entries[j].rank === here.rank;
+export function heat(entries: Entries, i: number): "first" | "middle" | "last" | undefined {
+  const here = entries.at(i);
+  if (!here?.deadHeat) return undefined;
+  const joins = (j: number) => j >= 0 && entries.at(j)?.deadHeat && entries.at(j)?.rank === here.rank;
   if (joins(i - 1) && joins(i + 1)) return "middle";
   return joins(i + 1) ? "first" : joins(i - 1) ? "last" : undefined;
 }
@@ -56,15 +58,29 @@ export function Gained({ entry: e }: { entry: Entry }) {
 
 interface Shown {
   heading: Heading;
-  entries: Entry[];
+  entries: Entries;
   view: View;
   gains: boolean;
 }
 
-export function Wide({ heading, entries, view, gains }: Shown) {
+/** The entries of a ranking: a table where there is room, cards that open where there is not. */
+export function Rows(shown: Shown) {
+  return useWide() ? <Wide {...shown} /> : <Narrow {...shown} />;
+}
+
+/** Tells which entries are in view. */
+function useSeen(entries: Entries, rows: number[]) {
+  const { seen } = entries;
+  useEffect(() => seen?.(rows));
+}
+
+function Wide({ heading, entries, view, gains }: Shown) {
   const picked = view.search.getAll("edition");
+  const inView = useInView<HTMLTableSectionElement>(entries.count, 31);
+  useSeen(entries, inView.rows);
+  const columns = 8 + heading.sections.length + (gains ? 1 : 0);
   return (
-    <table className="ledger max-md:hidden">
+    <table className="ledger rows" aria-rowcount={entries.count + 1}>
       <thead>
         <tr>
           <th className="w-8">
@@ -97,50 +113,78 @@ export function Wide({ heading, entries, view, gains }: Shown) {
           </th>
         </tr>
       </thead>
-      <tbody>
-        {entries.map((e, i) => (
-          <tr key={e.edition} data-chosen={picked.includes(e.edition)}>
-            <td>
-              <Pick entry={e} view={view} />
-            </td>
-            <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
-              {heat(entries, i) === "middle" || heat(entries, i) === "last" ? (
-                <span className="sr-only">{e.rank}</span>
-              ) : (
-                e.rank
+      <tbody ref={inView.place}>
+        {inView.before > 0 && <Gap height={inView.before} columns={columns} />}
+        {inView.rows.map((i) => {
+          const e = entries.at(i);
+          const row = {
+            ref: inView.measure,
+            "data-index": i,
+            "data-even": i % 2 === 1 || undefined,
+            "aria-rowindex": i + 2,
+          };
+          if (!e)
+            return (
+              <tr key={i} {...row}>
+                <td colSpan={columns} className="text-soft">
+                  …
+                </td>
+              </tr>
+            );
+          return (
+            <tr key={e.edition} {...row} data-chosen={picked.includes(e.edition)}>
+              <td>
+                <Pick entry={e} view={view} />
+              </td>
+              <td className="margin num bracket font-serif text-[17px] font-semibold" data-heat={heat(entries, i)}>
+                {heat(entries, i) === "middle" || heat(entries, i) === "last" ? (
+                  <span className="sr-only">{e.rank}</span>
+                ) : (
+                  e.rank
+                )}
+              </td>
+              <td className="num text-[13px] text-soft">{ranksText(e)}</td>
+              {gains && (
+                <td className="num">
+                  <Gained entry={e} />
+                </td>
               )}
-            </td>
-            <td className="num text-[13px] text-soft">{ranksText(e)}</td>
-            {gains && (
-              <td className="num">
-                <Gained entry={e} />
+              <td className="pl-5!">
+                <span className="whitespace-nowrap">
+                  <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
+                </span>{" "}
+                <Flags entry={e} />
               </td>
-            )}
-            <td className="pl-5!">
-              <span className="whitespace-nowrap">
-                <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
-              </span>{" "}
-              <Flags entry={e} />
-            </td>
-            <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
-            <td
-              title={
-                e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined
-              }
-            >
-              <ScoreDot value={e.overall} low={e.low} high={e.high} />
-            </td>
-            {e.sections.map((s, n) => (
-              <td key={s.key} className="num">
-                <SectionBar value={s.score} index={n} />
+              <td className="num text-[15px] font-semibold">{score(e.overall)}</td>
+              <td
+                title={
+                  e.low != null && e.high != null ? `can still become ${score(e.low)} to ${score(e.high)}` : undefined
+                }
+              >
+                <ScoreDot value={e.overall} low={e.low} high={e.high} />
               </td>
-            ))}
-            <td className="num">{percent(e.coverage)}</td>
-            <td className="num text-soft">{percent(e.measuredShare)}</td>
-          </tr>
-        ))}
+              {e.sections.map((s, n) => (
+                <td key={s.key} className="num">
+                  <SectionBar value={s.score} index={n} />
+                </td>
+              ))}
+              <td className="num">{percent(e.coverage)}</td>
+              <td className="num text-soft">{percent(e.measuredShare)}</td>
+            </tr>
+          );
+        })}
+        {inView.after > 0 && <Gap height={inView.after} columns={columns} />}
       </tbody>
     </table>
+  );
+}
+
+/** The room of rows that are not drawn. */
+function Gap({ height, columns }: { height: number; columns: number }) {
+  return (
+    <tr aria-hidden="true" style={{ height }}>
+      <td className="p-0!" colSpan={columns} />
+    </tr>
   );
 }
 
@@ -169,65 +213,86 @@ function Flags({ entry }: { entry: Entry }) {
   ) : null;
 }
 
-export function Narrow({ heading, entries, view, gains }: Shown) {
+function Narrow({ heading, entries, view, gains }: Shown) {
   const [open, setOpen] = useState("");
+  const inView = useInView<HTMLOListElement>(entries.count, 41);
+  useSeen(entries, inView.rows);
   return (
-    <ol className="border-t border-ink md:hidden">
-      {entries.map((e, i) => (
-        <li
-          key={e.edition}
-          className="border-b border-rule even:bg-wash/50"
-          data-chosen={view.search.getAll("edition").includes(e.edition)}
-        >
-          <div className="flex items-center gap-2 py-1.5">
-            <span
-              className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold"
-              data-heat={heat(entries, i)}
-              style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}
-            >
-              <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>
-                {e.rank}
-              </span>
-            </span>
-            <span className="min-w-0 flex-1 leading-tight">
-              <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} /> {gains && <Gained entry={e} />}
-            </span>
-            <span className="w-16">
-              <ScoreDot value={e.overall} low={e.low} high={e.high} />
-            </span>
-            <span className="w-10 text-right font-semibold">{score(e.overall)}</span>
-            <button
-              type="button"
-              aria-expanded={open === e.edition}
-              aria-label={`More on ${said(e.name)}`}
-              className="p-1.5 text-accent"
-              onClick={() => setOpen(open === e.edition ? "" : e.edition)}
-            >
-              {open === e.edition ? <ChevronDown size={16} /> : <ChevronRight size={16} />}
-            </button>
-          </div>
-          {open === e.edition && (
-            <div className="grid grid-cols-2 gap-x-6 gap-y-2 pr-4 pb-3 pl-14 text-[13px]">
-              {heading.sections.map((s, n) => (
-                <span key={s.key}>
-                  {s.title} <span className="text-soft">{percent(s.share)}</span>
-                  <SectionBar value={e.sections[n]?.score} index={n} />
+    <ol ref={inView.place} className="border-t border-ink">
+      {inView.before > 0 && <li aria-hidden="true" style={{ height: inView.before }} />}
+      {inView.rows.map((i) => {
+        const e = entries.at(i);
+        const row = {
+          ref: inView.measure,
+          "data-index": i,
+          className: `border-b border-rule ${i % 2 ? "bg-wash/50" : ""}`,
+        };
+        if (!e)
+          return (
+            <li key={i} {...row}>
+              <span className="block py-2 pl-14 text-soft">…</span>
+            </li>
+          );
+        return (
+          <li
+            key={e.edition}
+            {...row}
+            aria-setsize={entries.count}
+            aria-posinset={i + 1}
+            data-chosen={view.search.getAll("edition").includes(e.edition)}
+          >
+            <div className="flex items-center gap-2 py-1.5">
+              <span
+                className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold"
+                data-heat={heat(entries, i)}
+                style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}
+              >
+                <span className={heat(entries, i) === "middle" || heat(entries, i) === "last" ? "sr-only" : ""}>
+                  {e.rank}
                 </span>
-              ))}
-              <span>Coverage {percent(e.coverage)}</span>
-              <span>
-                Possible {score(e.low)}–{score(e.high)}
               </span>
-              <span>Measured {percent(e.measuredShare)}</span>
-              {ranksText(e) && <span>Ranks {ranksText(e)}</span>}
-              {flagsOf(e).length > 0 && <span className="col-span-2 text-soft">{flagsOf(e).join(" · ")}</span>}
-              <label className="col-span-2 flex items-center gap-2">
-                <Pick entry={e} view={view} /> choose to compare
-              </label>
+              <span className="min-w-0 flex-1 leading-tight">
+                <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />{" "}
+                {gains && <Gained entry={e} />}
+              </span>
+              <span className="w-16">
+                <ScoreDot value={e.overall} low={e.low} high={e.high} />
+              </span>
+              <span className="w-10 text-right font-semibold">{score(e.overall)}</span>
+              <button
+                type="button"
+                aria-expanded={open === e.edition}
+                aria-label={`More on ${said(e.name)}`}
+                className="p-1.5 text-accent"
+                onClick={() => setOpen(open === e.edition ? "" : e.edition)}
+              >
+                {open === e.edition ? <ChevronDown size={16} /> : <ChevronRight size={16} />}
+              </button>
             </div>
-          )}
-        </li>
-      ))}
+            {open === e.edition && (
+              <div className="grid grid-cols-2 gap-x-6 gap-y-2 pr-4 pb-3 pl-14 text-[13px]">
+                {heading.sections.map((s, n) => (
+                  <span key={s.key}>
+                    {s.title} <span className="text-soft">{percent(s.share)}</span>
+                    <SectionBar value={e.sections[n]?.score} index={n} />
+                  </span>
+                ))}
+                <span>Coverage {percent(e.coverage)}</span>
+                <span>
+                  Possible {score(e.low)}–{score(e.high)}
+                </span>
+                <span>Measured {percent(e.measuredShare)}</span>
+                {ranksText(e) && <span>Ranks {ranksText(e)}</span>}
+                {flagsOf(e).length > 0 && <span className="col-span-2 text-soft">{flagsOf(e).join(" · ")}</span>}
+                <label className="col-span-2 flex items-center gap-2">
+                  <Pick entry={e} view={view} /> choose to compare
+                </label>
+              </div>
+            )}
+          </li>
+        );
+      })}
+      {inView.after > 0 && <li aria-hidden="true" style={{ height: inView.after }} />}
     </ol>
   );
 }

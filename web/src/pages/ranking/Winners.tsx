@@ -6,26 +6,25 @@ import { SectionMark } from "../../components/Figures";
 import { TallyCount } from "../../components/Tally";
 import { score } from "../../numbers";
 import { addressOf, type View } from "../../view";
+import type { Asked } from "./entries";
+import { More } from "./More";
 
 /** Who wins each section and criterion, how many criteria each wins, and who is not here. */
-export default function Winners({ data, view }: { data: Schemas["Ranking"]; view: View }) {
+export default function Winners({ data, asked, view }: { data: Schemas["Ranking"]; asked: Asked; view: View }) {
   const list = useChecklist(data.heading.checklist);
-  const names = new Map(data.ranking.map((e) => [e.edition, said(e.name)]));
-  const by = data.ranking
-    .filter((e) => (e.wins?.alone ?? 0) + (e.wins?.shared ?? 0) > 0)
-    .sort((a, b) => (b.wins?.alone ?? 0) - (a.wins?.alone ?? 0));
+  const { names, mostWins } = data;
   const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
   const won = (editions: string[], estimated: string[] = []) => {
     if (editions.length === 0)
       return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
     const shown = editions
       .slice(0, 3)
-      .map((e) => (names.get(e) ?? e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
+      .map((e) => (names[e] ? said(names[e]) : e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
     return editions.length > 3 ? `${shown.join(", ")} and ${editions.length - 3} more` : shown.join(", ");
   };
   return (
     <>
-      {by.length > 0 && (
+      {mostWins.length > 0 && (
         <section className="mt-8">
           <h2 className="border-b border-ink pb-1">Who wins how many criteria</h2>
           <p className="py-1 text-[13px] text-soft">
@@ -33,20 +32,16 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
           </p>
           <table className="ledger max-w-[760px]">
             <tbody>
-              {by.slice(0, 8).map((e) => (
+              {mostWins.map((e) => (
                 <tr key={e.edition}>
                   <th scope="row" className="margin">
-                    {said(e.name)}
+                    {names[e.edition] ? said(names[e.edition]) : e.edition}
                   </th>
                   <td>
-                    <TallyCount
-                      done={e.wins?.alone ?? 0}
-                      of={e.wins?.alone ?? 0}
-                      label={`${e.wins?.alone ?? 0} criteria won alone`}
-                    />
+                    <TallyCount done={e.wins.alone} of={e.wins.alone} label={`${e.wins.alone} criteria won alone`} />
                   </td>
-                  <td className="num">{e.wins?.alone ?? 0}</td>
-                  <td className="num text-soft">{e.wins?.shared ? `and ${e.wins.shared} shared` : ""}</td>
+                  <td className="num">{e.wins.alone}</td>
+                  <td className="num text-soft">{e.wins.shared ? `and ${e.wins.shared} shared` : ""}</td>
                 </tr>
               ))}
             </tbody>
@@ -101,7 +96,7 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
           </tbody>
         </table>
       </details>
-      {data.elsewhere.length > 0 && (
+      {data.counts.elsewhere > 0 && (
         <details className="mt-4">
           <summary className="cursor-pointer font-serif text-[18px] font-semibold">
             Not ranked here: reviewed on other versions of the checklist alone
@@ -113,8 +108,15 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
             </Link>
             , on what the lists ask and score alike; an edition's line does so too. In alphabetical order.
           </p>
-          <ul className="columns-1 text-[13px] md:columns-3">
-            {data.elsewhere.map((e) => (
+          <More
+            data={data}
+            asked={asked}
+            standing="elsewhere"
+            count={data.counts.elsewhere}
+            of={(r) => r.elsewhere}
+            className="columns-1 text-[13px] md:columns-3"
+          >
+            {(e) => (
               <li key={e.edition}>
                 <Link
                   className="hover:underline"
@@ -124,8 +126,8 @@ export default function Winners({ data, view }: { data: Schemas["Ranking"]; view
                 </Link>{" "}
                 <span className="text-soft">{e.checklist}</span>
               </li>
-            ))}
-          </ul>
+            )}
+          </More>
         </details>
       )}
     </>

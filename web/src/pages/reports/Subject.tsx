@@ -4,17 +4,15 @@ import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { EditionLabel, said } from "../../components/Edition";
 import { useStanding, type Spec } from "./reports";
+import { Combobox } from "../../components/Combobox";
+import { useAttributes, useRigs, valuesOf } from "../../lists";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
 /** Which editions a report is about, through whose eyes, on which rigs and as of when. */
 export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Spec) => void) => void }) {
-  const standing = useStanding(spec.checklist);
-  const rigs = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-    staleTime: 60_000,
-  });
+  const standing = useStanding(spec.checklist, spec.editions ?? []);
+  const rigs = useRigs();
   const plans = useQuery({
     queryKey: sourceKey("plans"),
     queryFn: () => take(api.GET("/plans")),
@@ -24,7 +22,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
     ? [...standing.data.ranking, ...standing.data.provisional, ...standing.data.barred]
     : [];
   const names = Object.fromEntries(standings.map((p) => [p.edition, p.name]));
-  const editions = Object.keys(names).sort();
+  const attributes = useAttributes();
   const listed = (spec.editions ?? []).length > 0;
   const audiences = spec.audiences ?? [""];
   const toggle = (all: string[] | undefined, key: string) =>
@@ -33,7 +31,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
     { key: "", title: "Everybody (default)" },
     ...(standing.data?.heading.audiences ?? []).map((a) => ({ key: a.key, title: a.title ?? a.key })),
   ];
-  const desktops = [...new Set(Object.values(names).map((n) => n.edition))].sort();
+  const desktops = attributes.data ? valuesOf(attributes.data, "desktop") : [];
   return (
     <section className="mt-5">
       <h2 className="border-b border-ink pb-1">What it is about</h2>
@@ -53,7 +51,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
                 s.baseline = undefined;
               } else {
                 s.group = undefined;
-                s.editions = editions.slice(0, 4);
+                s.editions = Object.keys(names).sort().slice(0, 4);
               }
             })
           }
@@ -61,8 +59,8 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
       </p>
       {listed ? (
         <Editions
-          all={editions}
           names={names}
+          settled={!standing.isPlaceholderData && !!standing.data}
           chosen={spec.editions ?? []}
           onToggle={(e) => change((s) => void (s.editions = toggle(s.editions, e)))}
         />
@@ -135,7 +133,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
         <legend className="text-[13px] text-soft">
           Measures count on {spec.rigs?.length ? "these rigs alone" : "all rigs"}
         </legend>
-        {(rigs.data?.rigs ?? []).map((r) => (
+        {(rigs.data ?? []).map((r) => (
           <label key={r.key} className="mr-5 inline-flex items-center gap-2 py-0.5">
             <input
               type="checkbox"
@@ -177,44 +175,53 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
   );
 }
 
-/** The editions chosen, and a list to choose more from. */
+/** The editions chosen, and a field to find more. */
 function Editions({
-  all,
   names,
+  settled,
   chosen,
   onToggle,
 }: {
-  all: string[];
   names: Record<string, { distribution: string; release: string; edition: string }>;
+  settled: boolean;
   chosen: string[];
   onToggle: (edition: string) => void;
 }) {
-  const [open, setOpen] = useState(false);
-  const shown = open ? [...new Set([...chosen, ...all])].sort() : chosen;
+  const [next, setNext] = useState("");
   return (
     <div className="mt-1">
-      <ul className={open ? "max-h-[18rem] overflow-y-auto border-y border-rule" : ""} tabIndex={open ? 0 : undefined}>
-        {shown.map((e) => (
+      <ul>
+        {chosen.map((e) => (
           <li key={e}>
             <label className="flex items-center gap-2 py-0.5">
               <input
                 type="checkbox"
                 className="accent-(--accent)"
-                checked={chosen.includes(e)}
-                disabled={chosen.length === 1 && chosen[0] === e}
+                checked
+                disabled={chosen.length === 1}
                 onChange={() => onToggle(e)}
               />
               <span>
                 {names[e] ? <EditionLabel name={names[e]} /> : e}
-                {!all.includes(e) && <span className="text-[13px] text-soft"> no accepted review</span>}
+                {settled && !names[e] && <span className="text-[13px] text-soft"> no accepted review</span>}
               </span>
             </label>
           </li>
         ))}
       </ul>
-      <button type="button" className="act" onClick={() => setOpen(!open)}>
-        {open ? "Only those chosen" : "Choose others"}
-      </button>
+      <Combobox
+        label="Another edition"
+        sort="edition"
+        reviewed
+        without={chosen}
+        value={next}
+        onChange={setNext}
+        onPick={(found) => {
+          onToggle(found.key);
+          setNext("");
+        }}
+        placeholder="a few letters of its name"
+      />
     </div>
   );
 }

@@ -35,18 +35,28 @@ export function useReportParts() {
   });
 }
 
-/** The editions that stand on a checklist version, the one shown where none is named, with their names; and its audiences. */
-export function useStanding(checklist?: string) {
+/** How these editions are called that stand on a checklist version, the one shown where none is named; and its audiences. */
+export function useStanding(checklist: string | undefined, editions: string[]) {
   return useQuery({
-    queryKey: sourceKey("ranking", "of all that stand", checklist ?? ""),
-    queryFn: () => take(api.GET("/ranking", { params: { query: { checklist } } })),
+    queryKey: sourceKey("ranking", "of some that stand", checklist ?? "", editions),
+    queryFn: () =>
+      take(
+        api.GET("/ranking", {
+          params: { query: editions.length ? { checklist, only: editions } : { checklist, limit: 4 } },
+        }),
+      ),
+    placeholderData: (old) => old,
     staleTime: 60_000,
   });
 }
 
 /** What the audiences of the checklist are called, by key. */
 export function useAudienceTitles(): Map<string, string> {
-  const shown = useStanding();
+  const shown = useQuery({
+    queryKey: sourceKey("rankingHeading", "of all"),
+    queryFn: () => take(api.GET("/ranking", { params: { query: { limit: 1 } } })),
+    staleTime: 60_000,
+  });
   return new Map((shown.data?.heading.audiences ?? []).map((a) => [a.key, a.title ?? a.key]));
 }
 

@@ -11,6 +11,8 @@ import { Failure, Loading, Refused } from "../../components/States";
 import { day } from "../../numbers";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
+import { Combobox } from "../../components/Combobox";
+import { useRigs } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
@@ -311,15 +313,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     plan ?? { title: "", question: "", contenders: [], criteria: [], rigs: [] },
   );
   const list = useChecklist(p.checklist ?? (inForce && nameOf(inForce)));
-  const rigs = useQuery({
-    queryKey: sourceKey("rigs"),
-    queryFn: () => take(api.GET("/rigs", { params: { query: { limit: 1000 } } })),
-    staleTime: 60_000,
-  });
-  const editions = useQuery({
-    queryKey: sourceKey("editions"),
-    queryFn: () => take(api.GET("/editions", { params: { query: { limit: 1000 } } })),
-  });
+  const rigs = useRigs();
   const [next, setNext] = useState("");
   const set = (change: Partial<Plan>) => setP({ ...p, ...change });
   const toggle = (of: string[] | undefined, key: string) =>
@@ -354,7 +348,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     save.mutate();
   };
   const failed = [save, trial].find((m) => m.error)?.error;
-  const missing = [versions, rigs, editions].find((q) => q.isError && !q.data);
+  const missing = [versions, rigs].find((q) => q.isError && !q.data);
   if (missing?.error) return <Failure error={missing.error} again={() => void missing.refetch()} />;
   const boxes = (
     label: string,
@@ -420,27 +414,14 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
         ))}
       </ul>
       <p className="mt-2 flex items-end gap-4">
-        <label>
-          <span className="block text-[13px] text-soft">Another contender</span>
-          <input
-            className="field w-72"
-            list="contenders"
-            value={next}
-            onChange={(e) => setNext(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === "Enter") {
-                e.preventDefault();
-                add();
-              }
-            }}
-            placeholder="distribution/release/edition"
-          />
-        </label>
-        <datalist id="contenders">
-          {(editions.data?.editions ?? []).map((e) => (
-            <option key={`${e.distribution}/${e.release}/${e.key}`} value={`${e.distribution}/${e.release}/${e.key}`} />
-          ))}
-        </datalist>
+        <Combobox
+          label="Another contender"
+          sort="edition"
+          without={p.contenders.map((c) => c.edition)}
+          value={next}
+          onChange={setNext}
+          placeholder="a few letters of its name"
+        />
         <button type="button" className="act" onClick={add}>
           Add
         </button>
@@ -470,7 +451,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
       {boxes(
         "Rigs",
         p.rigs,
-        (rigs.data?.rigs ?? [])
+        (rigs.data ?? [])
           .filter((r) => !r.retired || p.rigs.includes(r.key))
           .map((r) => ({ key: r.key, title: r.name || r.key })),
         (keys) => set({ rigs: keys }),

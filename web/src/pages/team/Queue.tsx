@@ -8,6 +8,7 @@ import { day, percent } from "../../numbers";
 import { PlanReview, Take } from "../Work";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
+import { usePeople } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
@@ -27,10 +28,7 @@ function QueueTable() {
   const may = useMay();
   const lead = may("order-queue");
   const queue = useQuery({ queryKey: sourceKey("queue", "whole"), queryFn: () => takeWhole(api.GET("/queue")) });
-  const people = useQuery({
-    queryKey: sourceKey("people"),
-    queryFn: () => take(api.GET("/people", { params: { query: { limit: 1000 } } })),
-  });
+  const people = usePeople();
   const [dropping, setDropping] = useState("");
   const settled = () => outdated(queries, "queue");
   const order = useMutation({
@@ -71,7 +69,7 @@ function QueueTable() {
     if (isWish(x)) decline.mutate({ item: x, why });
     else leave.mutate({ subject: x.subject, why });
   };
-  const reviewers = (people.data?.people ?? []).filter((p) => p.may.includes("record-readings"));
+  const reviewers = (people.data ?? []).filter((p) => p.may.includes("record-readings"));
   const failed = [order, leave, decline].find((m) => m.error)?.error;
   return (
     <>

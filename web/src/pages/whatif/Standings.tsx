@@ -3,6 +3,7 @@ import type { Schemas } from "../../api";
 import { EditionLink } from "../../components/Edition";
 import { ScoreDot } from "../../components/Figures";
 import { score } from "../../numbers";
+import { allOf } from "../ranking/entries";
 import { heat } from "../ranking/Rows";
 
 const row = 31;
@@ -19,12 +20,13 @@ export function Standings({
   search: string;
 }) {
   const [all, setAll] = useState(false);
+  const entries = allOf(data.ranking);
   const shown = all ? data.ranking : data.ranking.slice(0, first);
   // Rows keep their place in the document, so that moving is all that happens to them.
   const stable = shown.map((entry, at) => ({ entry, at })).sort((a, b) => (a.entry.edition < b.entry.edition ? -1 : 1));
   const apart = [
-    data.provisional.length > 0 && `${data.provisional.length} provisional`,
-    data.barred.length > 0 && `${data.barred.length} barred`,
+    data.counts.provisional > 0 && `${data.counts.provisional} provisional`,
+    data.counts.barred > 0 && `${data.counts.barred} barred`,
   ]
     .filter(Boolean)
     .join(", ");
@@ -47,12 +49,10 @@ export function Standings({
             >
               <span
                 className="bracket block w-12 self-stretch pt-0.5 text-right font-serif text-[17px] font-semibold"
-                data-heat={heat(data.ranking, at)}
+                data-heat={heat(entries, at)}
                 style={{ borderRight: "1px solid var(--accent)", paddingRight: 8 }}
               >
-                <span className={["middle", "last"].includes(heat(data.ranking, at) ?? "") ? "sr-only" : ""}>
-                  {e.rank}
-                </span>
+                <span className={["middle", "last"].includes(heat(entries, at) ?? "") ? "sr-only" : ""}>{e.rank}</span>
               </span>
               <span className="w-9 text-[12px] whitespace-nowrap text-soft">
                 {gained > 0 ? `▲ ${gained}` : gained < 0 ? `▽ ${-gained}` : ""}
@@ -70,7 +70,11 @@ export function Standings({
       </ol>
       {data.ranking.length > first && (
         <button type="button" className="act mt-2" onClick={() => setAll(!all)}>
-          {all ? `The first ${first} alone` : `All ${data.ranking.length}`}
+          {all
+            ? `The first ${first} alone`
+            : data.ranking.length < data.counts.ranked
+              ? `The first ${data.ranking.length} of ${data.counts.ranked}`
+              : `All ${data.ranking.length}`}
         </button>
       )}
       <p className="mt-2 text-[13px] text-soft">

@@ -1,0 +1,225 @@
+package api
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/answers"
+	"dappertally/internal/contract"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+)
+
+func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ranking, error) {
+	p := r.Params
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	if p.Section != "" && p.Criterion != "" {
+		return nil, problem.New(problem.Invalid, "order by a section or by a criterion, not by both")
+	}
+	q.By = ranking.By{Section: p.Section, Criterion: p.Criterion}
+	result, err := h.answers.Rank(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	encode := func() (encoded, error) {
+		v := rankingView(result, pageOf(p))
+		if err := h.addStandings(ctx, &v, result, p); err != nil {
+			return encoded{}, err
+		}
+		body, err := json.Marshal(v)
+		return encoded{body, sum(body)}, err
+	}
+	var e encoded
+	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 || p.Find != "" {
+		e, err = encode() // somebody is trying weights out, or typing
+	} else {
+		e, err = ledger.Remember(result.State, asAsked(request(ctx)), encode)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return nil, e.write(request(ctx).Writer)
+}
+
+// asAsked is what a ranking is remembered by: the words that it was asked for in.
+func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RawQuery }
+
+// known answers a ranking that was asked for in the same words since the records
+// changed, without looking at the words again.
+func (h *handlers) known(c *gin.Context) {
+	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
+		if state, err := h.state(c); err == nil {
+			if e, ok := ledger.Recall[encoded](state, asAsked(c)); ok {
+				if err := e.write(c.Writer); err == nil {
+					c.Abort()
+					return
+				}
+			}
+		}
+	}
+	c.Next()
+}
+
+// addStandings tells ranges of ranks, and places gained since a moment, where they are
+// asked for.
+func (h *handlers) addStandings(
+	ctx context.Context,
+	v *contract.Ranking,
+	result *answers.Result,
+	p contract.RankingParams,
+) error {
+	if p.Ranges {
+		ranges, err := h.answers.Ranges(ctx, result)
+		if err != nil {
+			return err
+		}
+		for i := range v.Ranking {
+			e := &v.Ranking[i]
+			e.RankLow, e.RankHigh = ranges[e.Edition].Low, ranges[e.Edition].High
+		}
+	}
+	if p.Since.IsZero() {
+		return nil
+	}
+	v.Since = p.Since
+	ranks, err := h.answers.RanksAt(ctx, result, p.Since)
+	if err != nil {
+		return err
+	}
+	for i := range v.Ranking {
+		e := &v.Ranking[i]
+		if was, ok := ranks[e.Edition]; ok {
+			gained := was - e.Rank
+			e.Was, e.Gained = &was, &gained
+		}
+	}
+	return nil
+}
+
+// encoded is a ranking as it goes over the network: the page that most readers
+// ask for is written, and its tag computed, once for each change.
+type encoded struct {
+	body []byte
+	sum  string
+}
+
+// write answers with the ranking.
+func (e encoded) write(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/json")
+	if held, ok := w.(*heldWriter); ok {
+		held.hold(e.body, e.sum)
+		return nil
+	}
+	_, err := w.Write(e.body)
+	return err
+}
+
+// standingPage is which entries of a ranking's lists are asked for.
+type standingPage struct {
+	limit, offset int // limit 0: all
+	standing      string
+	words         []string // of names, in lower case
+}
+
+func pageOf(p contract.RankingParams) standingPage {
+	return standingPage{p.Limit, p.Offset, string(p.Standing), strings.Fields(strings.ToLower(p.Find))}
+}
+
+// wants reports whether an edition is looked for.
+func (p *standingPage) wants(st *ledger.Records, edition string) bool {
+	if len(p.words) == 0 {
+		return true
+	}
+	n := editionName(st, edition)
+	name := strings.ToLower(strings.Join([]string{n.Distribution, n.Release, n.Edition, edition}, " "))
+	return !slices.ContainsFunc(p.words, func(word string) bool { return !strings.Contains(name, word) })
+}
+
+// listed gives the entries of a list that are on the page, and how many there are without limit and offset.
+func listed[T, E any](
+	p *standingPage, st *ledger.Records, standing string, all []T, edition func(*T) string, entry func(*T) E,
+) (on []E, count int) {
+	on = []E{}
+	for i := range all {
+		if !p.wants(st, edition(&all[i])) {
+			continue
+		}
+		if (p.standing == "" || p.standing == standing) && count >= p.offset &&
+			(p.limit == 0 || len(on) < p.limit) {
+			on = append(on, entry(&all[i]))
+		}
+		count++
+	}
+	return on, count
+}
+
+// Of those that win the same, so many are named, and of those that win most.
+const (
+	winnersNamed = 3
+	mostWinners  = 8
+)
+
+func rankingView(r *answers.Result, p standingPage) contract.Ranking {
+	out := contract.Ranking{Heading: heading(r), Nobody: r.Nobody(), Names: map[string]contract.EditionName{}}
+	out.Winners = r.Winners()
+	st := r.State
+	out.Ranking, out.Counts.Ranked = listed(&p, st, "ranked", r.Ranking.Ranking,
+		func(x *ranking.Place) string { return x.Edition },
+		func(x *ranking.Place) contract.RankingEntry {
+			e := entry(r, x.Edition)
+			e.Rank, e.Overall, e.DeadHeat, e.DecidedBy = x.Rank, &x.Overall, x.DeadHeat, x.DecidedBy
+			e.Wins = out.Winners.Wins[x.Edition]
+			return e
+		})
+	out.Provisional, out.Counts.Provisional = listed(&p, st, "provisional", r.Ranking.Provisional,
+		func(x *ranking.Provisional) string { return x.Edition },
+		func(x *ranking.Provisional) contract.RankingEntry {
+			e := entry(r, x.Edition)
+			e.Overall = x.Overall
+			return e
+		})
+	out.Barred, out.Counts.Barred = listed(&p, st, "barred", r.Ranking.Barred,
+		func(x *ranking.Barred) string { return x.Edition },
+		func(x *ranking.Barred) contract.RankingEntry { return entry(r, x.Edition) })
+	out.Elsewhere, out.Counts.Elsewhere = listed(&p, st, "elsewhere", r.Elsewhere(),
+		func(x *answers.Elsewhere) string { return x.Edition },
+		func(x *answers.Elsewhere) contract.Elsewhere {
+			return contract.Elsewhere{Edition: x.Edition, Name: editionName(st, x.Edition), Checklist: x.Checklist}
+		})
+	addWinners(&out, st)
+	return out
+}
+
+// addWinners tells who wins most, and names them and the first few of each section and criterion.
+func addWinners(out *contract.Ranking, st *ledger.Records) {
+	out.MostWins = []contract.EditionWins{}
+	for edition, wins := range out.Winners.Wins {
+		if wins.Alone+wins.Shared > 0 {
+			out.MostWins = append(out.MostWins, contract.EditionWins{Edition: edition, Wins: wins})
+		}
+	}
+	slices.SortFunc(out.MostWins, func(a, b contract.EditionWins) int {
+		return cmp.Or(b.Wins.Alone-a.Wins.Alone, b.Wins.Shared-a.Wins.Shared, strings.Compare(a.Edition, b.Edition))
+	})
+	out.MostWins = out.MostWins[:min(len(out.MostWins), mostWinners)]
+	for _, x := range out.MostWins {
+		out.Names[x.Edition] = editionName(st, x.Edition)
+	}
+	for _, all := range [][]ranking.Winner{out.Winners.Sections, out.Winners.Criteria} {
+		for _, w := range all {
+			for _, edition := range w.Editions[:min(len(w.Editions), winnersNamed)] {
+				out.Names[edition] = editionName(st, edition)
+			}
+		}
+	}
+}

@@ -1,0 +1,49 @@
+import { useQueries } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import type { Schemas } from "../../api";
+import { sourceKey } from "../../keys";
+import type { Entry } from "./Rows";
+
+/** How many entries are fetched at once. */
+export const pageSize = 100;
+
+/** Entries of a ranking, some of which may still be on their way. */
+export type Entries = {
+  count: number;
+  at: (i: number) => Entry | undefined;
+  /** Says which are in view, so that those are fetched. */
+  seen?: (rows: number[]) => void;
+};
+
+/** What a ranking is asked with: what tells it from others, and how entries of it are fetched, of one list alone where that is said. */
+export type Asked = {
+  key: unknown[];
+  fetchPage: (offset: number, standing?: Standing) => Promise<Schemas["Ranking"]>;
+};
+
+export type Standing = "ranked" | "provisional" | "barred" | "elsewhere";
+
+export const allOf = (entries: Entry[]): Entries => ({ count: entries.length, at: (i) => entries[i] });
+
+/** The ranked entries of a view: the first page is there, the others are fetched as they come into view. */
+export function useEntries(first: Schemas["Ranking"], asked: Asked): Entries {
+  const [pages, setPages] = useState<number[]>([]);
+  const others = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: sourceKey("ranking", ...asked.key, page),
+      queryFn: () => asked.fetchPage(page * pageSize, "ranked"),
+    })),
+  });
+  const seen = useCallback((rows: number[]) => {
+    const now = [...new Set(rows.map((i) => Math.floor(i / pageSize)))].filter((page) => page > 0);
+    setPages((old) => (old.length === now.length && now.every((page, i) => page === old[i]) ? old : now));
+  }, []);
+  return {
+    count: first.counts.ranked,
+    at: (i) => {
+      const page = Math.floor(i / pageSize);
+      return (page === 0 ? first : others[pages.indexOf(page)]?.data)?.ranking[i % pageSize];
+    },
+    seen,
+  };
+}
