@@ -4,6 +4,7 @@ package comparing
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -78,7 +79,7 @@ type RatioOn struct {
 // Compare holds the measures of the editions given against the baseline's. Nil
 // editions means all of the table.
 func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, error) {
-	if !slices.Contains(t.Editions, baseline) {
+	if t.Row(baseline) < 0 {
 		return Comparison{}, fmt.Errorf("%s has no accepted review on %s", baseline, t.Checklist.Name())
 	}
 	if editions == nil {
@@ -99,12 +100,13 @@ func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, 
 // the release before. Those that the table does not have are left out.
 func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 	c := Comparison{Rows: []Row{}, GeometricMeans: []Means{}}
-	for e, edition := range t.Editions {
-		baseline, ok := baselines[edition]
-		base := slices.Index(t.Editions, baseline)
-		if !ok || base < 0 || base == e {
+	for _, edition := range slices.Sorted(maps.Keys(baselines)) {
+		baseline := baselines[edition]
+		e, base := t.Row(edition), t.Row(baseline)
+		if e < 0 || base < 0 || base == e {
 			continue
 		}
+		first := len(c.Rows)
 		for i, criterion := range t.Criteria {
 			if !criterion.Measured() {
 				continue
@@ -114,7 +116,7 @@ func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 				c.Rows = append(c.Rows, r)
 			}
 		}
-		c.GeometricMeans = append(c.GeometricMeans, meansOf(t, c.Rows, edition, baseline))
+		c.GeometricMeans = append(c.GeometricMeans, meansOf(t, c.Rows[first:], edition, baseline))
 	}
 	return c
 }

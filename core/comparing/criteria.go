@@ -39,7 +39,7 @@ func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string
 		}
 		row := CriterionRow{Criterion: c.Key, Cells: []CriterionCell{}, Winners: []string{}}
 		for _, edition := range editions {
-			if e := slices.Index(t.Editions, edition); e >= 0 {
+			if e := t.Row(edition); e >= 0 {
 				row.Cells = append(row.Cells, criterionCell(t, e, i, baselines[edition], rows))
 			}
 		}
@@ -52,7 +52,7 @@ func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string
 func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) CriterionCell {
 	c, cell := t.Criteria[i], &t.Cells[e][i]
 	x := CriterionCell{Edition: t.Editions[e], State: cell.State, Points: cell.Points, Estimated: cell.Estimates()}
-	base := slices.Index(t.Editions, baseline)
+	base := t.Row(baseline)
 	if cell.State != scoring.Answered {
 		x.Reason = reasonOf(cell)
 		return x

@@ -57,7 +57,7 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 		}
 		row := FactRow{Criterion: c.Key, Cells: []FactCell{}, Versions: true}
 		for _, edition := range editions {
-			e := slices.Index(t.Editions, edition)
+			e := t.Row(edition)
 			if e < 0 {
 				continue
 			}
@@ -86,7 +86,7 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 
 // measuredAt is when the newest fact of a cell was recorded.
 func measuredAt(t *scoring.Table, edition string, criterion int) (at time.Time, ok bool) {
-	e := slices.Index(t.Editions, edition)
+	e := t.Row(edition)
 	for _, rig := range t.Cells[e][criterion].Rigs {
 		for _, x := range rig.Used() {
 			if !ok || x.At.After(at) {

@@ -68,15 +68,7 @@ func GroupAgainstGroup(
 	if err := q.check(); err != nil {
 		return g, err
 	}
-	type pair struct{ a, b int }
-	var pairs []pair
-	for a, x := range t.Editions {
-		for b, y := range t.Editions {
-			if p, other := places[x], places[y]; p.Edition != nil && other.Edition != nil && q.pairs(p, other) {
-				pairs = append(pairs, pair{a, b})
-			}
-		}
-	}
+	pairs := q.pairs(t.Editions, places)
 	sum := func(key string, of func(*scoring.Scorecard) *float64) Differences {
 		var all []float64
 		for _, p := range pairs {
@@ -138,13 +130,42 @@ func (q *GroupQuestion) check() error {
 	return nil
 }
 
-// pairs reports whether a is of the first group and b of the second, and both are
-// the same in everything else that is named.
-func (q *GroupQuestion) pairs(a, b catalogue.Place) bool {
-	if !a.Is(q.Attribute, q.A) || !b.Is(q.Attribute, q.B) || a.Key() == b.Key() {
-		return false
+// pair is two editions by their place in a table.
+type pair struct{ a, b int }
+
+// pairs are those of one edition of the first group and one of the second each that are the same in everything else
+// that is named, in the order of the editions.
+func (q *GroupQuestion) pairs(editions []string, places map[string]catalogue.Place) []pair {
+	second := map[string][]int{} // by what is to be equal
+	for b, key := range editions {
+		if p := places[key]; p.Edition != nil && p.Is(q.Attribute, q.B) {
+			alike := q.alike(p)
+			second[alike] = append(second[alike], b)
+		}
 	}
-	return !slices.ContainsFunc(q.Equal, func(other string) bool { return a.Value(other) != b.Value(other) })
+	var pairs []pair
+	for a, key := range editions {
+		p := places[key]
+		if p.Edition == nil || !p.Is(q.Attribute, q.A) {
+			continue
+		}
+		for _, b := range second[q.alike(p)] {
+			if a != b {
+				pairs = append(pairs, pair{a, b})
+			}
+		}
+	}
+	return pairs
+}
+
+// alike is what an edition has for everything that is to be equal.
+func (q *GroupQuestion) alike(p catalogue.Place) string {
+	var b strings.Builder
+	for _, attribute := range q.Equal {
+		value := p.Value(attribute)
+		fmt.Fprintf(&b, "%d %s ", len(value), value)
+	}
+	return b.String()
 }
 
 // differencesOf sums up; what lies within the slack of 0 is neither ahead nor behind.

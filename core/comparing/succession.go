@@ -172,7 +172,7 @@ func (x *Side) stand() Stand {
 
 // cell is what the side has for a criterion; nil where its list does not ask it.
 func (x *Side) cell(criterion string) *scoring.Cell {
-	e := slices.Index(x.Table.Editions, x.Edition)
+	e := x.Table.Row(x.Edition)
 	i, ok := x.Table.Index(criterion)
 	if !ok || e < 0 {
 		return nil

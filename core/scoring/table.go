@@ -83,6 +83,14 @@ func newTable(c *checklist.Checklist) *Table {
 	return t
 }
 
+// Row is the place of an edition in the table, or -1 where it has none. Editions are in the order of their keys.
+func (t *Table) Row(edition string) int {
+	if e, ok := slices.BinarySearch(t.Editions, edition); ok {
+		return e
+	}
+	return -1
+}
+
 // Index is the place of a criterion in the table, and whether it has one.
 func (t *Table) Index(criterion string) (int, bool) {
 	i, ok := t.index[criterion]

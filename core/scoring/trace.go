@@ -33,7 +33,7 @@ type Traced struct {
 // readings count and which do not and why. It looks at the same input and options
 // as the table was made from.
 func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) {
-	e := slices.Index(t.Editions, edition)
+	e := t.Row(edition)
 	if e < 0 {
 		return nil, fmt.Errorf("%s has no accepted review on %s", edition, t.Checklist.Name())
 	}
@@ -41,11 +41,11 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 	byCriterion := map[string][]Traced{}
 	t.traceChain(e, reviews, &opts, byCriterion)
 	for lender := range t.lendersTo(e) {
-		if !slices.Contains(t.Editions, lender) {
+		if t.Row(lender) < 0 {
 			continue // it is not among those looked at
 		}
 		lent := map[string][]Traced{}
-		t.traceChain(slices.Index(t.Editions, lender), reviews, &opts, lent)
+		t.traceChain(t.Row(lender), reviews, &opts, lent)
 		for i, c := range t.Criteria {
 			if t.Cells[e][i].Lender() == lender {
 				byCriterion[c.Key] = append(byCriterion[c.Key], lent[c.Key]...)

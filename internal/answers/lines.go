@@ -177,7 +177,7 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 	if !ok {
 		return comparing.Side{}, problem.New(problem.NotFound, "%s has no accepted review on %s", edition, name)
 	}
-	at := slices.Index(r.Table.Editions, edition)
+	at := r.Table.Row(edition)
 	return comparing.Side{
 		Table:   r.Table,
 		Card:    card,

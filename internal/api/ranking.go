@@ -171,14 +171,13 @@ const (
 
 func rankingView(r *answers.Result, p standingPage) contract.Ranking {
 	out := contract.Ranking{Heading: heading(r), Nobody: r.Nobody(), Names: map[string]contract.EditionName{}}
-	out.Winners = r.Winners()
-	st := r.State
+	st, winners := r.State, r.Winners()
 	out.Ranking, out.Counts.Ranked = listed(&p, st, "ranked", r.Ranking.Ranking,
 		func(x *ranking.Place) string { return x.Edition },
 		func(x *ranking.Place) contract.RankingEntry {
 			e := entry(r, x.Edition)
 			e.Rank, e.Overall, e.DeadHeat, e.DecidedBy = x.Rank, &x.Overall, x.DeadHeat, x.DecidedBy
-			e.Wins = out.Winners.Wins[x.Edition]
+			e.Wins = winners.Wins[x.Edition]
 			return e
 		})
 	out.Provisional, out.Counts.Provisional = listed(&p, st, "provisional", r.Ranking.Provisional,
@@ -196,14 +195,15 @@ func rankingView(r *answers.Result, p standingPage) contract.Ranking {
 		func(x *answers.Elsewhere) contract.Elsewhere {
 			return contract.Elsewhere{Edition: x.Edition, Name: editionName(st, x.Edition), Checklist: x.Checklist}
 		})
-	addWinners(&out, st)
+	addWinners(&out, st, winners, p.limit > 0)
 	return out
 }
 
-// addWinners tells who wins most, and names them and the first few of each section and criterion.
-func addWinners(out *contract.Ranking, st *ledger.Records) {
+// addWinners tells who wins most, and who wins each section and criterion, of which it names the first few; where few
+// is set, it lists those alone.
+func addWinners(out *contract.Ranking, st *ledger.Records, winners ranking.Winners, few bool) {
 	out.MostWins = []contract.EditionWins{}
-	for edition, wins := range out.Winners.Wins {
+	for edition, wins := range winners.Wins {
 		if wins.Alone+wins.Shared > 0 {
 			out.MostWins = append(out.MostWins, contract.EditionWins{Edition: edition, Wins: wins})
 		}
@@ -215,11 +215,25 @@ func addWinners(out *contract.Ranking, st *ledger.Records) {
 	for _, x := range out.MostWins {
 		out.Names[x.Edition] = editionName(st, x.Edition)
 	}
-	for _, all := range [][]ranking.Winner{out.Winners.Sections, out.Winners.Criteria} {
+	list := func(all []ranking.Winner) []contract.Winner {
+		listed := []contract.Winner{}
 		for _, w := range all {
-			for _, edition := range w.Editions[:min(len(w.Editions), winnersNamed)] {
+			first := w.Editions[:min(len(w.Editions), winnersNamed)]
+			for _, edition := range first {
 				out.Names[edition] = editionName(st, edition)
 			}
+			x := contract.Winner{
+				Key: w.Key, Points: w.Points, Count: len(w.Editions), Editions: w.Editions, Estimated: w.Estimated,
+			}
+			if few {
+				x.Editions = first
+				x.Estimated = slices.DeleteFunc(slices.Clone(w.Estimated), func(e string) bool {
+					return !slices.Contains(first, e)
+				})
+			}
+			listed = append(listed, x)
 		}
+		return listed
 	}
+	out.Winners = contract.Winners{Sections: list(winners.Sections), Criteria: list(winners.Criteria)}
 }

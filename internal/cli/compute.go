@@ -222,7 +222,7 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	var pair [2]*scoring.Scorecard
 	for i, name := range []string{first, second} {
 		name = strings.TrimSpace(name)
-		at := slices.Index(table.Editions, name)
+		at := table.Row(name)
 		if at < 0 {
 			return fmt.Errorf("%w: %s has no accepted review on %s", errNotFound, name, o.list.Name())
 		}

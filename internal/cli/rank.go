@@ -251,7 +251,7 @@ func winnersSheet(r *contract.Ranking) *sheet {
 	for i := range r.Ranking {
 		names[r.Ranking[i].Edition] = name(r.Ranking[i].Name)
 	}
-	for kind, all := range [][]ranking.Winner{r.Winners.Sections, r.Winners.Criteria} {
+	for kind, all := range [][]contract.Winner{r.Winners.Sections, r.Winners.Criteria} {
 		for _, w := range all {
 			by := make([]string, len(w.Editions))
 			for i, e := range w.Editions {

@@ -1517,11 +1517,11 @@ type Ranking struct {
 	Names map[string]EditionName `json:"names"`
 
 	// Nobody where nobody is ranked: why, and what to do
-	Nobody      string          `json:"nobody,omitempty,omitzero"`
-	Provisional []RankingEntry  `json:"provisional"`
-	Ranking     []RankingEntry  `json:"ranking"`
-	Since       time.Time       `json:"since,omitempty,omitzero"`
-	Winners     ranking.Winners `json:"winners"`
+	Nobody      string         `json:"nobody,omitempty,omitzero"`
+	Provisional []RankingEntry `json:"provisional"`
+	Ranking     []RankingEntry `json:"ranking"`
+	Since       time.Time      `json:"since,omitempty,omitzero"`
+	Winners     Winners        `json:"winners"`
 }
 
 // RankingEntry defines model for RankingEntry.
@@ -2231,7 +2231,24 @@ type Uuid = string
 type Verdict = reading.Verdict
 
 // Winner defines model for Winner.
-type Winner = ranking.Winner
+type Winner struct {
+	// Count how many editions win it
+	Count int `json:"count"`
+
+	// Editions with limit, the first few
+	Editions []string `json:"editions"`
+
+	// Estimated those of them whose points rest on estimated rigs
+	Estimated []string `json:"estimated,omitempty,omitzero"`
+	Key       string   `json:"key"`
+	Points    *float64 `json:"points"`
+}
+
+// Winners defines model for Winners.
+type Winners struct {
+	Criteria []Winner `json:"criteria"`
+	Sections []Winner `json:"sections"`
+}
 
 // Wins defines model for Wins.
 type Wins = ranking.Wins

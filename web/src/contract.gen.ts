@@ -3554,10 +3554,7 @@ export interface components {
             };
             /** @description those ranked that win the most criteria alone, at most eight */
             mostWins: components["schemas"]["EditionWins"][];
-            winners: {
-                sections: components["schemas"]["Winner"][];
-                criteria: components["schemas"]["Winner"][];
-            };
+            winners: components["schemas"]["Winners"];
             /** @description where nobody is ranked: why, and what to do */
             nobody?: string;
             /** @description editions that stand on other versions of the checklist alone; they join only through the common ground */
@@ -4145,11 +4142,18 @@ export interface components {
             differs: boolean;
             close: boolean;
         };
+        Winners: {
+            sections: components["schemas"]["Winner"][];
+            criteria: components["schemas"]["Winner"][];
+        };
         Winner: {
             key: string;
             /** Format: double */
             points: number | null;
+            /** @description with limit, the first few */
             editions: string[];
+            /** @description how many editions win it */
+            count: number;
             /** @description those of them whose points rest on estimated rigs */
             estimated?: string[];
         };

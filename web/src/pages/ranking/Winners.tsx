@@ -14,13 +14,12 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
   const list = useChecklist(data.heading.checklist);
   const { names, mostWins } = data;
   const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
-  const won = (editions: string[], estimated: string[] = []) => {
-    if (editions.length === 0)
-      return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
-    const shown = editions
+  const won = (w: Schemas["Winner"] | undefined) => {
+    if (!w?.count) return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
+    const shown = w.editions
       .slice(0, 3)
-      .map((e) => (names[e] ? said(names[e]) : e) + (estimated.includes(e) ? " (rigs estimated)" : ""));
-    return editions.length > 3 ? `${shown.join(", ")} and ${editions.length - 3} more` : shown.join(", ");
+      .map((e) => (names[e] ? said(names[e]) : e) + (w.estimated?.includes(e) ? " (rigs estimated)" : ""));
+    return w.count > shown.length ? `${shown.join(", ")} and ${w.count - shown.length} more` : shown.join(", ");
   };
   return (
     <>
@@ -70,7 +69,7 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
                     {s.title}
                   </th>
                   <td className="num">{score(w?.points)}</td>
-                  <td>{won(w?.editions ?? [])}</td>
+                  <td>{won(w)}</td>
                 </tr>,
                 ...(list.data?.sections[i]?.criteria ?? [])
                   .filter((c) => c.kind !== "fact")
@@ -86,9 +85,7 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
                         </Link>
                       </th>
                       <td className="num">{score(criteria.get(c.key)?.points)}</td>
-                      <td className="text-[13px]">
-                        {won(criteria.get(c.key)?.editions ?? [], criteria.get(c.key)?.estimated)}
-                      </td>
+                      <td className="text-[13px]">{won(criteria.get(c.key))}</td>
                     </tr>
                   )),
               ];
