@@ -366,6 +366,8 @@ func (w *world) everyRead(review string) []string {
 			at += "?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"
 		case "/groups":
 			at += "?attribute=desktop&a=Hearthside&b=Pebbledash"
+		case "/search":
+			at += "?find=mossgate"
 		}
 		paths = append(paths, "/api/v1"+at)
 		// The lead sees everything, a reviewer their own drafts: without an answer the look would see nothing.

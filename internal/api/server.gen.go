@@ -231,6 +231,20 @@ type CloseCalendarRequest struct {
 type OpenCalendarRequest struct {
 }
 
+// ListSavedViewsRequest is what GET /me/views asks.
+type ListSavedViewsRequest struct {
+}
+
+// SaveViewRequest is what POST /me/views asks.
+type SaveViewRequest struct {
+	Body *NewView
+}
+
+// DropSavedViewRequest is what DELETE /me/views/{id} asks.
+type DropSavedViewRequest struct {
+	Id Id
+}
+
 // MergeRequest is what POST /merged asks.
 type MergeRequest struct {
 	Body *Merging
@@ -849,6 +863,15 @@ type Operations interface {
 
 	// OpenCalendar answers POST /me/calendar. Make the address of one's own calendar, which is told this once; an older one ends.
 	OpenCalendar(context.Context, OpenCalendarRequest) (*CalendarAddress, error)
+
+	// ListSavedViews answers GET /me/views. One's own saved views, by title.
+	ListSavedViews(context.Context, ListSavedViewsRequest) (*SavedViewList, error)
+
+	// SaveView answers POST /me/views. Keep a page by a title, in place of what had that title.
+	SaveView(context.Context, SaveViewRequest) (*SavedView, error)
+
+	// DropSavedView answers DELETE /me/views/{id}. Drop one of one's own views.
+	DropSavedView(context.Context, DropSavedViewRequest) error
 
 	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
 	Merge(context.Context, MergeRequest) (*Merged, error)
@@ -1558,6 +1581,23 @@ func (o operations) closeCalendar(c *gin.Context) {
 func (o operations) openCalendar(c *gin.Context) {
 	b, asked := binding{c: c}, OpenCalendarRequest{}
 	answer(b, asked, o.to.OpenCalendar, 201)
+}
+
+func (o operations) listSavedViews(c *gin.Context) {
+	b, asked := binding{c: c}, ListSavedViewsRequest{}
+	answer(b, asked, o.to.ListSavedViews, 200)
+}
+
+func (o operations) saveView(c *gin.Context) {
+	b, asked := binding{c: c}, SaveViewRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SaveView, 201)
+}
+
+func (o operations) dropSavedView(c *gin.Context) {
+	b, asked := binding{c: c}, DropSavedViewRequest{}
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.DropSavedView, 204)
 }
 
 func (o operations) merge(c *gin.Context) {
@@ -2426,6 +2466,9 @@ func (o operations) register(router gin.IRouter) {
 	router.PATCH("/suggestions/:id", o.decideSuggestion)
 	router.DELETE("/me/calendar", o.closeCalendar)
 	router.POST("/me/calendar", o.openCalendar)
+	router.GET("/me/views", o.listSavedViews)
+	router.POST("/me/views", o.saveView)
+	router.DELETE("/me/views/:id", o.dropSavedView)
 	router.GET("/reports", o.listReports)
 	router.POST("/reports", o.addReport)
 	router.GET("/report-parts", o.listReportParts)

@@ -1278,6 +1278,13 @@ type NewToken struct {
 	Roles []Role `json:"roles,omitempty,omitzero"`
 }
 
+// NewView defines model for NewView.
+type NewView struct {
+	// Address a page of the console with what it shows, such as /?audience=pensioner
+	Address string `json:"address"`
+	Title   string `json:"title"`
+}
+
 // OnRig defines model for OnRig.
 type OnRig = scoring.OnRig
 
@@ -1966,6 +1973,18 @@ type RuleList struct {
 
 // RunSpread defines model for RunSpread.
 type RunSpread = comparing.Spread
+
+// SavedView defines model for SavedView.
+type SavedView struct {
+	Address string `json:"address"`
+	Id      Uuid   `json:"id"`
+	Title   string `json:"title"`
+}
+
+// SavedViewList defines model for SavedViewList.
+type SavedViewList struct {
+	Views []SavedView `json:"views"`
+}
 
 // Scatter defines model for Scatter.
 type Scatter = quality.Scatter

@@ -1149,6 +1149,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/me/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own saved views, by title */
+        get: operations["listSavedViews"];
+        put?: never;
+        /** Keep a page by a title, in place of what had that title */
+        post: operations["saveView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/views/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop one of one's own views */
+        delete: operations["dropSavedView"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reports": {
         parameters: {
             query?: never;
@@ -4157,6 +4194,19 @@ export interface components {
             /** @description those of them whose points rest on estimated rigs */
             estimated?: string[];
         };
+        SavedViewList: {
+            views: components["schemas"]["SavedView"][];
+        };
+        NewView: {
+            title: string;
+            /** @description a page of the console with what it shows, such as /?audience=pensioner */
+            address: string;
+        };
+        SavedView: {
+            id: components["schemas"]["Uuid"];
+            title: string;
+            address: string;
+        };
         AttributeList: {
             attributes: components["schemas"]["Attribute"][];
         };
@@ -6609,6 +6659,73 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSavedViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description views */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewView"];
+            };
+        };
+        responses: {
+            /** @description kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropSavedView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description dropped */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -28,6 +28,7 @@ const results = ["figures", "catalogue", "rig", "checklist", "policy"] as const;
 /** Everything that the console fetches, by name, with the changes that make it stale. */
 const sources = {
   session: [],
+  savedViews: [],
   found: ["catalogue", "checklist", "report", "rig", "person", "state"],
   about: [],
   kinds: [],

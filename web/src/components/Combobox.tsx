@@ -13,6 +13,7 @@ export function useFound(words: string, sorts: Schemas["FoundSort"][], reviewed?
     queryKey: sourceKey("found", find, sorts, reviewed, limit),
     enabled: find !== "",
     staleTime: 30_000,
+    notifyOnChangeProps: "all",
     placeholderData: (old) => old,
     queryFn: ({ signal }) =>
       take(api.GET("/search", { params: { query: { find, sort: sorts, reviewed, limit } }, signal })).then(

@@ -1,6 +1,7 @@
 import { createContext, useContext, useEffect, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link } from "react-router";
+import { openKeys } from "../palette";
 
 /** Where a page's own words in the head go. */
 export const StatusPlace = createContext<HTMLElement | null>(null);
@@ -32,6 +33,9 @@ export function Frame({
           <Link className="act" to="/suggest">
             Suggest a review, a change or a correction
           </Link>
+          <button type="button" className="act" onClick={openKeys}>
+            Keys
+          </button>
           <a className="act" href="/calendar.ics">
             Releases as a calendar
           </a>

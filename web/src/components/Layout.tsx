@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { Suspense, lazy, useEffect, useState } from "react";
+import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigate, useNavigation } from "react-router";
 import { api, take } from "../api";
 import { useArrival } from "../arrival";
@@ -7,6 +8,7 @@ import { prefetchDesk } from "../chunks";
 import { loadDrafts } from "../drafts";
 import { remember } from "../known";
 import { useChanges, useMoved } from "../live";
+import { openPalette, useOver, useShortcuts } from "../palette";
 import { useAbout, useSession } from "../session";
 import { useOtherTabs, useSigning } from "../signing";
 import { useUpgrade } from "../upgrade";
@@ -54,6 +56,7 @@ export function Layout() {
         <Outlet />
         <Removals />
         <SignInAgain />
+        <Over />
         <p aria-live="polite" className="sr-only">
           {arrived}
         </p>
@@ -61,6 +64,17 @@ export function Layout() {
       <ScrollRestoration getKey={(l) => l.pathname + l.key} />
     </StatusPlace>
   );
+}
+
+const Palette = lazy(() => import("./palette/Palette"));
+const Keys = lazy(() => import("./palette/Keys"));
+
+/** What lies over the page while it is asked for. */
+function Over() {
+  useShortcuts();
+  const over = useOver();
+  if (!over) return null;
+  return <Suspense>{over === "palette" ? <Palette /> : <Keys />}</Suspense>;
 }
 
 const ways = [
@@ -104,6 +118,15 @@ function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fet
       </nav>
       <div className="ml-auto flex items-center gap-3 py-2 whitespace-nowrap" style={{ color: "var(--head-soft)" }}>
         <span ref={place} className="contents" />
+        <button
+          type="button"
+          className="flex items-center gap-1 underline-offset-2 hover:underline"
+          onClick={openPalette}
+          aria-label="Find anything"
+          aria-keyshortcuts="Control+K"
+        >
+          <Search size={15} aria-hidden="true" /> <span className="text-[12px] max-lg:hidden">Ctrl K</span>
+        </button>
         <Moved />
         <NotSent />
         <Who />

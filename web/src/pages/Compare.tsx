@@ -4,6 +4,7 @@ import { api, take } from "../api";
 import { titleOf, useChecklist, type Checklist } from "../checklist";
 import { Choice } from "../components/Choice";
 import { said } from "../components/Edition";
+import SavedViews from "../components/SavedViews";
 import { SectionDots } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
@@ -101,6 +102,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
             { value: "close", label: "Only too close" },
           ]}
         />
+        <SavedViews />
         <Link className="act" to={addressOf("/groups", view)}>
           One group against another
         </Link>

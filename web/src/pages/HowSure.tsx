@@ -160,7 +160,7 @@ function Turn({ tip, word, name }: { tip?: Schemas["Tip"] | null; word: string; 
     <td className={tip ? "" : "text-soft"}>
       {tip ? (
         <>
-          {name(tip.leader)}, at {word} <strong className="font-semibold">{rounded(100 * tip.share, 1)} %</strong>
+          {name(tip.leader)}, {word} <strong className="font-semibold">{rounded(100 * tip.share, 1)} %</strong>
         </>
       ) : (
         "nobody, at any share"

@@ -19,6 +19,7 @@ import { useAbout } from "../session";
 // Of more than so many one wants to find one by its name.
 const manyRanked = 30;
 
+const SavedViews = lazy(() => import("../components/SavedViews"));
 const Group = lazy(() => import("./ranking/Group"));
 const Winners = lazy(() => import("./ranking/Winners"));
 
@@ -239,6 +240,9 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
         <Link className="act" to={addressOf("/fits", view)}>
           For my machine
         </Link>
+        <Suspense>
+          <SavedViews />
+        </Suspense>
       </p>
     </>
   );

@@ -1,10 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, take, type Schemas } from "../api";
+import { api, take, takeWhole, type Schemas } from "../api";
+import { useBulk, useChosen, type Chosen } from "../bulk";
 import { nameOf, pathOf, useVersions } from "../checklists";
 import { Combobox } from "../components/Combobox";
-import { EditionLabel } from "../components/Edition";
+import { SelectField } from "../components/SelectField";
+import { Asked } from "../components/Asked";
+import { BulkOutcome } from "../components/BulkOutcome";
+import { EditionLabel, said } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
 import { day, moment, percent } from "../numbers";
@@ -24,6 +28,7 @@ export default function WorkPage() {
   const accepted = useAcceptedReviews(!!me);
   const queue = useQuery({ queryKey: sourceKey("queue"), enabled: !!me, queryFn: () => take(api.GET("/queue")) });
   const may = useMay();
+  const chosen = useChosen();
   const versions = useVersions();
   const waiting = useAnswers().filter((a) => a.person === me?.name).length;
   if (session.isPending)
@@ -57,6 +62,7 @@ export default function WorkPage() {
   };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
   const reviewer = may("record-readings");
+  const handedIn = being.filter((r) => r.state === "handed-in");
   const mine = all
     .filter((r) => open(r) && r.assigned === me.name)
     .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
@@ -96,9 +102,13 @@ export default function WorkPage() {
           <Group
             title={may("accept-reviews") ? "Waiting for you" : "Waiting for the lead"}
             none="No review is handed in."
-            reviews={all.filter((r) => r.state === "handed-in")}
+            reviews={handedIn}
             progress={progress}
+            chosen={may("accept-reviews") && handedIn.length > 1 ? chosen : undefined}
           />
+          {may("accept-reviews") && (
+            <AcceptMany reviews={handedIn.filter((r) => chosen.has(r.id))} onDone={() => chosen.set([])} />
+          )}
           <Group
             title="Others under way"
             none="No other review is under way."
@@ -151,6 +161,7 @@ function Group({
   reviews,
   newer,
   progress,
+  chosen,
   children,
 }: {
   title: string;
@@ -158,6 +169,7 @@ function Group({
   reviews: Review[];
   newer?: (r: Review) => string | undefined;
   progress?: Map<string, number>;
+  chosen?: Chosen;
   children?: (r: Review) => ReactNode;
 }) {
   return (
@@ -173,6 +185,15 @@ function Group({
               className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 md:grid-cols-[22rem_7rem_8rem_1fr_auto]"
             >
               <span>
+                {chosen && (
+                  <input
+                    type="checkbox"
+                    className="mr-3 accent-(--accent)"
+                    aria-label={`Choose ${said(r.name)}`}
+                    checked={chosen.has(r.id)}
+                    onChange={() => chosen.toggle(r.id)}
+                  />
+                )}
                 <EditionLabel name={r.name} />
               </span>
               <span className="text-soft max-md:hidden">{r.state.replace("-", " ")}</span>
@@ -201,6 +222,54 @@ function Group({
         </ul>
       )}
     </section>
+  );
+}
+
+/** Accepts the reviews chosen, after asking. */
+function AcceptMany({ reviews, onDone }: { reviews: Review[]; onDone: () => void }) {
+  const queries = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const bulk = useBulk(
+    async (r: Review) => {
+      const now = await takeWhole(api.GET("/reviews/{id}", { params: { path: { id: r.id } } }));
+      return take(
+        api.PATCH("/reviews/{id}", {
+          params: { path: { id: r.id }, header: { "If-Match": now.etag } },
+          body: { state: "accepted" },
+        }),
+      );
+    },
+    (r) => said(r.name),
+    () => queries.invalidateQueries(),
+  );
+  return (
+    <>
+      {reviews.length > 0 && (
+        <p className="mt-2">
+          <button type="button" className="act" onClick={() => setAsking(true)}>
+            Accept those chosen ({reviews.length})
+          </button>
+        </p>
+      )}
+      <BulkOutcome of={bulk} />
+      <Asked
+        open={asking}
+        onOpen={setAsking}
+        title={reviews.length === 1 ? "Accept one review" : `Accept ${reviews.length} reviews`}
+        act="Accept"
+        onYes={() => {
+          setAsking(false);
+          void bulk.run(reviews).then(onDone);
+        }}
+      >
+        <p>Their answers count in the ranking from now on:</p>
+        <ul className="my-2 list-disc pl-5">
+          {reviews.map((r) => (
+            <li key={r.id}>{said(r.name)}</li>
+          ))}
+        </ul>
+      </Asked>
+    </>
   );
 }
 
@@ -322,17 +391,15 @@ export function PlanReview({ people }: { people: { name: string; title: string }
           onChange={setEdition}
           placeholder="a few letters of its name"
         />
-        <label>
-          <span className="block text-[13px] text-soft">Reviewer</span>
-          <select className="field" value={assigned} onChange={(e) => setAssigned(e.target.value)}>
-            <option value="">nobody yet, or you</option>
-            {people.map((p) => (
-              <option key={p.name} value={p.name}>
-                {p.title}
-              </option>
-            ))}
-          </select>
-        </label>
+        <SelectField
+          label="Reviewer"
+          value={assigned}
+          onChange={setAssigned}
+          options={[
+            { value: "", label: "nobody yet, or you" },
+            ...people.map((p) => ({ value: p.name, label: p.title || p.name })),
+          ]}
+        />
         <label>
           <span className="block text-[13px] text-soft">Due</span>
           <input className="field" type="date" value={due} onChange={(e) => setDue(e.target.value)} />

@@ -9,6 +9,7 @@ import {
 } from "@tanstack/react-table";
 import { useVirtualizer, type Range } from "@tanstack/react-virtual";
 import {
+  Fragment,
   useDeferredValue,
   useMemo,
   useRef,
@@ -106,35 +107,36 @@ export function DataTable<T extends RowData>({
       {items.map((item, i) => {
         const row = shown[item.index];
         const gap = many ? item.start - (i > 0 ? items[i - 1].end : 0) : 0;
-        return [
-          gap > 0 && (
-            <tr key={`before ${item.index}`} aria-hidden="true" style={{ height: gap }}>
-              <td className="p-0!" colSpan={visible.length} />
+        return (
+          <Fragment key={row.id}>
+            {gap > 0 && (
+              <tr aria-hidden="true" style={{ height: gap }}>
+                <td className="p-0!" colSpan={visible.length} />
+              </tr>
+            )}
+            <tr
+              ref={many ? virtual.measureElement : undefined}
+              data-index={item.index}
+              data-even={item.index % 2 === 1 || undefined}
+              data-chosen={chosen?.(row.original) || undefined}
+              aria-rowindex={many ? item.index + 2 : undefined}
+            >
+              {visible.map((c) => {
+                const text = c.cell ? c.cell(row.original) : (c.value(row.original) ?? "–");
+                const look = [c.heads ? "margin stay" : "", c.number ? "num" : "", c.className ?? ""].join(" ");
+                return c.heads ? (
+                  <th key={c.key} scope="row" className={look}>
+                    {text}
+                  </th>
+                ) : (
+                  <td key={c.key} className={look}>
+                    {text}
+                  </td>
+                );
+              })}
             </tr>
-          ),
-          <tr
-            key={row.id}
-            ref={many ? virtual.measureElement : undefined}
-            data-index={item.index}
-            data-even={item.index % 2 === 1 || undefined}
-            data-chosen={chosen?.(row.original) || undefined}
-            aria-rowindex={many ? item.index + 2 : undefined}
-          >
-            {visible.map((c) => {
-              const text = c.cell ? c.cell(row.original) : (c.value(row.original) ?? "–");
-              const look = [c.heads ? "margin stay" : "", c.number ? "num" : "", c.className ?? ""].join(" ");
-              return c.heads ? (
-                <th key={c.key} scope="row" className={look}>
-                  {text}
-                </th>
-              ) : (
-                <td key={c.key} className={look}>
-                  {text}
-                </td>
-              );
-            })}
-          </tr>,
-        ];
+          </Fragment>
+        );
       })}
       {many && items.length > 0 && items[items.length - 1].end < virtual.getTotalSize() && (
         <tr aria-hidden="true" style={{ height: virtual.getTotalSize() - items[items.length - 1].end }}>
@@ -192,7 +194,10 @@ export function DataTable<T extends RowData>({
                       </button>
                     )}
                     {many && (
-                      <span aria-hidden="true" className="invisible block h-0 overflow-hidden whitespace-nowrap">
+                      <span
+                        aria-hidden="true"
+                        className="invisible block h-0 overflow-hidden whitespace-nowrap max-md:hidden"
+                      >
                         {width(c)}
                       </span>
                     )}

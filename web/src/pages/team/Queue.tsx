@@ -1,7 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
+import { useBulk, useChosen, type Chosen } from "../../bulk";
+import { BulkOutcome } from "../../components/BulkOutcome";
+import { Choice } from "../../components/Choice";
+import { Combobox } from "../../components/Combobox";
+import { SelectField } from "../../components/SelectField";
 import { EditionLabel } from "../../components/Edition";
 import { Failure, Loading, Refused } from "../../components/States";
 import { day, percent } from "../../numbers";
@@ -30,6 +35,8 @@ function QueueTable() {
   const queue = useQuery({ queryKey: sourceKey("queue", "whole"), queryFn: () => takeWhole(api.GET("/queue")) });
   const people = usePeople();
   const [dropping, setDropping] = useState("");
+  const [search, setSearch] = useSearchParams();
+  const chosen = useChosen();
   const settled = () => outdated(queries, "queue");
   const order = useMutation({
     mutationFn: (subjects: string[]) =>
@@ -52,7 +59,8 @@ function QueueTable() {
   });
   if (queue.isPending) return <Loading what="the queue" />;
   if (queue.isError) return <Failure error={queue.error} again={() => queue.refetch()} />;
-  const items = queue.data.data.items;
+  const whose = search.get("whose") ?? "";
+  const items = queue.data.data.items.filter((x) => !whose || x.review?.assigned === whose);
   const placed = items.filter((x) => x.place).map((x) => x.subject);
   const move = (subject: string, by: number) => {
     const next = placed.includes(subject) ? [...placed] : [...placed, subject];
@@ -78,10 +86,27 @@ function QueueTable() {
         In the lead's order; what has no place follows, overdue first, then by how many ask, then alphabetically.
       </p>
       <Refused error={failed} className="my-2" />
+      <div className="my-2 text-[13px]">
+        <Choice
+          label="Whose"
+          value={whose}
+          onChange={(name) => setSearch(name ? { whose: name } : {}, { preventScrollReset: true })}
+          options={[
+            { value: "", label: "Everybody's" },
+            ...(people.data ?? []).map((p) => ({ value: p.name, label: p.title || p.name })),
+          ]}
+        />
+      </div>
+      {may("plan-reviews") && <PlanMany items={items} chosen={chosen} reviewers={reviewers} />}
       <Sideways label="Queue">
         <table className="ledger">
           <thead>
             <tr>
+              {may("plan-reviews") && (
+                <th className="w-8">
+                  <span className="sr-only">Choose</span>
+                </th>
+              )}
               <th className="num margin">Place</th>
               <th className="stay">What</th>
               <th>Why</th>
@@ -95,7 +120,24 @@ function QueueTable() {
           </thead>
           <tbody>
             {items.map((x) => (
-              <tr key={x.subject} className={x.leftOut ? "text-soft" : ""}>
+              <tr
+                key={x.subject}
+                className={x.leftOut ? "text-soft" : ""}
+                data-chosen={chosen.has(x.subject) || undefined}
+              >
+                {may("plan-reviews") && (
+                  <td>
+                    {canPlan(x) && (
+                      <input
+                        type="checkbox"
+                        className="accent-(--accent)"
+                        aria-label={`Choose ${x.subject}`}
+                        checked={chosen.has(x.subject)}
+                        onChange={() => chosen.toggle(x.subject)}
+                      />
+                    )}
+                  </td>
+                )}
                 <td className="num margin whitespace-nowrap">
                   {x.place || "–"}
                   {lead && !x.leftOut && (
@@ -213,6 +255,79 @@ function Why({ label, onSay }: { label: string; onSay: (why: string) => void }) 
   );
 }
 
+/** Whether a review of it can be planned, or given to somebody. */
+const canPlan = (x: Item) => (x.review ? x.review.state !== "handed-in" : !!x.edition && !x.leftOut);
+
+/** Plans a review of each thing chosen, or gives those that are planned to somebody. */
+function PlanMany({ items, chosen, reviewers }: { items: Item[]; chosen: Chosen; reviewers: Schemas["Person"][] }) {
+  const queries = useQueryClient();
+  const [assigned, setAssigned] = useState("");
+  const [due, setDue] = useState("");
+  const bulk = useBulk(
+    async (x: Item) => {
+      if (!x.review)
+        return take(
+          api.POST("/reviews", {
+            body: { edition: x.subject, due: due || undefined, assigned: assigned || undefined },
+          }),
+        );
+      const now = await takeWhole(api.GET("/reviews/{id}", { params: { path: { id: x.review.id } } }));
+      return take(
+        api.PUT("/reviews/{id}/assignment", {
+          params: { path: { id: x.review.id }, header: { "If-Match": now.etag } },
+          body: { assigned: assigned || now.data.assigned, due: due || now.data.due },
+        }),
+      );
+    },
+    (x) => x.subject,
+    () => outdated(queries, "queue", "reviews"),
+  );
+  const some = items.filter((x) => chosen.has(x.subject) && canPlan(x));
+  if (some.length === 0 && !bulk.of) return null;
+  const all = items.filter(canPlan);
+  return (
+    <form
+      className="sticky top-0 z-10 my-2 flex flex-wrap items-end gap-x-6 gap-y-2 border-y border-ink bg-paper py-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void bulk.run(some).then(() => chosen.set([]));
+      }}
+    >
+      <span className="py-1 font-medium">{some.length} chosen</span>
+      <button
+        type="button"
+        className="act"
+        onClick={() => chosen.set(some.length === all.length ? [] : all.map((x) => x.subject))}
+      >
+        {some.length === all.length ? "None" : `All ${all.length}`}
+      </button>
+      <SelectField
+        label="Reviewer"
+        value={assigned}
+        onChange={setAssigned}
+        options={[
+          { value: "", label: "as it is" },
+          ...reviewers.map((p) => ({ value: p.name, label: p.title || p.name })),
+        ]}
+      />
+      <label>
+        <span className="block text-[13px] text-soft">Due</span>
+        <input className="field" type="date" value={due} onChange={(e) => setDue(e.target.value)} />
+      </label>
+      <button
+        type="submit"
+        className="main-act"
+        disabled={bulk.running || some.length === 0 || (some.every((x) => x.review) && !assigned && !due)}
+      >
+        {some.every((x) => x.review) ? "Assign" : some.some((x) => x.review) ? "Plan and assign" : "Plan"}
+      </button>
+      <div className="w-full">
+        <BulkOutcome of={bulk} />
+      </div>
+    </form>
+  );
+}
+
 /** Whose work a review is, and by when. */
 function Assigned({ review, reviewers }: { review: Schemas["Review"]; reviewers: Schemas["Person"][] }) {
   const queries = useQueryClient();
@@ -230,20 +345,16 @@ function Assigned({ review, reviewers }: { review: Schemas["Review"]; reviewers:
   });
   return (
     <>
-      <select
-        aria-label={`Reviewer of ${review.edition}`}
-        className="max-w-[9rem] bg-transparent"
+      <Choice
+        quiet
+        label={`Reviewer of ${review.edition}`}
         value={review.assigned ?? ""}
-        disabled={assign.isPending}
-        onChange={(e) => assign.mutate(e.target.value)}
-      >
-        <option value="">nobody</option>
-        {reviewers.map((p) => (
-          <option key={p.name} value={p.name}>
-            {p.title}
-          </option>
-        ))}
-      </select>
+        onChange={(name) => assign.mutate(name)}
+        options={[
+          { value: "", label: "nobody" },
+          ...reviewers.map((p) => ({ value: p.name, label: p.title || p.name })),
+        ]}
+      />
       {assign.error && <span role="alert"> {assign.error.message}</span>}
     </>
   );
@@ -269,17 +380,14 @@ function Ask() {
     <section className="mt-8">
       <h2 className="border-b border-ink pb-1">Ask for a review</h2>
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-6">
-        <label>
-          <span className="block text-[13px] text-soft">Of what</span>
-          <input
-            className="field w-72"
-            list="editions"
-            required
-            value={subject}
-            onChange={(e) => setSubject(e.target.value)}
-            placeholder="distribution/release/edition, or words"
-          />
-        </label>
+        <Combobox
+          label="Of what"
+          sort="edition"
+          required
+          value={subject}
+          onChange={setSubject}
+          placeholder="an edition by its name, or words"
+        />
         <label>
           <span className="block text-[13px] text-soft">Why, for whom</span>
           <input className="field w-72" value={reason} onChange={(e) => setReason(e.target.value)} />

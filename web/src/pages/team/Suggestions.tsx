@@ -1,5 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Schemas } from "../../api";
+import { useBulk, useChosen } from "../../bulk";
+import { BulkOutcome } from "../../components/BulkOutcome";
 import { Failure, Loading } from "../../components/States";
 import { moment } from "../../numbers";
 import { Around } from "./Around";
@@ -24,6 +26,19 @@ export default function SuggestionsPage() {
 function List() {
   const all = useQuery({ queryKey: sourceKey("suggestions"), queryFn: () => take(api.GET("/suggestions")) });
   const lead = useMay()("order-queue");
+  const queries = useQueryClient();
+  const chosen = useChosen();
+  const bulk = useBulk(
+    (s: Schemas["Suggestion"]) =>
+      take(
+        api.PATCH("/suggestions/{id}", {
+          params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } },
+          body: { state: "let-in" },
+        }),
+      ),
+    (s) => s.subject,
+    () => outdated(queries, "suggestions", "queue"),
+  );
   if (all.isPending) return <Loading what="suggestions" />;
   if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
   const held = all.data.suggestions.filter((s) => s.state === "held");
@@ -36,9 +51,38 @@ function List() {
       </p>
       <h2 className="mt-4 border-b border-ink pb-1">To decide</h2>
       {held.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
+      {lead && held.length > 1 && (
+        <p className="mt-2 flex flex-wrap items-baseline gap-5 text-[13px]">
+          <button
+            type="button"
+            className="act"
+            onClick={() => chosen.set(chosen.keys.size === held.length ? [] : held.map((s) => s.id))}
+          >
+            {chosen.keys.size === held.length ? "Choose none" : "Choose all"}
+          </button>
+          <button
+            type="button"
+            className="act"
+            disabled={bulk.running || chosen.keys.size === 0}
+            onClick={() => void bulk.run(held.filter((s) => chosen.has(s.id))).then(() => chosen.set([]))}
+          >
+            Let in those chosen ({chosen.keys.size})
+          </button>
+        </p>
+      )}
+      <BulkOutcome of={bulk} />
       <ul>
         {held.map((s) => (
           <li key={s.id} className="border-b border-rule py-2">
+            {lead && held.length > 1 && (
+              <input
+                type="checkbox"
+                className="float-left mt-1 mr-3 accent-(--accent)"
+                aria-label={`Choose: ${s.subject}`}
+                checked={chosen.has(s.id)}
+                onChange={() => chosen.toggle(s.id)}
+              />
+            )}
             <Said s={s} />
             {lead && <Decide s={s} />}
           </li>
