@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
-	"strings"
 	"testing"
 	"time"
 
@@ -328,33 +327,4 @@ func violations(t *testing.T, ctx context.Context, rules string) []string {
 		t.Fatal(err)
 	}
 	return found
-}
-
-// TestFirstLoad bounds what a reader fetches to see the ranking.
-func TestFirstLoad(t *testing.T) {
-	t.Parallel()
-	server := serve(t)
-	ctx := tab(t)
-	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), says("tbody", "Gullhaven"))
-	fetched, err := chromedp.Run(
-		ctx,
-		chromedp.Evaluate[map[string]float64](
-			`Object.fromEntries(performance.getEntriesByType("resource").filter(e => e.name.endsWith(".js")).map(e => [e.name, e.encodedBodySize]))`,
-		),
-	)
-	if err != nil {
-		t.Fatal(err)
-	}
-	total := 0.0
-	for name, size := range fetched {
-		total += size
-		if strings.Contains(name, "Desk") || strings.Contains(name, "Compare") {
-			t.Errorf("the ranking fetches %s", name)
-		}
-	}
-	const most = 180 << 10
-	if total == 0 || total > most {
-		t.Errorf("the first load fetches %.0f bytes of JavaScript, at most %d are meant", total, most)
-	}
-	t.Logf("%.0f KB of JavaScript", total/1024)
 }

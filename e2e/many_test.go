@@ -154,7 +154,9 @@ func TestTogether(t *testing.T) {
 	do(t, ctx, date("Due", "2026-12-20"), chromedp.Click(chromedp.Search(`//button[. = "Plan"][@type="submit"][ancestor::form[contains(., "chosen")]]`)),
 		browser.Until(`[...document.querySelectorAll("[role=status]")].some(e => e.textContent.includes("2 of 2 done"))`))
 	marit := newClient(t, server).login("marit")
-	var list struct{ Reviews []struct{ ID, Edition, Due string } }
+	var list struct {
+		Reviews []struct{ ID, Edition, Due string }
+	}
 	decode(t, marit.must("review", "list", "--state", "planned", "--output", "json"), &list)
 	due := 0
 	for _, r := range list.Reviews {

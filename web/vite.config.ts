@@ -3,6 +3,7 @@ import react from "@vitejs/plugin-react";
 import { createHash } from "node:crypto";
 import { readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import { defineConfig, type Plugin } from "vite";
 
 const hash = (data: string | Buffer) => createHash("sha256").update(data).digest("hex").slice(0, 16);
@@ -39,11 +40,31 @@ function kept(): Plugin {
   };
 }
 
+/** Compresses what browsers fetch, as well as Brotli and gzip can: the service sends it as it is. */
+function compressed(): Plugin {
+  return {
+    name: "compressed",
+    apply: "build",
+    enforce: "post",
+    writeBundle({ dir = "dist" }) {
+      for (const name of readdirSync(dir, { recursive: true, encoding: "utf8" })) {
+        if (!/\.(js|css|svg)$/.test(name)) continue;
+        const whole = readFileSync(join(dir, name));
+        const small = brotliCompressSync(whole, { params: { [constants.BROTLI_PARAM_SIZE_HINT]: whole.length } });
+        if (small.length >= whole.length) continue;
+        writeFileSync(join(dir, `${name}.br`), small);
+        writeFileSync(join(dir, `${name}.gz`), gzipSync(whole, { level: 9 })); // for a service without TLS
+      }
+    },
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), tailwindcss(), kept()],
+  plugins: [react(), tailwindcss(), kept(), compressed()],
   build: {
     target: "es2022",
     emptyOutDir: true,
+    modulePreload: { polyfill: false },
     rollupOptions: {
       input: { index: "index.html", sw: "src/worker/sw.ts" },
       output: { entryFileNames: (chunk) => (chunk.name === "sw" ? "sw.js" : "assets/[name]-[hash].js") },

@@ -146,6 +146,19 @@ func Offline(off bool) Step {
 	)
 }
 
+// Slow makes the network slow, as its conditions say.
+func Slow(conditions *network.Conditions) Step {
+	return chromedp.Steps(
+		call(network.Enable, network.EnableParams{}),
+		call(emulateNetwork, networkRules{false, []*network.Conditions{conditions}}),
+	)
+}
+
+// Forgetful makes the browser keep nothing of what it fetches.
+func Forgetful() Step {
+	return call(network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
+}
+
 // emulateNetwork is network.EmulateNetworkConditionsByRule with what browsers before
 // it asked for as well.
 var emulateNetwork = cdp.Command[networkRules, network.EmulateNetworkConditionsByRuleResult]{

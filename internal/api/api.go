@@ -35,6 +35,7 @@ type Options struct {
 	Log     *slog.Logger
 	Secure  bool            // behind TLS: cookies travel over it alone
 	Closed  bool            // nobody reads without an account
+	Frames  []string        // origins whose pages may show a ranking or a scorecard in a frame
 	Until   context.Context // ends the streams of events; nil: they go on
 }
 
@@ -51,6 +52,7 @@ type handlers struct {
 	reports     *reports.Service
 	intake      *intake.Service
 	build       string // of the console
+	frames      bool   // other pages may show some of it in a frame
 	secure      bool
 	until       context.Context
 }
@@ -83,7 +85,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	}
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
-		console.build, o.Secure, o.Until,
+		console.build, len(o.Frames) > 0, o.Secure, o.Until,
 	}
 	m := newMetrics(h)
 	r.Use(
@@ -93,7 +95,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		safety,
 		gzip.Gzip(
 			gzip.DefaultCompression,
-			gzip.WithExcludedPaths([]string{base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath}),
+			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath}),
 		),
 	)
 	if o.Closed {
@@ -123,6 +125,10 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	})
 	h.files(r)
 	h.reading(r, console)
+	h.readers(r, &o)
+	if !o.Closed {
+		console.firstView = h.firstView
+	}
 	r.POST(importPath, h.identify, h.takeIn)
 	r.GET(exportPath, limitTime, h.identify, h.export)
 	r.GET(archivePath, h.identify, h.archive)

@@ -3,6 +3,7 @@ package api
 import (
 	"fmt"
 	"io/fs"
+	"mime"
 	"net/http"
 	"path"
 	"regexp"
@@ -17,7 +18,11 @@ type console struct {
 	files fs.FS
 	index []byte
 	build string // as its page names it
+	// firstView writes into its page what can be read before its code is there; nil: nothing.
+	firstView func(c *gin.Context, index []byte) []byte
 }
+
+const assetsPath = "/assets/"
 
 // buildOf finds the build that the console's page names.
 var buildOf = regexp.MustCompile(`<meta name="console" content="([0-9a-f]+)"`)
@@ -51,7 +56,7 @@ func (s *console) serve(c *gin.Context) {
 		if name == "sw.js" {
 			c.Header("Cache-Control", "no-cache")
 		}
-		c.FileFromFS(name, http.FS(s.files))
+		s.file(c, name)
 		return
 	}
 	if strings.HasPrefix(name, "assets/") {
@@ -59,7 +64,47 @@ func (s *console) serve(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-cache")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", s.index)
+	page := s.index
+	if s.firstView != nil {
+		page = s.firstView(c, page)
+	}
+	etag := `"` + sum(page) + `"`
+	c.Header("ETag", etag)
+	if c.GetHeader("If-None-Match") == etag {
+		c.Status(http.StatusNotModified)
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+}
+
+// file answers with a file of the console: as it was compressed when the console was built, where the browser takes
+// that.
+func (s *console) file(c *gin.Context, name string) {
+	for _, form := range []struct{ encoding, ending string }{{"br", ".br"}, {"gzip", ".gz"}} {
+		body, err := fs.ReadFile(s.files, name+form.ending)
+		if err != nil {
+			continue
+		}
+		c.Header("Vary", "Accept-Encoding")
+		if accepts(c.GetHeader("Accept-Encoding"), form.encoding) {
+			c.Header("Content-Encoding", form.encoding)
+			c.Data(http.StatusOK, mime.TypeByExtension(path.Ext(name)), body)
+			return
+		}
+	}
+	c.FileFromFS(name, http.FS(s.files))
+}
+
+// accepts reports whether an Accept-Encoding header names an encoding and does not refuse it (RFC 9110, 12.5.3).
+func accepts(header, encoding string) bool {
+	for part := range strings.SplitSeq(header, ",") {
+		name, quality, _ := strings.Cut(strings.TrimSpace(part), ";")
+		if strings.EqualFold(strings.TrimSpace(name), encoding) {
+			q := strings.ReplaceAll(quality, " ", "")
+			return q != "q=0" && !strings.HasPrefix(q, "q=0.000")
+		}
+	}
+	return false
 }
 
 // missing answers a reader with the console's page for what is not there.

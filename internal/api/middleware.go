@@ -258,7 +258,8 @@ func version(ifMatch string) ledger.Version {
 func (h *handlers) closed(c *gin.Context) {
 	path := c.Request.URL.Path
 	page := path == "/report" || strings.HasPrefix(path, "/reports/") || path == feedPath ||
-		strings.HasPrefix(path, frozenPath) ||
+		strings.HasPrefix(path, frozenPath) || strings.HasPrefix(path, previewPath) || strings.HasPrefix(path, framePath) ||
+		path == "/sitemap.xml" ||
 		(path == calendarPath && c.Query("key") == "")
 	data := strings.HasPrefix(path, base+"/") && path != base+"/session" && path != base+"/about"
 	if !page && !data {

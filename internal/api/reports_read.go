@@ -3,6 +3,7 @@ package api
 import (
 	"bytes"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -14,6 +15,7 @@ import (
 
 	"dappertally/internal/access"
 	"dappertally/internal/contract"
+	"dappertally/internal/front"
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
 	"dappertally/internal/reports"
@@ -58,24 +60,33 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 		return
 	}
 	newest := &x.Revisions[0]
-	body = bytes.Replace(body, []byte("</head>"), []byte(preview(origin(c), x.Key, revision)+"</head>"), 1)
+	body = bytes.Replace(body, []byte("</head>"), []byte(h.preview(origin(c), &x, revision)+"</head>"), 1)
 	if newest.Revision != revision.Revision {
 		body = bytes.Replace(body, []byte("<body>"), []byte("<body>"+superseded(x.Key, revision, newest)), 1)
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
-// preview is what makes a link to the page come with a picture.
-func preview(origin, key string, r *reports.ReportRevision) string {
-	address := template.HTMLEscapeString(origin + "/reports/" + key)
+// preview is what makes a link to the page come with a picture, and what describes the report to machines.
+func (h *handlers) preview(origin string, x *reports.Report, r *reports.ReportRevision) string {
+	at := origin + "/reports/" + x.Key
+	address := template.HTMLEscapeString(at)
 	out := `<link rel="canonical" href="` + address + `"><meta property="og:url" content="` + address + `">`
+	picture := ""
 	for _, f := range r.Files {
 		if f.Name == report.PreviewFile {
-			picture := template.HTMLEscapeString(origin + frozenPath + hex.EncodeToString(f.SHA256) + "/" + f.Name)
-			out += `<meta property="og:image" content="` + picture + `"><meta name="twitter:card" content="summary_large_image">`
+			picture = origin + frozenPath + hex.EncodeToString(f.SHA256) + "/" + f.Name
+			out += `<meta property="og:image" content="` + template.HTMLEscapeString(picture) +
+				`"><meta name="twitter:card" content="summary_large_image">`
 		}
 	}
-	return out
+	data, err := json.Marshal(front.ArticleData(
+		r.Title, r.About, at, h.ledger.Keeper, picture, r.Authors, x.Revisions[len(x.Revisions)-1].Published, r.Published,
+	))
+	if err != nil {
+		return out // the page says the same to people
+	}
+	return out + `<script type="application/ld+json">` + string(data) + `</script>`
 }
 
 // superseded marks a revision that was corrected.

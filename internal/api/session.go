@@ -47,6 +47,7 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		Now:     h.ledger.Now(),
 		Demo:    h.ledger.Demo,
 		Change:  st.Number,
+		Frames:  h.frames,
 		Console: h.build,
 	}, nil
 }

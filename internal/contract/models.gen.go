@@ -199,7 +199,10 @@ type About struct {
 	// Console which build of the console the service has; left out: none
 	Console string `json:"console,omitempty,omitzero"`
 	Demo    bool   `json:"demo"`
-	Name    string `json:"name"`
+
+	// Frames other pages may show a ranking or a scorecard in a frame
+	Frames bool   `json:"frames,omitempty,omitzero"`
+	Name   string `json:"name"`
 
 	// Now the service's clock; the demo's stands still on one day
 	Now time.Time `json:"now"`

@@ -115,6 +115,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 			Log:     log,
 			Secure:  s.Certificate != "" || s.Proxied,
 			Closed:  !s.Public,
+			Frames:  s.Frames,
 			Until:   streaming,
 		},
 	)

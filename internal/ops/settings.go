@@ -5,6 +5,7 @@ package ops
 import (
 	"fmt"
 	"log/slog"
+	"net/url"
 	"os"
 	"strings"
 
@@ -24,6 +25,7 @@ type Settings struct {
 	Key         string
 	Proxied     bool
 	Public      bool
+	Frames      []string
 
 	sources map[string]string
 }
@@ -43,6 +45,7 @@ var all = []setting{
 	{"key", "", "file with the certificate's key", false},
 	{"proxied", "false", "true where a trusted proxy in front speaks TLS", false},
 	{"public", "true", "false where only people with an account may read", false},
+	{"frames", "", "origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
 }
 
 func addSettings(cmd *cobra.Command) {
@@ -95,6 +98,13 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 			return nil, fmt.Errorf("%s (from %s) must be true or false, not %q", name, s.sources[name], text)
 		}
 	}
+	for text := range strings.FieldsFuncSeq(v.GetString("frames"), func(r rune) bool { return r == ',' || r == ' ' }) {
+		if at, err := url.Parse(text); text != "*" && (err != nil || at.Host == "" || (at.Scheme != "https" && at.Scheme != "http") ||
+			strings.Trim(at.Path, "/") != "" || strings.ContainsAny(text, "';")) {
+			return nil, fmt.Errorf("frames (from %s) takes origins such as https://example.org, or *, not %q", s.sources["frames"], text)
+		}
+		s.Frames = append(s.Frames, strings.TrimSuffix(text, "/"))
+	}
 	if (s.Certificate == "") != (s.Key == "") {
 		return nil, fmt.Errorf("certificate and key go together; set both or neither")
 	}
@@ -137,6 +147,7 @@ func settingsCommand() *cobra.Command {
 			values := map[string]string{
 				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
 				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied), "public": fmt.Sprint(s.Public),
+				"frames": strings.Join(s.Frames, " "),
 			}
 			for _, x := range all {
 				value := values[x.name]

@@ -1810,6 +1810,8 @@ export interface components {
              * @description the number of the newest change seen
              */
             change: number;
+            /** @description other pages may show a ranking or a scorecard in a frame */
+            frames?: boolean;
             /** @description which build of the console the service has; left out: none */
             console?: string;
         };

@@ -1,11 +1,9 @@
 import { dehydrate, hydrate, type QueryClient } from "@tanstack/react-query";
+import { build, personKey } from "./build";
 import { loadDrafts } from "./drafts";
 import type { Source } from "./keys";
 import { local } from "./local";
 import { loadAnswers } from "./unsent/answers";
-
-/** The build of the console that this page belongs to; empty while it is developed. */
-export const build = document.querySelector<HTMLMetaElement>('meta[name="console"]')?.content ?? "";
 
 /** What is kept of what was fetched, so that the desk opens without a network. */
 const kept: readonly Source[] = [
@@ -26,8 +24,6 @@ const kept: readonly Source[] = [
   "troubles",
 ];
 
-/** Who has signed in in this browser: remembered so that readers wait for nothing. */
-const personKey = "dapper-tally person";
 const writeAfter = 1000;
 
 /** Brings back what this browser knows of somebody who has signed in, before the first page is drawn. */

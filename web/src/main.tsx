@@ -4,7 +4,8 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { Refusal } from "./api";
 import "./app.css";
-import { recall } from "./known";
+import { personKey } from "./build";
+import { takeFront } from "./front";
 import { router } from "./routes";
 
 const queries = new QueryClient({
@@ -24,7 +25,12 @@ const queries = new QueryClient({
   },
 });
 
-void recall(queries).finally(() =>
+takeFront(queries);
+
+/** What this browser knows of somebody who has signed in is there before the first page is drawn. */
+const known = localStorage.getItem(personKey) ? import("./known").then((k) => k.recall(queries)) : Promise.resolve();
+
+void known.finally(() =>
   createRoot(document.getElementById("root")!).render(
     <StrictMode>
       <QueryClientProvider client={queries}>

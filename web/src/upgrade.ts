@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { build } from "./known";
+import { build } from "./build";
 import { useAbout } from "./session";
 
 const lookEvery = 10 * 60_000;

@@ -1,39 +1,22 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useState } from "react";
+import { Suspense, lazy, useState } from "react";
 import { Search } from "lucide-react";
-import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigate, useNavigation } from "react-router";
-import { api, take } from "../api";
+import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
-import { prefetchDesk } from "../chunks";
-import { loadDrafts } from "../drafts";
-import { remember } from "../known";
 import { useChanges, useMoved } from "../live";
 import { openPalette, useOver, useShortcuts } from "../palette";
 import { useAbout, useSession } from "../session";
-import { useOtherTabs, useSigning } from "../signing";
+import { useOtherTabs } from "../signing";
 import { useUpgrade } from "../upgrade";
-import { useAnswers } from "../unsent/answers";
-import { startSending } from "../unsent/sender";
 import { StatusPlace } from "./Frame";
-import { Leaving } from "./Leaving";
-import { Removals } from "./Removals";
-import { SignInAgain } from "./SignInAgain";
 import { TallyMark } from "./Tally";
 
 /** What stays around every page: the head with the ways on, and what goes on behind all of them. */
 export function Layout() {
   const [place, setPlace] = useState<HTMLElement | null>(null);
-  const queries = useQueryClient();
-  const person = useSession().data?.person?.name;
+  const [mine, setMine] = useState<HTMLElement | null>(null);
+  const person = useSession().data?.person;
   useChanges(!!person);
   useOtherTabs();
-  useEffect(() => {
-    if (!person) return;
-    prefetchDesk();
-    void loadDrafts();
-    const ends = [startSending(person, queries), remember(person, queries)];
-    return () => ends.forEach((end) => end());
-  }, [person, queries]);
   const upgrade = useUpgrade(!!person);
   const arrived = useArrival();
   const fetching = useNavigation().state !== "idle";
@@ -43,7 +26,7 @@ export function Layout() {
         <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-paper focus:p-2">
           To the page's content
         </a>
-        <Head place={setPlace} fetching={fetching} />
+        <Head place={setPlace} mine={setMine} fetching={fetching} />
         {upgrade.ready && (
           <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
             A new version of the console is ready.{" "}
@@ -54,8 +37,11 @@ export function Layout() {
           </p>
         )}
         <Outlet />
-        <Removals />
-        <SignInAgain />
+        {person && (
+          <Suspense>
+            <SignedIn person={person} head={mine} />
+          </Suspense>
+        )}
         <Over />
         <p aria-live="polite" className="sr-only">
           {arrived}
@@ -66,6 +52,7 @@ export function Layout() {
   );
 }
 
+const SignedIn = lazy(() => import("./SignedIn"));
 const Palette = lazy(() => import("./palette/Palette"));
 const Keys = lazy(() => import("./palette/Keys"));
 
@@ -86,7 +73,10 @@ const ways = [
   { to: "/reports", name: "Reports" },
 ];
 
-function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fetching: boolean }) {
+type Place = (e: HTMLElement | null) => void;
+
+/** The head: place is where a page says something, mine where somebody signed in is told what is theirs. */
+function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: boolean }) {
   const session = useSession();
   const links = session.data?.signedIn
     ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }]
@@ -128,8 +118,8 @@ function Head({ place, fetching }: { place: (e: HTMLElement | null) => void; fet
           <Search size={15} aria-hidden="true" /> <span className="text-[12px] max-lg:hidden">Ctrl K</span>
         </button>
         <Moved />
-        <NotSent />
-        <Who />
+        <span ref={mine} className="contents" />
+        <SignInLink />
       </div>
       {fetching && <span className="fetching" aria-hidden />}
     </header>
@@ -148,36 +138,11 @@ function Moved() {
   );
 }
 
-/** How many answers the service does not have, where that is not only because they are being typed. */
-function NotSent() {
-  const person = useSession().data?.person?.name;
-  const count = useAnswers().filter((a) => a.person === person && a.state !== "typing" && a.state !== "sending").length;
-  if (!person || !count) return null;
-  return (
-    <Link to="/unsent" className="underline underline-offset-2" style={{ color: "var(--head-accent)" }}>
-      {count} not sent
-    </Link>
-  );
-}
-
-function Who() {
+function SignInLink() {
   const session = useSession();
   const about = useAbout();
-  const { signedOut } = useSigning();
-  const navigate = useNavigate();
   const here = useLocation();
-  const person = session.data?.person;
-  const leave = async () => {
-    await take(api.DELETE("/session"));
-    signedOut();
-    void navigate("/");
-  };
-  if (person)
-    return (
-      <span>
-        {person.title.split(" ")[0]} <Leaving person={person.name} leave={leave} />
-      </span>
-    );
+  if (session.data?.person) return null;
   return (
     <span>
       <span className="max-md:hidden">{about.data?.team} · </span>

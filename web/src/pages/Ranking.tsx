@@ -6,15 +6,16 @@ import { CarryAway } from "../components/CarryAway";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { Frame } from "../components/Frame";
+import { Framed } from "../components/Framed";
 import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
+import { WhenNear } from "../components/WhenNear";
 import { day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
 import { More } from "./ranking/More";
-import { pageSize, useEntries, type Asked } from "./ranking/entries";
+import { pageSize, rankingKey, useEntries, type Asked } from "./ranking/entries";
 import { Rows, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
-import { sourceKey } from "../keys";
-import { useAbout } from "../session";
+import { useAbout, useSession } from "../session";
 
 // Of more than so many one wants to find one by its name.
 const manyRanked = 30;
@@ -30,7 +31,7 @@ export default function RankingPage() {
   const since = view.search.get("since") || undefined;
   const find = view.search.get("find") || undefined;
   const asked: Asked = {
-    key: [view.ranked, section, criterion, since, find],
+    question: { ranked: view.ranked, section, criterion, since, find },
     fetchPage: (offset, standing) =>
       take(
         api.GET("/ranking", {
@@ -51,7 +52,7 @@ export default function RankingPage() {
       ),
   };
   const ranking = useQuery({
-    queryKey: sourceKey("ranking", ...asked.key, 0),
+    queryKey: rankingKey(asked.question, 0),
     queryFn: () => asked.fetchPage(0),
     placeholderData: (old) => old,
   });
@@ -84,9 +85,11 @@ export default function RankingPage() {
         <>
           {counts.ranked > 0 && <Ranked data={ranking.data} asked={asked} view={view} gains={!!since} />}
           <Apart data={ranking.data} asked={asked} view={view} />
-          <Suspense fallback={<Loading what="the winners" />}>
-            <Winners data={ranking.data} asked={asked} view={view} />
-          </Suspense>
+          <WhenNear>
+            <Suspense fallback={<Loading what="the winners" />}>
+              <Winners data={ranking.data} asked={asked} view={view} />
+            </Suspense>
+          </WhenNear>
           <section className="mt-8">
             <h2 className="sr-only">Carry it away</h2>
             <CarryAway
@@ -101,6 +104,7 @@ export default function RankingPage() {
               forms={["csv", "json", "xlsx", "md"]}
               query={view.ranked}
             />
+            <Framed path={addressOf("/frames/ranking", view)} title={`Ranking by ${heading.title}`} height={420} />
           </section>
         </>
       )}
@@ -159,6 +163,7 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
     narrowing.some((n) => view.search.has(n)) ||
     ["releasedFrom", "releasedTo", "at", "since"].some((n) => view.search.has(n));
   const [open, setOpen] = useState(false);
+  const signedIn = useSession().data?.signedIn;
   return (
     <>
       <div className="mt-3 mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
@@ -240,9 +245,11 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
         <Link className="act" to={addressOf("/fits", view)}>
           For my machine
         </Link>
-        <Suspense>
-          <SavedViews />
-        </Suspense>
+        {signedIn && (
+          <Suspense>
+            <SavedViews />
+          </Suspense>
+        )}
       </p>
     </>
   );

@@ -1,15 +1,13 @@
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
-import { useLayoutEffect, useRef, useState, useSyncExternalStore } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
+import type { InView } from "./inview";
 import { usePrinting } from "./printing";
-
-// Of more rows than these those alone are drawn that are seen.
-const drawnWhole = 120;
 
 /**
  * Which rows of a long list that scrolls with the page are to be drawn, and how much room those before and after them
  * take. The list's element gets `place`, each row `measure` and its index as data-index.
  */
-export function useInView<E extends HTMLElement>(count: number, rowHeight: number, whole = drawnWhole) {
+export function useInView<E extends HTMLElement>(count: number, rowHeight: number, whole: number): InView<E> {
   const place = useRef<E>(null);
   const printing = usePrinting();
   const [top, setTop] = useState(0);
@@ -33,15 +31,3 @@ export function useInView<E extends HTMLElement>(count: number, rowHeight: numbe
     after: many && items.length > 0 ? virtual.getTotalSize() - (items[items.length - 1].end - top) : 0,
   };
 }
-
-const wide = matchMedia("(min-width: 768px)");
-
-/** Whether the page is wide enough for a table of many columns. */
-export const useWide = () =>
-  useSyncExternalStore(
-    (told) => {
-      wide.addEventListener("change", told);
-      return () => wide.removeEventListener("change", told);
-    },
-    () => wide.matches,
-  );

@@ -1,8 +1,7 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import type { Schemas } from "../../api";
-import { sourceKey } from "../../keys";
-import { pageSize, type Asked, type Standing } from "./entries";
+import { pageSize, rankingKey, type Asked, type Standing } from "./entries";
 
 /** One of the lists of a ranking beside the ranked: its first entries, and more when they are asked for. */
 export function More<E>({
@@ -24,7 +23,7 @@ export function More<E>({
 }) {
   const [open, setOpen] = useState(false);
   const rest = useInfiniteQuery({
-    queryKey: sourceKey("ranking", ...asked.key, standing),
+    queryKey: rankingKey(asked.question, standing),
     enabled: open,
     initialPageParam: pageSize,
     queryFn: ({ pageParam }) => asked.fetchPage(pageParam, standing),

@@ -1,12 +1,13 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { useEffect, useState } from "react";
+import { Suspense, lazy, useEffect, useState } from "react";
 import type { Schemas } from "../../api";
 import { EditionLink, said } from "../../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
-import { useInView, useWide } from "../../components/table/window";
+import { drawnWhole, firstOf, type InView } from "../../components/table/inview";
+import { useWide } from "../../components/table/wide";
 import { percent, score } from "../../numbers";
 import type { View } from "../../view";
-import type { Entries } from "./entries";
+import { pageSize, type Entries } from "./entries";
 
 export type Entry = Schemas["RankingEntry"];
 export type Heading = Schemas["Heading"];
@@ -63,9 +64,26 @@ interface Shown {
   gains: boolean;
 }
 
+const Long = lazy(() => import("../../components/table/Long"));
+
 /** The entries of a ranking: a table where there is room, cards that open where there is not. */
 export function Rows(shown: Shown) {
-  return useWide() ? <Wide {...shown} /> : <Narrow {...shown} />;
+  const { count } = shown.entries;
+  const wide = useWide();
+  const draw = (inView: InView<HTMLElement>) =>
+    wide ? (
+      <Wide {...shown} inView={inView as InView<HTMLTableSectionElement>} />
+    ) : (
+      <Narrow {...shown} inView={inView as InView<HTMLOListElement>} />
+    );
+  if (count <= drawnWhole) return draw(firstOf(count));
+  return (
+    <Suspense fallback={draw(firstOf(pageSize))}>
+      <Long count={count} rowHeight={wide ? 31 : 41}>
+        {draw}
+      </Long>
+    </Suspense>
+  );
 }
 
 /** Tells which entries are in view. */
@@ -74,9 +92,8 @@ function useSeen(entries: Entries, rows: number[]) {
   useEffect(() => seen?.(rows));
 }
 
-function Wide({ heading, entries, view, gains }: Shown) {
+function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InView<HTMLTableSectionElement> }) {
   const picked = view.search.getAll("edition");
-  const inView = useInView<HTMLTableSectionElement>(entries.count, 31);
   useSeen(entries, inView.rows);
   const columns = 8 + heading.sections.length + (gains ? 1 : 0);
   return (
@@ -213,9 +230,8 @@ function Flags({ entry }: { entry: Entry }) {
   ) : null;
 }
 
-function Narrow({ heading, entries, view, gains }: Shown) {
+function Narrow({ heading, entries, view, gains, inView }: Shown & { inView: InView<HTMLOListElement> }) {
   const [open, setOpen] = useState("");
-  const inView = useInView<HTMLOListElement>(entries.count, 41);
   useSeen(entries, inView.rows);
   return (
     <ol ref={inView.place} className="border-t border-ink">

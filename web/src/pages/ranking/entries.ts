@@ -17,11 +17,26 @@ export type Entries = {
 
 /** What a ranking is asked with: what tells it from others, and how entries of it are fetched, of one list alone where that is said. */
 export type Asked = {
-  key: unknown[];
+  question: RankingQuestion;
   fetchPage: (offset: number, standing?: Standing) => Promise<Schemas["Ranking"]>;
 };
 
 export type Standing = "ranked" | "provisional" | "barred" | "elsewhere";
+
+/** What a ranking is asked with by the page of it. */
+export type RankingQuestion = {
+  ranked: object;
+  section?: string;
+  criterion?: string;
+  since?: string;
+  find?: string;
+};
+
+const questionKey = (q: RankingQuestion) => [q.ranked, q.section, q.criterion, q.since, q.find];
+
+/** The key of a page of a ranking. */
+export const rankingKey = (q: RankingQuestion, page: number | Standing) =>
+  sourceKey("ranking", ...questionKey(q), page);
 
 export const allOf = (entries: Entry[]): Entries => ({ count: entries.length, at: (i) => entries[i] });
 
@@ -30,7 +45,7 @@ export function useEntries(first: Schemas["Ranking"], asked: Asked): Entries {
   const [pages, setPages] = useState<number[]>([]);
   const others = useQueries({
     queries: pages.map((page) => ({
-      queryKey: sourceKey("ranking", ...asked.key, page),
+      queryKey: rankingKey(asked.question, page),
       queryFn: () => asked.fetchPage(page * pageSize, "ranked"),
     })),
   });

@@ -1,0 +1,102 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+
+	"dappertally/e2e/browser"
+)
+
+// What the first page may weigh and take on a slow connection.
+const (
+	mostScript   = 120_000 // bytes of JavaScript as they travel
+	mostBytes    = 260_000 // of everything
+	mostRequests = 24
+	mostPaint    = 3000 // milliseconds to the largest piece of content at 400 kbit/s and 400 ms
+	mostShift    = 0.1  // how far content moves, as CLS has it
+)
+
+// TestFirstLoad opens the front page on a slow connection: what it fetches, when it can be read, whether it holds still.
+func TestFirstLoad(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	ctx := tab(t)
+	do(t, ctx, chromedp.Navigate(server+"/healthz")) // the browser is up, and nothing is kept
+	slow := network.Conditions{Latency: 400, DownloadThroughput: 400e3 / 8, UploadThroughput: 400e3 / 8}
+	do(t, ctx, browser.Look(1280, 800, "light"), browser.Slow(&slow), browser.Forgetful())
+	got := opened(t, ctx, server+"/")
+	for range 2 { // a machine that is busy with something else says little
+		if got.Paint > 0 && got.Paint <= mostPaint {
+			break
+		}
+		got = opened(t, ctx, server+"/")
+	}
+	script, whole := 0.0, 0.0
+	for _, f := range got.Fetched {
+		whole += f.Size
+		if strings.HasSuffix(f.Name, ".js") {
+			script += f.Size
+		}
+		if strings.Contains(f.Name, "Desk") || strings.Contains(f.Name, "Compare") || strings.Contains(f.Name, "/api/v1/ranking") {
+			t.Errorf("the front page fetches %s", f.Name)
+		}
+	}
+	t.Logf("%.0f bytes of JavaScript, %.0f in all, %d requests; content after %.0f ms (%s), moved by %.3f",
+		script, whole, len(got.Fetched), got.Paint, got.What, got.Shift)
+	if script == 0 || script > mostScript {
+		t.Errorf("the first page fetches %.0f bytes of JavaScript, at most %d are meant", script, mostScript)
+	}
+	if whole > mostBytes || len(got.Fetched) > mostRequests {
+		t.Errorf("the first page fetches %.0f bytes in %d requests", whole, len(got.Fetched))
+		for _, f := range got.Fetched {
+			t.Logf("%8.0f %s", f.Size, f.Name)
+		}
+	}
+	if got.Paint == 0 || got.Paint > mostPaint {
+		t.Errorf("the ranking can be read after %.0f ms (%s)", got.Paint, got.What)
+	}
+	if got.Shift > mostShift {
+		t.Errorf("content moves by %.3f", got.Shift)
+	}
+}
+
+// weight is what the browser measured of a page.
+type weight struct {
+	Paint, Shift float64
+	What         string
+	Fetched      []struct {
+		Name string
+		Size float64
+	}
+}
+
+// opened opens a page of which the browser keeps nothing.
+func opened(t *testing.T, ctx context.Context, address string) (got weight) {
+	t.Helper()
+	do(t, ctx, chromedp.Navigate("about:blank"), chromedp.Navigate(address), browser.Settled(),
+		browser.Until(`document.querySelectorAll("tbody input[type=checkbox]").length > 5`)) // the console's own
+	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`new Promise(done => {
+		const paints = [], shifts = [];
+		new PerformanceObserver(l => paints.push(...l.getEntries())).observe({type: "largest-contentful-paint", buffered: true});
+		new PerformanceObserver(l => shifts.push(...l.getEntries())).observe({type: "layout-shift", buffered: true});
+		setTimeout(() => done(JSON.stringify({
+			paint: paints.at(-1)?.startTime ?? 0,
+			what: paints.map(p => Math.round(p.startTime) + " ms: " + p.element?.outerHTML.slice(0, 90)).join("; "),
+			shift: shifts.filter(s => !s.hadRecentInput).reduce((sum, s) => sum + s.value, 0),
+			fetched: performance.getEntriesByType("resource").concat(performance.getEntriesByType("navigation"))
+				.map(e => ({name: e.name, size: e.encodedBodySize})),
+		})), 500);
+	})`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal([]byte(text), &got); err != nil {
+		t.Fatal(err)
+	}
+	return got
+}

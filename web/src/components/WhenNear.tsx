@@ -1,0 +1,23 @@
+import { useEffect, useRef, useState, type ReactNode } from "react";
+
+// What nobody scrolls to is drawn so long after the page, so that it is there to be printed and found.
+const anyway = 5000;
+
+/** Draws what is far down on a page when somebody comes near it, or a while after the page. */
+export function WhenNear({ children }: { children: ReactNode }) {
+  const place = useRef<HTMLDivElement>(null);
+  const [near, setNear] = useState(false);
+  useEffect(() => {
+    if (near || !place.current) return;
+    const look = new IntersectionObserver((seen) => seen.some((s) => s.isIntersecting) && setNear(true), {
+      rootMargin: "200px",
+    });
+    look.observe(place.current);
+    const timer = setTimeout(() => setNear(true), anyway);
+    return () => {
+      look.disconnect();
+      clearTimeout(timer);
+    };
+  }, [near]);
+  return near ? children : <div ref={place} className="min-h-40" />;
+}
