@@ -64,6 +64,8 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 		chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-sync", true),
 		chromedp.Flag("disable-dev-shm-usage", true),
+		chromedp.Flag("lang", "en-GB"), // and the pictures look alike everywhere
+		chromedp.Env("LANGUAGE=en_GB", "TZ=UTC"),
 		chromedp.WSURLReadTimeout(60*time.Second),
 	)
 	if profile != "" {
@@ -143,6 +145,14 @@ func Offline(off bool) Step {
 			network.OverrideNetworkState,
 			network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1},
 		),
+	)
+}
+
+// Place makes the browser speak a language and be in a time zone.
+func Place(locale, zone string) Step {
+	return chromedp.Steps(
+		call(emulation.SetLocaleOverride, emulation.SetLocaleOverrideParams{Locale: locale}),
+		call(emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: zone}),
 	)
 }
 

@@ -1,9 +1,30 @@
-/** Rounds half away from zero, as every figure of the product is. */
+// Numbers are written as the browser's language does, four digits in one piece.
+const formats = new Map<number, Intl.NumberFormat>();
+
+function format(decimals: number): Intl.NumberFormat {
+  let f = formats.get(decimals);
+  if (!f) {
+    f = new Intl.NumberFormat(undefined, {
+      minimumFractionDigits: decimals,
+      maximumFractionDigits: decimals,
+      useGrouping: "min2",
+    });
+    formats.set(decimals, f);
+  }
+  return f;
+}
+
+/** Rounds half away from zero, as every figure of the product is, and writes it as the reader does. */
 export function rounded(x: number, decimals: number): string {
   const scale = 10 ** decimals;
   const shown = (Math.sign(x) * Math.round(Math.abs(x) * scale)) / scale;
-  return (Object.is(shown, -0) ? 0 : shown).toFixed(decimals).replace("-", "−");
+  return format(decimals)
+    .format(Object.is(shown, -0) ? 0 : shown)
+    .replace("-", "−");
 }
+
+/** A number of things. */
+export const count = (n: number) => format(0).format(n);
 
 export const none = "–";
 
@@ -21,7 +42,7 @@ export function figure(x: Maybe): string {
   if (x == null) return none;
   const size = Math.abs(x);
   if (size >= 1 || size === 0) return rounded(x, size >= 100 ? 0 : size >= 10 ? 1 : 2);
-  return size < 1e-6 ? x.toExponential(2).replace("-", "−") : rounded(x, 2 - Math.floor(Math.log10(size)));
+  return size < 1e-6 ? x.toExponential(2).replaceAll("-", "−") : rounded(x, 2 - Math.floor(Math.log10(size)));
 }
 
 /** A difference: its sign always. */
@@ -37,27 +58,34 @@ export function change(percent: Maybe): string {
   return Math.abs(percent) > 1000 ? `${figure(percent / 100 + 1)} times` : `${signed(percent)} %`;
 }
 
-/** A point in time with its zone. */
-export function moment(iso: string): string {
-  return `${new Date(iso).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-    hour: "2-digit",
-    minute: "2-digit",
-    timeZone: "UTC",
-  })} UTC`;
-}
+const date = { day: "numeric", month: "short", year: "numeric" } as const;
+const moments = new Intl.DateTimeFormat(undefined, {
+  ...date,
+  hour: "2-digit",
+  minute: "2-digit",
+  timeZoneName: "short",
+});
+const days = new Intl.DateTimeFormat(undefined, date);
+const plainDays = new Intl.DateTimeFormat(undefined, { ...date, timeZone: "UTC" });
+const clocks = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit", timeZoneName: "short" });
+const exactClocks = new Intl.DateTimeFormat(undefined, {
+  hour: "2-digit",
+  minute: "2-digit",
+  second: "2-digit",
+  timeZoneName: "short",
+});
 
-/** A day without a time. */
-export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-    timeZone: "UTC",
-  });
-}
+/** A point in time, in the reader's zone, which it names. */
+export const moment = (iso: string) => moments.format(new Date(iso));
+
+/** The time of the day in the reader's zone. */
+export const clock = (at: Date) => clocks.format(at);
+
+/** The same with seconds. */
+export const exactClock = (at: Date) => exactClocks.format(at);
+
+/** A day without a time: the day itself, or the one that it was in the reader's zone. */
+export const day = (iso: string) => (iso.includes("T") ? days : plainDays).format(new Date(iso));
 
 /**
  * Shares of 1 in percent, so that what stands there sums to 100: whole numbers
@@ -75,5 +103,5 @@ export function sharesText(shares: number[]): string[] {
     for (let left = unit - parts.reduce((a, b) => a + b, 0), i = 0; left > 0; left--, i++)
       parts[order[i % order.length]]++;
   }
-  return parts.map((p) => `${(p / 10 ** decimals).toFixed(decimals)} %`);
+  return parts.map((p) => `${format(decimals).format(p / 10 ** decimals)} %`);
 }

@@ -46,7 +46,7 @@ function Opener(choosing: Choosing) {
         }
       }}
     >
-      <span>{options.find((o) => o.value === value)?.label ?? ""}</span>
+      <span className="truncate">{options.find((o) => o.value === value)?.label ?? ""}</span>
       <ChevronDown size={13} aria-hidden="true" />
     </button>
   );

@@ -21,14 +21,16 @@ export default function ChoiceMenu({
   return (
     <Select.Root defaultOpen value={value || NONE} onValueChange={(v) => onChange(v === NONE ? "" : v)}>
       <Select.Trigger aria-label={label} className={triggerLook}>
-        <Select.Value />
+        <span className="truncate">
+          <Select.Value />
+        </span>
         <ChevronDown size={13} aria-hidden="true" />
       </Select.Trigger>
       <Select.Portal>
         <Select.Content
           position="popper"
           sideOffset={4}
-          className="z-40 max-h-[60vh] border border-ink bg-paper py-1 text-ink"
+          className="z-40 max-h-[60vh] max-w-[92vw] border border-ink bg-paper py-1 text-ink"
         >
           <Select.Viewport>
             {options.map((o) => (

@@ -3,6 +3,7 @@ import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
 import { useChanges, useMoved } from "../live";
+import { clock } from "../numbers";
 import { openPalette, useOver, useShortcuts } from "../palette";
 import { useAbout, useSession } from "../session";
 import { useOtherTabs } from "../signing";
@@ -133,7 +134,7 @@ function Moved() {
   if (!moved || /^\/(desk|bench)\//.test(pathname)) return null; // these say themselves what is saved
   return (
     <span role="status" className="text-[13px] max-md:hidden">
-      updated {moved.toISOString().slice(11, 16)} UTC
+      updated {clock(moved)}
     </span>
   );
 }

@@ -9,6 +9,7 @@ import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { DataTable } from "../components/table/DataTable";
 import type { Column } from "../components/table/columns";
+import { examples, ownMachine, type Machine as MachineSaid } from "../machine";
 import { addressOf, useView, type View } from "../view";
 import { allOf } from "./ranking/entries";
 import { Rows } from "./ranking/Rows";
@@ -58,7 +59,7 @@ export default function FitsPage() {
 
 function Machine({ view }: { view: View }) {
   const number = (n: string) => (view.search.get(n) ? Number(view.search.get(n)) : undefined);
-  const [typed, setTyped] = useState({
+  const [typed, setTyped] = useState<MachineSaid>({
     memory: number("memoryMiB") === undefined ? undefined : number("memoryMiB")! / 1024,
     disk: number("diskGiB"),
     cores: number("cores"),
@@ -66,8 +67,21 @@ function Machine({ view }: { view: View }) {
     graphics: view.search.get("graphics") ?? "",
     architecture: view.search.get("machineArchitecture") ?? "",
   });
+  const [told, setTold] = useState("");
+  const askBrowser = async () => {
+    const own = await ownMachine();
+    setTyped({ ...typed, ...own });
+    setTold(
+      Object.keys(own).length
+        ? "Filled in what this browser tells; it goes nowhere until you press the button. Look it over: of memory, browsers say 8 GiB at most."
+        : "This browser tells nothing of its machine.",
+    );
+  };
   const submit = (e: FormEvent) => {
     e.preventDefault();
+    look(typed);
+  };
+  const look = (typed: MachineSaid) => {
     const text = (x: number | undefined) => (x ? String(x) : "");
     view.set({
       memoryMiB: typed.memory ? String(Math.round(typed.memory * 1024)) : "",
@@ -79,37 +93,63 @@ function Machine({ view }: { view: View }) {
     });
   };
   return (
-    <form onSubmit={submit} className="my-3 grid max-w-[960px] grid-cols-2 items-end gap-x-5 gap-y-3 md:grid-cols-6">
-      <NumberField
-        label="Memory"
-        hint="GiB"
-        value={typed.memory}
-        onChange={(memory) => setTyped({ ...typed, memory })}
-      />
-      <NumberField label="Disk" hint="GiB" value={typed.disk} onChange={(disk) => setTyped({ ...typed, disk })} />
-      <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
-      <TextField
-        label="Processor"
-        hint="in words"
-        value={typed.processor}
-        onChange={(processor) => setTyped({ ...typed, processor })}
-      />
-      <TextField
-        label="Graphics"
-        hint="in words"
-        value={typed.graphics}
-        onChange={(graphics) => setTyped({ ...typed, graphics })}
-      />
-      <TextField
-        label="Architecture"
-        hint="such as amd64"
-        value={typed.architecture}
-        onChange={(architecture) => setTyped({ ...typed, architecture })}
-      />
-      <button type="submit" className="main-act justify-self-start">
-        What fits
-      </button>
-    </form>
+    <>
+      <p className="mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-1 text-[13px]">
+        <span className="text-soft">Begin with</span>
+        {examples.map((x) => (
+          <button
+            key={x.title}
+            type="button"
+            className="act"
+            onClick={() => {
+              setTyped(x.machine);
+              look(x.machine);
+            }}
+          >
+            {x.title}
+          </button>
+        ))}
+        <button type="button" className="act" onClick={() => void askBrowser()}>
+          This machine
+        </button>
+      </p>
+      {told && (
+        <p role="status" className="mt-1 text-[13px] text-soft">
+          {told}
+        </p>
+      )}
+      <form onSubmit={submit} className="my-3 grid max-w-[960px] grid-cols-2 items-end gap-x-5 gap-y-3 md:grid-cols-6">
+        <NumberField
+          label="Memory"
+          hint="GiB"
+          value={typed.memory}
+          onChange={(memory) => setTyped({ ...typed, memory })}
+        />
+        <NumberField label="Disk" hint="GiB" value={typed.disk} onChange={(disk) => setTyped({ ...typed, disk })} />
+        <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
+        <TextField
+          label="Processor"
+          hint="in words"
+          value={typed.processor}
+          onChange={(processor) => setTyped({ ...typed, processor })}
+        />
+        <TextField
+          label="Graphics"
+          hint="in words"
+          value={typed.graphics}
+          onChange={(graphics) => setTyped({ ...typed, graphics })}
+        />
+        <TextField
+          label="Architecture"
+          hint="such as amd64"
+          value={typed.architecture}
+          onChange={(architecture) => setTyped({ ...typed, architecture })}
+        />
+        <button type="submit" className="main-act justify-self-start">
+          What fits
+        </button>
+      </form>
+    </>
   );
 }
 

@@ -9,7 +9,7 @@ import { Frame } from "../components/Frame";
 import { OnGround } from "../components/OnGround";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
-import { rounded } from "../numbers";
+import { count, rounded } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { leastShare, Strip } from "./sure/Strip";
 import { sourceKey } from "../keys";
@@ -49,7 +49,7 @@ export default function HowSurePage() {
             {heading.title}, {heading.checklist}
             <OnGround heading={heading} />
             {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked{" "}
-            {steady.data.steadiness.draws.toLocaleString()} times, each time under other{" "}
+            {count(steady.data.steadiness.draws)} times, each time under other{" "}
             {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">

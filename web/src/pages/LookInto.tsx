@@ -10,7 +10,7 @@ import type { Column } from "../components/table/columns";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
-import { figure, rounded, signed } from "../numbers";
+import { count, figure, rounded, signed } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
 import { useSession } from "../session";
@@ -153,8 +153,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   return (
     <>
       <p className="text-[13px] text-soft">
-        {q.checklist} · {open} surprises not confirmed, {q.readings.length} readings that scatter or are short of runs,{" "}
-        {q.disagreements.length} grades apart. Nothing here is corrected by itself.
+        {q.checklist} · {count(open)} surprises not confirmed, {count(q.readings.length)} readings that scatter or are
+        short of runs, {count(q.disagreements.length)} grades apart. Nothing here is corrected by itself.
       </p>
       <Part title="Surprising values" none="No value stands far from what is known." empty={surprises.length === 0}>
         <DataTable

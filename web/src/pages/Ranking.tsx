@@ -10,7 +10,7 @@ import { Framed } from "../components/Framed";
 import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
 import { WhenNear } from "../components/WhenNear";
-import { day, moment, percent, rounded, score } from "../numbers";
+import { count as counted, day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
 import { More } from "./ranking/More";
 import { pageSize, rankingKey, useEntries, type Asked } from "./ranking/entries";
@@ -128,7 +128,7 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
     <>
       <h1>Ranking {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
       <p className="text-[13px] text-soft">
-        {heading.title}, {heading.checklist} · {count} editions ranked
+        {heading.title}, {heading.checklist} · {counted(count)} editions ranked
         {heading.at ? (
           <strong className="font-medium text-ink"> · as it stood on {moment(heading.at)}</strong>
         ) : (
@@ -268,7 +268,10 @@ function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[];
         </>
       )}
       {ranked.length > 1 && !heading.orderedBy && (
-        <Link className="act" to={addressOf("/explain", view, { a: ranked[0].edition, b: ranked[1].edition })}>
+        <Link
+          className="act whitespace-normal!"
+          to={addressOf("/explain", view, { a: ranked[0].edition, b: ranked[1].edition })}
+        >
           Why {ranked[0].name.distribution} is ahead of{" "}
           {ranked[1].name.distribution === ranked[0].name.distribution
             ? said(ranked[1].name)

@@ -1,12 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { Fragment, useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { answerText, contextWords, titleIn, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
+import { said } from "../components/Edition";
 import { Frame } from "../components/Frame";
+import { Framed } from "../components/Framed";
 import { Points } from "../components/Points";
+import { useWide } from "../components/table/wide";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
@@ -105,6 +108,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
       <Facts data={data} list={list} />
       <Told review={card.review} list={list} edition={card.edition} />
       <InReports edition={card.edition} />
+      <Framed path={`/frames/edition/${card.edition}`} title={`Scorecard of ${said(data.name)}`} height={300} />
     </>
   );
 }
@@ -167,6 +171,7 @@ function SectionTable({
 }: { list: Checklist; index: number; section: Checklist["sections"][number]; data: Data; traces: Traces } & Opened) {
   const card = data.scorecard;
   const own = card.sections[index];
+  const wide = useWide();
   return (
     <section className="mt-6">
       <h2 className="mb-1 flex items-baseline">
@@ -180,15 +185,21 @@ function SectionTable({
         <table className="ledger">
           <thead>
             <tr>
-              <th className="margin stay w-[34%] min-w-[150px]">Criterion</th>
-              <th>Found</th>
-              <th className="num w-[140px]">Points</th>
-              <th className="num w-[76px]" title="its share of the overall score">
-                Weight
+              <th className={wide ? "margin stay w-[34%] min-w-[150px]" : "margin"}>
+                {wide ? "Criterion" : "Criterion, and what was found"}
               </th>
-              <th className="num w-[64px]" title="points × weight: what it adds to the score">
-                Adds
-              </th>
+              {wide && <th>Found</th>}
+              <th className={wide ? "num w-[140px]" : "num w-[80px]"}>Points</th>
+              {wide && (
+                <>
+                  <th className="num w-[76px]" title="its share of the overall score">
+                    Weight
+                  </th>
+                  <th className="num w-[64px]" title="points × weight: what it adds to the score">
+                    Adds
+                  </th>
+                </>
+              )}
             </tr>
           </thead>
           <tbody>
@@ -199,6 +210,7 @@ function SectionTable({
                   <Line
                     key={c.key}
                     list={list}
+                    wide={wide}
                     criterion={c}
                     cell={x}
                     index={index}
@@ -226,8 +238,11 @@ function Line({
   first,
   toggle,
   list,
+  wide,
 }: {
   list: Checklist;
+  /** Whether there is room for columns; otherwise what was found stands below the title. */
+  wide: boolean;
   criterion: Criterion;
   cell: Schemas["CriterionScore"];
   index: number;
@@ -253,10 +268,18 @@ function Line({
     traces.some((t) => t.counts && t.reading.adjustment) && "adjusted",
     cell.leftOut?.length && "a value has no place on the rule",
   ].filter(Boolean);
+  const found = (
+    <>
+      <Found criterion={c} cell={cell} traces={traces} />
+      {flags.length > 0 && <span className="ml-2 text-[12px] text-soft not-italic">{flags.join(" · ")}</span>}
+    </>
+  );
+  const weight = cell.weight ? `${rounded(100 * cell.weight, 1)} %` : "–";
+  const adds = cell.points != null ? rounded(cell.points * cell.weight, 2) : "–";
   return (
     <>
       <tr data-chosen={open} ref={row}>
-        <th scope="row" className="margin stay max-w-[320px] max-md:max-w-[150px]" title={c.guidance}>
+        <th scope="row" className={wide ? "margin stay max-w-[320px]" : "margin"} title={c.guidance}>
           <button
             type="button"
             className="text-left hover:underline"
@@ -270,21 +293,28 @@ function Line({
             {titleOf(c)}
           </button>
           {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
+          {!wide && <div className={`pl-4 ${cell.state === "answered" ? "" : "text-soft italic"}`}>{found}</div>}
         </th>
-        <td className={cell.state === "answered" ? "" : "text-soft italic"}>
-          <Found criterion={c} cell={cell} traces={traces} />
-          {flags.length > 0 && <span className="ml-2 text-[12px] text-soft not-italic">{flags.join(" · ")}</span>}
-        </td>
+        {wide && <td className={cell.state === "answered" ? "" : "text-soft italic"}>{found}</td>}
         <td className="num">
           <Points value={cell.points} index={index} />
         </td>
-        <td className="num">{cell.weight ? `${rounded(100 * cell.weight, 1)} %` : "–"}</td>
-        <td className="num">{cell.points != null ? rounded(cell.points * cell.weight, 2) : "–"}</td>
+        {wide && (
+          <>
+            <td className="num">{weight}</td>
+            <td className="num">{adds}</td>
+          </>
+        )}
       </tr>
       {open && (
         <tr data-chosen="true">
-          <td className="margin" />
-          <td colSpan={4}>
+          {wide && <td className="margin" />}
+          <td colSpan={wide ? 4 : 2}>
+            {!wide && (
+              <p className="text-[13px]">
+                Weight {weight}, adds {adds}
+              </p>
+            )}
             <HowItCameAbout criterion={c} cell={cell} traces={traces} list={list} />
           </td>
         </tr>
@@ -379,14 +409,16 @@ function Found({
     return (
       <>
         {rigs.map((r, i) => (
-          <span key={r.rig} className="whitespace-nowrap">
+          <Fragment key={r.rig}>
             {i > 0 && <span className="text-soft"> · </span>}
-            {r.bounded && "about "}
-            {figure(r.value)} {c.unit} {r.rig && <span className="text-[12px] text-soft">{r.rig}</span>}
-          </span>
+            <span className="md:whitespace-nowrap">
+              {r.bounded && "about "}
+              {figure(r.value)} {c.unit} {r.rig && <span className="text-[12px] text-soft">{r.rig}</span>}
+            </span>
+          </Fragment>
         ))}
         {counting(cell.estimated).map((x) => (
-          <span key={x.rig} className="whitespace-nowrap text-soft" title={estimateText(x, c.unit)}>
+          <span key={x.rig} className="text-soft md:whitespace-nowrap" title={estimateText(x, c.unit)}>
             {" "}
             ·{" "}
             <em>
@@ -394,8 +426,8 @@ function Found({
             </em>{" "}
             <span className="text-[12px]">{x.rig}, estimated</span>
           </span>
-        ))}
-        <span className="ml-2 text-[12px] text-soft">{c.better} is better</span>
+        ))}{" "}
+        <span className="ml-1 text-[12px] text-soft">{c.better} is better</span>
       </>
     );
   return rigs.map((rig, i) => (

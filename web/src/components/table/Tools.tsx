@@ -1,4 +1,5 @@
 import { useState, type ReactNode } from "react";
+import { count as counted } from "../../numbers";
 import { commaSeparated, tabbed, type Column } from "./columns";
 
 /** What can be done with a table: look through it, choose columns, carry away what is seen. */
@@ -57,7 +58,9 @@ export function Tools<T>({
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}
       />
-      <span className="text-soft">{count === of ? `${of} rows` : `${count} of ${of} rows`}</span>
+      <span className="text-soft">
+        {count === of ? `${counted(of)} rows` : `${counted(count)} of ${counted(of)} rows`}
+      </span>
       <details className="relative">
         <summary className="act cursor-pointer">Columns</summary>
         <div className="absolute z-10 mt-1 min-w-48 border border-ink bg-paper px-3 py-2">

@@ -37,7 +37,7 @@ export function Machines({ data, list }: { data: Data; list: Checklist }) {
       <p className="text-[13px] text-soft">
         Points of each measure, 0 to 100:{" "}
         {data.editions.map((e, i) => (
-          <span key={e.scorecard.edition} className="mr-3 whitespace-nowrap">
+          <span key={e.scorecard.edition} className="mr-3">
             <EditionMark index={i} />
             {said(e.name)}
           </span>

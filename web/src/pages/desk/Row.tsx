@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api";
 import { answerText, titleOf, type Criterion, type Reading } from "../../checklist";
-import { score } from "../../numbers";
+import { score, exactClock } from "../../numbers";
 import { placeKey, type Place, type Unsent } from "../../unsent/answers";
 import type { Outbox } from "./outbox";
 import { standing } from "./standing";
@@ -29,7 +29,7 @@ export function Saving({ outbox }: { outbox: Outbox }) {
           : items.length
             ? "typed, kept as a draft"
             : outbox.savedAt
-              ? `saved ${outbox.savedAt.toISOString().slice(11, 19)} UTC`
+              ? `saved ${exactClock(outbox.savedAt)}`
               : "";
   return (
     <span role="status" className="text-[13px]">

@@ -14,6 +14,9 @@ export type Heading = Schemas["Heading"];
 
 export const mostCompared = 12;
 
+// A name of more letters may take several lines.
+const longName = 44;
+
 /** Where an entry stands within its dead heat. */
 export function heat(entries: Entries, i: number): "first" | "middle" | "last" | undefined {
   const here = entries.at(i);
@@ -110,7 +113,7 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
           {gains && <th className="num w-[52px]">Places</th>}
           <th className="pl-5!">Edition</th>
           <th className="num">Score</th>
-          <th className="w-[170px]">
+          <th className="w-[170px] print:hidden">
             <DotScale />
           </th>
           {heading.sections.map((s, i) => (
@@ -167,7 +170,7 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
                 </td>
               )}
               <td className="pl-5!">
-                <span className="whitespace-nowrap">
+                <span className={said(e.name).length > longName ? "" : "whitespace-nowrap"}>
                   <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 </span>{" "}
                 <Flags entry={e} />
