@@ -38,7 +38,7 @@ func anotherTab(t *testing.T, ctx context.Context) context.Context {
 	if err := chromedp.Do(ctx); err != nil { // a tab ends with the context that it was first used with
 		t.Fatal(err)
 	}
-	if err := browser.LeaveUnasked(ctx); err != nil {
+	if err := browser.Prepare(ctx); err != nil {
 		t.Fatal(err)
 	}
 	ctx, cancel := context.WithTimeout(ctx, patience)
@@ -254,15 +254,26 @@ func TestPages(t *testing.T) {
 	marit.withDraft()
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=mossgate/12/hearthside&edition=thistledown/2.7/pebbledash"
 	pages := []string{
-		"/", "/?audience=pensioner&rigs=common", "/?audience=pensioner&ground=true", "/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue", "/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
-		"/team/import", "/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" + proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
-		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into", "/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
-		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID + "?section=performance",
-		"/desk/" + list.Reviews[0].ID + "?part=finding", "/desk/" + list.Reviews[0].ID + "?part=pictures", "/team", "/team/plans", "/team/plans/new", "/team/plans/" + plans.Plans[0].ID,
-		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles", "/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/what-if?audience=pensioner", "/how-sure?newest=true",
-		"/explain?a=gullhaven/5.2/hearthside&b=kestrelby/3.1/pebbledash", "/fits?memoryMiB=2048&newest=true", "/groups", "/lines", "/lines/gullhaven/hearthside", "/records", "/compare?show=differences&baseline=previous&" + pair,
-		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports", "/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
+		"/", "/?audience=pensioner&rigs=common", "/?audience=pensioner&ground=true",
+		"/edition/eiderloft/2026-04/latchwork?audience=classroom", "/compare?" + pair, "/compare", "/catalogue",
+		"/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
+		"/team/import", "/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" +
+			proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
+		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into",
+		"/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
+		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID +
+			"?section=performance",
+		"/desk/" + list.Reviews[0].ID + "?part=finding", "/desk/" + list.Reviews[0].ID + "?part=pictures", "/team",
+		"/team/plans", "/team/plans/new", "/team/plans/" + plans.Plans[0].ID,
+		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles",
+		"/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/what-if?audience=pensioner",
+		"/how-sure?newest=true",
+		"/explain?a=gullhaven/5.2/hearthside&b=kestrelby/3.1/pebbledash", "/fits?memoryMiB=2048&newest=true", "/groups",
+		"/lines", "/lines/gullhaven/hearthside", "/records", "/compare?show=differences&baseline=previous&" + pair,
+		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports",
+		"/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
 		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1", "/start", "/checklist/new", "/unsent",
+		"/notices", "/team/hooks",
 	}
 	// Two browsers share the pages.
 	const browsers = 2

@@ -134,9 +134,12 @@ func TestEveryPageFails(t *testing.T) {
 	})
 	still := map[string]bool{
 		"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true,
-		"/fits": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true,
+		"/fits": true, "/team/plans/new": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true,
 	}
 	for _, route := range routesOf(t) {
+		if route == "/" {
+			route = "/?newest=true" // the ranking of all comes with the page
+		}
 		if _, alerts := state(t, ctx, b.address+filledIn(route)); !still[route] && !strings.Contains(alerts, "on fire") {
 			t.Errorf("%s does not say that it failed: %q", route, alerts)
 		}

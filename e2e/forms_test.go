@@ -94,6 +94,7 @@ func TestForms(t *testing.T) {
 		chromedp.Navigate(server+"/catalogue/harrowgate/1.0/awning"),
 		browser.Settled(),
 		browser.Until(`location.pathname.endsWith("/1.0/small")`),
+		browser.Settled(),
 		chromedp.Click(
 			`//summary[contains(., "Rename")]`,
 		),

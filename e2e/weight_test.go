@@ -21,7 +21,8 @@ const (
 	mostShift    = 0.1  // how far content moves, as CLS has it
 )
 
-// TestFirstLoad opens the front page on a slow connection: what it fetches, when it can be read, whether it holds still.
+// TestFirstLoad opens the front page on a slow connection: what it fetches, when it can be read, whether it holds
+// still.
 func TestFirstLoad(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -42,7 +43,8 @@ func TestFirstLoad(t *testing.T) {
 		if strings.HasSuffix(f.Name, ".js") {
 			script += f.Size
 		}
-		if strings.Contains(f.Name, "Desk") || strings.Contains(f.Name, "Compare") || strings.Contains(f.Name, "/api/v1/ranking") {
+		if strings.Contains(f.Name, "Desk") || strings.Contains(f.Name, "Compare") ||
+			strings.Contains(f.Name, "/api/v1/ranking") {
 			t.Errorf("the front page fetches %s", f.Name)
 		}
 	}

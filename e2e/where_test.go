@@ -23,7 +23,8 @@ func TestWhereAndWhen(t *testing.T) {
 		return s
 	}
 	const page = `document.querySelector("#page").innerText`
-	do(t, ctx, browser.Place("de-DE", "Asia/Kolkata"), chromedp.Navigate(server+"/edition/gullhaven/5.2/hearthside?open=cold-start"), browser.Settled(),
+	do(t, ctx, browser.Place("de-DE", "Asia/Kolkata"),
+		chromedp.Navigate(server+"/edition/gullhaven/5.2/hearthside?open=cold-start"), browser.Settled(),
 		browser.Until(page+`.includes("GMT")`)) // how the points came about
 	said := text(page)
 	for _, want := range []string{"81,7", "12,6 s", "GMT+5:30"} {
@@ -35,11 +36,13 @@ func TestWhereAndWhen(t *testing.T) {
 		t.Errorf("it says so in two ways: %.900s", said)
 	}
 	// A day stays the day that it is, wherever it is read.
-	do(t, ctx, browser.Place("en-GB", "Pacific/Auckland"), chromedp.Navigate(server+"/catalogue/bramblewick/7.0"), browser.Settled())
+	do(t, ctx, browser.Place("en-GB", "Pacific/Auckland"), chromedp.Navigate(server+"/catalogue/bramblewick/7.0"),
+		browser.Settled())
 	if said := text(page); !strings.Contains(said, "14 Apr 2026") {
 		t.Errorf("the day of a release: %.600s", said)
 	}
-	do(t, ctx, browser.Place("en-GB", "America/Los_Angeles"), chromedp.Navigate(server+"/catalogue/bramblewick/7.0"), browser.Settled())
+	do(t, ctx, browser.Place("en-GB", "America/Los_Angeles"), chromedp.Navigate(server+"/catalogue/bramblewick/7.0"),
+		browser.Settled())
 	if said := text(page); !strings.Contains(said, "14 Apr 2026") {
 		t.Errorf("the day of a release: %.600s", said)
 	}
@@ -58,7 +61,8 @@ func TestNamesOfAnyLength(t *testing.T) {
 	for _, width := range []int64{390, 1280} {
 		do(t, ctx, browser.Look(width, 800, "light"))
 		for _, page := range []string{
-			"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/how-sure", "/what-if", "/catalogue",
+			"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/how-sure",
+			"/what-if", "/catalogue",
 			"/catalogue/bramblewick", "/lines", "/lines/bramblewick/hearthside", "/records", "/groups", "/fits?memoryMiB=2048",
 			"/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside", "/report?" + pair, "/reports",
 		} {

@@ -64,8 +64,7 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 		chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-sync", true),
 		chromedp.Flag("disable-dev-shm-usage", true),
-		chromedp.Flag("lang", "en-GB"), // and the pictures look alike everywhere
-		chromedp.Env("LANGUAGE=en_GB", "TZ=UTC"),
+		chromedp.Env("TZ=UTC"),
 		chromedp.WSURLReadTimeout(60*time.Second),
 	)
 	if profile != "" {
@@ -78,7 +77,7 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 		p.Stop()
 		return nil, nil, fmt.Errorf("starting %s: %w", path, err)
 	}
-	if err := LeaveUnasked(tab); err != nil {
+	if err := Prepare(tab); err != nil {
 		p.Stop()
 		return nil, nil, err
 	}
@@ -89,8 +88,13 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 	return tab, p, nil
 }
 
-// LeaveUnasked says yes where the browser asks whether a page with unsaved drafts may be left.
-func LeaveUnasked(tab context.Context) error {
+// Prepare makes a tab speak British English, whatever the machine does, and say yes where the browser asks whether a
+// page with unsaved drafts may be left.
+func Prepare(tab context.Context) error {
+	if err := chromedp.Do(tab, call(emulation.SetLocaleOverride,
+		emulation.SetLocaleOverrideParams{Locale: "en-GB"})); err != nil {
+		return fmt.Errorf("setting the language of a tab: %w", err)
+	}
 	return chromedp.Listen(tab, func(event any) {
 		if asked, ok := event.(*page.EventJavascriptDialogOpening); ok && asked.Type == page.DialogTypeBeforeunload {
 			go func() {

@@ -20,6 +20,7 @@ import (
 	"dappertally/internal/contract"
 	"dappertally/internal/intake"
 	"dappertally/internal/ledger"
+	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
 	"dappertally/internal/reports"
@@ -51,6 +52,7 @@ type handlers struct {
 	team        *team.Service
 	reports     *reports.Service
 	intake      *intake.Service
+	notices     *notices.Service
 	build       string // of the console
 	frames      bool   // other pages may show some of it in a frame
 	secure      bool
@@ -85,6 +87,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	}
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
+		s.Notices,
 		console.build, len(o.Frames) > 0, o.Secure, o.Until,
 	}
 	m := newMetrics(h)
@@ -95,7 +98,8 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 		safety,
 		gzip.Gzip(
 			gzip.DefaultCompression,
-			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/", frozenPath, archivePath, eventsPath}),
+			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/",
+				frozenPath, archivePath, eventsPath}),
 		),
 	)
 	if o.Closed {
@@ -135,6 +139,8 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
 	r.GET(calendarPath, limitTime, tagged, h.calendar)
+	r.GET(unsubscribePath, h.unsubscribe)
+	r.POST(unsubscribePath, limitTime, limitBody, h.unsubscribe)
 	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate)
 	operations{to: h}.register(group)
 	return http.NewCrossOriginProtection().Handler(heads(r)), nil

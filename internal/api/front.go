@@ -178,7 +178,8 @@ func (h *handlers) frontCard(c *gin.Context, key string) (*front.Scorecard, erro
 	}
 	for i, share := range result.List.SectionShares(result.Audience) {
 		s := &result.List.Sections[i]
-		f.Sections = append(f.Sections, front.Section{Title: titled(s.Title, s.Key), Share: share, Score: card.Sections[i].Score})
+		f.Sections = append(f.Sections, front.Section{Title: titled(s.Title, s.Key), Share: share,
+			Score: card.Sections[i].Score})
 	}
 	if r := result.State.StandsWith(key); r != nil && r.Accepted != nil {
 		f.Accepted = *r.Accepted

@@ -73,7 +73,8 @@ func TestFirstView(t *testing.T) {
 	w := newWorld(t, true)
 	server := consoled(t, w.svc, api.Options{})
 	res, page := fetch(t, server.URL+"/")
-	if res.StatusCode != 200 || !strings.Contains(page, "Gullhaven") || !strings.Contains(page, "<title>Ranking · Dapper Tally</title>") ||
+	if res.StatusCode != 200 || !strings.Contains(page, "Gullhaven") ||
+		!strings.Contains(page, "<title>Ranking · Dapper Tally</title>") ||
 		!strings.Contains(page, `<link rel="canonical" href="`+server.URL+`/">`) {
 		t.Fatalf("the front page: %d %.600s", res.StatusCode, page)
 	}
@@ -99,7 +100,8 @@ func TestFirstView(t *testing.T) {
 			Name, URL string
 		} `json:"itemListElement"`
 	}
-	if err := json.Unmarshal([]byte(structuredData.FindStringSubmatch(page)[1]), &list); err != nil || list.Type != "ItemList" ||
+	if err := json.Unmarshal([]byte(structuredData.FindStringSubmatch(page)[1]), &list); err != nil ||
+		list.Type != "ItemList" ||
 		len(list.Items) == 0 || list.Items[0].URL != server.URL+"/edition/"+asked.Ranking[0].Edition {
 		t.Errorf("structured data: %+v, %v", list, err)
 	}
@@ -112,18 +114,26 @@ func TestFirstView(t *testing.T) {
 		Type   string                        `json:"@type"`
 		Rating struct{ RatingValue float64 } `json:"reviewRating"`
 	}
-	if err := json.Unmarshal([]byte(structuredData.FindStringSubmatch(page)[1]), &review); err != nil || review.Type != "Review" ||
+	if err := json.Unmarshal([]byte(structuredData.FindStringSubmatch(page)[1]), &review); err != nil ||
+		review.Type != "Review" ||
 		review.Rating.RatingValue < 50 || !strings.Contains(page, "Gullhaven 5.2 <em>Hearthside") {
 		t.Errorf("a scorecard: %+v, %v, %.400s", review, err, page)
 	}
 	// Whatever else is asked for is the console's page as it is.
-	for _, path := range []string{"/edition/no/such/one", "/edition/gullhaven/5.2", "/?audience=pensioner", "/work", "/edition/a/b/c/d"} {
+	for _, path := range []string{"/edition/no/such/one", "/edition/gullhaven/5.2", "/?audience=pensioner", "/work",
+		"/edition/a/b/c/d"} {
 		if _, page := fetch(t, server.URL+path); page != consolePage {
 			t.Errorf("%s: %.300s", path, page)
 		}
 	}
+}
 
-	_, text = fetch(t, server.URL+"/sitemap.xml")
+// TestPictures draws pictures for links, and names the pages that there are.
+func TestPictures(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, true)
+	server := consoled(t, w.svc, api.Options{})
+	_, text := fetch(t, server.URL+"/sitemap.xml")
 	var site struct {
 		URL []struct {
 			Loc string `xml:"loc"`
@@ -137,22 +147,32 @@ func TestFirstView(t *testing.T) {
 	}
 	for _, path := range []string{"/previews/ranking.png", "/previews/edition/gullhaven/5.2/hearthside.png"} {
 		_, body := fetch(t, server.URL+path)
-		if picture, err := png.Decode(strings.NewReader(body)); err != nil || picture.Bounds().Dx() != 1200 || picture.Bounds().Dy() != 630 {
+		if picture, err := png.Decode(strings.NewReader(body)); err != nil || picture.Bounds().Dx() != 1200 ||
+			picture.Bounds().Dy() != 630 {
 			t.Errorf("%s: %v", path, err)
 		}
 	}
 	if res, _ := fetch(t, server.URL+"/previews/edition/no/such/one.png"); res.StatusCode != 404 {
 		t.Errorf("the picture of nothing: %d", res.StatusCode)
 	}
+}
 
-	for accepted, want := range map[string]string{"gzip, br": "br", "gzip": "gzip", "br;q=0, gzip;q=0.5": "gzip", "identity": "", "br;q=0": ""} {
+// TestCompressed sends the console's code as it was compressed when it was built, as far as the browser takes that.
+func TestCompressed(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, false)
+	server := consoled(t, w.svc, api.Options{})
+	for accepted, want := range map[string]string{"gzip, br": "br", "gzip": "gzip", "br;q=0, gzip;q=0.5": "gzip",
+		"identity": "", "br;q=0": ""} {
 		res, body := fetch(t, server.URL+"/assets/app.js", "Accept-Encoding", accepted)
-		if res.Header.Get("Content-Encoding") != want || !strings.HasPrefix(res.Header.Get("Content-Type"), "text/javascript") ||
+		if res.Header.Get("Content-Encoding") != want || !strings.HasPrefix(res.Header.Get("Content-Type"),
+			"text/javascript") ||
 			len(body) == 0 || res.Header.Get("Vary") != "Accept-Encoding" {
 			t.Errorf("code for %q: %v", accepted, res.Header)
 		}
 	}
-	if res, _ := fetch(t, server.URL+"/assets/face.woff2", "Accept-Encoding", "br, gzip"); res.StatusCode != 200 || res.Header.Get("Content-Encoding") != "" {
+	if res, _ := fetch(t, server.URL+"/assets/face.woff2", "Accept-Encoding", "br, gzip"); res.StatusCode != 200 ||
+		res.Header.Get("Content-Encoding") != "" {
 		t.Errorf("letters: %d %v", res.StatusCode, res.Header)
 	}
 }
@@ -164,17 +184,20 @@ func TestFrames(t *testing.T) {
 	closed := consoled(t, w.svc, api.Options{})
 	open := consoled(t, w.svc, api.Options{Frames: []string{"https://paper.example", "https://radio.example"}})
 	for _, path := range []string{"/frames/ranking?audience=pensioner", "/frames/edition/gullhaven/5.2/hearthside"} {
-		if res, _ := fetch(t, closed.URL+path); res.StatusCode != 403 || !strings.Contains(res.Header.Get("Content-Security-Policy"), "frame-ancestors 'none'") {
+		if res, _ := fetch(t, closed.URL+path); res.StatusCode != 403 ||
+			!strings.Contains(res.Header.Get("Content-Security-Policy"), "frame-ancestors 'none'") {
 			t.Errorf("%s without leave: %d %v", path, res.StatusCode, res.Header)
 		}
 		res, page := fetch(t, open.URL+path)
 		policy := res.Header.Get("Content-Security-Policy")
 		if res.StatusCode != 200 || strings.Contains(page, "<script") || !strings.Contains(page, "Gullhaven") ||
-			!strings.HasSuffix(policy, "frame-ancestors https://paper.example https://radio.example") || !strings.Contains(policy, "default-src 'none'") {
+			!strings.HasSuffix(policy, "frame-ancestors https://paper.example https://radio.example") ||
+			!strings.Contains(policy, "default-src 'none'") {
 			t.Errorf("%s: %d %s %.300s", path, res.StatusCode, policy, page)
 		}
 	}
-	for path, status := range map[string]int{"/frames/edition/no/such/one": 404, "/frames/ranking?audience=nobody": 404, "/frames/ranking?at=soon": 422} {
+	for path, status := range map[string]int{"/frames/edition/no/such/one": 404, "/frames/ranking?audience=nobody": 404,
+		"/frames/ranking?at=soon": 422} {
 		if res, _ := fetch(t, open.URL+path); res.StatusCode != status {
 			t.Errorf("%s: %d, want %d", path, res.StatusCode, status)
 		}
@@ -188,7 +211,8 @@ func TestClosedFront(t *testing.T) {
 	server := consoled(t, w.svc, api.Options{Closed: true, Frames: []string{"*"}})
 	for _, path := range []string{
 		"/", "/edition/gullhaven/5.2/hearthside", "/previews/ranking.png", "/previews/edition/gullhaven/5.2/hearthside.png",
-		"/frames/ranking", "/frames/edition/gullhaven/5.2/hearthside", "/sitemap.xml", "/robots.txt", "/api/v1/search?find=gull", "/api/v1/attributes",
+		"/frames/ranking", "/frames/edition/gullhaven/5.2/hearthside", "/sitemap.xml", "/robots.txt",
+		"/api/v1/search?find=gull", "/api/v1/attributes",
 	} {
 		res, body := fetch(t, server.URL+path)
 		if strings.Contains(strings.ToLower(body), "gullhaven") || res.Header.Get("Content-Type") == "image/png" {

@@ -293,7 +293,10 @@ func (w *world) everyRead(review string) []string {
 	var proposal struct{ ID string }
 	w.must(201, "ines", "POST", "/api/v1/proposals", map[string]any{"title": "Drop it", "reason": "why not", "edits": []map[string]any{{"drop": "price"}}}).
 		into(w.t, &proposal)
+	var hook struct{ ID string }
+	w.must(201, "marit", "POST", "/api/v1/hooks", map[string]any{"url": "https://example.org/changes"}).into(w.t, &hook)
 	ids := map[string]string{
+		"hooks":     hook.ID,
 		"reviews":   review,
 		"plans":     plan.ID,
 		"sessions":  bench.Session.ID,

@@ -16,7 +16,8 @@ func TestFinding(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	w.must(201, "marit", "POST", "/api/v1/reports", map[string]any{"key": "radio-winter", "spec": map[string]any{
-		"title": "Radio in winter", "group": map[string]any{"newest": true}, "parts": []map[string]any{{"id": "caveats", "kind": "caveats"}},
+		"title": "Radio in winter", "group": map[string]any{"newest": true},
+		"parts": []map[string]any{{"id": "caveats", "kind": "caveats"}},
 	}})
 	find := func(who, query string) (found []contract.Found) {
 		t.Helper()
@@ -92,7 +93,8 @@ func TestRankingInPages(t *testing.T) {
 	first := rank("limit=1")
 	for i, x := range first.Winners.Criteria {
 		whole := all.Winners.Criteria[i]
-		if x.Count != len(whole.Editions) || len(x.Editions) > 3 || !slices.Equal(x.Editions, whole.Editions[:len(x.Editions)]) {
+		if x.Count != len(whole.Editions) || len(x.Editions) > 3 ||
+			!slices.Equal(x.Editions, whole.Editions[:len(x.Editions)]) {
 			t.Errorf("winners of %s: %+v of %+v", x.Key, x, whole)
 		}
 		for _, edition := range x.Editions {

@@ -113,6 +113,11 @@ type CompareRequest struct {
 	Params CompareParams
 }
 
+// SendAgainRequest is what POST /deliveries/{id} asks.
+type SendAgainRequest struct {
+	Id Id
+}
+
 // ListDistributionsRequest is what GET /distributions asks.
 type ListDistributionsRequest struct {
 	Params ListDistributionsParams
@@ -181,6 +186,31 @@ type ShowHeadToHeadRequest struct {
 	Params ShowHeadToHeadParams
 }
 
+// ListHooksRequest is what GET /hooks asks.
+type ListHooksRequest struct {
+}
+
+// AddHookRequest is what POST /hooks asks.
+type AddHookRequest struct {
+	Body *NewHook
+}
+
+// DropHookRequest is what DELETE /hooks/{id} asks.
+type DropHookRequest struct {
+	Id Id
+}
+
+// SetHookRequest is what PUT /hooks/{id} asks.
+type SetHookRequest struct {
+	Id   Id
+	Body *HookSetting
+}
+
+// ListDeliveriesRequest is what GET /hooks/{id}/deliveries asks.
+type ListDeliveriesRequest struct {
+	Id Id
+}
+
 // ListKindsRequest is what GET /kinds asks.
 type ListKindsRequest struct {
 }
@@ -229,6 +259,24 @@ type CloseCalendarRequest struct {
 
 // OpenCalendarRequest is what POST /me/calendar asks.
 type OpenCalendarRequest struct {
+}
+
+// ShowMailingRequest is what GET /me/mailing asks.
+type ShowMailingRequest struct {
+}
+
+// SetMailingRequest is what PUT /me/mailing asks.
+type SetMailingRequest struct {
+	Body *Mailing
+}
+
+// ListNoticesRequest is what GET /me/notices asks.
+type ListNoticesRequest struct {
+}
+
+// PutNoticeAwayRequest is what POST /me/notices/put-away asks.
+type PutNoticeAwayRequest struct {
+	Body *PutNoticeAwayJSONBody
 }
 
 // ListSavedViewsRequest is what GET /me/views asks.
@@ -798,6 +846,9 @@ type Operations interface {
 	// Compare answers GET /comparison. Two to twelve editions side by side.
 	Compare(context.Context, CompareRequest) (*Comparison, error)
 
+	// SendAgain answers POST /deliveries/{id}. Send a change to its hook once more.
+	SendAgain(context.Context, SendAgainRequest) error
+
 	// ListDistributions answers GET /distributions. Distributions.
 	ListDistributions(context.Context, ListDistributionsRequest) (*DistributionList, error)
 
@@ -834,6 +885,21 @@ type Operations interface {
 	// ShowHeadToHead answers GET /head-to-head. Editions in pairs, criterion by criterion.
 	ShowHeadToHead(context.Context, ShowHeadToHeadRequest) (*HeadToHeadView, error)
 
+	// ListHooks answers GET /hooks. Web hooks: addresses that are told of changes as CloudEvents 1.0 in JSON.
+	ListHooks(context.Context, ListHooksRequest) (*HookList, error)
+
+	// AddHook answers POST /hooks. Tell an address of changes from now on; the secret that signs them is told this once.
+	AddHook(context.Context, AddHookRequest) (*Hook, error)
+
+	// DropHook answers DELETE /hooks/{id}. End a hook and forget what was sent to it.
+	DropHook(context.Context, DropHookRequest) error
+
+	// SetHook answers PUT /hooks/{id}. Change what a hook is told and whether it is told anything.
+	SetHook(context.Context, SetHookRequest) error
+
+	// ListDeliveries answers GET /hooks/{id}/deliveries. What was last sent to a hook, the newest first.
+	ListDeliveries(context.Context, ListDeliveriesRequest) (*DeliveryList, error)
+
 	// ListKinds answers GET /kinds. The kinds of criterion and the shapes of curves.
 	ListKinds(context.Context, ListKindsRequest) (*KindList, error)
 
@@ -863,6 +929,18 @@ type Operations interface {
 
 	// OpenCalendar answers POST /me/calendar. Make the address of one's own calendar, which is told this once; an older one ends.
 	OpenCalendar(context.Context, OpenCalendarRequest) (*CalendarAddress, error)
+
+	// ShowMailing answers GET /me/mailing. Where and when one's notices are mailed.
+	ShowMailing(context.Context, ShowMailingRequest) (*MailingView, error)
+
+	// SetMailing answers PUT /me/mailing. Change where and when one's notices are mailed.
+	SetMailing(context.Context, SetMailingRequest) (*MailingView, error)
+
+	// ListNotices answers GET /me/notices. What waits for whom asks, the most urgent first.
+	ListNotices(context.Context, ListNoticesRequest) (*NoticeList, error)
+
+	// PutNoticeAway answers POST /me/notices/put-away. Take a notice off one's list; one that lasts stays until what it is about is done.
+	PutNoticeAway(context.Context, PutNoticeAwayRequest) error
 
 	// ListSavedViews answers GET /me/views. One's own saved views, by title.
 	ListSavedViews(context.Context, ListSavedViewsRequest) (*SavedViewList, error)
@@ -1295,6 +1373,12 @@ func (o operations) compare(c *gin.Context) {
 	answer(b, asked, o.to.Compare, 200)
 }
 
+func (o operations) sendAgain(c *gin.Context) {
+	b, asked := binding{c: c}, SendAgainRequest{}
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.SendAgain, 204)
+}
+
 func (o operations) listDistributions(c *gin.Context) {
 	b, asked := binding{c: c}, ListDistributionsRequest{}
 	b.query("limit", false, &asked.Params.Limit, "integer", "")
@@ -1481,6 +1565,36 @@ func (o operations) showHeadToHead(c *gin.Context) {
 	answer(b, asked, o.to.ShowHeadToHead, 200)
 }
 
+func (o operations) listHooks(c *gin.Context) {
+	b, asked := binding{c: c}, ListHooksRequest{}
+	answer(b, asked, o.to.ListHooks, 200)
+}
+
+func (o operations) addHook(c *gin.Context) {
+	b, asked := binding{c: c}, AddHookRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddHook, 201)
+}
+
+func (o operations) dropHook(c *gin.Context) {
+	b, asked := binding{c: c}, DropHookRequest{}
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.DropHook, 204)
+}
+
+func (o operations) setHook(c *gin.Context) {
+	b, asked := binding{c: c}, SetHookRequest{}
+	b.path("id", &asked.Id, "string")
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.SetHook, 204)
+}
+
+func (o operations) listDeliveries(c *gin.Context) {
+	b, asked := binding{c: c}, ListDeliveriesRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.ListDeliveries, 200)
+}
+
 func (o operations) listKinds(c *gin.Context) {
 	b, asked := binding{c: c}, ListKindsRequest{}
 	answer(b, asked, o.to.ListKinds, 200)
@@ -1581,6 +1695,28 @@ func (o operations) closeCalendar(c *gin.Context) {
 func (o operations) openCalendar(c *gin.Context) {
 	b, asked := binding{c: c}, OpenCalendarRequest{}
 	answer(b, asked, o.to.OpenCalendar, 201)
+}
+
+func (o operations) showMailing(c *gin.Context) {
+	b, asked := binding{c: c}, ShowMailingRequest{}
+	answer(b, asked, o.to.ShowMailing, 200)
+}
+
+func (o operations) setMailing(c *gin.Context) {
+	b, asked := binding{c: c}, SetMailingRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SetMailing, 200)
+}
+
+func (o operations) listNotices(c *gin.Context) {
+	b, asked := binding{c: c}, ListNoticesRequest{}
+	answer(b, asked, o.to.ListNotices, 200)
+}
+
+func (o operations) putNoticeAway(c *gin.Context) {
+	b, asked := binding{c: c}, PutNoticeAwayRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.PutNoticeAway, 204)
 }
 
 func (o operations) listSavedViews(c *gin.Context) {
@@ -2466,6 +2602,16 @@ func (o operations) register(router gin.IRouter) {
 	router.PATCH("/suggestions/:id", o.decideSuggestion)
 	router.DELETE("/me/calendar", o.closeCalendar)
 	router.POST("/me/calendar", o.openCalendar)
+	router.GET("/me/notices", o.listNotices)
+	router.POST("/me/notices/put-away", o.putNoticeAway)
+	router.GET("/me/mailing", o.showMailing)
+	router.PUT("/me/mailing", o.setMailing)
+	router.GET("/hooks", o.listHooks)
+	router.POST("/hooks", o.addHook)
+	router.DELETE("/hooks/:id", o.dropHook)
+	router.PUT("/hooks/:id", o.setHook)
+	router.GET("/hooks/:id/deliveries", o.listDeliveries)
+	router.POST("/deliveries/:id", o.sendAgain)
 	router.GET("/me/views", o.listSavedViews)
 	router.POST("/me/views", o.saveView)
 	router.DELETE("/me/views/:id", o.dropSavedView)

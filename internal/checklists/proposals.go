@@ -275,3 +275,12 @@ func (s *Service) Proposed(
 	proposed = checklist.Apply(base, p.Edits, &book)
 	return base, proposed, problem.From("the proposal", book.List())
 }
+
+// Comments gives what was said of a proposal, the oldest first, for what says itself who may see which.
+func (s *Service) Comments(ctx context.Context, proposal string) ([]store.Comment, error) {
+	p, err := s.ledger.Store.Proposal(ctx, proposal)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading a proposal")
+	}
+	return p.Comments, nil
+}

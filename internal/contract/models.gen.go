@@ -27,11 +27,33 @@ const (
 	CatalogueSortRig          CatalogueSort = "rig"
 )
 
+// The values of ChangeSort.
+const (
+	ChangeSortCatalogue ChangeSort = "catalogue"
+	ChangeSortChecklist ChangeSort = "checklist"
+	ChangeSortPerson    ChangeSort = "person"
+	ChangeSortPlan      ChangeSort = "plan"
+	ChangeSortPolicy    ChangeSort = "policy"
+	ChangeSortProposal  ChangeSort = "proposal"
+	ChangeSortQueue     ChangeSort = "queue"
+	ChangeSortReport    ChangeSort = "report"
+	ChangeSortReview    ChangeSort = "review"
+	ChangeSortRig       ChangeSort = "rig"
+	ChangeSortTrouble   ChangeSort = "trouble"
+)
+
 // The values of ChecklistSummaryState.
 const (
 	ChecklistSummaryStateDraft   ChecklistSummaryState = "draft"
 	ChecklistSummaryStateInForce ChecklistSummaryState = "in-force"
 	ChecklistSummaryStateRetired ChecklistSummaryState = "retired"
+)
+
+// The values of DeliveryState.
+const (
+	Arrived DeliveryState = "arrived"
+	GivenUp DeliveryState = "given-up"
+	Waiting DeliveryState = "waiting"
 )
 
 // The values of FoundSort.
@@ -55,6 +77,20 @@ const (
 	LooseEndSortShot       LooseEndSort = "shot"
 	LooseEndSortSurprising LooseEndSort = "surprising"
 	LooseEndSortUncounted  LooseEndSort = "uncounted"
+)
+
+// The values of MailingMode.
+const (
+	MailingModeAtOnce MailingMode = "at-once"
+	MailingModeDaily  MailingMode = "daily"
+	MailingModeOff    MailingMode = "off"
+)
+
+// The values of MailingViewMode.
+const (
+	MailingViewModeAtOnce MailingViewMode = "at-once"
+	MailingViewModeDaily  MailingViewMode = "daily"
+	MailingViewModeOff    MailingViewMode = "off"
 )
 
 // The values of MappingDecimal.
@@ -87,6 +123,18 @@ const (
 	NewReadingBoundAtLeast NewReadingBound = "at-least"
 	NewReadingBoundAtMost  NewReadingBound = "at-most"
 	NewReadingBoundEmpty   NewReadingBound = ""
+)
+
+// The values of NoticeKind.
+const (
+	NoticeKindAssigned   NoticeKind = "assigned"
+	NoticeKindDue        NoticeKind = "due"
+	NoticeKindHandedIn   NoticeKind = "handed-in"
+	NoticeKindMentioned  NoticeKind = "mentioned"
+	NoticeKindOverdue    NoticeKind = "overdue"
+	NoticeKindProposal   NoticeKind = "proposal"
+	NoticeKindReturned   NoticeKind = "returned"
+	NoticeKindSuggestion NoticeKind = "suggestion"
 )
 
 // The values of PlanState.
@@ -430,6 +478,9 @@ type CatalogueSort string
 // ChangeSeen defines model for ChangeSeen.
 type ChangeSeen = comparing.ChangeSeen
 
+// ChangeSort defines model for ChangeSort.
+type ChangeSort string
+
 // Changeover how far a newer version in force has come in the place of the one shown
 type Changeover struct {
 	// Moved of these, those with an accepted review on the newer version
@@ -600,6 +651,36 @@ type CriterionTrace struct {
 type Decision struct {
 	Reason Text          `json:"reason,omitempty,omitzero"`
 	State  ProposalState `json:"state"`
+}
+
+// Delivery defines model for Delivery.
+type Delivery struct {
+	// Change the number of the change
+	Change  int64     `json:"change"`
+	Created time.Time `json:"created"`
+	Id      Uuid      `json:"id"`
+
+	// Next when it is tried next
+	Next time.Time `json:"next,omitempty,omitzero"`
+
+	// Said what went wrong the last time
+	Said  string        `json:"said"`
+	State DeliveryState `json:"state"`
+
+	// Status of the last answer; 0: none
+	Status int `json:"status"`
+	Tries  int `json:"tries"`
+
+	// Type of the event
+	Type string `json:"type"`
+}
+
+// DeliveryState defines model for Delivery.State.
+type DeliveryState string
+
+// DeliveryList defines model for DeliveryList.
+type DeliveryList struct {
+	Deliveries []Delivery `json:"deliveries"`
 }
 
 // Developed defines model for Developed.
@@ -944,6 +1025,29 @@ type HistoryView struct {
 	Successions []Succession           `json:"successions"`
 }
 
+// Hook defines model for Hook.
+type Hook struct {
+	Active  bool      `json:"active"`
+	Created time.Time `json:"created"`
+	Id      Uuid      `json:"id"`
+
+	// Secret what signs the changes that are sent; told once, when the hook is added
+	Secret string       `json:"secret,omitempty,omitzero"`
+	Sorts  []ChangeSort `json:"sorts"`
+	Url    string       `json:"url"`
+}
+
+// HookList defines model for HookList.
+type HookList struct {
+	Hooks []Hook `json:"hooks"`
+}
+
+// HookSetting defines model for HookSetting.
+type HookSetting struct {
+	Active bool         `json:"active"`
+	Sorts  []ChangeSort `json:"sorts,omitempty,omitzero"`
+}
+
 // JournalEntry defines model for JournalEntry.
 type JournalEntry = reading.Journal
 
@@ -1052,6 +1156,27 @@ type LooseEndList struct {
 
 // Machine defines model for Machine.
 type Machine = fitting.Machine
+
+// Mailing defines model for Mailing.
+type Mailing struct {
+	// Mail where notices go
+	Mail string      `json:"mail"`
+	Mode MailingMode `json:"mode"`
+}
+
+// MailingMode defines model for Mailing.Mode.
+type MailingMode string
+
+// MailingView defines model for MailingView.
+type MailingView struct {
+	// Available the service can send mails
+	Available bool            `json:"available"`
+	Mail      string          `json:"mail"`
+	Mode      MailingViewMode `json:"mode"`
+}
+
+// MailingViewMode defines model for MailingView.Mode.
+type MailingViewMode string
 
 // MappedAnswer defines model for MappedAnswer.
 type MappedAnswer struct {
@@ -1164,6 +1289,13 @@ type NewBench struct {
 // NewComment defines model for NewComment.
 type NewComment struct {
 	Text Text `json:"text"`
+}
+
+// NewHook defines model for NewHook.
+type NewHook struct {
+	// Sorts of changes that it is told; none: all
+	Sorts []ChangeSort `json:"sorts,omitempty,omitzero"`
+	Url   string       `json:"url"`
 }
 
 // NewPerson defines model for NewPerson.
@@ -1286,6 +1418,40 @@ type NewView struct {
 	// Address a page of the console with what it shows, such as /?audience=pensioner
 	Address string `json:"address"`
 	Title   string `json:"title"`
+}
+
+// Notice defines model for Notice.
+type Notice struct {
+	// Address its page in the console
+	Address string    `json:"address"`
+	At      time.Time `json:"at"`
+
+	// By who is behind it, by name; empty: nobody
+	By string `json:"by"`
+
+	// Due the day by which it is to be ready; empty: none
+	Due string `json:"due"`
+
+	// Key names it for whom asks
+	Key  string     `json:"key"`
+	Kind NoticeKind `json:"kind"`
+
+	// Lasting it stays until what it is about is done
+	Lasting bool `json:"lasting"`
+
+	// Text the reason, or the words that name whom asks
+	Text string `json:"text"`
+
+	// Title what it is about
+	Title string `json:"title"`
+}
+
+// NoticeKind defines model for Notice.Kind.
+type NoticeKind string
+
+// NoticeList defines model for NoticeList.
+type NoticeList struct {
+	Notices []Notice `json:"notices"`
 }
 
 // OnRig defines model for OnRig.
@@ -3016,6 +3182,11 @@ type DropMappingParams struct {
 type PutMappingParams struct {
 	// IfMatch the ETag that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
+}
+
+// PutNoticeAwayJSONBody defines parameters for PutNoticeAway.
+type PutNoticeAwayJSONBody struct {
+	Key string `json:"key"`
 }
 
 // ListPeopleParams defines parameters for ListPeople.

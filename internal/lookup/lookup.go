@@ -52,7 +52,10 @@ func Find(text string, limit int, entries iter.Seq[Entry]) []Entry {
 func match(words []string, e *Entry) (begins int, ok bool) {
 	title := strings.ToLower(e.Title)
 	rest := strings.ToLower(e.Key + " " + e.Detail)
-	parts := strings.FieldsFunc(title, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '.' })
+	parts := strings.FieldsFunc(title, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) &&
+			r != '.'
+	})
 	for _, word := range words {
 		switch {
 		case slices.ContainsFunc(parts, func(part string) bool { return strings.HasPrefix(part, word) }):

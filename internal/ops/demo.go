@@ -39,7 +39,8 @@ func demoCommand() *cobra.Command {
 	}
 	addSettings(cmd)
 	cmd.Flags().StringVar(&dir, "dir", ".demo", "folder for the database")
-	cmd.Flags().IntVar(&crowd, "crowd", 0, "as many made-up editions more, to see how things are with many; when the data is loaded")
+	cmd.Flags().IntVar(&crowd, "crowd", 0,
+		"as many made-up editions more, to see how things are with many; when the data is loaded")
 	return cmd
 }
 

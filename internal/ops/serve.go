@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"sync"
 	"syscall"
 	"time"
 
@@ -129,15 +130,25 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	following, stopFollowing := context.WithCancel(context.WithoutCancel(ctx))
 	defer stopFollowing()
 	go svc.Follow(following)
-	server := &http.Server{
-		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime, IdleTimeout: idleTime,
-		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
-	}
-	server.RegisterOnShutdown(endStreams)
-	served := make(chan error, 1)
 	scheme := "http"
 	if s.Certificate != "" {
 		scheme = "https"
+	}
+	if svc.Notices.Sending, err = sending(s, scheme+"://"+listener.Addr().String()); err != nil {
+		return err
+	}
+	var telling sync.WaitGroup
+	telling.Go(func() { svc.Notices.Run(following) })
+	defer telling.Wait()
+	defer stopFollowing()
+	server := &http.Server{
+		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,
+		IdleTimeout: idleTime,
+		ErrorLog:    slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+	}
+	server.RegisterOnShutdown(endStreams)
+	served := make(chan error, 1)
+	if s.Certificate != "" {
 		go func() { served <- server.ServeTLS(listener, s.Certificate, s.Key) }()
 	} else {
 		go func() { served <- server.Serve(listener) }()

@@ -26,6 +26,11 @@ type Settings struct {
 	Proxied     bool
 	Public      bool
 	Frames      []string
+	Address     string
+	MailServer  string
+	MailFrom    string
+	MailUser    string
+	MailSecret  string
 
 	sources map[string]string
 }
@@ -45,7 +50,14 @@ var all = []setting{
 	{"key", "", "file with the certificate's key", false},
 	{"proxied", "false", "true where a trusted proxy in front speaks TLS", false},
 	{"public", "true", "false where only people with an account may read", false},
-	{"frames", "", "origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
+	{"frames", "",
+		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
+	{"address", "", "how people reach this service, such as https://bench.example.org; mails and web hooks name it",
+		false},
+	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mails", false},
+	{"mail-from", "", "the address that mails come from", false},
+	{"mail-user", "", "the account at the mail server, where it wants one", false},
+	{"mail-password", "", "its password", true},
 }
 
 func addSettings(cmd *cobra.Command) {
@@ -98,17 +110,43 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 			return nil, fmt.Errorf("%s (from %s) must be true or false, not %q", name, s.sources[name], text)
 		}
 	}
-	for text := range strings.FieldsFuncSeq(v.GetString("frames"), func(r rune) bool { return r == ',' || r == ' ' }) {
-		if at, err := url.Parse(text); text != "*" && (err != nil || at.Host == "" || (at.Scheme != "https" && at.Scheme != "http") ||
-			strings.Trim(at.Path, "/") != "" || strings.ContainsAny(text, "';")) {
-			return nil, fmt.Errorf("frames (from %s) takes origins such as https://example.org, or *, not %q", s.sources["frames"], text)
-		}
-		s.Frames = append(s.Frames, strings.TrimSuffix(text, "/"))
+	if err := s.outside(v); err != nil {
+		return nil, err
 	}
 	if (s.Certificate == "") != (s.Key == "") {
 		return nil, fmt.Errorf("certificate and key go together; set both or neither")
 	}
 	return s, nil
+}
+
+// outside reads how the service is seen from outside: its address, mails, and whose pages may frame it.
+func (s *Settings) outside(v *viper.Viper) error {
+	s.Address, s.MailServer = strings.TrimSuffix(v.GetString("address"), "/"), v.GetString("mail-server")
+	s.MailFrom, s.MailUser, s.MailSecret = v.GetString("mail-from"), v.GetString("mail-user"), v.GetString("mail-password")
+	if s.Address != "" && !isWeb(s.Address) {
+		return fmt.Errorf(
+			"address (from %s) takes an address such as https://bench.example.org, not %q", s.sources["address"], s.Address,
+		)
+	}
+	if s.MailServer != "" && (s.MailFrom == "" || s.Address == "") {
+		return fmt.Errorf("mail-server needs mail-from and address too, for what mails say")
+	}
+	for text := range strings.FieldsFuncSeq(v.GetString("frames"), func(r rune) bool { return r == ',' || r == ' ' }) {
+		at, _ := url.Parse(text)
+		if text != "*" && (!isWeb(text) || strings.Trim(at.Path, "/") != "" || strings.ContainsAny(text, "';")) {
+			return fmt.Errorf(
+				"frames (from %s) takes origins such as https://example.org, or *, not %q", s.sources["frames"], text,
+			)
+		}
+		s.Frames = append(s.Frames, strings.TrimSuffix(text, "/"))
+	}
+	return nil
+}
+
+// isWeb reports whether a text is a whole address of the web.
+func isWeb(text string) bool {
+	at, err := url.Parse(text)
+	return err == nil && at.Host != "" && (at.Scheme == "https" || at.Scheme == "http")
 }
 
 func known(key string) bool {
@@ -147,14 +185,15 @@ func settingsCommand() *cobra.Command {
 			values := map[string]string{
 				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
 				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied), "public": fmt.Sprint(s.Public),
-				"frames": strings.Join(s.Frames, " "),
+				"frames": strings.Join(s.Frames, " "), "address": s.Address, "mail-server": s.MailServer, "mail-from": s.MailFrom,
+				"mail-user": s.MailUser, "mail-password": s.MailSecret,
 			}
 			for _, x := range all {
 				value := values[x.name]
 				if x.secret && value != "" {
 					value = "(set, not shown)"
 				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%-12s %-28s %s\n", x.name, value, s.sources[x.name])
+				fmt.Fprintf(cmd.OutOrStdout(), "%-14s %-28s %s\n", x.name, value, s.sources[x.name])
 			}
 			return nil
 		},

@@ -244,3 +244,16 @@ func (s *Service) Titles(ctx context.Context, wanted map[string]bool) ([]string,
 
 // IDs are the ids of all accounts by name.
 func IDs(tx *store.Tx) (map[string]string, error) { return tx.PeopleIDs() }
+
+// IDs gives the ids of all accounts by name, for what says itself who may see which.
+func (s *Service) IDs(ctx context.Context) (map[string]string, error) {
+	people, err := s.ledger.Store.People(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading accounts")
+	}
+	ids := make(map[string]string, len(people))
+	for _, p := range people {
+		ids[p.Name] = p.ID
+	}
+	return ids, nil
+}

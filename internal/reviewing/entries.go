@@ -338,3 +338,17 @@ func (s *Service) Disclose(tx *store.Tx, who *access.Actor, review string) error
 	}
 	return tx.AddEntry(review, 1, &e, false, false)
 }
+
+// Written gives an entry as it was written last, for what says itself who may see which.
+func (s *Service) Written(ctx context.Context, review, id string) (e reading.Entry, ok bool, err error) {
+	entries, err := s.ledger.Store.Entries(ctx, review, false)
+	if err != nil {
+		return e, false, ledger.Failed(err, "reading entries")
+	}
+	for i := range entries {
+		if _, head := entries[i].Part(); head.ID == id {
+			return entries[i].Entry, true, nil
+		}
+	}
+	return e, false, nil
+}

@@ -7,6 +7,7 @@ import (
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
+	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
 	"dappertally/internal/reports"
@@ -18,6 +19,7 @@ import (
 var Permissions = slices.Concat(
 	cataloguing.Permissions, checklists.Permissions, team.Permissions, reviewing.Permissions, policy.Permissions,
 	intake.Permissions, []access.Action{access.SeeWork}, people.Permissions, reports.Permissions,
+	notices.Permissions,
 )
 
 // Capabilities lists what the actor may do.

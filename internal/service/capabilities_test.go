@@ -10,6 +10,7 @@ import (
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
+	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
 	"dappertally/internal/problem"
@@ -48,6 +49,7 @@ func TestPermissions(t *testing.T) {
 		{reports.WriteReports, false, true, true, false},
 		{reports.PublishReports, false, false, true, false},
 		{intake.KeepArchive, false, false, true, false},
+		{notices.ManageHooks, false, false, true, true},
 	} {
 		for _, x := range []struct {
 			who  access.Actor
@@ -70,8 +72,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(service.Permissions) != 22 {
-		t.Errorf("%d actions have permissions; this table has 22", len(service.Permissions))
+	if len(service.Permissions) != 23 {
+		t.Errorf("%d actions have permissions; this table has 23", len(service.Permissions))
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
 	"dappertally/internal/ledger"
+	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
 	"dappertally/internal/reports"
@@ -31,6 +32,7 @@ type Service struct {
 	Team        *team.Service
 	Reports     *reports.Service
 	Intake      *intake.Service
+	Notices     *notices.Service
 }
 
 // New makes the service on a migrated store. now is the clock of all that is recorded;
@@ -54,5 +56,6 @@ func compose(l *ledger.Ledger) *Service {
 	s.Team = team.New(l, s.Policy, s.People, s.Reviewing)
 	s.Reports = reports.New(l, s.People, s.Answers, s.Reviewing, s.Team)
 	s.Intake = intake.New(l, s.Answers, s.Checklists, s.Reports, s.Reviewing, s.Cataloguing)
+	s.Notices = notices.New(l, s.People, s.Reviewing, s.Checklists, s.Team)
 	return s
 }

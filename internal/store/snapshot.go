@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"database/sql"
+	"strings"
+	"time"
 
 	"dappertally/core/reading"
 )
@@ -68,6 +70,8 @@ type Change struct {
 	Subject string
 	Action  string
 	Person  string // empty: the service itself
+	At      time.Time
+	Detail  string
 }
 
 // mostChanges bounds what is told of changes at once.
@@ -75,20 +79,48 @@ const mostChanges = 1000
 
 // ChangesAfter reads what changed after a number, the oldest first.
 func (s *Store) ChangesAfter(ctx context.Context, after int64) ([]Change, error) {
+	return changesAfter(ctx, s.db, after, mostChanges)
+}
+
+func changesAfter(ctx context.Context, q querier, after int64, most int) ([]Change, error) {
 	changes := []Change{}
 	err := each(
 		ctx,
-		s.db,
-		`SELECT c.number, c.sort, c.subject, c.action, p.name FROM changes c LEFT JOIN people p ON p.id = c.person WHERE c.number > ? ORDER BY c.number LIMIT ?`,
-		[]any{after, mostChanges},
+		q,
+		`SELECT c.number, c.at, c.sort, c.subject, c.action, p.name, c.detail FROM changes c LEFT JOIN people p ON p.id = c.person
+		WHERE c.number > ? ORDER BY c.number LIMIT ?`,
+		[]any{after, most},
 		func(row *sql.Rows) error {
 			var c Change
-			err := row.Scan(&c.Number, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person})
+			err := row.Scan(&c.Number, &c.At, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person}, &c.Detail)
 			changes = append(changes, c)
 			return err
 		},
 	)
 	return changes, err
+}
+
+// LastMoves reads, of each of these reviews, the last change of its state or of whose it is.
+func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Change, error) {
+	moves := map[string]Change{}
+	if len(reviews) == 0 {
+		return moves, nil
+	}
+	err := each(
+		ctx,
+		s.db,
+		`SELECT c.number, c.at, c.sort, c.subject, c.action, p.name, c.detail FROM changes c LEFT JOIN people p ON p.id = c.person
+		JOIN (SELECT MAX(number) n FROM changes WHERE sort = 'review' AND subject IN (?`+strings.Repeat(", ?", len(reviews)-1)+`)
+			AND action IN ('planned', 'assigned', 'underway', 'handed-in', 'accepted', 'withdrawn') GROUP BY subject) last ON last.n = c.number`,
+		anys(reviews),
+		func(row *sql.Rows) error {
+			var c Change
+			err := row.Scan(&c.Number, &c.At, &c.Sort, &c.Subject, &c.Action, orEmpty{&c.Person}, &c.Detail)
+			moves[c.Subject] = c
+			return err
+		},
+	)
+	return moves, err
 }
 
 // Changes reads what changed after a number.

@@ -1149,6 +1149,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/me/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for whom asks, the most urgent first */
+        get: operations["listNotices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/notices/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a notice off one's list; one that lasts stays until what it is about is done */
+        post: operations["putNoticeAway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/mailing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where and when one's notices are mailed */
+        get: operations["showMailing"];
+        /** Change where and when one's notices are mailed */
+        put: operations["setMailing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Web hooks: addresses that are told of changes as CloudEvents 1.0 in JSON */
+        get: operations["listHooks"];
+        put?: never;
+        /** Tell an address of changes from now on; the secret that signs them is told this once */
+        post: operations["addHook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/hooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what a hook is told and whether it is told anything */
+        put: operations["setHook"];
+        post?: never;
+        /** End a hook and forget what was sent to it */
+        delete: operations["dropHook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/hooks/{id}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What was last sent to a hook, the newest first */
+        get: operations["listDeliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/deliveries/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a change to its hook once more */
+        post: operations["sendAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/me/views": {
         parameters: {
             query?: never;
@@ -1777,7 +1905,7 @@ export interface components {
          * @description something that not everybody may do
          * @enum {string}
          */
-        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive";
+        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks";
         /** @enum {string} */
         ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
         Problem: {
@@ -4195,6 +4323,93 @@ export interface components {
             count: number;
             /** @description those of them whose points rest on estimated rigs */
             estimated?: string[];
+        };
+        NoticeList: {
+            notices: components["schemas"]["Notice"][];
+        };
+        Notice: {
+            /** @description names it for whom asks */
+            key: string;
+            /** @enum {string} */
+            kind: "assigned" | "due" | "overdue" | "returned" | "handed-in" | "mentioned" | "suggestion" | "proposal";
+            /** @description what it is about */
+            title: string;
+            /** @description the reason, or the words that name whom asks */
+            text: string;
+            /** @description who is behind it, by name; empty: nobody */
+            by: string;
+            /** @description its page in the console */
+            address: string;
+            /** Format: date-time */
+            at: string;
+            /** @description the day by which it is to be ready; empty: none */
+            due: string;
+            /** @description it stays until what it is about is done */
+            lasting: boolean;
+        };
+        Mailing: {
+            /** @description where notices go */
+            mail: string;
+            /** @enum {string} */
+            mode: "off" | "at-once" | "daily";
+        };
+        MailingView: {
+            mail: string;
+            /** @enum {string} */
+            mode: "off" | "at-once" | "daily";
+            /** @description the service can send mails */
+            available: boolean;
+        };
+        HookList: {
+            hooks: components["schemas"]["Hook"][];
+        };
+        /** @enum {string} */
+        ChangeSort: "catalogue" | "rig" | "checklist" | "proposal" | "review" | "queue" | "plan" | "trouble" | "policy" | "report" | "person";
+        NewHook: {
+            url: string;
+            /** @description of changes that it is told; none: all */
+            sorts?: components["schemas"]["ChangeSort"][];
+        };
+        HookSetting: {
+            sorts?: components["schemas"]["ChangeSort"][];
+            active: boolean;
+        };
+        Hook: {
+            id: components["schemas"]["Uuid"];
+            url: string;
+            sorts: components["schemas"]["ChangeSort"][];
+            active: boolean;
+            /** Format: date-time */
+            created: string;
+            /** @description what signs the changes that are sent; told once, when the hook is added */
+            secret?: string;
+        };
+        DeliveryList: {
+            deliveries: components["schemas"]["Delivery"][];
+        };
+        Delivery: {
+            id: components["schemas"]["Uuid"];
+            /**
+             * Format: int64
+             * @description the number of the change
+             */
+            change: number;
+            /** @description of the event */
+            type: string;
+            /** Format: date-time */
+            created: string;
+            /** @enum {string} */
+            state: "arrived" | "waiting" | "given-up";
+            tries: number;
+            /** @description of the last answer; 0: none */
+            status: number;
+            /** @description what went wrong the last time */
+            said: string;
+            /**
+             * Format: date-time
+             * @description when it is tried next
+             */
+            next?: string | null;
         };
         SavedViewList: {
             views: components["schemas"]["SavedView"][];
@@ -6661,6 +6876,234 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listNotices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description notices */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticeList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putNoticeAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    key: string;
+                };
+            };
+        };
+        responses: {
+            /** @description put away */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showMailing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description mailing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setMailing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mailing"];
+            };
+        };
+        responses: {
+            /** @description mailing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listHooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description hooks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addHook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHook"];
+            };
+        };
+        responses: {
+            /** @description added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setHook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookSetting"];
+            };
+        };
+        responses: {
+            /** @description changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropHook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDeliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description deliveries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description it is sent shortly */
             204: {
                 headers: {
                     [name: string]: unknown;

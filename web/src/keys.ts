@@ -29,6 +29,10 @@ const results = ["figures", "catalogue", "rig", "checklist", "policy"] as const;
 const sources = {
   session: [],
   savedViews: [],
+  notices: ["state", "queue", "proposal", "person"],
+  mailing: [],
+  hooks: [],
+  deliveries: [],
   found: ["catalogue", "checklist", "report", "rig", "person", "state"],
   about: [],
   kinds: [],

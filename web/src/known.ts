@@ -47,6 +47,7 @@ export function remember(person: string, queries: QueryClient): () => void {
     });
     await (await local())?.put("known", { build, state }, person);
   };
+  timer = setTimeout(() => void write(), writeAfter); // what came before
   const end = queries.getQueryCache().subscribe(({ type, query }) => {
     if (type === "updated" && kept.includes(query.queryKey[0] as Source))
       timer ??= setTimeout(() => void write(), writeAfter);

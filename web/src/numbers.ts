@@ -1,4 +1,4 @@
-// Numbers are written as the browser's language does, four digits in one piece.
+// Figures are written as the browser's language does, their digits in one piece, as everywhere else.
 const formats = new Map<number, Intl.NumberFormat>();
 
 function format(decimals: number): Intl.NumberFormat {
@@ -7,7 +7,7 @@ function format(decimals: number): Intl.NumberFormat {
     f = new Intl.NumberFormat(undefined, {
       minimumFractionDigits: decimals,
       maximumFractionDigits: decimals,
-      useGrouping: "min2",
+      useGrouping: false,
     });
     formats.set(decimals, f);
   }
@@ -23,8 +23,10 @@ export function rounded(x: number, decimals: number): string {
     .replace("-", "−");
 }
 
+const counts = new Intl.NumberFormat();
+
 /** A number of things. */
-export const count = (n: number) => format(0).format(n);
+export const count = (n: number) => counts.format(n);
 
 export const none = "–";
 

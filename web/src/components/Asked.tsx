@@ -1,4 +1,4 @@
-import { Dialog } from "radix-ui";
+import { Close, Sheet } from "./Sheet";
 import type { ReactNode } from "react";
 
 /** A question before something is done that others see. */
@@ -18,23 +18,14 @@ export function Asked({
   children: ReactNode;
 }) {
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[14vh] left-1/2 z-30 max-h-[76vh] w-[min(92vw,460px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink"
-        >
-          <Dialog.Title>{title}</Dialog.Title>
-          <div className="my-3">{children}</div>
-          <span className="flex items-center gap-6">
-            <button type="button" className="main-act" onClick={onYes}>
-              {act}
-            </button>
-            <Dialog.Close className="act">Not yet</Dialog.Close>
-          </span>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet open={open} onOpen={onOpen} title={title}>
+      <div className="my-3">{children}</div>
+      <span className="flex items-center gap-6">
+        <button type="button" className="main-act" onClick={onYes}>
+          {act}
+        </button>
+        <Close className="act">Not yet</Close>
+      </span>
+    </Sheet>
   );
 }

@@ -33,6 +33,7 @@ export function Combobox({
   value,
   onChange,
   onPick,
+  onEnter,
   without = [],
   placeholder,
   required,
@@ -43,6 +44,8 @@ export function Combobox({
   value: string;
   onChange: (key: string) => void;
   onPick?: (found: Found) => void;
+  /** Enter, with nothing of the list in hand. */
+  onEnter?: () => void;
   /** Keys that are not offered. */
   without?: string[];
   placeholder?: string;
@@ -57,10 +60,6 @@ export function Combobox({
     items,
     inputValue: value,
     itemToString: (f) => f?.key ?? "",
-    onInputValueChange: ({ inputValue, type }) => {
-      if (type !== useCombobox.stateChangeTypes.ItemClick && type !== useCombobox.stateChangeTypes.InputKeyDownEnter)
-        onChange(inputValue ?? "");
-    },
     onIsOpenChange: ({ isOpen }) => setOpen(isOpen),
     onSelectedItemChange: ({ selectedItem }) => {
       if (!selectedItem) return;
@@ -75,7 +74,14 @@ export function Combobox({
         {label}
       </label>
       <input
-        {...box.getInputProps()}
+        {...box.getInputProps({
+          onChange: (e) => onChange(e.currentTarget.value), // at once: later the caret jumps
+          onKeyDown: (e) => {
+            if (e.key !== "Enter" || box.highlightedIndex >= 0 || !onEnter) return;
+            e.preventDefault();
+            onEnter();
+          },
+        })}
         className="field w-72 max-w-full"
         required={required}
         placeholder={placeholder}

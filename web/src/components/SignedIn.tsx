@@ -1,3 +1,4 @@
+import { Bell } from "lucide-react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { createPortal } from "react-dom";
@@ -7,8 +8,8 @@ import { prefetchDesk } from "../chunks";
 import { loadDrafts } from "../drafts";
 import { remember } from "../known";
 import type { Session } from "../session";
+import { useConflicts, useNotices } from "../notices";
 import { useSigning } from "../signing";
-import { useAnswers } from "../unsent/answers";
 import { startSending } from "../unsent/sender";
 import { Leaving } from "./Leaving";
 import { Removals } from "./Removals";
@@ -42,7 +43,7 @@ export default function SignedIn({
       {head &&
         createPortal(
           <>
-            <NotSent person={name} />
+            <Waiting person={name} />
             <span>
               {person.title.split(" ")[0]} <Leaving person={name} leave={leave} />
             </span>
@@ -55,13 +56,25 @@ export default function SignedIn({
   );
 }
 
-/** How many answers the service does not have, where that is not only because they are being typed. */
-function NotSent({ person }: { person: string }) {
-  const count = useAnswers().filter((a) => a.person === person && a.state !== "typing" && a.state !== "sending").length;
-  if (!count) return null;
+/** How many things wait for somebody: what the service tells, and what this browser could not send. */
+function Waiting({ person }: { person: string }) {
+  const unsent = useConflicts(person).length;
+  const notices = useNotices().data?.length ?? 0;
   return (
-    <Link to="/unsent" className="underline underline-offset-2" style={{ color: "var(--head-accent)" }}>
-      {count} not sent
-    </Link>
+    <>
+      {unsent > 0 && (
+        <Link to="/unsent" className="underline underline-offset-2" style={{ color: "var(--head-accent)" }}>
+          {unsent} not sent
+        </Link>
+      )}
+      <Link
+        to="/notices"
+        className="flex items-center gap-1 underline-offset-2 hover:underline"
+        aria-label={notices === 1 ? "One notice" : `${notices} notices`}
+      >
+        <Bell size={15} aria-hidden="true" />
+        {notices > 0 && <span style={{ color: "var(--head-accent)" }}>{notices}</span>}
+      </Link>
+    </>
   );
 }

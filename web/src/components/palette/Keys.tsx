@@ -1,4 +1,4 @@
-import { Dialog } from "radix-ui";
+import { Close, Sheet } from "../Sheet";
 import { useLocation } from "react-router";
 import { closeOver } from "../../palette";
 
@@ -15,34 +15,25 @@ const keys: [keys: string[], does: string][] = [
 export default function Keys() {
   const desk = useLocation().pathname.startsWith("/desk/");
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && closeOver()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          className="fixed top-[10vh] left-1/2 z-30 max-h-[80vh] w-[min(92vw,460px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title>Keys</Dialog.Title>
-          <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
-            {keys.map(([names, does]) => (
-              <div key={does} className="contents">
-                <dt className="flex gap-1">
-                  {names.map((name) => (
-                    <span key={name} className="key">
-                      {name}
-                    </span>
-                  ))}
-                </dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-          </dl>
-          <p className="text-[13px] text-soft">
-            {desk ? "The desk has keys of its own, listed there." : "The desk of a review has keys of its own."}
-          </p>
-          <Dialog.Close className="act mt-4">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet open onOpen={(open) => !open && closeOver()} title="Keys">
+      <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
+        {keys.map(([names, does]) => (
+          <div key={does} className="contents">
+            <dt className="flex gap-1">
+              {names.map((name) => (
+                <span key={name} className="key">
+                  {name}
+                </span>
+              ))}
+            </dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="text-[13px] text-soft">
+        {desk ? "The desk has keys of its own, listed there." : "The desk of a review has keys of its own."}
+      </p>
+      <Close className="act mt-4">Close</Close>
+    </Sheet>
   );
 }

@@ -94,9 +94,6 @@ export default function Palette() {
     inputValue: text,
     selectedItem: null,
     itemToString: (w) => w?.title ?? "",
-    onInputValueChange: ({ inputValue, type }) => {
-      if (type === useCombobox.stateChangeTypes.InputChange) setText(inputValue ?? "");
-    },
     onSelectedItemChange: ({ selectedItem: way }) => {
       if (!way) return;
       if ("begin" in way) begin.mutate(way.begin);
@@ -117,7 +114,7 @@ export default function Palette() {
             Where to go, or what to do
           </label>
           <input
-            {...box.getInputProps()}
+            {...box.getInputProps({ onChange: (e) => setText(e.currentTarget.value) })} // at once: later the caret jumps
             className="border-b border-ink bg-transparent px-4 py-3 text-[17px] outline-none"
             placeholder="An edition, a criterion, a report, a page …"
             autoComplete="off"

@@ -36,6 +36,8 @@ export const places: Place[] = [
   { title: "To look into", to: "/look-into", also: "surprises quality", may: "see-work" },
   { title: "Troubles", to: "/troubles", also: "known problems" },
   { title: "First steps", to: "/start", also: "begin set up" },
+  { title: "Notices", to: "/notices", also: "waits for me mail", may: "see-work" },
+  { title: "Web hooks", to: "/team/hooks", also: "events other programs", may: "manage-hooks" },
   { title: "Not sent yet", to: "/unsent", also: "outbox drafts", may: "see-work" },
   { title: "Write a report", to: "/reports/new", may: "write-reports" },
   { title: "Add a checklist", to: "/checklist/new", may: "edit-checklist" },

@@ -6,10 +6,10 @@ import { titleOf, type Checklist } from "../../checklist";
 import { nameOf, useVersions } from "../../checklists";
 import { Answered } from "../../components/Answered";
 import { TextField } from "../../components/Fields";
-import { Empty, Refused } from "../../components/States";
+import { Empty, Loading, Refused } from "../../components/States";
 import { useDraft } from "../../drafts";
 import { outdated, sourceKey } from "../../keys";
-import { useMay } from "../../session";
+import { useMay, useSession } from "../../session";
 import { Around } from "./Around";
 import { keyOf } from "../../slug";
 
@@ -33,6 +33,7 @@ const blank: Checklist = {
 /** Adds a team's first checklist: from the starter, from a file, or blank. */
 export default function NewChecklistPage() {
   const may = useMay()("edit-checklist");
+  const session = useSession();
   const versions = useVersions();
   const starter = useQuery({
     queryKey: sourceKey("starter"),
@@ -42,7 +43,9 @@ export default function NewChecklistPage() {
   return (
     <Around title="Add a checklist">
       <h1>Add a checklist</h1>
-      {!may ? (
+      {session.isPending ? (
+        <Loading what="who asks" />
+      ) : !may ? (
         <Empty>Only a lead can add a checklist.</Empty>
       ) : (
         <Answered of={[starter, versions]} what="the starter checklist" none={null}>

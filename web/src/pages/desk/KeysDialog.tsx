@@ -1,4 +1,4 @@
-import { Dialog } from "radix-ui";
+import { Close, Sheet } from "../../components/Sheet";
 import { useState, type KeyboardEvent } from "react";
 import { deskActs, letterOf, resetLetters, setLetter, useDeskKeys, type DeskAct } from "./keys";
 
@@ -26,7 +26,6 @@ export function KeysDialog({
   const keyOf = useDeskKeys();
   const [changing, setChanging] = useState<DeskAct>();
   const press = (e: KeyboardEvent) => {
-    e.stopPropagation();
     const letter = letterOf(e.code);
     if (!changing || !letter || e.ctrlKey || e.altKey || e.metaKey) return;
     e.preventDefault();
@@ -34,60 +33,54 @@ export function KeysDialog({
     setChanging(undefined);
   };
   return (
-    <Dialog.Root open={open} onOpenChange={(on) => (setChanging(undefined), onOpen(on))}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          className="fixed top-[6vh] left-1/2 z-30 max-h-[88vh] w-[min(92vw,460px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink"
-          onKeyDown={press}
-        >
-          <Dialog.Title>Keys of the desk</Dialog.Title>
-          <Dialog.Description className="mt-1 text-[13px] text-soft">
-            Choose a letter to change it, then press the key that should act.
-          </Dialog.Description>
-          <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
-            {deskActs.map(({ act, does }) => (
-              <div key={act} className="contents">
-                <dt>
-                  <button
-                    type="button"
-                    aria-label={`Key for: ${does}`}
-                    aria-pressed={changing === act}
-                    className={`min-h-6 min-w-6 ${changing === act ? "bg-chosen" : ""}`}
-                    onClick={() => setChanging(changing === act ? undefined : act)}
-                  >
-                    {changing === act ? "press a key" : <span className="key">{keyOf(act)}</span>}
-                  </button>
-                </dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-            {fixed.map(([key, does]) => (
-              <div key={key} className="contents">
-                <dt>
-                  <span className="key">{key}</span>
-                </dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-          </dl>
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-(--accent)"
-              checked={letters}
-              onChange={(e) => onLetters(e.target.checked)}
-            />{" "}
-            Letters act
-          </label>
-          <p className="mt-4 flex gap-6">
-            <Dialog.Close className="act">Close</Dialog.Close>
-            <button type="button" className="act" onClick={resetLetters}>
-              Reset the keys
-            </button>
-          </p>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet
+      open={open}
+      onOpen={(on: boolean) => (setChanging(undefined), onOpen(on))}
+      title="Keys of the desk"
+      onKeys={press}
+      says="Choose a letter to change it, then press the key that should act."
+    >
+      <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
+        {deskActs.map(({ act, does }) => (
+          <div key={act} className="contents">
+            <dt>
+              <button
+                type="button"
+                aria-label={`Key for: ${does}`}
+                aria-pressed={changing === act}
+                className={`min-h-6 min-w-6 ${changing === act ? "bg-chosen" : ""}`}
+                onClick={() => setChanging(changing === act ? undefined : act)}
+              >
+                {changing === act ? "press a key" : <span className="key">{keyOf(act)}</span>}
+              </button>
+            </dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+        {fixed.map(([key, does]) => (
+          <div key={key} className="contents">
+            <dt>
+              <span className="key">{key}</span>
+            </dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-(--accent)"
+          checked={letters}
+          onChange={(e) => onLetters(e.target.checked)}
+        />{" "}
+        Letters act
+      </label>
+      <p className="mt-4 flex gap-6">
+        <Close className="act">Close</Close>
+        <button type="button" className="act" onClick={resetLetters}>
+          Reset the keys
+        </button>
+      </p>
+    </Sheet>
   );
 }

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
+import { Close, Sheet } from "../../components/Sheet";
 import type { ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Refused } from "../../components/States";
@@ -48,46 +48,36 @@ export function MoveDialog({
     onError: () => void outdated(queries, sourceKey("review", review)),
   });
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[18vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
-          onKeyDown={(e) => e.stopPropagation()}
-        >
-          <Dialog.Title>{title}</Dialog.Title>
-          <form
-            onSubmit={(e) => {
-              e.preventDefault();
-              move.mutate();
-            }}
-          >
-            <div className="my-3">{children}</div>
-            <label className="mb-4 block">
-              <span className="block text-[13px] text-soft">{needsReason ? "Why" : "A word on it, if you like"}</span>
-              <input
-                className="field w-full"
-                data-words
-                required={needsReason}
-                value={reason}
-                onChange={(e) => setReason(e.target.value)}
-              />
-            </label>
-            <span className="flex items-center gap-6">
-              <button type="submit" className="main-act" disabled={move.isPending}>
-                {act}
-              </button>
-              <Dialog.Close asChild>
-                <button type="button" className="act">
-                  Not yet
-                </button>
-              </Dialog.Close>
-            </span>
-            <Refused error={move.error} className="mt-3" />
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet open={open} onOpen={onOpen} title={title}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          move.mutate();
+        }}
+      >
+        <div className="my-3">{children}</div>
+        <label className="mb-4 block">
+          <span className="block text-[13px] text-soft">{needsReason ? "Why" : "A word on it, if you like"}</span>
+          <input
+            className="field w-full"
+            data-words
+            required={needsReason}
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+          />
+        </label>
+        <span className="flex items-center gap-6">
+          <button type="submit" className="main-act" disabled={move.isPending}>
+            {act}
+          </button>
+          <Close asChild>
+            <button type="button" className="act">
+              Not yet
+            </button>
+          </Close>
+        </span>
+        <Refused error={move.error} className="mt-3" />
+      </form>
+    </Sheet>
   );
 }

@@ -1,4 +1,4 @@
-import { Dialog } from "radix-ui";
+import { Close, Sheet } from "../../components/Sheet";
 import { titleOf, type Checklist, type Criterion } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { linesOf } from "../../components/Fields";
@@ -61,30 +61,22 @@ export function ContextDialog({
       </p>
     );
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          className="fixed top-[14vh] left-1/2 z-30 w-[min(92vw,460px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
-          onKeyDown={(e) => e.stopPropagation()}
-        >
-          <Dialog.Title>How what follows is read</Dialog.Title>
-          <Dialog.Description className="my-2 text-[13px] text-soft">
-            It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not
-            score.
-          </Dialog.Description>
-          {choice("Method", "method", v?.methods)}
-          {choice("Setup", "setup", v?.setups)}
-          {choice("Phase", "phase", v?.phases)}
-          <span className="mt-4 flex gap-6">
-            <Dialog.Close className="main-act">Go on</Dialog.Close>
-            <button type="button" className="act" onClick={() => onChoose({ method: "", setup: "", phase: "" })}>
-              As each criterion asks
-            </button>
-          </span>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet
+      open={open}
+      onOpen={onOpen}
+      title="How what follows is read"
+      says="It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not score."
+    >
+      {choice("Method", "method", v?.methods)}
+      {choice("Setup", "setup", v?.setups)}
+      {choice("Phase", "phase", v?.phases)}
+      <span className="mt-4 flex gap-6">
+        <Close className="main-act">Go on</Close>
+        <button type="button" className="act" onClick={() => onChoose({ method: "", setup: "", phase: "" })}>
+          As each criterion asks
+        </button>
+      </span>
+    </Sheet>
   );
 }
 
@@ -122,53 +114,43 @@ export function StateDialog({
     </label>
   );
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[10vh] left-1/2 z-30 w-[min(92vw,480px)] -translate-x-1/2 border border-ink border-l-accent bg-paper p-6 text-ink"
-          onKeyDown={(e) => e.stopPropagation()}
-        >
-          <Dialog.Title>A new state of the system{rig && `, on ${rig}`}</Dialog.Title>
-          <form
-            onSubmit={(e) => {
-              e.preventDefault();
-              onSave({
-                note: note.trim(),
-                installed: linesOf(installed),
-                changed: linesOf(changed),
-                updated: linesOf(updated),
-                saved,
-              });
-            }}
-          >
-            <label className="my-2 block">
-              <span className="block text-[13px] text-soft">In a few words</span>
-              <input
-                className="field w-full"
-                value={note}
-                onChange={(e) => setNote(e.target.value)}
-                placeholder="after the first updates"
-              />
-            </label>
-            {area("Chosen at install", installed, setInstalled)}
-            {area("Changed by hand", changed, setChanged)}
-            {area("Updated", updated, setUpdated)}
-            <span className="mt-3 flex gap-6">
-              <button type="submit" className="main-act" disabled={pending}>
-                Write it down
-              </button>
-              <Dialog.Close className="act">Not now</Dialog.Close>
-            </span>
-            {error && (
-              <p role="alert" className="mt-2 text-accent">
-                {error.message}
-              </p>
-            )}
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet open={open} onOpen={onOpen} title={`A new state of the system${rig && `, on ${rig}`}`} wide={480}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          onSave({
+            note: note.trim(),
+            installed: linesOf(installed),
+            changed: linesOf(changed),
+            updated: linesOf(updated),
+            saved,
+          });
+        }}
+      >
+        <label className="my-2 block">
+          <span className="block text-[13px] text-soft">In a few words</span>
+          <input
+            className="field w-full"
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+            placeholder="after the first updates"
+          />
+        </label>
+        {area("Chosen at install", installed, setInstalled)}
+        {area("Changed by hand", changed, setChanged)}
+        {area("Updated", updated, setUpdated)}
+        <span className="mt-3 flex gap-6">
+          <button type="submit" className="main-act" disabled={pending}>
+            Write it down
+          </button>
+          <Close className="act">Not now</Close>
+        </span>
+        {error && (
+          <p role="alert" className="mt-2 text-accent">
+            {error.message}
+          </p>
+        )}
+      </form>
+    </Sheet>
   );
 }

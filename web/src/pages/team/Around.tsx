@@ -1,16 +1,18 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
+import type { Schemas } from "../../api";
 import { Frame } from "../../components/Frame";
 import { Empty, Loading } from "../../components/States";
 import { Link } from "react-router";
-import { useSession } from "../../session";
+import { useMay, useSession } from "../../session";
 
-const pages = [
+const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team", name: "Queue" },
   { to: "/team/plans", name: "Comparison plans" },
   { to: "/team/suggestions", name: "Suggestions" },
   { to: "/team/import", name: "Import and export" },
   { to: "/team/rules", name: "Rules" },
+  { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
   { to: "/troubles", name: "Troubles" },
 ];
@@ -18,19 +20,22 @@ const pages = [
 /** What the team's pages have around them; they are the team's own. */
 export function Around({ title, children }: { title: string; children: ReactNode }) {
   const session = useSession();
+  const may = useMay();
   return (
     <Frame title={title}>
       <nav aria-label="Team" className="mb-4 flex flex-wrap gap-x-6 gap-y-1 border-b border-rule pb-2">
-        {pages.map((p) => (
-          <NavLink
-            key={p.to}
-            to={p.to}
-            end
-            className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
-          >
-            {p.name}
-          </NavLink>
-        ))}
+        {pages
+          .filter((p) => !p.may || may(p.may))
+          .map((p) => (
+            <NavLink
+              key={p.to}
+              to={p.to}
+              end
+              className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
+            >
+              {p.name}
+            </NavLink>
+          ))}
       </nav>
       {session.isPending ? (
         <Loading what="the page" />

@@ -338,9 +338,9 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
       navigate(`/team/plans/${v.id}`);
     },
   });
-  const add = () => {
-    if (next && !p.contenders.some((c) => c.edition === next))
-      set({ contenders: [...p.contenders, { edition: next }] });
+  const add = (edition = next) => {
+    if (edition && !p.contenders.some((c) => c.edition === edition))
+      set({ contenders: [...p.contenders, { edition }] });
     setNext("");
   };
   const submit = (e: FormEvent) => {
@@ -420,9 +420,11 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           without={p.contenders.map((c) => c.edition)}
           value={next}
           onChange={setNext}
+          onPick={(found) => add(found.key)}
+          onEnter={() => add()}
           placeholder="a few letters of its name"
         />
-        <button type="button" className="act" onClick={add}>
+        <button type="button" className="act" onClick={() => add()}>
           Add
         </button>
       </p>

@@ -44,7 +44,8 @@ func (s *Store) SaveView(ctx context.Context, person string, v *SavedView, most 
 	if n, err := res.RowsAffected(); err != nil || n == 0 {
 		return ErrExists
 	}
-	return translate(s.db.QueryRowContext(ctx, `SELECT id FROM saved_views WHERE person = ? AND title = ?`, person, v.Title).
+	return translate(s.db.QueryRowContext(ctx, `SELECT id FROM saved_views WHERE person = ? AND title = ?`, person,
+		v.Title).
 		Scan(&v.ID))
 }
 

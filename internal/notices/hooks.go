@@ -1,0 +1,177 @@
+package notices
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// Hook is an address that is told of changes.
+type Hook = store.Hook
+
+// Delivery is a change as it is sent to a hook.
+type Delivery = store.Delivery
+
+// mostHooks bounds how many there may be, mostDeliveries how many are listed.
+const (
+	mostHooks      = 20
+	mostDeliveries = 100
+)
+
+// Sorts are the sorts of changes that a hook can be told.
+var Sorts = []string{"catalogue", "rig", "checklist", "proposal", "review", "queue", "plan", "trouble", "policy",
+	"report", "person"}
+
+// Hooks lists the web hooks.
+func (s *Service) Hooks(ctx context.Context, who *access.Actor) ([]Hook, error) {
+	if err := who.Permit(ManageHooks); err != nil {
+		return nil, err
+	}
+	all, err := s.ledger.Store.Hooks(ctx)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading web hooks")
+	}
+	return all, nil
+}
+
+// AddHook begins to tell an address of changes of these sorts, all where there are none. The secret that signs them is
+// made here and told this once.
+func (s *Service) AddHook(ctx context.Context, who *access.Actor, address string, sorts []string) (Hook, error) {
+	if err := who.Permit(ManageHooks); err != nil {
+		return Hook{}, err
+	}
+	at, err := url.Parse(address)
+	if err != nil || (at.Scheme != "https" && at.Scheme != "http") || at.Host == "" || at.User != nil ||
+		at.Fragment != "" {
+		return Hook{}, problem.Field("/url", "%.70q is no address such as https://example.org/changes", address)
+	}
+	if err := known(sorts); err != nil {
+		return Hook{}, err
+	}
+	there, err := s.Hooks(ctx, who)
+	if err != nil {
+		return Hook{}, err
+	}
+	if len(there) >= mostHooks {
+		return Hook{}, problem.New(problem.Conflict, "there are %d web hooks already; drop one first", mostHooks)
+	}
+	h := Hook{URL: address, Secret: "dth_" + rand.Text(), Sorts: sorts, Active: true, Created: s.ledger.Now()}
+	if err := s.ledger.Store.AddHook(ctx, &h); err != nil {
+		return Hook{}, ledger.Failed(err, "adding a web hook")
+	}
+	return h, nil
+}
+
+func known(sorts []string) error {
+	for _, sort := range sorts {
+		if !slices.Contains(Sorts, sort) {
+			return problem.Field("/sorts", "there is no sort %.70q of changes; there are %s", sort, strings.Join(Sorts, ", "))
+		}
+	}
+	return nil
+}
+
+// SetHook changes what a hook is told, and whether it is told anything.
+func (s *Service) SetHook(ctx context.Context, who *access.Actor, id string, sorts []string, active bool) error {
+	if err := who.Permit(ManageHooks); err != nil {
+		return err
+	}
+	if err := known(sorts); err != nil {
+		return err
+	}
+	if err := s.ledger.Store.SetHook(ctx, id, sorts, active); err != nil {
+		return ledger.Failed(err, "changing a web hook")
+	}
+	return nil
+}
+
+// DropHook ends a hook and forgets what was sent to it.
+func (s *Service) DropHook(ctx context.Context, who *access.Actor, id string) error {
+	if err := who.Permit(ManageHooks); err != nil {
+		return err
+	}
+	if err := s.ledger.Store.DropHook(ctx, id); err != nil {
+		return ledger.Failed(err, "dropping a web hook")
+	}
+	return nil
+}
+
+// Deliveries lists what was last sent to a hook, the newest first.
+func (s *Service) Deliveries(ctx context.Context, who *access.Actor, hook string) ([]Delivery, error) {
+	if err := who.Permit(ManageHooks); err != nil {
+		return nil, err
+	}
+	all, err := s.ledger.Store.Deliveries(ctx, hook, mostDeliveries)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading what was sent")
+	}
+	return all, nil
+}
+
+// SendAgain sends a change to its hook once more.
+func (s *Service) SendAgain(ctx context.Context, who *access.Actor, delivery string) error {
+	if err := who.Permit(ManageHooks); err != nil {
+		return err
+	}
+	if err := s.ledger.Store.SendAgain(ctx, delivery, now()); err != nil {
+		return ledger.Failed(err, "sending again")
+	}
+	return nil
+}
+
+// cloudEvent is a change as CloudEvents 1.0 has it in JSON (https://cloudevents.io). It never carries a value of the
+// records.
+type cloudEvent struct {
+	SpecVersion string    `json:"specversion"`
+	ID          string    `json:"id"`
+	Source      string    `json:"source"`
+	Type        string    `json:"type"`
+	Subject     string    `json:"subject,omitempty"`
+	Time        time.Time `json:"time"`
+	ContentType string    `json:"datacontenttype"`
+	Data        eventData `json:"data"`
+}
+
+type eventData struct {
+	Number int64  `json:"number"`
+	Sort   string `json:"sort"`
+	Action string `json:"action"`
+	Person string `json:"person,omitempty"`
+}
+
+// deliveriesOf makes what is sent of changes to those hooks that want to be told.
+func (s *Service) deliveriesOf(changes []store.Change, hooks []Hook) ([]Delivery, error) {
+	var all []Delivery
+	for i := range changes {
+		c := &changes[i]
+		for _, h := range hooks {
+			if !h.Active || (len(h.Sorts) > 0 && !slices.Contains(h.Sorts, string(c.Sort))) {
+				continue
+			}
+			event, err := json.Marshal(cloudEvent{
+				SpecVersion: "1.0", ID: fmt.Sprint(c.Number), Source: s.address(), Subject: c.Subject, Time: c.At.UTC(),
+				Type:        "dapper-tally." + string(c.Sort) + "." + strings.ReplaceAll(c.Action, " ", "-"),
+				ContentType: "application/json",
+				Data:        eventData{c.Number, string(c.Sort), c.Action, c.Person},
+			})
+			if err != nil {
+				return nil, fmt.Errorf("telling of change %d: %w", c.Number, err)
+			}
+			all = append(all, Delivery{Hook: h.ID, Number: c.Number, Event: string(event), Created: now(), Due: now()})
+		}
+	}
+	return all, nil
+}
+
+// now is the real time, which what is sent goes by: the demo's clock stands still.
+func now() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }
