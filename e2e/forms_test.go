@@ -195,7 +195,7 @@ func TestForms(t *testing.T) {
 	choose := func(label, option string) browser.Step {
 		return chromedp.Steps(
 			chromedp.Click(`//button[@aria-label="`+label+`"]`),
-			chromedp.Click(`//div[@role="option"][normalize-space(.)="`+option+`"]`),
+			chromedp.Click(`//*[@role="option"][normalize-space(.)="`+option+`"]`),
 		)
 	}
 	do(
@@ -213,7 +213,7 @@ func TestForms(t *testing.T) {
 		says("li", "weakness · major"),
 		press("Correct"),
 		chromedp.Click(`//li//button[@aria-label="How bad"]`),
-		chromedp.Click(`//div[@role="option"][normalize-space(.)="minor"]`),
+		chromedp.Click(`//*[@role="option"][normalize-space(.)="minor"]`),
 		press("Keep the correction"),
 		says("li", "weakness · minor"),
 		press("Remove"), says("section", "None yet."), says("[role=status]", "Removed: The fan never rests"),

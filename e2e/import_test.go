@@ -31,7 +31,7 @@ func offer(t *testing.T, name, content string) browser.Step {
 func pick(label, option string) browser.Step {
 	return chromedp.Steps(
 		chromedp.Click(`//button[@aria-label="`+label+`"]`),
-		chromedp.Click(`//div[@role="option"][normalize-space(.)="`+option+`"]`),
+		chromedp.Click(`//*[@role="option"][normalize-space(.)="`+option+`"]`),
 	)
 }
 

@@ -18,7 +18,7 @@ import (
 )
 
 // crowd is how many editions the tests of long lists have besides the demo's.
-const crowd = 1500
+const crowd = 600
 
 var crowded = dbtest.Filled{Name: "crowded", Fill: func(ctx context.Context, s *store.Store) error {
 	_, err := demo.LoadCrowded(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock), crowd)

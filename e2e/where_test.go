@@ -58,14 +58,16 @@ func TestNamesOfAnyLength(t *testing.T) {
 	marit.must("distribution", "edit", "gullhaven", "--name", "مرفأ النوارس الطويل جدا")
 	ctx := tab(t)
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside"
-	for _, width := range []int64{390, 1280} {
+	// What fits a phone fits a wide window too, but for tables that are there alone.
+	pages := [][]string{{
+		"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/how-sure",
+		"/what-if", "/catalogue",
+		"/catalogue/bramblewick", "/lines", "/lines/bramblewick/hearthside", "/records", "/groups", "/fits?memoryMiB=2048",
+		"/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside", "/report?" + pair, "/reports",
+	}, {"/", "/compare?" + pair, "/how-sure", "/catalogue"}}
+	for i, width := range []int64{390, 1280} {
 		do(t, ctx, browser.Look(width, 800, "light"))
-		for _, page := range []string{
-			"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/how-sure",
-			"/what-if", "/catalogue",
-			"/catalogue/bramblewick", "/lines", "/lines/bramblewick/hearthside", "/records", "/groups", "/fits?memoryMiB=2048",
-			"/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside", "/report?" + pair, "/reports",
-		} {
+		for _, page := range pages[i] {
 			do(t, ctx, chromedp.Navigate(server+page), browser.Settled())
 			wider, err := chromedp.Run(ctx, chromedp.Evaluate[float64](`document.documentElement.scrollWidth - innerWidth`))
 			if err != nil {

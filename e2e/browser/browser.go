@@ -195,7 +195,7 @@ func call[P, R any](command cdp.Command[P, R], params P) Step {
 // still fetching.
 func Settled() Step {
 	return Until(
-		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`,
+		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && !document.querySelector("[data-first-view]") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`,
 	)
 }
 

@@ -64,7 +64,7 @@ func lookAt(file string) []browser.Step {
 		chromedp.SetUploadFiles(chromedp.CSS("input[type=file]"), []string{whole}),
 		chromedp.Click(
 			`//button[@aria-label="Columns"]`,
-		), chromedp.Click(`//div[@role="option"][normalize-space(.)="old-sheet"]`),
+		), chromedp.Click(`//*[@role="option"][normalize-space(.)="old-sheet"]`),
 		chromedp.Click(
 			`//button[normalize-space(.)="Look at every row"]`,
 		), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing is written yet")`), browser.Settled(),

@@ -10,7 +10,6 @@ import (
 
 	"dappertally/internal/contract"
 	"dappertally/internal/notices"
-	"dappertally/internal/store"
 )
 
 func (h *handlers) ListNotices(ctx context.Context, _ ListNoticesRequest) (*contract.NoticeList, error) {
@@ -49,7 +48,7 @@ func (h *handlers) ShowMailing(ctx context.Context, _ ShowMailingRequest) (*cont
 	return h.mailingView(&m), nil
 }
 
-func (h *handlers) mailingView(m *store.Mailing) *contract.MailingView {
+func (h *handlers) mailingView(m *notices.Mailing) *contract.MailingView {
 	return &contract.MailingView{
 		Mail: m.Mail, Mode: contract.MailingViewMode(m.Mode),
 		Available: h.notices.Sending != nil && h.notices.Sending.Mail != nil,

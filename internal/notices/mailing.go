@@ -13,13 +13,16 @@ import (
 	"dappertally/internal/store"
 )
 
+// Mailing is how somebody wants notices by mail.
+type Mailing = store.Mailing
+
 // Modes are when somebody wants notices by mail.
 var Modes = []string{"off", "at-once", "daily"}
 
 // Mailing tells how somebody wants notices by mail.
-func (s *Service) Mailing(ctx context.Context, who *access.Actor) (store.Mailing, error) {
+func (s *Service) Mailing(ctx context.Context, who *access.Actor) (Mailing, error) {
 	if !who.SignedIn() {
-		return store.Mailing{}, problem.New(problem.NotSignedIn, "sign in to have notices mailed")
+		return Mailing{}, problem.New(problem.NotSignedIn, "sign in to have notices mailed")
 	}
 	m, err := s.ledger.Store.Mailing(ctx, who.ID)
 	if err != nil {

@@ -42,12 +42,7 @@ export default function SavedViews() {
                   >
                     {v.title}
                   </Link>
-                  <button
-                    type="button"
-                    className="act"
-                    aria-label={`Drop the view ${v.title}`}
-                    onClick={() => drop.mutate(v.id)}
-                  >
+                  <button type="button" className="act" aria-label={`Drop the view ${v.title}`} onClick={() => drop(v)}>
                     Drop
                   </button>
                 </li>
@@ -69,7 +64,7 @@ export default function SavedViews() {
               Keep
             </button>
           </form>
-          <Refused error={save.error ?? drop.error} className="mt-2" />
+          <Refused error={save.error} className="mt-2" />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

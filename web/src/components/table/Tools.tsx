@@ -67,7 +67,7 @@ export function Tools<T>({
           {columns
             .filter((c) => !c.heads)
             .map((c) => (
-              <label key={c.key} className="flex items-center gap-2 py-[2px] whitespace-nowrap">
+              <label key={c.key} className="flex min-h-6 items-center gap-2 whitespace-nowrap">
                 <input
                   type="checkbox"
                   className="accent-(--accent)"

@@ -12,6 +12,7 @@ import { Carry } from "./Carry";
 import { Changing } from "./Changing";
 import { Difference } from "./Difference";
 import { outdated, sourceKey } from "../../keys";
+import { removeSoon, useRemovals } from "../../removals";
 import { useMay } from "../../session";
 
 export default function VersionsPage() {
@@ -58,6 +59,7 @@ function Body({ versions }: { versions: Summary[] }) {
         }),
       ),
   });
+  const removed = new Set(useRemovals().map((r) => r.key));
   return (
     <>
       <h1>Versions</h1>
@@ -78,23 +80,25 @@ function Body({ versions }: { versions: Summary[] }) {
             </tr>
           </thead>
           <tbody>
-            {versions.map((v) => (
-              <tr key={nameOf(v)} data-chosen={v.shown}>
-                <td className="margin">
-                  <Link className="font-serif font-semibold hover:underline" to={`/checklist?checklist=${nameOf(v)}`}>
-                    {nameOf(v)}
-                  </Link>
-                </td>
-                <td>{v.title}</td>
-                <td>
-                  {v.state === "in-force" ? "in force" : v.state}
-                  {v.shown && <strong className="font-semibold">, shown</strong>}
-                </td>
-                <td className="num">{v.criteria}</td>
-                <td>{v.inForce ? moment(v.inForce) : "–"}</td>
-                <td>{lead && <Acts version={v} versions={versions} />}</td>
-              </tr>
-            ))}
+            {versions
+              .filter((v) => !removed.has(removalKey(nameOf(v))))
+              .map((v) => (
+                <tr key={nameOf(v)} data-chosen={v.shown}>
+                  <td className="margin">
+                    <Link className="font-serif font-semibold hover:underline" to={`/checklist?checklist=${nameOf(v)}`}>
+                      {nameOf(v)}
+                    </Link>
+                  </td>
+                  <td>{v.title}</td>
+                  <td>
+                    {v.state === "in-force" ? "in force" : v.state}
+                    {v.shown && <strong className="font-semibold">, shown</strong>}
+                  </td>
+                  <td className="num">{v.criteria}</td>
+                  <td>{v.inForce ? moment(v.inForce) : "–"}</td>
+                  <td>{lead && <Acts version={v} versions={versions} />}</td>
+                </tr>
+              ))}
           </tbody>
         </table>
       </Sideways>
@@ -168,7 +172,10 @@ function Draft({ versions }: { versions: Summary[] }) {
   );
 }
 
-type Step = { say: string; ask: string; run: () => Promise<unknown> };
+const removalKey = (name: string) => `checklist ${name}`;
+
+/** Something that a lead does with a version; what can be undone does not ask. */
+type Step = { say: string; ask?: string; run: () => Promise<unknown> };
 
 function Acts({ version: v, versions }: { version: Summary; versions: Summary[] }) {
   const queries = useQueryClient();
@@ -184,10 +191,16 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
     );
   };
   const remove = async () => {
-    const { etag } = await fetchVersion(name);
-    return take(
-      api.DELETE("/checklists/{checklist}/{version}", { params: { path: pathOf(name), header: { "If-Match": etag } } }),
-    );
+    const { etag } = await fetchVersion(name); // now, since a page that closes has no time to ask
+    removeSoon(removalKey(name), `the draft ${name}`, async () => {
+      await take(
+        api.DELETE("/checklists/{checklist}/{version}", {
+          params: { path: pathOf(name), header: { "If-Match": etag } },
+          keepalive: true,
+        }),
+      );
+      await queries.invalidateQueries();
+    });
   };
   const show = () =>
     take(
@@ -211,7 +224,7 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
         ask: `Put ${name} in force? It is frozen then, and new reviews are made on it. Readers stay on the version that has results.`,
         run: () => toState("in-force"),
       },
-      { say: "Remove", ask: `Remove the draft ${name} for good?`, run: remove },
+      { say: "Remove", run: remove },
     );
   if (v.state !== "draft" && !v.shown)
     steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
@@ -244,7 +257,7 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
             </Link>
           )}
           {steps.map((s) => (
-            <button key={s.say} type="button" className="act" onClick={() => setAsked(s)}>
+            <button key={s.say} type="button" className="act" onClick={() => (s.ask ? setAsked(s) : act.mutate(s))}>
               {s.say}
             </button>
           ))}

@@ -1,0 +1,111 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"dappertally/e2e/browser"
+)
+
+// TestStatesOfPages looks at what lies over pages and at pages that failed, as TestPages looks at pages.
+func TestStatesOfPages(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ines := newClient(t, b.address).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ctx := tab(t)
+	do(t, ctx, browser.SignIn(b.address, "marit", secret("marit")))
+	button := func(name string) browser.Step { return chromedp.Click(chromedp.Search(`//button[. = "` + name + `"]`)) }
+	shortcut := func(code, key string, ctrl bool) browser.Step {
+		return chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.body.dispatchEvent(new KeyboardEvent("keydown",
+			{code: %q, key: %q, ctrlKey: %v, bubbles: true, cancelable: true}))`, code, key, ctrl))
+	}
+	const dialog = `document.querySelector("[role=dialog]")`
+	for _, state := range []struct {
+		name, page string
+		reach      browser.Step
+	}{
+		{"going anywhere", "/", chromedp.Steps(shortcut("KeyK", "k", true), browser.Until(dialog),
+			enter("[role=dialog] input", "gull"), browser.Until(`document.querySelectorAll("[role=option]").length > 3`))},
+		{"the list of keys", "/catalogue", chromedp.Steps(shortcut("Slash", "?", false), browser.Until(dialog))},
+		{"saved views", "/", chromedp.Steps(button("My views"), browser.Until(dialog))},
+		{"a choice", "/", chromedp.Steps(chromedp.Click(chromedp.CSS("button[role=combobox]")),
+			browser.Until(`document.querySelector("[role=option]")`))},
+		{"columns of a table", "/how-sure", chromedp.Click(chromedp.Search(`//summary[. = "Columns"]`))},
+		{"nothing found in a table", "/how-sure", chromedp.Steps(enter(`input[type=search]`, "nobody has this name"),
+			says("#page", "Nothing here says"))},
+		{"several chosen", "/team", chromedp.Click(chromedp.CSS("tbody input[type=checkbox]"))},
+		{"finding an edition", "/team", chromedp.Steps(chromedp.Focus(chromedp.Search(`//label[. = "Edition"]/following-sibling::input`)),
+			chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), // a draft is kept
+			keys("gull"), browser.Until(`document.querySelector("[role=option]")`))},
+		{"keys of the desk", "/desk/" + review, chromedp.Steps(browser.Until(`document.querySelector("#page h2")`),
+			chromedp.Evaluate[chromedp.Void](`document.querySelector("#page h2").dispatchEvent(new KeyboardEvent("keydown", {key: "?", bubbles: true, cancelable: true}))`))},
+		{"a session that ended", "/look-into", chromedp.Steps(signedOut,
+			chromedp.Evaluate[chromedp.Void](`document.dispatchEvent(new Event("visibilitychange"))`))},
+	} {
+		t.Run(state.name, func(t *testing.T) {
+			for _, look := range looks[:2] {
+				do(t, ctx, browser.Look(look.width, 800, look.scheme), chromedp.Navigate(b.address+state.page), browser.Settled(),
+					state.reach, chromedp.Evaluate[chromedp.Void](string(axe)))
+				for _, v := range violations(t, ctx, look.rules) {
+					t.Errorf("%s, %s: %s", state.page, look.scheme, v)
+				}
+			}
+		})
+	}
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if r.URL.Path == "/api/v1/session" || r.URL.Path == "/api/v1/about" || r.Method != http.MethodGet || !strings.HasPrefix(r.URL.Path, "/api/") {
+			return false
+		}
+		w.Header().Set("Content-Type", "application/problem+json")
+		w.WriteHeader(http.StatusServiceUnavailable)
+		fmt.Fprint(w, `{"type":"about:blank","title":"Failed","status":503,"detail":"The disk is on fire."}`)
+		return true
+	})
+	for _, page := range []string{"/?newest=true", "/compare?edition=a/1/b&edition=c/1/d", "/work", "/team", "/records", "/notices"} {
+		inspect(t, ctx, b.address, page, string(axe))
+	}
+}
+
+// TestFollowsAcceptance has pages open while a review is accepted: each shows the new figures within two seconds, on a
+// machine that has nothing else to do.
+func TestFollowsAcceptance(t *testing.T) {
+	t.Parallel()
+	server := serve(t)
+	marit, ines := newClient(t, server).login("marit"), newClient(t, server).login("ines")
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	ines.must("record", "documentation", "7", "--review", review)
+	pages := []string{
+		"/", "/edition/ivybeck/6.0/hearthside", "/compare?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
+		"/how-sure", "/records", "/what-if", "/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside",
+		"/look-into", "/fits?memoryMiB=4096",
+	}
+	first := tab(t)
+	do(t, first, browser.SignIn(server, "marit", secret("marit")))
+	for _, page := range pages {
+		ines.must("review", "edit", review, "--state", "handed-in", "--reason", "a first look")
+		do(t, first, chromedp.Navigate(server+page), browser.Settled(),
+			chromedp.Sleep(500*time.Millisecond), // the stream of changes is open
+			chromedp.Evaluate[chromedp.Void](`performance.clearResourceTimings()`))
+		marit.must("review", "edit", review, "--state", "accepted")
+		began := time.Now()
+		do(t, first, browser.Until(`performance.getEntriesByType("resource").some(e => /api\/v1\/(ranking|scorecards|comparison|steadiness|records|leaders|lines|groups|explanation|quality|fits|tipping)/.test(e.name))`))
+		// A machine that is busy with other tests takes longer.
+		if took := time.Since(began); took > 10*time.Second {
+			t.Errorf("%s follows after %s", page, took)
+		} else {
+			t.Logf("%s follows after %s", page, took.Round(10*time.Millisecond))
+		}
+		marit.must("review", "edit", review, "--state", "underway", "--reason", "once more")
+	}
+}
