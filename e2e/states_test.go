@@ -45,9 +45,10 @@ func TestStatesOfPages(t *testing.T) {
 		{"nothing found in a table", "/how-sure", chromedp.Steps(enter(`input[type=search]`, "nobody has this name"),
 			says("#page", "Nothing here says"))},
 		{"several chosen", "/team", chromedp.Click(chromedp.CSS("tbody input[type=checkbox]"))},
-		{"finding an edition", "/team", chromedp.Steps(chromedp.Focus(chromedp.Search(`//label[. = "Edition"]/following-sibling::input`)),
-			chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), // a draft is kept
-			keys("gull"), browser.Until(`document.querySelector("[role=option]")`))},
+		{"finding an edition", "/team",
+			chromedp.Steps(chromedp.Focus(chromedp.Search(`//label[. = "Edition"]/following-sibling::input`)),
+				chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), // a draft is kept
+				keys("gull"), browser.Until(`document.querySelector("[role=option]")`))},
 		{"keys of the desk", "/desk/" + review, chromedp.Steps(browser.Until(`document.querySelector("#page h2")`),
 			chromedp.Evaluate[chromedp.Void](`document.querySelector("#page h2").dispatchEvent(new KeyboardEvent("keydown", {key: "?", bubbles: true, cancelable: true}))`))},
 		{"a session that ended", "/look-into", chromedp.Steps(signedOut,
@@ -64,7 +65,8 @@ func TestStatesOfPages(t *testing.T) {
 		})
 	}
 	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
-		if r.URL.Path == "/api/v1/session" || r.URL.Path == "/api/v1/about" || r.Method != http.MethodGet || !strings.HasPrefix(r.URL.Path, "/api/") {
+		if r.URL.Path == "/api/v1/session" || r.URL.Path == "/api/v1/about" || r.Method != http.MethodGet ||
+			!strings.HasPrefix(r.URL.Path, "/api/") {
 			return false
 		}
 		w.Header().Set("Content-Type", "application/problem+json")
@@ -72,7 +74,8 @@ func TestStatesOfPages(t *testing.T) {
 		fmt.Fprint(w, `{"type":"about:blank","title":"Failed","status":503,"detail":"The disk is on fire."}`)
 		return true
 	})
-	for _, page := range []string{"/?newest=true", "/compare?edition=a/1/b&edition=c/1/d", "/work", "/team", "/records", "/notices"} {
+	for _, page := range []string{"/?newest=true", "/compare?edition=a/1/b&edition=c/1/d", "/work", "/team", "/records",
+		"/notices"} {
 		inspect(t, ctx, b.address, page, string(axe))
 	}
 }
@@ -86,7 +89,8 @@ func TestFollowsAcceptance(t *testing.T) {
 	review := planned(t, ines, "ivybeck/5.4/hearthside")
 	ines.must("record", "documentation", "7", "--review", review)
 	pages := []string{
-		"/", "/edition/ivybeck/6.0/hearthside", "/compare?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
+		"/", "/edition/ivybeck/6.0/hearthside",
+		"/compare?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
 		"/how-sure", "/records", "/what-if", "/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside",
 		"/look-into", "/fits?memoryMiB=4096",
 	}
@@ -99,7 +103,8 @@ func TestFollowsAcceptance(t *testing.T) {
 			chromedp.Evaluate[chromedp.Void](`performance.clearResourceTimings()`))
 		marit.must("review", "edit", review, "--state", "accepted")
 		began := time.Now()
-		do(t, first, browser.Until(`performance.getEntriesByType("resource").some(e => /api\/v1\/(ranking|scorecards|comparison|steadiness|records|leaders|lines|groups|explanation|quality|fits|tipping)/.test(e.name))`))
+		do(t, first,
+			browser.Until(`performance.getEntriesByType("resource").some(e => /api\/v1\/(ranking|scorecards|comparison|steadiness|records|leaders|lines|groups|explanation|quality|fits|tipping)/.test(e.name))`))
 		// A machine that is busy with other tests takes longer.
 		if took := time.Since(began); took > 10*time.Second {
 			t.Errorf("%s follows after %s", page, took)
