@@ -36,7 +36,10 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	reigns, err := ledger.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}
 		for _, at := range state.Moments() {
-			now, err := s.leaderAt(ctx, q, at)
+			if err := ctx.Err(); err != nil {
+				return nil, ledger.Failed(err, "looking for who led when")
+			}
+			now, err := s.leaderAt(ctx, state, q, at)
 			if err != nil {
 				return nil, err
 			}
@@ -60,10 +63,15 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	return reigns, state, err
 }
 
-func (s *Service) leaderAt(ctx context.Context, q Query, at time.Time) (Reign, error) {
+// leaderAt looks at one moment. What stood then is not remembered: there are as many moments as acceptances.
+func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, at time.Time) (Reign, error) {
 	reign := Reign{From: at}
 	q.At = &at
-	r, err := s.Rank(ctx, q)
+	then, err := s.past(ctx, state, at)
+	if err != nil {
+		return reign, err
+	}
+	r, err := q.Result(then)
 	if problem.IsKind(err, problem.NotFound) {
 		return reign, nil // the audience, or the list, was not there yet
 	}

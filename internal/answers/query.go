@@ -55,12 +55,16 @@ func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, erro
 // Past is the state as it stood at a moment.
 func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
 	return ledger.Remember(state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*ledger.Records, error) {
-		past, err := s.ledger.Store.PastAt(ctx, at)
-		if err != nil {
-			return nil, ledger.Failed(err, "reading the past")
-		}
-		return state.At(at, past), nil
+		return s.past(ctx, state, at)
 	})
+}
+
+func (s *Service) past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
+	past, err := s.ledger.Store.PastAt(ctx, at)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading the past")
+	}
+	return state.At(at, past), nil
 }
 
 // String names the query among others on the same state.

@@ -1,6 +1,8 @@
 package api_test
 
 import (
+	"fmt"
+	"net/http"
 	"strings"
 	"testing"
 )
@@ -9,11 +11,25 @@ func TestMetrics(t *testing.T) {
 	w := newWorld(t, false)
 	w.must(200, "", "GET", "/api/v1/distributions", nil)
 	w.must(404, "", "GET", "/api/v1/some-address", nil)
+	for i := range 50 {
+		r, err := http.NewRequestWithContext(t.Context(), fmt.Sprintf("INVENTED%d", i), w.server.URL+"/api/v1/distributions", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res, err := http.DefaultClient.Do(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+	}
 	says := string(w.must(200, "", "GET", "/metrics", nil).body)
 	for _, want := range []string{`dtally_request_seconds_count{method="GET",route="/api/v1/distributions",status="200"} 1`, "dtally_follows 1", "dtally_change ", "go_goroutines "} {
 		if !strings.Contains(says, want) {
 			t.Errorf("the metrics lack %q", want)
 		}
+	}
+	if strings.Contains(says, "INVENTED") || !strings.Contains(says, `method="other"`) {
+		t.Error("methods that somebody made up are counted on their own")
 	}
 	if strings.Contains(says, "some-address") {
 		t.Error("an address that somebody made up is counted on its own")

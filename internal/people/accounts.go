@@ -43,8 +43,15 @@ func (s *Service) SignIn(
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
-	if fits := passwordFits(password, p.Password); !fits || p.Password == "" {
-		s.ledger.Log.DebugContext(ctx, "not signed in", "known", err == nil, "from", from)
+	known := err == nil
+	done, err := hashing.take(ctx, hashPatience)
+	if err != nil {
+		return "", access.Actor{}, err
+	}
+	fits := passwordFits(password, p.Password)
+	done()
+	if !fits || p.Password == "" {
+		s.ledger.Log.DebugContext(ctx, "not signed in", "known", known, "from", from)
 		return "", access.Actor{}, problem.New(problem.NotSignedIn, "name or password is wrong")
 	}
 	secret = rand.Text() + rand.Text()
@@ -202,7 +209,12 @@ func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Pers
 	if err := problem.From("the account", book.List()); err != nil {
 		return 0, err
 	}
+	done, err := hashing.take(ctx, hashPatience)
+	if err != nil {
+		return 0, err
+	}
 	p.Password = hashPassword(password)
+	done()
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddPerson(&p); err != nil {
 			if errors.Is(err, store.ErrExists) {

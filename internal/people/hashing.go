@@ -1,0 +1,47 @@
+package people
+
+import (
+	"context"
+	"runtime"
+	"time"
+
+	"dappertally/internal/problem"
+)
+
+// Hashing a password takes 64 MiB and a tenth of a second, so that trying many takes long. So that it does not take the
+// whole machine either, few are hashed at once, some wait a moment, and whoever comes then is sent away.
+var (
+	hashSlots   = max(1, runtime.GOMAXPROCS(0)/argonThreads)
+	hashWaiting = 8 * hashSlots
+)
+
+// hashPatience is how long somebody waits for their password's turn.
+const hashPatience = 3 * time.Second
+
+var hashing = newTurns(hashSlots, hashWaiting)
+
+// turns lets so many in at once, and so many more wait.
+type turns struct{ in, waiting chan struct{} }
+
+func newTurns(in, waiting int) *turns {
+	return &turns{make(chan struct{}, in), make(chan struct{}, in+waiting)}
+}
+
+// take waits for a turn, at most for a while; done ends it. It fails at once where too many wait already.
+func (t *turns) take(ctx context.Context, patience time.Duration) (done func(), err error) {
+	busy := problem.New(problem.Unavailable, "too many people sign in at this moment; try again shortly")
+	select {
+	case t.waiting <- struct{}{}:
+	default:
+		return nil, busy
+	}
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	select {
+	case t.in <- struct{}{}:
+		return func() { <-t.in; <-t.waiting }, nil
+	case <-ctx.Done():
+		<-t.waiting
+		return nil, busy
+	}
+}
