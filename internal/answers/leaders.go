@@ -31,7 +31,8 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	if list, err := Shown(state, q.Checklist); err != nil {
 		return nil, nil, err
 	} else if _, ok := list.Audience(q.Audience); !ok {
-		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(), q.Audience, Audiences(list))
+		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(),
+			q.Audience, Audiences(list))
 	}
 	reigns, err := ledger.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}

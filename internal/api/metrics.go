@@ -20,7 +20,8 @@ type metrics struct {
 
 func newMetrics(h *handlers) *metrics {
 	m := &metrics{registry: prometheus.NewRegistry(), took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
-		Name: "dtally_request_seconds", Help: "How long requests took, by route and status.", Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
+		Name: "dtally_request_seconds", Help: "How long requests took, by route and status.",
+		Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
 	}, []string{"method", "route", "status"})}
 	m.registry.MustRegister(
 		m.took,
@@ -48,7 +49,8 @@ func newMetrics(h *handlers) *metrics {
 
 // methods are those that have a label of their own.
 var methods = []string{
-	http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions,
+	http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete,
+	http.MethodOptions,
 }
 
 // watch times every request. Addresses are counted by their route, so that nobody can

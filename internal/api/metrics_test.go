@@ -12,7 +12,8 @@ func TestMetrics(t *testing.T) {
 	w.must(200, "", "GET", "/api/v1/distributions", nil)
 	w.must(404, "", "GET", "/api/v1/some-address", nil)
 	for i := range 50 {
-		r, err := http.NewRequestWithContext(t.Context(), fmt.Sprintf("INVENTED%d", i), w.server.URL+"/api/v1/distributions", nil)
+		r, err := http.NewRequestWithContext(t.Context(), fmt.Sprintf("INVENTED%d", i),
+			w.server.URL+"/api/v1/distributions", nil)
 		if err != nil {
 			t.Fatal(err)
 		}
