@@ -192,12 +192,6 @@ func TestForms(t *testing.T) {
 	ines := newClient(t, server).login("ines")
 	var planned struct{ ID string }
 	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
-	choose := func(label, option string) browser.Step {
-		return chromedp.Steps(
-			chromedp.Click(`//button[@aria-label="`+label+`"]`),
-			chromedp.Click(`//*[@role="option"][normalize-space(.)="`+option+`"]`),
-		)
-	}
 	do(
 		t,
 		ctx,
@@ -207,13 +201,12 @@ func TestForms(t *testing.T) {
 		chromedp.Navigate(server+"/desk/"+planned.ID+"?part=finding"),
 		browser.Settled(),
 		typeIn("What was found", "The fan never rests"),
-		choose("It is a", "weakness"),
-		choose("How bad", "major"),
+		pick("It is a", "weakness"),
+		pick("How bad", "major"),
 		press("Add a finding"),
 		says("li", "weakness · major"),
 		press("Correct"),
-		chromedp.Click(`//li//button[@aria-label="How bad"]`),
-		chromedp.Click(`//*[@role="option"][normalize-space(.)="minor"]`),
+		browser.Choose(`//li//button[@aria-label="How bad"]`, "minor"),
 		press("Keep the correction"),
 		says("li", "weakness · minor"),
 		press("Remove"), says("section", "None yet."), says("[role=status]", "Removed: The fan never rests"),
@@ -221,8 +214,8 @@ func TestForms(t *testing.T) {
 		press("Remove"), says("section", "None yet."),
 		chromedp.Navigate(server+"/desk/"+planned.ID+"?part=verdict"),
 		browser.Settled(),
-		choose("For", "pensioners"),
-		choose("It is", "recommended"),
+		pick("For", "pensioners"),
+		pick("It is", "recommended"),
 		typeIn("Why", "Calm."),
 		press("Add a verdict"),
 		says("li", "Calm."),

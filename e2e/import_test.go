@@ -29,10 +29,7 @@ func offer(t *testing.T, name, content string) browser.Step {
 }
 
 func pick(label, option string) browser.Step {
-	return chromedp.Steps(
-		chromedp.Click(`//button[@aria-label="`+label+`"]`),
-		chromedp.Click(`//*[@role="option"][normalize-space(.)="`+option+`"]`),
-	)
+	return browser.Choose(`//button[@aria-label="`+label+`"]`, option)
 }
 
 // TestImportPage takes somebody's old sheet in by a mapping that is written on the

@@ -22,16 +22,15 @@ const (
 )
 
 // TestFirstLoad opens the front page on a slow connection: what it fetches, when it can be read, whether it holds
-// still.
+// still. No other test of the console runs meanwhile.
 func TestFirstLoad(t *testing.T) {
-	t.Parallel()
 	server := serve(t)
 	ctx := tab(t)
 	do(t, ctx, chromedp.Navigate(server+"/healthz")) // the browser is up, and nothing is kept
 	slow := network.Conditions{Latency: 400, DownloadThroughput: 400e3 / 8, UploadThroughput: 400e3 / 8}
 	do(t, ctx, browser.Look(1280, 800, "light"), browser.Slow(&slow), browser.Forgetful())
 	got := opened(t, ctx, server+"/")
-	for range 2 { // a machine that is busy with something else says little
+	for range 4 { // a machine that is busy with something else says little
 		if got.Paint > 0 && got.Paint <= mostPaint {
 			break
 		}

@@ -57,3 +57,24 @@ func (s *Steadiness) Sparse() SparseSteadiness {
 	}
 	return sparse
 }
+
+// whole is the same with the ranks that an edition did not come to.
+func (s *SparseSteadiness) whole() Steadiness {
+	whole := Steadiness{
+		Draws: s.Draws, Kappa: s.Kappa, Shake: s.Shake, Seed: s.Seed, Beats: s.Beats,
+		Editions: make([]EditionShares, len(s.Editions)),
+	}
+	for i, r := range s.Editions {
+		whole.Editions[i] = r.whole(len(s.Editions))
+	}
+	return whole
+}
+
+// whole is an edition's share of each of so many ranks.
+func (r EditionRanks) whole(ranks int) EditionShares {
+	e := EditionShares{Edition: r.Edition, First: r.First, Low: r.Low, High: r.High, Ranks: make([]float64, ranks)}
+	for _, x := range r.Shares {
+		e.Ranks[x.Rank-1] = x.Share
+	}
+	return e
+}

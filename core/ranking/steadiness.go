@@ -93,20 +93,8 @@ func (s *Shaking) settle() error {
 // After SMAA-2 (Lahdelma & Salminen, Operations Research 2001). The result depends
 // on the seed, not on how many processors there are.
 func Shake(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranking, how Shaking) (Steadiness, error) {
-	columns := t.Columns()
-	sum, err := shakeColumns(ctx, columns, t.Shaken, a, r, &how)
-	if err != nil {
-		return Steadiness{}, err
-	}
-	s := Steadiness{
-		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed,
-		Editions: make([]EditionShares, len(sum.editions)), Beats: sum.beats(how.Draws),
-	}
-	for n, edition := range sum.editions {
-		s.Editions[n] = sum.shares(n, how.Draws)
-		s.Editions[n].Edition = edition
-	}
-	return s, nil
+	sparse, err := ShakeColumns(ctx, t.Columns(), t.Shaken, a, r, how)
+	return sparse.whole(), err
 }
 
 // ShakeColumns is Shake for points that are laid out already, told sparsely; shaken gives the cells
@@ -119,31 +107,8 @@ func ShakeColumns(
 	r *Ranking,
 	how Shaking,
 ) (SparseSteadiness, error) {
-	sum, err := shakeColumns(ctx, columns, shaken, a, r, &how)
-	if err != nil {
-		return SparseSteadiness{}, err
-	}
-	s := SparseSteadiness{
-		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed,
-		Editions: make([]EditionRanks, len(sum.editions)), Beats: sum.beats(how.Draws),
-	}
-	for n, edition := range sum.editions {
-		s.Editions[n] = sum.ranked(n, how.Draws)
-		s.Editions[n].Edition = edition
-	}
-	return s, nil
-}
-
-func shakeColumns(
-	ctx context.Context,
-	columns *scoring.Columns,
-	shaken func(editions []int) []*scoring.Shaken,
-	a checklist.Audience,
-	r *Ranking,
-	how *Shaking,
-) (*tally, error) {
 	if err := how.settle(); err != nil {
-		return nil, err
+		return SparseSteadiness{}, err
 	}
 	var ranked []int
 	places := r.places()
@@ -157,7 +122,7 @@ func shakeColumns(
 	tallies := make([]*tally, runtime.GOMAXPROCS(0))
 	for i := range tallies {
 		workers.Go(func() {
-			d := newDrawer(columns, shaken, a, ranked, how)
+			d := newDrawer(columns, shaken, a, ranked, &how)
 			for ctx.Err() == nil {
 				batch := int(next.Add(1)) - 1
 				if batch*drawsInBatch >= how.Draws {
@@ -170,16 +135,21 @@ func shakeColumns(
 	}
 	workers.Wait()
 	if err := ctx.Err(); err != nil {
-		return nil, err
+		return SparseSteadiness{}, err
 	}
 	sum := tallies[0]
 	for _, other := range tallies[1:] {
 		sum.add(other)
 	}
-	for _, e := range ranked {
-		sum.editions = append(sum.editions, columns.Editions[e])
+	s := SparseSteadiness{
+		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed,
+		Editions: make([]EditionRanks, len(ranked)), Beats: sum.beats(how.Draws),
 	}
-	return sum, nil
+	for n, e := range ranked {
+		s.Editions[n] = sum.shares(n, how.Draws)
+		s.Editions[n].Edition = columns.Editions[e]
+	}
+	return s, nil
 }
 
 // drawsInBatch is how many draws share one stream of random numbers.

@@ -152,7 +152,7 @@ func TestTally(t *testing.T) {
 	y := newTally(3)
 	y.count([]float64{50, 70, 50 + 1e-12}, []drawn{{edition: 0}, {edition: 1}, {edition: 2}})
 	for e, want := range [][]float64{{0, 0.5, 0.5}, {1, 0, 0}, {0, 0.5, 0.5}} {
-		if got := y.shares(e, 1); !reflect.DeepEqual(got.Ranks, want) {
+		if got := y.shares(e, 1).whole(3); !reflect.DeepEqual(got.Ranks, want) {
 			t.Errorf("edition %d: %v, want %v", e, got.Ranks, want)
 		}
 	}

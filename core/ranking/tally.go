@@ -10,9 +10,8 @@ import (
 // several share is split in whole parts, so that sums do not depend on the order in
 // which draws are added.
 type tally struct {
-	editions []string  // in the order of ranks, once all is drawn
-	ranks    []window  // by edition, of ranks from 0, in parts of a draw
-	ahead    [][]int64 // by edition, then edition, in half draws; nil where there are too many
+	ranks []window  // by edition, of ranks from 0, in parts of a draw
+	ahead [][]int64 // by edition, then edition, in half draws; nil where there are too many
 }
 
 // window is counts from an index on: editions keep near their rank, and the rest is not kept.
@@ -135,8 +134,8 @@ func (t *tally) add(other *tally) {
 	}
 }
 
-// ranked is the shares of ranks that an edition came to at all.
-func (t *tally) ranked(edition, draws int) EditionRanks {
+// shares is the shares of ranks that an edition came to at all.
+func (t *tally) shares(edition, draws int) EditionRanks {
 	r := EditionRanks{Shares: []RankShare{}}
 	var below float64
 	for n, parts := range t.ranks[edition].counts {
@@ -157,15 +156,6 @@ func (t *tally) ranked(edition, draws int) EditionRanks {
 		r.First = r.Shares[0].Share
 	}
 	return r
-}
-
-func (t *tally) shares(edition, draws int) EditionShares {
-	r := t.ranked(edition, draws)
-	s := EditionShares{First: r.First, Low: r.Low, High: r.High, Ranks: make([]float64, len(t.ranks))}
-	for _, x := range r.Shares {
-		s.Ranks[x.Rank-1] = x.Share
-	}
-	return s
 }
 
 func (t *tally) beats(draws int) [][]*float64 {

@@ -228,6 +228,22 @@ func leftPage(err error) bool {
 	return errors.As(err, &refused) && refused.Code == -32000
 }
 
+// Choose opens a list by its button and takes one of its options. On a busy machine a page may be laid out anew
+// between looking where the button is and the click on it; the button is pressed again then.
+func Choose(button, option string) Step {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		wanted := `//*[@role="option"][normalize-space(.)="` + option + `"]`
+		for try := 1; ; try++ {
+			limited, cancel := context.WithTimeout(ctx, 10*time.Second)
+			_, err := chromedp.Steps(chromedp.Click(button), chromedp.Click(wanted), chromedp.WaitNotPresent(wanted))(limited, t)
+			cancel()
+			if err == nil || try == 5 || ctx.Err() != nil {
+				return chromedp.Void{}, err
+			}
+		}
+	}
+}
+
 // Press presses a key that carries a character, as a keyboard does: what the page
 // does with the key decides whether it is typed.
 func Press(character string) Step { return PressAt("Key"+strings.ToUpper(character), character) }

@@ -93,6 +93,14 @@ const (
 	fewestDraws = 1000
 )
 
+// drawsIn is how often a field is drawn that would be drawn so often if it were small, at least fewest times.
+func drawsIn(field, draws, fewest int) int {
+	if field <= wholeField {
+		return draws
+	}
+	return max(draws*wholeField/field, fewest)
+}
+
 // Steadiness tells how often the order holds when weights and readings are shaken.
 func (s *Service) Steadiness(
 	ctx context.Context, q Query, how ranking.Shaking,
@@ -102,7 +110,7 @@ func (s *Service) Steadiness(
 		return nil, ranking.SparseSteadiness{}, err
 	}
 	if n := len(r.Ranking.Ranking); how.Draws == 0 && n > wholeField {
-		how.Draws = max(wholeDraws*wholeField/n, fewestDraws)
+		how.Draws = drawsIn(n, wholeDraws, fewestDraws)
 	}
 	if work := float64(how.Draws) * float64(len(r.Ranking.Ranking)) * float64(len(r.Table.Criteria)); work > mostShaken {
 		return nil, ranking.SparseSteadiness{}, problem.Field(

@@ -26,7 +26,7 @@ const (
 // Ranges tells the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
 	shake := func() (map[string]Range, error) {
-		draws := max(min(rangeDraws, rangeDraws*wholeField/max(len(r.Ranking.Ranking), 1)), fewestRangeDraws)
+		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
 		st, err := ranking.ShakeColumns(
 			ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, ranking.Shaking{Draws: draws, Seed: rangeSeed},
 		)

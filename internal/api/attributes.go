@@ -25,10 +25,11 @@ func (h *handlers) ListAttributes(ctx context.Context, _ ListAttributesRequest) 
 }
 
 func attributesOf(st *ledger.Records) contract.AttributeList {
+	places := st.Places()
 	list := contract.AttributeList{Attributes: []contract.Attribute{}}
 	for _, key := range slices.Concat(catalogue.Attributes, []string{family}) {
 		counts := map[string]*contract.AttributeValue{}
-		for _, p := range st.Places() {
+		for _, p := range places {
 			values := []string{p.Value(key)}
 			switch key {
 			case family:

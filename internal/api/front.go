@@ -2,10 +2,12 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 	"time"
@@ -144,7 +146,7 @@ func (h *handlers) editionPage(c *gin.Context, key string) (*front.Page, error) 
 	if err != nil {
 		return nil, err
 	}
-	name := strings.Join([]string{card.Distribution, card.Release, card.Edition}, " ")
+	name := card.Distribution + " " + card.Release + " " + card.Edition
 	at := origin(c)
 	p := front.Page{
 		Title: name, Team: h.ledger.Keeper, Content: content, Address: at + card.Address,
@@ -178,7 +180,7 @@ func (h *handlers) frontCard(c *gin.Context, key string) (*front.Scorecard, erro
 	}
 	for i, share := range result.List.SectionShares(result.Audience) {
 		s := &result.List.Sections[i]
-		f.Sections = append(f.Sections, front.Section{Title: titled(s.Title, s.Key), Share: share,
+		f.Sections = append(f.Sections, front.Section{Title: cmp.Or(s.Title, s.Key), Share: share,
 			Score: card.Sections[i].Score})
 	}
 	if r := result.State.StandsWith(key); r != nil && r.Accepted != nil {
@@ -191,10 +193,10 @@ func (h *handlers) frontCard(c *gin.Context, key string) (*front.Scorecard, erro
 func frontRanking(v *contract.Ranking, most int) *front.Ranking {
 	r := &front.Ranking{Title: v.Heading.Title, Checklist: v.Heading.Checklist, Count: v.Counts.Ranked}
 	if v.Heading.Audience != "" {
-		r.Title += ", for " + titled(v.Heading.AudienceTitle, v.Heading.Audience)
+		r.Title += ", for " + cmp.Or(v.Heading.AudienceTitle, v.Heading.Audience)
 	}
 	for _, s := range v.Heading.Sections {
-		r.Sections = append(r.Sections, front.Section{Title: titled(s.Title, s.Key), Share: s.Share})
+		r.Sections = append(r.Sections, front.Section{Title: cmp.Or(s.Title, s.Key), Share: s.Share})
 	}
 	for i := range v.Ranking[:min(len(v.Ranking), most)] {
 		x := &v.Ranking[i]
@@ -240,13 +242,6 @@ func remarks(x *contract.RankingEntry) (all []string) {
 	return all
 }
 
-func titled(title, key string) string {
-	if title == "" {
-		return key
-	}
-	return title
-}
-
 // rankingAsked is the ranking that an address asks for, its first entries.
 func (h *handlers) rankingAsked(c *gin.Context, most int) (*front.Ranking, error) {
 	result, err := h.resultAsked(c)
@@ -259,16 +254,7 @@ func (h *handlers) rankingAsked(c *gin.Context, most int) (*front.Ranking, error
 
 func (h *handlers) rankingPicture(c *gin.Context) {
 	r, err := h.rankingAsked(c, framedEntries)
-	if err != nil {
-		refuse(c, err)
-		return
-	}
-	var out bytes.Buffer
-	if err := front.RankingPicture(&out, r, h.ledger.Keeper); err != nil {
-		refuse(c, err)
-		return
-	}
-	c.Data(http.StatusOK, "image/png", out.Bytes())
+	draw(c, err, func(w io.Writer) error { return front.RankingPicture(w, r, h.ledger.Keeper) })
 }
 
 // editionAsked is the key of the edition that an address names.
@@ -280,12 +266,16 @@ func editionAsked(c *gin.Context) string {
 
 func (h *handlers) editionPicture(c *gin.Context) {
 	card, err := h.frontCard(c, editionAsked(c))
-	if err != nil {
-		refuse(c, err)
-		return
-	}
+	draw(c, err, func(w io.Writer) error { return front.ScorecardPicture(w, card, h.ledger.Keeper) })
+}
+
+// draw answers with a picture, unless there is an error already.
+func draw(c *gin.Context, err error, paint func(io.Writer) error) {
 	var out bytes.Buffer
-	if err := front.ScorecardPicture(&out, card, h.ledger.Keeper); err != nil {
+	if err == nil {
+		err = paint(&out)
+	}
+	if err != nil {
 		refuse(c, err)
 		return
 	}

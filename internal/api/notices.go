@@ -25,8 +25,7 @@ func (h *handlers) ListNotices(ctx context.Context, _ ListNoticesRequest) (*cont
 	for _, n := range all {
 		title := n.Title
 		if n.Edition != "" {
-			name := editionName(st, n.Edition)
-			title = name.Distribution + " " + name.Release + " " + name.Edition
+			title = called(editionName(st, n.Edition))
 		}
 		list.Notices = append(list.Notices, contract.Notice{
 			Key: n.Key, Kind: contract.NoticeKind(n.Kind), Title: title, Text: n.Text, By: n.By, Address: n.Address, At: n.At,
@@ -45,19 +44,14 @@ func (h *handlers) ShowMailing(ctx context.Context, _ ShowMailingRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	return h.mailingView(&m), nil
-}
-
-func (h *handlers) mailingView(m *notices.Mailing) *contract.MailingView {
 	return &contract.MailingView{
 		Mail: m.Mail, Mode: contract.MailingViewMode(m.Mode),
 		Available: h.notices.Sending != nil && h.notices.Sending.Mail != nil,
-	}
+	}, nil
 }
 
 func (h *handlers) SetMailing(ctx context.Context, r SetMailingRequest) (*contract.MailingView, error) {
-	who := whoAsks(request(ctx))
-	if err := h.notices.SetMailing(ctx, who, r.Body.Mail, string(r.Body.Mode)); err != nil {
+	if err := h.notices.SetMailing(ctx, whoAsks(request(ctx)), r.Body.Mail, string(r.Body.Mode)); err != nil {
 		return nil, err
 	}
 	return h.ShowMailing(ctx, ShowMailingRequest{})

@@ -56,16 +56,12 @@ func heading(r *answers.Result) contract.Heading {
 
 // editionName is an edition's key as people say it.
 func editionName(st *ledger.Records, key string) contract.EditionName {
-	d, version, e, _ := catalogue.SplitEdition(key)
-	n := contract.EditionName{Distribution: st.DistributionName(d), Release: version, Edition: e}
-	if edition, ok := st.Edition(key); ok {
-		n.Edition = edition.Label()
-	}
-	if n.Distribution == "" {
-		n.Distribution = d
-	}
-	return n
+	d, release, edition := st.EditionName(key)
+	return contract.EditionName{Distribution: d, Release: release, Edition: edition}
 }
+
+// called is a name in one piece.
+func called(n contract.EditionName) string { return n.Distribution + " " + n.Release + " " + n.Edition }
 
 func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*contract.ScorecardView, error) {
 	q, err := h.view(request(ctx))

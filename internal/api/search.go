@@ -3,7 +3,6 @@ package api
 import (
 	"cmp"
 	"context"
-	"iter"
 	"slices"
 	"strings"
 
@@ -25,7 +24,7 @@ func (h *handlers) Search(ctx context.Context, r SearchRequest) (*contract.Found
 	}
 	p := r.Params
 	wants := func(sort contract.FoundSort) bool { return len(p.Sort) == 0 || slices.Contains(p.Sort, sort) }
-	var sources []iter.Seq[lookup.Entry]
+	var all []lookup.Entry
 	for _, source := range []struct {
 		sort    contract.FoundSort
 		entries func() ([]lookup.Entry, error)
@@ -45,27 +44,15 @@ func (h *handlers) Search(ctx context.Context, r SearchRequest) (*contract.Found
 		if err != nil {
 			return nil, err
 		}
-		sources = append(sources, slices.Values(entries))
+		all = append(all, entries...)
 	}
 	list := contract.FoundList{Found: []contract.Found{}}
-	for _, e := range lookup.Find(p.Find, cmp.Or(p.Limit, mostFound), chain(sources)) {
+	for _, e := range lookup.Find(p.Find, cmp.Or(p.Limit, mostFound), all) {
 		list.Found = append(list.Found, contract.Found{
 			Sort: contract.FoundSort(e.Sort), Key: e.Key, Title: e.Title, Detail: e.Detail, Address: e.Address,
 		})
 	}
 	return &list, nil
-}
-
-func chain(all []iter.Seq[lookup.Entry]) iter.Seq[lookup.Entry] {
-	return func(yield func(lookup.Entry) bool) {
-		for _, some := range all {
-			for e := range some {
-				if !yield(e) {
-					return
-				}
-			}
-		}
-	}
 }
 
 // editionsToFind are the editions of the catalogue, with the page of their scorecard where they stand with one.
@@ -77,7 +64,7 @@ func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
 			n := editionName(st, key)
 			e := lookup.Entry{
 				Sort: string(contract.FoundSortEdition), Key: key, Address: "/catalogue/" + key,
-				Title: strings.Join([]string{n.Distribution, n.Release, n.Edition}, " "), Detail: "not reviewed",
+				Title: called(n), Detail: "not reviewed",
 			}
 			if len(st.StandsOn(key)) > 0 {
 				e.Detail, e.Address = "", "/edition/"+key
@@ -172,7 +159,7 @@ func (h *handlers) reviewsToFind(ctx context.Context, st *ledger.Records) ([]loo
 		n := editionName(st, r.Edition)
 		all = append(all, lookup.Entry{
 			Sort: string(contract.FoundSortReview), Key: r.ID, Address: "/desk/" + r.ID,
-			Title: strings.Join([]string{n.Distribution, n.Release, n.Edition}, " "),
+			Title: called(n),
 			Detail: strings.TrimSuffix(
 				strings.ReplaceAll(r.State, "-", " ")+", "+r.Assigned, ", ",
 			),

@@ -3,6 +3,7 @@
 package board
 
 import (
+	"cmp"
 	"context"
 	"log/slog"
 	"slices"
@@ -280,6 +281,15 @@ func (s *State) Edition(key string) (catalogue.Edition, bool) {
 		return catalogue.Edition{}, false
 	}
 	return *p.Edition, true
+}
+
+// EditionName is an edition's key as people say it.
+func (s *State) EditionName(key string) (distribution, release, edition string) {
+	distribution, release, edition, _ = catalogue.SplitEdition(key)
+	if e, ok := s.Edition(key); ok {
+		edition = e.Label()
+	}
+	return cmp.Or(s.names[distribution], distribution), release, edition
 }
 
 // DistributionName is how a distribution is called.

@@ -3,7 +3,6 @@ package lookup
 
 import (
 	"cmp"
-	"iter"
 	"slices"
 	"strings"
 	"unicode"
@@ -23,7 +22,7 @@ func Words(text string) []string { return strings.Fields(strings.ToLower(text)) 
 
 // Find gives the entries that have every word in their title, key or detail, whatever the case: those first in which
 // most words begin a word of the title, then those in order; at most limit of them, and none without a word.
-func Find(text string, limit int, entries iter.Seq[Entry]) []Entry {
+func Find(text string, limit int, entries []Entry) []Entry {
 	words := Words(text)
 	if len(words) == 0 {
 		return []Entry{}
@@ -33,7 +32,7 @@ func Find(text string, limit int, entries iter.Seq[Entry]) []Entry {
 		begins, length int
 	}
 	var hits []hit
-	for e := range entries {
+	for _, e := range entries {
 		if begins, ok := match(words, &e); ok {
 			hits = append(hits, hit{e, begins, len(e.Title)})
 		}

@@ -1,7 +1,6 @@
 package lookup_test
 
 import (
-	"slices"
 	"strings"
 	"testing"
 
@@ -33,7 +32,7 @@ func TestFind(t *testing.T) {
 		{"%_\\", 9, ""},
 	} {
 		var keys []string
-		for _, e := range lookup.Find(c.text, c.limit, slices.Values(all)) {
+		for _, e := range lookup.Find(c.text, c.limit, all) {
 			keys = append(keys, e.Key)
 		}
 		if got := strings.Join(keys, " "); got != c.want {

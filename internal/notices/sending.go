@@ -15,7 +15,6 @@ import (
 
 	gomail "github.com/wneessen/go-mail"
 
-	"dappertally/core/catalogue"
 	"dappertally/internal/ledger"
 	"dappertally/internal/people"
 	"dappertally/internal/store"
@@ -30,7 +29,9 @@ type Sending struct {
 }
 
 const (
-	lookEvery   = 2 * time.Second  // for new changes, and for what is due
+	lookEvery   = 2 * time.Second // for new changes, and for what is due
+	mailEvery   = time.Minute     // what to mail is looked for, where nothing changes: a day may have come
+	forgetEvery = time.Hour
 	oneTry      = 10 * time.Second // for an answer of a hook, or of the mail server
 	claimedFor  = time.Minute      // how long a delivery is one instance's to send
 	keptFor     = 30 * 24 * time.Hour
@@ -56,9 +57,10 @@ func (s *Service) address() string {
 func (s *Service) Run(ctx context.Context) {
 	ticker := time.NewTicker(lookEvery)
 	defer ticker.Stop()
+	r := rounds{Service: s}
 	var told string
 	for {
-		err := s.Turn(ctx)
+		err := r.turn(ctx)
 		// What goes wrong again and again is told once.
 		if err != nil && ctx.Err() == nil && err.Error() != told {
 			s.ledger.Log.Warn("notices: " + err.Error())
@@ -75,31 +77,54 @@ func (s *Service) Run(ctx context.Context) {
 }
 
 // Turn does once what Run does again and again.
-func (s *Service) Turn(ctx context.Context) error {
-	return errors.Join(s.readOn(ctx), s.deliver(ctx), s.mailAll(ctx), s.forget(ctx))
+func (s *Service) Turn(ctx context.Context) error { return (&rounds{Service: s}).turn(ctx) }
+
+// rounds knows what need not be done in each round. In the first one all is due.
+type rounds struct {
+	*Service
+	read              int64 // how far the change log had been read
+	mailed, forgotten time.Time
 }
 
-// readOn finds mentions in new changes, and makes what is sent of them to web hooks.
-func (s *Service) readOn(ctx context.Context) error {
+// turn mails where something has changed, a while has passed or a mail could not be sent, and forgets once an hour.
+func (r *rounds) turn(ctx context.Context) error {
+	read, err := r.readOn(ctx)
+	err = errors.Join(err, r.deliver(ctx))
+	if read != r.read || time.Since(r.mailed) >= mailEvery {
+		failed := r.mailAll(ctx)
+		if r.read, r.mailed = read, time.Now(); failed != nil {
+			r.mailed = time.Time{}
+		}
+		err = errors.Join(err, failed)
+	}
+	if time.Since(r.forgotten) >= forgetEvery {
+		r.forgotten = time.Now()
+		err = errors.Join(err, r.forget(ctx))
+	}
+	return err
+}
+
+// readOn finds mentions in new changes, and makes what is sent of them to web hooks. It tells how far it has read.
+func (s *Service) readOn(ctx context.Context) (int64, error) {
 	for {
 		after, changes, err := s.ledger.Store.ReadForNotices(ctx, mostAtOnce)
 		if err != nil || len(changes) == 0 {
-			return err
+			return after, err
 		}
 		mentions, err := s.mentionsIn(ctx, changes)
 		if err != nil {
-			return err
+			return after, err
 		}
 		hooks, err := s.ledger.Store.Hooks(ctx)
 		if err != nil {
-			return err
+			return after, err
 		}
 		sent, err := s.deliveriesOf(changes, hooks)
 		if err != nil {
-			return err
+			return after, err
 		}
 		if err := s.ledger.Store.KeepNotices(ctx, after, changes[len(changes)-1].Number, mentions, sent); err != nil {
-			return err
+			return after, err
 		}
 	}
 }
@@ -293,8 +318,9 @@ var sentences = map[Kind]string{
 // line is a notice in a sentence.
 func (s *Service) line(n *Notice) string {
 	about := n.Title
-	if n.Edition != "" {
-		about = s.editionName(n.Edition)
+	if st := s.ledger.Board.Now(); st != nil && n.Edition != "" {
+		d, release, edition := st.EditionName(n.Edition)
+		about = d + " " + release + " " + edition
 	}
 	line := fmt.Sprintf(sentences[n.Kind], about)
 	if n.Due != "" && (n.Kind == Due || n.Kind == Overdue) {
@@ -304,19 +330,6 @@ func (s *Service) line(n *Notice) string {
 		line += ", by " + n.By
 	}
 	return line
-}
-
-func (s *Service) editionName(key string) string {
-	d, version, e, _ := catalogue.SplitEdition(key)
-	if st := s.ledger.Board.Now(); st != nil {
-		if name := st.DistributionName(d); name != "" {
-			d = name
-		}
-		if edition, ok := st.Edition(key); ok {
-			e = edition.Label()
-		}
-	}
-	return d + " " + version + " " + e
 }
 
 // forget drops old deliveries.

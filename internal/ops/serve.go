@@ -128,6 +128,8 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		return err
 	}
 	following, stopFollowing := context.WithCancel(context.WithoutCancel(ctx))
+	var telling sync.WaitGroup
+	defer telling.Wait() // after it was told to stop
 	defer stopFollowing()
 	go svc.Follow(following)
 	scheme := "http"
@@ -137,10 +139,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	if svc.Notices.Sending, err = sending(s, scheme+"://"+listener.Addr().String()); err != nil {
 		return err
 	}
-	var telling sync.WaitGroup
 	telling.Go(func() { svc.Notices.Run(following) })
-	defer telling.Wait()
-	defer stopFollowing()
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,
 		IdleTimeout: idleTime,

@@ -29,10 +29,9 @@ export function useRigs() {
 }
 
 /** Everybody with an account; for those who see the work. */
-export function usePeople(enabled = true) {
+export function usePeople() {
   return useQuery({
     queryKey: sourceKey("people"),
-    enabled,
     queryFn: () =>
       everything((cursor) =>
         take(api.GET("/people", { params: { query: { limit, cursor } } })).then((l) => ({

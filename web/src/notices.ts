@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take } from "./api";
 import { sourceKey } from "./keys";
-import { useAnswers } from "./unsent/answers";
+import { isStuck, useAnswers } from "./unsent/answers";
 
 /** What waits for whom has signed in, the most urgent first. */
 export function useNotices() {
@@ -14,5 +14,4 @@ export function useNotices() {
 }
 
 /** What this browser holds that the service refused, or somebody else has answered meanwhile. */
-export const useConflicts = (person: string) =>
-  useAnswers().filter((a) => a.person === person && a.state !== "typing" && a.state !== "sending");
+export const useConflicts = (person: string) => useAnswers().filter((a) => a.person === person && isStuck(a));

@@ -7,18 +7,16 @@ import { sourceKey } from "../keys";
 export type Found = Schemas["Found"];
 
 /** What the service finds by words, once there are some. */
-export function useFound(words: string, sorts: Schemas["FoundSort"][], reviewed?: boolean, limit = 20) {
+export function useFound(words: string, sorts: Schemas["FoundSort"][], reviewed?: boolean) {
   const find = words.trim();
   return useQuery<Found[]>({
-    queryKey: sourceKey("found", find, sorts, reviewed, limit),
+    queryKey: sourceKey("found", find, sorts, reviewed),
     enabled: find !== "",
     staleTime: 30_000,
     notifyOnChangeProps: "all",
     placeholderData: (old) => old,
     queryFn: ({ signal }) =>
-      take(api.GET("/search", { params: { query: { find, sort: sorts, reviewed, limit } }, signal })).then(
-        (l) => l.found,
-      ),
+      take(api.GET("/search", { params: { query: { find, sort: sorts, reviewed } }, signal })).then((l) => l.found),
   });
 }
 

@@ -37,6 +37,9 @@ export type Unsent = {
   changed: number;
 };
 
+/** Whether an answer stays here for another reason than that it is being typed or sent. */
+export const isStuck = (a: Unsent) => a.state !== "typing" && a.state !== "sending";
+
 /** Why an answer was not taken, in a form that the browser can keep. */
 export type Fault = { message: string; problem?: Problem; away?: boolean };
 

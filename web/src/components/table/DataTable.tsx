@@ -8,23 +8,16 @@ import {
   type RowData,
 } from "@tanstack/react-table";
 import { useVirtualizer, type Range } from "@tanstack/react-virtual";
-import {
-  Fragment,
-  useDeferredValue,
-  useMemo,
-  useRef,
-  useState,
-  type FocusEvent,
-  type KeyboardEvent,
-  type ReactNode,
-} from "react";
+import { Fragment, useDeferredValue, useMemo, useRef, useState, type FocusEvent, type KeyboardEvent } from "react";
 import { order, says, widest, type Column } from "./columns";
+import { Gap } from "./Gap";
 import { usePrinting } from "./printing";
 import { Tools } from "./Tools";
 
 // A table of more rows than these has tools, and one of more than those draws the rows alone that are seen.
 const withTools = 15;
 const drawnWhole = 80;
+const rowHeight = 31; // of one line, in pixels
 
 const features = tableFeatures({
   rowSortingFeature,
@@ -42,9 +35,6 @@ export function DataTable<T extends RowData>({
   rowKey,
   columns,
   file,
-  chosen,
-  rowHeight = 31,
-  tools,
 }: {
   label: string;
   rows: T[];
@@ -52,10 +42,6 @@ export function DataTable<T extends RowData>({
   columns: Column<T>[];
   /** The name of the file that is carried away, without its ending. */
   file: string;
-  chosen?: (row: T) => boolean;
-  rowHeight?: number;
-  /** More to choose from beside the table's own tools. */
-  tools?: ReactNode;
 }) {
   const [wanted, setWanted] = useState("");
   const sought = useDeferredValue(wanted.trim().toLowerCase());
@@ -109,16 +95,11 @@ export function DataTable<T extends RowData>({
         const gap = many ? item.start - (i > 0 ? items[i - 1].end : 0) : 0;
         return (
           <Fragment key={row.id}>
-            {gap > 0 && (
-              <tr aria-hidden="true" style={{ height: gap }}>
-                <td className="p-0!" colSpan={visible.length} />
-              </tr>
-            )}
+            <Gap height={gap} columns={visible.length} />
             <tr
               ref={many ? virtual.measureElement : undefined}
               data-index={item.index}
               data-even={item.index % 2 === 1 || undefined}
-              data-chosen={chosen?.(row.original) || undefined}
               aria-rowindex={many ? item.index + 2 : undefined}
             >
               {visible.map((c) => {
@@ -138,16 +119,12 @@ export function DataTable<T extends RowData>({
           </Fragment>
         );
       })}
-      {many && items.length > 0 && items[items.length - 1].end < virtual.getTotalSize() && (
-        <tr aria-hidden="true" style={{ height: virtual.getTotalSize() - items[items.length - 1].end }}>
-          <td className="p-0!" colSpan={visible.length} />
-        </tr>
-      )}
+      <Gap height={many ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0} columns={visible.length} />
     </tbody>
   );
   return (
     <>
-      {(rows.length > withTools || tools) && (
+      {rows.length > withTools && (
         <Tools
           label={label}
           file={file}
@@ -159,9 +136,7 @@ export function DataTable<T extends RowData>({
           isShown={(key) => !!table.getColumn(key)?.getIsVisible()}
           show={(key, on) => table.getColumn(key)?.toggleVisibility(on)}
           seen={() => ({ columns: visible, rows: shown.map((r) => r.original) })}
-        >
-          {tools}
-        </Tools>
+        />
       )}
       <div
         ref={box}

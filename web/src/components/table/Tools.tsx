@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { count as counted } from "../../numbers";
 import { commaSeparated, tabbed, type Column } from "./columns";
 
@@ -14,7 +14,6 @@ export function Tools<T>({
   isShown,
   show,
   seen,
-  children,
 }: {
   label: string;
   file: string;
@@ -26,7 +25,6 @@ export function Tools<T>({
   isShown: (key: string) => boolean;
   show: (key: string, on: boolean) => void;
   seen: () => { columns: Column<T>[]; rows: T[] };
-  children?: ReactNode;
 }) {
   const [said, setSaid] = useState("");
   const copy = async () => {
@@ -85,7 +83,6 @@ export function Tools<T>({
       <button type="button" className="act" onClick={save}>
         Save as CSV
       </button>
-      {children}
       <span role="status" className="text-soft">
         {said}
       </span>

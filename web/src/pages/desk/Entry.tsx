@@ -8,7 +8,7 @@ import { nameOf } from "../../checklists";
 import { score } from "../../numbers";
 import { pointsOf, useRules, type Rule } from "../../rules";
 import { Fields, Text } from "./Fields";
-import { errorOf, type Place, type Unsent } from "../../unsent/answers";
+import { errorOf, isStuck, type Place, type Unsent } from "../../unsent/answers";
 import { useEvidence } from "../../evidence";
 import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
@@ -166,7 +166,7 @@ export function Entry({
           />
         )}
         <EvidenceOf add={add} of={typed.id} evidence={evidence} open={extra === "evidence"} />
-        {item?.fault && item.state !== "typing" && item.state !== "sending" && (
+        {item?.fault && isStuck(item) && (
           <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
             {item.state === "waiting"
               ? "No connection. What you typed is kept here and sent by itself."

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api";
 import { EditionLink, said } from "../../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
 import { drawnWhole, firstOf, type InView } from "../../components/table/inview";
+import { Gap } from "../../components/table/Gap";
 import { useWide } from "../../components/table/wide";
 import { percent, score } from "../../numbers";
 import type { View } from "../../view";
@@ -107,7 +108,7 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
             <span className="sr-only">Compare</span>
           </th>
           <th className="margin num w-[64px]">Rank</th>
-          <th className="num w-[52px]" title="where it stays in 90 % of 2,000 draws of other weights">
+          <th className="num w-[52px]" title="where it stays in 90 % of many draws of other weights">
             Range
           </th>
           {gains && <th className="num w-[52px]">Places</th>}
@@ -134,7 +135,7 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
         </tr>
       </thead>
       <tbody ref={inView.place}>
-        {inView.before > 0 && <Gap height={inView.before} columns={columns} />}
+        <Gap height={inView.before} columns={columns} />
         {inView.rows.map((i) => {
           const e = entries.at(i);
           const row = {
@@ -193,18 +194,9 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
             </tr>
           );
         })}
-        {inView.after > 0 && <Gap height={inView.after} columns={columns} />}
+        <Gap height={inView.after} columns={columns} />
       </tbody>
     </table>
-  );
-}
-
-/** The room of rows that are not drawn. */
-function Gap({ height, columns }: { height: number; columns: number }) {
-  return (
-    <tr aria-hidden="true" style={{ height }}>
-      <td className="p-0!" colSpan={columns} />
-    </tr>
   );
 }
 

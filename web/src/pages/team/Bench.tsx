@@ -20,7 +20,7 @@ import { figure, score, signed } from "../../numbers";
 import { Fields } from "../desk/Fields";
 import { useOutbox } from "../desk/outbox";
 import { inContext, mine } from "../desk/standing";
-import { errorOf, placeKey } from "../../unsent/answers";
+import { errorOf, isStuck, placeKey } from "../../unsent/answers";
 import { fields, newID, type Typed } from "../desk/typed";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
@@ -326,7 +326,7 @@ function Line({
           {others.map((r) => `${r.reviewer}: ${answerText(r.answer, c)}`).join("; ")}
         </p>
       )}
-      {item?.fault && item.state !== "typing" && item.state !== "sending" && (
+      {item?.fault && isStuck(item) && (
         <div role="alert" className="text-[13px] text-accent">
           {item.state === "waiting"
             ? "No connection. It is kept here and sent by itself."
