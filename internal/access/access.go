@@ -4,6 +4,7 @@ package access
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"dappertally/internal/problem"
 )
@@ -29,6 +30,8 @@ type Actor struct {
 	Roles      []Role
 	Grades     bool // the account is a reviewer's, whatever the token at hand may do
 	Disclosure string
+	Session    string    // the id of the session that the actor asks by; empty: by a token, or not over the network
+	Proved     time.Time // when the actor last gave a password in that session
 }
 
 // SignedIn reports whether the actor has an account.

@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"strings"
 	"sync"
 
@@ -34,7 +35,9 @@ import (
 type Options struct {
 	Console fs.FS // the built console
 	Log     *slog.Logger
-	Secure  bool            // behind TLS: cookies travel over it alone
+	Secure  bool            // people reach it over TLS: cookies travel over that alone
+	Trusted []netip.Prefix  // proxies whose word on who asks, and how, is believed
+	Address string          // how people reach it, such as https://bench.example.org; empty: as each request says
 	Closed  bool            // nobody reads without an account
 	Frames  []string        // origins whose pages may show a ranking or a scorecard in a frame
 	Until   context.Context // ends the streams of events; nil: they go on
@@ -55,8 +58,9 @@ type handlers struct {
 	notices     *notices.Service
 	build       string // of the console
 	frames      bool   // other pages may show some of it in a frame
-	secure      bool
+	address     string // how people reach it; empty: as each request says
 	until       context.Context
+	facing
 }
 
 const base = "/api/v1"
@@ -88,14 +92,17 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
 		s.Notices,
-		console.build, len(o.Frames) > 0, o.Secure, o.Until,
+		console.build, len(o.Frames) > 0, o.Address, o.Until, facing{o.Secure, o.Trusted},
+	}
+	if err := believe(r, o.Trusted); err != nil {
+		return nil, err
 	}
 	m := newMetrics(h)
 	r.Use(
 		logging(o.Log),
 		m.watch,
 		recovery(o.Log),
-		safety,
+		h.safety,
 		gzip.Gzip(
 			gzip.DefaultCompression,
 			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/",
@@ -143,7 +150,23 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	r.POST(unsubscribePath, limitTime, limitBody, h.unsubscribe)
 	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate)
 	operations{to: h}.register(group)
-	return http.NewCrossOriginProtection().Handler(heads(r)), nil
+	same := http.NewCrossOriginProtection()
+	if o.Address != "" {
+		if err := same.AddTrustedOrigin(o.Address); err != nil {
+			return nil, fmt.Errorf("address: %w", err)
+		}
+	}
+	return same.Handler(heads(r)), nil
+}
+
+// believe makes the framework take the address of whoever asks from trusted proxies alone.
+func believe(r *gin.Engine, trusted []netip.Prefix) error {
+	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	names := make([]string, len(trusted))
+	for i, p := range trusted {
+		names[i] = p.String()
+	}
+	return r.SetTrustedProxies(names)
 }
 
 func (h *handlers) ready(c *gin.Context) {

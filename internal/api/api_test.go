@@ -163,7 +163,7 @@ func TestRolesOverTheNetwork(t *testing.T) {
 		"name":     "newcomer",
 		"title":    "New Comer",
 		"roles":    []string{"reviewer"},
-		"password": "long enough",
+		"password": "a long enough secret",
 	}
 	for _, c := range []struct {
 		who, method, path string

@@ -48,7 +48,7 @@ func (h *handlers) readers(r *gin.Engine, o *Options) {
 			c.String(http.StatusOK, "User-agent: *\nDisallow: /\n")
 			return
 		}
-		c.String(http.StatusOK, "User-agent: *\nDisallow: /api/\nDisallow: /desk/\nSitemap: %s/sitemap.xml\n", origin(c))
+		c.String(http.StatusOK, "User-agent: *\nDisallow: /api/\nDisallow: /desk/\nSitemap: %s/sitemap.xml\n", h.origin(c))
 	})
 }
 
@@ -131,7 +131,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	p, at := d.page, origin(c)
+	p, at := d.page, h.origin(c)
 	p.Address, p.Picture = at+"/", at+previewPath+"ranking.png"
 	p.Data = []any{front.ListData(d.ranking.Title, p.Address, d.ranking.Entries, at)}
 	return &p, nil
@@ -147,7 +147,7 @@ func (h *handlers) editionPage(c *gin.Context, key string) (*front.Page, error) 
 		return nil, err
 	}
 	name := card.Distribution + " " + card.Release + " " + card.Edition
-	at := origin(c)
+	at := h.origin(c)
 	p := front.Page{
 		Title: name, Team: h.ledger.Keeper, Content: content, Address: at + card.Address,
 		Picture: at + previewPath + strings.TrimPrefix(card.Address, "/") + ".png",
@@ -330,7 +330,7 @@ func (h *handlers) sitemap(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	at := origin(c)
+	at := h.origin(c)
 	site := sitemap{}
 	for _, page := range []string{"/", "/catalogue", "/checklist", "/records", "/reports", "/lines"} {
 		site.Pages = append(site.Pages, sitemapURL{Address: at + page})

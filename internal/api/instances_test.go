@@ -19,7 +19,7 @@ func TestInstancesSeeEachOther(t *testing.T) {
 	reads, _ := start(t, open())
 	ctx := context.Background()
 	account := people.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{access.Reviewer}}
-	if err := writes.People.FirstPerson(ctx, account, "long enough"); err != nil {
+	if err := writes.People.FirstPerson(ctx, account, "a long enough secret"); err != nil {
 		t.Fatal(err)
 	}
 	p, err := first.Person(ctx, "rosalind")

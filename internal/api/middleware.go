@@ -58,6 +58,8 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 			time.Since(start).Round(10*time.Microsecond).String(),
 			"person",
 			whoAsks(c).Name,
+			"from",
+			c.ClientIP(),
 		)
 	}
 }
@@ -90,16 +92,23 @@ func heads(next http.Handler) http.Handler {
 	})
 }
 
+// The console takes scripts, styles and pictures from this service alone.
+const consolePolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; " +
+	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
 // safety sets the headers that keep a browser from doing what no page of ours
 // wants. Styles may stand in the page: the controls set them while they move.
-func safety(c *gin.Context) {
-	h := c.Writer.Header()
-	h.Set(
-		"Content-Security-Policy",
-		"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
-	)
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "same-origin")
+func (h *handlers) safety(c *gin.Context) {
+	header := c.Writer.Header()
+	header.Set("Content-Security-Policy", consolePolicy)
+	header.Set("X-Content-Type-Options", "nosniff")
+	header.Set("Referrer-Policy", "same-origin")
+	header.Set("Cross-Origin-Opener-Policy", "same-origin")
+	header.Set("Permissions-Policy",
+		"camera=(), geolocation=(), microphone=(), payment=(), usb=(), serial=(), bluetooth=(), midi=()")
+	if h.overTLS(c) {
+		header.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	c.Next()
 }
 
@@ -130,8 +139,6 @@ func limitBody(c *gin.Context) {
 	c.Next()
 }
 
-const cookieName = "dtally_session"
-
 // identify finds who asks, by session cookie or token. A cookie that has ended
 // leaves a reader; a token that is not valid is refused, since whoever sent it
 // expects to be known.
@@ -148,10 +155,10 @@ func (h *handlers) identify(c *gin.Context) {
 // whoIs looks up who asks.
 func (h *handlers) whoIs(c *gin.Context) (access.Actor, error) {
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		return h.people.ByToken(c.Request.Context(), bearer)
+		return h.people.ByToken(c.Request.Context(), bearer, place(c))
 	}
-	if secret, _ := c.Cookie(cookieName); secret != "" {
-		return h.people.BySession(c.Request.Context(), secret)
+	if secret := h.sessionSecret(c); secret != "" {
+		return h.people.BySession(c.Request.Context(), secret, place(c))
 	}
 	return access.Actor{}, nil
 }

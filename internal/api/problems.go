@@ -3,7 +3,9 @@ package api
 import (
 	"errors"
 	"log/slog"
+	"math"
 	"net/http"
+	"strconv"
 	"unicode"
 	"unicode/utf8"
 
@@ -25,6 +27,7 @@ var sorts = map[problem.Kind]sort{
 	problem.Invalid:     {http.StatusUnprocessableEntity, "invalid"},
 	problem.NotSignedIn: {http.StatusUnauthorized, "not-signed-in"},
 	problem.Forbidden:   {http.StatusForbidden, "forbidden"},
+	problem.Unproved:    {http.StatusForbidden, "unproved"},
 	problem.NotFound:    {http.StatusNotFound, "not-found"},
 	problem.Conflict:    {http.StatusConflict, "conflict"},
 	problem.Stale:       {http.StatusPreconditionFailed, "stale"},
@@ -39,10 +42,22 @@ var sorts = map[problem.Kind]sort{
 func refuse(c *gin.Context, err error) {
 	p := problemOf(c, err)
 	if p.Status == http.StatusTooManyRequests || p.Status == http.StatusServiceUnavailable {
-		c.Header("Retry-After", "6")
+		c.Header("Retry-After", retryAfter(err))
 	}
 	c.Header("Content-Type", "application/problem+json")
 	c.AbortWithStatusJSON(p.Status, p)
+}
+
+// shortly is after how many seconds one may ask again where nothing else is known.
+const shortly = 6
+
+// retryAfter is after how many seconds whoever was refused may ask again.
+func retryAfter(err error) string {
+	var e *problem.Error
+	if errors.As(err, &e) && e.After > 0 {
+		return strconv.Itoa(int(math.Ceil(e.After.Seconds())))
+	}
+	return strconv.Itoa(shortly)
 }
 
 // problemOf is the problem document of an error. What failed inside is logged.

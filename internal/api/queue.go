@@ -7,6 +7,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
+	"dappertally/internal/people"
 	"dappertally/internal/team"
 )
 
@@ -111,7 +112,7 @@ func (h *handlers) Suggest(ctx context.Context, r SuggestRequest) error {
 	n, err := h.team.Suggest(
 		ctx,
 		whoAsks(request(ctx)),
-		request(ctx).RemoteIP(),
+		people.Network(request(ctx).ClientIP()),
 		team.Suggestion{Sort: string(b.Sort), Subject: b.Subject, Text: b.Text, Contact: b.Contact},
 	)
 	return h.done(ctx, n, err)

@@ -60,7 +60,7 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 		return
 	}
 	newest := &x.Revisions[0]
-	body = bytes.Replace(body, []byte("</head>"), []byte(h.preview(origin(c), &x, revision)+"</head>"), 1)
+	body = bytes.Replace(body, []byte("</head>"), []byte(h.preview(h.origin(c), &x, revision)+"</head>"), 1)
 	if newest.Revision != revision.Revision {
 		body = bytes.Replace(body, []byte("<body>"), []byte("<body>"+superseded(x.Key, revision, newest)), 1)
 	}
@@ -105,13 +105,15 @@ func superseded(key string, r, newest *reports.ReportRevision) string {
 	)
 }
 
-// origin is how this service was addressed.
-func origin(c *gin.Context) string {
-	scheme := "http"
-	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https"
+// origin is how people reach this service: as its settings say, else as it was addressed.
+func (h *handlers) origin(c *gin.Context) string {
+	switch {
+	case h.address != "":
+		return h.address
+	case h.overTLS(c):
+		return "https://" + c.Request.Host
 	}
-	return scheme + "://" + c.Request.Host
+	return "http://" + c.Request.Host
 }
 
 // frozen answers with a file of a published report, as it is kept: for ever the same.
@@ -164,7 +166,7 @@ func (h *handlers) feed(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	at := origin(c)
+	at := h.origin(c)
 	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
 	out := feeds.AtomFeed{
 		Xmlns:   "http://www.w3.org/2005/Atom",

@@ -534,7 +534,8 @@ func TestClosed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, token, err := svc.People.CreateToken(ctx, &access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles}, "test", nil, 1)
+	who := access.Actor{ID: p.ID, Name: p.Name, Roles: p.Roles, Session: "test", Proved: time.Now()}
+	_, token, err := svc.People.CreateToken(ctx, &who, "test", nil, 1)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -231,6 +231,16 @@ type ShowLineRequest struct {
 	Params       ShowLineParams
 }
 
+// OpenLinkRequest is what POST /links/open asks.
+type OpenLinkRequest struct {
+	Body *LinkSecret
+}
+
+// UseLinkRequest is what POST /links/use asks.
+type UseLinkRequest struct {
+	Body *LinkUse
+}
+
 // ListMappingsRequest is what GET /mappings asks.
 type ListMappingsRequest struct {
 }
@@ -298,6 +308,11 @@ type MergeRequest struct {
 	Body *Merging
 }
 
+// JudgePasswordRequest is what POST /password-strength asks.
+type JudgePasswordRequest struct {
+	Body *PasswordToJudge
+}
+
 // ListPeopleRequest is what GET /people asks.
 type ListPeopleRequest struct {
 	Params ListPeopleParams
@@ -306,6 +321,57 @@ type ListPeopleRequest struct {
 // AddPersonRequest is what POST /people asks.
 type AddPersonRequest struct {
 	Body *NewPerson
+}
+
+// ShowPersonRequest is what GET /people/{person} asks.
+type ShowPersonRequest struct {
+	Person Key
+}
+
+// EditPersonRequest is what PUT /people/{person} asks.
+type EditPersonRequest struct {
+	Person Key
+	Params EditPersonParams
+	Body   *PersonDetails
+}
+
+// SetDisabledRequest is what PUT /people/{person}/disabled asks.
+type SetDisabledRequest struct {
+	Person Key
+	Body   *Disabling
+}
+
+// MakeLinkRequest is what POST /people/{person}/link asks.
+type MakeLinkRequest struct {
+	Person Key
+	Body   *NewLink
+}
+
+// EndSessionsRequest is what DELETE /people/{person}/sessions asks.
+type EndSessionsRequest struct {
+	Person Key
+}
+
+// ListSessionsRequest is what GET /people/{person}/sessions asks.
+type ListSessionsRequest struct {
+	Person Key
+}
+
+// EndSessionRequest is what DELETE /people/{person}/sessions/{id} asks.
+type EndSessionRequest struct {
+	Person Key
+	Id     Id
+}
+
+// ListTokensOfRequest is what GET /people/{person}/tokens asks.
+type ListTokensOfRequest struct {
+	Person Key
+}
+
+// RevokeTokenOfRequest is what DELETE /people/{person}/tokens/{id} asks.
+type RevokeTokenOfRequest struct {
+	Person Key
+	Id     Id
 }
 
 // ListPlansRequest is what GET /plans asks.
@@ -701,6 +767,16 @@ type SignInRequest struct {
 	Body *Credentials
 }
 
+// ChangePasswordRequest is what PUT /session/password asks.
+type ChangePasswordRequest struct {
+	Body *PasswordChange
+}
+
+// ProvePasswordRequest is what POST /session/proof asks.
+type ProvePasswordRequest struct {
+	Body *Proof
+}
+
 // ShowBenchRequest is what GET /sessions/{id} asks.
 type ShowBenchRequest struct {
 	Id Id
@@ -912,6 +988,12 @@ type Operations interface {
 	// ShowLine answers GET /lines/{distribution}/{line}. What became of an edition line from release to release.
 	ShowLine(context.Context, ShowLineRequest) (*HistoryView, error)
 
+	// OpenLink answers POST /links/open. Whom a link to choose a password is for.
+	OpenLink(context.Context, OpenLinkRequest) (*LinkOpened, error)
+
+	// UseLink answers POST /links/use. Choose a password by a link, once, and sign in; what was signed in before ends.
+	UseLink(context.Context, UseLinkRequest) (*Session, error)
+
 	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.
 	ListMappings(context.Context, ListMappingsRequest) (*MappingList, error)
 
@@ -954,11 +1036,41 @@ type Operations interface {
 	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
 	Merge(context.Context, MergeRequest) (*Merged, error)
 
+	// JudgePassword answers POST /password-strength. How hard a password is to guess; nothing is kept.
+	JudgePassword(context.Context, JudgePasswordRequest) (*PasswordStrength, error)
+
 	// ListPeople answers GET /people. The team.
 	ListPeople(context.Context, ListPeopleRequest) (*PersonList, error)
 
-	// AddPerson answers POST /people. Add an account.
+	// AddPerson answers POST /people. Add an account; without a password they choose one by a link.
 	AddPerson(context.Context, AddPersonRequest) (*Person, error)
+
+	// ShowPerson answers GET /people/{person}. One of the team.
+	ShowPerson(context.Context, ShowPersonRequest) (*Person, error)
+
+	// EditPerson answers PUT /people/{person}. Change an account; everybody their own shown name and disclosure, administrators all of it.
+	EditPerson(context.Context, EditPersonRequest) (*Person, error)
+
+	// SetDisabled answers PUT /people/{person}/disabled. Keep somebody from signing in, at once, or let them again; what they recorded stays.
+	SetDisabled(context.Context, SetDisabledRequest) (*Person, error)
+
+	// MakeLink answers POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
+	MakeLink(context.Context, MakeLinkRequest) (*LinkMade, error)
+
+	// EndSessions answers DELETE /people/{person}/sessions. End all sessions of somebody but the one that asks.
+	EndSessions(context.Context, EndSessionsRequest) error
+
+	// ListSessions answers GET /people/{person}/sessions. Where somebody is signed in; one's own, for administrators everybody's.
+	ListSessions(context.Context, ListSessionsRequest) (*SignedInList, error)
+
+	// EndSession answers DELETE /people/{person}/sessions/{id}. End one session of somebody.
+	EndSession(context.Context, EndSessionRequest) error
+
+	// ListTokensOf answers GET /people/{person}/tokens. Somebody's tokens, for administrators and themselves.
+	ListTokensOf(context.Context, ListTokensOfRequest) (*TokenList, error)
+
+	// RevokeTokenOf answers DELETE /people/{person}/tokens/{id}. End one of somebody's tokens.
+	RevokeTokenOf(context.Context, RevokeTokenOfRequest) error
 
 	// ListPlans answers GET /plans. Comparison plans, newest first.
 	ListPlans(context.Context, ListPlansRequest) (*PlanList, error)
@@ -1173,6 +1285,12 @@ type Operations interface {
 	// SignIn answers POST /session. Sign in with name and password; sets the session cookie.
 	SignIn(context.Context, SignInRequest) (*Session, error)
 
+	// ChangePassword answers PUT /session/password. Set one's own password; ends one's other sessions.
+	ChangePassword(context.Context, ChangePasswordRequest) error
+
+	// ProvePassword answers POST /session/proof. Give one's password once more, for what asks for it.
+	ProvePassword(context.Context, ProvePasswordRequest) error
+
 	// ShowBench answers GET /sessions/{id}. A bench session with its plan, the order of its contenders and its placings.
 	ShowBench(context.Context, ShowBenchRequest) (*BenchView, error)
 
@@ -1206,7 +1324,7 @@ type Operations interface {
 	// ListTokens answers GET /tokens. One's own tokens, without their secrets.
 	ListTokens(context.Context, ListTokensRequest) (*TokenList, error)
 
-	// CreateToken answers POST /tokens. Make a personal token; its secret is shown this once.
+	// CreateToken answers POST /tokens. Make a personal token, within ten minutes of giving one's password; its secret is shown this once.
 	CreateToken(context.Context, CreateTokenRequest) (*Token, error)
 
 	// RevokeToken answers DELETE /tokens/{id}. End one of one's own tokens.
@@ -1661,6 +1779,18 @@ func (o operations) showLine(c *gin.Context) {
 	answer(b, asked, o.to.ShowLine, 200)
 }
 
+func (o operations) openLink(c *gin.Context) {
+	b, asked := binding{c: c}, OpenLinkRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.OpenLink, 200)
+}
+
+func (o operations) useLink(c *gin.Context) {
+	b, asked := binding{c: c}, UseLinkRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.UseLink, 200)
+}
+
 func (o operations) listMappings(c *gin.Context) {
 	b, asked := binding{c: c}, ListMappingsRequest{}
 	answer(b, asked, o.to.ListMappings, 200)
@@ -1742,6 +1872,12 @@ func (o operations) merge(c *gin.Context) {
 	answer(b, asked, o.to.Merge, 200)
 }
 
+func (o operations) judgePassword(c *gin.Context) {
+	b, asked := binding{c: c}, JudgePasswordRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.JudgePassword, 200)
+}
+
 func (o operations) listPeople(c *gin.Context) {
 	b, asked := binding{c: c}, ListPeopleRequest{}
 	b.query("limit", false, &asked.Params.Limit, "integer", "")
@@ -1753,6 +1889,66 @@ func (o operations) addPerson(c *gin.Context) {
 	b, asked := binding{c: c}, AddPersonRequest{}
 	b.body(&asked.Body, true)
 	answer(b, asked, o.to.AddPerson, 201)
+}
+
+func (o operations) showPerson(c *gin.Context) {
+	b, asked := binding{c: c}, ShowPersonRequest{}
+	b.path("person", &asked.Person, "string")
+	answer(b, asked, o.to.ShowPerson, 200)
+}
+
+func (o operations) editPerson(c *gin.Context) {
+	b, asked := binding{c: c}, EditPersonRequest{}
+	b.path("person", &asked.Person, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditPerson, 200)
+}
+
+func (o operations) setDisabled(c *gin.Context) {
+	b, asked := binding{c: c}, SetDisabledRequest{}
+	b.path("person", &asked.Person, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SetDisabled, 200)
+}
+
+func (o operations) makeLink(c *gin.Context) {
+	b, asked := binding{c: c}, MakeLinkRequest{}
+	b.path("person", &asked.Person, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.MakeLink, 201)
+}
+
+func (o operations) endSessions(c *gin.Context) {
+	b, asked := binding{c: c}, EndSessionsRequest{}
+	b.path("person", &asked.Person, "string")
+	confirm(b, asked, o.to.EndSessions, 204)
+}
+
+func (o operations) listSessions(c *gin.Context) {
+	b, asked := binding{c: c}, ListSessionsRequest{}
+	b.path("person", &asked.Person, "string")
+	answer(b, asked, o.to.ListSessions, 200)
+}
+
+func (o operations) endSession(c *gin.Context) {
+	b, asked := binding{c: c}, EndSessionRequest{}
+	b.path("person", &asked.Person, "string")
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.EndSession, 204)
+}
+
+func (o operations) listTokensOf(c *gin.Context) {
+	b, asked := binding{c: c}, ListTokensOfRequest{}
+	b.path("person", &asked.Person, "string")
+	answer(b, asked, o.to.ListTokensOf, 200)
+}
+
+func (o operations) revokeTokenOf(c *gin.Context) {
+	b, asked := binding{c: c}, RevokeTokenOfRequest{}
+	b.path("person", &asked.Person, "string")
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.RevokeTokenOf, 204)
 }
 
 func (o operations) listPlans(c *gin.Context) {
@@ -2352,6 +2548,18 @@ func (o operations) signIn(c *gin.Context) {
 	answer(b, asked, o.to.SignIn, 200)
 }
 
+func (o operations) changePassword(c *gin.Context) {
+	b, asked := binding{c: c}, ChangePasswordRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.ChangePassword, 204)
+}
+
+func (o operations) provePassword(c *gin.Context) {
+	b, asked := binding{c: c}, ProvePasswordRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.ProvePassword, 204)
+}
+
 func (o operations) showBench(c *gin.Context) {
 	b, asked := binding{c: c}, ShowBenchRequest{}
 	b.path("id", &asked.Id, "string")
@@ -2516,11 +2724,25 @@ func (o operations) register(router gin.IRouter) {
 	router.DELETE("/session", o.signOut)
 	router.GET("/session", o.whoAmI)
 	router.POST("/session", o.signIn)
+	router.PUT("/session/password", o.changePassword)
+	router.POST("/session/proof", o.provePassword)
+	router.POST("/password-strength", o.judgePassword)
+	router.POST("/links/open", o.openLink)
+	router.POST("/links/use", o.useLink)
 	router.GET("/tokens", o.listTokens)
 	router.POST("/tokens", o.createToken)
 	router.DELETE("/tokens/:id", o.revokeToken)
 	router.GET("/people", o.listPeople)
 	router.POST("/people", o.addPerson)
+	router.GET("/people/:person", o.showPerson)
+	router.PUT("/people/:person", o.editPerson)
+	router.PUT("/people/:person/disabled", o.setDisabled)
+	router.POST("/people/:person/link", o.makeLink)
+	router.DELETE("/people/:person/sessions", o.endSessions)
+	router.GET("/people/:person/sessions", o.listSessions)
+	router.DELETE("/people/:person/sessions/:id", o.endSession)
+	router.GET("/people/:person/tokens", o.listTokensOf)
+	router.DELETE("/people/:person/tokens/:id", o.revokeTokenOf)
 	router.GET("/distributions", o.listDistributions)
 	router.POST("/distributions", o.addDistribution)
 	router.GET("/distributions/:distribution", o.showDistribution)

@@ -156,7 +156,8 @@ func Command() *cobra.Command {
 	for i := range parts {
 		add("nouns", s.partCommand(&parts[i]))
 	}
-	add("access", s.loginCommand(), s.logoutCommand(), s.manualCommand())
+	add("access", s.loginCommand(), s.logoutCommand(), s.passwordCommand(), s.signedInCommand(), s.tokenCommand(),
+		s.personCommand(), s.manualCommand())
 	s.completeAll(root)
 	return root
 }

@@ -389,6 +389,82 @@ func (c *Client) Merge(ctx context.Context, body Merging) (Got[Merged], error) {
 	return read[Merged](ctx, r)
 }
 
+// ListPeople asks GET /people. The team.
+func (c *Client) ListPeople(ctx context.Context, params ListPeopleParams) (Got[PersonList], error) {
+	r := c.ask("GET", "/people")
+	r.query("limit", params.Limit)
+	r.query("cursor", params.Cursor)
+	return read[PersonList](ctx, r)
+}
+
+// AddPerson asks POST /people. Add an account; without a password they choose one by a link.
+func (c *Client) AddPerson(ctx context.Context, body NewPerson) (Got[Person], error) {
+	r := c.ask("POST", "/people")
+	r.body = body
+	return read[Person](ctx, r)
+}
+
+// ShowPerson asks GET /people/{person}. One of the team.
+func (c *Client) ShowPerson(ctx context.Context, person Key) (Got[Person], error) {
+	r := c.ask("GET", "/people/{person}", person)
+	return read[Person](ctx, r)
+}
+
+// EditPerson asks PUT /people/{person}. Change an account; everybody their own shown name and disclosure, administrators all of it.
+func (c *Client) EditPerson(ctx context.Context, person Key, params EditPersonParams, body PersonDetails) (Got[Person], error) {
+	r := c.ask("PUT", "/people/{person}", person)
+	r.header("If-Match", string(params.IfMatch))
+	r.body = body
+	return read[Person](ctx, r)
+}
+
+// SetDisabled asks PUT /people/{person}/disabled. Keep somebody from signing in, at once, or let them again; what they recorded stays.
+func (c *Client) SetDisabled(ctx context.Context, person Key, body Disabling) (Got[Person], error) {
+	r := c.ask("PUT", "/people/{person}/disabled", person)
+	r.body = body
+	return read[Person](ctx, r)
+}
+
+// MakeLink asks POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
+func (c *Client) MakeLink(ctx context.Context, person Key, body NewLink) (Got[LinkMade], error) {
+	r := c.ask("POST", "/people/{person}/link", person)
+	r.body = body
+	return read[LinkMade](ctx, r)
+}
+
+// EndSessions asks DELETE /people/{person}/sessions. End all sessions of somebody but the one that asks.
+func (c *Client) EndSessions(ctx context.Context, person Key) error {
+	r := c.ask("DELETE", "/people/{person}/sessions", person)
+	_, err := read[struct{}](ctx, r)
+	return err
+}
+
+// ListSessions asks GET /people/{person}/sessions. Where somebody is signed in; one's own, for administrators everybody's.
+func (c *Client) ListSessions(ctx context.Context, person Key) (Got[SignedInList], error) {
+	r := c.ask("GET", "/people/{person}/sessions", person)
+	return read[SignedInList](ctx, r)
+}
+
+// EndSession asks DELETE /people/{person}/sessions/{id}. End one session of somebody.
+func (c *Client) EndSession(ctx context.Context, person Key, id Id) error {
+	r := c.ask("DELETE", "/people/{person}/sessions/{id}", person, id)
+	_, err := read[struct{}](ctx, r)
+	return err
+}
+
+// ListTokensOf asks GET /people/{person}/tokens. Somebody's tokens, for administrators and themselves.
+func (c *Client) ListTokensOf(ctx context.Context, person Key) (Got[TokenList], error) {
+	r := c.ask("GET", "/people/{person}/tokens", person)
+	return read[TokenList](ctx, r)
+}
+
+// RevokeTokenOf asks DELETE /people/{person}/tokens/{id}. End one of somebody's tokens.
+func (c *Client) RevokeTokenOf(ctx context.Context, person Key, id Id) error {
+	r := c.ask("DELETE", "/people/{person}/tokens/{id}", person, id)
+	_, err := read[struct{}](ctx, r)
+	return err
+}
+
 // ListPlans asks GET /plans. Comparison plans, newest first.
 func (c *Client) ListPlans(ctx context.Context) (Got[PlanList], error) {
 	r := c.ask("GET", "/plans")
@@ -865,6 +941,14 @@ func (c *Client) SignIn(ctx context.Context, body Credentials) (Got[Session], er
 	return read[Session](ctx, r)
 }
 
+// ChangePassword asks PUT /session/password. Set one's own password; ends one's other sessions.
+func (c *Client) ChangePassword(ctx context.Context, body PasswordChange) error {
+	r := c.ask("PUT", "/session/password")
+	r.body = body
+	_, err := read[struct{}](ctx, r)
+	return err
+}
+
 // ShowBench asks GET /sessions/{id}. A bench session with its plan, the order of its contenders and its placings.
 func (c *Client) ShowBench(ctx context.Context, id Id) (Got[BenchView], error) {
 	r := c.ask("GET", "/sessions/{id}", id)
@@ -979,7 +1063,7 @@ func (c *Client) ShowTipping(ctx context.Context, params ShowTippingParams) (Got
 	return read[TippingView](ctx, r)
 }
 
-// CreateToken asks POST /tokens. Make a personal token; its secret is shown this once.
+// CreateToken asks POST /tokens. Make a personal token, within ten minutes of giving one's password; its secret is shown this once.
 func (c *Client) CreateToken(ctx context.Context, body NewToken) (Got[Token], error) {
 	r := c.ask("POST", "/tokens")
 	r.body = body

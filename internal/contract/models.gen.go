@@ -137,6 +137,14 @@ const (
 	NoticeKindSuggestion NoticeKind = "suggestion"
 )
 
+// The values of PersonState.
+const (
+	Active          PersonState = "active"
+	Disabled        PersonState = "disabled"
+	Invited         PersonState = "invited"
+	WithoutPassword PersonState = "without-password"
+)
+
 // The values of PlanState.
 const (
 	PlanStateDone    PlanState = "done"
@@ -689,6 +697,11 @@ type Developed = comparing.Developed
 // Differences defines model for Differences.
 type Differences = comparing.Differences
 
+// Disabling defines model for Disabling.
+type Disabling struct {
+	Disabled bool `json:"disabled"`
+}
+
 // Disagreement defines model for Disagreement.
 type Disagreement = quality.Disagreement
 
@@ -1130,6 +1143,36 @@ type LineView struct {
 	Releases     []LineRelease `json:"releases"`
 }
 
+// LinkMade defines model for LinkMade.
+type LinkMade struct {
+	// Address the link, told this once
+	Address string    `json:"address"`
+	Expires time.Time `json:"expires"`
+	Mailed  bool      `json:"mailed"`
+
+	// Said why it was not mailed, though that was asked for
+	Said string `json:"said,omitempty,omitzero"`
+}
+
+// LinkOpened defines model for LinkOpened.
+type LinkOpened struct {
+	// First they have had no password yet
+	First bool   `json:"first"`
+	Name  Key    `json:"name"`
+	Title string `json:"title"`
+}
+
+// LinkSecret defines model for LinkSecret.
+type LinkSecret struct {
+	Secret string `json:"secret"`
+}
+
+// LinkUse defines model for LinkUse.
+type LinkUse struct {
+	Password string `json:"password"`
+	Secret   string `json:"secret"`
+}
+
 // ListedAudience defines model for ListedAudience.
 type ListedAudience = checklist.Audience
 
@@ -1298,13 +1341,21 @@ type NewHook struct {
 	Url   string       `json:"url"`
 }
 
+// NewLink defines model for NewLink.
+type NewLink struct {
+	// Mail where the link is mailed as well
+	Mail string `json:"mail,omitempty,omitzero"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
-	Disclosure Text   `json:"disclosure,omitempty,omitzero"`
-	Name       Key    `json:"name"`
-	Password   string `json:"password"`
-	Roles      []Role `json:"roles"`
-	Title      string `json:"title"`
+	Disclosure Text `json:"disclosure,omitempty,omitzero"`
+	Name       Key  `json:"name"`
+
+	// Password left out: they choose one by a link
+	Password string `json:"password,omitempty,omitzero"`
+	Roles    []Role `json:"roles"`
+	Title    string `json:"title"`
 }
 
 // NewPlacing defines model for NewPlacing.
@@ -1460,20 +1511,64 @@ type OnRig = scoring.OnRig
 // Pair defines model for Pair.
 type Pair = comparing.Pair
 
+// PasswordChange defines model for PasswordChange.
+type PasswordChange struct {
+	Before   string `json:"before"`
+	Password string `json:"password"`
+}
+
+// PasswordStrength defines model for PasswordStrength.
+type PasswordStrength struct {
+	// Digits the decimal logarithm of the guesses that it takes
+	Digits float64 `json:"digits"`
+
+	// Fault why it is not taken; left out: it is
+	Fault string `json:"fault,omitempty,omitzero"`
+	Score int    `json:"score"`
+}
+
+// PasswordToJudge defines model for PasswordToJudge.
+type PasswordToJudge struct {
+	// Names whose it is
+	Names    []string `json:"names,omitempty,omitzero"`
+	Password string   `json:"password"`
+}
+
 // Person defines model for Person.
 type Person struct {
+	// Active they can sign in
 	Active bool `json:"active"`
+
+	// Disabled since when they are disabled
+	Disabled time.Time `json:"disabled,omitempty,omitzero"`
 
 	// Disclosure interests to be told, such as the system in daily use
 	Disclosure string `json:"disclosure,omitempty,omitzero"`
+
+	// Invited when the link that waits for them ends
+	Invited time.Time `json:"invited,omitempty,omitzero"`
 
 	// May what the roles permit
 	May   []Capability `json:"may"`
 	Name  Key          `json:"name"`
 	Roles []Role       `json:"roles"`
 
+	// State why they can or cannot sign in; invited: a link waits for them
+	State PersonState `json:"state"`
+
 	// Title the name as people say it
 	Title string `json:"title"`
+}
+
+// PersonState why they can or cannot sign in; invited: a link waits for them
+type PersonState string
+
+// PersonDetails defines model for PersonDetails.
+type PersonDetails struct {
+	Disclosure Text   `json:"disclosure,omitempty,omitzero"`
+	Name       Key    `json:"name"`
+	Roles      []Role `json:"roles"`
+	Title      string `json:"title"`
 }
 
 // PersonList defines model for PersonList.
@@ -1580,6 +1675,11 @@ type Problem struct {
 
 	// Type stable name of the sort of problem
 	Type string `json:"type"`
+}
+
+// Proof defines model for Proof.
+type Proof struct {
+	Password string `json:"password"`
 }
 
 // Proposal defines model for Proposal.
@@ -2222,6 +2322,29 @@ type ShownVersion struct {
 	Version int `json:"version"`
 }
 
+// SignedIn defines model for SignedIn.
+type SignedIn struct {
+	// Address where it was used from last
+	Address string    `json:"address"`
+	Created time.Time `json:"created"`
+
+	// Current the one that asks
+	Current bool      `json:"current"`
+	Expires time.Time `json:"expires"`
+	Id      Uuid      `json:"id"`
+
+	// Program what it was used with last
+	Program string `json:"program"`
+
+	// Used when it was used last, to five minutes
+	Used time.Time `json:"used"`
+}
+
+// SignedInList defines model for SignedInList.
+type SignedInList struct {
+	Sessions []SignedIn `json:"sessions"`
+}
+
 // Stand defines model for Stand.
 type Stand = comparing.Stand
 
@@ -2326,6 +2449,8 @@ type TippingView struct {
 
 // Token defines model for Token.
 type Token struct {
+	// Address where it was used from last
+	Address string    `json:"address,omitempty,omitzero"`
 	Created time.Time `json:"created"`
 	Expires time.Time `json:"expires"`
 	Id      Uuid      `json:"id"`
@@ -2334,6 +2459,9 @@ type Token struct {
 
 	// Secret only in the answer to its making
 	Secret string `json:"secret,omitempty,omitzero"`
+
+	// Used when it was used last; left out: never
+	Used time.Time `json:"used,omitempty,omitzero"`
 }
 
 // TokenList defines model for TokenList.
@@ -3196,6 +3324,12 @@ type ListPeopleParams struct {
 
 	// Cursor `next` of the page before
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
+}
+
+// EditPersonParams defines parameters for EditPerson.
+type EditPersonParams struct {
+	// IfMatch the ETag that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // EditPlanParams defines parameters for EditPlan.

@@ -17,6 +17,7 @@ import (
 
 	"dappertally/internal/ledger"
 	"dappertally/internal/people"
+	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
 
@@ -272,14 +273,39 @@ func (s *Service) mailTo(ctx context.Context, p *people.Account, mode string) er
 	return nil
 }
 
+// letter is a mail to somebody, without what it says.
+func (s *Service) letter(to string) (*gomail.Msg, error) {
+	message := gomail.NewMsg()
+	if err := message.FromFormat(s.ledger.Keeper, s.Sending.From); err != nil {
+		return nil, err
+	}
+	message.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
+	return message, message.To(to)
+}
+
+// MailLink mails somebody the link by which they choose a password.
+func (s *Service) MailLink(ctx context.Context, to, name, address string, until time.Time) error {
+	if s.Sending == nil || s.Sending.Mail == nil {
+		return problem.New(problem.Conflict, "this service sends no mails; pass the link on by hand")
+	}
+	ctx, cancel := context.WithTimeout(ctx, oneTry)
+	defer cancel()
+	message, err := s.letter(to)
+	if err != nil {
+		return problem.Field("/mail", "%.70q is no mail address", to)
+	}
+	message.Subject("Your account at " + s.ledger.Keeper)
+	message.SetBodyString(gomail.TypeTextPlain, fmt.Sprintf(
+		"Hello,\n\nby this link you choose a password for the account %s. It works once, until %s:\n\n%s\n\n-- \n%s\n",
+		name, until.Format("2 January 2006, 15:04 MST"), address, s.ledger.Keeper))
+	return s.Sending.Mail.DialAndSendWithContext(ctx, message)
+}
+
 func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing, fresh []Notice, all int) error {
 	ctx, cancel := context.WithTimeout(ctx, oneTry)
 	defer cancel()
-	message := gomail.NewMsg()
-	if err := message.FromFormat(s.ledger.Keeper, s.Sending.From); err != nil {
-		return err
-	}
-	if err := message.To(m.Mail); err != nil {
+	message, err := s.letter(m.Mail)
+	if err != nil {
 		return err
 	}
 	subject := s.line(&fresh[0])
@@ -290,7 +316,6 @@ func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing,
 	end := s.Sending.Address + "/unsubscribe?who=" + m.Secret
 	message.SetGenHeader("List-Unsubscribe", "<"+end+">") // RFC 2369, RFC 8058
 	message.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
-	message.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
 	var body strings.Builder
 	fmt.Fprintf(&body, "Hello %s,\n\n", p.Title)
 	for i := range fresh {

@@ -154,7 +154,7 @@ func TestDamagedBackup(t *testing.T) {
 	cmd.SetIn(strings.NewReader("a long enough secret\n"))
 	cmd.SetOut(io.Discard)
 	cmd.SetErr(io.Discard)
-	cmd.SetArgs([]string{"account", "marit", "--role", "lead", "--database", dsn})
+	cmd.SetArgs([]string{"account", "add", "marit", "--role", "lead", "--database", dsn})
 	if err := cmd.Execute(); err != nil {
 		t.Fatal(err)
 	}

@@ -2,16 +2,10 @@ package ops
 
 import (
 	"fmt"
-	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/access"
 	"dappertally/internal/build"
-	"dappertally/internal/people"
-	"dappertally/internal/prompt"
-	"dappertally/internal/service"
 	"dappertally/internal/store"
 )
 
@@ -92,46 +86,6 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	addSettings(cmd)
-	return cmd
-}
-
-func accountCommand() *cobra.Command {
-	var title string
-	var roles []string
-	cmd := &cobra.Command{
-		Use:     "account NAME",
-		Short:   "Add an account, such as the first administrator",
-		Long:    "Add an account to the database, whose schema is brought up to date first. The password is asked for, or read from standard input where that is no terminal.",
-		Example: "  dtallyd account perrin --title 'Perrin Askelow' --role administrator --config /etc/dtally.yaml\n  echo lamp-on-the-quay | dtallyd account marit --role lead --role reviewer --config /etc/dtally.yaml",
-		Args:    cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			s, st, err := connect(cmd)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			if _, err := st.Migrate(cmd.Context()); err != nil { // the first account may come before the first start
-				return err
-			}
-			password, err := prompt.Password(cmd.Context(), cmd.ErrOrStderr(), cmd.InOrStdin())
-			if err != nil {
-				return err
-			}
-			if title == "" {
-				title = args[0]
-			}
-			svc := service.New(st, newLog(cmd, s.LogLevel), time.Now)
-			if err := svc.People.FirstPerson(cmd.Context(), people.Account{Name: args[0], Title: title, Roles: roles}, password); err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s can sign in now, as %s\n", args[0], strings.Join(roles, ", "))
-			return nil
-		},
-	}
-	addSettings(cmd)
-	cmd.Flags().StringVar(&title, "title", "", "the name as people say it")
-	cmd.Flags().
-		StringSliceVar(&roles, "role", []string{access.Administrator}, "reviewer, lead or administrator; repeatable")
 	return cmd
 }
 

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -114,7 +115,9 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		api.Options{
 			Console: web.Console(),
 			Log:     log,
-			Secure:  s.Certificate != "" || s.Proxied,
+			Secure:  s.Certificate != "" || strings.HasPrefix(s.Address, "https:"),
+			Trusted: s.Trusted,
+			Address: s.Address,
 			Closed:  !s.Public,
 			Frames:  s.Frames,
 			Until:   streaming,

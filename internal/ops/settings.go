@@ -5,6 +5,7 @@ package ops
 import (
 	"fmt"
 	"log/slog"
+	"net/netip"
 	"net/url"
 	"os"
 	"strings"
@@ -23,7 +24,7 @@ type Settings struct {
 	LogLevel    slog.Level
 	Certificate string
 	Key         string
-	Proxied     bool
+	Trusted     []netip.Prefix
 	Public      bool
 	Frames      []string
 	Address     string
@@ -48,7 +49,8 @@ var all = []setting{
 	{"log-level", "info", "debug, info, warn or error", false},
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},
-	{"proxied", "false", "true where a trusted proxy in front speaks TLS", false},
+	{"trusted-proxies", "",
+		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
 	{"public", "true", "false where only people with an account may read", false},
 	{"frames", "",
 		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
@@ -81,6 +83,10 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 			return nil, fmt.Errorf("the settings file %s cannot be read: %w", file, err)
 		}
 		for _, key := range v.AllKeys() {
+			if v.InConfig(key) && key == "proxied" {
+				return nil, fmt.Errorf("the settings file %s has proxied, which is no setting any more; "+
+					"set trusted-proxies to the address of the proxy, and address to how people reach the service", file)
+			}
 			if v.InConfig(key) && !known(key) {
 				return nil, fmt.Errorf(
 					"the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key,
@@ -102,7 +108,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 			v.GetString("log-level"),
 		)
 	}
-	for name, into := range map[string]*bool{"proxied": &s.Proxied, "public": &s.Public} {
+	for name, into := range map[string]*bool{"public": &s.Public} {
 		switch text := v.GetString(name); text {
 		case "true", "false":
 			*into = text == "true"
@@ -131,7 +137,7 @@ func (s *Settings) outside(v *viper.Viper) error {
 	if s.MailServer != "" && (s.MailFrom == "" || s.Address == "") {
 		return fmt.Errorf("mail-server needs mail-from and address too, for what mails say")
 	}
-	for text := range strings.FieldsFuncSeq(v.GetString("frames"), func(r rune) bool { return r == ',' || r == ' ' }) {
+	for _, text := range listed(v.GetString("frames")) {
 		at, _ := url.Parse(text)
 		if text != "*" && (!isWeb(text) || strings.Trim(at.Path, "/") != "" || strings.ContainsAny(text, "';")) {
 			return fmt.Errorf(
@@ -139,6 +145,26 @@ func (s *Settings) outside(v *viper.Viper) error {
 			)
 		}
 		s.Frames = append(s.Frames, strings.TrimSuffix(text, "/"))
+	}
+	return s.proxies(v.GetString("trusted-proxies"))
+}
+
+// listed takes a list apart that is written with commas or spaces.
+func listed(text string) []string {
+	return strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
+}
+
+func (s *Settings) proxies(text string) error {
+	for _, x := range listed(text) {
+		network, err := netip.ParsePrefix(x)
+		if at, one := netip.ParseAddr(x); one == nil {
+			network, err = at.Prefix(at.BitLen())
+		}
+		if err != nil {
+			return fmt.Errorf("trusted-proxies (from %s) takes addresses or networks such as 127.0.0.1 or 10.0.0.0/8, not %q",
+				s.sources["trusted-proxies"], x)
+		}
+		s.Trusted = append(s.Trusted, network.Masked())
 	}
 	return nil
 }
@@ -171,6 +197,14 @@ func source(v *viper.Viper, flags *pflag.FlagSet, name string) string {
 	return "default"
 }
 
+func written(networks []netip.Prefix) string {
+	names := make([]string, len(networks))
+	for i, n := range networks {
+		names[i] = n.String()
+	}
+	return strings.Join(names, " ")
+}
+
 func settingsCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "settings",
@@ -184,7 +218,7 @@ func settingsCommand() *cobra.Command {
 			}
 			values := map[string]string{
 				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
-				"certificate": s.Certificate, "key": s.Key, "proxied": fmt.Sprint(s.Proxied), "public": fmt.Sprint(s.Public),
+				"certificate": s.Certificate, "key": s.Key, "trusted-proxies": written(s.Trusted), "public": fmt.Sprint(s.Public),
 				"frames": strings.Join(s.Frames, " "), "address": s.Address, "mail-server": s.MailServer, "mail-from": s.MailFrom,
 				"mail-user": s.MailUser, "mail-password": s.MailSecret,
 			}
@@ -193,7 +227,7 @@ func settingsCommand() *cobra.Command {
 				if x.secret && value != "" {
 					value = "(set, not shown)"
 				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%-14s %-28s %s\n", x.name, value, s.sources[x.name])
+				fmt.Fprintf(cmd.OutOrStdout(), "%-15s %-28s %s\n", x.name, value, s.sources[x.name])
 			}
 			return nil
 		},

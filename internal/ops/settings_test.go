@@ -47,7 +47,7 @@ func TestSettingsOrder(t *testing.T) {
 		t.Fatal(err)
 	}
 	for name, want := range map[string]string{
-		"listen": "127.0.0.1:1003 flag", "team": "Environed environment", "log-level": "debug file", "proxied": "false default", "public": "true default", "database": "(set, not shown) flag",
+		"listen": "127.0.0.1:1003 flag", "team": "Environed environment", "log-level": "debug file", "trusted-proxies": "default", "public": "true default", "database": "(set, not shown) flag",
 	} {
 		if got := line(out, name); got != want {
 			t.Errorf("%s is %q, want %q", name, got, want)
@@ -66,7 +66,8 @@ func TestSettingsErrors(t *testing.T) {
 		{"no file", "cannot be read", []string{"--config", "/nowhere.yaml"}},
 		{"unknown setting", `unknown setting "lisen"`, []string{"--config", file(t, "lisen: x\n")}},
 		{"level", "must be debug", []string{"--log-level", "loud"}},
-		{"proxied", "true or false", []string{"--proxied", "perhaps"}},
+		{"proxy", "addresses or networks", []string{"--trusted-proxies", "10.0.0.0/8 the-proxy"}},
+		{"proxied", "trusted-proxies", []string{"--config", file(t, "proxied: true\n")}},
 		{"public", "true or false", []string{"--public", "perhaps"}},
 		{"half of TLS", "go together", []string{"--certificate", "x.pem"}},
 	} {

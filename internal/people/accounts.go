@@ -4,10 +4,9 @@ package people
 import (
 	"cmp"
 	"context"
-	"crypto/rand"
 	"errors"
 	"slices"
-	"time"
+	"strings"
 
 	"dappertally/core/fault"
 	"dappertally/internal/access"
@@ -18,157 +17,6 @@ import (
 
 // Account is a person who may sign in.
 type Account = store.Person
-
-// Token is a personal token without its secret.
-type Token = store.Token
-
-// SessionLasts is how long a session holds.
-const SessionLasts = 12 * time.Hour
-
-// Sessions and tokens end by the real clock, also in the demo.
-var realTime = time.Now
-
-// SignIn checks name and password and opens a session. from is where the attempt
-// comes from; too many attempts for a name or from a place are refused.
-func (s *Service) SignIn(
-	ctx context.Context,
-	name, password, from string,
-) (secret string, who access.Actor, err error) {
-	if !s.attempts.Allow("name "+name) || !s.attempts.Allow("from "+from) {
-		return "", access.Actor{}, problem.New(
-			problem.TooMany, "too many attempts to sign in; wait a minute and try again",
-		)
-	}
-	p, err := s.ledger.Store.Person(ctx, name)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return "", access.Actor{}, ledger.Failed(err, "signing in")
-	}
-	known := err == nil
-	done, err := hashing.take(ctx, hashPatience)
-	if err != nil {
-		return "", access.Actor{}, err
-	}
-	fits := passwordFits(password, p.Password)
-	done()
-	if !fits || p.Password == "" {
-		s.ledger.Log.DebugContext(ctx, "not signed in", "known", known, "from", from)
-		return "", access.Actor{}, problem.New(problem.NotSignedIn, "name or password is wrong")
-	}
-	secret = rand.Text() + rand.Text()
-	now := realTime()
-	if err := s.ledger.Store.AddSession(ctx, secret, p.ID, now, now.Add(SessionLasts)); err != nil {
-		return "", access.Actor{}, ledger.Failed(err, "signing in")
-	}
-	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from)
-	return secret, actor(p), nil
-}
-
-// SignOut ends a session.
-func (s *Service) SignOut(ctx context.Context, secret string) error {
-	if err := s.ledger.Store.EndSession(ctx, secret); err != nil {
-		return ledger.Failed(err, "signing out")
-	}
-	return nil
-}
-
-// BySession finds who a session's secret belongs to; nobody, without an error,
-// where it has ended.
-func (s *Service) BySession(ctx context.Context, secret string) (access.Actor, error) {
-	return s.whose(s.ledger.Store.SessionPerson(ctx, secret, realTime()))
-}
-
-// ByToken finds who a token belongs to; a token that is not valid is an error.
-func (s *Service) ByToken(ctx context.Context, secret string) (access.Actor, error) {
-	who, err := s.whose(s.ledger.Store.TokenPerson(ctx, secret, realTime()))
-	if err == nil && !who.SignedIn() {
-		return who, problem.New(problem.NotSignedIn, "the token is not valid or has expired; make a new one")
-	}
-	return who, err
-}
-
-func (s *Service) whose(p store.Person, err error) (access.Actor, error) {
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return access.Actor{}, nil
-	case err != nil:
-		return access.Actor{}, ledger.Failed(err, "finding who is signed in")
-	}
-	return actor(p), nil
-}
-
-func actor(p store.Person) access.Actor {
-	return access.Actor{
-		ID:         p.ID,
-		Name:       p.Name,
-		Title:      p.Title,
-		Roles:      p.Roles,
-		Grades:     p.Grades,
-		Disclosure: p.Disclosure,
-	}
-}
-
-// ActorNamed is somebody of the team, for a program on this machine that acts in
-// their name, as the demo's loader does. Nothing that comes over the network may
-// ask for it.
-func (s *Service) ActorNamed(ctx context.Context, name string) (*access.Actor, error) {
-	who, err := s.whose(s.ledger.Store.Person(ctx, name))
-	if err == nil && !who.SignedIn() {
-		return nil, problem.New(problem.NotFound, "there is nobody called %q", name)
-	}
-	return &who, err
-}
-
-// CreateToken makes a personal token with some of one's own roles, all where
-// roles is empty. The secret is told this once.
-func (s *Service) CreateToken(
-	ctx context.Context,
-	who *access.Actor,
-	label string,
-	roles []access.Role,
-	days int,
-) (t store.Token, secret string, err error) {
-	if !who.SignedIn() {
-		return t, "", problem.New(problem.NotSignedIn, "sign in to make a token")
-	}
-	for _, r := range roles {
-		if !slices.Contains(who.Roles, r) {
-			return t, "", problem.Field("/roles", "a token cannot have the role %s, which %s has not", r, who.Name)
-		}
-	}
-	if len(roles) == 0 {
-		roles = who.Roles
-	}
-	now := realTime().UTC().Truncate(time.Microsecond)
-	t = store.Token{Label: label, Roles: roles, Created: now, Expires: now.AddDate(0, 0, days)}
-	secret = "dt_" + rand.Text() + rand.Text()
-	if err := s.ledger.Store.AddToken(ctx, &t, secret, who.ID); err != nil {
-		return t, "", ledger.Failed(err, "making a token")
-	}
-	return t, secret, nil
-}
-
-// Tokens lists one's own tokens.
-func (s *Service) Tokens(ctx context.Context, who *access.Actor) ([]store.Token, error) {
-	if !who.SignedIn() {
-		return nil, problem.New(problem.NotSignedIn, "sign in to see your tokens")
-	}
-	ts, err := s.ledger.Store.Tokens(ctx, who.ID)
-	if err != nil {
-		return nil, ledger.Failed(err, "reading tokens")
-	}
-	return ts, nil
-}
-
-// RevokeToken ends one of one's own tokens.
-func (s *Service) RevokeToken(ctx context.Context, who *access.Actor, id string) error {
-	if !who.SignedIn() {
-		return problem.New(problem.NotSignedIn, "sign in to end a token")
-	}
-	if err := s.ledger.Store.RevokeToken(ctx, id, who.ID); err != nil {
-		return ledger.Failed(err, "ending a token")
-	}
-	return nil
-}
 
 // People lists the team.
 func (s *Service) People(ctx context.Context, who *access.Actor) ([]store.Person, error) {
@@ -182,7 +30,26 @@ func (s *Service) People(ctx context.Context, who *access.Actor) ([]store.Person
 	return ps, nil
 }
 
-// AddPerson adds an account.
+// Person finds one of the team by name.
+func (s *Service) Person(ctx context.Context, who *access.Actor, name string) (store.Person, error) {
+	if err := who.Permit(access.SeeWork); err != nil && who.Name != name {
+		return store.Person{}, err
+	}
+	return s.named(ctx, name)
+}
+
+func (s *Service) named(ctx context.Context, name string) (store.Person, error) {
+	p, err := s.ledger.Store.Person(ctx, name)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return p, problem.New(problem.NotFound, "there is nobody called %q", name)
+	case err != nil:
+		return p, ledger.Failed(err, "reading accounts")
+	}
+	return p, nil
+}
+
+// AddPerson adds an account. Without a password they can sign in once they have chosen one by a link.
 func (s *Service) AddPerson(ctx context.Context, who *access.Actor, p store.Person, password string) (int64, error) {
 	if err := who.Permit(ManagePeople); err != nil {
 		return 0, err
@@ -198,31 +65,145 @@ func (s *Service) FirstPerson(ctx context.Context, p store.Person, password stri
 
 func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Person, password string) (int64, error) {
 	var book fault.Book
-	if len(password) < 8 {
-		book.Field("password", "must be at least 8 characters long")
+	sound(&book, &p)
+	if password != "" {
+		soundPassword(&book, password, &p)
+	}
+	if err := problem.From("the account", book.List()); err != nil {
+		return 0, err
+	}
+	if password != "" {
+		hash, err := hashed(ctx, password)
+		if err != nil {
+			return 0, err
+		}
+		p.Password = hash
+	}
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.AddPerson(&p); err != nil {
+			return ledger.Exists(err, "there is an account %q already", p.Name)
+		}
+		return tx.Log("added", store.SortPerson, p.Name, strings.Join(p.Roles, ", "))
+	})
+}
+
+// sound checks what an account says, and puts its roles in order.
+func sound(book *fault.Book, p *store.Person) {
+	if p.Title = strings.TrimSpace(p.Title); p.Title == "" {
+		book.Field("title", "must say how people call them")
 	}
 	for _, r := range p.Roles {
 		if !slices.Contains(access.Roles, r) {
 			book.Field("roles", "%q is not a role: reviewer, lead or administrator", r)
 		}
 	}
-	if err := problem.From("the account", book.List()); err != nil {
-		return 0, err
-	}
-	done, err := hashing.take(ctx, hashPatience)
+	p.Roles = slices.DeleteFunc(slices.Clone(access.Roles), func(r access.Role) bool { return !slices.Contains(p.Roles, r) })
+}
+
+// EditPerson changes an account: an administrator all of it, everybody their own shown name and disclosure.
+func (s *Service) EditPerson(
+	ctx context.Context, who *access.Actor, name string, v ledger.Version, changed store.Person,
+) (int64, error) {
+	old, err := s.Person(ctx, who, name)
 	if err != nil {
 		return 0, err
 	}
-	p.Password = hashPassword(password)
-	done()
-	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		if err := tx.AddPerson(&p); err != nil {
-			if errors.Is(err, store.ErrExists) {
-				return problem.New(problem.Conflict, "there is an account %q already", p.Name)
-			}
+	if _, err := ledger.Based(map[string]store.Ref{name: {ID: old.ID, Revision: old.Revision}}, name, v); err != nil {
+		return 0, err
+	}
+	var book fault.Book
+	sound(&book, &changed)
+	if err := problem.From("the account", book.List()); err != nil {
+		return 0, err
+	}
+	more := changed.Name != old.Name || !slices.Equal(changed.Roles, inOrder(old.Roles))
+	if more || old.ID != who.ID {
+		if err := who.Permit(ManagePeople); err != nil {
+			return 0, err
+		}
+	}
+	changed.ID, changed.Revision = old.ID, old.Revision
+	return s.changePeople(ctx, who, &old, func(tx *store.Tx) error {
+		if err := tx.EditPerson(&changed); err != nil {
+			return ledger.Exists(err, "there is an account %q already", changed.Name)
+		}
+		return tx.Log("changed", store.SortPerson, changed.Name, difference(&old, &changed))
+	})
+}
+
+func inOrder(roles []access.Role) []access.Role {
+	return slices.DeleteFunc(slices.Clone(access.Roles), func(r access.Role) bool { return !slices.Contains(roles, r) })
+}
+
+// difference says in words what became of an account.
+func difference(old, now *store.Person) string {
+	var said []string
+	say := func(what, before, after string) {
+		if before != after {
+			said = append(said, what+": "+cmp.Or(before, "none")+" → "+cmp.Or(after, "none"))
+		}
+	}
+	say("name", old.Name, now.Name)
+	say("shown name", old.Title, now.Title)
+	say("roles", strings.Join(inOrder(old.Roles), ", "), strings.Join(now.Roles, ", "))
+	if old.Disclosure != now.Disclosure {
+		said = append(said, "disclosure")
+	}
+	return strings.Join(said, "; ")
+}
+
+// SetDisabled keeps somebody from signing in, at once, or lets them again. What they recorded stays.
+func (s *Service) SetDisabled(ctx context.Context, who *access.Actor, name string, disabled bool) (int64, error) {
+	if err := who.Permit(ManagePeople); err != nil {
+		return 0, err
+	}
+	return s.setDisabled(ctx, who, name, disabled)
+}
+
+func (s *Service) setDisabled(ctx context.Context, who *access.Actor, name string, disabled bool) (int64, error) {
+	p, err := s.named(ctx, name)
+	if err != nil {
+		return 0, err
+	}
+	if disabled != p.Disabled.IsZero() {
+		return 0, nil // it is so already
+	}
+	if p.ID == who.ID {
+		return 0, problem.New(problem.Conflict, "you cannot disable your own account; another administrator can")
+	}
+	return s.changePeople(ctx, who, &p, func(tx *store.Tx) error {
+		do, done := tx.Enable, "enabled"
+		if disabled {
+			do, done = tx.Disable, "disabled"
+		}
+		if err := do(p.ID); err != nil {
 			return err
 		}
-		return tx.Log("added", store.SortPerson, p.Name, "")
+		return tx.Log(done, store.SortPerson, p.Name, "")
+	})
+}
+
+// changePeople writes what may take away an administrator, and refuses it where nobody would be left.
+func (s *Service) changePeople(
+	ctx context.Context, who *access.Actor, p *store.Person, do func(*store.Tx) error,
+) (int64, error) {
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		before, err := tx.Administrators()
+		if err != nil {
+			return err
+		}
+		if err := do(tx); err != nil {
+			return err
+		}
+		after, err := tx.Administrators()
+		if err != nil {
+			return err
+		}
+		if before > 0 && after == 0 {
+			return problem.New(problem.Conflict,
+				"%s is the last administrator who can sign in; make somebody else an administrator first", p.Name)
+		}
+		return nil
 	})
 }
 
@@ -232,8 +213,11 @@ func (s *Service) Reviewer(ctx context.Context, name string, book *fault.Book) s
 		return ""
 	}
 	p, err := s.ledger.Store.Person(ctx, name)
-	if err != nil || !slices.Contains(p.Roles, access.Reviewer) {
+	switch {
+	case err != nil || !slices.Contains(p.Roles, access.Reviewer):
 		book.Field("assigned", "there is no reviewer %q", name)
+	case !p.Disabled.IsZero():
+		book.Field("assigned", "the account %q is disabled", name)
 	}
 	return p.ID
 }

@@ -45,5 +45,5 @@ func (s *Service) CalendarOwner(ctx context.Context, secret string) (access.Acto
 	if err != nil {
 		return access.Actor{}, ledger.Failed(err, "finding a calendar")
 	}
-	return actor(p), nil
+	return actor(&p), nil
 }

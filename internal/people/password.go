@@ -18,12 +18,21 @@ const (
 	argonKey     = 32
 )
 
+// costs are the parameters of a hash as its text form has them.
+var costs = fmt.Sprintf("m=%d,t=%d,p=%d", argonMemory, argonTime, argonThreads)
+
+// outdatedHash reports whether a hash was made at another cost than today's.
+func outdatedHash(hash string) bool {
+	parts := strings.Split(hash, "$")
+	return len(parts) == 6 && parts[3] != costs
+}
+
 // hashPassword gives the argon2id hash of a password in its usual text form.
 func hashPassword(password string) string {
 	salt := make([]byte, 16)
 	_, _ = rand.Read(salt) // never fails: it ends the program instead
 	key := argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonThreads, argonKey)
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonThreads,
+	return fmt.Sprintf("$argon2id$v=%d$%s$%s$%s", argon2.Version, costs,
 		base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(key))
 }
 

@@ -4,6 +4,7 @@ package problem
 import (
 	"errors"
 	"fmt"
+	"time"
 
 	"dappertally/core/fault"
 )
@@ -17,6 +18,7 @@ const (
 	Invalid          // the input is wrong; Faults say where
 	NotSignedIn      // nobody is signed in who could do this
 	Forbidden        // whoever is signed in may not
+	Unproved         // whoever is signed in must show again who they are
 	NotFound
 	Conflict    // it contradicts what is there
 	Stale       // it is based on an older version
@@ -31,7 +33,8 @@ type Error struct {
 	Kind    Kind
 	Message string // a sentence that a person can act on
 	Faults  fault.List
-	Cause   error // for the log alone
+	Cause   error         // for the log alone
+	After   time.Duration // when it may work; zero: shortly
 }
 
 func (e *Error) Error() string {

@@ -23,19 +23,52 @@ var ErrLeft = errors.New("left without an answer")
 // first line of in where standard input is no terminal.
 func Password(ctx context.Context, say io.Writer, in io.Reader) (string, error) {
 	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
-		shown, err := term.GetState(fd)
-		if err != nil {
-			return "", err
-		}
-		fmt.Fprint(say, "Password: ")
-		text, err := waited(ctx, func() ([]byte, error) { return term.ReadPassword(fd) })
-		fmt.Fprintln(say)
-		if errors.Is(err, ErrLeft) {
-			return "", errors.Join(err, term.Restore(fd, shown))
-		}
-		return string(text), err
+		return hidden(ctx, say, fd, "Password: ")
 	}
-	line, err := Line(ctx, bufio.NewReader(in))
+	return piped(ctx, bufio.NewReader(in))
+}
+
+// Passwords asks for the password that was and, twice, for the new one, or reads two lines of in where standard input is
+// no terminal.
+func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after string, err error) {
+	fd := int(os.Stdin.Fd())
+	if !term.IsTerminal(fd) {
+		lines := bufio.NewReader(in)
+		if before, err = piped(ctx, lines); err == nil {
+			after, err = piped(ctx, lines)
+		}
+		return before, after, err
+	}
+	typed := [3]string{}
+	for i, asks := range []string{"Password until now: ", "New password: ", "New password once more: "} {
+		if typed[i], err = hidden(ctx, say, fd, asks); err != nil {
+			return "", "", err
+		}
+	}
+	if typed[1] != typed[2] {
+		return "", "", errors.New("the new password was not typed the same twice; nothing was changed")
+	}
+	return typed[0], typed[1], nil
+}
+
+// hidden asks at a terminal that shows nothing of what is typed.
+func hidden(ctx context.Context, say io.Writer, fd int, asks string) (string, error) {
+	shown, err := term.GetState(fd)
+	if err != nil {
+		return "", err
+	}
+	fmt.Fprint(say, asks)
+	text, err := waited(ctx, func() ([]byte, error) { return term.ReadPassword(fd) })
+	fmt.Fprintln(say)
+	if errors.Is(err, ErrLeft) {
+		return "", errors.Join(err, term.Restore(fd, shown))
+	}
+	return string(text), err
+}
+
+// piped reads a password from a line.
+func piped(ctx context.Context, in *bufio.Reader) (string, error) {
+	line, err := Line(ctx, in)
 	if line != "" || errors.Is(err, ErrLeft) {
 		return line, err
 	}

@@ -9,7 +9,7 @@ import (
 	"time"
 )
 
-// Person is an account. Somebody without a password cannot sign in.
+// Person is an account. Somebody without a password, or disabled, cannot sign in.
 type Person struct {
 	ID         string
 	Name       string
@@ -18,15 +18,23 @@ type Person struct {
 	Grades     bool   // the account has the role reviewer, whatever the token at hand has
 	Password   string // argon2id hash
 	Disclosure string
+	Revision   int
+	Disabled   time.Time // zero: not
+	Invited    time.Time // when the link by which they may choose a password ends; zero: there is none
 }
 
-const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure`
+// Active reports whether somebody may sign in.
+func (p *Person) Active() bool { return p.Password != "" && p.Disabled.IsZero() }
+
+const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, ` +
+	`(SELECT l.expires FROM links l WHERE l.person = p.id AND l.expires > UTC_TIMESTAMP())`
 
 func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
 	var p Person
 	var roles string
-	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure)
-	p.Roles = set(roles)
+	var disabled, invited sql.NullTime
+	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure, &p.Revision, &disabled, &invited)
+	p.Roles, p.Disabled, p.Invited = set(roles), disabled.Time, invited.Time
 	p.Grades = slices.Contains(p.Roles, "reviewer")
 	return p, err
 }
@@ -57,7 +65,7 @@ func (s *Store) Person(ctx context.Context, name string) (Person, error) {
 
 // AddPerson adds an account.
 func (t *Tx) AddPerson(p *Person) error {
-	p.ID = NewID()
+	p.ID, p.Revision = NewID(), 1
 	return t.exec(
 		`INSERT INTO people (id, name, title, roles, password, disclosure, created) VALUES (?, ?, ?, ?, ?, ?, ?)`,
 		p.ID,
@@ -68,6 +76,65 @@ func (t *Tx) AddPerson(p *Person) error {
 		p.Disclosure,
 		t.now,
 	)
+}
+
+// EditPerson changes name, title, roles and disclosure of an account; ErrStale where it is not of that revision.
+func (t *Tx) EditPerson(p *Person) error {
+	return t.edit("people", p.ID, p.Revision, `name = ?, title = ?, roles = ?, disclosure = ?`,
+		p.Name, p.Title, strings.Join(p.Roles, ","), p.Disclosure)
+}
+
+// SetPassword keeps the hash of a person's new password.
+func (t *Tx) SetPassword(person, hash string) error {
+	return t.exec(`UPDATE people SET password = ? WHERE id = ?`, hash, person)
+}
+
+// RenewPassword replaces the hash of a password by another of the same password.
+func (s *Store) RenewPassword(ctx context.Context, person, old, renewed string) error {
+	_, err := s.db.ExecContext(
+		ctx, `UPDATE people SET password = ? WHERE id = ? AND password = ?`, renewed, person, old,
+	)
+	return translate(err)
+}
+
+// Disable keeps somebody from signing in, and ends their sessions, tokens, links and calendar.
+func (t *Tx) Disable(person string) error {
+	if err := t.exec(
+		`UPDATE people SET disabled = ?, calendar = NULL, revision = revision + 1 WHERE id = ? AND disabled IS NULL`,
+		t.now, person,
+	); err != nil {
+		return err
+	}
+	if err := t.exec(`DELETE FROM links WHERE person = ?`, person); err != nil {
+		return err
+	}
+	if err := t.EndSessions(person, ""); err != nil {
+		return err
+	}
+	return t.EndTokens(person)
+}
+
+// Enable lets somebody sign in again.
+func (t *Tx) Enable(person string) error {
+	return t.exec(
+		`UPDATE people SET disabled = NULL, revision = revision + 1 WHERE id = ? AND disabled IS NOT NULL`, person,
+	)
+}
+
+// Administrators counts those who can sign in as administrators, and holds all accounts until the transaction ends, so
+// that nobody else changes one meanwhile.
+func (t *Tx) Administrators() (n int, err error) {
+	err = each(t.ctx, t, `SELECT roles, password, disabled IS NOT NULL FROM people FOR UPDATE`, nil,
+		func(row *sql.Rows) error {
+			var roles, password string
+			var disabled bool
+			err := row.Scan(&roles, &password, &disabled)
+			if slices.Contains(set(roles), "administrator") && password != "" && !disabled {
+				n++
+			}
+			return err
+		})
+	return n, err
 }
 
 // PeopleIDs gives the ids of all accounts by name.
@@ -88,131 +155,6 @@ func Secret(secret string) []byte {
 	return sum[:]
 }
 
-// AddSession keeps a session and sweeps away those that have ended.
-func (s *Store) AddSession(ctx context.Context, secret, person string, now, expires time.Time) error {
-	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE expires < ?`, now.UTC()); err != nil {
-		return translate(err)
-	}
-	_, err := s.db.ExecContext(
-		ctx,
-		`INSERT INTO sessions (token, person, expires) VALUES (?, ?, ?)`,
-		Secret(secret),
-		person,
-		expires.UTC(),
-	)
-	return translate(err)
-}
-
-// EndSession removes a session; one that is not there is no error.
-func (s *Store) EndSession(ctx context.Context, secret string) error {
-	_, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE token = ?`, Secret(secret))
-	return translate(err)
-}
-
-// SessionPerson finds who a session belongs to.
-func (s *Store) SessionPerson(ctx context.Context, secret string, now time.Time) (Person, error) {
-	p, err := scanPerson(
-		s.db.QueryRowContext(
-			ctx,
-			`SELECT `+personColumns+` FROM sessions s JOIN people p ON p.id = s.person WHERE s.token = ? AND s.expires > ?`,
-			Secret(secret),
-			now.UTC(),
-		),
-	)
-	return p, translate(err)
-}
-
-// Token is a personal token without its secret.
-type Token struct {
-	ID               string
-	Label            string
-	Roles            []string
-	Created, Expires time.Time
-}
-
-// AddToken keeps a token under its hash.
-func (s *Store) AddToken(ctx context.Context, t *Token, secret, person string) error {
-	t.ID = NewID()
-	_, err := s.db.ExecContext(
-		ctx,
-		`INSERT INTO tokens (id, token, person, label, roles, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		t.ID,
-		Secret(secret),
-		person,
-		t.Label,
-		strings.Join(t.Roles, ","),
-		t.Created,
-		t.Expires,
-	)
-	return translate(err)
-}
-
-// Tokens reads a person's tokens, the oldest first.
-func (s *Store) Tokens(ctx context.Context, person string) ([]Token, error) {
-	tokens := []Token{}
-	err := each(
-		ctx,
-		s.db,
-		`SELECT id, label, roles, created, expires FROM tokens WHERE person = ? ORDER BY created, id`,
-		[]any{person},
-		func(row *sql.Rows) error {
-			var t Token
-			var roles string
-			err := row.Scan(&t.ID, &t.Label, &roles, &t.Created, &t.Expires)
-			t.Roles = set(roles)
-			tokens = append(tokens, t)
-			return err
-		},
-	)
-	return tokens, err
-}
-
-// RevokeToken ends one of a person's tokens.
-func (s *Store) RevokeToken(ctx context.Context, id, person string) error {
-	res, err := s.db.ExecContext(ctx, `DELETE FROM tokens WHERE id = ? AND person = ?`, id, person)
-	if err != nil {
-		return translate(err)
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 1 {
-		return translate(err)
-	}
-	return ErrNotFound
-}
-
-// TokenPerson finds who a token belongs to, with the roles that the token has
-// and the person still has.
-func (s *Store) TokenPerson(ctx context.Context, secret string, now time.Time) (Person, error) {
-	var roles string
-	row := s.db.QueryRowContext(
-		ctx,
-		`SELECT `+personColumns+`, t.roles FROM tokens t JOIN people p ON p.id = t.person WHERE t.token = ? AND t.expires > ?`,
-		Secret(secret),
-		now.UTC(),
-	)
-	p, err := scanPerson(also{row, &roles})
-	if err != nil {
-		return p, translate(err)
-	}
-	var both []string
-	for _, r := range set(roles) {
-		for _, own := range p.Roles {
-			if r == own {
-				both = append(both, r)
-			}
-		}
-	}
-	p.Roles = both
-	return p, nil
-}
-
-// also scans one more column behind those of a person.
-type also struct {
-	row  *sql.Row
-	last any
-}
-
-func (a also) Scan(dest ...any) error { return a.row.Scan(append(dest, a.last)...) }
-
 // SetCalendar keeps the hash of a person's calendar secret; empty takes it away.
 func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
 	hash := any(nil)
@@ -225,8 +167,7 @@ func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
 
 // CalendarPerson finds whose calendar secret that is.
 func (s *Store) CalendarPerson(ctx context.Context, secret string) (Person, error) {
-	p, err := scanPerson(
-		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM people p WHERE p.calendar = ?`, Secret(secret)),
-	)
+	p, err := scanPerson(s.db.QueryRowContext(ctx,
+		`SELECT `+personColumns+` FROM people p WHERE p.calendar = ? AND p.disabled IS NULL`, Secret(secret)))
 	return p, translate(err)
 }

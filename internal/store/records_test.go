@@ -201,14 +201,15 @@ func TestAcceptancePins(t *testing.T) {
 func TestSessionsAndTokensEnd(t *testing.T) {
 	d := newDesk(t)
 	ctx := t.Context()
-	if err := d.AddSession(ctx, "secret", d.person, now, now.Add(time.Hour)); err != nil {
+	session := store.Session{Created: now, Expires: now.Add(time.Hour), Address: "192.0.2.1"}
+	if err := d.AddSession(ctx, "secret", d.person, &session); err != nil {
 		t.Fatal(err)
 	}
-	if p, err := d.SessionPerson(ctx, "secret", now); err != nil || p.Name != "ines" {
+	if p, x, err := d.SessionPerson(ctx, "secret", now); x.ID != session.ID || !x.Proved.Equal(now) || err != nil || p.Name != "ines" {
 		t.Errorf("%+v, %v", p, err)
 	}
 	for name, at := range map[string]time.Time{"secret": now.Add(2 * time.Hour), "other": now} {
-		if _, err := d.SessionPerson(ctx, name, at); !errors.Is(err, store.ErrNotFound) {
+		if _, _, err := d.SessionPerson(ctx, name, at); !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("session %q at %v: %v", name, at, err)
 		}
 	}
@@ -218,21 +219,44 @@ func TestSessionsAndTokensEnd(t *testing.T) {
 		Created: now,
 		Expires: now.Add(time.Hour),
 	}
-	if err := d.AddToken(ctx, &token, "token", d.person); err != nil {
-		t.Fatal(err)
+	write(t, d.Store, func(tx *store.Tx) error { return tx.AddToken(&token, "token", d.person, 1) })
+	one := token
+	if _, err := d.Write(ctx, "", now, func(tx *store.Tx) error { return tx.AddToken(&one, "one more", d.person, 1) }); !errors.Is(err, store.ErrExists) {
+		t.Errorf("more tokens than may be: %v", err)
 	}
 	// A token never has more roles than its owner has now.
-	if p, err := d.TokenPerson(ctx, "token", now); err != nil || !reflect.DeepEqual(p.Roles, []string{"reviewer"}) {
+	if p, _, err := d.TokenPerson(ctx, "token", now); err != nil || !reflect.DeepEqual(p.Roles, []string{"reviewer"}) {
 		t.Errorf("the token has the roles %v, %v", p.Roles, err)
 	}
-	if _, err := d.TokenPerson(ctx, "token", now.Add(2*time.Hour)); !errors.Is(err, store.ErrNotFound) {
+	if _, _, err := d.TokenPerson(ctx, "token", now.Add(2*time.Hour)); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("an expired token: %v", err)
 	}
-	if err := d.RevokeToken(ctx, token.ID, store.NewID()); !errors.Is(err, store.ErrNotFound) {
+	end := func(person string) error {
+		_, err := d.Write(ctx, "", now, func(tx *store.Tx) error { return tx.RevokeToken(token.ID, person) })
+		return err
+	}
+	if err := end(store.NewID()); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("somebody else's token was ended: %v", err)
 	}
-	if err := d.RevokeToken(ctx, token.ID, d.person); err != nil {
+	if err := end(d.person); err != nil {
 		t.Error(err)
+	}
+	// Whoever is disabled has no session and gets none; whoever is enabled again has to sign in.
+	write(t, d.Store, func(tx *store.Tx) error { return tx.Disable(d.person) })
+	write(t, d.Store, func(tx *store.Tx) error { return tx.AddToken(&token, "token", d.person, 1) })
+	if err := d.AddSession(ctx, "late", d.person, &session); err != nil {
+		t.Fatal(err)
+	}
+	for _, enabled := range []bool{false, true} {
+		for _, secret := range []string{"secret", "late"} {
+			if _, _, err := d.SessionPerson(ctx, secret, now); !errors.Is(err, store.ErrNotFound) {
+				t.Errorf("enabled %t: a session of before: %v", enabled, err)
+			}
+		}
+		if _, _, err := d.TokenPerson(ctx, "token", now); errors.Is(err, store.ErrNotFound) == enabled {
+			t.Errorf("enabled %t: a token: %v", enabled, err)
+		}
+		write(t, d.Store, func(tx *store.Tx) error { return tx.Enable(d.person) })
 	}
 }
 

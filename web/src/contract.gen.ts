@@ -74,6 +74,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set one's own password; ends one's other sessions */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give one's password once more, for what asks for it */
+        post: operations["provePassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/password-strength": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How hard a password is to guess; nothing is kept */
+        post: operations["judgePassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom a link to choose a password is for */
+        post: operations["openLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a password by a link, once, and sign in; what was signed in before ends */
+        post: operations["useLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -84,7 +169,7 @@ export interface paths {
         /** One's own tokens, without their secrets */
         get: operations["listTokens"];
         put?: never;
-        /** Make a personal token; its secret is shown this once */
+        /** Make a personal token, within ten minutes of giving one's password; its secret is shown this once */
         post: operations["createToken"];
         delete?: never;
         options?: never;
@@ -119,9 +204,146 @@ export interface paths {
         /** The team */
         get: operations["listPeople"];
         put?: never;
-        /** Add an account */
+        /** Add an account; without a password they choose one by a link */
         post: operations["addPerson"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        /** One of the team */
+        get: operations["showPerson"];
+        /** Change an account; everybody their own shown name and disclosure, administrators all of it */
+        put: operations["editPerson"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/disabled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep somebody from signing in, at once, or let them again; what they recorded stays */
+        put: operations["setDisabled"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the link by which somebody chooses a password, once, within 72 hours; an older one ends */
+        post: operations["makeLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        /** Where somebody is signed in; one's own, for administrators everybody's */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        /** End all sessions of somebody but the one that asks */
+        delete: operations["endSessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one session of somebody */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        /** Somebody's tokens, for administrators and themselves */
+        get: operations["listTokensOf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of somebody's tokens */
+        delete: operations["revokeTokenOf"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1961,6 +2183,13 @@ export interface components {
             created: string;
             /** Format: date-time */
             expires: string;
+            /**
+             * Format: date-time
+             * @description when it was used last; left out: never
+             */
+            used?: string;
+            /** @description where it was used from last */
+            address?: string;
             /** @description only in the answer to its making */
             secret?: string;
         };
@@ -1983,7 +2212,101 @@ export interface components {
             may: components["schemas"]["Capability"][];
             /** @description interests to be told, such as the system in daily use */
             disclosure?: string;
+            /** @description they can sign in */
             active: boolean;
+            /**
+             * @description why they can or cannot sign in; invited: a link waits for them
+             * @enum {string}
+             */
+            state: "active" | "invited" | "disabled" | "without-password";
+            /**
+             * Format: date-time
+             * @description when the link that waits for them ends
+             */
+            invited?: string;
+            /**
+             * Format: date-time
+             * @description since when they are disabled
+             */
+            disabled?: string;
+        };
+        PersonDetails: {
+            name: components["schemas"]["Key"];
+            title: string;
+            roles: components["schemas"]["Role"][];
+            disclosure?: components["schemas"]["Text"];
+        };
+        Disabling: {
+            disabled: boolean;
+        };
+        NewLink: {
+            /** @description where the link is mailed as well */
+            mail?: string;
+        };
+        LinkMade: {
+            /** @description the link, told this once */
+            address: string;
+            /** Format: date-time */
+            expires: string;
+            mailed: boolean;
+            /** @description why it was not mailed, though that was asked for */
+            said?: string;
+        };
+        LinkSecret: {
+            secret: string;
+        };
+        LinkOpened: {
+            name: components["schemas"]["Key"];
+            title: string;
+            /** @description they have had no password yet */
+            first: boolean;
+        };
+        LinkUse: {
+            secret: string;
+            password: string;
+        };
+        PasswordChange: {
+            before: string;
+            password: string;
+        };
+        Proof: {
+            password: string;
+        };
+        PasswordToJudge: {
+            password: string;
+            /** @description whose it is */
+            names?: string[];
+        };
+        PasswordStrength: {
+            score: number;
+            /**
+             * Format: double
+             * @description the decimal logarithm of the guesses that it takes
+             */
+            digits: number;
+            /** @description why it is not taken; left out: it is */
+            fault?: string;
+        };
+        SignedIn: {
+            id: components["schemas"]["Uuid"];
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description when it was used last, to five minutes
+             */
+            used: string;
+            /** Format: date-time */
+            expires: string;
+            /** @description where it was used from last */
+            address: string;
+            /** @description what it was used with last */
+            program: string;
+            /** @description the one that asks */
+            current: boolean;
+        };
+        SignedInList: {
+            sessions: components["schemas"]["SignedIn"][];
         };
         PersonList: {
             people: components["schemas"]["Person"][];
@@ -1994,7 +2317,8 @@ export interface components {
             title: string;
             roles: components["schemas"]["Role"][];
             disclosure?: components["schemas"]["Text"];
-            password: string;
+            /** @description left out: they choose one by a link */
+            password?: string;
         };
         Distribution: {
             key: components["schemas"]["Key"];
@@ -4754,6 +5078,127 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    provePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Proof"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    judgePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordToJudge"];
+            };
+        };
+        responses: {
+            /** @description judged */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasswordStrength"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkSecret"];
+            };
+        };
+        responses: {
+            /** @description whom */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOpened"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    useLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkUse"];
+            };
+        };
+        responses: {
+            /** @description signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listTokens: {
         parameters: {
             query?: never;
@@ -4811,7 +5256,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description ended */
+            /** @description done */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -4868,6 +5313,224 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Person"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description person */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editPerson: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag that the change is based on */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonDetails"];
+            };
+        };
+        responses: {
+            /** @description changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setDisabled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Disabling"];
+            };
+        };
+        responses: {
+            /** @description person */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            /** @description made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkMade"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description sessions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTokensOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description tokens */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    revokeTokenOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,59 @@
+package api
+
+import (
+	"net/http"
+	"net/netip"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"dappertally/internal/people"
+)
+
+// Under TLS the name of the session's cookie has a prefix by which browsers take it from this host alone, and for all
+// of it (RFC 6265bis).
+const (
+	cookieName   = "dtally_session"
+	cookiePrefix = "__Host-"
+)
+
+// facing is what a server knows of the network in front of it.
+type facing struct {
+	secure  bool           // people reach it over TLS in any case
+	trusted []netip.Prefix // of proxies, whose word on who asks and how is believed
+}
+
+// overTLS reports whether whoever asks does so over TLS, as far as this server or a trusted proxy knows.
+func (f *facing) overTLS(c *gin.Context) bool {
+	if f.secure || c.Request.TLS != nil {
+		return true
+	}
+	at, err := netip.ParseAddr(c.RemoteIP())
+	if err != nil || c.GetHeader("X-Forwarded-Proto") != "https" {
+		return false
+	}
+	return slices.ContainsFunc(f.trusted, func(p netip.Prefix) bool { return p.Contains(at.Unmap()) })
+}
+
+func (f *facing) cookieName(c *gin.Context) string {
+	if f.overTLS(c) {
+		return cookiePrefix + cookieName
+	}
+	return cookieName
+}
+
+// sessionSecret is the secret of the session that a request is part of; empty where it is of none.
+func (f *facing) sessionSecret(c *gin.Context) string {
+	secret, _ := c.Cookie(f.cookieName(c))
+	return secret
+}
+
+func (f *facing) setCookie(c *gin.Context, secret string, seconds int) {
+	http.SetCookie(c.Writer, &http.Cookie{
+		Name: f.cookieName(c), Value: secret, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: f.overTLS(c),
+		SameSite: http.SameSiteStrictMode,
+	})
+}
+
+// place is where a request comes from: behind a trusted proxy, from whom that says.
+func place(c *gin.Context) people.Place { return people.NewPlace(c.ClientIP(), c.Request.UserAgent()) }

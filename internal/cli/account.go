@@ -1,0 +1,202 @@
+package cli
+
+import (
+	"cmp"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/client"
+	"dappertally/internal/contract"
+	"dappertally/internal/prompt"
+	"dappertally/internal/tables"
+)
+
+// personFlag is whose sessions or tokens a command is about.
+func personFlag(cmd *cobra.Command) *string {
+	return cmd.Flags().String("person", "", "somebody else's, for an administrator")
+}
+
+// mine is who a command is about: the person given, else who is signed in.
+func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (string, error) {
+	if person != "" {
+		return person, nil
+	}
+	now, err := c.WhoAmI(cmd.Context())
+	if err != nil {
+		return "", err
+	}
+	if !now.Value.SignedIn {
+		return "", fmt.Errorf("nobody is signed in here; run dtally login NAME")
+	}
+	return now.Value.Person.Name, nil
+}
+
+func (s *session) signedInCommand() *cobra.Command {
+	return noun("session", "Where one is signed in by a browser", s.listSignedIn(), s.endSignedIn())
+}
+
+var signedInTable = tables.Define("signed-in", "where somebody is signed in",
+	tables.Text("address", "Address", "where it was used from last"),
+	tables.Text("program", "Program", "what it was used with last").Yields(),
+	tables.Moment("used", "Used", "when it was last, to five minutes"),
+	tables.Moment("created", "Since", ""),
+	tables.Moment("expires", "Ends", ""),
+	tables.Text("id", "Id", ""),
+)
+
+func (s *session) listSignedIn() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List sessions, the one used last first",
+		Example: "  dtally session list\n  dtally session list --person tomas",
+		Args:    args(0, 0),
+	}
+	person := personFlag(cmd)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
+		whose, err := s.mine(cmd, c, *person)
+		if err != nil {
+			return err
+		}
+		return show(s, cmd, alone(func(l *contract.SignedInList) *sheet {
+			t := sheetOf(signedInTable)
+			for _, x := range l.Sessions {
+				t.Add(x.Address, x.Program, x.Used, x.Created, x.Expires, x.Id)
+			}
+			return t
+		}))(c.ListSessions(cmd.Context(), whose))
+	})
+	return cmd
+}
+
+func (s *session) endSignedIn() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "end [ID]",
+		Short:   "End a session, or all where none is named",
+		Example: "  dtally session end\n  dtally session end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
+		Args:    args(0, 1),
+	}
+	person := personFlag(cmd)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+		whose, err := s.mine(cmd, c, *person)
+		switch {
+		case err != nil:
+			return err
+		case len(a) == 0:
+			return c.EndSessions(cmd.Context(), whose)
+		}
+		return c.EndSession(cmd.Context(), whose, a[0])
+	})
+	return cmd
+}
+
+func (s *session) tokenCommand() *cobra.Command {
+	return noun("token", "Personal tokens, by which programs sign in", s.listTokens(), s.endToken())
+}
+
+var tokensTable = tables.Define("tokens", "somebody's personal tokens",
+	tables.Text("label", "For", "what it was made for"),
+	tables.List("roles", "Roles", ""),
+	tables.Moment("used", "Used", "when it was last, to five minutes"),
+	tables.Text("address", "From", "where it was used from last"),
+	tables.Moment("created", "Made", ""),
+	tables.Moment("expires", "Ends", ""),
+	tables.Text("id", "Id", ""),
+)
+
+func (s *session) listTokens() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "list",
+		Short:   "List tokens, the oldest first",
+		Example: "  dtally token list\n  dtally token list --person tomas --output json",
+		Args:    args(0, 0),
+	}
+	person := personFlag(cmd)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
+		whose, err := s.mine(cmd, c, *person)
+		if err != nil {
+			return err
+		}
+		return show(s, cmd, alone(func(l *contract.TokenList) *sheet {
+			t := sheetOf(tokensTable)
+			for _, x := range l.Tokens {
+				used := any(nil)
+				if !x.Used.IsZero() {
+					used = x.Used
+				}
+				t.Add(x.Label, roleWords(x.Roles), used, x.Address, x.Created, x.Expires, x.Id)
+			}
+			return t
+		}))(c.ListTokensOf(cmd.Context(), whose))
+	})
+	return cmd
+}
+
+func roleWords(roles []contract.Role) []string {
+	words := make([]string, len(roles))
+	for i, r := range roles {
+		words[i] = string(r)
+	}
+	return words
+}
+
+func (s *session) endToken() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "end ID",
+		Short:   "End a token",
+		Example: "  dtally token end 01a2079c-190f-704e-8692-1071691b58a1\n  dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
+		Args:    args(1, 1),
+	}
+	person := personFlag(cmd)
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+		whose, err := s.mine(cmd, c, *person)
+		if err != nil {
+			return err
+		}
+		return c.RevokeTokenOf(cmd.Context(), whose, a[0])
+	})
+	return cmd
+}
+
+func (s *session) passwordCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "password [NAME]",
+		Short: "Change one's own password",
+		Long: "Change one's own password: the one before and the new one are asked for, or read from two lines of standard " +
+			"input. All browsers are signed out; tokens stay, such as the one that dtally keeps.",
+		Example: "  dtally password\n  printf '%s\\n' 'the old one' 'a quite different one' | dtally password tomas",
+		Args:    args(0, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			kept, err := readLogin()
+			if err != nil {
+				return err
+			}
+			name := kept.Name
+			if len(a) > 0 {
+				name = a[0]
+			}
+			if name == "" {
+				return wrongUsage("nobody is signed in here; write dtally password NAME")
+			}
+			address := s.address(kept)
+			if err := serverAddress(address); err != nil {
+				return err
+			}
+			before, after, err := prompt.Passwords(cmd.Context(), cmd.ErrOrStderr(), cmd.InOrStdin())
+			if err != nil {
+				return err
+			}
+			c := client.Connect(address, "")
+			if _, err := c.SignIn(cmd.Context(), contract.Credentials{Name: name, Password: before}); err != nil {
+				return fmt.Errorf("signing in to %s as %s: %w", address, name, err)
+			}
+			changed := c.ChangePassword(cmd.Context(), contract.PasswordChange{Before: before, Password: after})
+			left := c.SignOut(cmd.Context())
+			if err := cmp.Or(changed, left); err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "The password is changed, and all browsers are signed out")
+			return nil
+		},
+	}
+}

@@ -1,0 +1,164 @@
+package cli
+
+import (
+	"context"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/access"
+	"dappertally/internal/client"
+	"dappertally/internal/contract"
+	"dappertally/internal/tables"
+)
+
+func (s *session) personCommand() *cobra.Command {
+	return noun(
+		"person",
+		"The team's accounts",
+		s.listPeople(),
+		personKept.showVerb(s, "  dtally person show tomas\n  dtally person show tomas --output json"),
+		personKept.addVerb(s,
+			"  dtally person add odile 'Odile Marrash' --role reviewer && dtally person link odile\n"+
+				"  dtally person add odile 'Odile Marrash' --role reviewer --role lead --disclosure 'uses Gullhaven daily'"),
+		personKept.editVerb(s, "; everybody their own shown name and disclosure, an administrator all of it",
+			"  dtally person edit odile --role reviewer --role lead\n"+
+				"  dtally person edit odile 'Odile Marrash-Ferro'"),
+		s.renamePerson(),
+		s.disableVerb("disable", "Keep somebody from signing in, at once; what they recorded stays", true),
+		s.disableVerb("enable", "Let somebody sign in again", false),
+		s.linkVerb(),
+	)
+}
+
+var peopleTable = tables.Define("people", "the team",
+	tables.Text("name", "Name", "by which they sign in"),
+	tables.Text("title", "Shown name", "how people call them"),
+	tables.List("roles", "Roles", ""),
+	tables.Text("state", "State", "active; invited: a link waits for them; disabled; without-password"),
+	tables.Text("disclosure", "Disclosure", "interests that readers are told").Yields(),
+)
+
+func peopleSheet(people ...contract.Person) *sheet {
+	t := sheetOf(peopleTable)
+	for i := range people {
+		p := &people[i]
+		t.Add(p.Name, p.Title, roleWords(p.Roles), string(p.State), p.Disclosure)
+	}
+	return t
+}
+
+func (s *session) listPeople() *cobra.Command {
+	return &cobra.Command{
+		Use:     "list",
+		Short:   "List the team, alphabetically",
+		Example: "  dtally person list\n  dtally person list --output csv",
+		Args:    args(0, 0),
+		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
+			people, err := all(func(cursor string) (client.Got[contract.PersonList], error) {
+				return c.ListPeople(cmd.Context(), contract.ListPeopleParams{Cursor: cursor})
+			}, func(l *contract.PersonList) ([]contract.Person, string) { return l.People, l.Next })
+			if err != nil {
+				return err
+			}
+			return s.print(cmd, contract.PersonList{People: people}, peopleSheet(people...))
+		}),
+	}
+}
+
+var personKept = kept[contract.Person]{
+	noun:   "person",
+	usage:  "NAME",
+	fields: personFields,
+	blank:  func(name string) (contract.Person, error) { return contract.Person{Name: name}, nil },
+	words:  func(p *contract.Person, title string) { p.Title = title },
+	sheet:  peopleSheet,
+	get: func(c *client.Client, ctx context.Context, name string) (got[contract.Person], error) {
+		return c.ShowPerson(ctx, name)
+	},
+	add: func(c *client.Client, ctx context.Context, p contract.Person) (got[contract.Person], error) {
+		return c.AddPerson(ctx, contract.NewPerson{
+			Name: p.Name, Title: p.Title, Roles: rolesOf(&p), Disclosure: p.Disclosure,
+		})
+	},
+	edit: func(c *client.Client, ctx context.Context, tag string, p contract.Person) (got[contract.Person], error) {
+		return c.EditPerson(ctx, p.Name, contract.EditPersonParams{IfMatch: tag}, contract.PersonDetails{
+			Name: p.Name, Title: p.Title, Roles: rolesOf(&p), Disclosure: p.Disclosure,
+		})
+	},
+}
+
+// rolesOf is never null, since the contract wants a list.
+func rolesOf(p *contract.Person) []contract.Role { return append([]contract.Role{}, p.Roles...) }
+
+func personFields(s *fields[contract.Person]) {
+	s.text("disclosure", "interests that readers are told, such as the system in daily use",
+		func(p *contract.Person) *string { return &p.Disclosure })
+	roles := s.flags.StringSlice("role", nil, orWords(access.Roles)+"; repeatable")
+	_ = s.flags.SetAnnotation("role", choicesOf, access.Roles) // the flag was defined a line above
+	s.set["role"] = func(p *contract.Person) {
+		p.Roles = []contract.Role{}
+		for _, r := range *roles {
+			p.Roles = append(p.Roles, contract.Role(r))
+		}
+	}
+}
+
+func (s *session) renamePerson() *cobra.Command {
+	return &cobra.Command{
+		Use:     "rename NAME NEW",
+		Short:   "Give somebody another name to sign in by; what they recorded goes with them",
+		Example: "  dtally person rename odile odilemf\n  dtally person rename odilemf odile",
+		Args:    args(2, 2),
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			old, err := c.ShowPerson(cmd.Context(), a[0])
+			if err != nil {
+				return err
+			}
+			p := &old.Value
+			return show(s, cmd, each(peopleSheet))(c.EditPerson(
+				cmd.Context(), a[0], contract.EditPersonParams{IfMatch: old.ETag},
+				contract.PersonDetails{Name: a[1], Title: p.Title, Roles: rolesOf(p), Disclosure: p.Disclosure},
+			))
+		}),
+	}
+}
+
+func (s *session) disableVerb(use, short string, disabled bool) *cobra.Command {
+	return &cobra.Command{
+		Use:     use + " NAME",
+		Short:   short,
+		Example: "  dtally person " + use + " tomas\n  dtally person " + use + " tomas --output json",
+		Args:    args(1, 1),
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, each(peopleSheet))(c.SetDisabled(cmd.Context(), a[0], contract.Disabling{Disabled: disabled}))
+		}),
+	}
+}
+
+var linkTable = tables.Define("link", "by which somebody chooses a password",
+	tables.Text("address", "Address", "to open once; whoever opens it first chooses the password"),
+	tables.Moment("expires", "Ends", ""),
+	tables.Truth("mailed", "Mailed", ""),
+	tables.Text("said", "Why not", "it was not mailed, though that was asked for"),
+)
+
+func (s *session) linkVerb() *cobra.Command {
+	var link contract.NewLink
+	cmd := &cobra.Command{
+		Use:   "link NAME",
+		Short: "Make the link by which somebody chooses a password, told this once",
+		Long: "Make the link by which somebody chooses a password: their first one, or a new one. It works once, within 72 " +
+			"hours; an older one ends.",
+		Example: "  dtally person link odile\n  dtally person link odile --mail odile@example.org",
+		Args:    args(1, 1),
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, alone(func(l *contract.LinkMade) *sheet {
+				t := sheetOf(linkTable)
+				t.Add(l.Address, l.Expires, l.Mailed, l.Said)
+				return t
+			}))(c.MakeLink(cmd.Context(), a[0], link))
+		}),
+	}
+	cmd.Flags().StringVar(&link.Mail, "mail", "", "mail it there as well")
+	return cmd
+}

@@ -1,0 +1,63 @@
+package people
+
+import (
+	"context"
+	"math"
+	"unicode/utf8"
+
+	"github.com/trustelem/zxcvbn"
+
+	"dappertally/core/fault"
+	"dappertally/internal/store"
+)
+
+// What a password must be: so long, and so hard to guess by somebody who knows common passwords, words, names, keyboards
+// and whom it is for.
+const (
+	leastLength = 12
+	mostLength  = 1000 // bytes
+	leastScore  = 3    // of 4: at least 10⁸ guesses
+	judged      = 40   // letters that are looked at: judging takes long for long ones, and these are enough
+)
+
+// Strength says how hard a password is to guess.
+type Strength struct {
+	Score  int     // 0 to 4
+	Digits float64 // the decimal logarithm of the guesses it takes
+	Fault  string  // why it is not taken; empty: it is
+}
+
+// Judge says how good a password is for somebody with these names.
+func Judge(password string, names ...string) Strength {
+	letters := []rune(password)
+	result := zxcvbn.PasswordStrength(string(letters[:min(len(letters), judged)]), names)
+	out := Strength{Score: result.Score, Digits: math.Log10(max(result.Guesses, 1))}
+	switch {
+	case utf8.RuneCountInString(password) < leastLength:
+		out.Fault = "must be at least 12 characters long"
+	case len(password) > mostLength:
+		out.Fault = "is too long: at most 1000 bytes"
+	case !utf8.ValidString(password):
+		out.Fault = "must be text"
+	case out.Score < leastScore:
+		out.Fault = "is easy to guess: it is common, or made of one's name, a few words or a row of keys; " +
+			"a few unrelated words make a good one"
+	}
+	return out
+}
+
+func soundPassword(book *fault.Book, password string, p *store.Person) {
+	if why := Judge(password, p.Name, p.Title).Fault; why != "" {
+		book.Field("password", "%s", why)
+	}
+}
+
+// hashed is the hash of a new password, in the turn that it has.
+func hashed(ctx context.Context, password string) (string, error) {
+	done, err := hashing.take(ctx, hashPatience)
+	if err != nil {
+		return "", err
+	}
+	defer done()
+	return hashPassword(password), nil
+}

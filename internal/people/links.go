@@ -1,0 +1,154 @@
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"time"
+
+	"dappertally/core/fault"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// LinkLasts is how long a link holds by which somebody chooses a password.
+const LinkLasts = 72 * time.Hour
+
+var noLink = problem.New(problem.NotFound,
+	"this link has ended, was used, or was replaced by a newer one; an administrator can make another")
+
+// MakeLink makes the secret of a link by which somebody chooses a password, once: their first one, or a new one where
+// the old is lost. An older link ends.
+func (s *Service) MakeLink(
+	ctx context.Context, who *access.Actor, name string,
+) (secret string, until time.Time, n int64, err error) {
+	if err := who.Permit(ManagePeople); err != nil {
+		return "", time.Time{}, 0, err
+	}
+	return s.makeLink(ctx, who, name)
+}
+
+func (s *Service) makeLink(
+	ctx context.Context, who *access.Actor, name string,
+) (secret string, until time.Time, n int64, err error) {
+	p, err := s.named(ctx, name)
+	if err != nil {
+		return "", until, 0, err
+	}
+	if !p.Disabled.IsZero() {
+		return "", until, 0, problem.New(problem.Conflict, "the account %q is disabled; enable it first", p.Name)
+	}
+	secret, until = rand.Text()+rand.Text(), s.now().Add(LinkLasts)
+	n, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.SetLink(p.ID, secret, until); err != nil {
+			return err
+		}
+		return tx.Log("link made", store.SortPerson, p.Name, "")
+	})
+	return secret, until, n, err
+}
+
+// OpenLink finds whom a link is for.
+func (s *Service) OpenLink(ctx context.Context, secret string) (store.Person, error) {
+	p, err := s.ledger.Store.LinkPerson(ctx, secret, s.now())
+	if errors.Is(err, store.ErrNotFound) {
+		return p, noLink
+	}
+	if err != nil {
+		return p, ledger.Failed(err, "opening a link")
+	}
+	return p, nil
+}
+
+// UseLink sets the password of whom a link is for, ends the link and all that was signed in before, and signs them in.
+func (s *Service) UseLink(
+	ctx context.Context, secret, password string, from Place,
+) (session string, who access.Actor, err error) {
+	p, err := s.OpenLink(ctx, secret)
+	if err != nil {
+		return "", who, err
+	}
+	who = actor(&p)
+	at := s.now()
+	_, err = s.setPassword(ctx, &who, &p, password, "password set by link", func(tx *store.Tx) error {
+		err := tx.UseLink(secret, at)
+		if errors.Is(err, store.ErrNotFound) {
+			return noLink
+		}
+		return err
+	})
+	if err != nil {
+		return "", who, err
+	}
+	return s.open(ctx, &p, from)
+}
+
+// ChangePassword sets one's own password, for whoever knows the one before. Other sessions end.
+func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before, password string, from Place) error {
+	if who.Session == "" {
+		return problem.New(problem.NotSignedIn, "sign in to change your password; a token cannot")
+	}
+	p, err := s.checked(ctx, who.Name, before, from)
+	if problem.IsKind(err, problem.NotSignedIn) {
+		return problem.Field("/before", "this is not your password")
+	}
+	if err != nil {
+		return err
+	}
+	var book fault.Book
+	soundPassword(&book, password, &p)
+	if password == before {
+		book.Field("password", "is the one you have already")
+	}
+	if err := problem.From("the password", book.List()); err != nil {
+		return err
+	}
+	hash, err := hashed(ctx, password)
+	if err != nil {
+		return err
+	}
+	_, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if err := tx.SetPassword(p.ID, hash); err != nil {
+			return err
+		}
+		if err := tx.EndSessions(p.ID, who.Session); err != nil {
+			return err
+		}
+		return tx.Log("password changed", store.SortPerson, p.Name, "")
+	})
+	return err
+}
+
+// setPassword sets somebody's password and ends all that they had signed in, after what has to come first.
+func (s *Service) setPassword(
+	ctx context.Context, who *access.Actor, p *store.Person, password, done string, first func(*store.Tx) error,
+) (int64, error) {
+	var book fault.Book
+	soundPassword(&book, password, p)
+	if err := problem.From("the password", book.List()); err != nil {
+		return 0, err
+	}
+	hash, err := hashed(ctx, password)
+	if err != nil {
+		return 0, err
+	}
+	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
+		if first != nil {
+			if err := first(tx); err != nil {
+				return err
+			}
+		}
+		if err := tx.SetPassword(p.ID, hash); err != nil {
+			return err
+		}
+		if err := tx.EndSessions(p.ID, ""); err != nil {
+			return err
+		}
+		if err := tx.EndTokens(p.ID); err != nil {
+			return err
+		}
+		return tx.Log(done, store.SortPerson, p.Name, "")
+	})
+}

@@ -1,0 +1,229 @@
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"strings"
+	"time"
+	"unicode"
+
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// SessionLasts is how long a session holds.
+const SessionLasts = 12 * time.Hour
+
+// now is the moment by which sessions, tokens and links end.
+func (s *Service) now() time.Time { return s.Clock().UTC().Truncate(time.Microsecond) }
+
+// Place is where somebody asks from.
+type Place struct {
+	Address string // of the network
+	Program string // as it names itself
+}
+
+// mostProgram is how much is kept of what a program says about itself.
+const mostProgram = 200
+
+// NewPlace is a place, with a program's name as it can be shown.
+func NewPlace(address, program string) Place {
+	program = strings.Map(func(r rune) rune {
+		if !unicode.IsPrint(r) {
+			return -1
+		}
+		return r
+	}, strings.ToValidUTF8(program, ""))
+	letters := []rune(program)
+	return Place{address, string(letters[:min(len(letters), mostProgram)])}
+}
+
+// SignIn checks name and password and opens a session. A name that failed often from a network waits there.
+func (s *Service) SignIn(
+	ctx context.Context, name, password string, from Place,
+) (secret string, who access.Actor, err error) {
+	p, err := s.checked(ctx, name, password, from)
+	if err != nil {
+		return "", access.Actor{}, err
+	}
+	return s.open(ctx, &p, from)
+}
+
+// checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the turn
+// that it has, so that many at once are not more than the same one after another.
+func (s *Service) checked(ctx context.Context, name, password string, from Place) (store.Person, error) {
+	if err := s.mayTry(ctx, name, from); err != nil {
+		return store.Person{}, err
+	}
+	p, err := s.ledger.Store.Person(ctx, name)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return p, ledger.Failed(err, "signing in")
+	}
+	known := err == nil
+	fits, err := s.tried(ctx, &p, name, password, from)
+	if err != nil {
+		return p, err
+	}
+	if !fits || !p.Active() {
+		s.ledger.Log.InfoContext(ctx, "not signed in", "name", hidden(name), "known", known, "from", from.Address)
+		if err := s.failed(ctx, everyName, from); err != nil {
+			return p, err
+		}
+		return p, problem.New(problem.NotSignedIn, "name or password is wrong")
+	}
+	if err := s.succeeded(ctx, name, from); err != nil {
+		return p, err
+	}
+	if outdatedHash(p.Password) {
+		s.renew(ctx, &p, password)
+	}
+	return p, nil
+}
+
+// tried counts one attempt and reports whether the password is right.
+func (s *Service) tried(ctx context.Context, p *store.Person, name, password string, from Place) (bool, error) {
+	done, err := hashing.take(ctx, hashPatience)
+	if err != nil {
+		return false, err
+	}
+	defer done()
+	if err := s.mayTry(ctx, name, from); err != nil {
+		return false, err
+	}
+	if err := s.failed(ctx, name, from); err != nil {
+		return false, err
+	}
+	return passwordFits(password, p.Password), nil
+}
+
+// renew hashes a password again at today's cost. Where it does not come to it, it is done the next time.
+func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
+	done, err := hashing.take(ctx, hashPatience)
+	if err != nil {
+		return
+	}
+	renewed := hashPassword(password)
+	done()
+	if err := s.ledger.Store.RenewPassword(ctx, p.ID, p.Password, renewed); err != nil {
+		s.ledger.Log.WarnContext(ctx, "a password's hash was not renewed", "person", p.Name, "error", err)
+	}
+}
+
+func (s *Service) open(ctx context.Context, p *store.Person, from Place) (string, access.Actor, error) {
+	secret := rand.Text() + rand.Text()
+	at := s.now()
+	x := store.Session{Created: at, Expires: at.Add(SessionLasts), Address: from.Address, Program: from.Program}
+	if err := s.ledger.Store.AddSession(ctx, secret, p.ID, &x); err != nil {
+		return "", access.Actor{}, ledger.Failed(err, "signing in")
+	}
+	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from.Address)
+	who := actor(p)
+	who.Session, who.Proved = x.ID, at
+	return secret, who, nil
+}
+
+// Prove checks the password of whoever is signed in by a session once more: some things may be done for a while after
+// it alone.
+func (s *Service) Prove(ctx context.Context, who *access.Actor, password string, from Place) error {
+	if who.Session == "" {
+		return problem.New(problem.NotSignedIn, "sign in to show who you are")
+	}
+	p, err := s.checked(ctx, who.Name, password, from)
+	if problem.IsKind(err, problem.NotSignedIn) {
+		return problem.Field("/password", "the password is wrong")
+	}
+	if err != nil {
+		return err
+	}
+	if p.ID != who.ID {
+		return problem.New(problem.NotSignedIn, "sign in again")
+	}
+	if err := s.ledger.Store.SessionProved(ctx, who.Session, s.now()); err != nil {
+		return ledger.Failed(err, "signing in")
+	}
+	return nil
+}
+
+// SignOut ends a session.
+func (s *Service) SignOut(ctx context.Context, secret string) error {
+	if err := s.ledger.Store.EndSession(ctx, secret); err != nil {
+		return ledger.Failed(err, "signing out")
+	}
+	return nil
+}
+
+// notedEvery is how often it is noted that a session or token is in use.
+const notedEvery = 5 * time.Minute
+
+// BySession finds who a session's secret belongs to; nobody, without an error,
+// where it has ended.
+func (s *Service) BySession(ctx context.Context, secret string, from Place) (access.Actor, error) {
+	at := s.now()
+	p, x, err := s.ledger.Store.SessionPerson(ctx, secret, at)
+	who, err := s.whose(&p, err)
+	if err != nil || !who.SignedIn() {
+		return who, err
+	}
+	who.Session, who.Proved = x.ID, x.Proved
+	if at.Sub(x.Used) > notedEvery || x.Address != from.Address {
+		if err := s.ledger.Store.SessionUsed(ctx, x.ID, at, from.Address, from.Program); err != nil {
+			return who, ledger.Failed(err, "finding who is signed in")
+		}
+	}
+	return who, nil
+}
+
+// ByToken finds who a token belongs to; a token that is not valid is an error.
+func (s *Service) ByToken(ctx context.Context, secret string, from Place) (access.Actor, error) {
+	at := s.now()
+	p, t, err := s.ledger.Store.TokenPerson(ctx, secret, at)
+	who, err := s.whose(&p, err)
+	if err != nil {
+		return who, err
+	}
+	if !who.SignedIn() {
+		return who, problem.New(problem.NotSignedIn, "the token is not valid or has expired; make a new one")
+	}
+	if at.Sub(t.Used) > notedEvery || t.Address != from.Address {
+		if err := s.ledger.Store.TokenUsed(ctx, t.ID, at, from.Address); err != nil {
+			return who, ledger.Failed(err, "finding who is signed in")
+		}
+	}
+	return who, nil
+}
+
+func (s *Service) whose(p *store.Person, err error) (access.Actor, error) {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return access.Actor{}, nil
+	case err != nil:
+		return access.Actor{}, ledger.Failed(err, "finding who is signed in")
+	}
+	return actor(p), nil
+}
+
+func actor(p *store.Person) access.Actor {
+	return access.Actor{
+		ID:         p.ID,
+		Name:       p.Name,
+		Title:      p.Title,
+		Roles:      p.Roles,
+		Grades:     p.Grades,
+		Disclosure: p.Disclosure,
+	}
+}
+
+// ActorNamed is somebody of the team, for a program on this machine that acts in
+// their name, as the demo's loader does. Nothing that comes over the network may
+// ask for it.
+func (s *Service) ActorNamed(ctx context.Context, name string) (*access.Actor, error) {
+	p, err := s.ledger.Store.Person(ctx, name)
+	who, err := s.whose(&p, err)
+	if err == nil && !who.SignedIn() {
+		return nil, problem.New(problem.NotFound, "there is nobody called %q", name)
+	}
+	return &who, err
+}

@@ -1,0 +1,109 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"strings"
+	"time"
+)
+
+// Token is a personal token without its secret.
+type Token struct {
+	ID               string
+	Label            string
+	Roles            []string
+	Created, Expires time.Time
+	Used             time.Time // zero: never
+	Address          string    // where it was used from last
+}
+
+// AddToken keeps a token under its hash, and sweeps away those of the person that have ended. Somebody who has most
+// already gets ErrExists.
+func (t *Tx) AddToken(x *Token, secret, person string, most int) error {
+	if err := t.exec(`DELETE FROM tokens WHERE person = ? AND expires < ?`, person, x.Created); err != nil {
+		return err
+	}
+	var n int
+	// The person is held, so that two at once do not pass the bound together.
+	if err := t.row(`SELECT (SELECT COUNT(*) FROM tokens WHERE person = p.id) FROM people p WHERE p.id = ? FOR UPDATE`,
+		person).Scan(&n); err != nil {
+		return translate(err)
+	}
+	if n >= most {
+		return ErrExists
+	}
+	x.ID = NewID()
+	return t.exec(
+		`INSERT INTO tokens (id, token, person, label, roles, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		x.ID, Secret(secret), person, x.Label, strings.Join(x.Roles, ","), x.Created, x.Expires)
+}
+
+// Tokens reads a person's tokens, the oldest first.
+func (s *Store) Tokens(ctx context.Context, person string) ([]Token, error) {
+	tokens := []Token{}
+	err := each(ctx, s.db, `SELECT `+tokenColumns+` FROM tokens t WHERE t.person = ? ORDER BY t.created, t.id`,
+		[]any{person}, func(row *sql.Rows) error {
+			var x tokenRow
+			err := row.Scan(x.columns()...)
+			tokens = append(tokens, x.token())
+			return err
+		})
+	return tokens, err
+}
+
+const tokenColumns = `t.id, t.label, t.roles, t.created, t.expires, t.used, t.address`
+
+// tokenRow is a token as it is read.
+type tokenRow struct {
+	Token
+	roles string
+	used  sql.NullTime
+}
+
+func (x *tokenRow) columns() []any {
+	return []any{&x.ID, &x.Label, &x.roles, &x.Created, &x.Expires, &x.used, &x.Address}
+}
+
+func (x *tokenRow) token() Token {
+	x.Roles, x.Used = set(x.roles), x.used.Time
+	return x.Token
+}
+
+// RevokeToken ends one of a person's tokens.
+func (t *Tx) RevokeToken(id, person string) error {
+	return t.one(`DELETE FROM tokens WHERE id = ? AND person = ?`, id, person)
+}
+
+// EndTokens ends all tokens of a person.
+func (t *Tx) EndTokens(person string) error {
+	return t.exec(`DELETE FROM tokens WHERE person = ?`, person)
+}
+
+// TokenPerson finds who a token belongs to, with the roles that the token has and the person still has; ErrNotFound
+// where it has ended or they may not sign in.
+func (s *Store) TokenPerson(ctx context.Context, secret string, now time.Time) (Person, Token, error) {
+	var x tokenRow
+	p, err := scanPerson(also{s.db.QueryRowContext(ctx,
+		`SELECT `+personColumns+`, `+tokenColumns+` FROM tokens t JOIN people p ON p.id = t.person
+		WHERE t.token = ? AND t.expires > ? AND p.disabled IS NULL`, Secret(secret), now), x.columns()})
+	if err != nil {
+		return p, x.Token, translate(err)
+	}
+	token := x.token()
+	var both []string
+	for _, r := range token.Roles {
+		for _, own := range p.Roles {
+			if r == own {
+				both = append(both, r)
+			}
+		}
+	}
+	p.Roles = both
+	return p, token, nil
+}
+
+// TokenUsed notes that a token is used now, and from where.
+func (s *Store) TokenUsed(ctx context.Context, id string, now time.Time, address string) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE tokens SET used = ?, address = ? WHERE id = ?`, now, address, id)
+	return translate(err)
+}
