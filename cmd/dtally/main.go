@@ -8,6 +8,7 @@ import (
 	"os/signal"
 	"syscall"
 
+	"dappertally/core/controls"
 	"dappertally/internal/cli"
 )
 
@@ -17,7 +18,7 @@ func main() {
 	context.AfterFunc(ctx, stop) // the second signal ends it at once
 	err := cli.Command().ExecuteContext(ctx)
 	if err != nil {
-		fmt.Fprintln(os.Stderr, "dtally:", err)
+		fmt.Fprintln(os.Stderr, controls.Shown("dtally: "+err.Error()))
 	}
 	os.Exit(cli.Code(err))
 }

@@ -13,6 +13,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"dappertally/core/controls"
 	"dappertally/core/fault"
 	"dappertally/core/reading"
 )
@@ -31,7 +32,10 @@ func Decode(data []byte, into any) fault.List {
 	d := decoder{dec: json.NewDecoder(bytes.NewReader(data))}
 	d.dec.UseNumber()
 	d.value(reflect.ValueOf(into).Elem())
-	return d.book.List()
+	if faults := d.book.List(); len(faults) > 0 {
+		return faults
+	}
+	return controls.Document(data)
 }
 
 // wellFormed checks the syntax and tells line and column where it breaks.

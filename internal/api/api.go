@@ -60,6 +60,7 @@ type handlers struct {
 	frames      bool   // other pages may show some of it in a frame
 	address     string // how people reach it; empty: as each request says
 	until       context.Context
+	streams     streams
 	facing
 }
 
@@ -72,8 +73,14 @@ var setGin = sync.OnceFunc(func() {
 	gin.DisableBindValidation()
 })
 
-// New makes the handler for everything that the service answers.
-func New(s *service.Service, o Options) (http.Handler, error) {
+// Face is what a server answers: to people and programs, and apart from it, for those who watch it, what it counts.
+type Face struct {
+	http.Handler
+	Metrics http.Handler
+}
+
+// New makes the handlers for everything that the service answers.
+func New(s *service.Service, o Options) (*Face, error) {
 	setGin()
 	r := gin.New()
 	r.HandleMethodNotAllowed = true
@@ -92,7 +99,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
 		s.Notices,
-		console.build, len(o.Frames) > 0, o.Address, o.Until, facing{o.Secure, o.Trusted},
+		console.build, len(o.Frames) > 0, o.Address, o.Until, streams{each: map[string]int{}}, facing{o.Secure, o.Trusted},
 	}
 	if err := believe(r, o.Trusted); err != nil {
 		return nil, err
@@ -112,7 +119,6 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 	if o.Closed {
 		r.Use(h.closed)
 	}
-	r.GET("/metrics", gin.WrapH(m.handler()))
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "alive\n") })
 	r.GET("/readyz", h.ready)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", contract.Document) })
@@ -156,7 +162,7 @@ func New(s *service.Service, o Options) (http.Handler, error) {
 			return nil, fmt.Errorf("address: %w", err)
 		}
 	}
-	return same.Handler(heads(r)), nil
+	return &Face{same.Handler(heads(r)), m.handler()}, nil
 }
 
 // believe makes the framework take the address of whoever asks from trusted proxies alone.

@@ -47,12 +47,14 @@ func (h *handlers) archive(c *gin.Context) {
 
 // restored is what was taken in from an archive.
 type restored struct {
-	Reviews   int   `json:"reviews"`
-	Readings  int   `json:"readings"`
-	Reports   int   `json:"reports"`
-	Revisions int   `json:"revisions"`
-	Files     int   `json:"files"`
-	Change    int64 `json:"change"`
+	Reviews   int `json:"reviews"`
+	Readings  int `json:"readings"`
+	Reports   int `json:"reports"`
+	Revisions int `json:"revisions"`
+	Files     int `json:"files"`
+	// Revisions of reports whose page is not what their data give when it is drawn now.
+	Differing []string `json:"differing,omitempty"`
+	Change    int64    `json:"change"`
 }
 
 // takeArchive takes an archive into a service without records.

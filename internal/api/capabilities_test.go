@@ -55,7 +55,8 @@ func TestCapabilitiesOverTheNetwork(t *testing.T) {
 	}
 }
 
-// TestConsoleKnowsNoRoles keeps rules on roles out of the console: it asks what may be done.
+// TestConsoleKnowsNoRoles keeps rules on roles out of the console: it asks what may be done. Pages about accounts show
+// and give them.
 func TestConsoleKnowsNoRoles(t *testing.T) {
 	seen := 0
 	err := filepath.WalkDir("../../web/src", func(path string, d fs.DirEntry, err error) error {
@@ -64,6 +65,9 @@ func TestConsoleKnowsNoRoles(t *testing.T) {
 		}
 		text, err := os.ReadFile(path)
 		seen++
+		if strings.Contains(path, "/pages/people/") {
+			return err
+		}
 		if strings.Contains(string(text), ".roles") || strings.Contains(string(text), "useRoles") {
 			t.Errorf("%s asks for roles; it can ask what may be done", path)
 		}

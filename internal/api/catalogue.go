@@ -48,7 +48,9 @@ func found(ctx context.Context, what string, refs map[string]ledger.Ref, key str
 
 // written waits for a write to be visible and marks the answer with it.
 func (h *handlers) written(ctx context.Context, change int64) (*ledger.Records, error) {
-	request(ctx).Header("Dtally-Change", itoa(change))
+	if c := request(ctx); whoAsks(c).SignedIn() { // numbers would tell readers how much is done unseen
+		c.Header("Dtally-Change", itoa(change))
+	}
 	return h.ledger.State(ctx, change)
 }
 

@@ -5,30 +5,74 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
-	"sync/atomic"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/people"
 	"dappertally/internal/problem"
 )
 
 const eventsPath = base + "/events"
 
-// How often a stream without news shows that it lives, and looks whether its
-// session still does; and how many streams there may be.
+// beat is how often a stream without news shows that it lives, and looks whether its session still does.
+const beat = 15 * time.Second
+
+// How many event streams there may be: in all, of readers, of one reader's network, and of one account. There is always
+// room for those who sign in.
 const (
-	beat        = 15 * time.Second
-	mostStreams = 1000
+	mostStreams        = 1000
+	mostReaders        = 600
+	mostFromOneNetwork = 30
+	mostOfOneAccount   = 30
 )
 
 // streams counts the event streams that are open.
-var streams atomic.Int64
+type streams struct {
+	mu      sync.Mutex
+	all     int
+	readers int
+	each    map[string]int // by account, or by a reader's network
+}
+
+// open counts one stream more; done counts it no longer. It fails where there are too many.
+func (s *streams) open(who *access.Actor, network string) (done func(), err error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	whose, most := "account "+who.ID, mostOfOneAccount
+	reader := 0
+	if !who.SignedIn() {
+		whose, most, reader = "network "+network, mostFromOneNetwork, 1
+	}
+	if s.all >= mostStreams || s.readers+reader > mostReaders || s.each[whose] >= most {
+		return nil, problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself")
+	}
+	s.add(whose, reader, 1)
+	return sync.OnceFunc(func() {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		s.add(whose, reader, -1)
+	}), nil
+}
+
+func (s *streams) add(whose string, reader, n int) {
+	s.all, s.readers = s.all+n, s.readers+reader*n
+	if s.each[whose] += n; s.each[whose] == 0 {
+		delete(s.each, whose)
+	}
+}
 
 // after is the number of the change after which a stream begins: the last that the browser heard, or that the page
-// says it has seen, else the newest one.
+// says it has seen, else the newest one. Readers are told no numbers, and begin with the newest.
 func after(c *gin.Context, newest int64) int64 {
+	if !whoAsks(c).May(access.SeeWork) {
+		return newest
+	}
 	for _, text := range []string{c.GetHeader("Last-Event-ID"), c.Query("after")} {
 		if n, err := strconv.ParseInt(text, 10, 64); err == nil && n >= 0 && n < newest {
 			return n
@@ -38,15 +82,16 @@ func after(c *gin.Context, newest int64) int64 {
 }
 
 // events tells what changes as it changes (server-sent events). The team is told
-// what it is about; others only that something did. A stream ends with its session
+// what it is about; others only that something did which they can see. A stream ends with its session
 // and with the service.
 func (h *handlers) events(c *gin.Context) {
-	if streams.Add(1) > mostStreams {
-		streams.Add(-1)
-		refuse(c, problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself"))
+	who := whoAsks(c)
+	done, err := h.streams.open(who, people.Network(c.ClientIP()))
+	if err != nil {
+		refuse(c, err)
 		return
 	}
-	defer streams.Add(-1)
+	defer done()
 	newest, err := h.ledger.LastChange(c.Request.Context())
 	if err != nil {
 		refuse(c, err)
@@ -65,26 +110,50 @@ func (h *handlers) events(c *gin.Context) {
 	c.Status(http.StatusOK)
 	fmt.Fprintf(c.Writer, "retry: 2000\n\n")
 	c.Writer.Flush()
+	looked := time.Now()
 	for h.until.Err() == nil && c.Request.Context().Err() == nil {
-		who, err := h.whoIs(c)
-		if err != nil || who.ID != whoAsks(c).ID {
-			return // signed out, or the session is over
-		}
-		changes, err := h.ledger.Changes(c.Request.Context(), &who, last, beat, h.until.Done())
+		got, err := h.ledger.Changes(c.Request.Context(), who, last, beat, h.until.Done())
 		if err != nil {
 			return // the browser comes back by itself
 		}
-		if len(changes) == 0 {
-			fmt.Fprint(c.Writer, ": still here\n\n")
-		}
-		for _, x := range changes {
-			data, err := json.Marshal(x)
-			if err != nil {
+		if who.SignedIn() && (got.People || time.Since(looked) >= beat) {
+			now, err := h.whoIs(c)
+			if err != nil || now.ID != who.ID {
+				fmt.Fprint(c.Writer, "event: over\ndata: {}\n\n") // signed out, disabled, or the session has ended
 				return
 			}
-			fmt.Fprintf(c.Writer, "id: %d\ndata: %s\n\n", x.Number, data)
-			last = x.Number
+			if !slices.Equal(now.Roles, who.Roles) {
+				return // it comes back, and hears what it may hear now
+			}
+			looked = time.Now()
 		}
-		c.Writer.Flush()
+		last = got.Last
+		if !h.tell(c, control, got.Changes) {
+			return
+		}
 	}
+}
+
+// slowReader is how long a page may take to take in what it is told.
+const slowReader = 30 * time.Second
+
+// tell writes changes to a stream; false where nobody reads it.
+func (h *handlers) tell(c *gin.Context, control *http.ResponseController, changes []ledger.ChangeTold) bool {
+	if err := control.SetWriteDeadline(time.Now().Add(slowReader)); err != nil {
+		return false
+	}
+	if len(changes) == 0 {
+		fmt.Fprint(c.Writer, ": still here\n\n")
+	}
+	for _, x := range changes {
+		data, err := json.Marshal(x)
+		if err != nil {
+			return false
+		}
+		if x.Number > 0 {
+			fmt.Fprintf(c.Writer, "id: %d\n", x.Number)
+		}
+		fmt.Fprintf(c.Writer, "data: %s\n\n", data)
+	}
+	return control.Flush() == nil
 }

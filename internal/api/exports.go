@@ -42,6 +42,7 @@ func (h *handlers) export(c *gin.Context) {
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+what+ending+`"`)
+	mine(c)
 	c.Data(http.StatusOK, mediaType, body)
 }
 

@@ -63,11 +63,10 @@ func (h *handlers) getFile(c *gin.Context) {
 		c.Header("Content-Disposition", "inline")
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-	whose := "private"
+	c.Header("Cache-Control", "private, no-store")
 	if public {
-		whose = "public"
+		c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	}
-	c.Header("Cache-Control", whose+", max-age=31536000, immutable")
 	c.Header("Content-Length", itoa(size))
 	c.Status(http.StatusOK)
 	if c.Request.Method == http.MethodHead {

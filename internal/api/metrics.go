@@ -12,7 +12,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 )
 
-// metrics counts what an instance does, for the Prometheus text format at /metrics.
+// metrics counts what an instance does, for the Prometheus text format.
 type metrics struct {
 	registry *prometheus.Registry
 	took     *prometheus.HistogramVec

@@ -3,6 +3,7 @@ package api_test
 import (
 	"fmt"
 	"net/http"
+	"net/http/httptest"
 	"strings"
 	"testing"
 )
@@ -23,7 +24,10 @@ func TestMetrics(t *testing.T) {
 		}
 		res.Body.Close()
 	}
-	says := string(w.must(200, "", "GET", "/metrics", nil).body)
+	w.must(404, "", "GET", "/metrics", nil, "Accept", "text/plain") // not in public
+	got := httptest.NewRecorder()
+	w.face.Metrics.ServeHTTP(got, httptest.NewRequest("GET", "/metrics", nil))
+	says := got.Body.String()
 	for _, want := range []string{`dtally_request_seconds_count{method="GET",route="/api/v1/distributions",status="200"} 1`, "dtally_follows 1", "dtally_change ", "go_goroutines "} {
 		if !strings.Contains(says, want) {
 			t.Errorf("the metrics lack %q", want)

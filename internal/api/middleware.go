@@ -190,8 +190,7 @@ func tagged(c *gin.Context) {
 		}
 		etag := `"` + strconv.Itoa(c.GetInt(keyRevision)) + "." + held.sum + `"`
 		c.Header("ETag", etag)
-		c.Header("Cache-Control", "no-cache")
-		c.Header("Vary", "Cookie, Authorization")
+		mine(c)
 		if c.Request.Method == http.MethodGet && strings.Contains(c.GetHeader("If-None-Match"), etag) {
 			c.Writer.Header().Del("Content-Type")
 			c.Status(http.StatusNotModified)
@@ -201,6 +200,18 @@ func tagged(c *gin.Context) {
 	}
 	c.Status(held.status)
 	_, _ = c.Writer.Write(body) // who asked may have left
+}
+
+// mine says who may keep an answer: what is told to somebody with an account nobody, and what readers are told
+// whoever asks again each time.
+func mine(c *gin.Context) {
+	header := c.Writer.Header()
+	header.Add("Vary", "Cookie, Authorization")
+	if whoAsks(c).SignedIn() {
+		header.Set("Cache-Control", "private, no-store")
+	} else {
+		header.Set("Cache-Control", "no-cache")
+	}
 }
 
 // sum is the part of a tag that stands for an answer's bytes.

@@ -1,6 +1,7 @@
 package api_test
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -9,6 +10,9 @@ import (
 	"testing"
 
 	"github.com/getkin/kin-openapi/openapi3"
+
+	"dappertally/core/bundle"
+	"dappertally/internal/demo"
 )
 
 // TestNonsense asks every operation of the contract what nobody should ask: each refuses
@@ -137,4 +141,45 @@ func TestNonsense(t *testing.T) {
 		t.Error("something was written")
 	}
 	t.Log(fmt.Sprint(asked), "asked,", refused, "refused")
+}
+
+// TestControlCharacters takes nothing that writes to a terminal or makes text read other than it is, by any way in.
+func TestControlCharacters(t *testing.T) {
+	w := newWorld(t, true)
+	const escape, override = "\x1b]0;mine\a\x1b[2J", "invoice\u202Efdp.exe"
+	for _, text := range []string{escape, override, "C1 \u009b2J", "nul \x00"} {
+		w.must(422, "", "POST", "/api/v1/suggestions", map[string]any{"sort": "review", "about": "quaymark", "text": text})
+		w.must(422, "", "POST", "/api/v1/suggestions", map[string]any{"sort": "review", "about": text, "text": "fine"})
+		w.must(422, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-c", "name": text, "class": "older"})
+		w.must(422, "ines", "GET", "/api/v1/search?find="+url.QueryEscape("x"+text), nil)
+		w.must(422, "", "POST", "/api/v1/session", map[string]any{"name": text, "password": "x"})
+	}
+	w.must(422, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-c", "name": "two\nlines", "class": "older"})
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	w.record(200, "ines", review, map[string]any{
+		"criterion": "week-of-use", "answer": map[string]any{"grade": 7}, "note": "two\nlines, a\ttab, שלום",
+	})
+	w.record(422, "ines", review, map[string]any{
+		"criterion": "week-of-use", "answer": map[string]any{"grade": 7}, "note": escape,
+	})
+	rows := "edition,criterion,answer,note\nquaymark/22.1/latchwork,wireless,works," + escape + "\n"
+	body, mediaType := form(t, `{"form": "csv", "trial": true}`, rows)
+	r := w.call("ines", "POST", "/api/v1/imports/readings", body, "Content-Type", mediaType)
+	if !strings.Contains(string(r.body), "control character") {
+		t.Errorf("a row with a control character: %d %s", r.status, r.body)
+	}
+	b, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	b.Rigs[0].Name = override
+	var out bytes.Buffer
+	if err := bundle.Write(&out, b); err != nil {
+		t.Fatal(err)
+	}
+	body, mediaType = form(t, `{}`, out.String())
+	r = w.call("marit", "POST", "/api/v1/imports/bundle", body, "Content-Type", mediaType)
+	if !strings.Contains(string(r.body), "control character U+202E") {
+		t.Errorf("a bundle with an override: %d %.300s", r.status, r.body)
+	}
 }

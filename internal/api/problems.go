@@ -45,6 +45,7 @@ func refuse(c *gin.Context, err error) {
 		c.Header("Retry-After", retryAfter(err))
 	}
 	c.Header("Content-Type", "application/problem+json")
+	c.Header("Cache-Control", "no-store")
 	c.AbortWithStatusJSON(p.Status, p)
 }
 
@@ -84,6 +85,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 // fail writes a problem document and ends the request.
 func fail(c *gin.Context, status int, name, detail string, faults fault.List) {
 	c.Header("Content-Type", "application/problem+json")
+	c.Header("Cache-Control", "no-store")
 	c.AbortWithStatusJSON(status, document(c, status, name, detail, faults))
 }
 

@@ -352,8 +352,18 @@ func TestEvents(t *testing.T) {
 	if l := next(team); !strings.Contains(l, "recorded") || strings.Contains(l, "7.31") {
 		t.Errorf("the team is told %s", l)
 	}
-	if l := next(reader); strings.Contains(l, review) || strings.Contains(l, "ines") {
+	// A reader hears of what readers see, and of nothing before it.
+	w.must(201, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-tiny", "name": "Tiny", "class": "low-power"})
+	if l := next(reader); l != `data: {"sort":"rig"}` {
 		t.Errorf("a reader is told %s", l)
+	}
+	w.must(200, "perrin", "PUT", "/api/v1/people/odile/disabled", map[string]any{"disabled": true})
+	last := ""
+	for l := range team {
+		last = l
+	}
+	if last != "data: {}" {
+		t.Errorf("who is disabled is told last %s", last)
 	}
 }
 

@@ -305,7 +305,7 @@ func (w *world) everyRead(review string) []string {
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
 		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
-		"person": "tomas",
+		"person": "marit",
 	}
 	values["report"] = "some-report"
 	spec := map[string]any{

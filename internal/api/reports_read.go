@@ -64,6 +64,7 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 	if newest.Revision != revision.Revision {
 		body = bytes.Replace(body, []byte("<body>"), []byte("<body>"+superseded(x.Key, revision, newest)), 1)
 	}
+	c.Header("Content-Security-Policy", pagePolicy)
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
@@ -116,6 +117,14 @@ func (h *handlers) origin(c *gin.Context) string {
 	return "http://" + c.Request.Host
 }
 
+// In a frozen file, opened alone, nothing runs, whatever it came from. A published page, which is one at an address of
+// its own, also offers its files and leads on.
+const (
+	frozenPolicy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; sandbox"
+	pagePolicy   = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; base-uri 'none'; " +
+		"form-action 'none'; frame-ancestors 'none'; sandbox allow-same-origin allow-downloads allow-popups"
+)
+
 // frozen answers with a file of a published report, as it is kept: for ever the same.
 func (h *handlers) frozen(c *gin.Context) {
 	f, err := h.reports.FrozenFile(c.Request.Context(), c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
@@ -126,22 +135,24 @@ func (h *handlers) frozen(c *gin.Context) {
 	etag := `"` + hex.EncodeToString(f.SHA256) + `"`
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	c.Header("ETag", etag)
-	c.Header("Vary", "Accept-Encoding")
+	c.Writer.Header().Add("Vary", "Accept-Encoding")
 	if strings.Contains(c.GetHeader("If-None-Match"), etag) {
 		c.Status(http.StatusNotModified)
 		c.Writer.WriteHeaderNow()
 		return
 	}
-	if f.Type == "image/svg+xml" { // opened alone it is a page, which nothing may run in
-		c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'")
+	mediaType := "application/octet-stream" // what came from elsewhere before its type was looked at
+	if report.HasType(f.Type) {
+		mediaType = f.Type
 	}
-	if f.Encoding != "" && strings.Contains(c.GetHeader("Accept-Encoding"), f.Encoding) {
+	c.Header("Content-Security-Policy", frozenPolicy)
+	if f.Encoding != "" && accepts(c.GetHeader("Accept-Encoding"), f.Encoding) {
 		c.Header("Content-Encoding", f.Encoding)
 	} else if err := reports.Unpack(&f); err != nil {
 		refuse(c, err)
 		return
 	}
-	c.Data(http.StatusOK, f.Type, f.Body)
+	c.Data(http.StatusOK, mediaType, f.Body)
 }
 
 // draftPage answers with the page of a draft as it would be published now.
@@ -153,7 +164,7 @@ func (h *handlers) draftPage(c *gin.Context) {
 	}
 	c.Header(
 		"Content-Security-Policy",
-		"default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'",
+		"default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'; sandbox",
 	)
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }

@@ -181,6 +181,7 @@ func (h *handlers) peopleToFind(ctx context.Context) ([]lookup.Entry, error) {
 	for _, p := range people {
 		all = append(all, lookup.Entry{
 			Sort: string(contract.FoundSortPerson), Key: p.Name, Title: cmp.Or(p.Title, p.Name), Detail: p.Name,
+			Address: "/team/people/" + p.Name,
 		})
 	}
 	return all, nil

@@ -32,7 +32,7 @@ func TestFinding(t *testing.T) {
 		{"", "find=old+dual", "rig", "bench-old", "/rigs/bench-old"},
 		{"marit", "find=winter&sort=report", "report", "radio-winter", "/reports/radio-winter/edit"},
 		{"marit", "find=ivybeck+5.4&sort=review", "review", review, "/desk/" + review},
-		{"marit", "find=tomas&sort=person", "person", "tomas", ""},
+		{"marit", "find=tomas&sort=person", "person", "tomas", "/team/people/tomas"},
 	} {
 		found := find(c.who, c.query)
 		if len(found) == 0 || string(found[0].Sort) != c.sort || found[0].Key != c.key || found[0].Address != c.address {

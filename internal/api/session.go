@@ -40,15 +40,18 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	if err != nil {
 		return nil, err
 	}
-	return &contract.About{
+	about := contract.About{
 		Name:    "Dapper Tally",
 		Team:    h.ledger.Keeper,
 		Now:     h.ledger.Now(),
 		Demo:    h.ledger.Demo,
-		Change:  st.Number,
 		Frames:  h.frames,
 		Console: h.build,
-	}, nil
+	}
+	if whoAsks(request(ctx)).SignedIn() {
+		about.Change = st.Number
+	}
+	return &about, nil
 }
 
 func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Session, error) {

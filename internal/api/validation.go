@@ -1,8 +1,10 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"errors"
+	"io"
 	"net/http"
 	"regexp"
 	"slices"
@@ -15,6 +17,7 @@ import (
 	"github.com/getkin/kin-openapi/routers/legacy"
 	"github.com/gin-gonic/gin"
 
+	"dappertally/core/controls"
 	"dappertally/core/fault"
 	"dappertally/internal/contract"
 	"dappertally/internal/problem"
@@ -104,6 +107,9 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 	if route.Operation.RequestBody != nil && !isJSON(c.ContentType()) {
 		return problem.New(problem.Invalid, "the body must be application/json, not %s", quoted(c.ContentType()))
 	}
+	if err := texts(c); err != nil {
+		return err
+	}
 	input := &openapi3filter.RequestValidationInput{
 		Request:    c.Request,
 		PathParams: params,
@@ -120,6 +126,27 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 		return err
 	}
 	return problem.Rejected("the request", append(faults(err, ""), strange...))
+}
+
+// texts refuses control characters in what is sent.
+func texts(c *gin.Context) error {
+	var list fault.List
+	for name, values := range c.Request.URL.Query() {
+		for _, value := range values {
+			if says := controls.Fault(value, false); says != "" {
+				list = append(list, fault.Fault{Pointer: name, Detail: says})
+			}
+		}
+	}
+	if c.Request.Body != nil && isJSON(c.ContentType()) {
+		body, err := io.ReadAll(c.Request.Body)
+		if err != nil {
+			return err
+		}
+		c.Request.Body = io.NopCloser(bytes.NewReader(body))
+		list = append(list, controls.Document(body)...)
+	}
+	return problem.From("the request", list)
 }
 
 // strangers are parameters that the operation does not know. A filter with a slip of

@@ -28,6 +28,7 @@ type world struct {
 	svc    *service.Service
 	tokens map[string]string
 	client http.Client
+	face   *api.Face
 }
 
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
@@ -96,7 +97,7 @@ func instances(t testing.TB) (open func() *store.Store) {
 func newWorldOn(t testing.TB, st *store.Store) *world {
 	t.Helper()
 	w := &world{t: t, tokens: map[string]string{}}
-	w.svc, w.server = start(t, st)
+	w.svc, w.server, w.face = start(t, st)
 	ctx := context.Background()
 	for end := time.Now().Add(time.Minute); !w.svc.Follows() && time.Now().Before(end); { // until it has read its records
 		time.Sleep(5 * time.Millisecond)
@@ -126,7 +127,7 @@ func tokenOf(tx *store.Tx, p *people.Account) (secret string, err error) {
 		&store.Token{Label: "test", Roles: p.Roles, Created: now, Expires: now.Add(24 * time.Hour)}, secret, p.ID, 10)
 }
 
-func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server) {
+func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server, *api.Face) {
 	t.Helper()
 	log := slog.New(slog.DiscardHandler)
 	svc := service.New(st, log, func() time.Time { return today })
@@ -139,7 +140,7 @@ func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server) {
 	go func() { svc.Follow(ctx); close(followed) }()
 	server := httptest.NewServer(handler)
 	t.Cleanup(func() { server.Close(); cancel(); <-followed })
-	return svc, server
+	return svc, server, handler
 }
 
 // reply is what came back.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -99,6 +100,10 @@ func (s *session) importArchive() *cobra.Command {
 			}
 			t := sheetOf(restoredTable)
 			t.Add(done.Reviews, done.Readings, done.Reports, done.Revisions, done.Files)
+			if len(done.Differing) > 0 {
+				t.note = "Not as this version draws them from their own data: " + strings.Join(done.Differing, "; ") +
+					". They were drawn by another version, or altered."
+			}
 			if trial {
 				t.note = "Nothing was written; without --dry-run it would be."
 			}

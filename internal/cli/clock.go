@@ -156,7 +156,7 @@ func (f *clockFlags) answers(to *destination) error {
 
 // time carries the plan out, telling how it goes where somebody looks on.
 func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
-	out := cmd.ErrOrStderr()
+	out := bare(cmd.ErrOrStderr())
 	watched := isTerminal(out)
 	if watched {
 		f.plan.Progress = func(t *clock.Timing, i int) {

@@ -64,10 +64,15 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
 	}
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
 	var files []kitFile
 	unsound := 0
 	for _, f := range kit {
-		state, err := fetchFile(cmd, c, filepath.Join(folder, f.Name), f)
+		state, err := fetchFile(cmd, c, root, f)
 		if err != nil {
 			return fmt.Errorf("%s: %w", f.Name, err)
 		}
@@ -99,8 +104,9 @@ const (
 	kitUnlisted = "not a file of this kit"
 )
 
-func fetchFile(cmd *cobra.Command, c *client.Client, name string, f checklist.KitFile) (string, error) {
-	sum, _, err := hashFile(name)
+// fetchFile fetches a file of a kit into a folder. Nothing that the service names leads out of it.
+func fetchFile(cmd *cobra.Command, c *client.Client, root *os.Root, f checklist.KitFile) (string, error) {
+	sum, _, err := hashOf(root.Open(f.Name))
 	switch {
 	case err == nil && sum == f.SHA256:
 		return kitThere, nil
@@ -118,10 +124,10 @@ func fetchFile(cmd *cobra.Command, c *client.Client, name string, f checklist.Ki
 		return "", err
 	}
 	defer body.Close()
-	return kitFetched, wholefile.Write(name, func(w io.Writer) error {
+	return kitFetched, wholefile.Within(root, f.Name, func(w io.Writer) error {
 		hash := sha256.New()
 		bar := progress(cmd, f.Size, f.Name)
-		if _, err := io.Copy(io.MultiWriter(w, hash, bar), body); err != nil {
+		if _, err := io.Copy(io.MultiWriter(w, hash, bar), io.LimitReader(body, f.Size+1)); err != nil {
 			return fmt.Errorf("the download broke off: %w", err)
 		}
 		if got := hex.EncodeToString(hash.Sum(nil)); got != f.SHA256 {
@@ -140,15 +146,16 @@ func progress(cmd *cobra.Command, size int64, what string) io.Writer {
 	}
 	return progressbar.NewOptions64(
 		size,
-		progressbar.OptionSetWriter(cmd.ErrOrStderr()),
+		progressbar.OptionSetWriter(bare(cmd.ErrOrStderr())),
 		progressbar.OptionSetDescription(what),
 		progressbar.OptionShowBytes(true),
 		progressbar.OptionClearOnFinish(),
 	)
 }
 
-func hashFile(name string) (sum string, size int64, err error) {
-	f, err := os.Open(name)
+func hashFile(name string) (sum string, size int64, err error) { return hashOf(os.Open(name)) }
+
+func hashOf(f *os.File, err error) (sum string, size int64, _ error) {
 	if err != nil {
 		return "", 0, err
 	}

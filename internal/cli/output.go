@@ -39,7 +39,7 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 			if i > 0 {
 				fmt.Fprintln(w)
 			}
-			t.render(w)
+			t.render(shown(w))
 		}
 		return nil
 	}
@@ -47,7 +47,7 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 	if err != nil {
 		return err
 	}
-	aside(cmd.ErrOrStderr(), sheets, others)
+	aside(shown(cmd.ErrOrStderr()), sheets, others)
 	if s.output == "csv" {
 		return tables.WriteCSV(w, t) // not by its form: the client does without what XLSX takes
 	}
@@ -109,8 +109,8 @@ func (s *session) forPeople(cmd *cobra.Command) bool {
 }
 
 func isTerminal(w io.Writer) bool {
-	f, ok := w.(*os.File)
-	return ok && term.IsTerminal(int(f.Fd()))
+	_, is := terminal(w)
+	return is
 }
 
 // printYAML goes by way of JSON, so that both say the same in the same names.
@@ -159,8 +159,8 @@ func prose(w io.Writer, s string, width int) {
 // widthOf is how many characters a line may have: those of the terminal, or what
 // COLUMNS says; 0 where neither tells.
 func widthOf(w io.Writer) int {
-	if f, ok := w.(*os.File); ok {
-		if width, _, err := term.GetSize(int(f.Fd())); err == nil {
+	if fd, is := terminal(w); is {
+		if width, _, err := term.GetSize(fd); err == nil {
 			return width
 		}
 	}

@@ -5,7 +5,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"dappertally/internal/access"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
 	"dappertally/internal/tables"
@@ -87,14 +86,16 @@ var personKept = kept[contract.Person]{
 	},
 }
 
+var roleNames = roleWords([]contract.Role{contract.Reviewer, contract.Lead, contract.Administrator})
+
 // rolesOf is never null, since the contract wants a list.
 func rolesOf(p *contract.Person) []contract.Role { return append([]contract.Role{}, p.Roles...) }
 
 func personFields(s *fields[contract.Person]) {
 	s.text("disclosure", "interests that readers are told, such as the system in daily use",
 		func(p *contract.Person) *string { return &p.Disclosure })
-	roles := s.flags.StringSlice("role", nil, orWords(access.Roles)+"; repeatable")
-	_ = s.flags.SetAnnotation("role", choicesOf, access.Roles) // the flag was defined a line above
+	roles := s.flags.StringSlice("role", nil, orWords(roleNames)+"; repeatable")
+	_ = s.flags.SetAnnotation("role", choicesOf, roleNames) // the flag was defined a line above
 	s.set["role"] = func(p *contract.Person) {
 		p.Roles = []contract.Role{}
 		for _, r := range *roles {

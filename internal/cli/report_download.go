@@ -75,16 +75,24 @@ func (s *session) downloadReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if err := os.MkdirAll(folder, 0o755); err != nil {
+				return err
+			}
+			root, err := os.OpenRoot(folder)
+			if err != nil {
+				return err
+			}
+			defer root.Close()
 			t := sheetOf(fileTable)
 			for i := range files {
-				name := filepath.Join(folder, filepath.FromSlash(files[i].Name))
+				name := filepath.FromSlash(files[i].Name)
 				if len(files) == 1 {
-					name = filepath.Join(folder, a[0]+filepath.Ext(files[i].Name))
+					name = a[0] + filepath.Ext(files[i].Name)
 				}
-				if err := fetchPublished(cmd, c, &files[i], name); err != nil {
+				if err := fetchPublished(cmd, c, &files[i], root, name); err != nil {
 					return fmt.Errorf("%s: %w", files[i].Name, err)
 				}
-				t.Add(name, files[i].Size, files[i].Sha256)
+				t.Add(filepath.Join(folder, name), files[i].Size, files[i].Sha256)
 			}
 			return s.print(cmd, map[string]any{"files": files}, t)
 		}),
@@ -118,21 +126,16 @@ func filesOf(r *contract.Report, revision int, form string) ([]contract.ReportFi
 	}), nil
 }
 
-func fetchPublished(cmd *cobra.Command, c *client.Client, f *contract.ReportFile, name string) error {
-	if !filepath.IsLocal(filepath.FromSlash(f.Name)) {
-		return fmt.Errorf("the service names a file outside the folder")
-	}
-	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
-		return err
-	}
+// fetchPublished fetches a file of a report into a folder. Nothing that the service names leads out of it.
+func fetchPublished(cmd *cobra.Command, c *client.Client, f *contract.ReportFile, root *os.Root, name string) error {
 	body, err := client.Published(cmd.Context(), c, f)
 	if err != nil {
 		return err
 	}
 	defer body.Close()
-	return wholefile.Write(name, func(w io.Writer) error {
+	return wholefile.Within(root, name, func(w io.Writer) error {
 		hash := sha256.New()
-		if _, err := io.Copy(io.MultiWriter(w, hash), body); err != nil {
+		if _, err := io.Copy(io.MultiWriter(w, hash), io.LimitReader(body, f.Size+1)); err != nil {
 			return fmt.Errorf("the download broke off: %w", err)
 		}
 		if got := hex.EncodeToString(hash.Sum(nil)); got != f.Sha256 {

@@ -88,6 +88,10 @@ func Command() *cobra.Command {
 			return nil
 		},
 	}
+	if isTerminal(os.Stdout) { // a pipe gets what there is
+		root.SetOut(shown(os.Stdout))
+	}
+	root.SetErr(shown(os.Stderr))
 	root.PersistentFlags().
 		StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
 	choiceVar(root.PersistentFlags(), &s.output, "output", "", "", outputs)

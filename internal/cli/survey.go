@@ -101,7 +101,7 @@ func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
 	v := survey.Take(cmd.Context(), system, time.Now())
 	for n := 1; n < f.repeat; n++ {
 		if isTerminal(cmd.ErrOrStderr()) {
-			fmt.Fprintf(cmd.ErrOrStderr(), "\rread %d of %d times; the next in %s ", n, f.repeat, f.every)
+			fmt.Fprintf(bare(cmd.ErrOrStderr()), "\rread %d of %d times; the next in %s ", n, f.repeat, f.every)
 		}
 		select {
 		case <-cmd.Context().Done():
@@ -111,7 +111,7 @@ func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
 		v.Again(cmd.Context(), system)
 	}
 	if f.repeat > 1 && isTerminal(cmd.ErrOrStderr()) {
-		fmt.Fprint(cmd.ErrOrStderr(), "\r\x1b[K")
+		fmt.Fprint(bare(cmd.ErrOrStderr()), "\r\x1b[K")
 	}
 	return v, nil
 }

@@ -10,12 +10,13 @@ import (
 
 // Restored is what a service took in from an archive.
 type Restored struct {
-	Reviews   int   `json:"reviews"`
-	Readings  int   `json:"readings"`
-	Reports   int   `json:"reports"`
-	Revisions int   `json:"revisions"`
-	Files     int   `json:"files"`
-	Change    int64 `json:"change"`
+	Reviews   int      `json:"reviews"`
+	Readings  int      `json:"readings"`
+	Reports   int      `json:"reports"`
+	Revisions int      `json:"revisions"`
+	Differing []string `json:"differing,omitempty"`
+	Files     int      `json:"files"`
+	Change    int64    `json:"change"`
 }
 
 // ExportArchive opens the archive of all that a service keeps for ever, of that size.

@@ -53,7 +53,28 @@ const base = "/api/v1"
 // reads what everybody may. Signing in holds for as long as the client is used.
 func Connect(server, token string) *Client {
 	jar, _ := cookiejar.New(nil) // no options, no error
-	return &Client{strings.TrimRight(server, "/"), token, http.Client{Timeout: 2 * time.Minute, Jar: jar}, nil}
+	return &Client{
+		strings.TrimRight(server, "/"), token,
+		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil,
+	}
+}
+
+// mostAnswer bounds an answer that is taken whole, so that a service that never ends it does not take the memory.
+const mostAnswer = 256 << 20
+
+// sameOrigin follows a service to another of its own addresses, and to no other service: what is sent, a password or a
+// token among it, is for the one that was named.
+func sameOrigin(to *http.Request, via []*http.Request) error {
+	from := via[0].URL
+	if to.URL.Scheme != from.Scheme || to.URL.Host != from.Host {
+		return fmt.Errorf("the service leads on to %s://%s, where nothing is sent; if that is right, name it by --server",
+			to.URL.Scheme, to.URL.Host)
+	}
+	const mostSteps = 10
+	if len(via) >= mostSteps {
+		return fmt.Errorf("the service leads on without an end")
+	}
+	return nil
 }
 
 // Through gives a client whose every request carries these parameters too, such as those
@@ -128,9 +149,12 @@ func read[T any](ctx context.Context, r *request) (Got[T], error) {
 		return out, err
 	}
 	defer resp.Body.Close()
-	body, err := io.ReadAll(resp.Body)
+	body, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer+1))
 	if err != nil {
 		return out, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+	}
+	if len(body) > mostAnswer {
+		return out, fmt.Errorf("the answer is larger than %d MiB and was not taken", mostAnswer>>20)
 	}
 	if resp.StatusCode >= http.StatusBadRequest {
 		return out, refusal(resp, body)

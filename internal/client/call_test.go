@@ -60,3 +60,46 @@ func TestReadRefusals(t *testing.T) {
 		}
 	}
 }
+
+// TestElsewhere sends a password to no other service than the one that was named, and takes no endless answer.
+func TestElsewhere(t *testing.T) {
+	heard := 0
+	other := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { heard++ }))
+	defer other.Close()
+	here := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Path {
+		case base + "/session", base + "/files/abc":
+			http.Redirect(w, r, other.URL+r.URL.Path, http.StatusTemporaryRedirect)
+		case base + "/rigs":
+			http.Redirect(w, r, base+"/people", http.StatusTemporaryRedirect)
+		case base + "/people":
+			_, _ = w.Write([]byte(`{"rigs": []}`))
+		default:
+			chunk := []byte(strings.Repeat(" ", 1<<20))
+			for range mostAnswer>>20 + 2 {
+				if _, err := w.Write(chunk); err != nil {
+					return
+				}
+			}
+		}
+	}))
+	defer here.Close()
+	c := Connect(here.URL, "dt_secret")
+	if _, err := c.SignIn(t.Context(), contract.Credentials{Name: "ines", Password: "secret"}); err == nil ||
+		!strings.Contains(err.Error(), other.URL) {
+		t.Errorf("led elsewhere: %v", err)
+	}
+	if _, err := Download(t.Context(), c, "abc"); err == nil {
+		t.Error("a file was fetched elsewhere")
+	}
+	if heard > 0 {
+		t.Errorf("another service was asked %d times", heard)
+	}
+	if _, err := c.ListRigs(t.Context(), contract.ListRigsParams{}); err != nil {
+		t.Errorf("led on within the service: %v", err)
+	}
+	if _, err := c.ListChecklists(t.Context(), contract.ListChecklistsParams{}); err == nil ||
+		!strings.Contains(err.Error(), "larger than") {
+		t.Errorf("an endless answer: %v", err)
+	}
+}

@@ -50,7 +50,7 @@ func transfer(
 // in memory and give up on slow lines.
 func (c *Client) stream(req *http.Request) (*http.Response, error) {
 	c.sign(req)
-	resp, err := http.DefaultClient.Do(req)
+	resp, err := (&http.Client{CheckRedirect: sameOrigin}).Do(req)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)
 	}

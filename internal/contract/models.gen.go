@@ -249,8 +249,8 @@ const (
 
 // About defines model for About.
 type About struct {
-	// Change the number of the newest change seen
-	Change int64 `json:"change"`
+	// Change the number of the newest change seen; for those who sign in
+	Change int64 `json:"change,omitempty,omitzero"`
 
 	// Console which build of the console the service has; left out: none
 	Console string `json:"console,omitempty,omitzero"`

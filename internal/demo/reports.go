@@ -34,12 +34,17 @@ type telling struct {
 
 // correcting is how a report was corrected.
 type correcting struct {
-	Published  time.Time         `json:"published"`
-	What       string            `json:"what"`
-	Why        string            `json:"why"`
-	Reader     string            `json:"reader,omitempty"`
-	Suggestion string            `json:"suggestion,omitempty"` // what the reader wrote
-	Parts      map[string]string `json:"parts"`                // texts that are other ones, by part
+	Published  time.Time   `json:"published"`
+	What       string      `json:"what"`
+	Why        string      `json:"why"`
+	Reader     string      `json:"reader,omitempty"`
+	Suggestion string      `json:"suggestion,omitempty"` // what the reader wrote
+	Parts      []corrected `json:"parts"`                // texts that are other ones
+}
+
+type corrected struct {
+	Part string `json:"part"`
+	Text string `json:"text"`
 }
 
 // reports writes and publishes what the workshop has published, each on its day.
@@ -127,8 +132,10 @@ func (t *telling) correct(ctx context.Context, s *service.Service, marit *access
 	spec := t.Spec
 	spec.Parts = append([]reporting.Part{}, spec.Parts...)
 	for i := range spec.Parts {
-		if text, ok := c.Parts[spec.Parts[i].ID]; ok {
-			spec.Parts[i].Text = text
+		for _, x := range c.Parts {
+			if x.Part == spec.Parts[i].ID {
+				spec.Parts[i].Text = x.Text
+			}
 		}
 	}
 	if _, err := s.Reports.EditReport(ctx, marit, t.Key, 1, reports.Drafted{Spec: spec, Erratum: &e}); err != nil {

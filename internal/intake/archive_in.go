@@ -17,6 +17,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/report"
 	"dappertally/internal/reports"
 	"dappertally/internal/store"
 )
@@ -24,6 +25,7 @@ import (
 // Restored is what was taken in from an archive.
 type Restored struct {
 	Reviews, Readings, Reports, Revisions, Files int
+	Differing                                    []string // revisions of reports whose page is not as it is drawn now
 	Change                                       int64
 }
 
@@ -90,9 +92,41 @@ func (s *Service) TakeArchive(
 		return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", done.Reports))
 	})
 	if errors.Is(err, ledger.ErrTrial) {
-		err = nil
+		return done, nil
 	}
-	return done, err
+	if err != nil {
+		return done, err
+	}
+	if done.Differing, err = s.differing(ctx); err != nil {
+		s.ledger.Log.WarnContext(ctx, "pages of reports were not looked at", "error", err) // they are taken in all the same
+	}
+	return done, nil
+}
+
+// differing names the revisions whose page is not what their data give when it is drawn anew: it was altered, or drawn
+// by another version of this program.
+func (s *Service) differing(ctx context.Context) ([]string, error) {
+	all, err := s.reports.Reports(ctx, &access.Actor{})
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	for i := range all {
+		r, err := s.reports.Report(ctx, &access.Actor{}, all[i].Key)
+		if err != nil {
+			return out, err
+		}
+		for j := range r.Revisions {
+			same, err := s.reports.AsDrawn(ctx, &r.Revisions[j])
+			if err != nil {
+				return out, err
+			}
+			if !same {
+				out = append(out, fmt.Sprintf("%s, revision %d", r.Key, r.Revisions[j].Revision))
+			}
+		}
+	}
+	return out, nil
 }
 
 // empty refuses a service that has records already.
@@ -338,10 +372,15 @@ func restoreReport(tx *store.Tx, index *ArchiveIndex, x *ArchivedReport) error {
 			if !ok {
 				return problem.New(problem.Invalid, "the archive's files are not in order")
 			}
+			mediaType, ok := report.TypeOf(f.Name)
+			if !ok || mediaType != index.Frozen[at].Type {
+				return problem.New(problem.Invalid, "the report %s has the file %.70q of the type %.70q, which no report has",
+					x.Key, f.Name, index.Frozen[at].Type)
+			}
 			files[i] = store.Frozen{
 				ReportFile: store.ReportFile{
 					Name:   f.Name,
-					Type:   index.Frozen[at].Type,
+					Type:   mediaType,
 					SHA256: hash,
 					Size:   index.Frozen[at].Size,
 				},

@@ -28,12 +28,13 @@ type Ledger struct {
 	Keeper string // the team, as readers are told
 	Demo   bool   // the records are made up
 	now    func() time.Time
+	feed   *feed
 }
 
 // New makes the ledger of a migrated store. now is the clock of all that is recorded;
 // the demo's stands still on one day. Call Follow as well.
 func New(s *store.Store, log *slog.Logger, now func() time.Time) *Ledger {
-	return &Ledger{Store: s, Board: board.New(s, log), Log: log, Keeper: "Review team", now: now}
+	return &Ledger{Store: s, Board: board.New(s, log), Log: log, Keeper: "Review team", now: now, feed: &feed{}}
 }
 
 // Dated is the ledger with a clock that stands still at a moment, for what is brought

@@ -2,12 +2,12 @@ package ops
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
-	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -35,6 +35,9 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			log := newLog(cmd, s.LogLevel)
+			for _, warning := range s.Warnings {
+				log.Warn(warning)
+			}
 			st, err := open(cmd.Context(), s)
 			if err != nil {
 				return err
@@ -115,7 +118,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		api.Options{
 			Console: web.Console(),
 			Log:     log,
-			Secure:  s.Certificate != "" || strings.HasPrefix(s.Address, "https:"),
+			Secure:  s.overTLS(),
 			Trusted: s.Trusted,
 			Address: s.Address,
 			Closed:  !s.Public,
@@ -130,6 +133,11 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	if err != nil {
 		return err
 	}
+	beside, err := openBeside(s, handler.Metrics, log)
+	if err != nil {
+		return errors.Join(err, listener.Close())
+	}
+	defer beside.close()
 	following, stopFollowing := context.WithCancel(context.WithoutCancel(ctx))
 	var telling sync.WaitGroup
 	defer telling.Wait() // after it was told to stop
@@ -151,7 +159,12 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	server.RegisterOnShutdown(endStreams)
 	served := make(chan error, 1)
 	if s.Certificate != "" {
-		go func() { served <- server.ServeTLS(listener, s.Certificate, s.Key) }()
+		pair, err := newPair(s.Certificate, s.Key, log)
+		if err != nil {
+			return errors.Join(err, listener.Close())
+		}
+		server.TLSConfig = &tls.Config{GetCertificate: pair.get, MinVersion: tls.VersionTLS12}
+		go func() { served <- server.ServeTLS(listener, "", "") }()
 	} else {
 		go func() { served <- server.Serve(listener) }()
 	}

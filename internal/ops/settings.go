@@ -10,6 +10,7 @@ import (
 	"os"
 	"strings"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
@@ -24,6 +25,8 @@ type Settings struct {
 	LogLevel    slog.Level
 	Certificate string
 	Key         string
+	Redirect    string
+	Metrics     string
 	Trusted     []netip.Prefix
 	Public      bool
 	Frames      []string
@@ -33,7 +36,9 @@ type Settings struct {
 	MailUser    string
 	MailSecret  string
 
-	sources map[string]string
+	Warnings []string // what the log should say
+
+	sources, texts map[string]string // by name
 }
 
 // setting is one of them, as it is named everywhere.
@@ -45,10 +50,14 @@ type setting struct {
 var all = []setting{
 	{"listen", "127.0.0.1:8310", "address and port to listen on", false},
 	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA", true},
+	{"database-password", "", "the password in that address, kept apart from it", true},
+	{"database-password-file", "", "a file with that password alone", false},
 	{"team", "Review team", "who runs this service, as readers are told", false},
 	{"log-level", "info", "debug, info, warn or error", false},
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},
+	{"redirect", "", "address and port where plain HTTP is led on to HTTPS, such as 0.0.0.0:80; empty: nowhere", false},
+	{"metrics", "", "address and port where /metrics is told, best on loopback; empty: nowhere", false},
 	{"trusted-proxies", "",
 		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
 	{"public", "true", "false where only people with an account may read", false},
@@ -77,44 +86,27 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if err := v.BindPFlags(flags); err != nil {
 		return nil, err
 	}
+	s := &Settings{sources: map[string]string{}, texts: map[string]string{}}
 	if file := v.GetString("config"); file != "" {
-		v.SetConfigFile(file)
-		if err := v.ReadInConfig(); err != nil {
-			return nil, fmt.Errorf("the settings file %s cannot be read: %w", file, err)
+		if err := s.read(v, file); err != nil {
+			return nil, err
 		}
-		for _, key := range v.AllKeys() {
-			if v.InConfig(key) && key == "proxied" {
-				return nil, fmt.Errorf("the settings file %s has proxied, which is no setting any more; "+
-					"set trusted-proxies to the address of the proxy, and address to how people reach the service", file)
-			}
-			if v.InConfig(key) && !known(key) {
-				return nil, fmt.Errorf(
-					"the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key,
-				)
-			}
-		}
-	}
-	s := &Settings{
-		Listen: v.GetString("listen"), Database: v.GetString("database"), Team: v.GetString("team"),
-		Certificate: v.GetString("certificate"), Key: v.GetString("key"), sources: map[string]string{},
 	}
 	for _, x := range all {
-		s.sources[x.name] = source(v, flags, x.name)
+		s.sources[x.name], s.texts[x.name] = source(v, flags, x.name), v.GetString(x.name)
 	}
-	if err := s.LogLevel.UnmarshalText([]byte(v.GetString("log-level"))); err != nil {
-		return nil, fmt.Errorf(
-			"log-level (from %s) must be debug, info, warn or error, not %q",
-			s.sources["log-level"],
-			v.GetString("log-level"),
-		)
+	s.Listen, s.Team = s.texts["listen"], s.texts["team"]
+	s.Certificate, s.Key = s.texts["certificate"], s.texts["key"]
+	s.Redirect, s.Metrics = s.texts["redirect"], s.texts["metrics"]
+	if err := s.LogLevel.UnmarshalText([]byte(s.texts["log-level"])); err != nil {
+		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q",
+			s.sources["log-level"], s.texts["log-level"])
 	}
-	for name, into := range map[string]*bool{"public": &s.Public} {
-		switch text := v.GetString(name); text {
-		case "true", "false":
-			*into = text == "true"
-		default:
-			return nil, fmt.Errorf("%s (from %s) must be true or false, not %q", name, s.sources[name], text)
-		}
+	switch text := s.texts["public"]; text {
+	case "true", "false":
+		s.Public = text == "true"
+	default:
+		return nil, fmt.Errorf("public (from %s) must be true or false, not %q", s.sources["public"], text)
 	}
 	if err := s.outside(v); err != nil {
 		return nil, err
@@ -122,7 +114,83 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if (s.Certificate == "") != (s.Key == "") {
 		return nil, fmt.Errorf("certificate and key go together; set both or neither")
 	}
-	return s, nil
+	if s.Redirect != "" && !s.overTLS() {
+		return nil, fmt.Errorf(
+			"redirect leads on to HTTPS, which needs certificate and key, or an address that begins with https",
+		)
+	}
+	return s, s.database()
+}
+
+// overTLS reports whether people reach the service over TLS.
+func (s *Settings) overTLS() bool {
+	return s.Certificate != "" || strings.HasPrefix(s.Address, "https:")
+}
+
+// read takes in a settings file.
+func (s *Settings) read(v *viper.Viper, file string) error {
+	v.SetConfigFile(file)
+	if err := v.ReadInConfig(); err != nil {
+		return fmt.Errorf("the settings file %s cannot be read: %w", file, err)
+	}
+	for _, key := range v.AllKeys() {
+		switch {
+		case !v.InConfig(key) || known(key):
+		case key == "proxied":
+			return fmt.Errorf("the settings file %s has proxied, which is no setting any more; "+
+				"set trusted-proxies to the address of the proxy, and address to how people reach the service", file)
+		default:
+			return fmt.Errorf(
+				"the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key,
+			)
+		}
+	}
+	for _, x := range all {
+		if x.secret && v.InConfig(x.name) {
+			s.guarded(file, x.name)
+		}
+	}
+	return nil
+}
+
+// guarded warns of a file with a secret that others on this machine can read.
+func (s *Settings) guarded(file, what string) {
+	if info, err := os.Stat(file); err == nil && info.Mode().Perm()&0o007 != 0 {
+		s.Warnings = append(s.Warnings,
+			fmt.Sprintf("%s holds %s and can be read by everybody on this machine; chmod o-rwx %s", file, what, file))
+	}
+}
+
+// database puts the address of the database together with the password that is kept apart from it.
+func (s *Settings) database() error {
+	s.Database = s.texts["database"]
+	password := s.texts["database-password"]
+	if file := s.texts["database-password-file"]; file != "" {
+		if password != "" {
+			return fmt.Errorf("set database-password or database-password-file, not both")
+		}
+		text, err := os.ReadFile(file)
+		if err != nil {
+			return fmt.Errorf("database-password-file: %w", err)
+		}
+		s.guarded(file, "the database's password")
+		if password = strings.TrimRight(string(text), "\r\n"); password == "" {
+			return fmt.Errorf("database-password-file: %s is empty", file)
+		}
+	}
+	if password == "" {
+		return nil
+	}
+	c, err := mysql.ParseDSN(s.Database)
+	if err != nil {
+		return fmt.Errorf("database (from %s) takes USER@tcp(HOST:PORT)/SCHEMA: %w", s.sources["database"], err)
+	}
+	if c.Passwd != "" {
+		return fmt.Errorf("the address of the database has a password already; leave it out there, or leave out the other")
+	}
+	c.Passwd = password
+	s.Database = c.FormatDSN()
+	return nil
 }
 
 // outside reads how the service is seen from outside: its address, mails, and whose pages may frame it.
@@ -197,14 +265,6 @@ func source(v *viper.Viper, flags *pflag.FlagSet, name string) string {
 	return "default"
 }
 
-func written(networks []netip.Prefix) string {
-	names := make([]string, len(networks))
-	for i, n := range networks {
-		names[i] = n.String()
-	}
-	return strings.Join(names, " ")
-}
-
 func settingsCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "settings",
@@ -216,18 +276,12 @@ func settingsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			values := map[string]string{
-				"listen": s.Listen, "database": s.Database, "team": s.Team, "log-level": strings.ToLower(s.LogLevel.String()),
-				"certificate": s.Certificate, "key": s.Key, "trusted-proxies": written(s.Trusted), "public": fmt.Sprint(s.Public),
-				"frames": strings.Join(s.Frames, " "), "address": s.Address, "mail-server": s.MailServer, "mail-from": s.MailFrom,
-				"mail-user": s.MailUser, "mail-password": s.MailSecret,
-			}
 			for _, x := range all {
-				value := values[x.name]
+				value := s.texts[x.name]
 				if x.secret && value != "" {
 					value = "(set, not shown)"
 				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%-15s %-28s %s\n", x.name, value, s.sources[x.name])
+				fmt.Fprintf(cmd.OutOrStdout(), "%-22s %-28s %s\n", x.name, value, s.sources[x.name])
 			}
 			return nil
 		},

@@ -3,9 +3,12 @@ package people
 import (
 	"context"
 	"math"
+	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/trustelem/zxcvbn"
+	"golang.org/x/text/unicode/norm"
 
 	"dappertally/core/fault"
 	"dappertally/internal/store"
@@ -30,7 +33,7 @@ type Strength struct {
 // Judge says how good a password is for somebody with these names.
 func Judge(password string, names ...string) Strength {
 	letters := []rune(password)
-	result := zxcvbn.PasswordStrength(string(letters[:min(len(letters), judged)]), names)
+	result := zxcvbn.PasswordStrength(string(letters[:min(len(letters), judged)]), called(names))
 	out := Strength{Score: result.Score, Digits: math.Log10(max(result.Guesses, 1))}
 	switch {
 	case utf8.RuneCountInString(password) < leastLength:
@@ -44,6 +47,26 @@ func Judge(password string, names ...string) Strength {
 			"a few unrelated words make a good one"
 	}
 	return out
+}
+
+// called is everything that somebody is called: their names, the words of these, and all of it without accents.
+func called(names []string) []string {
+	var all []string
+	for _, name := range names {
+		name = strings.ToLower(name)
+		plain := strings.Map(func(r rune) rune {
+			if unicode.Is(unicode.Mn, r) {
+				return -1
+			}
+			return r
+		}, norm.NFD.String(name))
+		for _, text := range []string{name, plain} {
+			words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+			all = append(all, text, strings.Join(words, ""), strings.Join(words, "-"))
+			all = append(all, words...)
+		}
+	}
+	return all
 }
 
 func soundPassword(book *fault.Book, password string, p *store.Person) {

@@ -39,13 +39,14 @@ func TestJudge(t *testing.T) {
 		"qwertyuiop[]":                     false,
 		"aaaaaaaaaaaaaaaa":                 false,
 		"marit oyelaw 1990":                false,
+		"zoe-angstrom":                     false,
 		"nine grey otters hum":             true,
 		"três galinhas à chuva":            true,
 		"three-old-laptops":                true,
 		"\xff\xfe nine grey otters hum":    false,
 		string(make([]byte, mostLength+1)): false,
 	} {
-		if got := Judge(password, "marit", "Marit Oyelaw"); (got.Fault == "") != good {
+		if got := Judge(password, "marit", "Marit Oyelaw", "Zoë Ångström"); (got.Fault == "") != good {
 			t.Errorf("%.30q: %+v", password, got)
 		}
 	}

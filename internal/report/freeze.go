@@ -90,7 +90,7 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 		}
 	}
 	body, err := writePage(
-		pageOf{Document: d, Sections: sections, Seal: f.Seal, Downloads: f.downloads(), pictures: pictures},
+		pageOf{Document: d, Sections: sections, Seal: f.Seal, Downloads: downloads(func(name string) string { return f.File(name).Address() }), pictures: pictures},
 	)
 	if err != nil {
 		return nil, err
@@ -108,10 +108,11 @@ func pictureFile(p Picture) string {
 	return "pictures/" + p.SHA256[:16] + "." + strings.TrimPrefix(p.Type, "image/")
 }
 
-func (f *Frozen) downloads() []Download {
+// downloads are the forms that a page offers, at the addresses that address gives by name.
+func downloads(address func(name string) string) []Download {
 	var out []Download
 	for _, x := range []Download{{"JSON", DocumentFile}, {"bundle", BundleFile}, {"Markdown", MarkdownFile}, {"tables as CSV", TablesFile}, {"spreadsheet", SheetFile}} {
-		out = append(out, Download{x.Title, f.File(x.Address).Address()})
+		out = append(out, Download{x.Title, address(x.Address)})
 	}
 	return out
 }

@@ -223,6 +223,34 @@ func (s *Service) PublishedPage(
 	return r, &r.Revisions[i], f.Body, err
 }
 
+// AsDrawn reports whether the page of a revision is what its own document and bundle give when it is drawn now: a page
+// that came from elsewhere may say something else.
+func (s *Service) AsDrawn(ctx context.Context, r *ReportRevision) (bool, error) {
+	files := map[string][]byte{}
+	hashes := map[string]string{}
+	for _, x := range r.Files {
+		hashes[x.Name] = hex.EncodeToString(x.SHA256)
+		if x.Name != report.DocumentFile && x.Name != report.BundleFile && x.Name != report.PageFile &&
+			!strings.HasPrefix(x.Name, "pictures/") {
+			continue
+		}
+		f, err := s.plain(ctx, r, x.Name)
+		if err != nil {
+			return false, err
+		}
+		files[x.Name] = f.Body
+	}
+	pictures := map[string][]byte{}
+	for name, body := range files {
+		if strings.HasPrefix(name, "pictures/") {
+			pictures[hashes[name]] = body
+		}
+	}
+	page, err := report.Redraw(ctx, files[report.DocumentFile], files[report.BundleFile], pictures,
+		func(name string) string { return (&report.File{Name: name, SHA256: hashes[name]}).Address() })
+	return err == nil && bytes.Equal(page, files[report.PageFile]), nil // what cannot be drawn is not as drawn
+}
+
 // Moved is how a published report's figures would be if it were computed from the
 // records of now.
 type Moved struct {

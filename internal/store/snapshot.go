@@ -100,6 +100,12 @@ func changesAfter(ctx context.Context, q querier, after int64, most int) ([]Chan
 	return changes, err
 }
 
+// WasAccepted reports whether a review was accepted at some time, whatever became of it.
+func (s *Store) WasAccepted(ctx context.Context, review string) (was bool, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT accepted IS NOT NULL FROM reviews WHERE id = ?`, review).Scan(&was)
+	return was, translate(err)
+}
+
 // LastMoves reads, of each of these reviews, the last change of its state or of whose it is.
 func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Change, error) {
 	moves := map[string]Change{}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"dappertally/core/catalogue"
+	"dappertally/core/controls"
 	"dappertally/core/reading"
 )
 
@@ -213,7 +214,7 @@ func blank(key string) Fact {
 
 func text(key, value, how string) Fact {
 	f := blank(key)
-	f.Value, f.How = &reading.Fact{Text: strings.TrimSpace(value)}, how
+	f.Value, f.How = &reading.Fact{Text: line(value)}, how
 	return f
 }
 
@@ -228,8 +229,25 @@ func lines(key string, values []string, how string) Fact {
 	if values == nil {
 		values = []string{}
 	}
-	f.Value, f.How = &reading.Fact{Sort: reading.FactList, List: values}, how
+	clean := make([]string, len(values))
+	for i, value := range values {
+		clean[i] = line(value)
+	}
+	f.Value, f.How = &reading.Fact{Sort: reading.FactList, List: clean}, how
 	return f
+}
+
+// line is what a system says of itself, as one line without what controls a terminal.
+func line(value string) string {
+	return strings.TrimSpace(strings.Map(func(r rune) rune {
+		switch {
+		case r == '\n' || r == '\t':
+			return ' '
+		case controls.Is(r):
+			return -1
+		}
+		return r
+	}, value))
 }
 
 func unknown(key, why string) Fact {

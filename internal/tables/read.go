@@ -1,6 +1,7 @@
 package tables
 
 import (
+	"archive/zip"
 	"bufio"
 	"bytes"
 	"cmp"
@@ -17,6 +18,8 @@ import (
 
 	"github.com/xuri/excelize/v2"
 	"go.yaml.in/yaml/v3"
+
+	"dappertally/core/controls"
 )
 
 // Row is one row of a table that was read.
@@ -53,6 +56,16 @@ func (s *Source) Columns() []string { return s.columns }
 
 // Next gives the next row, or io.EOF behind the last.
 func (s *Source) Next() (Row, error) {
+	r, err := s.unchecked()
+	for _, cell := range r.cells {
+		if says := controls.Fault(cell, true); says != "" {
+			r.Fault = says
+		}
+	}
+	return r, err
+}
+
+func (s *Source) unchecked() (Row, error) {
 	if s.first != nil {
 		r := *s.first
 		s.first = nil
@@ -290,9 +303,43 @@ func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) 
 	return s.ahead()
 }
 
+// A small workbook can unpack to a very large one. So much of it is unpacked, by way of the disk: of all together, and
+// of the texts that its cells share, which are kept in memory.
+const (
+	largestUnpacked = 256 << 20
+	largestShared   = 16 << 20
+)
+
+// unpacks refuses a workbook that unpacks to more than is taken, before any of it is.
+func unpacks(packed []byte) error {
+	archive, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
+	if err != nil {
+		return fmt.Errorf("is no workbook: %w", err)
+	}
+	var all, shared uint64
+	for _, f := range archive.File {
+		all += min(f.UncompressedSize64, largestUnpacked+1)
+		if !strings.HasPrefix(f.Name, "xl/worksheets/") {
+			shared += min(f.UncompressedSize64, largestUnpacked+1)
+		}
+		if all > largestUnpacked || shared > largestShared {
+			return fmt.Errorf("the workbook unpacks to more than %d MiB, or to more than %d MiB beside its sheets; save it as CSV",
+				largestUnpacked>>20, largestShared>>20)
+		}
+	}
+	return nil
+}
+
 func readSheet(in io.Reader) (*Source, error) {
+	packed, err := io.ReadAll(io.LimitReader(in, largestDocument))
+	if err != nil {
+		return nil, err
+	}
+	if err := unpacks(packed); err != nil {
+		return nil, err
+	}
 	f, err := excelize.OpenReader(
-		io.LimitReader(in, largestDocument), excelize.Options{UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 64 << 20},
+		bytes.NewReader(packed), excelize.Options{UnzipSizeLimit: largestUnpacked, UnzipXMLSizeLimit: 1 << 20},
 	)
 	if err != nil {
 		return nil, fmt.Errorf("is no workbook: %w", err)

@@ -1,10 +1,12 @@
 package tables
 
 import (
+	"archive/zip"
 	"bytes"
 	"errors"
 	"fmt"
 	"io"
+	"runtime"
 	"strings"
 	"testing"
 	"time"
@@ -238,5 +240,35 @@ func TestDefinition(t *testing.T) {
 	}
 	if got := strings.Join(d.Table().Keys(), " "); got != "a z" {
 		t.Errorf("without sections the keys are %s", got)
+	}
+}
+
+// TestWorkbookThatUnpacksTooFar refuses a small workbook that would be a very large one before it unpacks it.
+func TestWorkbookThatUnpacksTooFar(t *testing.T) {
+	for part, size := range map[string]int{"xl/sharedStrings.xml": largestShared + 1, "xl/worksheets/sheet1.xml": largestUnpacked + 1} {
+		var out bytes.Buffer
+		archive := zip.NewWriter(&out)
+		w, err := archive.Create(part)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for chunk := bytes.Repeat([]byte(" "), 1<<20); size > 0; size -= len(chunk) {
+			if _, err := w.Write(chunk[:min(size, len(chunk))]); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if err := archive.Close(); err != nil {
+			t.Fatal(err)
+		}
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		_, err = Read(&out, "xlsx", 0)
+		runtime.ReadMemStats(&after)
+		if err == nil || !strings.Contains(err.Error(), "save it as CSV") {
+			t.Errorf("%s: %v", part, err)
+		}
+		if took := after.TotalAlloc - before.TotalAlloc; took > 20<<20 {
+			t.Errorf("%s: refusing it took %d MiB", part, took>>20)
+		}
 	}
 }

@@ -2157,9 +2157,9 @@ export interface components {
             demo: boolean;
             /**
              * Format: int64
-             * @description the number of the newest change seen
+             * @description the number of the newest change seen; for those who sign in
              */
-            change: number;
+            change?: number;
             /** @description other pages may show a ranking or a scorecard in a frame */
             frames?: boolean;
             /** @description which build of the console the service has; left out: none */

@@ -1,6 +1,7 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { seen } from "./api";
+import { hasEnded } from "./session";
 import { isFigures, outdated, sourceKey, stale, type Told } from "./keys";
 
 /** Changes that come close together are taken together. */
@@ -39,7 +40,7 @@ async function turn(signal: AbortSignal, hold: () => Promise<void>) {
 
 /** The newest change when this page began to fetch; undefined where that is not known. */
 function seenSince(queries: QueryClient): number | undefined {
-  const about = queries.getQueryState<{ change: number }>(sourceKey("about"));
+  const about = queries.getQueryState<{ change?: number }>(sourceKey("about"));
   return about && about.dataUpdatedAt > performance.timeOrigin && about.dataUpdateCount === 1
     ? about.data?.change
     : undefined;
@@ -58,6 +59,12 @@ export function useChanges(signedIn: boolean) {
     const channel = new BroadcastChannel(channelName);
     channel.onmessage = (e) => changes.hear(e.data as Told);
     let heard = false; // all that came since this page was opened
+    // A stream that was opened after the session has ended would be a reader's for good.
+    const again = () => void (hasEnded() ? setTimeout(again, againAfter) : open());
+    const later = () => {
+      void outdated(queries, "session");
+      setTimeout(again, againAfter);
+    };
     const open = () => {
       if (stop.signal.aborted) return;
       const after = heard ? undefined : seenSince(queries);
@@ -71,10 +78,13 @@ export function useChanges(signedIn: boolean) {
         changes.hear(told);
         channel.postMessage(told);
       };
+      source.addEventListener("over", () => {
+        source.close();
+        later();
+      });
       source.onerror = () => {
         if (source.readyState !== EventSource.CLOSED) return; // comes back by itself, with what it missed
-        void outdated(queries, "session");
-        setTimeout(open, againAfter);
+        later();
       };
       stop.signal.addEventListener("abort", () => source.close());
     };

@@ -2,6 +2,8 @@
 export const keyOf = (title: string) =>
   title
     .toLowerCase()
+    .normalize("NFKD")
+    .replace(/\p{M}/gu, "")
     .replace(/[^a-z0-9]+/g, "-")
     .replace(/^-+|-+$/g, "")
     .slice(0, 60);

@@ -45,7 +45,10 @@ export default function SignedIn({
           <>
             <Waiting person={name} />
             <span>
-              {person.title.split(" ")[0]} <Leaving person={name} leave={leave} />
+              <Link className="hover:underline" to="/account" title="My account">
+                {person.title.split(" ")[0]}
+              </Link>{" "}
+              <Leaving person={name} leave={leave} />
             </span>
           </>,
           head,

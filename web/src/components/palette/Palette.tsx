@@ -40,7 +40,7 @@ function waysOf(found: Found[], may: (what: Schemas["Capability"]) => boolean): 
     group: groups[f.sort],
     title: f.title,
     detail: f.detail,
-    to: f.sort === "person" ? `/team?whose=${encodeURIComponent(f.key)}` : f.address,
+    to: f.address,
   }));
   const editions = found.filter((f) => f.sort === "edition").slice(0, actedOn);
   if (may("record-readings") || may("plan-reviews"))

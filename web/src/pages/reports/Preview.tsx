@@ -46,6 +46,7 @@ export function Preview({ name, count, part }: { name: string; count: number; pa
         <iframe
           ref={frame}
           title="Preview of the report"
+          sandbox="allow-same-origin"
           className="h-[70vh] w-full border border-rule lg:h-[calc(100%-2rem)]"
           srcDoc={page.data}
           onLoad={() => {

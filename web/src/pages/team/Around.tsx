@@ -12,6 +12,7 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team/suggestions", name: "Suggestions" },
   { to: "/team/import", name: "Import and export" },
   { to: "/team/rules", name: "Rules" },
+  { to: "/team/people", name: "People" },
   { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
   { to: "/troubles", name: "Troubles" },
@@ -30,7 +31,7 @@ export function Around({ title, children }: { title: string; children: ReactNode
             <NavLink
               key={p.to}
               to={p.to}
-              end
+              end={p.to === "/team"}
               className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
             >
               {p.name}

@@ -1,0 +1,74 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { api, take, type Schemas } from "../../api";
+import { Refused } from "../../components/States";
+import { outdated, sourceKey } from "../../keys";
+import { moment } from "../../numbers";
+
+/** Makes the link by which somebody chooses a password. */
+export function LinkFor({ person }: { person: Schemas["Person"] }) {
+  const queries = useQueryClient();
+  const [mail, setMail] = useState("");
+  const mails = useQuery({ queryKey: sourceKey("mailing"), queryFn: () => take(api.GET("/me/mailing")) });
+  const make = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/people/{person}/link", {
+          params: { path: { person: person.name } },
+          body: mail.trim() ? { mail: mail.trim() } : {},
+        }),
+      ),
+    onSuccess: () => outdated(queries, "people"),
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    make.mutate();
+  };
+  const first = person.state === "invited" || person.state === "without-password";
+  return (
+    <section className="mt-8 max-w-3xl">
+      <h2 className="border-b border-ink pb-1">{first ? "Invitation" : "New password"}</h2>
+      <p className="text-[13px] text-soft">
+        {first
+          ? "By a link they choose a password and are signed in."
+          : "Where the password is lost, a link leads to a new one; what was signed in with the old one ends then."}{" "}
+        It works once, within 72 hours, and ends an older one.
+        {person.invited && ` A link waits for them until ${moment(person.invited)}.`}
+      </p>
+      <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
+        {mails.data?.available && (
+          <label className="w-72">
+            <span className="block text-[13px] text-soft">Mail it to (may stay empty)</span>
+            <input className="field w-full" type="email" value={mail} onChange={(e) => setMail(e.target.value)} />
+          </label>
+        )}
+        <button type="submit" className="main-act" disabled={make.isPending}>
+          Make a link
+        </button>
+      </form>
+      <Refused error={make.error} className="mt-2" />
+      {make.data && <Made link={make.data} />}
+    </section>
+  );
+}
+
+function Made({ link }: { link: Schemas["LinkMade"] }) {
+  const [copied, setCopied] = useState(false);
+  return (
+    <div role="status" className="mt-3">
+      <p>Pass this on to them alone; it is told this once:</p>
+      <p>
+        <code className="bg-chosen px-1 break-all">{link.address}</code>{" "}
+        <button
+          type="button"
+          className="act ml-2"
+          onClick={() => void navigator.clipboard?.writeText(link.address).then(() => setCopied(true))}
+        >
+          {copied ? "Copied" : "Copy"}
+        </button>
+      </p>
+      {link.mailed && <p>It was mailed.</p>}
+      {link.said && <p className="text-accent">It was not mailed: {link.said}</p>}
+    </div>
+  );
+}
