@@ -273,7 +273,7 @@ func TestPages(t *testing.T) {
 		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports",
 		"/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
 		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1", "/start", "/checklist/new", "/unsent",
-		"/notices", "/team/hooks",
+		"/notices", "/team/hooks", "/team/people", "/team/people/tomas", "/account", "/team/audit",
 	}
 	// Two browsers share the pages.
 	const browsers = 2

@@ -85,7 +85,15 @@ func TestServiceExamplesRun(t *testing.T) {
 		}
 	}
 	walk(ops.Command())
-	order := []string{"migrate", "check", "account", "settings", "backup", "restore"} // what one needs, the next has
+	order := []string{
+		"migrate",
+		"check",
+		"account",
+		"audit",
+		"settings",
+		"backup",
+		"restore",
+	} // what one needs, the next has
 	verb := func(line string) int {
 		return slices.IndexFunc(order, func(v string) bool { return strings.Contains(line, "dtallyd "+v) })
 	}
@@ -106,7 +114,7 @@ func TestServiceExamplesRun(t *testing.T) {
 					continue // serve and demo do not end; the other tests run them
 				}
 				config := "dtally.yaml"
-				if strings.Contains(line, "restore") || strings.Contains(line, "account") {
+				if strings.Contains(line, "restore") || strings.Contains(line, "account add") {
 					config = "empty.yaml"
 				}
 				if strings.Contains(line, "restore") && strings.Contains(line, "--config") {

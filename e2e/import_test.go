@@ -183,7 +183,8 @@ fields:
   note: {column: Remark}
 `)
 	if says := ines.fails(4, "mapping", "add", file("bad.yaml", "name: x\nform: csv\nfields: {colour: {column: a}}\n")); !strings.Contains(
-		says, "no such field",
+		says,
+		"no such field",
 	) {
 		t.Errorf("a bad mapping: %s", says)
 	}
@@ -306,7 +307,8 @@ func TestImportCatalogueCommands(t *testing.T) {
 	}
 	newClient(t, server).fails(4, "import", "catalogue", autumn, "--dry-run")
 	if out := ines.must("import", "system", file("os-release", "NAME=Harrowgate\nID=harrowgate\nVERSION_ID=2.0\n"), "--date", "2026-10-01", "--yes"); !strings.HasPrefix(
-		out, "line\tfate\tabout\t",
+		out,
+		"line\tfate\tabout\t",
 	) {
 		t.Errorf("a system:\n%s", out)
 	}

@@ -49,6 +49,8 @@ func TestPeople(t *testing.T) {
 	do(t, theirs, browser.Until(`document.body.innerText.includes("Sign in again")`),
 		browser.Until(`[...document.querySelectorAll("textarea, input")].some(x => x.value === "The fan never rests")`))
 	newClient(t, server).fails(2, "login", "sunniva-alund")
-	do(t, boss, press("Enable the account"), says("main", "active"))
+	do(t, boss, press("Enable the account"), says("main", "active"),
+		chromedp.Navigate(server+"/team/audit?sort=person"), browser.Settled(),
+		says("tbody tr", "enabled: person sunniva-alund"), says("tbody", "disabled: person sunniva-alund"),
+		says("tbody", "password set by link"), says("tbody", "token made"))
 }
-

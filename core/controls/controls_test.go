@@ -12,7 +12,7 @@ func TestFault(t *testing.T) {
 		sound bool
 	}{
 		{"", false, true},
-		{"Größe, 寸法, שלום, ‏مرحبا", false, true},
+		{"Größe, 寸法, שלום, \u200fمرحبا", false, true},
 		{"two\nlines\tand a tab", true, true},
 		{"as another system\r\nends them", true, true},
 		{"two\nlines", false, false},

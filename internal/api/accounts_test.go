@@ -65,7 +65,13 @@ const good, better = "nine grey otters hum", "lamps under the long pier"
 // TestLifeOfAnAccount goes from an invitation to the day when somebody leaves.
 func TestLifeOfAnAccount(t *testing.T) {
 	w := newWorld(t, false)
-	w.must(201, "perrin", "POST", "/api/v1/people", map[string]any{"name": "sunniva", "title": "Sunniva", "roles": []string{"reviewer"}})
+	w.must(
+		201,
+		"perrin",
+		"POST",
+		"/api/v1/people",
+		map[string]any{"name": "sunniva", "title": "Sunniva", "roles": []string{"reviewer"}},
+	)
 	if got := state(w, "sunniva"); got != "without-password" {
 		t.Errorf("a new account is %s", got)
 	}
@@ -105,7 +111,8 @@ func TestLifeOfAnAccount(t *testing.T) {
 	w.must(404, "perrin", "PUT", "/api/v1/people/sunniva", changed, "If-Match", tag)
 	w.must(412, "perrin", "PUT", "/api/v1/people/sunnivamf", changed, "If-Match", tag)
 	var now struct{ Person struct{ Name string } }
-	if err := json.Unmarshal(sunniva.ask(200, "GET", "/session", nil), &now); err != nil || now.Person.Name != "sunnivamf" {
+	if err := json.Unmarshal(sunniva.ask(200, "GET", "/session", nil), &now); err != nil ||
+		now.Person.Name != "sunnivamf" {
 		t.Errorf("her session is %q's, %v", now.Person.Name, err)
 	}
 	// Disabled, at once everywhere.

@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/answers"
+	"dappertally/internal/audit"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/contract"
@@ -56,6 +57,7 @@ type handlers struct {
 	reports     *reports.Service
 	intake      *intake.Service
 	notices     *notices.Service
+	audit       *audit.Service
 	build       string // of the console
 	frames      bool   // other pages may show some of it in a frame
 	address     string // how people reach it; empty: as each request says
@@ -98,7 +100,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	}
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
-		s.Notices,
+		s.Notices, s.Audit,
 		console.build, len(o.Frames) > 0, o.Address, o.Until, streams{each: map[string]int{}}, facing{o.Secure, o.Trusted},
 	}
 	if err := believe(r, o.Trusted); err != nil {

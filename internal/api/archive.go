@@ -33,6 +33,10 @@ func (h *handlers) archive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	if err := h.ledger.Note(c.Request.Context(), whoAsks(c), "exported", "export", "archive", ""); err != nil {
+		refuse(c, err)
+		return
+	}
 	c.Header("Content-Type", "application/x-tar")
 	c.Header("Content-Length", strconv.FormatInt(a.Size, 10))
 	c.Header("Content-Disposition", `attachment; filename="archive.tar"`)

@@ -41,6 +41,12 @@ func (h *handlers) export(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	if who := whoAsks(c); who.SignedIn() { // it may hold what readers cannot see
+		if err := h.ledger.Note(c.Request.Context(), who, "exported", "export", what, form); err != nil {
+			refuse(c, err)
+			return
+		}
+	}
 	c.Header("Content-Disposition", `attachment; filename="`+what+ending+`"`)
 	mine(c)
 	c.Data(http.StatusOK, mediaType, body)

@@ -84,7 +84,13 @@ func forge(t *testing.T, archive []byte, name, mediaType string, alter func([]by
 func forged(t *testing.T, archive []byte) {
 	w := newWorld(t, false)
 	same := func(b []byte) []byte { return b }
-	w.must(422, "marit", "POST", "/api/v1/archive", string(forge(t, archive, "report.json", "text/html; charset=utf-8", same)))
+	w.must(
+		422,
+		"marit",
+		"POST",
+		"/api/v1/archive",
+		string(forge(t, archive, "report.json", "text/html; charset=utf-8", same)),
+	)
 	script := func(b []byte) []byte {
 		return bytes.Replace(b, []byte("</body>"), []byte("<script>alert(1)</script></body>"), 1)
 	}

@@ -101,7 +101,8 @@ func TestProxies(t *testing.T) {
 		}
 	}
 	at, cookie, transport := seen(plain.behind("127.0.0.1/32"))
-	if at != "203.0.113.9" || !strings.HasPrefix(cookie, "__Host-dtally_session=") || !strings.Contains(cookie, "Secure") ||
+	if at != "203.0.113.9" || !strings.HasPrefix(cookie, "__Host-dtally_session=") ||
+		!strings.Contains(cookie, "Secure") ||
 		transport == "" {
 		t.Errorf("behind a trusted proxy: from %s, %s, %s", at, cookie, transport)
 	}

@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/access"
+	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
@@ -35,7 +36,10 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := ledger.NewID()
 		c.Set(keyRequest, id)
-		c.Request = c.Request.WithContext(ledger.WithRequest(c.Request.Context(), id))
+		ctx := ledger.WithRequest(c.Request.Context(), id)
+		c.Request = c.Request.WithContext(
+			ledger.WithOrigin(ctx, ledger.Origin{Way: way(c), Address: c.ClientIP(), Request: id}),
+		)
 		start := time.Now()
 		c.Next()
 		level := slog.LevelInfo
@@ -62,6 +66,17 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 			c.ClientIP(),
 		)
 	}
+}
+
+// way is by what way in somebody asks, as far as they say so.
+func way(c *gin.Context) string {
+	switch {
+	case strings.HasPrefix(c.Request.UserAgent(), contract.ClientAgent):
+		return "client"
+	case c.GetHeader("Authorization") == "" && c.GetHeader("Sec-Fetch-Site") != "":
+		return "console"
+	}
+	return "api"
 }
 
 // recovery answers a panic as an internal error and tells where it was.

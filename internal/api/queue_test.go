@@ -79,7 +79,8 @@ func TestQueue(t *testing.T) {
 	// its place behind what is.
 	_, tag = w.queue()
 	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(
-		string(r.body), "is not in the queue; nothing was ordered",
+		string(r.body),
+		"is not in the queue; nothing was ordered",
 	) {
 		t.Errorf("a misspelt name: %s", r.body)
 	}

@@ -19,6 +19,11 @@ type AboutRequest struct {
 type ListAttributesRequest struct {
 }
 
+// ListAuditRequest is what GET /audit asks.
+type ListAuditRequest struct {
+	Params ListAuditParams
+}
+
 // CarryOverRequest is what POST /carried-reviews asks.
 type CarryOverRequest struct {
 	Body *CarryOver
@@ -877,6 +882,9 @@ type Operations interface {
 	// ListAttributes answers GET /attributes. What the editions of the catalogue have for each attribute.
 	ListAttributes(context.Context, ListAttributesRequest) (*AttributeList, error)
 
+	// ListAudit answers GET /audit. Who did what, the newest first; for administrators, of one review or report for leads as well.
+	ListAudit(context.Context, ListAuditRequest) (*AuditList, error)
+
 	// CarryOver answers POST /carried-reviews. Carry reviews over to a newer version, one or many in one step.
 	CarryOver(context.Context, CarryOverRequest) (*CarriedList, error)
 
@@ -1354,6 +1362,19 @@ func (o operations) about(c *gin.Context) {
 func (o operations) listAttributes(c *gin.Context) {
 	b, asked := binding{c: c}, ListAttributesRequest{}
 	answer(b, asked, o.to.ListAttributes, 200)
+}
+
+func (o operations) listAudit(c *gin.Context) {
+	b, asked := binding{c: c}, ListAuditRequest{}
+	b.query("by", false, &asked.Params.By, "string", "")
+	b.query("sort", false, &asked.Params.Sort, "string", "")
+	b.query("subject", false, &asked.Params.Subject, "string", "")
+	b.query("action", false, &asked.Params.Action, "string", "")
+	b.query("from", false, &asked.Params.From, "string", "date-time")
+	b.query("to", false, &asked.Params.To, "string", "date-time")
+	b.query("before", false, &asked.Params.Before, "integer", "int64")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	answer(b, asked, o.to.ListAudit, 200)
 }
 
 func (o operations) carryOver(c *gin.Context) {
@@ -2743,6 +2764,7 @@ func (o operations) register(router gin.IRouter) {
 	router.DELETE("/people/:person/sessions/:id", o.endSession)
 	router.GET("/people/:person/tokens", o.listTokensOf)
 	router.DELETE("/people/:person/tokens/:id", o.revokeTokenOf)
+	router.GET("/audit", o.listAudit)
 	router.GET("/distributions", o.listDistributions)
 	router.POST("/distributions", o.addDistribution)
 	router.GET("/distributions/:distribution", o.showDistribution)

@@ -142,10 +142,11 @@ func roleWords(roles []contract.Role) []string {
 
 func (s *session) endToken() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "end ID",
-		Short:   "End a token",
-		Example: "  dtally token end 01a2079c-190f-704e-8692-1071691b58a1\n  dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
-		Args:    args(1, 1),
+		Use:   "end ID",
+		Short: "End a token",
+		Example: "  dtally token end 01a2079c-190f-704e-8692-1071691b58a1\n  dtally token end " +
+			"01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
+		Args: args(1, 1),
 	}
 	person := personFlag(cmd)
 	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -164,8 +165,9 @@ func (s *session) passwordCommand() *cobra.Command {
 		Short: "Change one's own password",
 		Long: "Change one's own password: the one before and the new one are asked for, or read from two lines of standard " +
 			"input. All browsers are signed out; tokens stay, such as the one that dtally keeps.",
-		Example: "  dtally password\n  printf '%s\\n' 'the old one' 'a quite different one' | dtally password tomas",
-		Args:    args(0, 1),
+		Example: "  printf '%s\\n' three-old-laptops 'nine grey otters hum' | dtally password tomas\n" +
+			"  printf '%s\\n' 'nine grey otters hum' three-old-laptops | dtally password",
+		Args: args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			kept, err := readLogin()
 			if err != nil {

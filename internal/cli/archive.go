@@ -40,9 +40,10 @@ var restoredTable = tables.Define("restored", "how much came in from an archive"
 
 func (s *session) exportArchive() *cobra.Command {
 	return &cobra.Command{
-		Use:     "export FILE",
-		Short:   "Write the archive into a file",
-		Long:    "Write the archive: a tar of the bundle with all records, all forms of all published reports, and the files that belong to them, each under its SHA-256. The same records give the same bytes.",
+		Use:   "export FILE",
+		Short: "Write the archive into a file",
+		Long: "Write the archive: a tar of the bundle with all records, all forms of all published reports, and the files " +
+			"that belong to them, each under its SHA-256. The same records give the same bytes.",
 		Example: "  dtally archive export second-wind.tar\n  dtally archive export second-wind.tar --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {

@@ -37,7 +37,8 @@ func (s *session) clockCommand() *cobra.Command {
 			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
 			"A command is run as it is; for a shell's signs write sh -c '…'.",
 		Example: "  dtally clock --runs 5 -- gzip -kf harbour-flight-1.csv\n" +
-			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip -- cp -r pictures copies",
+			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip " +
+			"-- cp -r pictures copies",
 		Args: cobra.ArbitraryArgs,
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if err := f.take(cmd, a, &to); err != nil {

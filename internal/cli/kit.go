@@ -35,7 +35,8 @@ func (s *session) kitCommand() *cobra.Command {
 		Use:   "kit KEY@VERSION",
 		Short: "Fetch and verify the files that every reviewer uses, or upload one",
 		Long: "Fetch the kit of a checklist version into a folder and verify each file by its hash. What is there and sound is not fetched again; what is there and differs is named and left alone. " +
-			"Files that the service does not keep are listed with where to get them. --upload FILE puts a file of the kit onto the service (up to 64 MiB).",
+			"Files that the service does not keep are listed with where to get them. --upload FILE puts a file of the kit " +
+			"onto the service (up to 64 MiB).",
 		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -176,7 +177,8 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 	}
 	if !listed && list.State != checklist.Draft {
 		return fmt.Errorf(
-			"%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of the next version",
+			"%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of "+
+				"the next version",
 			name,
 			sum,
 			list.Name(),

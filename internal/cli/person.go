@@ -17,11 +17,11 @@ func (s *session) personCommand() *cobra.Command {
 		s.listPeople(),
 		personKept.showVerb(s, "  dtally person show tomas\n  dtally person show tomas --output json"),
 		personKept.addVerb(s,
-			"  dtally person add odile 'Odile Marrash' --role reviewer && dtally person link odile\n"+
-				"  dtally person add odile 'Odile Marrash' --role reviewer --role lead --disclosure 'uses Gullhaven daily'"),
+			"  dtally person add ruben 'Ruben Marrash' --role reviewer && dtally person link ruben\n"+
+				"  dtally person add sunniva 'Sunniva Ferro' --role reviewer --role lead --disclosure 'uses Gullhaven daily'"),
 		personKept.editVerb(s, "; everybody their own shown name and disclosure, an administrator all of it",
 			"  dtally person edit odile --role reviewer --role lead\n"+
-				"  dtally person edit odile 'Odile Marrash-Ferro'"),
+				"  dtally person edit odile 'Odile Farrant-Ferro'"),
 		s.renamePerson(),
 		s.disableVerb("disable", "Keep somebody from signing in, at once; what they recorded stays", true),
 		s.disableVerb("enable", "Let somebody sign in again", false),
@@ -128,7 +128,7 @@ func (s *session) disableVerb(use, short string, disabled bool) *cobra.Command {
 	return &cobra.Command{
 		Use:     use + " NAME",
 		Short:   short,
-		Example: "  dtally person " + use + " tomas\n  dtally person " + use + " tomas --output json",
+		Example: "  dtally person " + use + " ines\n  dtally person " + use + " ines --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			return show(s, cmd, each(peopleSheet))(c.SetDisabled(cmd.Context(), a[0], contract.Disabling{Disabled: disabled}))
@@ -150,7 +150,7 @@ func (s *session) linkVerb() *cobra.Command {
 		Short: "Make the link by which somebody chooses a password, told this once",
 		Long: "Make the link by which somebody chooses a password: their first one, or a new one. It works once, within 72 " +
 			"hours; an older one ends.",
-		Example: "  dtally person link odile\n  dtally person link odile --mail odile@example.org",
+		Example: "  dtally person link odile\n  dtally person link odile --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			return show(s, cmd, alone(func(l *contract.LinkMade) *sheet {

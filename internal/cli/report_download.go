@@ -30,10 +30,11 @@ var reportForms = map[string]string{
 func (s *session) previewReport() *cobra.Command {
 	var file string
 	cmd := &cobra.Command{
-		Use:     "preview REPORT --file FILE",
-		Short:   "Write the page of a draft as it would be published now",
-		Example: "  dtally report preview radio-winter --file draft.html\n  dtally report preview radio-winter --file - > draft.html",
-		Args:    args(1, 1),
+		Use:   "preview REPORT --file FILE",
+		Short: "Write the page of a draft as it would be published now",
+		Example: "  dtally report preview radio-winter --file draft.html\n  dtally report preview radio-winter --file - > " +
+			"draft.html",
+		Args: args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			body, err := client.DraftPage(cmd.Context(), c, a[0])
 			if err != nil {
@@ -59,10 +60,11 @@ func (s *session) downloadReport() *cobra.Command {
 	var form, folder string
 	var revision int
 	cmd := &cobra.Command{
-		Use:     "download REPORT",
-		Short:   "Fetch a published report in one form or all, and verify it by its hashes",
-		Example: "  dtally report download spring-pensioners --form xlsx\n  dtally report download spring-pensioners --form all --folder spring --revision 1",
-		Args:    args(1, 1),
+		Use:   "download REPORT",
+		Short: "Fetch a published report in one form or all, and verify it by its hashes",
+		Example: "  dtally report download spring-pensioners --form xlsx\n  dtally report download spring-pensioners --form all " +
+			"--folder spring --revision 1",
+		Args: args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if _, ok := reportForms[form]; !ok && form != "all" && form != "figures" {
 				return wrongUsage("--form must be html, json, md, csv, xlsx, bundle, figures or all, not %q", form)

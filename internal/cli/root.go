@@ -161,7 +161,7 @@ func Command() *cobra.Command {
 		add("nouns", s.partCommand(&parts[i]))
 	}
 	add("access", s.loginCommand(), s.logoutCommand(), s.passwordCommand(), s.signedInCommand(), s.tokenCommand(),
-		s.personCommand(), s.manualCommand())
+		s.personCommand(), s.auditCommand(), s.manualCommand())
 	s.completeAll(root)
 	return root
 }

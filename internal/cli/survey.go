@@ -32,9 +32,11 @@ func (s *session) surveyCommand() *cobra.Command {
 		Short: "Read the facts of this system",
 		Long: "Read the facts of the system that this runs on: without a service, without root, and without changing anything. Each fact says by which method it was read and where it was found; what cannot be told says why.\n\n" +
 			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then. " +
-			"--slip adds the survey to a file that dtally hand-in sends later; --review hands it in at once, as a system state and as a reading of each criterion that names one of its facts.",
-		Example: "  dtally survey\n  dtally survey --keys\n  dtally survey --repeat 3 --every 2s --slip quaymark.slip --rig bench-old --phase updated",
-		Args:    args(0, 0),
+			"--slip adds the survey to a file that dtally hand-in sends later; --review hands it in at once, as a system " +
+			"state and as a reading of each criterion that names one of its facts.",
+		Example: "  dtally survey\n  dtally survey --keys\n  dtally survey --repeat 3 --every 2s --slip quaymark.slip --rig " +
+			"bench-old --phase updated",
+		Args: args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if keys {
 				return s.print(cmd, survey.Known(), surveyKeys())
@@ -183,8 +185,9 @@ func (s *session) surveyDiff() *cobra.Command {
 		Short: "Tell two surveys apart",
 		Long: "Tell what differs between two surveys that were written with --output json: of lists what only one has, of numbers by how much. " +
 			"Facts that were read by different methods are not held against each other.",
-		Example: "  dtally survey diff quaymark-22.0.json quaymark-22.1.json\n  dtally survey diff --all quaymark-22.0.json quaymark-22.1.json --output json",
-		Args:    args(2, 2),
+		Example: "  dtally survey diff quaymark-22.0.json quaymark-22.1.json\n  dtally survey diff --all quaymark-22.0.json " +
+			"quaymark-22.1.json --output json",
+		Args: args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			older, err := readSurvey(a[0])
 			if err != nil {

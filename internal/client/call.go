@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"dappertally/internal/build"
 	"dappertally/internal/contract"
 )
 
@@ -200,6 +201,7 @@ func (r *request) send(ctx context.Context) (*http.Response, error) {
 
 // sign says who asks.
 func (c *Client) sign(r *http.Request) {
+	r.Header.Set("User-Agent", contract.ClientAgent+build.Version())
 	if c.token != "" {
 		r.Header.Set("Authorization", "Bearer "+c.token)
 	}

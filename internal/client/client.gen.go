@@ -9,6 +9,20 @@ import (
 	. "dappertally/internal/contract"
 )
 
+// ListAudit asks GET /audit. Who did what, the newest first; for administrators, of one review or report for leads as well.
+func (c *Client) ListAudit(ctx context.Context, params ListAuditParams) (Got[AuditList], error) {
+	r := c.ask("GET", "/audit")
+	r.query("by", params.By)
+	r.query("sort", params.Sort)
+	r.query("subject", params.Subject)
+	r.query("action", params.Action)
+	r.query("from", params.From)
+	r.query("to", params.To)
+	r.query("before", params.Before)
+	r.query("limit", params.Limit)
+	return read[AuditList](ctx, r)
+}
+
 // CarryOver asks POST /carried-reviews. Carry reviews over to a newer version, one or many in one step.
 func (c *Client) CarryOver(ctx context.Context, body CarryOver) (Got[CarriedList], error) {
 	r := c.ask("POST", "/carried-reviews")

@@ -12,3 +12,6 @@ import _ "embed"
 //
 //go:embed openapi.yaml
 var Document []byte
+
+// ClientAgent is how the client begins to say what program it is.
+const ClientAgent = "dtally/"

@@ -340,6 +340,50 @@ type AudienceState struct {
 	Revision int            `json:"revision"`
 }
 
+// AuditEntry defines model for AuditEntry.
+type AuditEntry struct {
+	Action string `json:"action"`
+
+	// Address from where in the network
+	Address string    `json:"address,omitempty,omitzero"`
+	At      time.Time `json:"at"`
+
+	// By who did it; left out: nobody who is known, or the service itself
+	By     string `json:"by,omitempty,omitzero"`
+	Detail string `json:"detail,omitempty,omitzero"`
+
+	// Erased address, request, detail and fields were erased
+	Erased bool `json:"erased,omitempty,omitzero"`
+
+	// Fields what changed
+	Fields []struct {
+		After  string `json:"after"`
+		Before string `json:"before"`
+		Field  string `json:"field"`
+	} `json:"fields,omitempty,omitzero"`
+
+	// Hash over the entry and the one before
+	Hash   string `json:"hash"`
+	Number int64  `json:"number"`
+
+	// Request its id in the log
+	Request string `json:"request,omitempty,omitzero"`
+
+	// Sort what it was about
+	Sort string `json:"sort"`
+
+	// Subject which one; of a person the name of now
+	Subject string `json:"subject"`
+
+	// Way by what way in: console, client, api, command or service
+	Way string `json:"way"`
+}
+
+// AuditList defines model for AuditList.
+type AuditList struct {
+	Entries []AuditEntry `json:"entries"`
+}
+
 // Bar defines model for Bar.
 type Bar = scoring.Bar
 
@@ -2682,6 +2726,33 @@ type RigBody = Rig
 
 // TroubleBody defines model for TroubleBody.
 type TroubleBody = Trouble
+
+// ListAuditParams defines parameters for ListAudit.
+type ListAuditParams struct {
+	// By who did it
+	By Key `form:"by,omitempty" json:"by,omitempty,omitzero"`
+
+	// Sort what it was about, such as review, person or session
+	Sort string `form:"sort,omitempty" json:"sort,omitempty,omitzero"`
+
+	// Subject which one: an id, a key, or the name of a person
+	Subject string `form:"subject,omitempty" json:"subject,omitempty,omitzero"`
+
+	// Action what was done, such as accepted
+	Action string `form:"action,omitempty" json:"action,omitempty,omitzero"`
+
+	// From not earlier
+	From time.Time `form:"from,omitempty" json:"from,omitempty,omitzero"`
+
+	// To earlier than that
+	To time.Time `form:"to,omitempty" json:"to,omitempty,omitzero"`
+
+	// Before only entries with a smaller number
+	Before int64 `form:"before,omitempty" json:"before,omitempty,omitzero"`
+
+	// Limit entries of a page, 1 to 1000
+	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+}
 
 // ListChecklistsParams defines parameters for ListChecklists.
 type ListChecklistsParams struct {

@@ -142,7 +142,8 @@ func (s *Service) empty(ctx context.Context) error {
 	if n := len(state.Catalogue.Distributions); n > 0 || len(state.Checklists.Lists) > 0 || len(reports) > 0 {
 		return problem.New(
 			problem.Conflict,
-			"this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one that has none. A bundle can be taken in beside what is there",
+			"this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one "+
+				"that has none. A bundle can be taken in beside what is there",
 			n,
 			len(state.Checklists.Lists),
 			len(reports),

@@ -17,6 +17,12 @@ import (
 // Ref is a record's id and revision.
 type Ref = store.Ref
 
+// Origin is where and by what way in something is asked for.
+type Origin = store.Origin
+
+// WithOrigin has what is done under the context entered in the audit trail with its origin.
+func WithOrigin(ctx context.Context, o Origin) context.Context { return store.WithOrigin(ctx, o) }
+
 // NewID makes an id: a UUID of version 7, which sorts by time.
 func NewID() string { return store.NewID() }
 
@@ -119,6 +125,14 @@ func (l *Ledger) Write(ctx context.Context, who *access.Actor, do func(*store.Tx
 	l.Log.DebugContext(ctx, "written", "change", n, "took", time.Since(began))
 	l.Board.Wake()
 	return n, nil
+}
+
+// Note enters in the audit trail what changes no record: a sign-in, or data that leave the service.
+func (l *Ledger) Note(ctx context.Context, who *access.Actor, action, sort, subject, detail string) error {
+	if err := l.Store.Note(ctx, who.ID, l.Now(), action, sort, subject, detail); err != nil {
+		return Failed(err, "keeping the audit trail")
+	}
+	return nil
 }
 
 // Failed turns a store's error into one of this package, unless it is one.

@@ -37,15 +37,22 @@ func accountCommand() *cobra.Command {
 			}),
 		accountVerb("disable NAME", "Keep somebody from signing in, at once",
 			"  dtallyd account disable tomas --config /etc/dtally.yaml\n"+
-				"  dtallyd account disable tomas && dtallyd account list",
+				"  dtallyd account disable odile --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
 				return name + " cannot sign in any more", p.OnTheMachine().SetDisabled(cmd.Context(), name, true)
 			}),
 		accountVerb("enable NAME", "Let somebody sign in again",
 			"  dtallyd account enable tomas --config /etc/dtally.yaml\n"+
-				"  dtallyd account enable perrin && dtallyd account password perrin",
+				"  dtallyd account enable odile --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
 				return name + " may sign in again", p.OnTheMachine().SetDisabled(cmd.Context(), name, false)
+			}),
+		accountVerb("erase NAME", "Take somebody's name out of the records; what they recorded stays",
+			"  dtallyd account erase ines --config /etc/dtally.yaml\n"+
+				"  dtallyd account erase odile --config /etc/dtally.yaml",
+			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
+				instead, err := p.OnTheMachine().Erase(cmd.Context(), name)
+				return name + " is " + instead + " from now on; backups and archives made before still hold the name", err
 			}),
 		accountRoles(),
 		accountList(),
@@ -63,6 +70,7 @@ func onPeople(cmd *cobra.Command, do func(*people.Service) error) error {
 	if _, err := st.Migrate(cmd.Context()); err != nil { // the first account may come before the first start
 		return err
 	}
+	byCommand(cmd)
 	return do(service.New(st, newLog(cmd, s.LogLevel), time.Now).People)
 }
 
@@ -113,7 +121,7 @@ func accountRoles() *cobra.Command {
 	var roles []string
 	cmd := accountVerb("roles NAME", "Set what somebody may do",
 		"  dtallyd account roles marit --role lead --role administrator --config /etc/dtally.yaml\n"+
-			"  dtallyd account roles tomas --role reviewer && dtallyd account list",
+			"  dtallyd account roles tomas --role reviewer --config /etc/dtally.yaml",
 		func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
 			return fmt.Sprintf("%s has the roles %s", name, strings.Join(roles, ", ")),
 				p.OnTheMachine().SetRoles(cmd.Context(), name, roles)
@@ -125,10 +133,11 @@ func accountRoles() *cobra.Command {
 
 func accountList() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "list",
-		Short:   "List accounts",
-		Example: "  dtallyd account list --config /etc/dtally.yaml\n  dtallyd account list | grep administrator",
-		Args:    cobra.NoArgs,
+		Use:   "list",
+		Short: "List accounts",
+		Example: "  dtallyd account list --config /etc/dtally.yaml\n  dtallyd account list --config /etc/dtally.yaml | grep " +
+			"administrator",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return onPeople(cmd, func(p *people.Service) error { return writeAccounts(cmd.Context(), cmd.OutOrStdout(), p) })
 		},

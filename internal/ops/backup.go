@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"time"
 
 	"github.com/schollz/progressbar/v3"
@@ -19,11 +20,14 @@ import (
 
 func backupCommand() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "backup FILE",
-		Short:   "Write everything that the database holds into a file",
-		Long:    "Write everything that the database holds into a compressed file: records, accounts, drafts, files and published reports, as of one moment. The service goes on working meanwhile. The file holds hashes of passwords and tokens: keep it where only you can read it.",
-		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n  dtallyd backup second-wind.gz --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'",
-		Args:    cobra.ExactArgs(1),
+		Use:   "backup FILE",
+		Short: "Write everything that the database holds into a file",
+		Long: "Write everything that the database holds into a compressed file: records, accounts, drafts, files and " +
+			"published reports, as of one moment. The service goes on working meanwhile. The file holds hashes of passwords " +
+			"and tokens: keep it where only you can read it.",
+		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n  dtallyd backup second-wind.gz --database " +
+			"'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, st, err := connect(cmd)
 			if err != nil {
@@ -40,13 +44,22 @@ func backupCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("nothing was kept: %w", err)
 			}
+			if err := noteOnMachine(cmd, st, "backed up", args[0]); err != nil {
+				return err
+			}
+			number, hash, err := st.AuditHead(cmd.Context())
+			if err != nil {
+				return err
+			}
 			fmt.Fprintf(
 				cmd.OutOrStdout(),
-				"%s holds %d rows of %d tables, schema version %d\n",
+				"%s holds %d rows of %d tables, schema version %d\nThe audit trail ends with %d:%x\n",
 				args[0],
 				head.Rows(),
 				len(head.Tables),
 				head.Schema,
+				number,
+				hash,
 			)
 			return nil
 		},
@@ -58,11 +71,13 @@ func backupCommand() *cobra.Command {
 func restoreCommand() *cobra.Command {
 	var trial bool
 	cmd := &cobra.Command{
-		Use:     "restore FILE",
-		Short:   "Put a backup into an empty database, all of it or nothing",
-		Long:    "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. The file is read through first, and one that is damaged or not whole is refused.",
-		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --config /etc/dtally.yaml",
-		Args:    cobra.ExactArgs(1),
+		Use:   "restore FILE",
+		Short: "Put a backup into an empty database, all of it or nothing",
+		Long: "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. " +
+			"The file is read through first, and one that is damaged or not whole is refused.",
+		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --config " +
+			"/etc/dtally.yaml",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			file, err := os.Open(args[0])
 			if err != nil {
@@ -97,6 +112,9 @@ func restoreCommand() *cobra.Command {
 			}
 			if err := st.Restore(cmd.Context(), plain, newBar(cmd, "restoring").at); err != nil {
 				return fmt.Errorf("nothing was restored: %w", err)
+			}
+			if err := noteOnMachine(cmd, st, "restored", args[0]); err != nil {
+				return err
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "restored %s\n", says)
 			return nil
@@ -147,4 +165,10 @@ func (b *bar) at(done, of int) {
 		)
 	}
 	_ = b.drawn.Set(done) // a bar that cannot be drawn stops nothing
+}
+
+// noteOnMachine enters in the audit trail what was done with all of the records on this machine.
+func noteOnMachine(cmd *cobra.Command, st *store.Store, done, file string) error {
+	byCommand(cmd)
+	return st.Note(cmd.Context(), "", time.Now(), done, "backup", filepath.Base(file), "")
 }

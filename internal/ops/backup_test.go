@@ -100,6 +100,24 @@ func sealed(text string) string {
 	return body + `{"sha256":"` + hex.EncodeToString(sum[:]) + `"}` + "\n"
 }
 
+// forgetLast takes the newest entry out of the audit trail.
+func forgetLast(t *testing.T, dsn string) {
+	t.Helper()
+	db, err := sql.Open("mysql", dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	for _, query := range []string{
+		`UPDATE audit_head h JOIN audit a ON a.number = h.number - 1 SET h.number = a.number, h.hash = a.hash`,
+		`DELETE FROM audit ORDER BY number DESC LIMIT 1`,
+	} {
+		if _, err := db.ExecContext(t.Context(), query); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
 // TestBackup carries everything into an empty database, from which the same comes back.
 func TestBackup(t *testing.T) {
 	dsn := demoSchema(t)
@@ -125,6 +143,11 @@ func TestBackup(t *testing.T) {
 	if out, err := dtallyd("restore", name, "--database", empty); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
+	if out, err := dtallyd("audit", "verify", "--database", empty); err != nil ||
+		!strings.Contains(out, "as it was written") {
+		t.Errorf("the restored audit trail: %v\n%s", err, out)
+	}
+	forgetLast(t, empty) // that it was restored
 	again := filepath.Join(t.TempDir(), "again.gz")
 	if out, err := dtallyd("backup", again, "--database", empty); err != nil {
 		t.Fatalf("%v\n%s", err, out)

@@ -53,7 +53,8 @@ func certify(t *testing.T, dir, name string, changed time.Time) (certificate, ke
 	return certificate, key
 }
 
-// TestCertificateIsReadAgain takes a renewed certificate without a restart, and keeps the one before where it is broken.
+// TestCertificateIsReadAgain takes a renewed certificate without a restart, and keeps the one before where it is
+// broken.
 func TestCertificateIsReadAgain(t *testing.T) {
 	dir, log := t.TempDir(), slog.New(slog.DiscardHandler)
 	certificate, key := certify(t, dir, "one.example", time.Now().Add(-time.Hour))

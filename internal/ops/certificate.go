@@ -12,7 +12,8 @@ import (
 // lookedAtEvery is how often the files of the certificate are looked at.
 const lookedAtEvery = 10 * time.Second
 
-// pair is a certificate and its key, read again when their files change. A pair that cannot be read leaves the one before.
+// pair is a certificate and its key, read again when their files change. A pair that cannot be read leaves the one
+// before.
 type pair struct {
 	certificate, key string
 	log              *slog.Logger

@@ -12,9 +12,10 @@ import (
 // Command is dtallyd with all that it can do.
 func Command() *cobra.Command {
 	root := &cobra.Command{
-		Use:           "dtallyd",
-		Short:         "The Dapper Tally service",
-		Long:          "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared checklist, and ranks them.",
+		Use:   "dtallyd",
+		Short: "The Dapper Tally service",
+		Long: "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared " +
+			"checklist, and ranks them.",
 		SilenceUsage:  true,
 		Version:       build.Version(),
 		SilenceErrors: true,
@@ -25,6 +26,7 @@ func Command() *cobra.Command {
 		migrateCommand(),
 		checkCommand(),
 		accountCommand(),
+		auditCommand(),
 		backupCommand(),
 		restoreCommand(),
 		settingsCommand(),
@@ -34,10 +36,11 @@ func Command() *cobra.Command {
 
 func migrateCommand() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "migrate",
-		Short:   "Bring the database's schema up to date",
-		Example: "  dtallyd migrate --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config /etc/dtally.yaml",
-		Args:    cobra.NoArgs,
+		Use:   "migrate",
+		Short: "Bring the database's schema up to date",
+		Example: "  dtallyd migrate --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config " +
+			"/etc/dtally.yaml",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, st, err := connect(cmd)
 			if err != nil {
@@ -58,10 +61,11 @@ func migrateCommand() *cobra.Command {
 
 func checkCommand() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "check",
-		Short:   "Check settings, database and schema",
-		Example: "  dtallyd check --config /etc/dtally.yaml\n  DTALLY_DATABASE='dtally:SECRET@tcp(127.0.0.1:3306)/dtally' dtallyd check",
-		Args:    cobra.NoArgs,
+		Use:   "check",
+		Short: "Check settings, database and schema",
+		Example: "  dtallyd check --config /etc/dtally.yaml\n  DTALLY_DATABASE='dtally:SECRET@tcp(127.0.0.1:3306)/dtally' " +
+			"dtallyd check",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := loadSettings(cmd.Flags())
 			if err != nil {

@@ -24,11 +24,13 @@ import (
 
 func serveCommand() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:     "serve",
-		Short:   "Run the service",
-		Long:    "Run the service on a database that it brings up to date first. Any number of instances can run on one database. SIGINT and SIGTERM end it in good order.",
-		Example: "  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
-		Args:    cobra.NoArgs,
+		Use:   "serve",
+		Short: "Run the service",
+		Long: "Run the service on a database that it brings up to date first. Any number of instances can run on one " +
+			"database. SIGINT and SIGTERM end it in good order.",
+		Example: "  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config " +
+			"/etc/dtally.yaml --listen 0.0.0.0:8310",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := loadSettings(cmd.Flags())
 			if err != nil {
@@ -67,7 +69,8 @@ func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
 func open(ctx context.Context, s *Settings) (*store.Store, error) {
 	if s.Database == "" {
 		return nil, errors.New(
-			"no database is set; give --database, DTALLY_DATABASE or database in the settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
+			"no database is set; give --database, DTALLY_DATABASE or database in the settings file, as " +
+				"USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
 		)
 	}
 	st, err := store.Open(s.Database)
@@ -151,6 +154,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		return err
 	}
 	telling.Go(func() { svc.Notices.Run(following) })
+	telling.Go(func() { svc.Audit.Keep(following, s.AuditDays) })
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,
 		IdleTimeout: idleTime,
@@ -192,7 +196,8 @@ func listen(address string) (net.Listener, error) {
 	switch {
 	case errors.Is(err, syscall.EADDRINUSE):
 		return nil, fmt.Errorf(
-			"%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo LISTEN=HOST:PORT)",
+			"%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo "+
+				"LISTEN=HOST:PORT)",
 			address,
 		)
 	case err != nil:

@@ -8,6 +8,7 @@ import (
 	"net/netip"
 	"net/url"
 	"os"
+	"strconv"
 	"strings"
 
 	"github.com/go-sql-driver/mysql"
@@ -29,6 +30,7 @@ type Settings struct {
 	Metrics     string
 	Trusted     []netip.Prefix
 	Public      bool
+	AuditDays   int
 	Frames      []string
 	Address     string
 	MailServer  string
@@ -60,6 +62,7 @@ var all = []setting{
 	{"metrics", "", "address and port where /metrics is told, best on loopback; empty: nowhere", false},
 	{"trusted-proxies", "",
 		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
+	{"audit-days", "0", "how long entries of the audit trail are kept; 0: for ever", false},
 	{"public", "true", "false where only people with an account may read", false},
 	{"frames", "",
 		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
@@ -101,6 +104,15 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if err := s.LogLevel.UnmarshalText([]byte(s.texts["log-level"])); err != nil {
 		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q",
 			s.sources["log-level"], s.texts["log-level"])
+	}
+	if n, err := strconv.Atoi(s.texts["audit-days"]); err != nil || n < 0 {
+		return nil, fmt.Errorf(
+			"audit-days (from %s) must be a number of days, not %q",
+			s.sources["audit-days"],
+			s.texts["audit-days"],
+		)
+	} else {
+		s.AuditDays = n
 	}
 	switch text := s.texts["public"]; text {
 	case "true", "false":

@@ -97,7 +97,10 @@ func sound(book *fault.Book, p *store.Person) {
 			book.Field("roles", "%q is not a role: reviewer, lead or administrator", r)
 		}
 	}
-	p.Roles = slices.DeleteFunc(slices.Clone(access.Roles), func(r access.Role) bool { return !slices.Contains(p.Roles, r) })
+	p.Roles = slices.DeleteFunc(
+		slices.Clone(access.Roles),
+		func(r access.Role) bool { return !slices.Contains(p.Roles, r) },
+	)
 }
 
 // EditPerson changes an account: an administrator all of it, everybody their own shown name and disclosure.
@@ -127,29 +130,12 @@ func (s *Service) EditPerson(
 		if err := tx.EditPerson(&changed); err != nil {
 			return ledger.Exists(err, "there is an account %q already", changed.Name)
 		}
-		return tx.Log("changed", store.SortPerson, changed.Name, difference(&old, &changed))
+		return tx.Log("changed", store.SortPerson, changed.Name, "")
 	})
 }
 
 func inOrder(roles []access.Role) []access.Role {
 	return slices.DeleteFunc(slices.Clone(access.Roles), func(r access.Role) bool { return !slices.Contains(roles, r) })
-}
-
-// difference says in words what became of an account.
-func difference(old, now *store.Person) string {
-	var said []string
-	say := func(what, before, after string) {
-		if before != after {
-			said = append(said, what+": "+cmp.Or(before, "none")+" → "+cmp.Or(after, "none"))
-		}
-	}
-	say("name", old.Name, now.Name)
-	say("shown name", old.Title, now.Title)
-	say("roles", strings.Join(inOrder(old.Roles), ", "), strings.Join(now.Roles, ", "))
-	if old.Disclosure != now.Disclosure {
-		said = append(said, "disclosure")
-	}
-	return strings.Join(said, "; ")
 }
 
 // SetDisabled keeps somebody from signing in, at once, or lets them again. What they recorded stays.

@@ -14,7 +14,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// What a password must be: so long, and so hard to guess by somebody who knows common passwords, words, names, keyboards
+// What a password must be: so long, and so hard to guess by somebody who knows common passwords, words, names,
+// keyboards
 // and whom it is for.
 const (
 	leastLength = 12

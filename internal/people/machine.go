@@ -49,7 +49,7 @@ func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role)
 		if err := tx.EditPerson(&changed); err != nil {
 			return err
 		}
-		return tx.Log("changed", store.SortPerson, changed.Name, difference(&old, &changed))
+		return tx.Log("changed", store.SortPerson, changed.Name, "")
 	})
 	return err
 }
@@ -62,4 +62,32 @@ func (m Machine) SetPassword(ctx context.Context, name, password string) error {
 	}
 	_, err = m.s.setPassword(ctx, &access.Actor{}, &p, password, "password set", nil)
 	return err
+}
+
+// Erase takes a person's names, disclosure and addresses out of the records, disables the account, and erases the
+// details
+// of what the audit trail has of them. What they recorded stays, under a name that says nothing.
+func (m Machine) Erase(ctx context.Context, name string) (instead string, err error) {
+	p, err := m.s.named(ctx, name)
+	if err != nil {
+		return "", err
+	}
+	gone := p
+	gone.Name, gone.Title, gone.Roles, gone.Disclosure = "gone-"+p.ID[len(p.ID)-8:], "Somebody who left", nil, ""
+	_, err = m.s.changePeople(ctx, &access.Actor{}, &p, func(tx *store.Tx) error {
+		if err := tx.EditPerson(&gone); err != nil {
+			return err
+		}
+		if err := tx.Disable(p.ID); err != nil {
+			return err
+		}
+		if err := tx.ForgetPerson(p.ID, p.Name, gone.Name); err != nil {
+			return err
+		}
+		if err := tx.Log("erased", store.SortPerson, gone.Name, ""); err != nil {
+			return err
+		}
+		return tx.EraseFromAudit(p.ID)
+	})
+	return gone.Name, err
 }

@@ -52,7 +52,8 @@ func (s *Service) SignIn(
 	return s.open(ctx, &p, from)
 }
 
-// checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the turn
+// checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
+// turn
 // that it has, so that many at once are not more than the same one after another.
 func (s *Service) checked(ctx context.Context, name, password string, from Place) (store.Person, error) {
 	if err := s.mayTry(ctx, name, from); err != nil {
@@ -70,6 +71,9 @@ func (s *Service) checked(ctx context.Context, name, password string, from Place
 	if !fits || !p.Active() {
 		s.ledger.Log.InfoContext(ctx, "not signed in", "name", hidden(name), "known", known, "from", from.Address)
 		if err := s.failed(ctx, everyName, from); err != nil {
+			return p, err
+		}
+		if err := s.ledger.Note(ctx, &access.Actor{}, "sign-in failed", "session", hidden(name), ""); err != nil {
 			return p, err
 		}
 		return p, problem.New(problem.NotSignedIn, "name or password is wrong")
@@ -119,8 +123,11 @@ func (s *Service) open(ctx context.Context, p *store.Person, from Place) (string
 	if err := s.ledger.Store.AddSession(ctx, secret, p.ID, &x); err != nil {
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
-	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from.Address)
 	who := actor(p)
+	if err := s.ledger.Note(ctx, &who, "signed in", "session", x.ID, from.Program); err != nil {
+		return "", access.Actor{}, err
+	}
+	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from.Address)
 	who.Session, who.Proved = x.ID, at
 	return secret, who, nil
 }

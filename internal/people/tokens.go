@@ -35,7 +35,11 @@ func (s *Service) proved(who *access.Actor, doing string) error {
 	case who.Session == "":
 		return problem.New(problem.Forbidden, "to %s one signs in with a password; a token cannot", doing)
 	case s.now().Sub(who.Proved) > provedFor:
-		return problem.New(problem.Unproved, "to %s, give your password once more: it was given more than 10 minutes ago", doing)
+		return problem.New(
+			problem.Unproved,
+			"to %s, give your password once more: it was given more than 10 minutes ago",
+			doing,
+		)
 	}
 	return nil
 }

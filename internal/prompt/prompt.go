@@ -28,7 +28,8 @@ func Password(ctx context.Context, say io.Writer, in io.Reader) (string, error) 
 	return piped(ctx, bufio.NewReader(in))
 }
 
-// Passwords asks for the password that was and, twice, for the new one, or reads two lines of in where standard input is
+// Passwords asks for the password that was and, twice, for the new one, or reads two lines of in where standard input
+// is
 // no terminal.
 func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after string, err error) {
 	fd := int(os.Stdin.Fd())

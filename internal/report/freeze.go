@@ -90,7 +90,13 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 		}
 	}
 	body, err := writePage(
-		pageOf{Document: d, Sections: sections, Seal: f.Seal, Downloads: downloads(func(name string) string { return f.File(name).Address() }), pictures: pictures},
+		pageOf{
+			Document:  d,
+			Sections:  sections,
+			Seal:      f.Seal,
+			Downloads: downloads(func(name string) string { return f.File(name).Address() }),
+			pictures:  pictures,
+		},
 	)
 	if err != nil {
 		return nil, err

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"dappertally/internal/access"
+	"dappertally/internal/audit"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
@@ -19,7 +20,7 @@ import (
 var Permissions = slices.Concat(
 	cataloguing.Permissions, checklists.Permissions, team.Permissions, reviewing.Permissions, policy.Permissions,
 	intake.Permissions, []access.Action{access.SeeWork}, people.Permissions, reports.Permissions,
-	notices.Permissions,
+	notices.Permissions, audit.Permissions,
 )
 
 // Capabilities lists what the actor may do.

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"dappertally/internal/access"
+	"dappertally/internal/audit"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
@@ -27,6 +28,8 @@ func TestPermissions(t *testing.T) {
 		action                          access.Action
 		reader, reviewer, lead, manager bool
 	}{
+		{audit.SeeTrail, false, false, false, true},
+		{audit.SeeHistory, false, false, true, true},
 		{cataloguing.EditCatalogue, false, true, true, false},
 		{cataloguing.Rearrange, false, false, true, false},
 		{checklists.EditChecklist, false, false, true, false},
@@ -72,8 +75,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(service.Permissions) != 23 {
-		t.Errorf("%d actions have permissions; this table has 23", len(service.Permissions))
+	if len(service.Permissions) != 25 {
+		t.Errorf("%d actions have permissions; this table has 25", len(service.Permissions))
 	}
 }
 
@@ -101,6 +104,10 @@ func TestCapabilities(t *testing.T) {
 	}
 	account := &people.Account{Name: "ines", Roles: []string{access.Reviewer}}
 	if !reflect.DeepEqual(service.CapabilitiesOf(account), service.Capabilities(servicetest.Reviewer)) {
-		t.Errorf("the account may %v, the person %v", service.CapabilitiesOf(account), service.Capabilities(servicetest.Reviewer))
+		t.Errorf(
+			"the account may %v, the person %v",
+			service.CapabilitiesOf(account),
+			service.Capabilities(servicetest.Reviewer),
+		)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"dappertally/internal/answers"
+	"dappertally/internal/audit"
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
@@ -33,6 +34,7 @@ type Service struct {
 	Reports     *reports.Service
 	Intake      *intake.Service
 	Notices     *notices.Service
+	Audit       *audit.Service
 }
 
 // New makes the service on a migrated store. now is the clock of all that is recorded;
@@ -57,5 +59,6 @@ func compose(l *ledger.Ledger) *Service {
 	s.Reports = reports.New(l, s.People, s.Answers, s.Reviewing, s.Team)
 	s.Intake = intake.New(l, s.Answers, s.Checklists, s.Reports, s.Reviewing, s.Cataloguing)
 	s.Notices = notices.New(l, s.People, s.Reviewing, s.Checklists, s.Team)
+	s.Audit = audit.New(l, s.People)
 	return s
 }

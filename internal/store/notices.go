@@ -105,12 +105,17 @@ func (s *Store) EndMailing(ctx context.Context, secret string) error {
 // MailedTo lists the ids and names of those who want mails of a mode.
 func (s *Store) MailedTo(ctx context.Context, mode string) ([]Person, error) {
 	people := []Person{}
-	err := each(ctx, s.db, `SELECT `+personColumns+` FROM people p WHERE p.mailing = ? AND p.mail <> '' AND p.disabled IS NULL ORDER BY p.name`,
-		[]any{mode}, func(row *sql.Rows) error {
+	err := each(
+		ctx,
+		s.db,
+		`SELECT `+personColumns+` FROM people p WHERE p.mailing = ? AND p.mail <> '' AND p.disabled IS NULL ORDER BY p.name`,
+		[]any{mode},
+		func(row *sql.Rows) error {
 			p, err := scanPerson(row)
 			people = append(people, p)
 			return err
-		})
+		},
+	)
 	return people, err
 }
 

@@ -114,6 +114,15 @@ func (t *Tx) Disable(person string) error {
 	return t.EndTokens(person)
 }
 
+// ForgetPerson takes away what a person could be known by, and their old name out of the log of changes to accounts.
+func (t *Tx) ForgetPerson(person, name, instead string) error {
+	if err := t.exec(`UPDATE people SET password = '', mail = '', mailing = 'off', unsubscribe = NULL WHERE id = ?`,
+		person); err != nil {
+		return err
+	}
+	return t.exec(`UPDATE changes SET subject = ?, detail = '' WHERE sort = ? AND subject = ?`, instead, SortPerson, name)
+}
+
 // Enable lets somebody sign in again.
 func (t *Tx) Enable(person string) error {
 	return t.exec(

@@ -205,7 +205,8 @@ func TestSessionsAndTokensEnd(t *testing.T) {
 	if err := d.AddSession(ctx, "secret", d.person, &session); err != nil {
 		t.Fatal(err)
 	}
-	if p, x, err := d.SessionPerson(ctx, "secret", now); x.ID != session.ID || !x.Proved.Equal(now) || err != nil || p.Name != "ines" {
+	if p, x, err := d.SessionPerson(ctx, "secret", now); x.ID != session.ID || !x.Proved.Equal(now) || err != nil ||
+		p.Name != "ines" {
 		t.Errorf("%+v, %v", p, err)
 	}
 	for name, at := range map[string]time.Time{"secret": now.Add(2 * time.Hour), "other": now} {
@@ -221,7 +222,10 @@ func TestSessionsAndTokensEnd(t *testing.T) {
 	}
 	write(t, d.Store, func(tx *store.Tx) error { return tx.AddToken(&token, "token", d.person, 1) })
 	one := token
-	if _, err := d.Write(ctx, "", now, func(tx *store.Tx) error { return tx.AddToken(&one, "one more", d.person, 1) }); !errors.Is(err, store.ErrExists) {
+	if _, err := d.Write(ctx, "", now, func(tx *store.Tx) error { return tx.AddToken(&one, "one more", d.person, 1) }); !errors.Is(
+		err,
+		store.ErrExists,
+	) {
 		t.Errorf("more tokens than may be: %v", err)
 	}
 	// A token never has more roles than its owner has now.

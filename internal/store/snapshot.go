@@ -116,7 +116,10 @@ func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Cha
 		ctx,
 		s.db,
 		`SELECT c.number, c.at, c.sort, c.subject, c.action, p.name, c.detail FROM changes c LEFT JOIN people p ON p.id = c.person
-		JOIN (SELECT MAX(number) n FROM changes WHERE sort = 'review' AND subject IN (?`+strings.Repeat(", ?", len(reviews)-1)+`)
+		JOIN (SELECT MAX(number) n FROM changes WHERE sort = 'review' AND subject IN (?`+strings.Repeat(
+			", ?",
+			len(reviews)-1,
+		)+`)
 			AND action IN ('planned', 'assigned', 'underway', 'handed-in', 'accepted', 'withdrawn') GROUP BY subject) last ON last.n = c.number`,
 		anys(reviews),
 		func(row *sql.Rows) error {

@@ -39,6 +39,8 @@ type Tx struct {
 	person string // id of who does it; empty: the service itself
 	now    time.Time
 	number int64
+	fields []FieldChange  // what was edited and is not told yet
+	after  []func() error // finds out what edits did
 }
 
 // Write runs do in one transaction, which commits if do returns nil, and gives
@@ -100,7 +102,7 @@ func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 	if err := t.row(`SELECT number FROM change_counter`).Scan(&t.number); err != nil {
 		return translate(err)
 	}
-	return t.exec(
+	if err := t.exec(
 		`INSERT INTO changes (number, at, person, action, sort, subject, detail) VALUES (?, ?, ?, ?, ?, ?, ?)`,
 		t.number,
 		t.now,
@@ -109,7 +111,24 @@ func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 		sort,
 		subject,
 		detail,
-	)
+	); err != nil {
+		return err
+	}
+	for _, look := range t.after {
+		if err := look(); err != nil {
+			return err
+		}
+	}
+	e := AuditEntry{
+		Action: action, Sort: string(sort), Subject: subject, AuditPrivate: AuditPrivate{Detail: detail, Fields: t.fields},
+	}
+	t.fields, t.after = nil, nil
+	if sort == SortPerson { // names change, and can be erased
+		if err := t.row(`SELECT id FROM people WHERE name = ?`, subject).Scan(&e.Subject); err != nil {
+			return translate(err)
+		}
+	}
+	return t.audit(&e)
 }
 
 func (t *Tx) exec(query string, args ...any) error {
@@ -122,6 +141,9 @@ func (t *Tx) row(query string, args ...any) *sql.Row { return t.QueryRowContext(
 // edit runs an UPDATE that names the revision it is based on, as the last two
 // conditions, and tells a lost race from a missing row.
 func (t *Tx) edit(table, id string, revision int, set string, args ...any) error {
+	if err := t.noted(table, id, set, args); err != nil {
+		return err
+	}
 	res, err := t.ExecContext(
 		t.ctx,
 		fmt.Sprintf("UPDATE %s SET %s, revision = revision + 1 WHERE id = ? AND revision = ?", table, set),

@@ -323,8 +323,11 @@ func unpacks(packed []byte) error {
 			shared += min(f.UncompressedSize64, largestUnpacked+1)
 		}
 		if all > largestUnpacked || shared > largestShared {
-			return fmt.Errorf("the workbook unpacks to more than %d MiB, or to more than %d MiB beside its sheets; save it as CSV",
-				largestUnpacked>>20, largestShared>>20)
+			return fmt.Errorf(
+				"the workbook unpacks to more than %d MiB, or to more than %d MiB beside its sheets; save it as CSV",
+				largestUnpacked>>20,
+				largestShared>>20,
+			)
 		}
 	}
 	return nil

@@ -349,6 +349,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, the newest first; for administrators, of one review or report for leads as well */
+        get: operations["listAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/distributions": {
         parameters: {
             query?: never;
@@ -2127,7 +2144,7 @@ export interface components {
          * @description something that not everybody may do
          * @enum {string}
          */
-        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks";
+        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history";
         /** @enum {string} */
         ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
         Problem: {
@@ -2307,6 +2324,39 @@ export interface components {
         };
         SignedInList: {
             sessions: components["schemas"]["SignedIn"][];
+        };
+        AuditEntry: {
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            at: string;
+            /** @description who did it; left out: nobody who is known, or the service itself */
+            by?: string;
+            /** @description by what way in: console, client, api, command or service */
+            way: string;
+            action: string;
+            /** @description what it was about */
+            sort: string;
+            /** @description which one; of a person the name of now */
+            subject: string;
+            /** @description from where in the network */
+            address?: string;
+            /** @description its id in the log */
+            request?: string;
+            detail?: string;
+            /** @description what changed */
+            fields?: {
+                field: string;
+                before: string;
+                after: string;
+            }[];
+            /** @description address, request, detail and fields were erased */
+            erased?: boolean;
+            /** @description over the entry and the one before */
+            hash: string;
+        };
+        AuditList: {
+            entries: components["schemas"]["AuditEntry"][];
         };
         PersonList: {
             people: components["schemas"]["Person"][];
@@ -5531,6 +5581,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAudit: {
+        parameters: {
+            query?: {
+                /** @description who did it */
+                by?: components["schemas"]["Key"];
+                /** @description what it was about, such as review, person or session */
+                sort?: string;
+                /** @description which one: an id, a key, or the name of a person */
+                subject?: string;
+                /** @description what was done, such as accepted */
+                action?: string;
+                /** @description not earlier */
+                from?: string;
+                /** @description earlier than that */
+                to?: string;
+                /** @description only entries with a smaller number */
+                before?: number;
+                /** @description entries of a page, 1 to 1000 */
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description entries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditList"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -89,6 +89,7 @@ const sources = {
   signedIn: ["person"],
   tokens: ["person"],
   link: [],
+  audit: [],
   strength: [],
   plans: ["plan"],
   plan: ["plan", "review"],

@@ -75,6 +75,7 @@ const pages: RouteObject[] = [
   page("team/hooks", () => import("./pages/team/Hooks")),
   page("team/people", () => import("./pages/people/People")),
   page("team/people/:person", () => import("./pages/people/Person")),
+  page("team/audit", () => import("./pages/team/Audit")),
   page("team/import", () => import("./pages/team/Import")),
   page("team/plans", () => import("./pages/team/Plans")),
   page("team/plans/new", async () => ({ default: (await import("./pages/team/Plans")).PlanEditorPage })),

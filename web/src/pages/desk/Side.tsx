@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { titleOf, type Checklist, type Reading } from "../../checklist";
 import { hue } from "../../components/Figures";
@@ -10,7 +10,7 @@ import type { EntryView, Part } from "./entries";
 import { MoveDialog } from "./Moves";
 import { partForms } from "./Record";
 import { outdated } from "../../keys";
-import { useAbout } from "../../session";
+import { useAbout, useMay } from "../../session";
 
 type Props = {
   review: Schemas["Review"];
@@ -59,6 +59,7 @@ export function Side({
         (c.kind !== "fact" && card.criteria.find((x) => x.key === c.key)?.state !== "not-tested"),
     ).length;
   const count = (p: Part) => entries.filter((e) => e.entry[p]).length;
+  const may = useMay();
   return (
     <div className="border-rule px-5 py-4 max-lg:border-b lg:w-[212px] lg:border-r">
       <p className="text-[13px] text-soft">Review, {review.state.replace("-", " ")}</p>
@@ -118,6 +119,11 @@ export function Side({
           </button>
         )}
         {review.may.includes("withdraw") && <LeadMoves review={review} etag={etag} />}
+        {may("see-history") && (
+          <Link className="act" to={`/team/audit?sort=review&subject=${review.id}`}>
+            Who did what
+          </Link>
+        )}
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
         {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers are told.</p>}
         {(review.state === "accepted" || review.final) && review.may.includes("revisit") && <Again review={review} />}

@@ -11,7 +11,7 @@ import { Failure, Loading } from "../../components/States";
 import { day, moment } from "../../numbers";
 import { forWhom, useAudienceTitles, useReport, type Report } from "./reports";
 import { outdated, sourceKey } from "../../keys";
-import { useSession } from "../../session";
+import { useMay, useSession } from "../../session";
 import { useDraft } from "../../drafts";
 
 /** The revisions of a report with their files, and for the team how the records have moved since. */
@@ -20,6 +20,7 @@ export default function HistoryPage() {
   const report = useReport(key);
   const session = useSession();
   const titles = useAudienceTitles();
+  const may = useMay();
   if (report.isPending)
     return (
       <Frame title="Report">
@@ -49,6 +50,11 @@ export default function HistoryPage() {
         {r.drafted && (
           <Link className="act" to={`/reports/${r.key}/edit`}>
             Go on writing
+          </Link>
+        )}
+        {may("see-history") && (
+          <Link className="act" to={`/team/audit?sort=report&subject=${r.key}`}>
+            Who did what
           </Link>
         )}
       </p>

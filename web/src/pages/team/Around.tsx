@@ -13,6 +13,7 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team/import", name: "Import and export" },
   { to: "/team/rules", name: "Rules" },
   { to: "/team/people", name: "People" },
+  { to: "/team/audit", name: "Audit", may: "see-audit" },
   { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
   { to: "/troubles", name: "Troubles" },

@@ -1,0 +1,114 @@
+package ops
+
+import (
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"os"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/internal/store"
+)
+
+// byCommand has what a command does entered in the audit trail as done on this machine.
+func byCommand(cmd *cobra.Command) {
+	host, _ := os.Hostname() // an entry may do without
+	cmd.SetContext(store.WithOrigin(cmd.Context(), store.Origin{Way: "command", Address: host}))
+}
+
+func auditCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "audit",
+		Short: "Hold the audit trail against what was written",
+		Long: "Every change, sign-in and export is an entry of the audit trail. Each carries a hash over itself and the one " +
+			"before. Who notes the newest one down elsewhere can tell later that nothing before it was altered, left out " +
+			"or put in.",
+	}
+	cmd.AddCommand(auditHead(), auditVerify())
+	return cmd
+}
+
+func auditHead() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "head",
+		Short:   "Print the number and hash of the newest entry",
+		Example: "  dtallyd audit head --config /etc/dtally.yaml\n  dtallyd audit head --config /etc/dtally.yaml > head.txt",
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			_, st, err := connect(cmd)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			number, hash, err := st.AuditHead(cmd.Context())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%d:%x\n", number, hash)
+			return nil
+		},
+	}
+	addSettings(cmd)
+	return cmd
+}
+
+func auditVerify() *cobra.Command {
+	var noted []string
+	cmd := &cobra.Command{
+		Use:   "verify",
+		Short: "Go through the whole trail and name the first entry that was altered, left out or put in",
+		Example: "  dtallyd audit verify --config /etc/dtally.yaml\n" +
+			"  dtallyd audit verify --config /etc/dtally.yaml --noted \"$(cat head.txt)\"",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			_, st, err := connect(cmd)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			entries, erased, err := st.VerifyAudit(cmd.Context())
+			if err != nil {
+				return fmt.Errorf("the audit trail is not whole: %w", err)
+			}
+			for _, text := range noted {
+				if err := holds(cmd, st, text); err != nil {
+					return err
+				}
+			}
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"%d entries, each as it was written; of %d the details were erased\n",
+				entries,
+				erased,
+			)
+			return nil
+		},
+	}
+	addSettings(cmd)
+	cmd.Flags().StringArrayVar(&noted, "noted", nil, "NUMBER:HASH that was noted down, repeatable")
+	return cmd
+}
+
+// holds checks the hash of an entry against one that was noted down.
+func holds(cmd *cobra.Command, st *store.Store, text string) error {
+	number, hash, _ := strings.Cut(text, ":")
+	n, err := strconv.ParseInt(number, 10, 64)
+	want, wrong := hex.DecodeString(hash)
+	if err != nil || wrong != nil || len(want) != 32 {
+		return fmt.Errorf("--noted takes NUMBER:HASH as dtallyd audit head prints it, not %q", text)
+	}
+	is, err := st.AuditHashOf(cmd.Context(), n)
+	if errors.Is(err, store.ErrNotFound) {
+		return fmt.Errorf("the audit trail has no entry %d: it was left out, or is older than entries are kept", n)
+	}
+	if err != nil {
+		return err
+	}
+	if hex.EncodeToString(is) != strings.ToLower(hash) {
+		return fmt.Errorf("entry %d is not the one that was noted down; the trail was written anew up to there", n)
+	}
+	return nil
+}
