@@ -4,7 +4,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
+	"net/http"
 	"os"
+	"regexp"
 	"testing"
 	"time"
 
@@ -275,6 +278,7 @@ func TestPages(t *testing.T) {
 		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1", "/start", "/checklist/new", "/unsent",
 		"/notices", "/team/hooks", "/team/people", "/team/people/tomas", "/account", "/team/audit",
 	}
+	open := readable(t, server)
 	// Two browsers share the pages.
 	const browsers = 2
 	for n := range browsers {
@@ -283,10 +287,39 @@ func TestPages(t *testing.T) {
 			ctx := tab(t)
 			do(t, ctx, browser.SignIn(server, "marit", secret("marit")))
 			for i := n; i < len(pages); i += browsers {
-				inspect(t, ctx, server, pages[i], string(axe))
+				address := server
+				if frozen.MatchString(pages[i]) {
+					address = open
+				}
+				inspect(t, ctx, address, pages[i], string(axe))
 			}
 		})
 	}
+}
+
+// frozen is the address of a published report, in whose pages nothing runs: not the accessibility checker either.
+var frozen = regexp.MustCompile(`^/reports/spring-pensioners(/revision/\d+)?$`)
+
+// readable gives the address of a server that shows published reports without the policy that keeps scripts from
+// running.
+func readable(t *testing.T, server string) string {
+	b := stand(t, server)
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		if !frozen.MatchString(r.URL.Path) {
+			return false
+		}
+		res, err := http.Get(server + r.URL.RequestURI())
+		if err != nil {
+			w.WriteHeader(http.StatusBadGateway)
+			return true
+		}
+		defer res.Body.Close()
+		w.Header().Set("Content-Type", res.Header.Get("Content-Type"))
+		w.WriteHeader(res.StatusCode)
+		_, _ = io.Copy(w, res.Body) // a page that is cut off fails the check
+		return true
+	})
+	return b.address
 }
 
 // looks are how each page is looked at, one after the other. The first asks everything,

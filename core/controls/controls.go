@@ -38,7 +38,7 @@ func Fault(text string, lines bool) string {
 
 // several are the names of fields that hold several lines.
 var several = map[string]bool{
-	"aim": true, "decision": true, "detail": true, "disclosure": true, "disturbance": true, "about": true, "help": true,
+	"aim": true, "decision": true, "detail": true, "disclosure": true, "disturbance": true, "about": true, "guidance": true,
 	"note": true, "notes": true, "question": true, "reason": true, "text": true, "what": true, "why": true,
 	"steps": true, "procedure": true, "workaround": true, "outcome": true, "description": true,
 	"password": true, "before": true, // these are not shown

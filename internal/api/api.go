@@ -149,14 +149,14 @@ func New(s *service.Service, o Options) (*Face, error) {
 		console.firstView = h.firstView
 	}
 	r.POST(importPath, h.identify, h.takeIn)
-	r.GET(exportPath, limitTime, h.identify, h.export)
+	r.GET(exportPath, limitTime, h.identify, h.teamsOwn, h.export)
 	r.GET(archivePath, h.identify, h.archive)
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
 	r.GET(calendarPath, limitTime, tagged, h.calendar)
 	r.GET(unsubscribePath, h.unsubscribe)
 	r.POST(unsubscribePath, limitTime, limitBody, h.unsubscribe)
-	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate)
+	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate, h.teamsOwn)
 	operations{to: h}.register(group)
 	same := http.NewCrossOriginProtection()
 	if o.Address != "" {

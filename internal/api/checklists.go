@@ -18,8 +18,14 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) 
 	if err != nil {
 		return nil, err
 	}
+	lists := st.Checklists.Lists
+	if !whoAsks(request(ctx)).May(access.SeeWork) {
+		lists = slices.DeleteFunc(
+			slices.Clone(lists), func(c checklist.Checklist) bool { return c.State == checklist.Draft },
+		)
+	}
 	some, next, err := page(
-		st.Checklists.Lists, func(c checklist.Checklist) string { return c.Name() }, r.Params.Limit, r.Params.Cursor,
+		lists, func(c checklist.Checklist) string { return c.Name() }, r.Params.Limit, r.Params.Cursor,
 	)
 	if err != nil {
 		return nil, err

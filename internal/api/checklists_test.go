@@ -12,7 +12,7 @@ import (
 // list reads a checklist version with its tag.
 func (w *world) list(name string) (*checklist.Checklist, string) {
 	w.t.Helper()
-	r := w.must(200, "", "GET", "/api/v1/checklists/"+strings.Replace(name, "@", "/", 1), nil)
+	r := w.must(200, "ines", "GET", "/api/v1/checklists/"+strings.Replace(name, "@", "/", 1), nil)
 	var list checklist.Checklist
 	r.into(w.t, &list)
 	return &list, r.header.Get("ETag")
@@ -216,4 +216,25 @@ func TestAdviceAndEffect(t *testing.T) {
 	}
 	list.Sections[0].Weight = -1
 	w.must(422, "ines", "POST", "/api/v1/checklists/effect", list)
+}
+
+// TestDraftsAreTheTeams: a checklist that is being written is not there for readers, however they ask.
+func TestDraftsAreTheTeams(t *testing.T) {
+	w := newWorld(t, true)
+	list, _ := w.list("workshop@2")
+	list.Version, list.State = 3, checklist.Draft
+	w.must(201, "marit", "POST", "/api/v1/checklists", list)
+	name, version := list.Key, list.Version
+	at := fmt.Sprintf("/api/v1/checklists/%s/%d", name, version)
+	drafted := fmt.Sprintf("checklist=%s@%d", name, version)
+	for _, path := range []string{
+		at, at + "/rules", at + "/audiences", at + "/difference/1", "/api/v1/ranking?" + drafted,
+		"/api/v1/exports/ranking?" + drafted,
+	} {
+		w.must(404, "", "GET", path, nil)
+	}
+	w.must(200, "ines", "GET", at, nil)
+	if seen := string(w.must(200, "", "GET", "/api/v1/checklists", nil).body); strings.Contains(seen, `"draft"`) {
+		t.Errorf("a reader is told of a draft: %s", seen)
+	}
 }

@@ -366,6 +366,8 @@ func (w *world) everyRead(review string) []string {
 			at = at[:name] + value + at[end+1:]
 		}
 		switch at {
+		case "/audit":
+			at += "?sort=review&subject=" + review // which a lead may see
 		case "/comparison":
 			at += "?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"
 		case "/groups":

@@ -122,7 +122,8 @@ func (h *handlers) origin(c *gin.Context) string {
 const (
 	frozenPolicy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; sandbox"
 	pagePolicy   = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; base-uri 'none'; " +
-		"form-action 'none'; frame-ancestors 'none'; sandbox allow-same-origin allow-downloads allow-popups"
+		"form-action 'none'; frame-ancestors 'none'; sandbox allow-same-origin allow-downloads " +
+		"allow-popups allow-popups-to-escape-sandbox"
 )
 
 // frozen answers with a file of a published report, as it is kept: for ever the same.

@@ -27,20 +27,6 @@ type Wanted struct {
 	Limit                     int
 }
 
-// SeeTrail is seeing all of the trail.
-var SeeTrail = access.NewAction("see-audit", "see who did what", access.Administrator)
-
-// SeeHistory is seeing the history of one review or report.
-var SeeHistory = access.NewAction(
-	"see-history",
-	"see the history of a review or a report",
-	access.Lead,
-	access.Administrator,
-)
-
-// Permissions lists what not everybody may do here.
-var Permissions = []access.Action{SeeTrail, SeeHistory}
-
 // Service answers the use cases of this part. Make it with New.
 type Service struct {
 	ledger *ledger.Ledger

@@ -12,11 +12,6 @@ import (
 	"dappertally/internal/tables"
 )
 
-// personFlag is whose sessions or tokens a command is about.
-func personFlag(cmd *cobra.Command) *string {
-	return cmd.Flags().String("person", "", "somebody else's, for an administrator")
-}
-
 // mine is who a command is about: the person given, else who is signed in.
 func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (string, error) {
 	if person != "" {
@@ -30,6 +25,23 @@ func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (str
 		return "", fmt.Errorf("nobody is signed in here; run dtally login NAME")
 	}
 	return now.Value.Person.Name, nil
+}
+
+// about is a command about oneself or, for an administrator, about somebody else.
+func (s *session) about(
+	use, short, example string, args cobra.PositionalArgs,
+	run func(cmd *cobra.Command, a []string, c *client.Client, person string) error,
+) *cobra.Command {
+	cmd := &cobra.Command{Use: use, Short: short, Example: example, Args: args}
+	person := cmd.Flags().String("person", "", "somebody else's, for an administrator")
+	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+		whose, err := s.mine(cmd, c, *person)
+		if err != nil {
+			return err
+		}
+		return run(cmd, a, c, whose)
+	})
+	return cmd
 }
 
 func (s *session) signedInCommand() *cobra.Command {
@@ -46,48 +58,28 @@ var signedInTable = tables.Define("signed-in", "where somebody is signed in",
 )
 
 func (s *session) listSignedIn() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "list",
-		Short:   "List sessions, the one used last first",
-		Example: "  dtally session list\n  dtally session list --person tomas",
-		Args:    args(0, 0),
-	}
-	person := personFlag(cmd)
-	cmd.RunE = s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
-		whose, err := s.mine(cmd, c, *person)
-		if err != nil {
-			return err
-		}
-		return show(s, cmd, alone(func(l *contract.SignedInList) *sheet {
-			t := sheetOf(signedInTable)
-			for _, x := range l.Sessions {
-				t.Add(x.Address, x.Program, x.Used, x.Created, x.Expires, x.Id)
-			}
-			return t
-		}))(c.ListSessions(cmd.Context(), whose))
-	})
-	return cmd
+	return s.about("list", "List sessions, the one used last first",
+		"  dtally session list\n  dtally session list --person tomas", args(0, 0),
+		func(cmd *cobra.Command, _ []string, c *client.Client, person string) error {
+			return show(s, cmd, alone(func(l *contract.SignedInList) *sheet {
+				t := sheetOf(signedInTable)
+				for _, x := range l.Sessions {
+					t.Add(x.Address, x.Program, x.Used, x.Created, x.Expires, x.Id)
+				}
+				return t
+			}))(c.ListSessions(cmd.Context(), person))
+		})
 }
 
 func (s *session) endSignedIn() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "end [ID]",
-		Short:   "End a session, or all where none is named",
-		Example: "  dtally session end\n  dtally session end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
-		Args:    args(0, 1),
-	}
-	person := personFlag(cmd)
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		whose, err := s.mine(cmd, c, *person)
-		switch {
-		case err != nil:
-			return err
-		case len(a) == 0:
-			return c.EndSessions(cmd.Context(), whose)
-		}
-		return c.EndSession(cmd.Context(), whose, a[0])
-	})
-	return cmd
+	return s.about("end [ID]", "End a session, or all where none is named",
+		"  dtally session end\n  dtally session end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas", args(0, 1),
+		func(cmd *cobra.Command, a []string, c *client.Client, person string) error {
+			if len(a) == 0 {
+				return c.EndSessions(cmd.Context(), person)
+			}
+			return c.EndSession(cmd.Context(), person, a[0])
+		})
 }
 
 func (s *session) tokenCommand() *cobra.Command {
@@ -105,31 +97,23 @@ var tokensTable = tables.Define("tokens", "somebody's personal tokens",
 )
 
 func (s *session) listTokens() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:     "list",
-		Short:   "List tokens, the oldest first",
-		Example: "  dtally token list\n  dtally token list --person tomas --output json",
-		Args:    args(0, 0),
-	}
-	person := personFlag(cmd)
-	cmd.RunE = s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
-		whose, err := s.mine(cmd, c, *person)
-		if err != nil {
-			return err
+	return s.about("list", "List tokens, the oldest first",
+		"  dtally token list\n  dtally token list --person tomas --output json", args(0, 0),
+		func(cmd *cobra.Command, _ []string, c *client.Client, person string) error {
+			return show(s, cmd, alone(tokensSheet))(c.ListTokensOf(cmd.Context(), person))
+		})
+}
+
+func tokensSheet(l *contract.TokenList) *sheet {
+	t := sheetOf(tokensTable)
+	for _, x := range l.Tokens {
+		used := any(nil)
+		if !x.Used.IsZero() {
+			used = x.Used
 		}
-		return show(s, cmd, alone(func(l *contract.TokenList) *sheet {
-			t := sheetOf(tokensTable)
-			for _, x := range l.Tokens {
-				used := any(nil)
-				if !x.Used.IsZero() {
-					used = x.Used
-				}
-				t.Add(x.Label, roleWords(x.Roles), used, x.Address, x.Created, x.Expires, x.Id)
-			}
-			return t
-		}))(c.ListTokensOf(cmd.Context(), whose))
-	})
-	return cmd
+		t.Add(x.Label, roleWords(x.Roles), used, x.Address, x.Created, x.Expires, x.Id)
+	}
+	return t
 }
 
 func roleWords(roles []contract.Role) []string {
@@ -141,22 +125,12 @@ func roleWords(roles []contract.Role) []string {
 }
 
 func (s *session) endToken() *cobra.Command {
-	cmd := &cobra.Command{
-		Use:   "end ID",
-		Short: "End a token",
-		Example: "  dtally token end 01a2079c-190f-704e-8692-1071691b58a1\n  dtally token end " +
-			"01a2079c-190f-704e-8692-1071691b58a1 --person tomas",
-		Args: args(1, 1),
-	}
-	person := personFlag(cmd)
-	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
-		whose, err := s.mine(cmd, c, *person)
-		if err != nil {
-			return err
-		}
-		return c.RevokeTokenOf(cmd.Context(), whose, a[0])
-	})
-	return cmd
+	return s.about("end ID", "End a token",
+		"  dtally token end 01a2079c-190f-704e-8692-1071691b58a1\n"+
+			"  dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas", args(1, 1),
+		func(cmd *cobra.Command, a []string, c *client.Client, person string) error {
+			return c.RevokeTokenOf(cmd.Context(), person, a[0])
+		})
 }
 
 func (s *session) passwordCommand() *cobra.Command {

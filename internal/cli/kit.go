@@ -62,10 +62,7 @@ var kitTable = tables.Define("kit", "a file of a checklist's kit",
 )
 
 func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, kit []checklist.KitFile) error {
-	if err := os.MkdirAll(folder, 0o755); err != nil {
-		return err
-	}
-	root, err := os.OpenRoot(folder)
+	root, err := below(folder)
 	if err != nil {
 		return err
 	}
@@ -94,6 +91,14 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		return fmt.Errorf("%d of %d files are not there or not sound", unsound, len(kit))
 	}
 	return nil
+}
+
+// below opens a folder, which is made where it is not there, to write below it and nowhere else.
+func below(folder string) (*os.Root, error) {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return nil, err
+	}
+	return os.OpenRoot(folder)
 }
 
 // What may become of a file of a kit.

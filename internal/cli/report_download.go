@@ -77,10 +77,7 @@ func (s *session) downloadReport() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := os.MkdirAll(folder, 0o755); err != nil {
-				return err
-			}
-			root, err := os.OpenRoot(folder)
+			root, err := below(folder)
 			if err != nil {
 				return err
 			}

@@ -38,17 +38,14 @@ func auditHead() *cobra.Command {
 		Example: "  dtallyd audit head --config /etc/dtally.yaml\n  dtallyd audit head --config /etc/dtally.yaml > head.txt",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			_, st, err := connect(cmd)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			number, hash, err := st.AuditHead(cmd.Context())
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%d:%x\n", number, hash)
-			return nil
+			return onStore(cmd, func(st *store.Store) error {
+				number, hash, err := st.AuditHead(cmd.Context())
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%d:%x\n", number, hash)
+				return nil
+			})
 		},
 	}
 	addSettings(cmd)
@@ -64,27 +61,24 @@ func auditVerify() *cobra.Command {
 			"  dtallyd audit verify --config /etc/dtally.yaml --noted \"$(cat head.txt)\"",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			_, st, err := connect(cmd)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			entries, erased, err := st.VerifyAudit(cmd.Context())
-			if err != nil {
-				return fmt.Errorf("the audit trail is not whole: %w", err)
-			}
-			for _, text := range noted {
-				if err := holds(cmd, st, text); err != nil {
-					return err
+			return onStore(cmd, func(st *store.Store) error {
+				entries, erased, err := st.VerifyAudit(cmd.Context())
+				if err != nil {
+					return fmt.Errorf("the audit trail is not whole: %w", err)
 				}
-			}
-			fmt.Fprintf(
-				cmd.OutOrStdout(),
-				"%d entries, each as it was written; of %d the details were erased\n",
-				entries,
-				erased,
-			)
-			return nil
+				for _, text := range noted {
+					if err := holds(cmd, st, text); err != nil {
+						return err
+					}
+				}
+				fmt.Fprintf(
+					cmd.OutOrStdout(),
+					"%d entries, each as it was written; of %d the details were erased\n",
+					entries,
+					erased,
+				)
+				return nil
+			})
 		},
 	}
 	addSettings(cmd)

@@ -42,17 +42,14 @@ func migrateCommand() *cobra.Command {
 			"/etc/dtally.yaml",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			_, st, err := connect(cmd)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			n, err := st.Migrate(cmd.Context())
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%d migrations applied; the schema is up to date\n", n)
-			return nil
+			return onStore(cmd, func(st *store.Store) error {
+				n, err := st.Migrate(cmd.Context())
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%d migrations applied; the schema is up to date\n", n)
+				return nil
+			})
 		},
 	}
 	addSettings(cmd)
@@ -101,4 +98,14 @@ func connect(cmd *cobra.Command) (*Settings, *store.Store, error) {
 	}
 	st, err := open(cmd.Context(), s)
 	return s, st, err
+}
+
+// onStore runs do with the database that the settings name.
+func onStore(cmd *cobra.Command, do func(*store.Store) error) error {
+	_, st, err := connect(cmd)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	return do(st)
 }

@@ -1,8 +1,8 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { seen } from "./api";
 import { hasEnded } from "./session";
-import { isFigures, outdated, sourceKey, stale, type Told } from "./keys";
+import { outdated, sourceKey, stale, type Told } from "./keys";
 
 /** Changes that come close together are taken together. */
 const together = 150;
@@ -104,20 +104,4 @@ export function useChanges(signedIn: boolean) {
       channel.close();
     };
   }, [queries, signedIn]);
-}
-
-/** When figures on the page last moved because the records changed; undefined until they do. */
-export function useMoved(): Date | undefined {
-  const queries = useQueryClient();
-  const [moved, setMoved] = useState<Date>();
-  useEffect(() => {
-    const had = new Map<string, unknown>();
-    return queries.getQueryCache().subscribe(({ type, query }) => {
-      if (type !== "updated" || !isFigures(query.queryKey) || query.state.data === undefined) return;
-      const before = had.get(query.queryHash);
-      had.set(query.queryHash, query.state.data);
-      if (before !== undefined && before !== query.state.data && query.isActive()) setMoved(new Date());
-    });
-  }, [queries]);
-  return moved;
 }

@@ -2,7 +2,7 @@ import { Suspense, lazy, useState } from "react";
 import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
-import { useChanges, useMoved } from "../live";
+import { useMoved } from "../moved";
 import { clock } from "../numbers";
 import { openPalette, useOver, useShortcuts } from "../palette";
 import { useAbout, useSession } from "../session";
@@ -16,7 +16,6 @@ export function Layout() {
   const [place, setPlace] = useState<HTMLElement | null>(null);
   const [mine, setMine] = useState<HTMLElement | null>(null);
   const person = useSession().data?.person;
-  useChanges(!!person);
   useOtherTabs();
   const upgrade = useUpgrade(!!person);
   const arrived = useArrival();

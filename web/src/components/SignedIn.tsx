@@ -7,6 +7,7 @@ import { api, take } from "../api";
 import { prefetchDesk } from "../chunks";
 import { loadDrafts } from "../drafts";
 import { remember } from "../known";
+import { useChanges } from "../live";
 import type { Session } from "../session";
 import { useConflicts, useNotices } from "../notices";
 import { useSigning } from "../signing";
@@ -25,6 +26,7 @@ export default function SignedIn({
 }) {
   const queries = useQueryClient();
   const { name } = person;
+  useChanges(true);
   useEffect(() => {
     prefetchDesk();
     void loadDrafts();

@@ -1,0 +1,13 @@
+package audit
+
+import "dappertally/internal/access"
+
+// What not everybody may do here, and who may.
+var (
+	SeeTrail   = access.NewAction("see-audit", "see who did what", access.Administrator)
+	SeeHistory = access.NewAction(
+		"see-history", "see the history of a review or a report", access.Lead, access.Administrator)
+)
+
+// Permissions lists them.
+var Permissions = []access.Action{SeeTrail, SeeHistory}
