@@ -207,9 +207,8 @@ func TestKit(t *testing.T) {
 	) {
 		t.Errorf("uploaded for the draft:\n%s", out)
 	}
-	if _, _, code := reader.run("", "checklist", "kit", "workshop@3", "--upload", fresh); code != 4 {
-		t.Errorf("a reader uploads: exit %d", code)
-	}
+	reader.fails(3, "checklist", "kit", "workshop@3", "--upload", fresh) // a draft is the team's
+	reader.fails(4, "checklist", "kit", "workshop@2", "--upload", filepath.Join(folder, "menu-tasks.txt"))
 }
 
 func TestProposalByClient(t *testing.T) {

@@ -131,7 +131,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 		}
 		r.GET("/api/"+name, tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
 	}
-	r.GET("/report", limitTime, tagged, h.report)
+	r.GET("/report", limitTime, h.teamsOwn, tagged, h.report)
 	r.NoMethod(func(c *gin.Context) {
 		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)
 	})

@@ -229,7 +229,8 @@ func TestDraftsAreTheTeams(t *testing.T) {
 	drafted := fmt.Sprintf("checklist=%s@%d", name, version)
 	for _, path := range []string{
 		at, at + "/rules", at + "/audiences", at + "/difference/1", "/api/v1/ranking?" + drafted,
-		"/api/v1/exports/ranking?" + drafted,
+		"/api/v1/exports/ranking?" + drafted, "/previews/ranking.png?" + drafted,
+		"/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside&" + drafted,
 	} {
 		w.must(404, "", "GET", path, nil)
 	}

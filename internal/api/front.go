@@ -37,11 +37,11 @@ const (
 
 // readers answers what is read without the console: pictures for links, frames for other pages, the map of the site.
 func (h *handlers) readers(r *gin.Engine, o *Options) {
-	r.GET(previewPath+"ranking.png", limitTime, tagged, h.rankingPicture)
-	r.GET(previewPath+"edition/:distribution/:release/:edition", limitTime, tagged, h.editionPicture)
+	r.GET(previewPath+"ranking.png", limitTime, h.teamsOwn, tagged, h.rankingPicture)
+	r.GET(previewPath+"edition/:distribution/:release/:edition", limitTime, h.teamsOwn, tagged, h.editionPicture)
 	framed := framedBy(o.Frames)
-	r.GET(framePath+"ranking", framed, limitTime, tagged, h.rankingFrame)
-	r.GET(framePath+"edition/:distribution/:release/:edition", framed, limitTime, tagged, h.editionFrame)
+	r.GET(framePath+"ranking", framed, limitTime, h.teamsOwn, tagged, h.rankingFrame)
+	r.GET(framePath+"edition/:distribution/:release/:edition", framed, limitTime, h.teamsOwn, tagged, h.editionFrame)
 	r.GET("/sitemap.xml", limitTime, tagged, h.sitemap)
 	r.GET("/robots.txt", func(c *gin.Context) {
 		if o.Closed {
