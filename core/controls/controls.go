@@ -1,6 +1,5 @@
 // Package controls says what text may hold. Control characters can write to a terminal, and bidirectional ones make
-// text
-// read other than it is; neither is part of what people write.
+// text read other than it is; neither is part of what people write.
 package controls
 
 import (

@@ -128,7 +128,7 @@ func (h *handlers) events(c *gin.Context) {
 			looked = time.Now()
 		}
 		last = got.Last
-		if !h.tell(c, control, got.Changes) {
+		if !tell(c, control, got.Changes) {
 			return
 		}
 	}
@@ -138,7 +138,7 @@ func (h *handlers) events(c *gin.Context) {
 const slowReader = 30 * time.Second
 
 // tell writes changes to a stream; false where nobody reads it.
-func (h *handlers) tell(c *gin.Context, control *http.ResponseController, changes []ledger.ChangeTold) bool {
+func tell(c *gin.Context, control *http.ResponseController, changes []ledger.ChangeTold) bool {
 	if err := control.SetWriteDeadline(time.Now().Add(slowReader)); err != nil {
 		return false
 	}

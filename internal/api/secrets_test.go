@@ -28,8 +28,7 @@ func (s *shared) Write(b []byte) (int, error) {
 }
 
 // TestNoSecretInTheLog does all that secrets are part of, with the log at its most talkative, and looks for them
-// there and
-// in the audit trail.
+// there and in the audit trail.
 func TestNoSecretInTheLog(t *testing.T) {
 	st := peopled.Open(t)
 	w := newWorldOn(t, st)

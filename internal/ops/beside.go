@@ -49,8 +49,7 @@ func (b *beside) close() {
 }
 
 // onward leads from HTTP to the same address over HTTPS: to the host of the settings, where one is set, so that
-// nobody is
-// led elsewhere by the host that they name.
+// nobody is led elsewhere by the host that they name.
 func onward(s *Settings) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		to := url.URL{Scheme: "https", Host: r.Host, Path: r.URL.Path, RawPath: r.URL.RawPath, RawQuery: r.URL.RawQuery}

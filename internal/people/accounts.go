@@ -23,11 +23,15 @@ func (s *Service) People(ctx context.Context, who *access.Actor) ([]store.Person
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
 	}
-	ps, err := s.ledger.Store.People(ctx)
+	return s.everybody(ctx)
+}
+
+func (s *Service) everybody(ctx context.Context) ([]store.Person, error) {
+	all, err := s.ledger.Store.People(ctx)
 	if err != nil {
 		return nil, ledger.Failed(err, "reading accounts")
 	}
-	return ps, nil
+	return all, nil
 }
 
 // Person finds one of the team by name.
@@ -97,10 +101,7 @@ func sound(book *fault.Book, p *store.Person) {
 			book.Field("roles", "%q is not a role: reviewer, lead or administrator", r)
 		}
 	}
-	p.Roles = slices.DeleteFunc(
-		slices.Clone(access.Roles),
-		func(r access.Role) bool { return !slices.Contains(p.Roles, r) },
-	)
+	p.Roles = inOrder(p.Roles)
 }
 
 // EditPerson changes an account: an administrator all of it, everybody their own shown name and disclosure.
@@ -125,9 +126,14 @@ func (s *Service) EditPerson(
 			return 0, err
 		}
 	}
+	return s.writeAccount(ctx, who, &old, &changed)
+}
+
+// writeAccount puts what an account says in the place of what it said.
+func (s *Service) writeAccount(ctx context.Context, who *access.Actor, old, changed *store.Person) (int64, error) {
 	changed.ID, changed.Revision = old.ID, old.Revision
-	return s.changePeople(ctx, who, &old, func(tx *store.Tx) error {
-		if err := tx.EditPerson(&changed); err != nil {
+	return s.changePeople(ctx, who, old, func(tx *store.Tx) error {
+		if err := tx.EditPerson(changed); err != nil {
 			return ledger.Exists(err, "there is an account %q already", changed.Name)
 		}
 		return tx.Log("changed", store.SortPerson, changed.Name, "")
@@ -211,9 +217,9 @@ func (s *Service) Reviewer(ctx context.Context, name string, book *fault.Book) s
 // Titles are the names of people as readers are told them, in the order of accounts, of
 // those who are wanted by name.
 func (s *Service) Titles(ctx context.Context, wanted map[string]bool) ([]string, error) {
-	all, err := s.ledger.Store.People(ctx)
+	all, err := s.everybody(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading accounts")
+		return nil, err
 	}
 	var titles []string
 	for _, p := range all {
@@ -229,9 +235,9 @@ func IDs(tx *store.Tx) (map[string]string, error) { return tx.PeopleIDs() }
 
 // IDs gives the ids of all accounts by name, for what says itself who may see which.
 func (s *Service) IDs(ctx context.Context) (map[string]string, error) {
-	people, err := s.ledger.Store.People(ctx)
+	people, err := s.everybody(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading accounts")
+		return nil, err
 	}
 	ids := make(map[string]string, len(people))
 	for _, p := range people {

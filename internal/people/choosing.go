@@ -15,8 +15,7 @@ import (
 )
 
 // What a password must be: so long, and so hard to guess by somebody who knows common passwords, words, names,
-// keyboards
-// and whom it is for.
+// keyboards and whom it is for.
 const (
 	leastLength = 12
 	mostLength  = 1000 // bytes

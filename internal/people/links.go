@@ -27,12 +27,6 @@ func (s *Service) MakeLink(
 	if err := who.Permit(ManagePeople); err != nil {
 		return "", time.Time{}, 0, err
 	}
-	return s.makeLink(ctx, who, name)
-}
-
-func (s *Service) makeLink(
-	ctx context.Context, who *access.Actor, name string,
-) (secret string, until time.Time, n int64, err error) {
 	p, err := s.named(ctx, name)
 	if err != nil {
 		return "", until, 0, err

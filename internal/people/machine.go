@@ -5,7 +5,6 @@ import (
 
 	"dappertally/core/fault"
 	"dappertally/internal/access"
-	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
@@ -19,11 +18,7 @@ func (s *Service) OnTheMachine() Machine { return Machine{s} }
 
 // People lists all accounts.
 func (m Machine) People(ctx context.Context) ([]Account, error) {
-	all, err := m.s.ledger.Store.People(ctx)
-	if err != nil {
-		return nil, ledger.Failed(err, "reading accounts")
-	}
-	return all, nil
+	return m.s.everybody(ctx)
 }
 
 // SetDisabled keeps somebody from signing in, or lets them again.
@@ -45,12 +40,7 @@ func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role)
 	if err := problem.From("the account", book.List()); err != nil {
 		return err
 	}
-	_, err = m.s.changePeople(ctx, &access.Actor{}, &old, func(tx *store.Tx) error {
-		if err := tx.EditPerson(&changed); err != nil {
-			return err
-		}
-		return tx.Log("changed", store.SortPerson, changed.Name, "")
-	})
+	_, err = m.s.writeAccount(ctx, &access.Actor{}, &old, &changed)
 	return err
 }
 
@@ -65,8 +55,7 @@ func (m Machine) SetPassword(ctx context.Context, name, password string) error {
 }
 
 // Erase takes a person's names, disclosure and addresses out of the records, disables the account, and erases the
-// details
-// of what the audit trail has of them. What they recorded stays, under a name that says nothing.
+// details of what the audit trail has of them. What they recorded stays, under a name that says nothing.
 func (m Machine) Erase(ctx context.Context, name string) (instead string, err error) {
 	p, err := m.s.named(ctx, name)
 	if err != nil {

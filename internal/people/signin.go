@@ -53,8 +53,7 @@ func (s *Service) SignIn(
 }
 
 // checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
-// turn
-// that it has, so that many at once are not more than the same one after another.
+// turn that it has, so that many at once are not more than the same one after another.
 func (s *Service) checked(ctx context.Context, name, password string, from Place) (store.Person, error) {
 	if err := s.mayTry(ctx, name, from); err != nil {
 		return store.Person{}, err
@@ -105,12 +104,10 @@ func (s *Service) tried(ctx context.Context, p *store.Person, name, password str
 
 // renew hashes a password again at today's cost. Where it does not come to it, it is done the next time.
 func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
-	done, err := hashing.take(ctx, hashPatience)
+	renewed, err := hashed(ctx, password)
 	if err != nil {
 		return
 	}
-	renewed := hashPassword(password)
-	done()
 	if err := s.ledger.Store.RenewPassword(ctx, p.ID, p.Password, renewed); err != nil {
 		s.ledger.Log.WarnContext(ctx, "a password's hash was not renewed", "person", p.Name, "error", err)
 	}

@@ -29,8 +29,7 @@ func Password(ctx context.Context, say io.Writer, in io.Reader) (string, error) 
 }
 
 // Passwords asks for the password that was and, twice, for the new one, or reads two lines of in where standard input
-// is
-// no terminal.
+// is no terminal.
 func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after string, err error) {
 	fd := int(os.Stdin.Fd())
 	if !term.IsTerminal(fd) {

@@ -75,8 +75,7 @@ type AuditFault struct {
 func (f *AuditFault) Error() string { return fmt.Sprintf("entry %d %s", f.Number, f.What) }
 
 // VerifyAudit goes through the whole trail and gives how many entries it has and how many have an erased part. The
-// error
-// is an *AuditFault where one was altered, left out or put in.
+// error is an *AuditFault where one was altered, left out or put in.
 func (s *Store) VerifyAudit(ctx context.Context) (entries, erased int, err error) {
 	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {

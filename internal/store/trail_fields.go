@@ -30,7 +30,8 @@ func (t *Tx) noted(table, id, set string, args []any) error {
 	for i, name := range names {
 		into[i], quoted[i] = &before[i], "`"+name+"`"
 	}
-	if err := t.row(fmt.Sprintf("SELECT %s FROM %s WHERE id = ?", strings.Join(quoted, ", "), table), id).Scan(into...); err != nil {
+	query := fmt.Sprintf("SELECT %s FROM %s WHERE id = ?", strings.Join(quoted, ", "), table)
+	if err := t.row(query, id).Scan(into...); err != nil {
 		return nil // the edit tells that there is no such row
 	}
 	// What the database makes of the new values is compared, not what was handed to it.
@@ -38,7 +39,7 @@ func (t *Tx) noted(table, id, set string, args []any) error {
 		for i := range names {
 			into[i] = &after[i]
 		}
-		if err := t.row(fmt.Sprintf("SELECT %s FROM %s WHERE id = ?", strings.Join(quoted, ", "), table), id).Scan(into...); err != nil {
+		if err := t.row(query, id).Scan(into...); err != nil {
 			return translate(err)
 		}
 		for i, name := range names {

@@ -1,6 +1,7 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { api, take, type Schemas } from "../../api";
+import { changeSorts } from "../../changeSorts";
 import { Choice } from "../../components/Choice";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
@@ -12,24 +13,7 @@ import { Around } from "./Around";
 
 type Entry = Schemas["AuditEntry"];
 
-const sorts = [
-  "review",
-  "report",
-  "checklist",
-  "proposal",
-  "catalogue",
-  "rig",
-  "queue",
-  "plan",
-  "trouble",
-  "policy",
-  "mapping",
-  "file",
-  "person",
-  "session",
-  "export",
-  "backup",
-];
+const sorts = [...changeSorts, "mapping", "file", "session", "export", "backup"];
 
 const ways: Record<string, string> = {
   console: "console",

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
 import { api, take, type Schemas } from "../../api";
+import { changeSorts } from "../../changeSorts";
 import { Answered } from "../../components/Answered";
 import { Asked } from "../../components/Asked";
 import { TextField } from "../../components/Fields";
@@ -13,20 +14,6 @@ import { useMay } from "../../session";
 import { Around } from "./Around";
 
 type Sort = Schemas["ChangeSort"];
-
-const sorts: Sort[] = [
-  "review",
-  "report",
-  "checklist",
-  "proposal",
-  "catalogue",
-  "rig",
-  "queue",
-  "plan",
-  "trouble",
-  "policy",
-  "person",
-];
 
 /** Other programs that are told of changes. */
 export default function HooksPage() {
@@ -202,7 +189,7 @@ function Add() {
           <legend className="text-[13px] text-soft">
             {chosen.length ? "Changes of these alone" : "All changes; choose some to send these alone"}
           </legend>
-          {sorts.map((s) => (
+          {changeSorts.map((s) => (
             <label key={s} className="mr-5 inline-flex items-center gap-2 py-0.5">
               <input
                 type="checkbox"
