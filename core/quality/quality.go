@@ -17,9 +17,10 @@ import (
 type Quality struct {
 	Readings      []Scatter      `json:"readings"` // by id, then edition
 	Agreement     Agreement      `json:"agreement"`
-	Disagreements []Disagreement `json:"disagreements"` // by edition, then checklist
-	Leniency      []Leniency     `json:"leniency"`      // by reviewer
-	Surprises     []Surprise     `json:"surprises"`     // by edition, then checklist, then rig
+	Disagreements []Disagreement `json:"disagreements"`           // by edition, then checklist
+	Leniency      []Leniency     `json:"leniency"`                // by reviewer
+	Surprises     []Surprise     `json:"surprises"`               // by edition, then checklist, then rig
+	Changed       []ChangedGrade `json:"changedGrades,omitempty"` // by edition, then checklist, then reviewer
 }
 
 // Scatter is how the adjusted runs of one reading lie, scored or not.

@@ -4,6 +4,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
@@ -32,10 +33,12 @@ type Leniency struct {
 	Items    int     `json:"items"`
 }
 
-// reviewers compares the grades of all that two or more reviewers graded. What an
-// edition inherited was graded elsewhere and is left out.
+// reviewers compares the grades of all that two or more reviewers graded. Agreement and
+// leniency go by the grades as they were before one could see the other's; what wants
+// talking over, by the grades as they are now. What an edition inherited was graded
+// elsewhere and is left out.
 func (q *Quality) reviewers(t *scoring.Table) {
-	q.Disagreements, q.Leniency = []Disagreement{}, []Leniency{}
+	q.Disagreements, q.Leniency, q.Changed = []Disagreement{}, []Leniency{}, changed(t)
 	var units [][]float64
 	shifts := map[string][]float64{}
 	for e, edition := range t.Editions {
@@ -44,26 +47,17 @@ func (q *Quality) reviewers(t *scoring.Table) {
 			if c.Kind != checklist.Grade || cell.Lender() != "" {
 				continue
 			}
-			graded := cell.Grades()
+			graded := cell.Grades(nil)
 			if len(graded) < 2 {
 				continue
 			}
-			grades := make([]float64, len(graded))
-			total := 0.0
-			for n, g := range graded {
-				grades[n] = g.Grade
-				total += g.Grade
-			}
-			units = append(units, grades)
-			d := Disagreement{Edition: edition, Criterion: c.Key, Spread: slices.Max(grades) - slices.Min(grades)}
-			for _, g := range graded {
-				others := (total - g.Grade) / float64(len(graded)-1)
-				shifts[g.Reviewer] = append(shifts[g.Reviewer], g.Grade-others)
-				d.Reviewers = append(d.Reviewers, g.Reviewer)
-			}
-			if d.Spread > t.Checklist.Policy.GradesApart()+reading.Slack {
+			if d := apart(edition, c.Key, graded); d.Spread > t.Checklist.Policy.GradesApart()+reading.Slack {
 				q.Disagreements = append(q.Disagreements, d)
 			}
+			if changed := t.Owns[e].Changed; len(changed) > 0 {
+				graded = cell.Grades(changed)
+			}
+			units = append(units, shift(graded, shifts))
 		}
 	}
 	q.Agreement = Agreement{Alpha: Alpha(units), Units: len(units)}
@@ -75,6 +69,63 @@ func (q *Quality) reviewers(t *scoring.Table) {
 		}
 		q.Leniency = append(q.Leniency, Leniency{reviewer, sum / float64(len(own)), len(own)})
 	}
+}
+
+// apart is how far the reviewers of one criterion stand apart.
+func apart(edition, criterion string, graded []scoring.Graded) Disagreement {
+	d := Disagreement{Edition: edition, Criterion: criterion}
+	least, most := math.Inf(1), math.Inf(-1)
+	for _, g := range graded {
+		least, most = min(least, g.Grade), max(most, g.Grade)
+		d.Reviewers = append(d.Reviewers, g.Reviewer)
+	}
+	d.Spread = most - least
+	return d
+}
+
+// shift adds to each reviewer's shifts how much higher they graded than the others, and
+// gives the grades.
+func shift(graded []scoring.Graded, shifts map[string][]float64) []float64 {
+	grades := make([]float64, len(graded))
+	total := 0.0
+	for n, g := range graded {
+		grades[n] = g.Grade
+		total += g.Grade
+	}
+	for _, g := range graded {
+		others := (total - g.Grade) / float64(len(graded)-1)
+		shifts[g.Reviewer] = append(shifts[g.Reviewer], g.Grade-others)
+	}
+	return grades
+}
+
+// ChangedGrade is a grade that an edition stands with and that was changed after its
+// reviewer could see the others'.
+type ChangedGrade struct {
+	Edition string `json:"edition"`
+	reading.Changed
+	To float64 `json:"to"` // 0–10: the grade as it is now
+}
+
+// changed lists the grades that were changed after the others' were seen, by edition, then
+// checklist, then reviewer.
+func changed(t *scoring.Table) []ChangedGrade {
+	var all []ChangedGrade
+	for e := range t.Owns {
+		if len(t.Owns[e].Changed) == 0 {
+			continue
+		}
+		for i := range t.Criteria {
+			first := len(all)
+			for _, x := range t.Owns[e].Of(i) {
+				if c, ok := t.Owns[e].Changed[x.ID]; ok {
+					all = append(all, ChangedGrade{t.Editions[e], c, *x.Answer.Grade})
+				}
+			}
+			slices.SortStableFunc(all[first:], func(a, b ChangedGrade) int { return strings.Compare(a.Reviewer, b.Reviewer) })
+		}
+	}
+	return all
 }
 
 // Alpha is Krippendorff's alpha for values on an interval scale (Krippendorff,

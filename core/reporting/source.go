@@ -181,7 +181,10 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 			if x.taken[r.ID] {
 				continue
 			}
-			kept := x.review(r, whole, func(r *reading.Reading) bool { return !gone[r.ID] && keep(r) })
+			told := regraded(r)
+			kept := x.review(r, whole, told, func(r *reading.Reading) bool {
+				return (!gone[r.ID] || told[r.Criterion] && r.Answer.Grade != nil) && keep(r)
+			})
 			if whole || len(kept.Readings) > 0 || len(chain) > 1 {
 				out = append(out, kept)
 				x.taken[r.ID] = true
@@ -190,6 +193,16 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 		}
 	}
 	return out
+}
+
+// regraded is the criteria of a review with a grade that was changed after the others'
+// could be seen. Their earlier grades are kept: the report says what they were.
+func regraded(r *reading.Review) map[string]bool {
+	criteria := map[string]bool{}
+	for _, c := range reading.ChangedGrades(r.Readings) {
+		criteria[c.Criterion] = true
+	}
+	return criteria
 }
 
 func replacedIn(chain []*reading.Review) map[string]bool {
@@ -203,8 +216,14 @@ func replacedIn(chain []*reading.Review) map[string]bool {
 }
 
 // review is what of a review may be shown: of one that is shown whole, the parts of
-// its record that the report has parts for.
-func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Reading) bool) reading.Review {
+// its record that the report has parts for. told are the criteria whose grades say what
+// they replaced.
+func (x *extract) review(
+	r *reading.Review,
+	whole bool,
+	told map[string]bool,
+	keep func(*reading.Reading) bool,
+) reading.Review {
 	out := reading.Review{
 		ID:        r.ID,
 		Edition:   r.Edition,
@@ -217,7 +236,10 @@ func (x *extract) review(r *reading.Review, whole bool, keep func(*reading.Readi
 	}
 	for i := range r.Readings {
 		if one := r.Readings[i]; keep(&one) {
-			one.Note, one.Replaces = "", ""
+			one.Note = ""
+			if !told[one.Criterion] {
+				one.Replaces = ""
+			}
 			if !whole {
 				one.System = ""
 			}

@@ -135,15 +135,20 @@ type Graded struct {
 	Grade    float64
 }
 
-// Grades is the reviewers' grades of a graded criterion, by reviewer. On a rig
-// where the worst context counts, that is the reviewer's.
-func (c *Cell) Grades() []Graded {
+// Grades is the reviewers' grades of a graded criterion, by reviewer; of a grade that is
+// among the changed, the one before it. On a rig where the worst context counts, that is
+// the reviewer's.
+func (c *Cell) Grades(changed map[string]reading.Changed) []Graded {
 	sums := map[string][]float64{}
 	for i := range c.Rigs {
 		least := map[string]float64{}
 		for _, t := range c.Rigs[i].trials {
-			if old, ok := least[t.Reviewer]; !ok || t.value < old {
-				least[t.Reviewer] = t.value
+			points := t.value
+			if x, ok := changed[t.ID]; ok {
+				points = 10 * x.From
+			}
+			if old, ok := least[t.Reviewer]; !ok || points < old {
+				least[t.Reviewer] = points
 			}
 		}
 		for reviewer, points := range least {

@@ -1,6 +1,7 @@
 package scoring
 
 import (
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -15,8 +16,9 @@ import (
 type Own struct {
 	Edition  string
 	Review   *reading.Review
-	Readings []*reading.Reading // by criterion
-	starts   []int32            // where each criterion's readings begin, and the end
+	Readings []*reading.Reading         // by criterion
+	Changed  map[string]reading.Changed // the grades among them that were changed after the others' were seen
+	starts   []int32                    // where each criterion's readings begin, and the end
 }
 
 // Of is the usable readings of the table's criterion i.
@@ -95,7 +97,13 @@ func (g *gatherer) gather(review *reading.Review) Own {
 	successors := replaced(chain, g.at)
 	starts := g.starts.take(len(g.index) + 1)
 	g.found = g.found[:0]
+	var changed map[string]reading.Changed
 	for _, r := range chain {
+		if of := changedBy(r.Readings, g.at); changed == nil {
+			changed = of
+		} else {
+			maps.Copy(changed, of)
+		}
 		for i := range r.Readings {
 			x := &r.Readings[i]
 			c, ok := g.index[x.Criterion]
@@ -115,7 +123,16 @@ func (g *gatherer) gather(review *reading.Review) Own {
 		readings[g.next[f.criterion]] = f.reading
 		g.next[f.criterion]++
 	}
-	return Own{Edition: review.Edition, Review: review, Readings: readings, starts: starts}
+	return Own{Edition: review.Edition, Review: review, Readings: readings, Changed: changed, starts: starts}
+}
+
+// changedBy is reading.ChangedGrades of the readings measured by the moment at.
+func changedBy(readings []reading.Reading, at *time.Time) map[string]reading.Changed {
+	if at == nil {
+		return reading.ChangedGrades(readings)
+	}
+	return reading.ChangedGrades(
+		slices.DeleteFunc(slices.Clone(readings), func(x reading.Reading) bool { return !measuredBy(&x, at) }))
 }
 
 func measuredBy(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }

@@ -26,7 +26,8 @@ type Traced struct {
 	Value   *float64         `json:"value"`  // of a measure: the summary of its adjusted runs
 	Points  *float64         `json:"points"` // of another kind
 	Counts  bool             `json:"counts"`
-	Why     string           `json:"why"` // it does not count; empty where it does
+	Why     string           `json:"why"`               // it does not count; empty where it does
+	Changed *reading.Changed `json:"changed,omitempty"` // of a grade that was changed after the others' were seen
 }
 
 // Traces tells, for one edition of the table and in the checklist's order, which
@@ -80,9 +81,13 @@ func (t *Table) traceChain(e int, reviews map[string]*reading.Review, opts *Opti
 	chain := reading.Chain(t.Owns[e].Review, reviews)
 	successors := replaced(chain, opts.At)
 	for _, r := range chain {
+		changed := changedBy(r.Readings, opts.At)
 		for i := range r.Readings {
 			x := &r.Readings[i]
 			traced := Traced{Review: r.ID, Edition: r.Edition, Reading: x}
+			if c, ok := changed[x.ID]; ok {
+				traced.Changed = &c
+			}
 			switch successor, gone := successors[x.ID]; {
 			case !measuredBy(x, opts.At):
 				traced.Why = "measured later than the moment asked for"

@@ -18,7 +18,7 @@ func TestInstancesAgree(t *testing.T) {
 	open := instances(t)
 	first := open()
 	w := newWorldOn(t, first)
-	_, follower, _ := start(t, open())
+	_, follower, _ := start(t, open(), still)
 	const edition = "ivybeck/5.4/hearthside"
 	paths := []string{
 		"/api/v1/ranking", "/api/v1/ranking?audience=pensioner&newest=true", "/api/v1/ranking?ground=true&audience=old-laptop", "/api/v1/ranking?commonRigs=true",
@@ -29,7 +29,7 @@ func TestInstancesAgree(t *testing.T) {
 	var change string // of the last write
 	agree := func(after string) {
 		t.Helper()
-		_, fresh, _ := start(t, open())
+		_, fresh, _ := start(t, open(), still)
 		for _, path := range paths {
 			var said []byte
 			for _, server := range []string{w.server.URL, follower.URL, fresh.URL} {

@@ -46,7 +46,7 @@ func BenchmarkFreshness(b *testing.B) {
 	open := instances(b)
 	first := open()
 	w := newWorldOn(b, first)
-	_, other, _ := start(b, open())
+	_, other, _ := start(b, open(), still)
 	const edition = "ivybeck/5.4/hearthside"
 	review := w.planned("ines", edition)
 	id := ""

@@ -15,8 +15,8 @@ import (
 func TestInstancesSeeEachOther(t *testing.T) {
 	open := instances(t)
 	first := open()
-	writes, _, _ := start(t, first)
-	reads, _, _ := start(t, open())
+	writes, _, _ := start(t, first, still)
+	reads, _, _ := start(t, open(), still)
 	ctx := context.Background()
 	account := people.Account{Name: "rosalind", Title: "Rosalind", Roles: []string{access.Reviewer}}
 	if err := writes.People.FirstPerson(ctx, account, "a long enough secret"); err != nil {

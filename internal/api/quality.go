@@ -42,6 +42,7 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*co
 func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
 	v := contract.QualityView{
 		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
+		ChangedGrades: q.Changed,
 	}
 	for i := range q.Readings {
 		if q.Readings[i].Doubtful() {
@@ -50,6 +51,7 @@ func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
 	}
 	v.Names = names(r.State, v.Readings, func(x quality.Scatter) string { return x.Edition })
 	maps.Copy(v.Names, names(r.State, q.Disagreements, func(x quality.Disagreement) string { return x.Edition }))
+	maps.Copy(v.Names, names(r.State, q.Changed, func(x quality.ChangedGrade) string { return x.Edition }))
 	maps.Copy(v.Names, names(r.State, q.Surprises, func(x quality.Surprise) string { return x.Edition }))
 	for _, x := range q.Surprises {
 		if x.Previous != "" {
@@ -99,6 +101,9 @@ func traceView(t *scoring.Trace, c *checklist.Criterion) contract.CriterionTrace
 		}
 		if c.Measured() && len(x.Reading.Answer.Runs) > 0 {
 			one.Scatter = quality.Runs(x.Reading, c)
+		}
+		if x.Changed != nil {
+			one.Changed = *x.Changed
 		}
 		view.Readings = append(view.Readings, one)
 	}

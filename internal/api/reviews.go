@@ -138,11 +138,24 @@ func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequest) (*co
 	if err != nil {
 		return nil, err
 	}
-	list := contract.ReadingList{Readings: append([]contract.Reading{}, rs...)}
+	list := contract.ReadingList{Readings: append([]contract.Reading{}, rs...), Changed: changedGrades(rs)}
 	for _, x := range hidden {
 		list.Hidden = append(list.Hidden, contract.HiddenGrade{Criterion: x.Criterion, Reviewer: x.Reviewer})
 	}
 	return &list, nil
+}
+
+// changedGrades lists the grades of a review that were changed after the others' could be
+// seen, in the order of its readings.
+func changedGrades(rs []reading.Reading) []contract.ChangedGrade {
+	found := reading.ChangedGrades(rs)
+	var all []contract.ChangedGrade
+	for i := range rs {
+		if c, ok := found[rs[i].ID]; ok {
+			all = append(all, c)
+		}
+	}
+	return all
 }
 
 func (h *handlers) Record(ctx context.Context, r RecordRequest) (*contract.Recorded, error) {

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -29,9 +30,16 @@ type world struct {
 	tokens map[string]string
 	client http.Client
 	face   *api.Face
+	ahead  *atomic.Int64 // of today, in nanoseconds: how far the service's clock has gone on
 }
 
+// pass lets time go by.
+func (w *world) pass(d time.Duration) { w.ahead.Add(int64(d)) }
+
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
+
+// still is a clock that stands at today.
+func still() time.Time { return today }
 
 // peopled and filled are what worlds begin with: the demo's people, and its records too.
 var (
@@ -96,8 +104,8 @@ func instances(t testing.TB) (open func() *store.Store) {
 // newWorldOn starts a service on a schema of the caller's, which other instances can share.
 func newWorldOn(t testing.TB, st *store.Store) *world {
 	t.Helper()
-	w := &world{t: t, tokens: map[string]string{}}
-	w.svc, w.server, w.face = start(t, st)
+	w := &world{t: t, tokens: map[string]string{}, ahead: &atomic.Int64{}}
+	w.svc, w.server, w.face = start(t, st, func() time.Time { return today.Add(time.Duration(w.ahead.Load())) })
 	ctx := context.Background()
 	for end := time.Now().Add(time.Minute); !w.svc.Follows() && time.Now().Before(end); { // until it has read its records
 		time.Sleep(5 * time.Millisecond)
@@ -127,10 +135,10 @@ func tokenOf(tx *store.Tx, p *people.Account) (secret string, err error) {
 		&store.Token{Label: "test", Roles: p.Roles, Created: now, Expires: now.Add(24 * time.Hour)}, secret, p.ID, 10)
 }
 
-func start(t testing.TB, st *store.Store) (*service.Service, *httptest.Server, *api.Face) {
+func start(t testing.TB, st *store.Store, clock func() time.Time) (*service.Service, *httptest.Server, *api.Face) {
 	t.Helper()
 	log := slog.New(slog.DiscardHandler)
-	svc := service.New(st, log, func() time.Time { return today })
+	svc := service.New(st, log, clock)
 	handler, err := api.New(svc, api.Options{Log: log})
 	if err != nil {
 		t.Fatal(err)

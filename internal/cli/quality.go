@@ -35,6 +35,14 @@ var (
 		tables.Points("spread", "Grades apart", ""),
 		tables.List("reviewers", "Reviewers", "names"),
 	)
+	changedTable = tables.Define("changedGrades", "a grade that was changed after the others' could be seen",
+		tables.Text("edition", "Edition", "its key"),
+		tables.Text("criterion", "Criterion", "its key"),
+		tables.Text("reviewer", "Reviewer", "name"),
+		tables.Number("from", "From", "0 to 10: the grade before; it counts in agreement and leniency"),
+		tables.Number("to", "To", "0 to 10: the grade as it is now"),
+		tables.List("seen", "Could see", "names of those whose grades could be seen"),
+	)
 	leniencyTable = tables.Define("leniency", "how much higher a reviewer grades than the others",
 		tables.Text("reviewer", "Reviewer", "name"),
 		tables.Number("shift", "Grades above the others", ""),
@@ -69,12 +77,18 @@ func qualitySheets(q *quality.Quality) []*sheet {
 			" · Krippendorff's alpha %s over %d shared grades", numerals.Rounded(*a.Alpha, 2), a.Units,
 		)
 	}
+	changed := sheetOf(changedTable)
+	changed.heading = "Grades changed after the others' could be seen"
+	for i := range q.Changed {
+		x := &q.Changed[i]
+		changed.Add(x.Edition, x.Criterion, x.Reviewer, x.From, x.To, x.Seen)
+	}
 	lenient := sheetOf(leniencyTable)
 	lenient.heading = "Leniency"
 	for _, l := range q.Leniency {
 		lenient.Add(l.Reviewer, tables.As{Data: l.Shift, Text: numerals.Signed(&l.Shift)}, l.Items)
 	}
-	return []*sheet{readings, surprises, apart, lenient}
+	return []*sheet{readings, surprises, apart, changed, lenient}
 }
 
 func spread(s *float64) string {

@@ -110,9 +110,9 @@ func (s *session) showReview() *cobra.Command {
 			}
 			return s.print(
 				cmd,
-				map[string]any{"review": r.Value, "readings": rs.Value.Readings},
+				map[string]any{"review": r.Value, "readings": rs.Value.Readings, "changed": rs.Value.Changed},
 				reviewSheet(r.Value),
-				readingSheet(rs.Value.Readings...),
+				readingSheet(rs.Value),
 			)
 		}),
 	}
@@ -171,14 +171,24 @@ var readingsTable = tables.Define("reviewReadings", "a reading of a review",
 	tables.Text("remarks", "Remarks", ""),
 )
 
-func readingSheet(xs ...reading.Reading) *sheet {
+func readingSheet(rs contract.ReadingList) *sheet {
 	t := sheetOf(readingsTable)
-	for i := range xs {
-		x := &xs[i]
+	for i := range rs.Readings {
+		x := &rs.Readings[i]
 		at := tables.As{Data: x.At, Text: x.At.UTC().Format(time.DateTime) + " UTC"}
-		t.Add(x.ID, x.Criterion, x.Reviewer, x.Rig, at, answerText(&x.Answer), list(readingRemarks(x)))
+		t.Add(x.ID, x.Criterion, x.Reviewer, x.Rig, at, answerText(&x.Answer), list(append(changedRemarks(x, rs.Changed), readingRemarks(x)...)))
 	}
 	return t
+}
+
+// changedRemarks says that a grade was changed after the others' could be seen.
+func changedRemarks(x *reading.Reading, changed []contract.ChangedGrade) (out []string) {
+	for i := range changed {
+		if changed[i].Reading == x.ID {
+			out = append(out, changed[i].Says())
+		}
+	}
+	return out
 }
 
 func readingRemarks(x *reading.Reading) []string {

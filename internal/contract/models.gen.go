@@ -533,6 +533,12 @@ type ChangeSeen = comparing.ChangeSeen
 // ChangeSort defines model for ChangeSort.
 type ChangeSort string
 
+// ChangedGrade a grade that was changed after its reviewer could see the others'
+type ChangedGrade = reading.Changed
+
+// ChangedGradeOf a changed grade that an edition stands with
+type ChangedGradeOf = quality.ChangedGrade
+
 // Changeover how far a newer version in force has come in the place of the one shown
 type Changeover struct {
 	// Moved of these, those with an accepted review on the newer version
@@ -1761,9 +1767,12 @@ type ProposedAdvice = comparing.ProposedAdvice
 
 // QualityView defines model for QualityView.
 type QualityView struct {
-	Agreement     Agreement      `json:"agreement"`
-	Checklist     string         `json:"checklist"`
-	Disagreements []Disagreement `json:"disagreements"`
+	Agreement Agreement `json:"agreement"`
+
+	// ChangedGrades grades that were changed after the others' could be seen
+	ChangedGrades []ChangedGradeOf `json:"changedGrades,omitempty,omitzero"`
+	Checklist     string           `json:"checklist"`
+	Disagreements []Disagreement   `json:"disagreements"`
 
 	// Gaps of one review: answers that do not count
 	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`
@@ -1900,6 +1909,9 @@ type Reading = reading.Reading
 
 // ReadingList defines model for ReadingList.
 type ReadingList struct {
+	// Changed grades that were changed after the others' could be seen
+	Changed []ChangedGrade `json:"changed,omitempty,omitzero"`
+
 	// Hidden grades of others that are shown once one's own is in
 	Hidden   []HiddenGrade `json:"hidden,omitempty,omitzero"`
 	Readings []Reading     `json:"readings"`
@@ -2522,7 +2534,9 @@ type TraceList struct {
 
 // TracedReading defines model for TracedReading.
 type TracedReading struct {
-	Counts bool `json:"counts"`
+	// Changed a grade that was changed after its reviewer could see the others'
+	Changed ChangedGrade `json:"changed,omitempty,omitzero"`
+	Counts  bool         `json:"counts"`
 
 	// Edition that the reading was made for
 	Edition string   `json:"edition"`

@@ -67,6 +67,11 @@ func (l *layout) caveats(s *Section) {
 	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
 	heading("Where reviewers are far apart", "", l.apart(s))
 	heading(
+		"Grades changed after the others' could be seen",
+		"Reviewers grade without seeing each other's grades. These were changed afterwards and score as they are now; agreement goes by the grade before.",
+		l.changed(s),
+	)
+	heading(
 		"How the systems were treated",
 		"Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.",
 		l.treated(s),
@@ -241,6 +246,17 @@ func (l *layout) apart(s *Section) []Item {
 		says := fmt.Sprintf("grades %s apart", number(&d.Spread))
 		items = append(items, Item{l.Name(d.Edition), l.criterion(d.Criterion) + ": " + sentence(says)})
 		s.Data.Add("reviewers apart", d.Edition, d.Criterion, "", says)
+	}
+	return items
+}
+
+func (l *layout) changed(s *Section) []Item {
+	var items []Item
+	for i := range l.Quality.Changed {
+		x := &l.Quality.Changed[i]
+		says := fmt.Sprintf("from %s to %s", number(&x.From), number(&x.To))
+		items = append(items, Item{l.Name(x.Edition), l.criterion(x.Criterion) + ": " + sentence(says)})
+		s.Data.Add("grade changed", x.Edition, x.Criterion, "", says)
 	}
 	return items
 }

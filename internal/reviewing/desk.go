@@ -66,6 +66,7 @@ func (s *Service) Doubts(
 	q.Disagreements = slices.DeleteFunc(
 		q.Disagreements, func(x quality.Disagreement) bool { return x.Edition != edition },
 	)
+	q.Changed = slices.DeleteFunc(q.Changed, func(x quality.ChangedGrade) bool { return x.Edition != edition })
 	q.Surprises = slices.DeleteFunc(q.Surprises, func(x quality.Surprise) bool { return x.Edition != edition })
 	return q, r, nil
 }

@@ -156,11 +156,33 @@ func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 	if !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
+	if err := u.unseen(tx, x); err != nil {
+		return err
+	}
 	if err := tx.TakeBack(u.review.ID, x); err != nil {
 		return err
 	}
 	u.done = Undone{Part: "reading", ID: x.ID, Reading: x}
 	return tx.Log("took back", store.SortReview, u.review.ID, x.ID)
+}
+
+// unseen refuses to take back a grade beside which its reviewer could see the others':
+// given anew, it would look as if they had not.
+func (u *undoing) unseen(tx *store.Tx, x *reading.Reading) error {
+	if x.Answer.Grade == nil {
+		return nil
+	}
+	all, err := tx.Readings(u.review.ID)
+	if err != nil {
+		return err
+	}
+	for i := range all {
+		if y := &all[i]; y.Answer.Grade != nil && y.Criterion == x.Criterion && y.Reviewer != x.Reviewer {
+			return problem.New(problem.Conflict,
+				"%s graded this too, and you could see that grade; replace yours instead, and it will say so", y.Reviewer)
+		}
+	}
+	return nil
 }
 
 func (u *undoing) entry(tx *store.Tx, id string) error {

@@ -63,3 +63,7 @@ export function contextWords(context: Criterion["context"], list: Checklist): st
 }
 
 export const direction = (c: Criterion) => (c.better ? `${c.better} is better` : "");
+
+/** That a grade was changed after the others' could be seen, in a few words. */
+export const changedWords = (c: Schemas["ChangedGrade"]) =>
+  `changed from ${c.from} after the grade of ${c.seen.join(", ")} could be seen`;

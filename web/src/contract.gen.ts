@@ -2877,6 +2877,8 @@ export interface components {
             disagreements: components["schemas"]["Disagreement"][];
             leniency: components["schemas"]["Leniency"][];
             surprises: components["schemas"]["Surprise"][];
+            /** @description grades that were changed after the others' could be seen */
+            changedGrades?: components["schemas"]["ChangedGradeOf"][];
             /** @description of one review: answers that do not count */
             gaps?: components["schemas"]["Gap"][];
             names: {
@@ -2896,6 +2898,7 @@ export interface components {
             /** @description it does not count; empty where it does */
             why: string;
             scatter?: components["schemas"]["Scatter"];
+            changed?: components["schemas"]["ChangedGrade"];
         };
         CriterionTrace: {
             criterion: string;
@@ -3889,6 +3892,37 @@ export interface components {
             readings: components["schemas"]["Reading"][];
             /** @description grades of others that are shown once one's own is in */
             hidden?: components["schemas"]["HiddenGrade"][];
+            /** @description grades that were changed after the others' could be seen */
+            changed?: components["schemas"]["ChangedGrade"][];
+        };
+        /** @description a grade that was changed after its reviewer could see the others' */
+        ChangedGrade: {
+            /** @description id of the grade as it is now */
+            reading: string;
+            criterion: string;
+            reviewer: string;
+            /**
+             * Format: double
+             * @description 0–10: the last grade given before the others' could be seen; it counts in agreement and leniency
+             */
+            from: number;
+            /** @description whose grades could be seen */
+            seen: string[];
+        };
+        /** @description a changed grade that an edition stands with */
+        ChangedGradeOf: {
+            edition: string;
+            reading: string;
+            criterion: string;
+            reviewer: string;
+            /** Format: double */
+            from: number;
+            /**
+             * Format: double
+             * @description 0–10: the grade as it is now
+             */
+            to: number;
+            seen: string[];
         };
         HiddenGrade: {
             criterion: string;

@@ -107,6 +107,17 @@ const disagreementColumns = (names: Names, list: Checklist): Column<Quality["dis
   { key: "reviewers", title: "Reviewers", value: (d) => d.reviewers.join(", ") },
 ];
 
+type Changed = Schemas["ChangedGradeOf"];
+
+const changedColumns = (names: Names, list: Checklist): Column<Changed>[] => [
+  editionColumn(names),
+  criterionColumn(list),
+  { key: "reviewer", title: "Reviewer", value: (g) => g.reviewer },
+  { key: "from", title: "From", number: true, value: (g) => g.from },
+  { key: "to", title: "To", number: true, value: (g) => g.to },
+  { key: "seen", title: "Could see the grade of", value: (g) => g.seen.join(", ") },
+];
+
 const readingColumns = (names: Names, list: Checklist): Column<Quality["readings"][number]>[] => [
   editionColumn(names),
   criterionColumn(list),
@@ -146,6 +157,7 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
     () => ({
       surprises: surpriseColumns(q.names, list),
       disagreements: disagreementColumns(q.names, list),
+      changed: changedColumns(q.names, list),
       readings: readingColumns(q.names, list),
     }),
     [q, list],
@@ -178,6 +190,20 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
           columns={columns.disagreements}
         />
       </Part>
+      {q.changedGrades && (
+        <Part title="Grades changed after the others' could be seen" none="" empty={false}>
+          <p className="my-2 max-w-[70ch] text-[13px] text-soft">
+            They score as they are now. Agreement and leniency go by the grade before.
+          </p>
+          <DataTable
+            label="Grades changed after the others' could be seen"
+            file="changed-grades"
+            rows={q.changedGrades}
+            rowKey={(g) => [g.edition, g.reading].join(" ")}
+            columns={columns.changed}
+          />
+        </Part>
+      )}
       <Part
         title="Readings that scatter, or are short of runs"
         none="All readings are steady."

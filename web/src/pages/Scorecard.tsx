@@ -2,7 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { Fragment, useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { answerText, contextWords, titleIn, titleOf, useChecklist, type Checklist, type Criterion } from "../checklist";
+import {
+  answerText,
+  changedWords,
+  contextWords,
+  titleIn,
+  titleOf,
+  useChecklist,
+  type Checklist,
+  type Criterion,
+} from "../checklist";
 import { Choice } from "../components/Choice";
 import { ScoreDot, SectionMark } from "../components/Figures";
 import { said } from "../components/Edition";
@@ -379,6 +388,7 @@ function HowItCameAbout({
             )}
             {t.counts ? "" : <span className="block">does not count: {t.why}</span>}
             {t.scatter && scatterWords(t.scatter, c) && <span className="block">{scatterWords(t.scatter, c)}</span>}
+            {t.changed && <span className="block">{changedWords(t.changed)}</span>}
             {t.reading.repeat && <span className="block">made again after a restart</span>}
             {t.reading.note && <span className="block text-soft">“{t.reading.note}”</span>}
           </li>
@@ -440,6 +450,12 @@ function Found({
             {n > 0 && <span className="text-soft">, </span>}
             {answerText(t.reading.answer, c)}
             {c.kind === "grade" && <span className="text-[12px] text-soft"> by {t.reading.reviewer}</span>}
+            {t.changed && (
+              <span className="text-[12px]" title={changedWords(t.changed)}>
+                {" "}
+                (changed from {t.changed.from})
+              </span>
+            )}
           </span>
         ))}
       {rig.rig && <span className="text-[12px] text-soft"> {rig.rig}</span>}

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, take, type Schemas } from "../../api";
-import { answerText, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
+import { answerText, changedWords, contextWords, type Checklist, type Criterion, type Reading } from "../../checklist";
 import { said } from "../../components/Edition";
 import { hue } from "../../components/Figures";
 import { Refused } from "../../components/States";
@@ -245,6 +245,7 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
   const doubts = new Map(
     (quality.data?.readings ?? []).filter((r) => r.criterion === c.key).map((r) => [r.id, scatterWords(r, c)]),
   );
+  for (const g of quality.data?.changedGrades ?? []) if (g.criterion === c.key) doubts.set(g.reading, changedWords(g));
   for (const s of quality.data?.surprises ?? [])
     for (const id of s.readings)
       if (s.criterion === c.key && !s.confirmed) {
