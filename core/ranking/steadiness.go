@@ -34,6 +34,8 @@ type Shaking struct {
 	Seed  uint64  // the same seed gives the same result
 	Kappa float64 // 0: 60; the greater, the nearer shares stay to the weights
 	Shake string  // empty: weights
+	// Workers is how many goroutines draw; 0: one for each processor. The result does not depend on it.
+	Workers int
 }
 
 // MostDraws bounds how often a ranking is shaken.
@@ -118,10 +120,14 @@ func ShakeColumns(
 		}
 	}
 	var next atomic.Int64
-	var workers sync.WaitGroup
-	tallies := make([]*tally, runtime.GOMAXPROCS(0))
+	var working sync.WaitGroup
+	workers := how.Workers
+	if workers < 1 {
+		workers = runtime.GOMAXPROCS(0)
+	}
+	tallies := make([]*tally, workers)
 	for i := range tallies {
-		workers.Go(func() {
+		working.Go(func() {
 			d := newDrawer(columns, shaken, a, ranked, &how)
 			for ctx.Err() == nil {
 				batch := int(next.Add(1)) - 1
@@ -133,7 +139,7 @@ func ShakeColumns(
 			tallies[i] = d.tally
 		})
 	}
-	workers.Wait()
+	working.Wait()
 	if err := ctx.Err(); err != nil {
 		return SparseSteadiness{}, err
 	}

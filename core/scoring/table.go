@@ -91,6 +91,21 @@ func (t *Table) Row(edition string) int {
 	return -1
 }
 
+// Runs is how many runs and other answers count for these editions, by their places in the
+// table.
+func (t *Table) Runs(editions []int) (n int) {
+	for _, e := range editions {
+		for i := range t.Cells[e] {
+			for r := range t.Cells[e][i].Rigs {
+				for _, x := range t.Cells[e][i].Rigs[r].trials {
+					n += max(len(x.Answer.Runs), 1)
+				}
+			}
+		}
+	}
+	return n
+}
+
 // Index is the place of a criterion in the table, and whether it has one.
 func (t *Table) Index(criterion string) (int, bool) {
 	i, ok := t.index[criterion]

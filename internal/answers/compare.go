@@ -10,6 +10,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/turns"
 )
 
 // Comparison is editions side by side.
@@ -59,6 +60,11 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 	if err != nil {
 		return nil, err
 	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
 	c := &Comparison{
 		Result:   r,
 		Editions: []string{},

@@ -12,6 +12,7 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/turns"
 )
 
 // Explain tells why one edition is ahead of another, criterion by criterion. Left
@@ -79,12 +80,14 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	if err != nil {
 		return nil, ranking.Tipping{}, err
 	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, ranking.Tipping{}, err
+	}
+	defer done()
 	t, err := ranking.TippingPoints(r.List, r.Audience, r.Cards, &r.Ranking)
 	return r, t, refused(err)
 }
-
-// What anybody may ask for is bounded: so many draws times editions times criteria.
-const mostShaken = 1e9
 
 // A field of more editions than these is shaken less often where nobody says how often: the work grows with both.
 const (
@@ -109,28 +112,22 @@ func (s *Service) Steadiness(
 	if err != nil {
 		return nil, ranking.SparseSteadiness{}, err
 	}
-	if n := len(r.Ranking.Ranking); how.Draws == 0 && n > wholeField {
-		how.Draws = drawsIn(n, wholeDraws, fewestDraws)
+	if err := bound(r, &how); err != nil {
+		return nil, ranking.SparseSteadiness{}, err
 	}
-	if work := float64(how.Draws) * float64(len(r.Ranking.Ranking)) * float64(len(r.Table.Criteria)); work > mostShaken {
-		return nil, ranking.SparseSteadiness{}, problem.Field(
-			"draws",
-			"%d draws of %d editions are more than the service makes for anybody; dtally compute makes them from a bundle",
-			how.Draws,
-			len(r.Ranking.Ranking),
-		)
-	}
+	name := fmt.Sprintf("steadiness %+v of %s", how, q.String())
+	how.Workers = workers(ctx)
 	shake := func() (ranking.SparseSteadiness, error) {
 		return ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
 	}
 	var st ranking.SparseSteadiness
 	if q.Weights.set() {
-		st, err = shake()
+		st, err = inTurn(ctx, shake)
 	} else {
-		st, err = ledger.Remember(r.State, fmt.Sprintf("steadiness %+v of %s", how, q.String()), shake)
+		st, err = ledger.Remember(ctx, r.State, name, shake)
 	}
-	if err != nil && ctx.Err() == nil {
-		return nil, st, problem.New(problem.Invalid, "%s", err)
+	if err != nil && ctx.Err() == nil && !errors.As(err, new(*problem.Error)) {
+		err = problem.New(problem.Invalid, "%s", err)
 	}
 	return r, st, err
 }
@@ -164,6 +161,11 @@ func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*
 	if err != nil {
 		return nil, comparing.HeadToHead{}, err
 	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, comparing.HeadToHead{}, err
+	}
+	defer done()
 	return r, comparing.MatchUp(r.Table, editions, placings), nil
 }
 
@@ -218,6 +220,11 @@ func (s *Service) Groups(
 			)
 		}
 	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, comparing.Groups{}, err
+	}
+	defer done()
 	g, err := comparing.GroupAgainstGroup(r.Table, r.Cards, places, asked)
 	if err != nil {
 		return nil, g, problem.New(problem.Invalid, "%s", err)

@@ -8,6 +8,7 @@ import (
 	"dappertally/core/fitting"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/turns"
 )
 
 // Fits is which editions would run on somebody's machine, and how they rank on the rig
@@ -30,6 +31,11 @@ func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, 
 	if err != nil {
 		return nil, err
 	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
 	f := &Fits{Machine: m, State: all.State, Nearest: fitting.Nearest(all.State.Catalogue.Rigs, m)}
 	if f.Nearest != nil {
 		q.Rigs = []string{f.Nearest.Rig}

@@ -20,7 +20,7 @@ type ground struct {
 // groundOf finds the ground on which the editions that stand on earlier versions alone
 // can be ranked with those of a version.
 func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
-	g, _ := ledger.Remember(state, "ground below "+list.Name(), func() (*ground, error) { // it has no error to give
+	return ledger.Known(state, "ground below "+list.Name(), func() *ground {
 		g := &ground{whole: list}
 		on := map[string]bool{}
 		for _, e := range elsewhere(state, list) {
@@ -34,9 +34,8 @@ func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
 		slices.SortFunc(g.older, func(a, b *checklist.Checklist) int { return b.Version - a.Version })
 		reduced, _ := comparing.Reduced(list, g.older)
 		g.list = &reduced
-		return g, nil
+		return g
 	})
-	return g
 }
 
 // ground is the ground that the query looks at.

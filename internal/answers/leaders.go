@@ -34,7 +34,7 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(),
 			q.Audience, Audiences(list))
 	}
-	reigns, err := ledger.Remember(state, "leaders "+q.String(), func() ([]Reign, error) {
+	reigns, err := ledger.Remember(ctx, state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}
 		for _, at := range state.Moments() {
 			if err := ctx.Err(); err != nil {
@@ -72,7 +72,7 @@ func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, 
 	if err != nil {
 		return reign, err
 	}
-	r, err := q.Result(then)
+	r, err := q.Result(ctx, then)
 	if problem.IsKind(err, problem.NotFound) {
 		return reign, nil // the audience, or the list, was not there yet
 	}
@@ -97,7 +97,7 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 		return nil, nil, err
 	}
 	records, err := ledger.Remember(
-		state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		ctx, state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return records, state, err
 }

@@ -105,7 +105,7 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 			problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line,
 		)
 	}
-	return ledger.Remember(state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
+	return ledger.Remember(ctx, state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
 		h := &History{
 			Line:        lines[i],
 			State:       state,
@@ -133,14 +133,16 @@ func (s *Service) follow(ctx context.Context, h *History) error {
 			return err
 		}
 		if before != nil {
-			succession, err := comparing.SucceedOn(*before, here, h.ground)
+			succession, err := comparing.SucceedOn(*before, here, func(a, b *checklist.Checklist) (comparing.Ground, error) {
+				return h.ground(ctx, a, b)
+			})
 			if err != nil {
 				return err
 			}
 			h.Successions = append(h.Successions, succession)
 		}
 		before = &here
-		point, err := h.point(r, here)
+		point, err := h.point(ctx, r, here)
 		if err != nil {
 			return err
 		}
@@ -188,7 +190,7 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 }
 
 // ground scores on what two versions have in common, weighted by the newer of them.
-func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
+func (h *History) ground(ctx context.Context, a, b *checklist.Checklist) (comparing.Ground, error) {
 	if a.Version > b.Version {
 		a, b = b, a
 	}
@@ -196,14 +198,14 @@ func (h *History) ground(a, b *checklist.Checklist) (comparing.Ground, error) {
 	if _, ok := b.Audience(audience); !ok {
 		audience = ""
 	}
-	return ledger.Remember(h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
+	return ledger.Remember(ctx, h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
 		g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
 		return g, refused(err)
 	})
 }
 
 // point is one release on the line of scores.
-func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
+func (h *History) point(ctx context.Context, r OnLine, side comparing.Side) (LinePoint, error) {
 	list := side.Table.Checklist
 	p := LinePoint{
 		Edition:   r.Edition,
@@ -220,7 +222,7 @@ func (h *History) point(r OnLine, side comparing.Side) (LinePoint, error) {
 	if list.Name() == h.List.Name() {
 		return p, nil
 	}
-	g, err := h.ground(list, h.List)
+	g, err := h.ground(ctx, list, h.List)
 	p.Ground, p.Common = g.Of(r.Edition, list.Name()), len(g.Criteria)
 	return p, err
 }

@@ -21,7 +21,7 @@ func (s *Service) Quality(ctx context.Context, who *access.Actor, q Query) (qual
 	if err != nil {
 		return quality.Quality{}, nil, err
 	}
-	found, err := ledger.Remember(r.State, "quality "+q.String(), func() (quality.Quality, error) {
+	found, err := ledger.Remember(ctx, r.State, "quality "+q.String(), func() (quality.Quality, error) {
 		return QualityOf(r), nil
 	})
 	return found, r, err

@@ -54,7 +54,7 @@ func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, erro
 
 // Past is the state as it stood at a moment.
 func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
-	return ledger.Remember(state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*ledger.Records, error) {
+	return ledger.Remember(ctx, state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*ledger.Records, error) {
 		return s.past(ctx, state, at)
 	})
 }

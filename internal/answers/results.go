@@ -59,13 +59,11 @@ func (r *Result) Rank(edition string) int {
 
 // Winners tells who wins each section and criterion.
 func (r *Result) Winners() ranking.Winners {
-	find := func() (ranking.Winners, error) { return ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking), nil }
+	find := func() ranking.Winners { return ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking) }
 	if r.Query.Weights.set() {
-		w, _ := find() // it has no error to give
-		return w
+		return find()
 	}
-	w, _ := ledger.Remember(r.State, "winners "+r.Query.String(), find)
-	return w
+	return ledger.Known(r.State, "winners "+r.Query.String(), find)
 }
 
 // Rank computes the ranking that the query asks for.
@@ -75,7 +73,7 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 		return nil, err
 	}
 	began := time.Now()
-	r, err := q.Result(state)
+	r, err := q.Result(ctx, state)
 	if err != nil {
 		return nil, err
 	}
@@ -86,22 +84,22 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 }
 
 // Result is the ranking that the query asks for, of a state.
-func (q *Query) Result(state *ledger.Records) (*Result, error) {
+func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, error) {
 	rank := func() (*Result, error) {
 		list, audience, err := q.resolve(state)
 		if err != nil {
 			return nil, err
 		}
-		table, err := q.table(state, list)
+		table, err := q.table(ctx, state, list)
 		if err != nil {
 			return nil, err
 		}
 		return q.rank(state, list, audience, table)
 	}
 	if q.Weights.set() { // somebody is trying weights out: hardly anybody asks for the same again
-		return rank()
+		return inTurn(ctx, rank)
 	}
-	return ledger.Remember(state, q.String(), rank)
+	return ledger.Remember(ctx, state, q.String(), rank)
 }
 
 // tabled is the points that a query looks at, as they are and laid out by column.
@@ -114,12 +112,12 @@ type tabled struct {
 
 // table is the points that the query looks at. Audiences and weights of one's own
 // share them.
-func (q *Query) table(state *ledger.Records, list *checklist.Checklist) (tabled, error) {
+func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklist.Checklist) (tabled, error) {
 	opts, err := q.options(state, list)
 	if err != nil {
 		return tabled{}, err
 	}
-	return ledger.Remember(state, "table "+list.Name()+q.points(), func() (tabled, error) {
+	return ledger.Remember(ctx, state, "table "+list.Name()+q.points(), func() (tabled, error) {
 		var t *scoring.Table
 		if q.Ground {
 			g, err := q.ground(state)

@@ -28,7 +28,7 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 	shake := func() (map[string]Range, error) {
 		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
 		st, err := ranking.ShakeColumns(
-			ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, ranking.Shaking{Draws: draws, Seed: rangeSeed},
+			ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, ranking.Shaking{Draws: draws, Seed: rangeSeed, Workers: workers(ctx)},
 		)
 		if err != nil {
 			return nil, err
@@ -40,9 +40,9 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 		return ranges, nil
 	}
 	if r.Query.Weights.set() {
-		return shake()
+		return inTurn(ctx, shake)
 	}
-	return ledger.Remember(r.State, "ranges "+r.Query.String(), shake)
+	return ledger.Remember(ctx, r.State, "ranges "+r.Query.String(), shake)
 }
 
 // RanksAt gives the ranks that editions had at a moment on the same checklist version
@@ -80,10 +80,10 @@ func (r *Result) Elsewhere() []Elsewhere {
 }
 
 func elsewhere(state *ledger.Records, list *checklist.Checklist) []Elsewhere {
-	all, _ := ledger.Remember(
+	return ledger.Known(
 		state,
 		"elsewhere than "+list.Name(),
-		func() ([]Elsewhere, error) { // it has no error to give
+		func() []Elsewhere {
 			out := []Elsewhere{}
 			for _, p := range state.Places() {
 				on := state.StandsOn(p.Key())
@@ -91,8 +91,7 @@ func elsewhere(state *ledger.Records, list *checklist.Checklist) []Elsewhere {
 					out = append(out, Elsewhere{p.Key(), name})
 				}
 			}
-			return out, nil
+			return out
 		},
 	)
-	return all
 }

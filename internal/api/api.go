@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/netip"
+	"runtime"
 	"strings"
 	"sync"
 
@@ -30,6 +31,7 @@ import (
 	"dappertally/internal/schema"
 	"dappertally/internal/service"
 	"dappertally/internal/team"
+	"dappertally/internal/turns"
 )
 
 // Options say how a server faces the network.
@@ -62,7 +64,10 @@ type handlers struct {
 	frames      bool   // other pages may show some of it in a frame
 	address     string // how people reach it; empty: as each request says
 	until       context.Context
-	streams     streams
+	streams     *room
+	exports     *room
+	unread      *room       // bytes of answers
+	turns       *turns.Pool // of readers
 	facing
 }
 
@@ -101,7 +106,8 @@ func New(s *service.Service, o Options) (*Face, error) {
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
 		s.Notices, s.Audit,
-		console.build, len(o.Frames) > 0, o.Address, o.Until, streams{each: map[string]int{}}, facing{o.Secure, o.Trusted},
+		console.build, len(o.Frames) > 0, o.Address, o.Until, newRoom(ofStreams), newRoom(ofExports), newRoom(ofUnread),
+		turns.New(runtime.GOMAXPROCS(0) / 2), facing{o.Secure, o.Trusted},
 	}
 	if err := believe(r, o.Trusted); err != nil {
 		return nil, err
@@ -115,7 +121,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 		gzip.Gzip(
 			gzip.DefaultCompression,
 			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/",
-				frozenPath, archivePath, eventsPath}),
+				frozenPath, archivePath, eventsPath, base + "/exports/"}),
 		),
 	)
 	if o.Closed {
@@ -129,9 +135,9 @@ func New(s *service.Service, o Options) (*Face, error) {
 		if err != nil {
 			return nil, err
 		}
-		r.GET("/api/"+name, tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
+		r.GET("/api/"+name, h.tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
 	}
-	r.GET("/report", limitTime, h.teamsOwn, tagged, h.report)
+	r.GET("/report", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.report)
 	r.NoMethod(func(c *gin.Context) {
 		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)
 	})
@@ -153,10 +159,10 @@ func New(s *service.Service, o Options) (*Face, error) {
 	r.GET(archivePath, h.identify, h.archive)
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
-	r.GET(calendarPath, limitTime, tagged, h.calendar)
+	r.GET(calendarPath, limitTime, h.tagged, h.calendar)
 	r.GET(unsubscribePath, h.unsubscribe)
 	r.POST(unsubscribePath, limitTime, limitBody, h.unsubscribe)
-	group := r.Group(base, limitTime, limitBody, h.identify, tagged, h.known, validate, h.teamsOwn)
+	group := r.Group(base, limitTime, limitBody, h.identify, h.tagged, h.known, validate, h.teamsOwn)
 	operations{to: h}.register(group)
 	same := http.NewCrossOriginProtection()
 	if o.Address != "" {

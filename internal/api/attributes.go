@@ -18,9 +18,7 @@ func (h *handlers) ListAttributes(ctx context.Context, _ ListAttributesRequest) 
 	if err != nil {
 		return nil, err
 	}
-	list, _ := ledger.Remember(st, "attributes", func() (contract.AttributeList, error) { // it has no error to give
-		return attributesOf(st), nil
-	})
+	list := ledger.Known(st, "attributes", func() contract.AttributeList { return attributesOf(st) })
 	return &list, nil
 }
 

@@ -34,7 +34,7 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) 
 	for i := range some {
 		one := summary(st, &some[i], whoAsks(request(ctx)))
 		if one.Shown {
-			if one.Changeover, err = changeover(st, one.Key); err != nil {
+			if one.Changeover, err = changeover(ctx, st, one.Key); err != nil {
 				return nil, err
 			}
 		}
@@ -44,8 +44,8 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) 
 }
 
 // changeover is how far a newer version has come; zero where there is none.
-func changeover(st *ledger.Records, key string) (contract.Changeover, error) {
-	s, err := checklists.ChangeoverOf(st, key)
+func changeover(ctx context.Context, st *ledger.Records, key string) (contract.Changeover, error) {
+	s, err := checklists.ChangeoverOf(ctx, st, key)
 	if err != nil || s == nil {
 		return contract.Changeover{}, err
 	}

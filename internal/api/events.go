@@ -7,7 +7,6 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -15,7 +14,6 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
 	"dappertally/internal/people"
-	"dappertally/internal/problem"
 )
 
 const eventsPath = base + "/events"
@@ -23,48 +21,10 @@ const eventsPath = base + "/events"
 // beat is how often a stream without news shows that it lives, and looks whether its session still does.
 const beat = 15 * time.Second
 
-// How many event streams there may be: in all, of readers, of one reader's network, and of one account. There is always
-// room for those who sign in.
-const (
-	mostStreams        = 1000
-	mostReaders        = 600
-	mostFromOneNetwork = 30
-	mostOfOneAccount   = 30
-)
-
-// streams counts the event streams that are open.
-type streams struct {
-	mu      sync.Mutex
-	all     int
-	readers int
-	each    map[string]int // by account, or by a reader's network
-}
-
-// open counts one stream more; done counts it no longer. It fails where there are too many.
-func (s *streams) open(who *access.Actor, network string) (done func(), err error) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	whose, most := "account "+who.ID, mostOfOneAccount
-	reader := 0
-	if !who.SignedIn() {
-		whose, most, reader = "network "+network, mostFromOneNetwork, 1
-	}
-	if s.all >= mostStreams || s.readers+reader > mostReaders || s.each[whose] >= most {
-		return nil, problem.New(problem.TooMany, "too many pages follow the changes; this one looks for itself")
-	}
-	s.add(whose, reader, 1)
-	return sync.OnceFunc(func() {
-		s.mu.Lock()
-		defer s.mu.Unlock()
-		s.add(whose, reader, -1)
-	}), nil
-}
-
-func (s *streams) add(whose string, reader, n int) {
-	s.all, s.readers = s.all+n, s.readers+reader*n
-	if s.each[whose] += n; s.each[whose] == 0 {
-		delete(s.each, whose)
-	}
+// ofStreams is how many event streams there may be.
+var ofStreams = limits{
+	all: 1000, readers: 600, network: 30, account: 30,
+	full: "too many pages follow the changes; this one looks for itself",
 }
 
 // after is the number of the change after which a stream begins: the last that the browser heard, or that the page
@@ -86,7 +46,7 @@ func after(c *gin.Context, newest int64) int64 {
 // and with the service.
 func (h *handlers) events(c *gin.Context) {
 	who := whoAsks(c)
-	done, err := h.streams.open(who, people.Network(c.ClientIP()))
+	done, err := h.streams.take(who, people.Network(c.ClientIP()), 1)
 	if err != nil {
 		refuse(c, err)
 		return

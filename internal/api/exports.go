@@ -1,9 +1,15 @@
 package api
 
 import (
-	"bytes"
+	"bufio"
+	"compress/gzip"
+	"errors"
+	"io"
 	"net/http"
+	"os"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -16,17 +22,29 @@ import (
 	"dappertally/internal/exports"
 	drawing "dappertally/internal/figure"
 	"dappertally/internal/intake"
+	"dappertally/internal/people"
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
 	"dappertally/internal/tables"
+	"dappertally/internal/turns"
 )
 
 // Exports answer in many media types and stand outside the contract's strict
 // handlers, which have one each.
 const exportPath = base + "/exports/:what"
 
+// ofExports is how many exports there may be at once.
+var ofExports = limits{
+	all: 40, readers: 16, network: 4, account: 8,
+	full: "too many exports are under way; let them end first",
+}
+
+// slowest is how long somebody may take to read a part of an export.
+const slowest = 30 * time.Second
+
 // export answers with records or results in the form that is asked for. Everybody
-// gets what they may see.
+// gets what they may see. It is written to the disk first: what goes wrong is told as an
+// error, and somebody who reads slowly holds neither memory nor a turn.
 func (h *handlers) export(c *gin.Context) {
 	what, form := c.Param("what"), c.DefaultQuery("form", "csv")
 	if !exports.Known(what) {
@@ -36,7 +54,23 @@ func (h *handlers) export(c *gin.Context) {
 		)
 		return
 	}
-	body, mediaType, ending, err := h.exported(c, what, form)
+	done, err := h.exports.take(whoAsks(c), people.Network(c.ClientIP()), 1)
+	if err != nil {
+		refuse(c, err)
+		return
+	}
+	defer done()
+	spool, err := os.CreateTemp("", "dtally-export-*")
+	if err != nil {
+		refuse(c, noRoom(err))
+		return
+	}
+	defer spool.Close()
+	if err := os.Remove(spool.Name()); err != nil { // it goes with its last reader
+		refuse(c, noRoom(err))
+		return
+	}
+	mediaType, ending, err := h.spooled(c, spool, what, form)
 	if err != nil {
 		refuse(c, err)
 		return
@@ -48,44 +82,100 @@ func (h *handlers) export(c *gin.Context) {
 		}
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+what+ending+`"`)
+	c.Header("Content-Type", mediaType)
 	mine(c)
-	c.Data(http.StatusOK, mediaType, body)
+	send(c, spool)
 }
 
-func (h *handlers) exported(c *gin.Context, what, form string) (body []byte, mediaType, ending string, err error) {
-	var out bytes.Buffer
+func noRoom(err error) error {
+	return &problem.Error{
+		Kind: problem.Unavailable, Cause: err,
+		Message: "there is no room on the disk to write the export to; tell the administrator",
+	}
+}
+
+// spooled writes an export into a file, in its turn.
+func (h *handlers) spooled(c *gin.Context, spool *os.File, what, form string) (mediaType, ending string, err error) {
+	done, err := turns.Take(c.Request.Context())
+	if err != nil {
+		return "", "", err
+	}
+	defer done()
+	file := bufio.NewWriter(spool)
+	var out io.Writer = file
+	packed := accepts(c.GetHeader("Accept-Encoding"), "gzip") && form != "xlsx" && form != "png"
+	if packed {
+		out = gzip.NewWriter(file)
+	}
+	if mediaType, ending, err = h.exported(c, out, what, form); err != nil {
+		return "", "", err
+	}
+	if packed {
+		err = out.(*gzip.Writer).Close()
+		c.Header("Content-Encoding", "gzip")
+	}
+	if err = errors.Join(err, file.Flush()); err != nil {
+		return "", "", noRoom(err)
+	}
+	return mediaType, ending, nil
+}
+
+// send answers with a file from its beginning, as long as somebody reads.
+func send(c *gin.Context, file *os.File) {
+	size, err := file.Seek(0, io.SeekCurrent)
+	if err == nil {
+		_, err = file.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		refuse(c, noRoom(err))
+		return
+	}
+	c.Header("Content-Length", strconv.FormatInt(size, 10))
+	c.Writer.Header().Add("Vary", "Accept-Encoding")
+	c.Status(http.StatusOK)
+	control := http.NewResponseController(c.Writer)
+	for {
+		if err := control.SetWriteDeadline(time.Now().Add(slowest)); err != nil {
+			panic(http.ErrAbortHandler)
+		}
+		switch _, err := io.CopyN(c.Writer, file, 256<<10); {
+		case errors.Is(err, io.EOF):
+			return
+		case err != nil: // nobody reads; what was sent has no end, and tells so
+			panic(http.ErrAbortHandler)
+		}
+	}
+}
+
+// exported writes an export.
+func (h *handlers) exported(c *gin.Context, out io.Writer, what, form string) (mediaType, ending string, err error) {
 	switch {
 	case what == "bundle":
 		b, err := h.intake.Bundle(c.Request.Context(), whoAsks(c))
 		if err != nil {
-			return nil, "", "", err
+			return "", "", err
 		}
-		err = bundle.Write(&out, b)
-		return out.Bytes(), "application/json", ".json", err
+		return "application/json", ".json", bundle.Write(out, b)
 	case what == "readings" && form == "tap":
 		records, err := h.intake.AllReadings(c.Request.Context(), whoAsks(c), which(c))
 		if err != nil {
-			return nil, "", "", err
+			return "", "", err
 		}
-		err = exports.TAP(&out, records)
-		return out.Bytes(), "text/plain; charset=utf-8", ".tap", err
+		return "text/plain; charset=utf-8", ".tap", exports.TAP(out, records)
 	case what == "ranking" && (form == "svg" || form == "png"):
-		return h.drawn(c, form)
+		return h.drawn(c, out, form)
 	}
 	f, ok := tables.Find(form)
 	if !ok {
-		return nil, "", "", problem.New(
+		return "", "", problem.New(
 			problem.Invalid, "form must be one of %s, not %s", strings.Join(formsOf(what), ", "), form,
 		)
 	}
 	table, err := h.table(c, what)
 	if err != nil {
-		return nil, "", "", err
+		return "", "", err
 	}
-	if err := f.Write(&out, table); err != nil {
-		return nil, "", "", err
-	}
-	return out.Bytes(), f.MediaType, f.Ending, nil
+	return f.MediaType, f.Ending, f.Write(out, table)
 }
 
 // formsOf lists the forms that something can be exported in.
@@ -162,13 +252,13 @@ func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 	return h.answers.Rank(c.Request.Context(), q)
 }
 
-func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, ending string, err error) {
+func (h *handlers) drawn(c *gin.Context, out io.Writer, form string) (mediaType, ending string, err error) {
 	result, err := h.resultAsked(c)
 	if err != nil {
-		return nil, "", "", err
+		return "", "", err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return nil, "", "", problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
+		return "", "", problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
 	}
 	places := map[string]catalogue.Place{}
 	for _, e := range result.Table.Editions {
@@ -181,14 +271,8 @@ func (h *handlers) drawn(c *gin.Context, form string) (body []byte, mediaType, e
 			Views:  []reporting.View{{Audience: result.Audience, Cards: result.Cards, Ranking: result.Ranking}},
 		},
 	)
-	var out bytes.Buffer
 	if form == "svg" {
-		err = figure.SVG(&out)
-	} else {
-		err = figure.PNG(&out, &drawing.Light)
+		return "image/svg+xml", ".svg", figure.SVG(out)
 	}
-	if err != nil {
-		return nil, "", "", err
-	}
-	return out.Bytes(), map[string]string{"svg": "image/svg+xml", "png": "image/png"}[form], "." + form, nil
+	return "image/png", ".png", figure.PNG(out, &drawing.Light)
 }

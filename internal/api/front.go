@@ -37,12 +37,12 @@ const (
 
 // readers answers what is read without the console: pictures for links, frames for other pages, the map of the site.
 func (h *handlers) readers(r *gin.Engine, o *Options) {
-	r.GET(previewPath+"ranking.png", limitTime, h.teamsOwn, tagged, h.rankingPicture)
-	r.GET(previewPath+"edition/:distribution/:release/:edition", limitTime, h.teamsOwn, tagged, h.editionPicture)
+	r.GET(previewPath+"ranking.png", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.rankingPicture)
+	r.GET(previewPath+"edition/:distribution/:release/:edition", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.editionPicture)
 	framed := framedBy(o.Frames)
-	r.GET(framePath+"ranking", framed, limitTime, h.teamsOwn, tagged, h.rankingFrame)
-	r.GET(framePath+"edition/:distribution/:release/:edition", framed, limitTime, h.teamsOwn, tagged, h.editionFrame)
-	r.GET("/sitemap.xml", limitTime, tagged, h.sitemap)
+	r.GET(framePath+"ranking", framed, limitTime, h.teamsOwn, h.tagged, h.inTurn, h.rankingFrame)
+	r.GET(framePath+"edition/:distribution/:release/:edition", framed, limitTime, h.teamsOwn, h.tagged, h.inTurn, h.editionFrame)
+	r.GET("/sitemap.xml", limitTime, h.tagged, h.sitemap)
 	r.GET("/robots.txt", func(c *gin.Context) {
 		if o.Closed {
 			c.String(http.StatusOK, "User-agent: *\nDisallow: /\n")
@@ -73,6 +73,7 @@ func framedBy(origins []string) gin.HandlerFunc {
 func (h *handlers) firstView(c *gin.Context, index []byte) []byte {
 	var p *front.Page
 	var err error
+	h.asReader(c)
 	path := c.Request.URL.Path
 	switch edition, found := strings.CutPrefix(path, "/edition/"); {
 	case c.Request.URL.RawQuery != "":
@@ -106,7 +107,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 		ranking *front.Ranking
 		page    front.Page
 	}
-	d, err := ledger.Remember(result.State, "front page", func() (drawn, error) {
+	d, err := ledger.Remember(ctx, result.State, "front page", func() (drawn, error) {
 		v := rankingView(result, standingPage{limit: firstEntries})
 		if err := h.addStandings(context.WithoutCancel(ctx), &v, result, contract.RankingParams{Ranges: true}); err != nil {
 			return drawn{}, err

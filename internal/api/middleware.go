@@ -18,6 +18,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
+	"dappertally/internal/people"
 	"dappertally/internal/problem"
 )
 
@@ -164,6 +165,9 @@ func (h *handlers) identify(c *gin.Context) {
 		return
 	}
 	c.Set(keyActor, &who)
+	if !who.SignedIn() {
+		h.asReader(c)
+	}
 	c.Next()
 }
 
@@ -186,10 +190,20 @@ func whoAsks(c *gin.Context) *access.Actor {
 	return &access.Actor{}
 }
 
+// Answers beyond large are counted until they are read: a reader who asks for many and reads
+// none must not fill the memory.
+const large = 128 << 10
+
+// ofUnread is how many bytes of large answers may wait for their readers.
+var ofUnread = limits{
+	all: 64 << 20, readers: 64 << 20, network: 24 << 20,
+	full: "answers wait that were not read yet; read them first",
+}
+
 // tagged gives every good answer to a read its ETag, made of the revision that an
 // edit must name and of the answer's bytes, and answers 304 where the caller has
 // that one already.
-func tagged(c *gin.Context) {
+func (h *handlers) tagged(c *gin.Context) {
 	if c.Request.Method == http.MethodPost || c.Request.Method == http.MethodDelete {
 		c.Next()
 		return
@@ -213,8 +227,28 @@ func tagged(c *gin.Context) {
 			return
 		}
 	}
+	if held.whole == nil { // what is shared takes no memory of its own
+		done, ok := h.untilRead(c, len(body))
+		if !ok {
+			return
+		}
+		defer done()
+	}
 	c.Status(held.status)
 	_, _ = c.Writer.Write(body) // who asked may have left
+}
+
+// untilRead counts an answer of n bytes until done is called; it refuses, and is not ok, where
+// too much waits already.
+func (h *handlers) untilRead(c *gin.Context, n int) (done func(), ok bool) {
+	if n <= large || whoAsks(c).SignedIn() {
+		return func() {}, true
+	}
+	done, err := h.unread.take(whoAsks(c), people.Network(c.ClientIP()), n)
+	if err != nil {
+		refuse(c, err)
+	}
+	return done, err == nil
 }
 
 // mine says who may keep an answer: what is told to somebody with an account nobody, and what readers are told

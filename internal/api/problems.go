@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"log/slog"
 	"math"
@@ -70,11 +71,15 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 		return document(
 			c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil,
 		)
-	case !errors.As(err, &e):
+	case errors.As(err, &e):
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
+		e = problem.New(problem.Unavailable, "this took longer than the service waits; ask for less, or again later")
+	default:
 		e = problem.New(problem.Internal, "something failed inside the service; the log says more")
 	}
 	s := sorts[e.Kind]
-	if s.status >= http.StatusInternalServerError {
+	gone := errors.Is(c.Request.Context().Err(), context.Canceled) // nobody waits for the answer any more
+	if s.status >= http.StatusInternalServerError && !gone && e.After == 0 {
 		slog.ErrorContext(c.Request.Context(), "failed", "path", c.Request.URL.Path, "error", err.Error())
 	} else {
 		slog.DebugContext(c.Request.Context(), "refused", "kind", s.name, "why", err.Error(), "person", whoAsks(c).Name)

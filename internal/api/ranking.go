@@ -43,7 +43,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 || p.Find != "" {
 		e, err = encode() // somebody is trying weights out, or typing
 	} else {
-		e, err = ledger.Remember(result.State, asAsked(request(ctx)), encode)
+		e, err = ledger.Remember(ctx, result.State, asAsked(request(ctx)), encode)
 	}
 	if err != nil {
 		return nil, err

@@ -30,12 +30,12 @@ const (
 // pages, frozen files, the feed; and the preview of a draft.
 func (h *handlers) reading(r *gin.Engine, console *console) {
 	published := func(c *gin.Context) { h.publishedPage(c, console) }
-	r.GET("/reports/:report", limitTime, tagged, published)
-	r.GET("/reports/:report/revision/:revision", limitTime, tagged, published)
+	r.GET("/reports/:report", limitTime, h.tagged, published)
+	r.GET("/reports/:report/revision/:revision", limitTime, h.tagged, published)
 	r.GET("/reports/"+reports.NoReport, console.serve)
 	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
-	r.GET(feedPath, limitTime, tagged, h.feed)
-	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, tagged, h.draftPage)
+	r.GET(feedPath, limitTime, h.tagged, h.feed)
+	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, h.tagged, h.draftPage)
 }
 
 // publishedPage answers with the newest revision of a report, or with the one asked
@@ -153,6 +153,11 @@ func (h *handlers) frozen(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	done, ok := h.untilRead(c, len(f.Body))
+	if !ok {
+		return
+	}
+	defer done()
 	c.Data(http.StatusOK, mediaType, f.Body)
 }
 

@@ -40,7 +40,7 @@ func heading(r *answers.Result) contract.Heading {
 		h.Ground, h.GroundCriteria, h.GroundOf = g.Versions, g.Criteria, g.Of
 	}
 	if r.Query.At == nil && answers.IsShown(r.State, r.List) {
-		h.Changeover, _ = changeover(r.State, r.List.Key) // the result rests on the same list, so it is there
+		h.Changeover, _ = changeover(context.Background(), r.State, r.List.Key) // the result rests on the same list, so it is there
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {

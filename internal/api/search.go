@@ -57,7 +57,7 @@ func (h *handlers) Search(ctx context.Context, r SearchRequest) (*contract.Found
 
 // editionsToFind are the editions of the catalogue, with the page of their scorecard where they stand with one.
 func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
-	all, _ := ledger.Remember(st, "editions to find", func() ([]lookup.Entry, error) { // it has no error to give
+	all := ledger.Known(st, "editions to find", func() []lookup.Entry {
 		var all []lookup.Entry
 		for _, p := range st.Places() {
 			key := p.Key()
@@ -74,7 +74,7 @@ func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
 			}
 			all = append(all, e)
 		}
-		return all, nil
+		return all
 	})
 	if !reviewed {
 		return all

@@ -9,10 +9,10 @@ import (
 
 // TestStreams: one network of readers, or all readers together, leave room for those who sign in.
 func TestStreams(t *testing.T) {
-	s := streams{each: map[string]int{}}
+	s := newRoom(ofStreams)
 	reader := &access.Actor{}
 	open := func(who *access.Actor, network string) (func(), bool) {
-		done, err := s.open(who, network)
+		done, err := s.take(who, network, 1)
 		return done, err == nil
 	}
 	var ends []func()
@@ -26,25 +26,25 @@ func TestStreams(t *testing.T) {
 		return opened
 	}
 	nobody := func(int) *access.Actor { return reader }
-	if n := flood(nobody, func(int) string { return "192.0.2.1/32" }, 1000); n != mostFromOneNetwork {
+	if n := flood(nobody, func(int) string { return "192.0.2.1/32" }, 1000); n != ofStreams.network {
 		t.Errorf("one network has %d streams", n)
 	}
-	if n := flood(nobody, func(i int) string { return fmt.Sprint(i) }, 2000); n != mostReaders-mostFromOneNetwork {
+	if n := flood(nobody, func(i int) string { return fmt.Sprint(i) }, 2000); n != ofStreams.readers-ofStreams.network {
 		t.Errorf("all other networks have %d streams", n)
 	}
 	ines := &access.Actor{ID: "1"}
-	if n := flood(func(int) *access.Actor { return ines }, func(int) string { return "192.0.2.1/32" }, 100); n != mostOfOneAccount {
+	if n := flood(func(int) *access.Actor { return ines }, func(int) string { return "192.0.2.1/32" }, 100); n != ofStreams.account {
 		t.Errorf("one account has %d streams", n)
 	}
 	team := func(i int) *access.Actor { return &access.Actor{ID: fmt.Sprint("team ", i)} }
-	if n := flood(team, func(int) string { return "" }, 2000); n != mostStreams-mostReaders-mostOfOneAccount {
+	if n := flood(team, func(int) string { return "" }, 2000); n != ofStreams.all-ofStreams.readers-ofStreams.account {
 		t.Errorf("the team has %d streams", n)
 	}
 	for _, end := range ends {
 		end()
 		end() // once is enough
 	}
-	if s.all != 0 || s.readers != 0 || len(s.each) != 0 {
-		t.Errorf("after all have ended %d are counted, %d of readers: %v", s.all, s.readers, s.each)
+	if s.open.all != 0 || s.open.readers != 0 || len(s.each) != 0 {
+		t.Errorf("after all have ended %+v are counted: %v", s.open, s.each)
 	}
 }

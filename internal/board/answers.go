@@ -1,12 +1,22 @@
 package board
 
-import "sync"
+import (
+	"context"
+	"errors"
+	"sync"
+
+	"golang.org/x/sync/singleflight"
+
+	"dappertally/internal/turns"
+)
 
 // answers remembers what was computed of a state. It holds a bounded number: what
 // was asked for least lately is computed again when it is asked for again.
 type answers struct {
 	mu         sync.RWMutex
 	young, old map[string]any
+	// What is being computed, for those with an account and for readers.
+	team, readers singleflight.Group
 }
 
 // mostAnswers is how many answers the young hold; as many again are old.
@@ -37,11 +47,18 @@ func (a *answers) store(query string, answer any) {
 	a.young[query] = answer
 }
 
-// Remember gives the answer to a query, computing it at the first asking. The
-// answer must rest on the catalogue, the checklists and what stands alone: it holds
-// until one of these changes.
-func Remember[T any](s *State, query string, compute func() (T, error)) (T, error) {
-	return remember(s.answers, query, compute)
+// Remember gives the answer to a query, computing it at the first asking, in its turn where
+// the context is a reader's. Whoever asks the same meanwhile waits for that answer. The
+// answer must rest on the catalogue, the checklists and what stands alone: it holds until
+// one of these changes.
+func Remember[T any](ctx context.Context, s *State, query string, compute func() (T, error)) (T, error) {
+	return remember(ctx, s.answers, query, compute)
+}
+
+// Known is Remember of what is computed quickly and cannot fail.
+func Known[T any](s *State, query string, compute func() T) T {
+	answer, _ := remember(context.Background(), s.answers, query, func() (T, error) { return compute(), nil })
+	return answer
 }
 
 // Recall gives the answer to a query where it was remembered.
@@ -53,13 +70,47 @@ func Recall[T any](s *State, query string) (answer T, ok bool) {
 	return answer, ok
 }
 
-func remember[T any](a *answers, query string, compute func() (T, error)) (T, error) {
-	if known, ok := a.load(query); ok {
-		return known.(T), nil
+func remember[T any](ctx context.Context, a *answers, query string, compute func() (T, error)) (answer T, err error) {
+	for {
+		if known, ok := a.load(query); ok {
+			return known.(T), nil
+		}
+		found, shared, err := once(ctx, a, query, compute)
+		if err == nil {
+			return found.(T), nil
+		}
+		if !shared || !ended(err) || ctx.Err() != nil {
+			return answer, err
+		}
+		// The one who computed it for both has left.
 	}
-	answer, err := compute()
-	if err == nil {
-		a.store(query, answer)
+}
+
+// once computes an answer in its turn, for all who ask for it at once. The team does not
+// wait for what is computed for readers.
+func once[T any](ctx context.Context, a *answers, query string, compute func() (T, error)) (any, bool, error) {
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return nil, false, err
 	}
-	return answer, err
+	defer done()
+	under := &a.team
+	if turns.Waits(ctx) {
+		under = &a.readers
+	}
+	answer, err, shared := under.Do(query, func() (any, error) {
+		if known, ok := a.load(query); ok {
+			return known, nil
+		}
+		answer, err := compute()
+		if err == nil {
+			a.store(query, answer)
+		}
+		return answer, err
+	})
+	return answer, shared, err
+}
+
+func ended(err error) bool {
+	return errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
 }

@@ -1,11 +1,15 @@
 package board
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"sync"
 	"sync/atomic"
 	"testing"
+	"testing/synctest"
+
+	"dappertally/internal/turns"
 )
 
 // TestRemember computes an answer once, keeps no failure, and tells nothing that it was
@@ -17,7 +21,7 @@ func TestRemember(t *testing.T) {
 		return func() (int, error) { computed++; return 2 * n, nil }
 	}
 	for range 3 {
-		if got, err := Remember(s, "twice 21", double(21)); got != 42 || err != nil {
+		if got, err := Remember(t.Context(), s, "twice 21", double(21)); got != 42 || err != nil {
 			t.Errorf("got %d, %v", got, err)
 		}
 	}
@@ -25,10 +29,10 @@ func TestRemember(t *testing.T) {
 		t.Errorf("computed %d times", computed)
 	}
 	broken := errors.New("the database is gone")
-	if _, err := Remember(s, "broken", func() (int, error) { return 0, broken }); !errors.Is(err, broken) {
+	if _, err := Remember(t.Context(), s, "broken", func() (int, error) { return 0, broken }); !errors.Is(err, broken) {
 		t.Errorf("got %v", err)
 	}
-	if got, err := Remember(s, "broken", double(1)); got != 2 || err != nil {
+	if got, err := Remember(t.Context(), s, "broken", double(1)); got != 2 || err != nil {
 		t.Errorf("after a failure: %d, %v", got, err)
 	}
 	if got, ok := Recall[int](s, "twice 21"); got != 42 || !ok {
@@ -45,10 +49,10 @@ func TestAnswersAreBounded(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	favourite := 0
 	for i := range 50 * mostAnswers {
-		if _, err := Remember(s, fmt.Sprint("once ", i), func() (int, error) { return i, nil }); err != nil {
+		if _, err := Remember(t.Context(), s, fmt.Sprint("once ", i), func() (int, error) { return i, nil }); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := Remember(s, "favourite", func() (int, error) { favourite++; return -1, nil }); err != nil {
+		if _, err := Remember(t.Context(), s, "favourite", func() (int, error) { favourite++; return -1, nil }); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -73,7 +77,7 @@ func TestAnswersTogether(t *testing.T) {
 		wg.Go(func() {
 			for i := range 500 {
 				n := (i*7 + worker) % 90
-				got, err := Remember(s, fmt.Sprint("number ", n), func() (int, error) { return n, nil })
+				got, err := Remember(t.Context(), s, fmt.Sprint("number ", n), func() (int, error) { return n, nil })
 				if err != nil || got != n {
 					wrong.Add(1)
 				}
@@ -84,4 +88,71 @@ func TestAnswersTogether(t *testing.T) {
 	if n := wrong.Load(); n > 0 {
 		t.Errorf("%d wrong answers", n)
 	}
+}
+
+// TestComputedOnce: whoever asks what is being computed waits for it; one who computes for
+// others and leaves takes nothing from them; the team does not wait behind readers.
+func TestComputedOnce(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		s := &State{answers: newAnswers()}
+		release, computed := make(chan struct{}), atomic.Int64{}
+		compute := func(ctx context.Context) func() (int, error) {
+			return func() (int, error) {
+				computed.Add(1)
+				select {
+				case <-release:
+					return 42, nil
+				case <-ctx.Done():
+					return 0, ctx.Err()
+				}
+			}
+		}
+		leaving, leave := context.WithCancel(t.Context())
+		ask := func(ctx context.Context, done *sync.WaitGroup) {
+			done.Go(func() {
+				if got, err := Remember(ctx, s, "slow", compute(ctx)); ctx.Err() == nil && (got != 42 || err != nil) {
+					t.Errorf("got %d, %v", got, err)
+				}
+			})
+		}
+		var team, readers, gone sync.WaitGroup
+		ask(leaving, &gone)
+		synctest.Wait()
+		for range 20 {
+			ask(t.Context(), &team)
+		}
+		synctest.Wait()
+		if n := computed.Load(); n != 1 {
+			t.Errorf("21 ask at once: computed %d times", n)
+		}
+		leave()
+		gone.Wait()
+		synctest.Wait()
+		if n := computed.Load(); n != 2 {
+			t.Errorf("after the first has left: computed %d times", n)
+		}
+		close(release)
+		team.Wait()
+		release, computed = make(chan struct{}), atomic.Int64{}
+		s.answers = newAnswers()
+		pool := turns.New(2)
+		for range 10 {
+			ask(pool.Reader(t.Context(), "here"), &readers)
+		}
+		synctest.Wait()
+		if n := computed.Load(); n != 1 {
+			t.Errorf("10 readers: computed %d times", n)
+		}
+		ask(t.Context(), &team)
+		synctest.Wait()
+		if n := computed.Load(); n != 2 {
+			t.Errorf("the team waits for what is computed for readers: computed %d times", n)
+		}
+		close(release)
+		team.Wait()
+		readers.Wait()
+		if n := computed.Load(); n != 2 {
+			t.Errorf("in the end: computed %d times", n)
+		}
+	})
 }

@@ -11,10 +11,7 @@ import (
 
 // lines is the edition lines of the catalogue, found once for each state.
 func (s *State) lines() quality.Lines {
-	lines, _ := Remember(
-		s, "lines", func() (quality.Lines, error) { return quality.LinesOf(s.Catalogue.Distributions), nil },
-	) // it has no error to give
-	return lines
+	return Known(s, "lines", func() quality.Lines { return quality.LinesOf(s.Catalogue.Distributions) })
 }
 
 // Previous is the review with which the nearest earlier release on an edition's
@@ -35,7 +32,7 @@ type standings struct {
 }
 
 func (s *State) standings() *standings {
-	found, _ := Remember(s, "standings", func() (*standings, error) { // it has no error to give
+	return Known(s, "standings", func() *standings {
 		found := &standings{map[string]*reading.Review{}, map[string]*reading.Review{}}
 		for i := range s.standing {
 			r := &s.standing[i]
@@ -44,9 +41,8 @@ func (s *State) standings() *standings {
 				found.latest[r.Edition] = r
 			}
 		}
-		return found, nil
+		return found
 	})
-	return found
 }
 
 // StandsWith is the latest accepted review of an edition, on any checklist
@@ -106,7 +102,7 @@ func (s *State) Records(at *time.Time) []comparing.Records {
 // StandsOn lists the checklist versions on which an edition has a review that stands,
 // the oldest first. It is shared and must not be altered.
 func (s *State) StandsOn(edition string) []string {
-	on, _ := Remember(s, "stands on", func() (map[string][]string, error) { // it has no error to give
+	on := Known(s, "stands on", func() map[string][]string {
 		reviewed := map[string][]string{} // editions, by the name of the version
 		for i := range s.standing {
 			r := &s.standing[i]
@@ -121,7 +117,7 @@ func (s *State) StandsOn(edition string) []string {
 				}
 			}
 		}
-		return on, nil
+		return on
 	})
 	return on[edition]
 }

@@ -32,8 +32,8 @@ func (s *Changeover) Reached() bool {
 
 // ChangeoverOf tells how far the newest version in force of a checklist has come; nil
 // where it is the one shown.
-func ChangeoverOf(state *ledger.Records, key string) (*Changeover, error) {
-	return ledger.Remember(state, "changeover of "+key, func() (*Changeover, error) {
+func ChangeoverOf(ctx context.Context, state *ledger.Records, key string) (*Changeover, error) {
+	return ledger.Remember(ctx, state, "changeover of "+key, func() (*Changeover, error) {
 		shown, err := answers.Shown(state, key)
 		if err != nil {
 			return nil, err
@@ -43,7 +43,7 @@ func ChangeoverOf(state *ledger.Records, key string) (*Changeover, error) {
 			return nil, nil
 		}
 		q := answers.Query{Checklist: shown.Name()}
-		r, err := q.Result(state)
+		r, err := q.Result(ctx, state)
 		if err != nil {
 			return nil, err
 		}
@@ -115,7 +115,7 @@ func (s *Service) Succeed(ctx context.Context, who *access.Actor, key string, ch
 }
 
 func (s *Service) succeedOn(ctx context.Context, who *access.Actor, state *ledger.Records, key string) (int64, error) {
-	next, err := ChangeoverOf(state, key)
+	next, err := ChangeoverOf(ctx, state, key)
 	if err != nil || next == nil || !next.Reached() {
 		return 0, err
 	}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -292,7 +293,7 @@ func (s *Service) results(
 	if err != nil {
 		return nil, nil, err
 	}
-	c, err := ledger.Remember(state, "report "+string(name), func() (computed, error) {
+	c, err := ledger.Remember(ctx, state, "report "+string(name), func() (computed, error) {
 		records := &bundle.Bundle{
 			Checklists:    state.Checklists.Lists,
 			Distributions: state.Catalogue.Distributions,
@@ -308,7 +309,7 @@ func (s *Service) results(
 			return computed{}, ledger.Failed(fmt.Errorf("its own bundle: %w", err), "computing a report")
 		}
 		r, err := reporting.Compute(ctx, b, q)
-		if err != nil && ctx.Err() == nil {
+		if err != nil && ctx.Err() == nil && !errors.As(err, new(*problem.Error)) {
 			err = problem.New(problem.Invalid, "%s", err)
 		}
 		return computed{out.Bytes(), r}, err

@@ -66,10 +66,10 @@ type Fate struct {
 // Fates tells, by the id of a finding, what became of it in later releases, as far
 // as accepted reviews say: also where one finding follows another that follows it.
 func Fates(state *ledger.Records) map[string][]Fate {
-	fates, _ := ledger.Remember(
+	return ledger.Known(
 		state,
 		"fates of findings",
-		func() (map[string][]Fate, error) { // it has no error to give
+		func() map[string][]Fate {
 			fates := map[string][]Fate{}
 			follows := map[string]string{}
 			all := state.Findings()
@@ -83,10 +83,9 @@ func Fates(state *ledger.Records) map[string][]Fate {
 					id = follows[id]
 				}
 			}
-			return fates, nil
+			return fates
 		},
 	)
-	return fates
 }
 
 // Beside is what a reviewer looks at beside an entry field.
@@ -115,7 +114,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
 	out.Records, err = ledger.Remember(
-		state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		ctx, state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return out, err
 }

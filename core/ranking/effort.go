@@ -1,0 +1,23 @@
+package ranking
+
+import "time"
+
+// What one draw costs on one processor, measured on a server of 2024.
+const (
+	perWeight = 75 * time.Nanosecond // that is drawn
+	perPoints = 2 * time.Nanosecond  // of one criterion of one edition, summed up
+	perRun    = 40 * time.Nanosecond // that is drawn anew
+)
+
+// DrawTime is about how long one draw takes on one processor, for so many editions and
+// criteria and, where readings are shaken, so many runs.
+func DrawTime(editions, criteria, runs int, shake string) time.Duration {
+	t := time.Duration(editions*criteria) * perPoints
+	if shake != ShakeReadings {
+		t += time.Duration(criteria) * perWeight
+	}
+	if shake == ShakeReadings || shake == ShakeBoth {
+		t += time.Duration(runs) * perRun
+	}
+	return max(t, time.Nanosecond)
+}

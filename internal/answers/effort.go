@@ -1,0 +1,63 @@
+package answers
+
+import (
+	"context"
+	"time"
+
+	"dappertally/core/ranking"
+	"dappertally/internal/problem"
+	"dappertally/internal/turns"
+)
+
+// What one question may take on one processor, and how often a field is shaken at least
+// where nobody says how often.
+const (
+	mostDrawing = 2 * time.Second
+	leastDraws  = 200
+)
+
+// bound says how often a ranking is shaken where that was left open, and refuses what would
+// take too long.
+func bound(r *Result, how *ranking.Shaking) error {
+	ranked := make([]int, 0, len(r.Ranking.Ranking))
+	for _, p := range r.Ranking.Ranking {
+		ranked = append(ranked, r.Table.Row(p.Edition))
+	}
+	runs := 0
+	if how.Shake == ranking.ShakeReadings || how.Shake == ranking.ShakeBoth {
+		runs = r.Table.Runs(ranked)
+	}
+	most := int(mostDrawing / ranking.DrawTime(len(ranked), len(r.Table.Criteria), runs, how.Shake))
+	if how.Draws == 0 && most >= leastDraws {
+		how.Draws = min(drawsIn(len(ranked), wholeDraws, fewestDraws), most)
+	}
+	switch {
+	case how.Draws == 0:
+		return problem.Field("shake", "%d editions are too many to shake their readings for anybody; "+
+			"narrow the group, shake the weights alone, or use dtally compute with a bundle", len(ranked))
+	case how.Draws > most && how.Draws <= ranking.MostDraws:
+		return problem.Field("draws", "%d draws of %d editions are more than the service makes for anybody; "+
+			"ask for at most %d, or use dtally compute with a bundle", how.Draws, len(ranked), most)
+	}
+	return nil
+}
+
+// workers is how many goroutines one answer may take: one for a reader, who shares the
+// service with the team; 0, as many as there are, for everybody else.
+func workers(ctx context.Context) int {
+	if turns.Waits(ctx) {
+		return 1
+	}
+	return 0
+}
+
+// inTurn computes what nobody will ask for again, in its turn.
+func inTurn[T any](ctx context.Context, compute func() (T, error)) (T, error) {
+	done, err := turns.Take(ctx)
+	if err != nil {
+		var none T
+		return none, err
+	}
+	defer done()
+	return compute()
+}

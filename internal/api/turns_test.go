@@ -1,0 +1,86 @@
+package api_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"sync"
+	"testing"
+)
+
+// TestReadersHaveABudget: a reader who keeps the service computing is told to wait; what is
+// known is answered still, and those who sign in notice nothing.
+func TestReadersHaveABudget(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, true)
+	ask := func(who string, seed int) *reply {
+		return w.call(who, "GET", fmt.Sprintf("/api/v1/steadiness?shake=both&seed=%d", seed), nil)
+	}
+	w.must(200, "", "GET", "/api/v1/ranking", nil)
+	first := ask("", 0)
+	if first.status != http.StatusOK {
+		t.Fatalf("%d %s", first.status, first.body)
+	}
+	var last *reply
+	for seed := range 40 {
+		if last = ask("", seed); last.status != http.StatusOK {
+			break
+		}
+	}
+	if last.status != http.StatusTooManyRequests || last.header.Get("Retry-After") == "" {
+		t.Fatalf("in the end %d, Retry-After %q: %s", last.status, last.header.Get("Retry-After"), last.body)
+	}
+	if again := ask("", 0); again.status != http.StatusOK || string(again.body) != string(first.body) {
+		t.Errorf("what was computed before: %d", again.status)
+	}
+	w.must(200, "", "GET", "/api/v1/ranking", nil)
+	w.must(200, "", "GET", "/api/v1/distributions", nil)
+	if team := ask("ines", 1000); team.status != http.StatusOK {
+		t.Errorf("ines: %d %s", team.status, team.body)
+	}
+	// Other ways to have something computed meet the same end.
+	for _, path := range []string{
+		"/api/v1/ranking?sectionWeight=usability%3D3", "/api/v1/tipping?audience=pensioner", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside",
+		"/api/v1/exports/readings?form=xlsx", "/previews/ranking.png",
+	} {
+		if r := w.call("", "GET", path, nil); r.status != http.StatusTooManyRequests {
+			t.Errorf("%s: %d", path, r.status)
+		}
+	}
+}
+
+// TestTooMuchToDraw: what would take longer than two seconds is refused at once, with how
+// much may be asked for.
+func TestTooMuchToDraw(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, true)
+	for _, path := range []string{
+		"?draws=1000000&shake=both", "?draws=1000000&shake=weights", "?draws=1000000&shake=readings",
+		"?draws=1000000&shake=both&distribution=mossgate",
+	} {
+		r := w.must(422, "ines", "GET", "/api/v1/steadiness"+path, nil)
+		if !strings.Contains(string(r.body), "ask for at most") {
+			t.Errorf("%s: %s", path, r.body)
+		}
+	}
+}
+
+// TestExportsAtOnce: one network has so many exports at once, and each ends.
+func TestExportsAtOnce(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, true)
+	var wait sync.WaitGroup
+	statuses := make([]int, 30)
+	for i := range statuses {
+		wait.Go(func() { statuses[i] = w.call("", "GET", "/api/v1/exports/bundle", nil).status })
+	}
+	wait.Wait()
+	got := map[int]int{}
+	for _, s := range statuses {
+		got[s]++
+	}
+	if got[200] < 4 || got[200]+got[429] != len(statuses) {
+		t.Errorf("30 exports at once: %v", got)
+	}
+	w.must(200, "", "GET", "/api/v1/exports/bundle", nil)
+}

@@ -1,0 +1,185 @@
+// Package turns bounds what is computed for readers without an account, so that a flood of
+// their questions does not slow the team down. Readers take turns: so many are computed for
+// at once, a few more wait, and each network has a budget of computing time that fills up
+// again. Answers that are known already take no turn and cost nothing.
+package turns
+
+import (
+	"context"
+	"math"
+	"sync"
+	"time"
+
+	"golang.org/x/time/rate"
+
+	"dappertally/internal/problem"
+)
+
+const (
+	// burst is how many milliseconds of computing a network may use at once, and refill how
+	// many it gets back each second.
+	burst  = 6000
+	refill = 300
+	// mostWaiting and mostWaitingHere are how many questions may wait for their turn, of all
+	// networks and of one; patience is how long each waits.
+	mostWaiting     = 64
+	mostWaitingHere = 16
+	patience        = 5 * time.Second
+	// mostKnown is how many networks are remembered. Beyond, those with a full budget are
+	// forgotten, and then all: what is computed at once stays bounded.
+	mostKnown = 10_000
+)
+
+// Pool is the turns of one service.
+type Pool struct {
+	slots    chan struct{}
+	now      func() time.Time
+	mu       sync.Mutex
+	waiting  int
+	networks map[string]*network
+}
+
+type network struct {
+	budget  *rate.Limiter
+	waiting int
+}
+
+// New makes a pool in which so many readers are computed for at once, at least one.
+func New(atOnce int) *Pool {
+	return &Pool{slots: make(chan struct{}, max(atOnce, 1)), now: time.Now, networks: map[string]*network{}}
+}
+
+type key struct{}
+
+// reader is one request of a reader, which may ask for several turns within each other.
+type reader struct {
+	pool    *Pool
+	network string
+	mu      sync.Mutex
+	holds   int
+	since   time.Time
+}
+
+// Reader makes a context of a request from a network whose computing takes turns.
+func (p *Pool) Reader(ctx context.Context, network string) context.Context {
+	return context.WithValue(ctx, key{}, &reader{pool: p, network: network})
+}
+
+// Waits reports whether computing in this context takes turns.
+func Waits(ctx context.Context) bool { return ctx.Value(key{}) != nil }
+
+// Take waits for a turn and gives what ends it. Where the context is none of a reader's, or
+// has its turn already, there is nothing to wait for. It fails with problem.TooMany where the
+// network has used up its budget, and with problem.Unavailable where too many wait.
+func Take(ctx context.Context) (done func(), err error) {
+	r, ok := ctx.Value(key{}).(*reader)
+	if !ok {
+		return func() {}, nil
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.holds == 0 {
+		if err := r.pool.take(ctx, r.network); err != nil {
+			return nil, err
+		}
+		r.since = r.pool.now()
+	}
+	r.holds++
+	return sync.OnceFunc(r.end), nil
+}
+
+func (r *reader) end() {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.holds--; r.holds == 0 {
+		r.pool.give(r.network, r.pool.now().Sub(r.since))
+	}
+}
+
+func (p *Pool) take(ctx context.Context, from string) error {
+	if err := p.queue(from); err != nil {
+		return err
+	}
+	defer p.unqueue(from)
+	patient := time.NewTimer(patience)
+	defer patient.Stop()
+	select {
+	case p.slots <- struct{}{}:
+		return nil
+	case <-patient.C:
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	return busy()
+}
+
+func busy() error {
+	e := problem.New(problem.Unavailable, "many readers ask for something to be computed; ask again in a moment")
+	e.After = 3 * time.Second
+	return e
+}
+
+// queue counts one more that waits, where there is room and the network has budget left.
+func (p *Pool) queue(from string) error {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	n := p.networks[from]
+	if n == nil {
+		p.forget()
+		n = &network{budget: rate.NewLimiter(refill, burst)}
+		p.networks[from] = n
+	}
+	if left := n.budget.TokensAt(p.now()); left < 1 {
+		wait := time.Duration(math.Ceil((1-left)/refill)) * time.Second
+		e := problem.New(problem.TooMany, "your network has asked for much to be computed; "+
+			"ask again later, or sign in. What is known already is answered at once")
+		e.After = wait
+		return e
+	}
+	if p.waiting >= mostWaiting || n.waiting >= mostWaitingHere {
+		return busy()
+	}
+	p.waiting++
+	n.waiting++
+	return nil
+}
+
+func (p *Pool) unqueue(from string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.waiting--
+	if n := p.networks[from]; n != nil {
+		n.waiting--
+	}
+}
+
+// give ends a turn and takes what it took off the network's budget.
+func (p *Pool) give(from string, took time.Duration) {
+	<-p.slots
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if n := p.networks[from]; n != nil {
+		n.budget.ReserveN(p.now(), min(int(math.Ceil(float64(took)/float64(time.Millisecond))), burst))
+	}
+}
+
+// forget makes room for one network more.
+func (p *Pool) forget() {
+	if len(p.networks) < mostKnown {
+		return
+	}
+	now := p.now()
+	for from, n := range p.networks {
+		if n.waiting == 0 && n.budget.TokensAt(now) >= burst {
+			delete(p.networks, from)
+		}
+	}
+	for from, n := range p.networks {
+		if len(p.networks) < mostKnown {
+			break
+		}
+		if n.waiting == 0 {
+			delete(p.networks, from)
+		}
+	}
+}

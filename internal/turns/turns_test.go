@@ -1,0 +1,135 @@
+package turns
+
+import (
+	"context"
+	"fmt"
+	"sync"
+	"testing"
+	"testing/synctest"
+	"time"
+
+	"dappertally/internal/problem"
+)
+
+// TestBudget: computing time is taken off a network's budget and comes back.
+func TestBudget(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		p := New(1)
+		use := func(network string, d time.Duration) error {
+			done, err := Take(p.Reader(t.Context(), network))
+			if err == nil {
+				time.Sleep(d)
+				done()
+			}
+			return err
+		}
+		for i := range 3 {
+			if err := use("a", 2*time.Second); err != nil {
+				t.Fatalf("turn %d: %v", i, err)
+			}
+		}
+		err := use("a", 0) // 6 s used, 1.8 s given back meanwhile
+		if err != nil {
+			t.Errorf("with 1.8 s left: %v", err)
+		}
+		for range 3 {
+			err = use("a", 2*time.Second)
+		}
+		if !problem.IsKind(err, problem.TooMany) {
+			t.Fatalf("beyond the budget: %v", err)
+		}
+		wait := err.(*problem.Error).After
+		if wait < time.Second || wait > 20*time.Second {
+			t.Errorf("it says to wait %v", wait)
+		}
+		if err := use("b", time.Second); err != nil {
+			t.Errorf("another network: %v", err)
+		}
+		time.Sleep(wait)
+		if err := use("a", 0); err != nil {
+			t.Errorf("after waiting: %v", err)
+		}
+	})
+}
+
+// TestTurns: so many at once, a few wait, the rest are refused, and nested turns are one.
+func TestTurns(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		p := New(1)
+		ctx := p.Reader(t.Context(), "a")
+		done, err := Take(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		within, err := Take(ctx)
+		if err != nil {
+			t.Fatalf("a turn within a turn: %v", err)
+		}
+		within()
+		within() // twice is once
+		var wait sync.WaitGroup
+		var mu sync.Mutex
+		kinds := map[string]int{}
+		for i := range 100 {
+			wait.Go(func() {
+				end, err := Take(p.Reader(t.Context(), fmt.Sprint(i%10)))
+				mu.Lock()
+				defer mu.Unlock()
+				switch {
+				case err == nil:
+					kinds["let in"]++
+					end()
+				case problem.IsKind(err, problem.Unavailable):
+					kinds["refused"]++
+				default:
+					t.Error(err)
+				}
+			})
+		}
+		gone, cancel := context.WithCancel(p.Reader(t.Context(), "gone"))
+		cancel()
+		if _, err := Take(gone); err == nil {
+			t.Error("somebody who has left got a turn")
+		}
+		synctest.Wait()
+		if kinds["refused"] != 100-mostWaiting {
+			t.Errorf("while one computes: %v", kinds)
+		}
+		done()
+		wait.Wait()
+		if kinds["let in"] != mostWaiting || p.waiting != 0 || len(p.slots) != 0 {
+			t.Errorf("afterwards: %v, %d waiting, %d computing", kinds, p.waiting, len(p.slots))
+		}
+		// Nobody waits for ever.
+		done, _ = Take(p.Reader(t.Context(), "x"))
+		start := time.Now()
+		if _, err := Take(p.Reader(t.Context(), "y")); !problem.IsKind(err, problem.Unavailable) || time.Since(start) != patience {
+			t.Errorf("after %v: %v", time.Since(start), err)
+		}
+		done()
+	})
+}
+
+// TestNobodyElse: those with an account, and what the service does by itself, take no turns.
+func TestNobodyElse(t *testing.T) {
+	done, err := Take(t.Context())
+	if err != nil || Waits(t.Context()) {
+		t.Fatal(err)
+	}
+	done()
+}
+
+// TestManyNetworks: what is remembered of networks is bounded.
+func TestManyNetworks(t *testing.T) {
+	p := New(1)
+	for i := range mostKnown + 500 {
+		done, err := Take(p.Reader(t.Context(), fmt.Sprint(i)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		done()
+	}
+	if len(p.networks) > mostKnown {
+		t.Errorf("%d networks are remembered", len(p.networks))
+	}
+}
