@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"regexp"
+	"sync"
 	"testing"
 	"time"
 
@@ -28,9 +29,20 @@ func tab(t *testing.T) context.Context {
 		t.Fatal(err)
 	}
 	t.Cleanup(stop)
+	allowed(t, ctx)
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	t.Cleanup(cancel)
 	return ctx
+}
+
+// allowed holds a tab's pages to what their policy lets them do.
+func allowed(t *testing.T, ctx context.Context) {
+	t.Helper()
+	told := sync.Once{}
+	tell := func(what string) { told.Do(func() { t.Errorf("forbidden: %s", what) }) }
+	if err := browser.Forbidden(ctx, tell); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // anotherTab opens one more in the browser of a tab.
@@ -44,6 +56,7 @@ func anotherTab(t *testing.T, ctx context.Context) context.Context {
 	if err := browser.Prepare(ctx); err != nil {
 		t.Fatal(err)
 	}
+	allowed(t, ctx)
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	t.Cleanup(cancel)
 	return ctx

@@ -60,6 +60,7 @@ function compressed(): Plugin {
 }
 
 export default defineConfig({
+  resolve: { alias: { "react-style-singleton": join(import.meta.dirname, "src/sheets.ts") } },
   plugins: [react(), tailwindcss(), kept(), compressed()],
   build: {
     target: "es2022",

@@ -14,6 +14,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
@@ -95,11 +96,23 @@ func Prepare(tab context.Context) error {
 		emulation.SetLocaleOverrideParams{Locale: "en-GB"})); err != nil {
 		return fmt.Errorf("setting the language of a tab: %w", err)
 	}
+	if err := chromedp.Do(tab, call(log.Enable, cdp.Empty{})); err != nil {
+		return fmt.Errorf("listening to what a tab logs: %w", err)
+	}
 	return chromedp.Listen(tab, func(event any) {
 		if asked, ok := event.(*page.EventJavascriptDialogOpening); ok && asked.Type == page.DialogTypeBeforeunload {
 			go func() {
 				_ = chromedp.Do(tab, call(page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}))
 			}()
+		}
+	})
+}
+
+// Forbidden calls tell with each thing that the policy of a page kept it from doing.
+func Forbidden(tab context.Context, tell func(what string)) error {
+	return chromedp.Listen(tab, func(event any) {
+		if said, ok := event.(*log.EventEntryAdded); ok && strings.Contains(said.Entry.Text, "Content Security Policy") {
+			tell(said.Entry.Text + " at " + said.Entry.URL)
 		}
 	})
 }

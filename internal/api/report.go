@@ -19,5 +19,8 @@ func (h *handlers) report(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	c.Header("Content-Security-Policy",
+		"default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; base-uri 'none'; "+
+			"form-action 'none'; frame-ancestors 'none'")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page)
 }

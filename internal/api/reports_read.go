@@ -35,7 +35,7 @@ func (h *handlers) reading(r *gin.Engine, console *console) {
 	r.GET("/reports/"+reports.NoReport, console.serve)
 	r.GET(frozenPath+":sha256/*name", limitTime, h.frozen)
 	r.GET(feedPath, limitTime, h.tagged, h.feed)
-	r.GET(base+"/reports/:report/draft/page", limitTime, h.identify, h.tagged, h.draftPage)
+	r.GET(base+"/reports/:report/draft/page", limitTime, inPreview, h.identify, h.tagged, h.draftPage)
 }
 
 // publishedPage answers with the newest revision of a report, or with the one asked
@@ -168,11 +168,18 @@ func (h *handlers) draftPage(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+}
+
+// inPreview lets the editor of a report show an answer, also one that says what is wrong, in a frame, and read how far
+// it was scrolled. Nothing runs in it.
+func inPreview(c *gin.Context) {
 	c.Header(
 		"Content-Security-Policy",
-		"default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; frame-ancestors 'self'; sandbox",
+		"default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; base-uri 'none'; form-action 'none'; "+
+			"frame-ancestors 'self'; sandbox allow-same-origin",
 	)
-	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
+	c.Next()
 }
 
 // feed answers the published reports as an Atom feed (RFC 4287), newest first; a

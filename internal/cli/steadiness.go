@@ -23,7 +23,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 		Short: "Tell how often the order holds when weights and readings are shaken",
 		Long: "Rank again and again under weights drawn about the real ones, or with runs and reviewers drawn with replacement, and count how often each edition comes to each rank. " +
 			"The same seed gives the same answer.",
-		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 20000 --output json",
+		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 5000 --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
 			p.Shake = contract.ShowSteadinessParamsShake(shake)

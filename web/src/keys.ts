@@ -105,7 +105,6 @@ const sources = {
   reportVersions: ["report"],
   reportToEdit: [], // the editor merges what others change
   reportCheck: ["report", ...results],
-  reportPreview: [],
 } as const satisfies Record<string, readonly Change[]>;
 
 /** The name of something that the console fetches. */

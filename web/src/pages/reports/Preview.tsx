@@ -1,33 +1,33 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Refusal, Unreachable } from "../../api";
 import { Failure } from "../../components/States";
-import { sourceKey } from "../../keys";
 
-async function fetchPage(name: string) {
-  let reply: Response;
-  try {
-    reply = await fetch(`/api/v1/reports/${name}/draft/page`);
-  } catch {
-    throw new Unreachable("The service cannot be reached.");
-  }
-  if (!reply.ok) throw new Refusal(await reply.json());
-  return reply.text();
+/** What a frame that has loaded says is wrong; nothing where it shows the page. */
+function wrongIn(inside: Document | null | undefined): Error | undefined {
+  if (!inside) return new Unreachable("The service cannot be reached.");
+  if (inside.contentType !== "application/problem+json") return undefined;
+  return new Refusal(JSON.parse(inside.body.textContent ?? ""));
 }
 
 /** The page as it would be published now, beside what is being written. */
 export function Preview({ name, count, part }: { name: string; count: number; part: string }) {
-  const page = useQuery({
-    queryKey: sourceKey("reportPreview", name, count),
-    queryFn: () => fetchPage(name),
-    notifyOnChangeProps: "all",
-    placeholderData: (old) => old,
-    retry: false,
-    gcTime: 0,
-  });
+  const address = `/api/v1/reports/${name}/draft/page`;
   const frame = useRef<HTMLIFrameElement>(null);
+  const [loading, setLoading] = useState(true);
+  const [wrong, setWrong] = useState<Error>();
   const at = useRef(0);
+  const fetched = useRef(count);
   const there = () => frame.current?.contentWindow;
+  const again = () => {
+    setLoading(true);
+    there()?.location.replace(address); // no step back in the browser leads through drafts
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another state of the draft is what it waits for
+  useEffect(() => {
+    if (fetched.current === count) return;
+    fetched.current = count;
+    again();
+  }, [count]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another part is what it waits for
   useEffect(() => {
     there()?.document.getElementById(part)?.scrollIntoView({ block: "start" });
@@ -35,28 +35,27 @@ export function Preview({ name, count, part }: { name: string; count: number; pa
   return (
     <section aria-label="Preview" className="lg:sticky lg:top-14 lg:h-[calc(100vh-5rem)]">
       <p className="flex items-baseline justify-between text-[13px] text-soft">
-        <span role="status">{page.isFetching ? "Fetching the page…" : "As it would be published now"}</span>
-        <a className="act" href={`/api/v1/reports/${name}/draft/page`} target="_blank" rel="noreferrer">
+        <span role="status">{loading ? "Fetching the page…" : "As it would be published now"}</span>
+        <a className="act" href={address} target="_blank" rel="noreferrer">
           On a page of its own
         </a>
       </p>
-      {page.isError ? (
-        <Failure error={page.error} again={() => page.refetch()} />
-      ) : (
-        <iframe
-          ref={frame}
-          title="Preview of the report"
-          sandbox="allow-same-origin"
-          className="h-[70vh] w-full border border-rule lg:h-[calc(100%-2rem)]"
-          srcDoc={page.data}
-          onLoad={() => {
-            // A page laid out anew stays where one was reading.
-            const inside = there();
-            inside?.scrollTo(0, at.current);
-            inside?.addEventListener("scroll", () => (at.current = inside.scrollY), { passive: true });
-          }}
-        />
-      )}
+      {wrong && <Failure error={wrong} again={again} />}
+      <iframe
+        ref={frame}
+        title="Preview of the report"
+        sandbox="allow-same-origin"
+        className={`h-[70vh] w-full border border-rule lg:h-[calc(100%-2rem)] ${wrong ? "hidden" : ""}`}
+        src={address}
+        onLoad={() => {
+          setLoading(false);
+          setWrong(wrongIn(frame.current?.contentDocument));
+          // A page laid out anew stays where one was reading.
+          const inside = there();
+          inside?.scrollTo(0, at.current);
+          inside?.addEventListener("scroll", () => (at.current = inside.scrollY), { passive: true });
+        }}
+      />
     </section>
   );
 }
