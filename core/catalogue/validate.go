@@ -85,6 +85,9 @@ func ValidateRelease(r *Release, book *fault.Book) {
 			r.Version,
 		)
 	}
+	if checklist.Reserved(r.Version) {
+		book.Field("version", "%.70q is a reserved word of some systems; choose another version", r.Version)
+	}
 	date(book, "date", r.Date)
 	if r.EndOfSupport != "" {
 		date(book, "endOfSupport", r.EndOfSupport)
@@ -143,15 +146,7 @@ func ValidateRig(r *Rig, book *fault.Book) {
 	}
 }
 
-func key(book *fault.Book, field, k string) {
-	if !checklist.ValidKey(k) {
-		book.Field(
-			field,
-			"%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit",
-			k,
-		)
-	}
-}
+func key(book *fault.Book, field, k string) { checklist.NoteKey(book, field, k) }
 
 func date(book *fault.Book, field, s string) {
 	if _, err := time.Parse(time.DateOnly, s); err != nil {

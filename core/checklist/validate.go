@@ -9,15 +9,6 @@ import (
 	"dappertally/core/fault"
 )
 
-// LongestKey is how many bytes a key may have.
-const LongestKey = 64
-
-var keyPattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]*$`)
-
-// ValidKey reports whether s can be a key: lower-case letters, digits, point,
-// hyphen and underscore, at most 64, beginning with a letter or digit.
-func ValidKey(s string) bool { return len(s) <= LongestKey && keyPattern.MatchString(s) }
-
 // Validate notes everything that is wrong with a checklist version.
 func Validate(c *Checklist, book *fault.Book) {
 	v := validator{book, c, map[string]*Criterion{}}
@@ -45,15 +36,7 @@ type validator struct {
 	criteria map[string]*Criterion
 }
 
-func (v *validator) key(field, key string) {
-	if !ValidKey(key) {
-		v.Field(
-			field,
-			"%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit",
-			key,
-		)
-	}
-}
+func (v *validator) key(field, key string) { NoteKey(v.Book, field, key) }
 
 func (v *validator) weight(field string, w float64) {
 	if w < 0 || !finite(w) {

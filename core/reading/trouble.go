@@ -25,13 +25,7 @@ var Origins = []string{"component", "base", "driver", "desktop", "hardware", "un
 // ValidateTrouble notes what is wrong with a trouble.
 func ValidateTrouble(t *Trouble, book *fault.Book) {
 	v := entryValidator{book, nil}
-	if !checklist.ValidKey(t.Key) {
-		v.Field(
-			"key",
-			"%.70q is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, beginning with a letter or digit",
-			t.Key,
-		)
-	}
+	checklist.NoteKey(book, "key", t.Key)
 	v.words("title", t.Title, longTitle, true)
 	v.words("text", t.Text, longText, false)
 	v.word("origin", t.Origin, Origins, false)

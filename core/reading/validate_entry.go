@@ -100,9 +100,7 @@ type entryValidator struct {
 }
 
 func (v entryValidator) system(s *System) {
-	if !checklist.ValidKey(s.ID) {
-		v.Field("id", "%.70q is not a key such as s1", s.ID)
-	}
+	checklist.NoteKey(v.Book, "id", s.ID)
 	v.words("note", s.Note, longText, false)
 	v.lines("installed", s.Installed)
 	v.lines("changed", s.Changed)

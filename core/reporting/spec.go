@@ -158,10 +158,8 @@ func (s *Spec) validateParts(book *fault.Book) {
 	ids, kinds := map[string]bool{}, map[string]bool{}
 	for i, p := range s.Parts {
 		book.In(i, func() {
-			switch {
-			case !checklist.ValidKey(p.ID):
-				book.Field("id", "%.70q is not a key", p.ID)
-			case ids[p.ID]:
+			checklist.NoteKey(book, "id", p.ID)
+			if ids[p.ID] {
 				book.Field("id", "%s stands here twice", p.ID)
 			}
 			switch {

@@ -73,8 +73,8 @@ func (s *Service) Rename(
 	var book fault.Book
 	if sort == SortRelease {
 		catalogue.ValidateRelease(&catalogue.Release{Version: to, Date: "2000-01-01"}, &book)
-	} else if !checklist.ValidKey(to) {
-		book.Field("to", "%.70q is not a key: lower-case letters, digits, point, hyphen and underscore", to)
+	} else {
+		checklist.NoteKey(&book, "to", to)
 	}
 	if err := problem.From("the new key", book.List()); err != nil {
 		return "", 0, err

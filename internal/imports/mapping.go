@@ -78,9 +78,7 @@ const (
 
 // Validate notes what is wrong with a mapping.
 func (m *Mapping) Validate(book *fault.Book) {
-	if !checklist.ValidKey(m.Name) {
-		book.Field("name", "%.70q is not a key", m.Name)
-	}
+	checklist.NoteKey(book, "name", m.Name)
 	if !slices.Contains(Forms, m.Form) {
 		book.Field("form", "must be one of %s, not %.70q", strings.Join(Forms, ", "), m.Form)
 	}

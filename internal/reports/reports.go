@@ -86,13 +86,9 @@ func (s *Service) NewReport(
 	if key == NoReport {
 		book.Field("key", "%q stands for a report that is to be begun; choose another key", key)
 	}
-	if !checklist.ValidKey(key) {
-		book.Field(
-			"key", "%.70q is not a key: small letters, digits and -, at most 64, beginning with a letter or digit", key,
-		)
-	}
-	if series != nil && !checklist.ValidKey(series.Key) {
-		book.Field("series", "%.70q is not a key", series.Key)
+	checklist.NoteKey(&book, "key", key)
+	if series != nil {
+		checklist.NoteKey(&book, "series", series.Key)
 	}
 	if series != nil && (strings.TrimSpace(series.Title) == "" || len(series.Title) > reporting.LongestTitle) {
 		book.Field("seriesTitle", "give the series a title of 1 to %d bytes", reporting.LongestTitle)

@@ -1,0 +1,46 @@
+package checklist
+
+import (
+	"regexp"
+	"strings"
+
+	"dappertally/core/fault"
+)
+
+// LongestKey is how many bytes a key may have.
+const LongestKey = 64
+
+var keyPattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]*$`)
+
+// reserved are names that some systems keep for themselves: keys become names of files, parts
+// of addresses and names in programs. A device of Windows keeps its name with any ending.
+var reserved = regexp.MustCompile(`(?i)^((con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?|constructor|prototype)$`)
+
+// ValidKey reports whether s can be a key: lower-case letters, digits, point, hyphen and
+// underscore, at most 64, beginning with a letter or digit, not ending with a point, and not a
+// reserved word.
+func ValidKey(s string) bool { return keyFault(s) == "" }
+
+// NoteKey notes in a book what keeps a key from being one.
+func NoteKey(book *fault.Book, field, key string) {
+	if why := keyFault(key); why != "" {
+		book.Field(field, "%.70q %s", key, why)
+	}
+}
+
+func keyFault(s string) string {
+	switch {
+	case len(s) > LongestKey || !keyPattern.MatchString(s):
+		return "is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, " +
+			"beginning with a letter or digit"
+	case strings.HasSuffix(s, "."):
+		return "is not a key: it must not end with a point"
+	case Reserved(s):
+		return "is a reserved word of some systems; choose another key"
+	}
+	return ""
+}
+
+// Reserved reports whether some system keeps a name for itself, so that a file or a field
+// cannot be called so there.
+func Reserved(s string) bool { return reserved.MatchString(s) }
