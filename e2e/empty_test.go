@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"dappertally/e2e/browser"
 	"dappertally/internal/dbtest"
@@ -136,6 +137,7 @@ func TestEveryPageFails(t *testing.T) {
 		"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true,
 		"/fits": true, "/team/plans/new": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true,
 		"/welcome":    true, // it has no link to ask about
+		"/set-up":     true, // what it asks about is told
 		"/team/audit": true, // a lead may not see it
 	}
 	for _, route := range routesOf(t) {
@@ -148,20 +150,26 @@ func TestEveryPageFails(t *testing.T) {
 	}
 }
 
-// TestFromNothing has a lead build everything in the console, from an empty service to the first ranking; the
+// nothing is a service that was never set up.
+var nothing = dbtest.Filled{Name: "nothing", Fill: func(context.Context, *store.Store) error { return nil }}
+
+// setUpCode is what the service's log tells of how it is set up.
+var setUpCode = regexp.MustCompile(`address="?(\S+?/set-up#(\S+?))"? code=`)
+
+// TestFromNothing has a lead build everything in the console, from an empty database to the first ranking; the
 // answers alone come by the client.
 func TestFromNothing(t *testing.T) {
 	t.Parallel()
-	server := serveFrom(t, &peopled)
+	p := serves(t, &nothing)
+	server := p.address(t, listening)
 	ctx := tab(t)
+	setUp(t, ctx, server, setUpCode.FindStringSubmatch(p.said.String()))
 	step := func(title string) browser.Step {
 		return browser.Until(`document.querySelector("[aria-current=step]")?.textContent.includes("` + title + `")`)
 	}
 	start := func(title string) []browser.Step {
 		return []browser.Step{chromedp.Navigate(server + "/start"), browser.Settled(), step(title)}
 	}
-	do(t, ctx, chromedp.Navigate(server+"/"), says("h1", "No figures yet"),
-		browser.SignIn(server, "marit", secret("marit")))
 	do(t, ctx, append(start("A checklist in force"),
 		chromedp.Click(`//a[text()="Add a checklist"]`), says("h1", "Add a checklist"),
 		says("dl", "Cold start to desktop"),
@@ -201,5 +209,46 @@ func TestFromNothing(t *testing.T) {
 		says("p", "Review, accepted"),
 		chromedp.Navigate(server+"/start"), says("#page", "All done"),
 		chromedp.Click(`//a[text()="See the ranking"]`), says("tbody", "Harrowgate"),
+	)
+}
+
+// setUp has the first person set an empty service up in the console, with one more of the team, who chooses a password
+// by the link that is told.
+func setUp(t *testing.T, ctx context.Context, server string, code []string) {
+	t.Helper()
+	if len(code) == 0 || !strings.HasPrefix(code[1], server) {
+		t.Fatalf("the log tells how to set the service up as %q", code)
+	}
+	do(t, ctx,
+		chromedp.Navigate(server+"/"), says("h1", "No figures yet"),
+		chromedp.Navigate(server+"/sign-in"), says("h1", "Set up the service"),
+		typeIn("Code", "ABCD-EFGH-IJKL-MNOP"), typeIn("Name of the team", "House team"),
+		typeIn("Shown name", "Marit Oyelaw"), chromedp.Click(labelled("Signs in as")),
+		keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)), keys("marit"),
+		typeIn("Password", secret("marit")),
+		press("Add a person"),
+		chromedp.Click(`(//label[contains(., "Shown name")])[2]`), keys("Ines Callowmere"),
+		chromedp.Click(`(//label[contains(., "Signs in as")])[2]`),
+		keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)), keys("ines"),
+		browser.Until(`![...document.querySelectorAll("button")].find(b => b.textContent === "Set up and sign in").disabled`),
+		press("Set up and sign in"), says("[role=alert]", "is not the code"),
+		chromedp.Click(labelled("Code")), keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)), keys(code[2]),
+		press("Set up and sign in"), says("h1", "The service is set up"), says("#page", "ines"),
+	)
+	link, err := chromedp.Run(ctx, chromedp.Evaluate[string](`document.querySelector("#page code").textContent`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, invited, _ := strings.Cut(link, "/welcome#")
+	body := fmt.Sprintf(`{"secret": %q, "password": %q}`, invited, secret("ines"))
+	reply, err := http.Post(server+"/api/v1/links/use", "application/json", strings.NewReader(body))
+	if err != nil || reply.StatusCode != http.StatusOK {
+		t.Fatalf("the link %s: %v, %v", link, reply, err)
+	}
+	reply.Body.Close()
+	do(t, ctx,
+		chromedp.Click(`//a[text()="First steps to a ranking"]`), says("h1", "The first ranking"),
+		chromedp.Navigate(server+"/team/rules"), browser.Until(`document.querySelector("main input")?.value === "House team"`),
+		chromedp.Navigate(server+"/set-up"), says("#page", "This service is set up"),
 	)
 }

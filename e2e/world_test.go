@@ -58,14 +58,20 @@ func serve(t *testing.T) string {
 // serveFrom is serve on other records.
 func serveFrom(t *testing.T, records *dbtest.Filled) string {
 	t.Helper()
-	p := launch(t, "dtallyd", "serve", "--database", records.DSN(t), "--listen", "127.0.0.1:0", "--team", demo.Team)
+	return serves(t, records, "--team", demo.Team).address(t, listening)
+}
+
+// serves is a service on records of its own, until the test ends.
+func serves(t *testing.T, records *dbtest.Filled, flags ...string) *program {
+	t.Helper()
+	p := launch(t, "dtallyd", append([]string{"serve", "--database", records.DSN(t), "--listen", "127.0.0.1:0"}, flags...)...)
 	t.Cleanup(func() {
 		p.stop(t)
 		if p.told.Wait(); t.Failed() {
 			t.Logf("the service said:\n%s", p.said)
 		}
 	})
-	return p.address(t, listening)
+	return p
 }
 
 // listening is the line that says where the service listens.

@@ -38,7 +38,7 @@ func (h *handlers) calendar(c *gin.Context) {
 	cal := ics.NewCalendar()
 	cal.SetProductId("-//Dapper Tally//EN")
 	cal.SetMethod(ics.MethodPublish)
-	cal.SetName(h.ledger.Keeper + ": releases and reviews")
+	cal.SetName(h.ledger.Team() + ": releases and reviews")
 	cal.SetRefreshInterval("PT1H")
 	for _, e := range events {
 		x := cal.AddEvent(e.ID + "@dapper-tally")

@@ -221,6 +221,7 @@ func (h *handlers) showPolicy(ctx context.Context) (contract.Policy, error) {
 		p.Components = []comparing.Component{}
 	}
 	return contract.Policy{
+		Team:           p.Team,
 		SecondReviewer: contract.PolicySecondReviewer(p.SecondReviewer),
 		RetestDays:     p.RetestDays,
 		Components:     &p.Components,
@@ -228,7 +229,7 @@ func (h *handlers) showPolicy(ctx context.Context) (contract.Policy, error) {
 }
 
 func (h *handlers) SetPolicy(ctx context.Context, r SetPolicyRequest) (*contract.Policy, error) {
-	rules := policy.Rules{SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
+	rules := policy.Rules{Team: r.Body.Team, SecondReviewer: string(r.Body.SecondReviewer), RetestDays: r.Body.RetestDays}
 	if r.Body.Components != nil {
 		rules.Components = *r.Body.Components
 	}

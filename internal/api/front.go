@@ -124,7 +124,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 		return drawn{ranking, front.Page{
 			Title:       "Ranking",
 			Description: fmt.Sprintf("%d editions of Linux distributions, ranked by %s.", v.Counts.Ranked, v.Heading.Title),
-			Team:        h.ledger.Keeper,
+			Team:        h.ledger.Team(),
 			Content:     content,
 			Known:       map[string][]byte{"ranking-data": known},
 		}}, nil
@@ -150,11 +150,11 @@ func (h *handlers) editionPage(c *gin.Context, key string) (*front.Page, error) 
 	name := card.Distribution + " " + card.Release + " " + card.Edition
 	at := h.origin(c)
 	p := front.Page{
-		Title: name, Team: h.ledger.Keeper, Content: content, Address: at + card.Address,
+		Title: name, Team: h.ledger.Team(), Content: content, Address: at + card.Address,
 		Picture: at + previewPath + strings.TrimPrefix(card.Address, "/") + ".png",
 	}
 	p.Description = fmt.Sprintf("The scorecard of %s on %s.", name, card.Checklist)
-	p.Data = []any{front.ReviewData(card, h.ledger.Keeper, p.Address)}
+	p.Data = []any{front.ReviewData(card, h.ledger.Team(), p.Address)}
 	return &p, nil
 }
 
@@ -255,7 +255,7 @@ func (h *handlers) rankingAsked(c *gin.Context, most int) (*front.Ranking, error
 
 func (h *handlers) rankingPicture(c *gin.Context) {
 	r, err := h.rankingAsked(c, framedEntries)
-	draw(c, err, func(w io.Writer) error { return front.RankingPicture(w, r, h.ledger.Keeper) })
+	draw(c, err, func(w io.Writer) error { return front.RankingPicture(w, r, h.ledger.Team()) })
 }
 
 // editionAsked is the key of the edition that an address names.
@@ -267,7 +267,7 @@ func editionAsked(c *gin.Context) string {
 
 func (h *handlers) editionPicture(c *gin.Context) {
 	card, err := h.frontCard(c, editionAsked(c))
-	draw(c, err, func(w io.Writer) error { return front.ScorecardPicture(w, card, h.ledger.Keeper) })
+	draw(c, err, func(w io.Writer) error { return front.ScorecardPicture(w, card, h.ledger.Team()) })
 }
 
 // draw answers with a picture, unless there is an error already.

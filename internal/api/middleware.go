@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/url"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -321,6 +322,11 @@ func version(ifMatch string) ledger.Version {
 	return ledger.Version(v)
 }
 
+// toSignIn is what somebody without an account asks for who is to have one, or signs in.
+var toSignIn = []string{
+	base + "/session", base + "/about", base + "/set-up", base + "/links/open", base + "/links/use", base + "/password-strength",
+}
+
 // closed refuses to show anything to somebody without an account, where the
 // administrator wants it so. Signing in, and the console that asks for it, stay open.
 func (h *handlers) closed(c *gin.Context) {
@@ -329,7 +335,7 @@ func (h *handlers) closed(c *gin.Context) {
 		strings.HasPrefix(path, frozenPath) || strings.HasPrefix(path, previewPath) || strings.HasPrefix(path, framePath) ||
 		path == "/sitemap.xml" ||
 		(path == calendarPath && c.Query("key") == "")
-	data := strings.HasPrefix(path, base+"/") && path != base+"/session" && path != base+"/about"
+	data := strings.HasPrefix(path, base+"/") && !slices.Contains(toSignIn, path)
 	if !page && !data {
 		c.Next()
 		return

@@ -160,5 +160,5 @@ func (h *handlers) unsubscribe(c *gin.Context) {
 	_ = unsubscribePage.Execute(c.Writer, struct { // a reader who leaves harms nobody
 		Done bool
 		Team string
-	}{done, h.ledger.Keeper})
+	}{done, h.ledger.Team()})
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/url"
 
+	"github.com/gin-gonic/gin"
+
 	"dappertally/internal/contract"
 	"dappertally/internal/people"
 )
@@ -34,7 +36,7 @@ func (h *handlers) MakeLink(ctx context.Context, r MakeLinkRequest) (*contract.L
 		return nil, err
 	}
 	h.changed(ctx, n)
-	made := contract.LinkMade{Address: h.origin(c) + welcomePath + "#" + url.QueryEscape(secret), Expires: until}
+	made := contract.LinkMade{Address: h.welcome(c, secret), Expires: until}
 	if r.Body.Mail != "" {
 		if err := h.notices.MailLink(ctx, r.Body.Mail, r.Person, made.Address, until); err != nil {
 			h.ledger.Log.WarnContext(ctx, "a link was not mailed", "person", r.Person, "error", err)
@@ -44,6 +46,11 @@ func (h *handlers) MakeLink(ctx context.Context, r MakeLinkRequest) (*contract.L
 		}
 	}
 	return &made, nil
+}
+
+// welcome is the address of a link by which somebody chooses a password.
+func (h *handlers) welcome(c *gin.Context, secret string) string {
+	return h.origin(c) + welcomePath + "#" + url.QueryEscape(secret)
 }
 
 func (h *handlers) OpenLink(ctx context.Context, r OpenLinkRequest) (*contract.LinkOpened, error) {

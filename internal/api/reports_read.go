@@ -82,7 +82,7 @@ func (h *handlers) preview(origin string, x *reports.Report, r *reports.ReportRe
 		}
 	}
 	data, err := json.Marshal(front.ArticleData(
-		r.Title, r.About, at, h.ledger.Keeper, picture, r.Authors, x.Revisions[len(x.Revisions)-1].Published, r.Published,
+		r.Title, r.About, at, h.ledger.Team(), picture, r.Authors, x.Revisions[len(x.Revisions)-1].Published, r.Published,
 	))
 	if err != nil {
 		return out // the page says the same to people
@@ -194,10 +194,10 @@ func (h *handlers) feed(c *gin.Context) {
 	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
 	out := feeds.AtomFeed{
 		Xmlns:   "http://www.w3.org/2005/Atom",
-		Title:   h.ledger.Keeper + ": comparison reports",
+		Title:   h.ledger.Team() + ": comparison reports",
 		Id:      self,
 		Updated: h.lastPublished(all),
-		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.ledger.Keeper}},
+		Author:  &feeds.AtomAuthor{AtomPerson: feeds.AtomPerson{Name: h.ledger.Team()}},
 		Link:    &feeds.AtomLink{Href: self, Rel: "self", Type: "application/atom+xml"},
 	}
 	params := contract.ListReportsParams{Audience: c.Query("audience"), Series: c.Query("series")}

@@ -808,6 +808,11 @@ type PlaceRequest struct {
 	Body    *NewPlacing
 }
 
+// SetUpRequest is what POST /set-up asks.
+type SetUpRequest struct {
+	Body *SetUp
+}
+
 // ShowStarterRequest is what GET /starter-checklist asks.
 type ShowStarterRequest struct {
 }
@@ -1310,6 +1315,9 @@ type Operations interface {
 
 	// Place answers PUT /sessions/{id}/placings/{placing}. Record the order in which contenders came out, with ties.
 	Place(context.Context, PlaceRequest) (*BenchView, error)
+
+	// SetUp answers POST /set-up. Set up a service that nobody can sign in to: its first administrator, the team's name, the first people.
+	SetUp(context.Context, SetUpRequest) (*Begun, error)
 
 	// ShowStarter answers GET /starter-checklist. A checklist to begin with, as addChecklist takes it.
 	ShowStarter(context.Context, ShowStarterRequest) (*Checklist, error)
@@ -2611,6 +2619,12 @@ func (o operations) place(c *gin.Context) {
 	answer(b, asked, o.to.Place, 200)
 }
 
+func (o operations) setUp(c *gin.Context) {
+	b, asked := binding{c: c}, SetUpRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SetUp, 201)
+}
+
 func (o operations) showStarter(c *gin.Context) {
 	b, asked := binding{c: c}, ShowStarterRequest{}
 	answer(b, asked, o.to.ShowStarter, 200)
@@ -2750,6 +2764,7 @@ func (o operations) register(router gin.IRouter) {
 	router.POST("/password-strength", o.judgePassword)
 	router.POST("/links/open", o.openLink)
 	router.POST("/links/use", o.useLink)
+	router.POST("/set-up", o.setUp)
 	router.GET("/tokens", o.listTokens)
 	router.POST("/tokens", o.createToken)
 	router.DELETE("/tokens/:id", o.revokeToken)

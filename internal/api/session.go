@@ -42,7 +42,7 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	}
 	about := contract.About{
 		Name:    "Dapper Tally",
-		Team:    h.ledger.Keeper,
+		Team:    h.ledger.Team(),
 		Now:     h.ledger.Now(),
 		Demo:    h.ledger.Demo,
 		Frames:  h.frames,
@@ -50,6 +50,10 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	}
 	if whoAsks(request(ctx)).SignedIn() {
 		about.Change = st.Number
+		return &about, nil
+	}
+	if about.SetUp, err = h.people.AwaitsSetUp(ctx); err != nil {
+		return nil, err
 	}
 	return &about, nil
 }

@@ -22,6 +22,7 @@ import (
 // takes its place.
 type State struct {
 	Number     int64
+	Team       string // how the team is called; empty where nobody has said
 	Catalogue  *store.Catalogue
 	Checklists *store.Checklists
 	reviews    map[string]reading.Review  // that stand, with their pinned readings
@@ -152,7 +153,7 @@ func (b *Board) Refresh(ctx context.Context) error {
 func load(snap *store.Snapshot, old *State) (*State, error) {
 	next := &State{Number: snap.Number, answers: newAnswers()}
 	var touched []string
-	catalogued, listed := old == nil, old == nil
+	catalogued, listed, ruled := old == nil, old == nil, old == nil
 	if old != nil {
 		changes, err := snap.Changes(old.Number)
 		if err != nil {
@@ -161,6 +162,7 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 		for _, c := range changes {
 			catalogued = catalogued || c.Sort == store.SortCatalogue || c.Sort == store.SortRig
 			listed = listed || c.Sort == store.SortChecklist
+			ruled = ruled || c.Sort == store.SortPolicy
 			if c.Sort == store.SortReview && c.Subject == "*" {
 				return load(snap, nil)
 			}
@@ -173,6 +175,9 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 		return nil, err
 	}
 	if err := next.loadReviews(snap, old, touched); err != nil {
+		return nil, err
+	}
+	if err := next.loadTeam(snap, old, ruled); err != nil {
 		return nil, err
 	}
 	// What is recorded in a review that does not stand changes no answer.
@@ -200,6 +205,15 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 		s.Checklists, err = snap.Checklists()
 	} else {
 		s.Checklists = old.Checklists
+	}
+	return err
+}
+
+func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err error) {
+	if ruled {
+		s.Team, err = snap.Team()
+	} else {
+		s.Team = old.Team
 	}
 	return err
 }

@@ -263,6 +263,9 @@ type About struct {
 	// Now the service's clock; the demo's stands still on one day
 	Now time.Time `json:"now"`
 
+	// SetUp nobody can sign in yet: the service waits to be set up
+	SetUp bool `json:"setUp,omitempty,omitzero"`
+
 	// Team who runs this service
 	Team string `json:"team"`
 }
@@ -413,6 +416,14 @@ type BatchState struct {
 	// Revision the revision that it corrects; 0 or left out adds it
 	Revision int         `json:"revision,omitempty,omitzero"`
 	System   SystemState `json:"system"`
+}
+
+// Begun defines model for Begun.
+type Begun struct {
+	// Expires until when the links hold
+	Expires time.Time `json:"expires"`
+	Links   []LinkFor `json:"links"`
+	Session Session   `json:"session"`
 }
 
 // Behind defines model for Behind.
@@ -941,6 +952,13 @@ type Finding = reading.Finding
 // FindingsOf defines model for FindingsOf.
 type FindingsOf = comparing.FindingsOf
 
+// FirstPerson defines model for FirstPerson.
+type FirstPerson struct {
+	Name  Key    `json:"name"`
+	Roles []Role `json:"roles"`
+	Title string `json:"title"`
+}
+
 // Fit defines model for Fit.
 type Fit = fitting.Fit
 
@@ -1191,6 +1209,13 @@ type LineView struct {
 	Line         string        `json:"line"`
 	Name         string        `json:"name"`
 	Releases     []LineRelease `json:"releases"`
+}
+
+// LinkFor defines model for LinkFor.
+type LinkFor struct {
+	// Address the link by which they choose a password, told this once
+	Address string `json:"address"`
+	Name    string `json:"name"`
 }
 
 // LinkMade defines model for LinkMade.
@@ -1702,6 +1727,9 @@ type Policy struct {
 
 	// SecondReviewer whether somebody else than a review's only reviewer must accept it
 	SecondReviewer PolicySecondReviewer `json:"secondReviewer"`
+
+	// Team how the team is called; left out, it stays as it is
+	Team string `json:"team,omitempty,omitzero"`
 }
 
 // PolicySecondReviewer whether somebody else than a review's only reviewer must accept it
@@ -2354,6 +2382,24 @@ type Session struct {
 	May      []Capability `json:"may"`
 	Person   Person       `json:"person,omitempty,omitzero"`
 	SignedIn bool         `json:"signedIn"`
+}
+
+// SetUp defines model for SetUp.
+type SetUp struct {
+	// Code as the service's log tells it
+	Code     string        `json:"code"`
+	Name     Key           `json:"name"`
+	Password string        `json:"password"`
+	People   []FirstPerson `json:"people,omitempty,omitzero"`
+
+	// Roles besides administrator
+	Roles []Role `json:"roles,omitempty,omitzero"`
+
+	// Team how the team is called
+	Team string `json:"team"`
+
+	// Title how people call them
+	Title string `json:"title"`
 }
 
 // SheetLine defines model for SheetLine.

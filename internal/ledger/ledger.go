@@ -3,6 +3,7 @@
 package ledger
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"log/slog"
@@ -31,7 +32,7 @@ type Ledger struct {
 	Store  *store.Store
 	Board  *board.Board
 	Log    *slog.Logger
-	Keeper string // the team, as readers are told
+	Keeper string // how the team is called, whatever its rules say; empty: as these say
 	Demo   bool   // the records are made up
 	now    func() time.Time
 	feed   *feed
@@ -40,7 +41,7 @@ type Ledger struct {
 // New makes the ledger of a migrated store. now is the clock of all that is recorded;
 // the demo's stands still on one day. Call Follow as well.
 func New(s *store.Store, log *slog.Logger, now func() time.Time) *Ledger {
-	return &Ledger{Store: s, Board: board.New(s, log), Log: log, Keeper: "Review team", now: now, feed: &feed{}}
+	return &Ledger{Store: s, Board: board.New(s, log), Log: log, now: now, feed: &feed{}}
 }
 
 // Dated is the ledger with a clock that stands still at a moment, for what is brought
@@ -49,6 +50,21 @@ func (l *Ledger) Dated(at time.Time) *Ledger {
 	then := *l
 	then.now = func() time.Time { return at }
 	return &then
+}
+
+// LongestTeam is how many bytes the name of the team may have.
+const LongestTeam = 100
+
+// Team is how the team is called: as the settings of the service say, or else as its rules do.
+func (l *Ledger) Team() string {
+	const unnamed = "Review team"
+	if l.Keeper != "" {
+		return l.Keeper
+	}
+	if state := l.Board.Now(); state != nil {
+		return cmp.Or(state.Team, unnamed)
+	}
+	return unnamed
 }
 
 // Follow keeps what the service has in memory current until ctx ends.

@@ -276,7 +276,7 @@ func (s *Service) mailTo(ctx context.Context, p *people.Account, mode string) er
 // letter is a mail to somebody, without what it says.
 func (s *Service) letter(to string) (*gomail.Msg, error) {
 	message := gomail.NewMsg()
-	if err := message.FromFormat(s.ledger.Keeper, s.Sending.From); err != nil {
+	if err := message.FromFormat(s.ledger.Team(), s.Sending.From); err != nil {
 		return nil, err
 	}
 	message.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
@@ -294,10 +294,10 @@ func (s *Service) MailLink(ctx context.Context, to, name, address string, until 
 	if err != nil {
 		return problem.Field("/mail", "%.70q is no mail address", to)
 	}
-	message.Subject("Your account at " + s.ledger.Keeper)
+	message.Subject("Your account at " + s.ledger.Team())
 	message.SetBodyString(gomail.TypeTextPlain, fmt.Sprintf(
 		"Hello,\n\nby this link you choose a password for the account %s. It works once, until %s:\n\n%s\n\n-- \n%s\n",
-		name, until.Format("2 January 2006, 15:04 MST"), address, s.ledger.Keeper))
+		name, until.Format("2 January 2006, 15:04 MST"), address, s.ledger.Team()))
 	return s.Sending.Mail.DialAndSendWithContext(ctx, message)
 }
 
@@ -329,7 +329,7 @@ func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing,
 	if all > len(fresh) {
 		fmt.Fprintf(&body, "%d more wait for you: ", all-len(fresh))
 	}
-	fmt.Fprintf(&body, "%s/notices\n\n-- \n%s\nNo more mails: %s\n", s.Sending.Address, s.ledger.Keeper, end)
+	fmt.Fprintf(&body, "%s/notices\n\n-- \n%s\nNo more mails: %s\n", s.Sending.Address, s.ledger.Team(), end)
 	message.SetBodyString(gomail.TypeTextPlain, body.String())
 	return s.Sending.Mail.DialAndSendWithContext(ctx, message)
 }

@@ -1,6 +1,7 @@
 package ops
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -175,6 +176,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	if _, err := svc.State(ctx, 0); err != nil && ctx.Err() == nil {
 		log.Warn("the records are not read yet", "error", err)
 	}
+	tellSetUp(ctx, svc, log, cmp.Or(s.Address, scheme+"://"+listener.Addr().String()))
 	ready(scheme + "://" + listener.Addr().String())
 	select {
 	case err := <-served:
@@ -189,6 +191,21 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	}
 	log.Info("stopped")
 	return nil
+}
+
+// tellSetUp tells how a service is set up that nobody can sign in to.
+func tellSetUp(ctx context.Context, svc *service.Service, log *slog.Logger, address string) {
+	awaits, err := svc.People.AwaitsSetUp(ctx)
+	if err != nil || !awaits {
+		return // where the database is away, the next start tells it
+	}
+	code, err := svc.People.SetUpCode(ctx)
+	if err != nil {
+		log.Warn("no code to set the service up could be made", "error", err)
+		return
+	}
+	log.Warn("nobody can sign in yet: set the service up in a browser, with this code, once", "address", address+"/set-up#"+code,
+		"code", code)
 }
 
 func listen(address string) (net.Listener, error) {

@@ -54,7 +54,7 @@ var all = []setting{
 	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA", true},
 	{"database-password", "", "the password in that address, kept apart from it", true},
 	{"database-password-file", "", "a file with that password alone", false},
-	{"team", "Review team", "who runs this service, as readers are told", false},
+	{"team", "", "how the team is called, instead of as its rules say", false},
 	{"log-level", "info", "debug, info, warn or error", false},
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},

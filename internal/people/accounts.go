@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"dappertally/core/checklist"
 	"dappertally/core/fault"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
@@ -69,6 +70,7 @@ func (s *Service) FirstPerson(ctx context.Context, p store.Person, password stri
 
 func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Person, password string) (int64, error) {
 	var book fault.Book
+	checklist.NoteKey(&book, "name", p.Name)
 	sound(&book, &p)
 	if password != "" {
 		soundPassword(&book, password, &p)
@@ -116,6 +118,9 @@ func (s *Service) EditPerson(
 		return 0, err
 	}
 	var book fault.Book
+	if changed.Name != old.Name {
+		checklist.NoteKey(&book, "name", changed.Name)
+	}
 	sound(&book, &changed)
 	if err := problem.From("the account", book.List()); err != nil {
 		return 0, err

@@ -1,6 +1,7 @@
 package people
 
 import (
+	"sync/atomic"
 	"time"
 
 	"dappertally/internal/ledger"
@@ -10,7 +11,8 @@ import (
 type Service struct {
 	ledger *ledger.Ledger
 	Clock  func() time.Time // by which sessions, tokens and links end: the real one, also in the demo
+	begun  atomic.Bool      // somebody can sign in
 }
 
 // New makes the service on the records and the parts that it asks.
-func New(l *ledger.Ledger) *Service { return &Service{l, time.Now} }
+func New(l *ledger.Ledger) *Service { return &Service{ledger: l, Clock: time.Now} }

@@ -2,6 +2,7 @@
 package policy
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -55,6 +56,9 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	if p.RetestDays < 1 || p.RetestDays > 3650 {
 		book.Field("retestDays", "must be between 1 and 3650")
 	}
+	if p.Team = strings.TrimSpace(p.Team); len(p.Team) > ledger.LongestTeam {
+		book.Field("team", "must have at most %d bytes", ledger.LongestTeam)
+	}
 	soundComponents(&book, p.Components)
 	if err := problem.From("the rules", book.List()); err != nil {
 		return 0, err
@@ -66,6 +70,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	if p.Components == nil { // nothing was said of them
 		p.Components = old.Components
 	}
+	p.Team = cmp.Or(p.Team, old.Team)
 	if ref, err = ledger.Based(map[string]store.Ref{"rules": ref}, "rules", v); err != nil {
 		return 0, err
 	}

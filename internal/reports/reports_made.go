@@ -162,7 +162,7 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 		return nil, err
 	}
 	m := &Made{
-		Document: &report.Document{Team: s.ledger.Keeper, Spec: *spec, Moment: moment, Prose: map[string]string{}},
+		Document: &report.Document{Team: s.ledger.Team(), Spec: *spec, Moment: moment, Prose: map[string]string{}},
 		Pictures: map[string][]byte{},
 	}
 	m.Missing = missing

@@ -9,6 +9,8 @@ import (
 
 // Policy is the team's own rules.
 type Policy struct {
+	// Team is how the team is called.
+	Team string `json:"team,omitempty"`
 	// SecondReviewer says whether somebody else than a review's only reviewer must
 	// accept it: required or advised.
 	SecondReviewer string `json:"secondReviewer,omitempty"`
@@ -27,6 +29,22 @@ func (s *Store) Policy(ctx context.Context) (p Policy, ref Ref, err error) {
 		return p, ref, translate(err)
 	}
 	return p, ref, json.Unmarshal(document, &p)
+}
+
+// Team reads how the team is called; empty where nobody has said.
+func (s *Snapshot) Team() (string, error) {
+	var document []byte
+	if err := s.tx.QueryRowContext(s.ctx, `SELECT document FROM policy`).Scan(&document); err != nil {
+		return "", translate(err)
+	}
+	var p Policy
+	err := json.Unmarshal(document, &p)
+	return p.Team, err
+}
+
+// NameTeam says how the team is called, whatever else its rules are.
+func (t *Tx) NameTeam(name string) error {
+	return t.one(`UPDATE policy SET document = JSON_SET(document, '$.team', ?), revision = revision + 1`, name)
 }
 
 // SetPolicy changes the team's rules.

@@ -159,6 +159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/set-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set up a service that nobody can sign in to: its first administrator, the team's name, the first people */
+        post: operations["setUp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -2181,6 +2198,8 @@ export interface components {
             frames?: boolean;
             /** @description which build of the console the service has; left out: none */
             console?: string;
+            /** @description nobody can sign in yet: the service waits to be set up */
+            setUp?: boolean;
         };
         Credentials: {
             name: string;
@@ -2268,6 +2287,38 @@ export interface components {
             mailed: boolean;
             /** @description why it was not mailed, though that was asked for */
             said?: string;
+        };
+        SetUp: {
+            /** @description as the service's log tells it */
+            code: string;
+            /** @description how the team is called */
+            team: string;
+            name: components["schemas"]["Key"];
+            /** @description how people call them */
+            title: string;
+            password: string;
+            /** @description besides administrator */
+            roles?: components["schemas"]["Role"][];
+            people?: components["schemas"]["FirstPerson"][];
+        };
+        FirstPerson: {
+            name: components["schemas"]["Key"];
+            title: string;
+            roles: components["schemas"]["Role"][];
+        };
+        Begun: {
+            session: components["schemas"]["Session"];
+            links: components["schemas"]["LinkFor"][];
+            /**
+             * Format: date-time
+             * @description until when the links hold
+             */
+            expires: string;
+        };
+        LinkFor: {
+            name: string;
+            /** @description the link by which they choose a password, told this once */
+            address: string;
         };
         LinkSecret: {
             secret: string;
@@ -3346,6 +3397,8 @@ export interface components {
             troubles: components["schemas"]["TroubleView"][];
         };
         Policy: {
+            /** @description how the team is called; left out, it stays as it is */
+            team?: string;
             /**
              * @description whether somebody else than a review's only reviewer must accept it
              * @enum {string}
@@ -5278,6 +5331,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setUp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUp"];
+            };
+        };
+        responses: {
+            /** @description set up and signed in */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
                 };
             };
             default: components["responses"]["Problem"];

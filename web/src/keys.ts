@@ -34,7 +34,7 @@ const sources = {
   hooks: [],
   deliveries: [],
   found: ["catalogue", "checklist", "report", "rig", "person", "state"],
-  about: [],
+  about: ["policy"],
   kinds: [],
   rule: [],
   reportParts: [],

@@ -1,4 +1,4 @@
-import { useNavigate, useSearchParams } from "react-router";
+import { Navigate, useNavigate, useSearchParams } from "react-router";
 import { Frame } from "../components/Frame";
 import { SignInForm } from "../components/SignInForm";
 import { useAbout } from "../session";
@@ -12,6 +12,7 @@ export default function SignIn() {
     // Only addresses of our own: "//host" would lead elsewhere.
     void navigate(/^\/(?!\/)/.test(to) && to !== "/" ? to : "/work");
   };
+  if (about.data?.setUp) return <Navigate to="/set-up" replace />;
   return (
     <Frame title="Sign in">
       <div className="mt-8 max-w-sm border-l border-accent pl-6">

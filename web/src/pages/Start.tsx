@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "react-router";
+import { Link, Navigate } from "react-router";
 import { api, take } from "../api";
 import { useVersions } from "../checklists";
 import { Answered } from "../components/Answered";
 import { Frame } from "../components/Frame";
 import { openStates, useReviews, useRigs } from "../lists";
 import { sourceKey } from "../keys";
-import { useMay, useSession } from "../session";
+import { useAbout, useMay, useSession } from "../session";
 
 type Step = { done: boolean; title: string; says: string; to: string; act: string; may: boolean };
 
@@ -25,6 +25,8 @@ export default function StartPage() {
     queryKey: sourceKey("reviews", "any accepted"),
     queryFn: () => take(api.GET("/reviews", { params: { query: { limit: 1, state: ["accepted"] } } })),
   });
+  const about = useAbout();
+  if (about.data?.setUp) return <Navigate to="/set-up" replace />;
   return (
     <Frame title="First steps">
       <h1>The first ranking</h1>

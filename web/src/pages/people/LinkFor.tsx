@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
 import { api, take, type Schemas } from "../../api";
+import { Copied } from "../../components/Copied";
 import { Refused } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";
 import { moment } from "../../numbers";
@@ -53,19 +54,11 @@ export function LinkFor({ person }: { person: Schemas["Person"] }) {
 }
 
 function Made({ link }: { link: Schemas["LinkMade"] }) {
-  const [copied, setCopied] = useState(false);
   return (
     <div role="status" className="mt-3">
       <p>Pass this on to them alone; it is told this once:</p>
       <p>
-        <code className="bg-chosen px-1 break-all">{link.address}</code>{" "}
-        <button
-          type="button"
-          className="act ml-2"
-          onClick={() => void navigator.clipboard?.writeText(link.address).then(() => setCopied(true))}
-        >
-          {copied ? "Copied" : "Copy"}
-        </button>
+        <Copied text={link.address} />
       </p>
       {link.mailed && <p>It was mailed.</p>}
       {link.said && <p className="text-accent">It was not mailed: {link.said}</p>}

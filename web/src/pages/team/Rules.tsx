@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { NumberField } from "../../components/Fields";
+import { NumberField, TextField } from "../../components/Fields";
 import { Failure, Loading, Refused } from "../../components/States";
 import { Around } from "./Around";
 import { outdated, sourceKey } from "../../keys";
@@ -55,6 +55,14 @@ function Rules() {
     <>
       <h1>The team's rules</h1>
       <form onSubmit={submit} className="mt-3 max-w-xl">
+        <div className="mb-4 w-80">
+          <TextField
+            label="Name of the team"
+            hint="as readers are told"
+            value={typed.team ?? ""}
+            onChange={(team) => setTyped({ ...typed, team })}
+          />
+        </div>
         <fieldset>
           <legend className="font-serif font-semibold">A second pair of eyes</legend>
           {choice("required", "is required", "Nobody accepts a review that they alone made.")}

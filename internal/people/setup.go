@@ -1,0 +1,179 @@
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"dappertally/core/checklist"
+	"dappertally/core/fault"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
+	"dappertally/internal/store"
+)
+
+// setUpLasts is how long a code holds by which the service is set up; another start makes another.
+const setUpLasts = 7 * 24 * time.Hour
+
+// triedCode stands for codes among the names that failed. No account has it, since it is no key.
+const triedCode = "*set-up"
+
+// SetUp is what a service begins with.
+type SetUp struct {
+	First  Account   // the first administrator
+	Others []Account // who choose a password by a link
+	Team   string
+}
+
+// Begun is what was made of it.
+type Begun struct {
+	Session string // secret of the first administrator's
+	Who     access.Actor
+	Links   []Link // of the others, in their order
+	Until   time.Time
+	Change  int64
+}
+
+// Link is the secret of a link by which somebody chooses a password.
+type Link struct{ Name, Secret string }
+
+// AwaitsSetUp reports whether nobody can sign in, so that the service has to be set up.
+func (s *Service) AwaitsSetUp(ctx context.Context) (bool, error) {
+	if s.begun.Load() { // and that stays so
+		return false, nil
+	}
+	nobody, err := s.ledger.Store.NobodySignsIn(ctx)
+	if err != nil {
+		return false, ledger.Failed(err, "reading accounts")
+	}
+	if !nobody {
+		s.begun.Store(true)
+	}
+	return nobody, nil
+}
+
+// SetUpCode makes a code by which the service can be set up, once, by whoever can read where it is told.
+func (s *Service) SetUpCode(ctx context.Context) (string, error) {
+	code := rand.Text()[:16] // 80 bits
+	at := s.now()
+	if err := s.ledger.Store.AddSetUpCode(ctx, code, at, at.Add(-setUpLasts)); err != nil {
+		return "", ledger.Failed(err, "making a code")
+	}
+	return code[:4] + "-" + code[4:8] + "-" + code[8:12] + "-" + code[12:], nil
+}
+
+// plainCode is a code however it was typed.
+func plainCode(typed string) string {
+	return strings.Map(func(r rune) rune {
+		if !unicode.IsLetter(r) && !unicode.IsDigit(r) {
+			return -1
+		}
+		return unicode.ToUpper(r)
+	}, typed)
+}
+
+// SetUp makes the first administrator, the team's name and the first people, for whoever knows the code, and signs the
+// first one in. It does so once, while nobody can sign in.
+func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, from Place) (Begun, error) {
+	if nobody, err := s.AwaitsSetUp(ctx); err != nil || !nobody {
+		return Begun{}, errors.Join(err, problem.New(problem.Conflict, "this service is set up already; sign in"))
+	}
+	if err := s.mayTry(ctx, triedCode, from); err != nil {
+		return Begun{}, err
+	}
+	if err := with.sound(password); err != nil {
+		return Begun{}, err
+	}
+	hash, err := hashed(ctx, password)
+	if err != nil {
+		return Begun{}, err
+	}
+	with.First.Password = hash
+	out := Begun{Until: s.now().Add(LinkLasts)}
+	out.Change, err = s.ledger.Write(ctx, &access.Actor{}, func(tx *store.Tx) error { return s.begin(tx, code, &with, &out) })
+	if problem.IsKind(err, problem.Forbidden) {
+		return out, errors.Join(err, s.failed(ctx, triedCode, from))
+	}
+	if err != nil {
+		return out, err
+	}
+	out.Session, out.Who, err = s.open(ctx, &with.First, from)
+	return out, err
+}
+
+// begin writes what a service begins with.
+func (s *Service) begin(tx *store.Tx, code string, with *SetUp, out *Begun) error {
+	err := tx.UseSetUpCode(plainCode(code), s.now().Add(-setUpLasts))
+	if errors.Is(err, store.ErrNotFound) {
+		return problem.New(problem.Forbidden,
+			"this is not the code; the service's log tells it where it starts, and another start makes another")
+	}
+	if err != nil {
+		return err
+	}
+	if nobody, err := tx.NobodySignsIn(); err != nil || !nobody {
+		return errors.Join(err, problem.New(problem.Conflict, "this service is set up already; sign in"))
+	}
+	for i, p := range append([]*Account{&with.First}, pointers(with.Others)...) {
+		if err := tx.AddPerson(p); err != nil {
+			return ledger.Exists(err, "there is an account %q already; choose another name", p.Name)
+		}
+		if err := tx.Log("added", store.SortPerson, p.Name, strings.Join(p.Roles, ", ")); err != nil {
+			return err
+		}
+		if i == 0 {
+			continue
+		}
+		link := Link{p.Name, rand.Text() + rand.Text()}
+		if err := tx.SetLink(p.ID, link.Secret, out.Until); err != nil {
+			return err
+		}
+		out.Links = append(out.Links, link)
+	}
+	if err := tx.NameTeam(with.Team); err != nil {
+		return err
+	}
+	return tx.Log("set up", store.SortPolicy, "rules", with.Team)
+}
+
+func pointers(all []Account) []*Account {
+	out := make([]*Account, len(all))
+	for i := range all {
+		out[i] = &all[i]
+	}
+	return out
+}
+
+// sound names everything that is wrong with what a service is to begin with.
+func (w *SetUp) sound(password string) error {
+	var book fault.Book
+	w.Team = strings.TrimSpace(w.Team)
+	if w.Team == "" || len(w.Team) > ledger.LongestTeam {
+		book.Field("team", "must say how the team is called, in 1 to %d bytes", ledger.LongestTeam)
+	}
+	if !slices.Contains(w.First.Roles, access.Administrator) {
+		w.First.Roles = append(w.First.Roles, access.Administrator)
+	}
+	checklist.NoteKey(&book, "name", w.First.Name)
+	sound(&book, &w.First)
+	soundPassword(&book, password, &w.First)
+	names := map[string]bool{w.First.Name: true}
+	book.In("people", func() {
+		for i := range w.Others {
+			book.In(i, func() {
+				checklist.NoteKey(&book, "name", w.Others[i].Name)
+				sound(&book, &w.Others[i])
+				if names[w.Others[i].Name] {
+					book.Field("name", "%s stands here twice", w.Others[i].Name)
+				}
+				names[w.Others[i].Name] = true
+			})
+		}
+	})
+	return problem.From("the set-up", book.List())
+}

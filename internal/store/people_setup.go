@@ -1,0 +1,43 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"time"
+)
+
+// NobodySignsIn reports whether no account has a password, so that nobody can sign in or ever could.
+func (s *Store) NobodySignsIn(ctx context.Context) (nobody bool, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT NOT EXISTS (SELECT 1 FROM people WHERE password <> '')`).Scan(&nobody)
+	return nobody, translate(err)
+}
+
+// AddSetUpCode keeps the hash of a code by which the service is set up, and forgets those made before since.
+func (s *Store) AddSetUpCode(ctx context.Context, code string, now, since time.Time) error {
+	if _, err := s.db.ExecContext(ctx, `DELETE FROM set_up_codes WHERE made < ?`, since); err != nil {
+		return translate(err)
+	}
+	_, err := s.db.ExecContext(ctx, `INSERT INTO set_up_codes (code, made) VALUES (?, ?)`, Secret(code), now)
+	return translate(err)
+}
+
+// UseSetUpCode ends all codes where this is one of them that was made since; ErrNotFound where it is none. It holds all
+// accounts until the transaction ends.
+func (t *Tx) UseSetUpCode(code string, since time.Time) error {
+	if err := t.one(`DELETE FROM set_up_codes WHERE code = ? AND made >= ?`, Secret(code), since); err != nil {
+		return err
+	}
+	return t.exec(`DELETE FROM set_up_codes`)
+}
+
+// NobodySignsIn is Store.NobodySignsIn within the transaction.
+func (t *Tx) NobodySignsIn() (nobody bool, err error) {
+	nobody = true
+	err = each(t.ctx, t, `SELECT password FROM people FOR UPDATE`, nil, func(row *sql.Rows) error {
+		var password string
+		err := row.Scan(&password)
+		nobody = nobody && password == ""
+		return err
+	})
+	return nobody, err
+}
