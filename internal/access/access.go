@@ -30,6 +30,8 @@ type Actor struct {
 	Roles      []Role
 	Grades     bool // the account is a reviewer's, whatever the token at hand may do
 	Disclosure string
+	Token      string    // the id of the token that the actor asks by; empty: by none
+	Review     string    // the id of the only review that the token may record in; empty: no such bound
 	Session    string    // the id of the session that the actor asks by; empty: by a token, or not over the network
 	Proved     time.Time // when the actor last gave a password in that session
 }

@@ -166,6 +166,12 @@ func (h *handlers) identify(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	if who.Review != "" {
+		if who, err = boundTo(c, who); err != nil {
+			refuse(c, err)
+			return
+		}
+	}
 	c.Set(keyActor, &who)
 	if !who.SignedIn() {
 		h.asReader(c)

@@ -246,6 +246,17 @@ type UseLinkRequest struct {
 	Body *LinkUse
 }
 
+// ShowMachineRequest is what GET /machines/{code} asks.
+type ShowMachineRequest struct {
+	Code string
+}
+
+// DecideMachineRequest is what POST /machines/{code} asks.
+type DecideMachineRequest struct {
+	Code string
+	Body *MachineDecision
+}
+
 // ListMappingsRequest is what GET /mappings asks.
 type ListMappingsRequest struct {
 }
@@ -1006,6 +1017,12 @@ type Operations interface {
 
 	// UseLink answers POST /links/use. Choose a password by a link, once, and sign in; what was signed in before ends.
 	UseLink(context.Context, UseLinkRequest) (*Session, error)
+
+	// ShowMachine answers GET /machines/{code}. The machine that shows a code and waits to be signed in (RFC 8628).
+	ShowMachine(context.Context, ShowMachineRequest) (*WaitingMachine, error)
+
+	// DecideMachine answers POST /machines/{code}. Let a machine record in one review, in one's own name, for a day; or refuse it.
+	DecideMachine(context.Context, DecideMachineRequest) error
 
 	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.
 	ListMappings(context.Context, ListMappingsRequest) (*MappingList, error)
@@ -1818,6 +1835,19 @@ func (o operations) useLink(c *gin.Context) {
 	b, asked := binding{c: c}, UseLinkRequest{}
 	b.body(&asked.Body, true)
 	answer(b, asked, o.to.UseLink, 200)
+}
+
+func (o operations) showMachine(c *gin.Context) {
+	b, asked := binding{c: c}, ShowMachineRequest{}
+	b.path("code", &asked.Code, "string")
+	answer(b, asked, o.to.ShowMachine, 200)
+}
+
+func (o operations) decideMachine(c *gin.Context) {
+	b, asked := binding{c: c}, DecideMachineRequest{}
+	b.path("code", &asked.Code, "string")
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.DecideMachine, 204)
 }
 
 func (o operations) listMappings(c *gin.Context) {
@@ -2765,6 +2795,8 @@ func (o operations) register(router gin.IRouter) {
 	router.POST("/links/open", o.openLink)
 	router.POST("/links/use", o.useLink)
 	router.POST("/set-up", o.setUp)
+	router.GET("/machines/:code", o.showMachine)
+	router.POST("/machines/:code", o.decideMachine)
 	router.GET("/tokens", o.listTokens)
 	router.POST("/tokens", o.createToken)
 	router.DELETE("/tokens/:id", o.revokeToken)

@@ -48,6 +48,7 @@ func token(t *people.Token, secret string) contract.Token {
 		Expires: t.Expires,
 		Used:    t.Used,
 		Address: t.Address,
+		Review:  t.Review,
 		Secret:  secret,
 	}
 }

@@ -72,16 +72,27 @@ func keepLogin(l login) error {
 }
 
 func (s *session) loginCommand() *cobra.Command {
-	return &cobra.Command{
-		Use:     "login NAME",
-		Short:   "Sign in, and stay signed in by a personal token",
-		Long:    "Sign in with a password, which is asked for or read from standard input, and keep a personal token of 90 days for the calls that follow.",
+	var review string
+	cmd := &cobra.Command{
+		Use:   "login [NAME]",
+		Short: "Sign in, and stay signed in by a personal token",
+		Long: "With NAME, sign in with a password, which is asked for or read from standard input, and keep a personal token of 90 days " +
+			"for the calls that follow.\n\nWithout NAME, sign a machine under review in without typing a password on it: a short code is " +
+			"shown, which a reviewer approves in the console on a machine of their own. The token that is kept then records in one review, " +
+			"and ends after a day.",
 		Example: "  dtally login tomas --server http://127.0.0.1:8310\n  echo three-old-laptops | dtally login tomas",
-		Args:    args(1, 1),
+		Args: args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			kept, err := readLogin()
 			if err != nil {
 				return err
+			}
+			if len(a) == 0 {
+				server := s.address(kept)
+				if err := serverAddress(server); err != nil {
+					return err
+				}
+				return s.loginByCode(cmd, server, review)
 			}
 			password, err := prompt.Password(cmd.Context(), cmd.ErrOrStderr(), cmd.InOrStdin())
 			if errors.Is(err, prompt.ErrNone) {
@@ -104,6 +115,8 @@ func (s *session) loginCommand() *cobra.Command {
 			return nil
 		},
 	}
+	cmd.Flags().StringVar(&review, "review", "", "without NAME: the id of the review that the machine asks to record in")
+	return cmd
 }
 
 // obtain signs in for as long as it takes to make a token.

@@ -1275,6 +1275,12 @@ type LooseEndList struct {
 // Machine defines model for Machine.
 type Machine = fitting.Machine
 
+// MachineDecision defines model for MachineDecision.
+type MachineDecision struct {
+	// Review id of the review that it may record in; left out: it is refused
+	Review string `json:"review,omitempty,omitzero"`
+}
+
 // Mailing defines model for Mailing.
 type Mailing struct {
 	// Mail where notices go
@@ -2557,7 +2563,10 @@ type Token struct {
 	Expires time.Time `json:"expires"`
 	Id      Uuid      `json:"id"`
 	Label   string    `json:"label"`
-	Roles   []Role    `json:"roles"`
+
+	// Review id of the only review that it may record in; left out: no such bound
+	Review string `json:"review,omitempty,omitzero"`
+	Roles  []Role `json:"roles"`
 
 	// Secret only in the answer to its making
 	Secret string `json:"secret,omitempty,omitzero"`
@@ -2649,6 +2658,20 @@ type Uuid = string
 
 // Verdict defines model for Verdict.
 type Verdict = reading.Verdict
+
+// WaitingMachine defines model for WaitingMachine.
+type WaitingMachine struct {
+	// Address where it asks from
+	Address string    `json:"address"`
+	Expires time.Time `json:"expires"`
+	Made    time.Time `json:"made"`
+
+	// Name as it names itself
+	Name string `json:"name"`
+
+	// Wished id of the review that it asks for
+	Wished string `json:"wished,omitempty,omitzero"`
+}
 
 // Winner defines model for Winner.
 type Winner struct {

@@ -30,15 +30,18 @@ type Place struct {
 const mostProgram = 200
 
 // NewPlace is a place, with a program's name as it can be shown.
-func NewPlace(address, program string) Place {
-	program = strings.Map(func(r rune) rune {
+func NewPlace(address, program string) Place { return Place{address, shortened(program, mostProgram)} }
+
+// shortened is what a stranger says of itself as it can be shown: so many letters at most.
+func shortened(text string, most int) string {
+	text = strings.Map(func(r rune) rune {
 		if !unicode.IsPrint(r) {
 			return -1
 		}
 		return r
-	}, strings.ToValidUTF8(program, ""))
-	letters := []rune(program)
-	return Place{address, string(letters[:min(len(letters), mostProgram)])}
+	}, strings.ToValidUTF8(text, ""))
+	letters := []rune(text)
+	return string(letters[:min(len(letters), most)])
 }
 
 // SignIn checks name and password and opens a session. A name that failed often from a network waits there.
@@ -191,6 +194,7 @@ func (s *Service) ByToken(ctx context.Context, secret string, from Place) (acces
 	if !who.SignedIn() {
 		return who, problem.New(problem.NotSignedIn, "the token is not valid or has expired; make a new one")
 	}
+	who.Token, who.Review = t.ID, t.Review
 	if at.Sub(t.Used) > notedEvery || t.Address != from.Address {
 		if err := s.ledger.Store.TokenUsed(ctx, t.ID, at, from.Address); err != nil {
 			return who, ledger.Failed(err, "finding who is signed in")

@@ -30,10 +30,24 @@ type Draft = store.Draft
 // everybody else.
 func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Review, error) {
 	rs, err := s.All(ctx)
-	if err != nil || who.May(access.SeeWork) {
-		return rs, err
+	if err != nil {
+		return nil, err
 	}
-	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+	return seen(rs, who), nil
+}
+
+// seen leaves out the reviews that the actor must not see.
+func seen(rs []store.Review, who *access.Actor) []store.Review {
+	if who.May(access.SeeWork) && who.Review == "" {
+		return rs
+	}
+	return slices.DeleteFunc(rs, func(r store.Review) bool { return !sees(&r, who) })
+}
+
+// sees reports whether the actor may see a review: the team all, a machine that records in one that one, everybody
+// those that stand.
+func sees(r *store.Review, who *access.Actor) bool {
+	return stands(r) || who.May(access.SeeWork) && (who.Review == "" || who.Review == r.ID)
 }
 
 // ReviewsIn is Reviews of these states alone.
@@ -42,10 +56,7 @@ func (s *Service) ReviewsIn(ctx context.Context, who *access.Actor, states ...st
 	if err != nil {
 		return nil, ledger.Failed(err, "reading reviews")
 	}
-	if who.May(access.SeeWork) {
-		return rs, nil
-	}
-	return slices.DeleteFunc(rs, func(r store.Review) bool { return !stands(&r) }), nil
+	return seen(rs, who), nil
 }
 
 // All lists every review by edition, for what says itself who may see which.
@@ -60,7 +71,7 @@ func (s *Service) All(ctx context.Context) ([]store.Review, error) {
 // Review gives one review, if the actor may see it.
 func (s *Service) Review(ctx context.Context, who *access.Actor, id string) (store.Review, error) {
 	r, err := s.ledger.Store.Review(ctx, id)
-	if errors.Is(err, store.ErrNotFound) || (err == nil && !stands(&r) && !who.May(access.SeeWork)) {
+	if errors.Is(err, store.ErrNotFound) || (err == nil && !sees(&r, who)) {
 		return r, problem.New(problem.NotFound, "there is no review %s", id)
 	}
 	if err != nil {

@@ -12,6 +12,7 @@ type Token struct {
 	ID               string
 	Label            string
 	Roles            []string
+	Review           string // id of the only review that it may record in; empty: no such bound
 	Created, Expires time.Time
 	Used             time.Time // zero: never
 	Address          string    // where it was used from last
@@ -34,8 +35,8 @@ func (t *Tx) AddToken(x *Token, secret, person string, most int) error {
 	}
 	x.ID = NewID()
 	return t.exec(
-		`INSERT INTO tokens (id, token, person, label, roles, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		x.ID, Secret(secret), person, x.Label, strings.Join(x.Roles, ","), x.Created, x.Expires)
+		`INSERT INTO tokens (id, token, person, label, roles, review, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+		x.ID, Secret(secret), person, x.Label, strings.Join(x.Roles, ","), null(x.Review), x.Created, x.Expires)
 }
 
 // Tokens reads a person's tokens, the oldest first.
@@ -51,7 +52,7 @@ func (s *Store) Tokens(ctx context.Context, person string) ([]Token, error) {
 	return tokens, err
 }
 
-const tokenColumns = `t.id, t.label, t.roles, t.created, t.expires, t.used, t.address`
+const tokenColumns = `t.id, t.label, t.roles, t.review, t.created, t.expires, t.used, t.address`
 
 // tokenRow is a token as it is read.
 type tokenRow struct {
@@ -61,7 +62,7 @@ type tokenRow struct {
 }
 
 func (x *tokenRow) columns() []any {
-	return []any{&x.ID, &x.Label, &x.roles, &x.Created, &x.Expires, &x.used, &x.Address}
+	return []any{&x.ID, &x.Label, &x.roles, orEmpty{&x.Review}, &x.Created, &x.Expires, &x.used, &x.Address}
 }
 
 func (x *tokenRow) token() Token {

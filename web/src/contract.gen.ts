@@ -176,6 +176,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/machines/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the code that the machine shows */
+                code: string;
+            };
+            cookie?: never;
+        };
+        /** The machine that shows a code and waits to be signed in (RFC 8628) */
+        get: operations["showMachine"];
+        put?: never;
+        /** Let a machine record in one review, in one's own name, for a day; or refuse it */
+        post: operations["decideMachine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -2226,6 +2247,8 @@ export interface components {
             used?: string;
             /** @description where it was used from last */
             address?: string;
+            /** @description id of the only review that it may record in; left out: no such bound */
+            review?: string;
             /** @description only in the answer to its making */
             secret?: string;
         };
@@ -2287,6 +2310,22 @@ export interface components {
             mailed: boolean;
             /** @description why it was not mailed, though that was asked for */
             said?: string;
+        };
+        WaitingMachine: {
+            /** @description as it names itself */
+            name: string;
+            /** @description where it asks from */
+            address: string;
+            /** @description id of the review that it asks for */
+            wished?: string;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            expires: string;
+        };
+        MachineDecision: {
+            /** @description id of the review that it may record in; left out: it is refused */
+            review?: string;
         };
         SetUp: {
             /** @description as the service's log tells it */
@@ -5357,6 +5396,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Begun"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the code that the machine shows */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description machine */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingMachine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the code that the machine shows */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineDecision"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

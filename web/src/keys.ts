@@ -35,6 +35,7 @@ const sources = {
   deliveries: [],
   found: ["catalogue", "checklist", "report", "rig", "person", "state"],
   about: ["policy"],
+  machine: [],
   kinds: [],
   rule: [],
   reportParts: [],

@@ -37,7 +37,10 @@ export function Tokens({ person, own }: { person: string; own: boolean }) {
                   className="flex flex-wrap items-baseline justify-between gap-x-6 border-b border-rule py-1"
                 >
                   <span>
-                    {t.label} <span className="text-soft">as {t.roles.join(", ") || "nobody in particular"}</span>
+                    {t.label}{" "}
+                    <span className="text-soft">
+                      {t.review ? "records in one review alone" : `as ${t.roles.join(", ") || "nobody in particular"}`}
+                    </span>
                     <span className="block text-[13px] text-soft">
                       {t.used ? `used ${moment(t.used)}${t.address ? ` from ${t.address}` : ""}` : "never used"} · made{" "}
                       {day(t.created)} · ends {day(t.expires)}

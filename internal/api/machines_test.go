@@ -1,0 +1,157 @@
+package api_test
+
+import (
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"dappertally/internal/store"
+)
+
+// form posts a form as a machine does and gives what came back.
+func (w *world) form(path string, values url.Values) (status int, answer map[string]any) {
+	w.t.Helper()
+	resp, err := w.client.PostForm(w.server.URL+path, values)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	body, err := io.ReadAll(resp.Body)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	if err := json.Unmarshal(body, &answer); err != nil {
+		w.t.Fatalf("%s answers %s", path, body)
+	}
+	return resp.StatusCode, answer
+}
+
+// TestMachineIsLetIn: a machine that shows a code gets a token that records in one review, and does nothing else.
+func TestMachineIsLetIn(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, true)
+	at := time.Now()
+	w.svc.People.Clock = func() time.Time { return at }
+	mine, other := w.planned("ines", "ivybeck/5.4/hearthside"), w.planned("ines", "mossgate/12/hearthside")
+	ines := w.signedIn(t, "ines", "seven-blue-buckets")
+	wait := func() (device, code string) {
+		status, a := w.form("/oauth/device", url.Values{"client_id": {"dtally"}, "machine": {"bench\x1b[2J-7"}, "scope": {"review:" + mine}})
+		if status != 200 || a["interval"] != 5.0 || !strings.HasSuffix(a["verification_uri_complete"].(string), "#"+a["user_code"].(string)) {
+			t.Fatalf("%d %v", status, a)
+		}
+		return a["device_code"].(string), a["user_code"].(string)
+	}
+	ask := func(device string) (int, map[string]any) {
+		return w.form("/oauth/token", url.Values{"grant_type": {"urn:ietf:params:oauth:grant-type:device_code"}, "device_code": {device}})
+	}
+	fault := func(device, name string) {
+		t.Helper()
+		if status, a := ask(device); status != 400 || a["error"] != name {
+			t.Errorf("%d %v, want %s", status, a, name)
+		}
+	}
+	device, code := wait()
+	fault(device, "authorization_pending")
+	fault(device, "slow_down")
+	at = at.Add(6 * time.Second)
+	fault(device, "authorization_pending")
+	fault("no-such-device", "expired_token")
+	// A code is seen and decided on by people in a session, by reviewers, once.
+	w.must(401, "", "GET", "/api/v1/machines/"+code, nil)
+	w.must(401, "ines", "GET", "/api/v1/machines/"+code+"x", nil, "Authorization", "Bearer "+w.tokens["tomas"]+"x")
+	var m struct{ Name, Wished string }
+	ines(200, "GET", "/api/v1/machines/"+strings.ToLower(code), nil).into(t, &m)
+	if m.Name != "bench[2J-7" || m.Wished != mine {
+		t.Errorf("the machine is told as %+v", m)
+	}
+	ines(404, "GET", "/api/v1/machines/BBBB-BBBB", nil)
+	ines(404, "POST", "/api/v1/machines/"+code, map[string]any{"review": "01a22639-d721-71ab-bb33-143989c477b3"})
+	ines(204, "POST", "/api/v1/machines/"+code, map[string]any{"review": mine})
+	ines(404, "POST", "/api/v1/machines/"+code, map[string]any{"review": other})
+	status, got := ask(device)
+	if status != 200 || got["scope"] != "review:"+mine || got["expires_in"].(float64) > 24*3600 {
+		t.Fatalf("%d %v", status, got)
+	}
+	fault(device, "expired_token") // it is given once
+	w.tokens["machine"] = got["access_token"].(string)
+	w.boundToOneReview(mine, other)
+	// One that is refused, and one whose time is over.
+	refused, code := wait()
+	ines(204, "POST", "/api/v1/machines/"+code, map[string]any{})
+	fault(refused, "access_denied")
+	late, code := wait()
+	at = at.Add(16 * time.Minute)
+	ines(404, "GET", "/api/v1/machines/"+code, nil)
+	fault(late, "expired_token")
+	// It is listed, and ends after a day, or when it is ended.
+	var tokens struct{ Tokens []struct{ Id, Review string } }
+	ines(200, "GET", "/api/v1/people/ines/tokens", nil).into(t, &tokens)
+	last := tokens.Tokens[len(tokens.Tokens)-1]
+	if last.Review != mine {
+		t.Errorf("the list says %+v", tokens)
+	}
+	at = at.Add(24 * time.Hour)
+	w.must(401, "machine", "GET", "/api/v1/session", nil)
+}
+
+// boundToOneReview holds the machine's token to what it may do.
+func (w *world) boundToOneReview(mine, other string) {
+	w.t.Helper()
+	grade := map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 7}}
+	id, _ := w.record(200, "machine", mine, grade)
+	w.must(200, "machine", "GET", "/api/v1/reviews/"+mine, nil)
+	w.must(200, "machine", "GET", "/api/v1/reviews/"+mine+"/readings", nil)
+	w.must(200, "machine", "POST", "/api/v1/reviews/"+mine+"/undo", map[string]any{"id": id})
+	w.must(200, "machine", "GET", "/api/v1/ranking", nil)
+	var list struct{ Reviews []struct{ Id, State string } }
+	w.must(200, "machine", "GET", "/api/v1/reviews?state=planned&state=underway", nil).into(w.t, &list)
+	if len(list.Reviews) != 1 || list.Reviews[0].Id != mine {
+		w.t.Errorf("it sees %+v", list)
+	}
+	for _, c := range []struct {
+		status       int
+		method, path string
+		body         any
+	}{
+		{403, "GET", "/reviews/" + other, nil}, {403, "PUT", "/reviews/" + other + "/readings/" + store.NewID(), grade},
+		{403, "PATCH", "/reviews/" + mine, map[string]any{"state": "handed-in"}}, {403, "POST", "/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}},
+		{403, "POST", "/tokens", map[string]any{"label": "more"}}, {401, "GET", "/people", nil}, {401, "GET", "/quality", nil},
+		{403, "PUT", "/reviews/" + mine + "/assignment", map[string]any{}}, {403, "POST", "/reports", map[string]any{}},
+		{403, "DELETE", "/tokens/" + store.NewID(), nil}, {403, "POST", "/session/proof", map[string]any{"password": "x"}},
+		{401, "GET", "/archive", nil}, {401, "GET", "/queue", nil}, {401, "GET", "/me/notices", nil},
+	} {
+		w.must(c.status, "machine", c.method, "/api/v1"+c.path, c.body)
+	}
+}
+
+// signedIn signs somebody in by password and gives what asks in that session.
+func (w *world) signedIn(t *testing.T, name, password string) func(status int, method, path string, body any) *reply {
+	t.Helper()
+	in := w.must(200, "", "POST", "/api/v1/session", map[string]any{"name": name, "password": password})
+	cookie, err := http.ParseSetCookie(in.header.Get("Set-Cookie"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return func(status int, method, path string, body any) *reply {
+		t.Helper()
+		return w.must(status, "", method, path, body, "Cookie", cookie.Name+"="+cookie.Value)
+	}
+}
+
+// TestMachinesWaiting: one network does not fill the list of those that wait.
+func TestMachinesWaiting(t *testing.T) {
+	t.Parallel()
+	w := newWorld(t, false)
+	got := map[int]int{}
+	for range 25 {
+		status, _ := w.form("/oauth/device", url.Values{"client_id": {"dtally"}})
+		got[status]++
+	}
+	if got[200] != 20 || got[429] != 5 {
+		t.Errorf("25 machines of one network: %v", got)
+	}
+}

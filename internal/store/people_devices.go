@@ -1,0 +1,78 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"time"
+)
+
+// Device is a machine that waits to be signed in by somebody elsewhere.
+type Device struct {
+	Machine          string // as it names itself
+	Wished           string // id of the review that it asks for; may be empty
+	Address, Network string
+	Made, Expires    time.Time
+	Asked            time.Time // when it last looked; zero: never
+	Person           string    // id of who decided; empty: nobody yet
+	Review           string    // id of the review that it may record in; empty once decided: it was refused
+}
+
+// Decided reports whether somebody let the machine in, or refused it.
+func (d *Device) Decided() bool { return d.Person != "" }
+
+// AddDevice keeps a machine under the hashes of its code and of the code that people type, and sweeps away those whose
+// time is over. Where a network has most already, or all have mostAll, it is ErrExists.
+func (s *Store) AddDevice(ctx context.Context, device, code string, d *Device, most, mostAll int) error {
+	if _, err := s.db.ExecContext(ctx, `DELETE FROM device_codes WHERE expires < ?`, d.Made); err != nil {
+		return translate(err)
+	}
+	var here, all int
+	if err := s.db.QueryRowContext(ctx, `SELECT COALESCE(SUM(network = ?), 0), COUNT(*) FROM device_codes`, d.Network).
+		Scan(&here, &all); err != nil {
+		return translate(err)
+	}
+	if here >= most || all >= mostAll {
+		return ErrExists
+	}
+	_, err := s.db.ExecContext(ctx,
+		`INSERT INTO device_codes (device, code, machine, wished, address, network, made, expires) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+		Secret(device), Secret(code), d.Machine, null(d.Wished), d.Address, d.Network, d.Made, d.Expires)
+	return translate(err)
+}
+
+const selectDevice = `SELECT machine, wished, address, network, made, expires, asked, person, review FROM device_codes `
+
+func scanDevice(row *sql.Row) (d Device, err error) {
+	var asked sql.NullTime
+	err = row.Scan(&d.Machine, orEmpty{&d.Wished}, &d.Address, &d.Network, &d.Made, &d.Expires, &asked,
+		orEmpty{&d.Person}, orEmpty{&d.Review})
+	d.Asked = asked.Time
+	return d, translate(err)
+}
+
+// DeviceByCode finds the machine whose code somebody typed; ErrNotFound where its time is over.
+func (s *Store) DeviceByCode(ctx context.Context, code string, now time.Time) (Device, error) {
+	return scanDevice(s.db.QueryRowContext(ctx, selectDevice+`WHERE code = ? AND expires > ?`, Secret(code), now))
+}
+
+// Device finds a machine by its own code, and notes that it looked.
+func (s *Store) Device(ctx context.Context, device string, now time.Time) (Device, error) {
+	d, err := scanDevice(s.db.QueryRowContext(ctx, selectDevice+`WHERE device = ? AND expires > ?`, Secret(device), now))
+	if err != nil {
+		return d, err
+	}
+	_, err = s.db.ExecContext(ctx, `UPDATE device_codes SET asked = ? WHERE device = ?`, now, Secret(device))
+	return d, translate(err)
+}
+
+// DecideDevice lets a machine record in a review, or refuses it where review is empty; ErrNotFound where somebody
+// decided already, or its time is over.
+func (t *Tx) DecideDevice(code, person, review string, now time.Time) error {
+	return t.one(`UPDATE device_codes SET person = ?, review = ? WHERE code = ? AND expires > ? AND person IS NULL`,
+		person, null(review), Secret(code), now)
+}
+
+// TakeDevice takes a machine away that was decided on, once; ErrNotFound where somebody has.
+func (t *Tx) TakeDevice(device string) error {
+	return t.one(`DELETE FROM device_codes WHERE device = ? AND person IS NOT NULL`, Secret(device))
+}

@@ -1,0 +1,181 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState, type FormEvent } from "react";
+import { Link, useLocation } from "react-router";
+import { api, take, type Schemas } from "../../api";
+import { Answered } from "../../components/Answered";
+import { said } from "../../components/Edition";
+import { TextField } from "../../components/Fields";
+import { Frame } from "../../components/Frame";
+import { Empty, Refused } from "../../components/States";
+import { sourceKey } from "../../keys";
+import { openStates, useReviews } from "../../lists";
+import { clock } from "../../numbers";
+import { useMay, useSession } from "../../session";
+
+/** Where somebody lets a machine record in a review, by the code that it shows. */
+export default function MachinePage() {
+  const session = useSession();
+  const may = useMay();
+  const typed = decodeURIComponent(useLocation().hash.slice(1));
+  const to = `/sign-in?to=${encodeURIComponent(`/machine#${typed}`)}`;
+  return (
+    <Frame title="Sign a machine in">
+      <div className="mt-8 max-w-xl border-l border-accent pl-6">
+        <h1>Sign a machine in</h1>
+        {session.data && !session.data.signedIn ? (
+          <Empty>
+            <Link className="act" to={to}>
+              Sign in
+            </Link>{" "}
+            to let a machine in.
+          </Empty>
+        ) : session.data && !may("record-readings") ? (
+          <Empty>Reviewers let machines in: what is recorded there is recorded in their name.</Empty>
+        ) : (
+          <>
+            <p className="mb-4 text-[13px] text-soft">
+              <code>dtally login</code> on a machine under review shows a code. Type no password there.
+            </p>
+            <Find key={typed} typed={typed} />
+          </>
+        )}
+      </div>
+    </Frame>
+  );
+}
+
+/** The code, as the address has it or as it is typed, and the machine that shows it. */
+function Find({ typed }: { typed: string }) {
+  const [code, setCode] = useState(typed);
+  const [asked, setAsked] = useState(typed);
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    setAsked(code.trim());
+  };
+  return (
+    <>
+      <form onSubmit={submit} className="flex items-end gap-4">
+        <div className="w-48">
+          <TextField label="Code" value={code} onChange={setCode} />
+        </div>
+        <button type="submit" className={asked ? "act" : "main-act"} disabled={!code.trim()}>
+          Find the machine
+        </button>
+      </form>
+      {asked && <Decide key={asked} code={asked} />}
+    </>
+  );
+}
+
+function Decide({ code }: { code: string }) {
+  const person = useSession().data?.person?.name;
+  const machine = useQuery({
+    queryKey: sourceKey("machine", code),
+    queryFn: () => take(api.GET("/machines/{code}", { params: { path: { code } } })),
+    retry: false,
+    gcTime: 0,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const reviews = useReviews(openStates);
+  return (
+    <Answered of={[machine, reviews]} what="the machine" none={null}>
+      {(m, all) => (
+        <Found
+          code={code}
+          machine={m}
+          reviews={[...all].sort((a, b) => Number(b.assigned === person) - Number(a.assigned === person))}
+        />
+      )}
+    </Answered>
+  );
+}
+
+function Found({
+  code,
+  machine: m,
+  reviews,
+}: {
+  code: string;
+  machine: Schemas["WaitingMachine"];
+  reviews: Schemas["Review"][];
+}) {
+  const wished = reviews.find((r) => r.id === m.wished);
+  const [review, setReview] = useState((wished ?? reviews[0])?.id ?? "");
+  const decide = useMutation({
+    mutationFn: (chosen?: string) =>
+      take(api.POST("/machines/{code}", { params: { path: { code } }, body: chosen ? { review: chosen } : {} })).then(
+        () => chosen,
+      ),
+  });
+  if (decide.isSuccess)
+    return (
+      <p role="status" className="mt-4">
+        {decide.data ? (
+          <>
+            The machine is let in. It records in that review until tomorrow;{" "}
+            <Link className="act" to="/account">
+              My account
+            </Link>{" "}
+            ends it sooner.
+          </>
+        ) : (
+          "The machine was refused."
+        )}
+      </p>
+    );
+  return (
+    <section className="mt-6" aria-label="The machine">
+      <p>
+        <b>{m.name || "A machine without a name"}</b> at {m.address} asks since {clock(new Date(m.made))} to record in a
+        review.
+      </p>
+      <p className="text-[13px] text-soft">
+        Let it in only if you began this yourself and it shows this code. What it records is recorded in your name.
+      </p>
+      {reviews.length === 0 ? (
+        <Empty>
+          No review is open.{" "}
+          <Link className="act" to="/work">
+            Begin one
+          </Link>
+        </Empty>
+      ) : (
+        <fieldset className="mt-3">
+          <legend className="text-[13px] text-soft">It may record in</legend>
+          {reviews.map((r) => (
+            <label key={r.id} className="flex items-baseline gap-2 py-0.5">
+              <input
+                type="radio"
+                name="review"
+                className="accent-(--accent)"
+                checked={review === r.id}
+                onChange={() => setReview(r.id)}
+              />
+              <span>
+                {said(r.name)}{" "}
+                <span className="text-[13px] text-soft">
+                  {r.state.replace("-", " ")}
+                  {r.assigned && `, ${r.assigned}`}
+                </span>
+              </span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      <p className="mt-4 flex gap-6">
+        <button
+          type="button"
+          className="main-act"
+          disabled={!review || decide.isPending}
+          onClick={() => decide.mutate(review)}
+        >
+          Let it in
+        </button>
+        <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate(undefined)}>
+          Refuse it
+        </button>
+      </p>
+      <Refused error={decide.error} className="mt-2" />
+    </section>
+  );
+}
