@@ -92,17 +92,17 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 // Prepare makes a tab speak British English, whatever the machine does, and say yes where the browser asks whether a
 // page with unsaved drafts may be left.
 func Prepare(tab context.Context) error {
-	if err := chromedp.Do(tab, call(emulation.SetLocaleOverride,
+	if err := chromedp.Do(tab, Call(emulation.SetLocaleOverride,
 		emulation.SetLocaleOverrideParams{Locale: "en-GB"})); err != nil {
 		return fmt.Errorf("setting the language of a tab: %w", err)
 	}
-	if err := chromedp.Do(tab, call(log.Enable, cdp.Empty{})); err != nil {
+	if err := chromedp.Do(tab, Call(log.Enable, cdp.Empty{})); err != nil {
 		return fmt.Errorf("listening to what a tab logs: %w", err)
 	}
 	return chromedp.Listen(tab, func(event any) {
 		if asked, ok := event.(*page.EventJavascriptDialogOpening); ok && asked.Type == page.DialogTypeBeforeunload {
 			go func() {
-				_ = chromedp.Do(tab, call(page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}))
+				_ = chromedp.Do(tab, Call(page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}))
 			}()
 		}
 	})
@@ -136,7 +136,7 @@ type Step = chromedp.Action[chromedp.Void]
 func Look(width, height int64, scheme string) Step {
 	return chromedp.Steps(
 		chromedp.EmulateViewport(width, height),
-		call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+		Call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
 			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"},
 		}}),
 	)
@@ -146,19 +146,19 @@ func Look(width, height int64, scheme string) Step {
 func Paper(width int64) Step {
 	return chromedp.Steps(
 		chromedp.EmulateViewport(width, 1000),
-		call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}),
+		Call(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}),
 	)
 }
 
 // Offline takes the network away from the page, or gives it back.
 func Offline(off bool) Step {
 	return chromedp.Steps(
-		call(network.Enable, network.EnableParams{}),
-		call(
+		Call(network.Enable, network.EnableParams{}),
+		Call(
 			emulateNetwork,
 			networkRules{off, []*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}}},
 		),
-		call(
+		Call(
 			network.OverrideNetworkState,
 			network.OverrideNetworkStateParams{Offline: off, DownloadThroughput: -1, UploadThroughput: -1},
 		),
@@ -168,22 +168,22 @@ func Offline(off bool) Step {
 // Place makes the browser speak a language and be in a time zone.
 func Place(locale, zone string) Step {
 	return chromedp.Steps(
-		call(emulation.SetLocaleOverride, emulation.SetLocaleOverrideParams{Locale: locale}),
-		call(emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: zone}),
+		Call(emulation.SetLocaleOverride, emulation.SetLocaleOverrideParams{Locale: locale}),
+		Call(emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: zone}),
 	)
 }
 
 // Slow makes the network slow, as its conditions say.
 func Slow(conditions *network.Conditions) Step {
 	return chromedp.Steps(
-		call(network.Enable, network.EnableParams{}),
-		call(emulateNetwork, networkRules{false, []*network.Conditions{conditions}}),
+		Call(network.Enable, network.EnableParams{}),
+		Call(emulateNetwork, networkRules{false, []*network.Conditions{conditions}}),
 	)
 }
 
 // Forgetful makes the browser keep nothing of what it fetches.
 func Forgetful() Step {
-	return call(network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
+	return Call(network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
 }
 
 // emulateNetwork is network.EmulateNetworkConditionsByRule with what browsers before
@@ -197,7 +197,8 @@ type networkRules struct {
 	Matched []*network.Conditions `json:"matchedNetworkConditions"`
 }
 
-func call[P, R any](command cdp.Command[P, R], params P) Step {
+// Call is a command of the browser's protocol.
+func Call[P, R any](command cdp.Command[P, R], params P) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		_, err := cdp.Call(ctx, t, command, params)
 		return chromedp.Void{}, err
@@ -264,7 +265,7 @@ func Press(character string) Step { return PressAt("Key"+strings.ToUpper(charact
 // PressAt is Press for a key at a place of the keyboard, such as KeyK, that carries another character there.
 func PressAt(code, character string) Step {
 	return chromedp.Steps(
-		call(
+		Call(
 			input.DispatchKeyEvent,
 			input.DispatchKeyEventParams{
 				Type: input.DispatchKeyEventTypeKeyDown,
@@ -273,7 +274,7 @@ func PressAt(code, character string) Step {
 				Text: character,
 			},
 		),
-		call(
+		Call(
 			input.DispatchKeyEvent,
 			input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyUp, Key: character, Code: code},
 		),

@@ -33,6 +33,7 @@ type Actor struct {
 	Token      string    // the id of the token that the actor asks by; empty: by none
 	Review     string    // the id of the only review that the token may record in; empty: no such bound
 	Session    string    // the id of the session that the actor asks by; empty: by a token, or not over the network
+	Enrols     bool      // the session does nothing until they have a passkey
 	Proved     time.Time // when the actor last gave a password in that session
 }
 
@@ -64,6 +65,9 @@ func (a *Actor) Permit(action Action) error {
 		return nil
 	case !a.SignedIn():
 		return problem.New(problem.NotSignedIn, "sign in to %s", action.Words)
+	case a.Enrols:
+		return problem.New(problem.Forbidden,
+			"to %s, add a passkey to your account first: leads and administrators here need a second step", action.Words)
 	}
 	return problem.New(
 		problem.Forbidden,

@@ -56,4 +56,6 @@ func (f *facing) setCookie(c *gin.Context, secret string, seconds int) {
 }
 
 // place is where a request comes from: behind a trusted proxy, from whom that says.
-func place(c *gin.Context) people.Place { return people.NewPlace(c.ClientIP(), c.Request.UserAgent()) }
+func (h *handlers) place(c *gin.Context) people.Place {
+	return people.NewPlace(c.ClientIP(), c.Request.UserAgent(), h.origin(c))
+}

@@ -182,10 +182,10 @@ func (h *handlers) identify(c *gin.Context) {
 // whoIs looks up who asks.
 func (h *handlers) whoIs(c *gin.Context) (access.Actor, error) {
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		return h.people.ByToken(c.Request.Context(), bearer, place(c))
+		return h.people.ByToken(c.Request.Context(), bearer, h.place(c))
 	}
 	if secret := h.sessionSecret(c); secret != "" {
-		return h.people.BySession(c.Request.Context(), secret, place(c))
+		return h.people.BySession(c.Request.Context(), secret, h.place(c))
 	}
 	return access.Actor{}, nil
 }
@@ -331,6 +331,7 @@ func version(ifMatch string) ledger.Version {
 // toSignIn is what somebody without an account asks for who is to have one, or signs in.
 var toSignIn = []string{
 	base + "/session", base + "/about", base + "/set-up", base + "/links/open", base + "/links/use", base + "/password-strength",
+	base + "/session/passkey", base + "/session/passkey/options", base + "/session/second",
 }
 
 // closed refuses to show anything to somebody without an account, where the

@@ -12,12 +12,12 @@ import (
 
 func (h *handlers) ChangePassword(ctx context.Context, r ChangePasswordRequest) error {
 	c := request(ctx)
-	return h.people.ChangePassword(ctx, whoAsks(c), r.Body.Before, r.Body.Password, place(c))
+	return h.people.ChangePassword(ctx, whoAsks(c), r.Body.Before, r.Body.Password, h.place(c))
 }
 
 func (h *handlers) ProvePassword(ctx context.Context, r ProvePasswordRequest) error {
 	c := request(ctx)
-	return h.people.Prove(ctx, whoAsks(c), r.Body.Password, place(c))
+	return h.people.Prove(ctx, whoAsks(c), r.Body.Password, h.place(c))
 }
 
 func (h *handlers) JudgePassword(_ context.Context, r JudgePasswordRequest) (*contract.PasswordStrength, error) {
@@ -63,10 +63,9 @@ func (h *handlers) OpenLink(ctx context.Context, r OpenLinkRequest) (*contract.L
 
 func (h *handlers) UseLink(ctx context.Context, r UseLinkRequest) (*contract.Session, error) {
 	c := request(ctx)
-	secret, who, err := h.people.UseLink(ctx, r.Body.Secret, r.Body.Password, place(c))
+	in, err := h.people.UseLink(ctx, r.Body.Secret, r.Body.Password, h.place(c))
 	if err != nil {
 		return nil, err
 	}
-	h.setCookie(c, secret, int(people.SessionLasts.Seconds()))
-	return new(session(&who)), nil
+	return h.entered(c, &in), nil
 }

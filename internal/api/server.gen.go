@@ -305,6 +305,24 @@ type PutNoticeAwayRequest struct {
 	Body *PutNoticeAwayJSONBody
 }
 
+// AddPasskeyRequest is what POST /me/passkeys asks.
+type AddPasskeyRequest struct {
+	Body *NewPasskey
+}
+
+// BeginPasskeyRequest is what POST /me/passkeys/options asks.
+type BeginPasskeyRequest struct {
+}
+
+// MakeRecoveryCodesRequest is what POST /me/recovery-codes asks.
+type MakeRecoveryCodesRequest struct {
+}
+
+// WantSecondStepRequest is what PUT /me/second-step asks.
+type WantSecondStepRequest struct {
+	Body *SecondStep
+}
+
 // ListSavedViewsRequest is what GET /me/views asks.
 type ListSavedViewsRequest struct {
 }
@@ -361,6 +379,17 @@ type SetDisabledRequest struct {
 type MakeLinkRequest struct {
 	Person Key
 	Body   *NewLink
+}
+
+// ListPasskeysRequest is what GET /people/{person}/passkeys asks.
+type ListPasskeysRequest struct {
+	Person Key
+}
+
+// DropPasskeyRequest is what DELETE /people/{person}/passkeys/{id} asks.
+type DropPasskeyRequest struct {
+	Person Key
+	Id     Id
 }
 
 // EndSessionsRequest is what DELETE /people/{person}/sessions asks.
@@ -783,6 +812,15 @@ type SignInRequest struct {
 	Body *Credentials
 }
 
+// SignInByPasskeyRequest is what POST /session/passkey asks.
+type SignInByPasskeyRequest struct {
+	Body *PasskeyAnswer
+}
+
+// AskPasskeyRequest is what POST /session/passkey/options asks.
+type AskPasskeyRequest struct {
+}
+
 // ChangePasswordRequest is what PUT /session/password asks.
 type ChangePasswordRequest struct {
 	Body *PasswordChange
@@ -791,6 +829,11 @@ type ChangePasswordRequest struct {
 // ProvePasswordRequest is what POST /session/proof asks.
 type ProvePasswordRequest struct {
 	Body *Proof
+}
+
+// SignInSecondRequest is what POST /session/second asks.
+type SignInSecondRequest struct {
+	Body *SecondAnswer
 }
 
 // ShowBenchRequest is what GET /sessions/{id} asks.
@@ -822,6 +865,15 @@ type PlaceRequest struct {
 // SetUpRequest is what POST /set-up asks.
 type SetUpRequest struct {
 	Body *SetUp
+}
+
+// ShowSignInRulesRequest is what GET /sign-in-rules asks.
+type ShowSignInRulesRequest struct {
+}
+
+// SetSignInRulesRequest is what PUT /sign-in-rules asks.
+type SetSignInRulesRequest struct {
+	Body *SignInRules
 }
 
 // ShowStarterRequest is what GET /starter-checklist asks.
@@ -1054,6 +1106,18 @@ type Operations interface {
 	// PutNoticeAway answers POST /me/notices/put-away. Take a notice off one's list; one that lasts stays until what it is about is done.
 	PutNoticeAway(context.Context, PutNoticeAwayRequest) error
 
+	// AddPasskey answers POST /me/passkeys. Add the passkey that the browser made; with the first one come recovery codes, told this once.
+	AddPasskey(context.Context, AddPasskeyRequest) (*PasskeyAdded, error)
+
+	// BeginPasskey answers POST /me/passkeys/options. Begin to add a passkey to one's account, within ten minutes of signing in or giving one's password.
+	BeginPasskey(context.Context, BeginPasskeyRequest) (*PasskeyAsked, error)
+
+	// MakeRecoveryCodes answers POST /me/recovery-codes. Make recovery codes in the place of those before; told this once.
+	MakeRecoveryCodes(context.Context, MakeRecoveryCodesRequest) (*RecoveryCodes, error)
+
+	// WantSecondStep answers PUT /me/second-step. Whether one wants a second step after the password.
+	WantSecondStep(context.Context, WantSecondStepRequest) error
+
 	// ListSavedViews answers GET /me/views. One's own saved views, by title.
 	ListSavedViews(context.Context, ListSavedViewsRequest) (*SavedViewList, error)
 
@@ -1086,6 +1150,12 @@ type Operations interface {
 
 	// MakeLink answers POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
 	MakeLink(context.Context, MakeLinkRequest) (*LinkMade, error)
+
+	// ListPasskeys answers GET /people/{person}/passkeys. Somebody's passkeys; one's own, for administrators everybody's.
+	ListPasskeys(context.Context, ListPasskeysRequest) (*PasskeyList, error)
+
+	// DropPasskey answers DELETE /people/{person}/passkeys/{id}. Take one of somebody's passkeys away.
+	DropPasskey(context.Context, DropPasskeyRequest) error
 
 	// EndSessions answers DELETE /people/{person}/sessions. End all sessions of somebody but the one that asks.
 	EndSessions(context.Context, EndSessionsRequest) error
@@ -1315,11 +1385,20 @@ type Operations interface {
 	// SignIn answers POST /session. Sign in with name and password; sets the session cookie.
 	SignIn(context.Context, SignInRequest) (*Session, error)
 
+	// SignInByPasskey answers POST /session/passkey. Sign in by a passkey alone; sets the session cookie.
+	SignInByPasskey(context.Context, SignInByPasskeyRequest) (*Session, error)
+
+	// AskPasskey answers POST /session/passkey/options. Begin to sign in by a passkey alone (WebAuthn).
+	AskPasskey(context.Context, AskPasskeyRequest) (*PasskeyAsked, error)
+
 	// ChangePassword answers PUT /session/password. Set one's own password; ends one's other sessions.
 	ChangePassword(context.Context, ChangePasswordRequest) error
 
 	// ProvePassword answers POST /session/proof. Give one's password once more, for what asks for it.
 	ProvePassword(context.Context, ProvePasswordRequest) error
+
+	// SignInSecond answers POST /session/second. The second step after the password, by a passkey or a recovery code; sets the session cookie.
+	SignInSecond(context.Context, SignInSecondRequest) (*Session, error)
 
 	// ShowBench answers GET /sessions/{id}. A bench session with its plan, the order of its contenders and its placings.
 	ShowBench(context.Context, ShowBenchRequest) (*BenchView, error)
@@ -1335,6 +1414,12 @@ type Operations interface {
 
 	// SetUp answers POST /set-up. Set up a service that nobody can sign in to: its first administrator, the team's name, the first people.
 	SetUp(context.Context, SetUpRequest) (*Begun, error)
+
+	// ShowSignInRules answers GET /sign-in-rules. What signing in needs, for those who manage accounts.
+	ShowSignInRules(context.Context, ShowSignInRulesRequest) (*SignInRules, error)
+
+	// SetSignInRules answers PUT /sign-in-rules. Whether leads and administrators need a second step after the password.
+	SetSignInRules(context.Context, SetSignInRulesRequest) (*SignInRules, error)
 
 	// ShowStarter answers GET /starter-checklist. A checklist to begin with, as addChecklist takes it.
 	ShowStarter(context.Context, ShowStarterRequest) (*Checklist, error)
@@ -1908,6 +1993,28 @@ func (o operations) putNoticeAway(c *gin.Context) {
 	confirm(b, asked, o.to.PutNoticeAway, 204)
 }
 
+func (o operations) addPasskey(c *gin.Context) {
+	b, asked := binding{c: c}, AddPasskeyRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddPasskey, 201)
+}
+
+func (o operations) beginPasskey(c *gin.Context) {
+	b, asked := binding{c: c}, BeginPasskeyRequest{}
+	answer(b, asked, o.to.BeginPasskey, 200)
+}
+
+func (o operations) makeRecoveryCodes(c *gin.Context) {
+	b, asked := binding{c: c}, MakeRecoveryCodesRequest{}
+	answer(b, asked, o.to.MakeRecoveryCodes, 201)
+}
+
+func (o operations) wantSecondStep(c *gin.Context) {
+	b, asked := binding{c: c}, WantSecondStepRequest{}
+	b.body(&asked.Body, true)
+	confirm(b, asked, o.to.WantSecondStep, 204)
+}
+
 func (o operations) listSavedViews(c *gin.Context) {
 	b, asked := binding{c: c}, ListSavedViewsRequest{}
 	answer(b, asked, o.to.ListSavedViews, 200)
@@ -1976,6 +2083,19 @@ func (o operations) makeLink(c *gin.Context) {
 	b.path("person", &asked.Person, "string")
 	b.body(&asked.Body, true)
 	answer(b, asked, o.to.MakeLink, 201)
+}
+
+func (o operations) listPasskeys(c *gin.Context) {
+	b, asked := binding{c: c}, ListPasskeysRequest{}
+	b.path("person", &asked.Person, "string")
+	answer(b, asked, o.to.ListPasskeys, 200)
+}
+
+func (o operations) dropPasskey(c *gin.Context) {
+	b, asked := binding{c: c}, DropPasskeyRequest{}
+	b.path("person", &asked.Person, "string")
+	b.path("id", &asked.Id, "string")
+	confirm(b, asked, o.to.DropPasskey, 204)
 }
 
 func (o operations) endSessions(c *gin.Context) {
@@ -2607,6 +2727,17 @@ func (o operations) signIn(c *gin.Context) {
 	answer(b, asked, o.to.SignIn, 200)
 }
 
+func (o operations) signInByPasskey(c *gin.Context) {
+	b, asked := binding{c: c}, SignInByPasskeyRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SignInByPasskey, 200)
+}
+
+func (o operations) askPasskey(c *gin.Context) {
+	b, asked := binding{c: c}, AskPasskeyRequest{}
+	answer(b, asked, o.to.AskPasskey, 200)
+}
+
 func (o operations) changePassword(c *gin.Context) {
 	b, asked := binding{c: c}, ChangePasswordRequest{}
 	b.body(&asked.Body, true)
@@ -2617,6 +2748,12 @@ func (o operations) provePassword(c *gin.Context) {
 	b, asked := binding{c: c}, ProvePasswordRequest{}
 	b.body(&asked.Body, true)
 	confirm(b, asked, o.to.ProvePassword, 204)
+}
+
+func (o operations) signInSecond(c *gin.Context) {
+	b, asked := binding{c: c}, SignInSecondRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SignInSecond, 200)
 }
 
 func (o operations) showBench(c *gin.Context) {
@@ -2653,6 +2790,17 @@ func (o operations) setUp(c *gin.Context) {
 	b, asked := binding{c: c}, SetUpRequest{}
 	b.body(&asked.Body, true)
 	answer(b, asked, o.to.SetUp, 201)
+}
+
+func (o operations) showSignInRules(c *gin.Context) {
+	b, asked := binding{c: c}, ShowSignInRulesRequest{}
+	answer(b, asked, o.to.ShowSignInRules, 200)
+}
+
+func (o operations) setSignInRules(c *gin.Context) {
+	b, asked := binding{c: c}, SetSignInRulesRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.SetSignInRules, 200)
 }
 
 func (o operations) showStarter(c *gin.Context) {
@@ -2791,6 +2939,17 @@ func (o operations) register(router gin.IRouter) {
 	router.POST("/session", o.signIn)
 	router.PUT("/session/password", o.changePassword)
 	router.POST("/session/proof", o.provePassword)
+	router.POST("/session/passkey/options", o.askPasskey)
+	router.POST("/session/passkey", o.signInByPasskey)
+	router.POST("/session/second", o.signInSecond)
+	router.POST("/me/passkeys/options", o.beginPasskey)
+	router.POST("/me/passkeys", o.addPasskey)
+	router.POST("/me/recovery-codes", o.makeRecoveryCodes)
+	router.PUT("/me/second-step", o.wantSecondStep)
+	router.GET("/people/:person/passkeys", o.listPasskeys)
+	router.DELETE("/people/:person/passkeys/:id", o.dropPasskey)
+	router.GET("/sign-in-rules", o.showSignInRules)
+	router.PUT("/sign-in-rules", o.setSignInRules)
 	router.POST("/password-strength", o.judgePassword)
 	router.POST("/links/open", o.openLink)
 	router.POST("/links/use", o.useLink)

@@ -64,12 +64,21 @@ func (h *handlers) WhoAmI(ctx context.Context, _ WhoAmIRequest) (*contract.Sessi
 
 func (h *handlers) SignIn(ctx context.Context, r SignInRequest) (*contract.Session, error) {
 	c := request(ctx)
-	secret, who, err := h.people.SignIn(ctx, r.Body.Name, r.Body.Password, place(c))
+	in, err := h.people.SignIn(ctx, r.Body.Name, r.Body.Password, h.place(c))
 	if err != nil {
 		return nil, err
 	}
-	h.setCookie(c, secret, int(people.SessionLasts.Seconds()))
-	return new(session(&who)), nil
+	return h.entered(c, &in), nil
+}
+
+// entered gives a session to the browser, or tells it of the second step that is waited for.
+func (h *handlers) entered(c *gin.Context, in *people.Entered) *contract.Session {
+	if x := in.Second; x != nil {
+		asked := contract.SecondAsked{Pending: x.Pending, Options: x.Options, Recovery: x.Recovery}
+		return &contract.Session{May: []string{}, Second: asked}
+	}
+	h.setCookie(c, in.Secret, int(people.SessionLasts.Seconds()))
+	return new(session(&in.Who))
 }
 
 func (h *handlers) SignOut(ctx context.Context, _ SignOutRequest) error {
@@ -89,6 +98,7 @@ func session(who *access.Actor) contract.Session {
 	}
 	return contract.Session{
 		SignedIn: true,
+		Enrols:   who.Enrols,
 		May:      capabilities(service.Capabilities(who)),
 		Person: contract.Person{
 			Name:       who.Name,

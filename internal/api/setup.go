@@ -16,7 +16,7 @@ func (h *handlers) SetUp(ctx context.Context, r SetUpRequest) (*contract.Begun, 
 	for _, p := range b.People {
 		with.Others = append(with.Others, people.Account{Name: p.Name, Title: p.Title, Roles: roleNames(p.Roles)})
 	}
-	done, err := h.people.SetUp(ctx, b.Code, b.Password, with, place(c))
+	done, err := h.people.SetUp(ctx, b.Code, b.Password, with, h.place(c))
 	if err != nil {
 		return nil, err
 	}

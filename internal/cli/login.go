@@ -81,7 +81,7 @@ func (s *session) loginCommand() *cobra.Command {
 			"shown, which a reviewer approves in the console on a machine of their own. The token that is kept then records in one review, " +
 			"and ends after a day.",
 		Example: "  dtally login tomas --server http://127.0.0.1:8310\n  echo three-old-laptops | dtally login tomas",
-		Args: args(0, 1),
+		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			kept, err := readLogin()
 			if err != nil {
@@ -123,8 +123,13 @@ func (s *session) loginCommand() *cobra.Command {
 func (l *login) obtain(cmd *cobra.Command, password string) error {
 	c := client.Connect(l.Server, "")
 	ctx := cmd.Context()
-	if _, err := c.SignIn(ctx, contract.Credentials{Name: l.Name, Password: password}); err != nil {
+	in, err := c.SignIn(ctx, contract.Credentials{Name: l.Name, Password: password})
+	if err != nil {
 		return fmt.Errorf("signing in to %s as %s: %w", l.Server, l.Name, err)
+	}
+	if !in.Value.SignedIn || in.Value.Enrols {
+		return fmt.Errorf("signing in to %s as %s needs a second step, which a terminal cannot take: make a token in the console, "+
+			"under My account, and set it as DTALLY_TOKEN", l.Server, l.Name)
 	}
 	host, _ := os.Hostname() // a token's label may do without
 	made, err := c.CreateToken(ctx, contract.NewToken{Label: strings.TrimSpace("dtally on " + host)})

@@ -33,7 +33,7 @@ func TestMessages(t *testing.T) {
 		{"rank --server ftp://127.0.0.1", WrongUsage, "write it with http:// or https://"},
 		{"rank extra", WrongUsage, "the command takes no argument and got 1"},
 		{"record", WrongUsage, "the command takes at least 1 argument and got none"},
-		{"login a b", WrongUsage, "the command takes 1 argument and got 2"},
+		{"login a b", WrongUsage, "the command takes 0 to 1 argument and got 2"},
 		{"compare a", WrongUsage, "the command takes 2 to 12 arguments and got 1"},
 		{"mapping edit " + empty, WrongUsage, "is empty: a mapping has at least a name"},
 		{"mapping add " + nameless, WrongUsage, "name is missing"},

@@ -17,6 +17,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/reporting"
 	"dappertally/core/scoring"
+	raw "encoding/json"
 )
 
 // The values of CatalogueSort.
@@ -154,8 +155,8 @@ const (
 
 // The values of PolicySecondReviewer.
 const (
-	Advised  PolicySecondReviewer = "advised"
-	Required PolicySecondReviewer = "required"
+	PolicySecondReviewerAdvised  PolicySecondReviewer = "advised"
+	PolicySecondReviewerRequired PolicySecondReviewer = "required"
 )
 
 // The values of ProposalState.
@@ -210,6 +211,12 @@ const (
 	Administrator Role = "administrator"
 	Lead          Role = "lead"
 	Reviewer      Role = "reviewer"
+)
+
+// The values of SignInRulesSecondStep.
+const (
+	SignInRulesSecondStepOptional SignInRulesSecondStep = "optional"
+	SignInRulesSecondStepRequired SignInRulesSecondStep = "required"
 )
 
 // The values of SuggestionState.
@@ -1428,6 +1435,17 @@ type NewLink struct {
 	Mail string `json:"mail,omitempty,omitzero"`
 }
 
+// NewPasskey defines model for NewPasskey.
+type NewPasskey struct {
+	Ceremony string `json:"ceremony"`
+
+	// Credential RegistrationResponseJSON (WebAuthn)
+	Credential raw.RawMessage `json:"credential"`
+
+	// Label what it is kept on
+	Label string `json:"label"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Disclosure Text `json:"disclosure,omitempty,omitzero"`
@@ -1591,6 +1609,53 @@ type OnRig = scoring.OnRig
 
 // Pair defines model for Pair.
 type Pair = comparing.Pair
+
+// Passkey defines model for Passkey.
+type Passkey struct {
+	Created time.Time `json:"created"`
+	Id      Uuid      `json:"id"`
+	Label   string    `json:"label"`
+
+	// Used when it was used last; left out: never
+	Used time.Time `json:"used,omitempty,omitzero"`
+}
+
+// PasskeyAdded defines model for PasskeyAdded.
+type PasskeyAdded struct {
+	Passkey       Passkey  `json:"passkey"`
+	RecoveryCodes []string `json:"recoveryCodes,omitempty,omitzero"`
+}
+
+// PasskeyAnswer defines model for PasskeyAnswer.
+type PasskeyAnswer struct {
+	Ceremony string `json:"ceremony"`
+
+	// Credential AuthenticationResponseJSON (WebAuthn)
+	Credential raw.RawMessage `json:"credential"`
+}
+
+// PasskeyAsked defines model for PasskeyAsked.
+type PasskeyAsked struct {
+	// Ceremony by which it is answered
+	Ceremony string `json:"ceremony"`
+
+	// Options PublicKeyCredentialCreationOptionsJSON or PublicKeyCredentialRequestOptionsJSON (WebAuthn)
+	Options raw.RawMessage `json:"options"`
+}
+
+// PasskeyList defines model for PasskeyList.
+type PasskeyList struct {
+	Passkeys []Passkey `json:"passkeys"`
+
+	// RecoveryCodes how many are left
+	RecoveryCodes int `json:"recoveryCodes"`
+
+	// Required the rules ask it of them
+	Required bool `json:"required"`
+
+	// SecondStep they want a second step after the password
+	SecondStep bool `json:"secondStep"`
+}
 
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
@@ -1976,6 +2041,11 @@ type Recorded struct {
 
 	// Waits the review is accepted; this counts once it is reopened and accepted again
 	Waits bool `json:"waits"`
+}
+
+// RecoveryCodes defines model for RecoveryCodes.
+type RecoveryCodes struct {
+	Codes []string `json:"codes"`
 }
 
 // Reign defines model for Reign.
@@ -2373,6 +2443,33 @@ type ScorecardView struct {
 	Scorecard Scorecard `json:"scorecard"`
 }
 
+// SecondAnswer defines model for SecondAnswer.
+type SecondAnswer struct {
+	// Code a recovery code
+	Code string `json:"code,omitempty,omitzero"`
+
+	// Credential AuthenticationResponseJSON (WebAuthn)
+	Credential raw.RawMessage `json:"credential,omitempty,omitzero"`
+	Pending    string         `json:"pending"`
+}
+
+// SecondAsked defines model for SecondAsked.
+type SecondAsked struct {
+	// Options PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: by this address no passkey can be asked for
+	Options raw.RawMessage `json:"options,omitempty,omitzero"`
+
+	// Pending by which it is answered
+	Pending string `json:"pending"`
+
+	// Recovery there are recovery codes
+	Recovery bool `json:"recovery"`
+}
+
+// SecondStep defines model for SecondStep.
+type SecondStep struct {
+	Wanted bool `json:"wanted"`
+}
+
 // SectionAdds defines model for SectionAdds.
 type SectionAdds = ranking.SectionAdds
 
@@ -2384,9 +2481,13 @@ type SectionScore = scoring.SectionScore
 
 // Session defines model for Session.
 type Session struct {
+	// Enrols nothing may be done until one has added a passkey
+	Enrols bool `json:"enrols,omitempty,omitzero"`
+
 	// May what the asker may do at all
 	May      []Capability `json:"may"`
 	Person   Person       `json:"person,omitempty,omitzero"`
+	Second   SecondAsked  `json:"second,omitempty,omitzero"`
 	SignedIn bool         `json:"signedIn"`
 }
 
@@ -2429,6 +2530,15 @@ type ShownVersion struct {
 	// Version 0 leaves it to the newest in force
 	Version int `json:"version"`
 }
+
+// SignInRules defines model for SignInRules.
+type SignInRules struct {
+	// SecondStep of leads and administrators, after the password
+	SecondStep SignInRulesSecondStep `json:"secondStep"`
+}
+
+// SignInRulesSecondStep of leads and administrators, after the password
+type SignInRulesSecondStep string
 
 // SignedIn defines model for SignedIn.
 type SignedIn struct {

@@ -59,12 +59,12 @@ func (s *Service) OpenLink(ctx context.Context, secret string) (store.Person, er
 // UseLink sets the password of whom a link is for, ends the link and all that was signed in before, and signs them in.
 func (s *Service) UseLink(
 	ctx context.Context, secret, password string, from Place,
-) (session string, who access.Actor, err error) {
+) (Entered, error) {
 	p, err := s.OpenLink(ctx, secret)
 	if err != nil {
-		return "", who, err
+		return Entered{}, err
 	}
-	who = actor(&p)
+	who := actor(&p)
 	at := s.now()
 	_, err = s.setPassword(ctx, &who, &p, password, "password set by link", func(tx *store.Tx) error {
 		err := tx.UseLink(secret, at)
@@ -74,9 +74,9 @@ func (s *Service) UseLink(
 		return err
 	})
 	if err != nil {
-		return "", who, err
+		return Entered{}, err
 	}
-	return s.open(ctx, &p, from)
+	return s.enter(ctx, &p, from)
 }
 
 // ChangePassword sets one's own password, for whoever knows the one before. Other sessions end.

@@ -44,13 +44,19 @@ func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role)
 	return err
 }
 
-// SetPassword sets somebody's password, and ends all that they had signed in.
+// SetPassword sets somebody's password, ends all that they had signed in, and takes their passkeys away, so that the
+// password is enough.
 func (m Machine) SetPassword(ctx context.Context, name, password string) error {
 	p, err := m.s.named(ctx, name)
 	if err != nil {
 		return err
 	}
-	_, err = m.s.setPassword(ctx, &access.Actor{}, &p, password, "password set", nil)
+	_, err = m.s.setPassword(ctx, &access.Actor{}, &p, password, "password set", func(tx *store.Tx) error {
+		if err := tx.DropPasskeys(p.ID); err != nil {
+			return err
+		}
+		return tx.WantSecond(p.ID, false)
+	})
 	return err
 }
 

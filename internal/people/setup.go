@@ -102,7 +102,7 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 	if err != nil {
 		return out, err
 	}
-	out.Session, out.Who, err = s.open(ctx, &with.First, from)
+	out.Session, out.Who, err = s.open(ctx, &with.First, false, from)
 	return out, err
 }
 

@@ -24,13 +24,16 @@ func (s *Service) now() time.Time { return s.Clock().UTC().Truncate(time.Microse
 type Place struct {
 	Address string // of the network
 	Program string // as it names itself
+	Origin  string // of the page that they ask by, such as https://bench.example.org
 }
 
 // mostProgram is how much is kept of what a program says about itself.
 const mostProgram = 200
 
 // NewPlace is a place, with a program's name as it can be shown.
-func NewPlace(address, program string) Place { return Place{address, shortened(program, mostProgram)} }
+func NewPlace(address, program, origin string) Place {
+	return Place{address, shortened(program, mostProgram), origin}
+}
 
 // shortened is what a stranger says of itself as it can be shown: so many letters at most.
 func shortened(text string, most int) string {
@@ -44,15 +47,14 @@ func shortened(text string, most int) string {
 	return string(letters[:min(len(letters), most)])
 }
 
-// SignIn checks name and password and opens a session. A name that failed often from a network waits there.
-func (s *Service) SignIn(
-	ctx context.Context, name, password string, from Place,
-) (secret string, who access.Actor, err error) {
+// SignIn checks name and password and opens a session, or begins the second step where one is needed. A name that
+// failed often from a network waits there.
+func (s *Service) SignIn(ctx context.Context, name, password string, from Place) (Entered, error) {
 	p, err := s.checked(ctx, name, password, from)
 	if err != nil {
-		return "", access.Actor{}, err
+		return Entered{}, err
 	}
-	return s.open(ctx, &p, from)
+	return s.enter(ctx, &p, from)
 }
 
 // checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
@@ -116,10 +118,13 @@ func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
 	}
 }
 
-func (s *Service) open(ctx context.Context, p *store.Person, from Place) (string, access.Actor, error) {
+// open opens a session; one that enrols does nothing until its person has a passkey.
+func (s *Service) open(ctx context.Context, p *store.Person, enrols bool, from Place) (string, access.Actor, error) {
 	secret := rand.Text() + rand.Text()
 	at := s.now()
-	x := store.Session{Created: at, Expires: at.Add(SessionLasts), Address: from.Address, Program: from.Program}
+	x := store.Session{
+		Created: at, Expires: at.Add(SessionLasts), Address: from.Address, Program: from.Program, Enrol: enrols,
+	}
 	if err := s.ledger.Store.AddSession(ctx, secret, p.ID, &x); err != nil {
 		return "", access.Actor{}, ledger.Failed(err, "signing in")
 	}
@@ -129,6 +134,7 @@ func (s *Service) open(ctx context.Context, p *store.Person, from Place) (string
 	}
 	s.ledger.Log.InfoContext(ctx, "signed in", "person", p.Name, "from", from.Address)
 	who.Session, who.Proved = x.ID, at
+	bind(&who, enrols)
 	return secret, who, nil
 }
 
@@ -175,6 +181,7 @@ func (s *Service) BySession(ctx context.Context, secret string, from Place) (acc
 		return who, err
 	}
 	who.Session, who.Proved = x.ID, x.Proved
+	bind(&who, x.Enrol)
 	if at.Sub(x.Used) > notedEvery || x.Address != from.Address {
 		if err := s.ledger.Store.SessionUsed(ctx, x.ID, at, from.Address, from.Program); err != nil {
 			return who, ledger.Failed(err, "finding who is signed in")
@@ -211,6 +218,13 @@ func (s *Service) whose(p *store.Person, err error) (access.Actor, error) {
 		return access.Actor{}, ledger.Failed(err, "finding who is signed in")
 	}
 	return actor(p), nil
+}
+
+// bind takes from an actor what they may do, where their session waits for a passkey.
+func bind(who *access.Actor, enrols bool) {
+	if enrols {
+		who.Enrols, who.Roles, who.Grades = true, nil, false
+	}
 }
 
 func actor(p *store.Person) access.Actor {

@@ -70,7 +70,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	if p.Components == nil { // nothing was said of them
 		p.Components = old.Components
 	}
-	p.Team = cmp.Or(p.Team, old.Team)
+	p.Team, p.SecondStep = cmp.Or(p.Team, old.Team), old.SecondStep
 	if ref, err = ledger.Based(map[string]store.Ref{"rules": ref}, "rules", v); err != nil {
 		return 0, err
 	}

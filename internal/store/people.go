@@ -20,20 +20,24 @@ type Person struct {
 	Disclosure string
 	Revision   int
 	Disabled   time.Time // zero: not
+	Second     bool      // they want a second step after the password
+	Passkeys   int       // how many they have
 	Invited    time.Time // when the link by which they may choose a password ends; zero: there is none
 }
 
 // Active reports whether somebody may sign in.
 func (p *Person) Active() bool { return p.Password != "" && p.Disabled.IsZero() }
 
-const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, ` +
+const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, p.second, ` +
+	`(SELECT COUNT(*) FROM passkeys k WHERE k.person = p.id), ` +
 	`(SELECT l.expires FROM links l WHERE l.person = p.id AND l.expires > UTC_TIMESTAMP())`
 
 func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
 	var p Person
 	var roles string
 	var disabled, invited sql.NullTime
-	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure, &p.Revision, &disabled, &invited)
+	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure, &p.Revision, &disabled,
+		&p.Second, &p.Passkeys, &invited)
 	p.Roles, p.Disabled, p.Invited = set(roles), disabled.Time, invited.Time
 	p.Grades = slices.Contains(p.Roles, "reviewer")
 	return p, err
@@ -118,6 +122,9 @@ func (t *Tx) Disable(person string) error {
 func (t *Tx) ForgetPerson(person, name, instead string) error {
 	if err := t.exec(`UPDATE people SET password = '', mail = '', mailing = 'off', unsubscribe = NULL WHERE id = ?`,
 		person); err != nil {
+		return err
+	}
+	if err := t.DropPasskeys(person); err != nil {
 		return err
 	}
 	return t.exec(`UPDATE changes SET subject = ?, detail = '' WHERE sort = ? AND subject = ?`, instead, SortPerson, name)

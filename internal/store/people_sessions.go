@@ -11,6 +11,7 @@ type Session struct {
 	ID                     string
 	Created, Used, Expires time.Time
 	Proved                 time.Time // when they last showed who they are
+	Enrol                  bool      // it does nothing until they have a passkey
 	Address                string    // where it was used from last
 	Program                string    // what it was used with last
 }
@@ -22,9 +23,9 @@ func (s *Store) AddSession(ctx context.Context, secret, person string, x *Sessio
 	}
 	x.ID = NewID()
 	_, err := s.db.ExecContext(ctx,
-		`INSERT INTO sessions (token, person, expires, id, created, proved, used, address, program)
-		SELECT ?, id, ?, ?, ?, ?, ?, ?, ? FROM people WHERE id = ? AND disabled IS NULL`,
-		Secret(secret), x.Expires, x.ID, x.Created, x.Created, x.Created, x.Address, x.Program, person)
+		`INSERT INTO sessions (token, person, expires, id, created, proved, used, address, program, enrol)
+		SELECT ?, id, ?, ?, ?, ?, ?, ?, ?, ? FROM people WHERE id = ? AND disabled IS NULL`,
+		Secret(secret), x.Expires, x.ID, x.Created, x.Created, x.Created, x.Address, x.Program, x.Enrol, person)
 	return translate(err)
 }
 
@@ -38,10 +39,10 @@ func (s *Store) EndSession(ctx context.Context, secret string) error {
 func (s *Store) SessionPerson(ctx context.Context, secret string, now time.Time) (Person, Session, error) {
 	var x Session
 	p, err := scanPerson(also{s.db.QueryRowContext(ctx,
-		`SELECT `+personColumns+`, s.id, s.created, s.proved, s.used, s.expires, s.address, s.program
+		`SELECT `+personColumns+`, s.id, s.created, s.proved, s.used, s.expires, s.address, s.program, s.enrol
 		FROM sessions s JOIN people p ON p.id = s.person
 		WHERE s.token = ? AND s.expires > ? AND p.disabled IS NULL`, Secret(secret), now),
-		[]any{&x.ID, &x.Created, &x.Proved, &x.Used, &x.Expires, &x.Address, &x.Program}})
+		[]any{&x.ID, &x.Created, &x.Proved, &x.Used, &x.Expires, &x.Address, &x.Program, &x.Enrol}})
 	return p, x, translate(err)
 }
 

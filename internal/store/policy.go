@@ -11,6 +11,8 @@ import (
 type Policy struct {
 	// Team is how the team is called.
 	Team string `json:"team,omitempty"`
+	// SecondStep says whether leads and administrators need one after the password: required or optional.
+	SecondStep string `json:"secondStep,omitempty"`
 	// SecondReviewer says whether somebody else than a review's only reviewer must
 	// accept it: required or advised.
 	SecondReviewer string `json:"secondReviewer,omitempty"`

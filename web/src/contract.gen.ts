@@ -108,6 +108,182 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/passkey/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to sign in by a passkey alone (WebAuthn) */
+        post: operations["askPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in by a passkey alone; sets the session cookie */
+        post: operations["signInByPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The second step after the password, by a passkey or a recovery code; sets the session cookie */
+        post: operations["signInSecond"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/passkeys/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to add a passkey to one's account, within ten minutes of signing in or giving one's password */
+        post: operations["beginPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the passkey that the browser made; with the first one come recovery codes, told this once */
+        post: operations["addPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/recovery-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make recovery codes in the place of those before; told this once */
+        post: operations["makeRecoveryCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/second-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Whether one wants a second step after the password */
+        put: operations["wantSecondStep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        /** Somebody's passkeys; one's own, for administrators everybody's */
+        get: operations["listPasskeys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/passkeys/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take one of somebody's passkeys away */
+        delete: operations["dropPasskey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sign-in-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What signing in needs, for those who manage accounts */
+        get: operations["showSignInRules"];
+        /** Whether leads and administrators need a second step after the password */
+        put: operations["setSignInRules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/password-strength": {
         parameters: {
             query?: never;
@@ -2231,6 +2407,9 @@ export interface components {
             person?: components["schemas"]["Person"];
             /** @description what the asker may do at all */
             may: components["schemas"]["Capability"][];
+            second?: components["schemas"]["SecondAsked"];
+            /** @description nothing may be done until one has added a passkey */
+            enrols?: boolean;
         };
         Token: {
             id: components["schemas"]["Uuid"];
@@ -2326,6 +2505,86 @@ export interface components {
         MachineDecision: {
             /** @description id of the review that it may record in; left out: it is refused */
             review?: string;
+        };
+        PasskeyAsked: {
+            /** @description by which it is answered */
+            ceremony: string;
+            /** @description PublicKeyCredentialCreationOptionsJSON or PublicKeyCredentialRequestOptionsJSON (WebAuthn) */
+            options: {
+                [key: string]: unknown;
+            };
+        };
+        PasskeyAnswer: {
+            ceremony: string;
+            /** @description AuthenticationResponseJSON (WebAuthn) */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
+        SecondAsked: {
+            /** @description by which it is answered */
+            pending: string;
+            /** @description PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: by this address no passkey can be asked for */
+            options?: {
+                [key: string]: unknown;
+            };
+            /** @description there are recovery codes */
+            recovery: boolean;
+        };
+        SecondAnswer: {
+            pending: string;
+            /** @description AuthenticationResponseJSON (WebAuthn) */
+            credential?: {
+                [key: string]: unknown;
+            };
+            /** @description a recovery code */
+            code?: string;
+        };
+        NewPasskey: {
+            ceremony: string;
+            /** @description what it is kept on */
+            label: string;
+            /** @description RegistrationResponseJSON (WebAuthn) */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
+        Passkey: {
+            id: components["schemas"]["Uuid"];
+            label: string;
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description when it was used last; left out: never
+             */
+            used?: string;
+        };
+        PasskeyAdded: {
+            passkey: components["schemas"]["Passkey"];
+            recoveryCodes?: string[];
+        };
+        PasskeyList: {
+            passkeys: components["schemas"]["Passkey"][];
+            /** @description how many are left */
+            recoveryCodes: number;
+            /** @description they want a second step after the password */
+            secondStep: boolean;
+            /** @description the rules ask it of them */
+            required: boolean;
+        };
+        RecoveryCodes: {
+            codes: string[];
+        };
+        SecondStep: {
+            wanted: boolean;
+        };
+        SignInRules: {
+            /**
+             * @description of leads and administrators, after the password
+             * @enum {string}
+             */
+            secondStep: "required" | "optional";
         };
         SetUp: {
             /** @description as the service's log tells it */
@@ -5296,6 +5555,258 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    askPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the browser is asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyAsked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    signInByPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasskeyAnswer"];
+            };
+        };
+        responses: {
+            /** @description signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    signInSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondAnswer"];
+            };
+        };
+        responses: {
+            /** @description signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the browser is asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyAsked"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasskey"];
+            };
+        };
+        responses: {
+            /** @description added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyAdded"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeRecoveryCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    wantSecondStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondStep"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPasskeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description passkeys */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showSignInRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInRules"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSignInRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInRules"];
+            };
+        };
+        responses: {
+            /** @description rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInRules"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -36,6 +36,8 @@ const sources = {
   found: ["catalogue", "checklist", "report", "rig", "person", "state"],
   about: ["policy"],
   machine: [],
+  passkeys: ["person"],
+  signInRules: ["policy"],
   kinds: [],
   rule: [],
   reportParts: [],

@@ -10,6 +10,7 @@ import { outdated, sourceKey } from "../../keys";
 import { useSession } from "../../session";
 import { useStrength } from "../../strength";
 import { Details } from "./Details";
+import { Passkeys } from "./Passkeys";
 import { SignedInPlaces } from "./SignedInPlaces";
 import { Tokens } from "./Tokens";
 
@@ -37,6 +38,7 @@ export default function AccountPage() {
 }
 
 function Mine({ name }: { name: string }) {
+  const session = useSession();
   const one = useQuery({
     queryKey: sourceKey("people", name),
     queryFn: () => takeWhole(api.GET("/people/{person}", { params: { path: { person: name } } })),
@@ -53,8 +55,14 @@ function Mine({ name }: { name: string }) {
             </Link>
             .
           </p>
+          {session.data?.enrols && (
+            <p role="status" className="mt-3 border-l-2 border-accent pl-3">
+              Your roles need a second step here: add a passkey. Until then you can read, and nothing else.
+            </p>
+          )}
           <Details key={etag} person={p} etag={etag} all={false} />
           <Password names={[p.name, p.title]} />
+          <Passkeys person={name} own />
           <SignedInPlaces person={name} />
           <Tokens person={name} own />
         </>

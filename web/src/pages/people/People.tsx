@@ -14,6 +14,7 @@ import { useMay } from "../../session";
 import { keyOf } from "../../slug";
 import { Around } from "../team/Around";
 import { RoleBoxes } from "./RoleBoxes";
+import { SignInRules } from "./SignInRules";
 import { stateOf } from "./states";
 
 type Person = Schemas["Person"];
@@ -51,6 +52,7 @@ export default function PeoplePage() {
         {(all) => <DataTable label="People" rows={all} rowKey={(p) => p.name} columns={columns} file="people" />}
       </Answered>
       {manages && <Add />}
+      {manages && <SignInRules />}
     </Around>
   );
 }

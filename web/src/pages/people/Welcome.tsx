@@ -54,8 +54,9 @@ function Choose({ secret, name, title }: { secret: string; name: string; title: 
   const use = useMutation({
     mutationFn: () => take(api.POST("/links/use", { body: { secret, password } })),
     onSuccess: (session) => {
+      if (session.second) return navigate("/sign-in", { replace: true });
       signedIn(session);
-      void navigate("/work", { replace: true });
+      return navigate("/work", { replace: true });
     },
   });
   const submit = (e: FormEvent) => {
