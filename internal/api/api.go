@@ -159,6 +159,8 @@ func New(s *service.Service, o Options) (*Face, error) {
 	r.GET(archivePath, h.identify, h.archive)
 	r.POST(archivePath, h.identify, h.takeArchive)
 	r.GET(eventsPath, h.identify, h.events)
+	r.GET(signOnPath+":provider", limitTime, h.identify, h.beginSignOn)
+	r.GET(signOnPath+":provider/back", limitTime, h.endSignOn)
 	r.POST(devicePath, limitTime, limitBody, h.awaitDevice)
 	r.POST(tokenPath, limitTime, limitBody, h.deviceToken)
 	r.GET(calendarPath, limitTime, h.tagged, h.calendar)

@@ -22,7 +22,7 @@ func personView(p *people.Account) contract.Person {
 	switch {
 	case !p.Disabled.IsZero():
 		v.State = "disabled"
-	case p.Password != "":
+	case p.Active():
 		v.State = "active"
 	case !p.Invited.IsZero():
 		v.State = "invited"

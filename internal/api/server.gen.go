@@ -375,6 +375,17 @@ type SetDisabledRequest struct {
 	Body   *Disabling
 }
 
+// ListIdentitiesRequest is what GET /people/{person}/identities asks.
+type ListIdentitiesRequest struct {
+	Person Key
+}
+
+// UnlinkIdentityRequest is what DELETE /people/{person}/identities/{provider} asks.
+type UnlinkIdentityRequest struct {
+	Person   Key
+	Provider Key
+}
+
 // MakeLinkRequest is what POST /people/{person}/link asks.
 type MakeLinkRequest struct {
 	Person Key
@@ -1147,6 +1158,12 @@ type Operations interface {
 
 	// SetDisabled answers PUT /people/{person}/disabled. Keep somebody from signing in, at once, or let them again; what they recorded stays.
 	SetDisabled(context.Context, SetDisabledRequest) (*Person, error)
+
+	// ListIdentities answers GET /people/{person}/identities. The providers of single sign-on that somebody's account is linked to.
+	ListIdentities(context.Context, ListIdentitiesRequest) (*IdentityList, error)
+
+	// UnlinkIdentity answers DELETE /people/{person}/identities/{provider}. Unlink somebody's account from a provider.
+	UnlinkIdentity(context.Context, UnlinkIdentityRequest) error
 
 	// MakeLink answers POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
 	MakeLink(context.Context, MakeLinkRequest) (*LinkMade, error)
@@ -2078,6 +2095,19 @@ func (o operations) setDisabled(c *gin.Context) {
 	answer(b, asked, o.to.SetDisabled, 200)
 }
 
+func (o operations) listIdentities(c *gin.Context) {
+	b, asked := binding{c: c}, ListIdentitiesRequest{}
+	b.path("person", &asked.Person, "string")
+	answer(b, asked, o.to.ListIdentities, 200)
+}
+
+func (o operations) unlinkIdentity(c *gin.Context) {
+	b, asked := binding{c: c}, UnlinkIdentityRequest{}
+	b.path("person", &asked.Person, "string")
+	b.path("provider", &asked.Provider, "string")
+	confirm(b, asked, o.to.UnlinkIdentity, 204)
+}
+
 func (o operations) makeLink(c *gin.Context) {
 	b, asked := binding{c: c}, MakeLinkRequest{}
 	b.path("person", &asked.Person, "string")
@@ -2948,6 +2978,8 @@ func (o operations) register(router gin.IRouter) {
 	router.PUT("/me/second-step", o.wantSecondStep)
 	router.GET("/people/:person/passkeys", o.listPasskeys)
 	router.DELETE("/people/:person/passkeys/:id", o.dropPasskey)
+	router.GET("/people/:person/identities", o.listIdentities)
+	router.DELETE("/people/:person/identities/:provider", o.unlinkIdentity)
 	router.GET("/sign-in-rules", o.showSignInRules)
 	router.PUT("/sign-in-rules", o.setSignInRules)
 	router.POST("/password-strength", o.judgePassword)

@@ -48,6 +48,10 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		Frames:  h.frames,
 		Console: h.build,
 	}
+	for _, p := range h.people.Ways.Providers {
+		about.Providers = append(about.Providers, contract.SignOnProvider{Key: p.Key, Title: p.Title})
+	}
+	about.NoPasswords = h.people.Ways.NoWords
 	if whoAsks(request(ctx)).SignedIn() {
 		about.Change = st.Number
 		return &about, nil

@@ -267,8 +267,14 @@ type About struct {
 	Frames bool   `json:"frames,omitempty,omitzero"`
 	Name   string `json:"name"`
 
+	// NoPasswords nobody signs in by password
+	NoPasswords bool `json:"noPasswords,omitempty,omitzero"`
+
 	// Now the service's clock; the demo's stands still on one day
 	Now time.Time `json:"now"`
+
+	// Providers by which one signs in (single sign-on)
+	Providers []SignOnProvider `json:"providers,omitempty,omitzero"`
 
 	// SetUp nobody can sign in yet: the service waits to be set up
 	SetUp bool `json:"setUp,omitempty,omitzero"`
@@ -1136,6 +1142,11 @@ type HookSetting struct {
 	Sorts  []ChangeSort `json:"sorts,omitempty,omitzero"`
 }
 
+// IdentityList defines model for IdentityList.
+type IdentityList struct {
+	Identities []LinkedIdentity `json:"identities"`
+}
+
 // JournalEntry defines model for JournalEntry.
 type JournalEntry = reading.Journal
 
@@ -1253,6 +1264,15 @@ type LinkSecret struct {
 type LinkUse struct {
 	Password string `json:"password"`
 	Secret   string `json:"secret"`
+}
+
+// LinkedIdentity defines model for LinkedIdentity.
+type LinkedIdentity struct {
+	Created  time.Time `json:"created"`
+	Provider string    `json:"provider"`
+
+	// Used when one signed in by it last
+	Used time.Time `json:"used"`
 }
 
 // ListedAudience defines model for ListedAudience.
@@ -2539,6 +2559,12 @@ type SignInRules struct {
 
 // SignInRulesSecondStep of leads and administrators, after the password
 type SignInRulesSecondStep string
+
+// SignOnProvider defines model for SignOnProvider.
+type SignOnProvider struct {
+	Key   string `json:"key"`
+	Title string `json:"title"`
+}
 
 // SignedIn defines model for SignedIn.
 type SignedIn struct {

@@ -18,6 +18,7 @@ import (
 
 	"dappertally/internal/api"
 	"dappertally/internal/ledger"
+	"dappertally/internal/people"
 	"dappertally/internal/service"
 	"dappertally/internal/store"
 	"dappertally/web"
@@ -53,6 +54,7 @@ func serveCommand() *cobra.Command {
 			log.Info("schema up to date", "applied", applied)
 			svc := service.New(st, log, time.Now)
 			svc.Keeper = s.Team
+			svc.People.Ways = people.Ways{Providers: s.Providers, NoWords: s.NoPasswords}
 			return run(cmd.Context(), svc, s, log, func(address string) { log.Info("listening", "address", address) })
 		},
 	}

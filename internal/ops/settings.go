@@ -3,6 +3,7 @@
 package ops
 
 import (
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/netip"
@@ -15,6 +16,8 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
+
+	"dappertally/internal/signon"
 )
 
 // Settings are what the service can be told: by flag, by environment (DTALLY_ and
@@ -33,6 +36,8 @@ type Settings struct {
 	AuditDays   int
 	Frames      []string
 	Address     string
+	Providers   []*signon.Provider
+	NoPasswords bool
 	MailServer  string
 	MailFrom    string
 	MailUser    string
@@ -68,6 +73,8 @@ var all = []setting{
 		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
 	{"address", "", "how people reach this service, such as https://bench.example.org; mails and web hooks name it",
 		false},
+	{"single-sign-on", "", "YAML file with the providers by which people sign in (OpenID Connect); empty: none", false},
+	{"password-sign-in", "true", "false where nobody signs in by password", false},
 	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mails", false},
 	{"mail-from", "", "the address that mails come from", false},
 	{"mail-user", "", "the account at the mail server, where it wants one", false},
@@ -123,6 +130,9 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if err := s.outside(v); err != nil {
 		return nil, err
 	}
+	if err := s.signingIn(); err != nil {
+		return nil, err
+	}
 	if (s.Certificate == "") != (s.Key == "") {
 		return nil, fmt.Errorf("certificate and key go together; set both or neither")
 	}
@@ -132,6 +142,25 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 		)
 	}
 	return s, s.database()
+}
+
+// signingIn reads by which ways people sign in.
+func (s *Settings) signingIn() (err error) {
+	if file := s.texts["single-sign-on"]; file != "" {
+		if s.Providers, err = signon.Read(file); err != nil {
+			return err
+		}
+		s.guarded(file, "secrets of providers")
+	}
+	switch text := s.texts["password-sign-in"]; {
+	case text != "true" && text != "false":
+		return fmt.Errorf("password-sign-in (from %s) must be true or false, not %q", s.sources["password-sign-in"], text)
+	case text == "false" && len(s.Providers) == 0:
+		return errors.New("password-sign-in is false and single-sign-on lists no provider, so that nobody could sign in")
+	default:
+		s.NoPasswords = text == "false"
+	}
+	return nil
 }
 
 // overTLS reports whether people reach the service over TLS.

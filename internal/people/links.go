@@ -60,6 +60,9 @@ func (s *Service) OpenLink(ctx context.Context, secret string) (store.Person, er
 func (s *Service) UseLink(
 	ctx context.Context, secret, password string, from Place,
 ) (Entered, error) {
+	if s.Ways.NoWords {
+		return Entered{}, noWords
+	}
 	p, err := s.OpenLink(ctx, secret)
 	if err != nil {
 		return Entered{}, err

@@ -11,6 +11,7 @@ import (
 type Service struct {
 	ledger *ledger.Ledger
 	Clock  func() time.Time // by which sessions, tokens and links end: the real one, also in the demo
+	Ways   Ways             // to sign in
 	begun  atomic.Bool      // somebody can sign in
 }
 

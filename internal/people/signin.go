@@ -50,12 +50,17 @@ func shortened(text string, most int) string {
 // SignIn checks name and password and opens a session, or begins the second step where one is needed. A name that
 // failed often from a network waits there.
 func (s *Service) SignIn(ctx context.Context, name, password string, from Place) (Entered, error) {
+	if s.Ways.NoWords {
+		return Entered{}, noWords
+	}
 	p, err := s.checked(ctx, name, password, from)
 	if err != nil {
 		return Entered{}, err
 	}
 	return s.enter(ctx, &p, from)
 }
+
+var noWords = problem.New(problem.Forbidden, "nobody signs in by password here; use single sign-on or a passkey")
 
 // checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
 // turn that it has, so that many at once are not more than the same one after another.

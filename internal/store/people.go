@@ -9,7 +9,7 @@ import (
 	"time"
 )
 
-// Person is an account. Somebody without a password, or disabled, cannot sign in.
+// Person is an account. Somebody without a password and without an identity, or disabled, cannot sign in.
 type Person struct {
 	ID         string
 	Name       string
@@ -22,14 +22,15 @@ type Person struct {
 	Disabled   time.Time // zero: not
 	Second     bool      // they want a second step after the password
 	Passkeys   int       // how many they have
+	Identities int       // how many providers know them
 	Invited    time.Time // when the link by which they may choose a password ends; zero: there is none
 }
 
 // Active reports whether somebody may sign in.
-func (p *Person) Active() bool { return p.Password != "" && p.Disabled.IsZero() }
+func (p *Person) Active() bool { return (p.Password != "" || p.Identities > 0) && p.Disabled.IsZero() }
 
 const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, p.second, ` +
-	`(SELECT COUNT(*) FROM passkeys k WHERE k.person = p.id), ` +
+	`(SELECT COUNT(*) FROM passkeys k WHERE k.person = p.id), (SELECT COUNT(*) FROM identities i WHERE i.person = p.id), ` +
 	`(SELECT l.expires FROM links l WHERE l.person = p.id AND l.expires > UTC_TIMESTAMP())`
 
 func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
@@ -37,7 +38,7 @@ func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
 	var roles string
 	var disabled, invited sql.NullTime
 	err := row.Scan(&p.ID, &p.Name, &p.Title, &roles, &p.Password, &p.Disclosure, &p.Revision, &disabled,
-		&p.Second, &p.Passkeys, &invited)
+		&p.Second, &p.Passkeys, &p.Identities, &invited)
 	p.Roles, p.Disabled, p.Invited = set(roles), disabled.Time, invited.Time
 	p.Grades = slices.Contains(p.Roles, "reviewer")
 	return p, err
@@ -127,6 +128,9 @@ func (t *Tx) ForgetPerson(person, name, instead string) error {
 	if err := t.DropPasskeys(person); err != nil {
 		return err
 	}
+	if err := t.exec(`DELETE FROM identities WHERE person = ?`, person); err != nil {
+		return err
+	}
 	return t.exec(`UPDATE changes SET subject = ?, detail = '' WHERE sort = ? AND subject = ?`, instead, SortPerson, name)
 }
 
@@ -140,12 +144,13 @@ func (t *Tx) Enable(person string) error {
 // Administrators counts those who can sign in as administrators, and holds all accounts until the transaction ends, so
 // that nobody else changes one meanwhile.
 func (t *Tx) Administrators() (n int, err error) {
-	err = each(t.ctx, t, `SELECT roles, password, disabled IS NOT NULL FROM people FOR UPDATE`, nil,
+	err = each(t.ctx, t, `SELECT p.roles, p.password <> '' OR EXISTS (SELECT 1 FROM identities i WHERE i.person = p.id), p.disabled IS NOT NULL
+		FROM people p FOR UPDATE`, nil,
 		func(row *sql.Rows) error {
-			var roles, password string
-			var disabled bool
-			err := row.Scan(&roles, &password, &disabled)
-			if slices.Contains(set(roles), "administrator") && password != "" && !disabled {
+			var roles string
+			var can, disabled bool
+			err := row.Scan(&roles, &can, &disabled)
+			if slices.Contains(set(roles), "administrator") && can && !disabled {
 				n++
 			}
 			return err

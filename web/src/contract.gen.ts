@@ -266,6 +266,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{person}/identities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        /** The providers of single sign-on that somebody's account is linked to */
+        get: operations["listIdentities"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/identities/{provider}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                provider: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Unlink somebody's account from a provider */
+        delete: operations["unlinkIdentity"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sign-in-rules": {
         parameters: {
             query?: never;
@@ -2395,6 +2434,10 @@ export interface components {
             frames?: boolean;
             /** @description which build of the console the service has; left out: none */
             console?: string;
+            /** @description by which one signs in (single sign-on) */
+            providers?: components["schemas"]["SignOnProvider"][];
+            /** @description nobody signs in by password */
+            noPasswords?: boolean;
             /** @description nobody can sign in yet: the service waits to be set up */
             setUp?: boolean;
         };
@@ -2505,6 +2548,23 @@ export interface components {
         MachineDecision: {
             /** @description id of the review that it may record in; left out: it is refused */
             review?: string;
+        };
+        SignOnProvider: {
+            key: string;
+            title: string;
+        };
+        IdentityList: {
+            identities: components["schemas"]["LinkedIdentity"][];
+        };
+        LinkedIdentity: {
+            provider: string;
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description when one signed in by it last
+             */
+            used: string;
         };
         PasskeyAsked: {
             /** @description by which it is answered */
@@ -5750,6 +5810,51 @@ export interface operations {
             path: {
                 person: components["schemas"]["Key"];
                 id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listIdentities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description identities */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    unlinkIdentity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["schemas"]["Key"];
+                provider: components["schemas"]["Key"];
             };
             cookie?: never;
         };

@@ -38,6 +38,7 @@ const sources = {
   machine: [],
   passkeys: ["person"],
   signInRules: ["policy"],
+  identities: ["person"],
   kinds: [],
   rule: [],
   reportParts: [],

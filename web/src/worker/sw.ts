@@ -13,7 +13,7 @@ cleanupOutdatedCaches();
 
 /** Addresses that the service answers with something other than the console. */
 const notTheConsole = [
-  /^\/(api|figures|files)\//,
+  /^\/(api|figures|files|sign-on|oauth|previews|frames)\//,
   /^\/(report|calendar\.ics|healthz|readyz|metrics)$/,
   /^\/reports\/(?!new$)[^/]+(\/revision\/.*)?$/,
 ];

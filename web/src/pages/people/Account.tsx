@@ -10,6 +10,7 @@ import { outdated, sourceKey } from "../../keys";
 import { useSession } from "../../session";
 import { useStrength } from "../../strength";
 import { Details } from "./Details";
+import { Linked } from "./Linked";
 import { Passkeys } from "./Passkeys";
 import { SignedInPlaces } from "./SignedInPlaces";
 import { Tokens } from "./Tokens";
@@ -63,6 +64,7 @@ function Mine({ name }: { name: string }) {
           <Details key={etag} person={p} etag={etag} all={false} />
           <Password names={[p.name, p.title]} />
           <Passkeys person={name} own />
+          <Linked person={name} own />
           <SignedInPlaces person={name} />
           <Tokens person={name} own />
         </>

@@ -13,6 +13,7 @@ import { Around } from "../team/Around";
 import { Details } from "./Details";
 import { LinkFor } from "./LinkFor";
 import { SignedInPlaces } from "./SignedInPlaces";
+import { Linked } from "./Linked";
 import { Passkeys } from "./Passkeys";
 import { Tokens } from "./Tokens";
 import { stateOf } from "./states";
@@ -74,6 +75,7 @@ export default function PersonPage() {
                 {p.state !== "disabled" && <LinkFor person={p} />}
                 <SignedInPlaces person={p.name} />
                 <Passkeys person={p.name} own={false} />
+                <Linked person={p.name} own={false} />
                 <Tokens person={p.name} own={false} />
               </>
             )}
