@@ -30,6 +30,7 @@ type world struct {
 	tokens map[string]string
 	client http.Client
 	face   *api.Face
+	store  *store.Store
 	ahead  *atomic.Int64 // of today, in nanoseconds: how far the service's clock has gone on
 }
 
@@ -104,7 +105,7 @@ func instances(t testing.TB) (open func() *store.Store) {
 // newWorldOn starts a service on a schema of the caller's, which other instances can share.
 func newWorldOn(t testing.TB, st *store.Store) *world {
 	t.Helper()
-	w := &world{t: t, tokens: map[string]string{}, ahead: &atomic.Int64{}}
+	w := &world{t: t, tokens: map[string]string{}, ahead: &atomic.Int64{}, store: st}
 	w.svc, w.server, w.face = start(t, st, func() time.Time { return today.Add(time.Duration(w.ahead.Load())) })
 	ctx := context.Background()
 	for end := time.Now().Add(time.Minute); !w.svc.Follows() && time.Now().Before(end); { // until it has read its records

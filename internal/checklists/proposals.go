@@ -100,15 +100,19 @@ func soundProposal(list *checklist.Checklist, p *Proposal) error {
 	return problem.From("the proposal", book.List())
 }
 
-// open finds a proposal that can still be changed or decided, and the list that it
-// is about.
+// open finds a proposal that can still be changed or decided, by whoever may, and the
+// list that it is about.
 func (s *Service) open(
 	ctx context.Context,
 	who *access.Actor,
 	id string,
 	v ledger.Version,
+	may func(*Proposal) error,
 ) (Proposal, *ledger.Records, *checklist.Checklist, error) {
 	p, err := s.Proposal(ctx, who, id)
+	if err == nil {
+		err = may(&p)
+	}
 	if err != nil {
 		return p, nil, nil, err
 	}
@@ -134,16 +138,18 @@ func (s *Service) EditProposal(
 	v ledger.Version,
 	changed Proposal,
 ) (int64, error) {
-	p, _, list, err := s.open(ctx, who, id, v)
-	if err != nil {
-		return 0, err
-	}
-	if p.Person != who.Name {
-		return 0, problem.New(
+	p, _, list, err := s.open(ctx, who, id, v, func(p *Proposal) error {
+		if p.Person == who.Name {
+			return nil
+		}
+		return problem.New(
 			problem.Forbidden,
 			"%s made this proposal and alone can change it; say what you think in a comment",
 			p.Person,
 		)
+	})
+	if err != nil {
+		return 0, err
 	}
 	if err := soundProposal(list, &changed); err != nil {
 		return 0, err
@@ -185,23 +191,22 @@ func (s *Service) Decide(
 	v ledger.Version,
 	to, decision string,
 ) (int64, error) {
-	p, state, list, err := s.open(ctx, who, id, v)
-	if err != nil {
-		return 0, err
-	}
-	switch to {
-	case ProposalWithdrawn:
-		if p.Person != who.Name {
-			return 0, problem.New(
+	p, state, list, err := s.open(ctx, who, id, v, func(p *Proposal) error {
+		switch to {
+		case ProposalWithdrawn:
+			if p.Person == who.Name {
+				return nil
+			}
+			return problem.New(
 				problem.Forbidden, "%s made this proposal and alone can withdraw it; a lead can decline it", p.Person,
 			)
+		case ProposalAccepted, ProposalDeclined:
+			return who.Permit(EditChecklist)
 		}
-	case ProposalAccepted, ProposalDeclined:
-		if err := who.Permit(EditChecklist); err != nil {
-			return 0, err
-		}
-	default:
-		return 0, problem.Field("/state", "must be accepted, declined or withdrawn, not %q", to)
+		return problem.Field("/state", "must be accepted, declined or withdrawn, not %q", to)
+	})
+	if err != nil {
+		return 0, err
 	}
 	if to == ProposalDeclined && strings.TrimSpace(decision) == "" {
 		return 0, problem.Field("/reason", "say why it is declined; who proposed it took the trouble too")

@@ -114,6 +114,11 @@ func (s *Service) EditPerson(
 	if err != nil {
 		return 0, err
 	}
+	if old.ID != who.ID {
+		if err := who.Permit(ManagePeople); err != nil {
+			return 0, err
+		}
+	}
 	if _, err := ledger.Based(map[string]store.Ref{name: {ID: old.ID, Revision: old.Revision}}, name, v); err != nil {
 		return 0, err
 	}
@@ -125,8 +130,7 @@ func (s *Service) EditPerson(
 	if err := problem.From("the account", book.List()); err != nil {
 		return 0, err
 	}
-	more := changed.Name != old.Name || !slices.Equal(changed.Roles, inOrder(old.Roles))
-	if more || old.ID != who.ID {
+	if changed.Name != old.Name || !slices.Equal(changed.Roles, inOrder(old.Roles)) {
 		if err := who.Permit(ManagePeople); err != nil {
 			return 0, err
 		}
