@@ -246,9 +246,16 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 		t.Fatalf("the link %s: %v, %v", link, reply, err)
 	}
 	reply.Body.Close()
-	do(t, ctx,
-		chromedp.Click(`//a[text()="First steps to a ranking"]`), says("h1", "The first ranking"),
-		chromedp.Navigate(server+"/team/rules"), browser.Until(`document.querySelector("main input")?.value === "House team"`),
-		chromedp.Navigate(server+"/set-up"), says("#page", "This service is set up"),
+	do(
+		t,
+		ctx,
+		chromedp.Click(`//a[text()="First steps to a ranking"]`),
+		says("h1", "The first ranking"),
+		chromedp.Navigate(
+			server+"/team/rules",
+		),
+		browser.Until(`document.querySelector("main input")?.value === "House team"`),
+		chromedp.Navigate(server+"/set-up"),
+		says("#page", "This service is set up"),
 	)
 }

@@ -40,23 +40,37 @@ func TestMachineSignsIn(t *testing.T) {
 		t.Fatalf("the client says:\n%s", said)
 	}
 	ctx := tab(t)
-	do(t, ctx,
+	do(
+		t,
+		ctx,
 		browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(server+"/machine"), browser.Settled(),
-		typeIn("Code", "BBBB-CCCC"), press("Find the machine"), says("[role=alert]", "No machine waits"),
-		chromedp.Navigate(server+"/machine#"+code), browser.Settled(), says("#page", "asks since"),
-		browser.Until(`document.querySelector("input[type=radio]:checked")?.closest("label").textContent.includes("Ivybeck")`),
-		press("Let it in"), says("[role=status]", "let in"),
+		chromedp.Navigate(server+"/machine"),
+		browser.Settled(),
+		typeIn("Code", "BBBB-CCCC"),
+		press("Find the machine"),
+		says("[role=alert]", "No machine waits"),
+		chromedp.Navigate(server+"/machine#"+code),
+		browser.Settled(),
+		says("#page", "asks since"),
+		browser.Until(
+			`document.querySelector("input[type=radio]:checked")?.closest("label").textContent.includes("Ivybeck")`,
+		),
+		press("Let it in"),
+		says("[role=status]", "let in"),
 	)
 	for lines.Scan() {
 		said += lines.Text() + "\n"
 	}
-	if err := cmd.Wait(); err != nil || !strings.Contains(said, "as ines") || !strings.Contains(said, "at ivybeck/5.4/hearthside") {
+	if err := cmd.Wait(); err != nil || !strings.Contains(said, "as ines") ||
+		!strings.Contains(said, "at ivybeck/5.4/hearthside") {
 		t.Fatalf("%v\n%s", err, said)
 	}
 	machine.must("record", "week-of-use", "7") // in the review that it was let in for
 	machine.must("rank")
-	if errs := machine.fails(4, "review", "edit", review, "--state", "handed-in", "--reason", "x"); !strings.Contains(errs, "does nothing else") {
+	if errs := machine.fails(4, "review", "edit", review, "--state", "handed-in", "--reason", "x"); !strings.Contains(
+		errs,
+		"does nothing else",
+	) {
 		t.Errorf("handing in: %s", errs)
 	}
 	do(t, ctx,

@@ -60,10 +60,20 @@ func TestPasskeys(t *testing.T) {
 	}
 	// Alone.
 	out("")
-	do(t, ctx, press("Sign in by a passkey"), says("h1", "My work"), as("ines"),
-		chromedp.Navigate(server+"/account"), browser.Settled(), says("#page", "used"),
+	do(
+		t,
+		ctx,
+		press("Sign in by a passkey"),
+		says("h1", "My work"),
+		as("ines"),
+		chromedp.Navigate(server+"/account"),
+		browser.Settled(),
+		says("#page", "used"),
 		chromedp.Click(`//label[contains(., "After the password")]//input`),
-		browser.Until(`[...document.querySelectorAll("input[type=checkbox]")].some(b => b.closest("label").textContent.includes("After the password") && b.checked && !b.disabled)`))
+		browser.Until(
+			`[...document.querySelectorAll("input[type=checkbox]")].some(b => b.closest("label").textContent.includes("After the password") && b.checked && !b.disabled)`,
+		),
+	)
 	// After the password.
 	out("ines")
 	do(t, ctx, says("#page", "One more step"), press("Use a passkey"), says("h1", "My work"), as("ines"))
@@ -102,9 +112,20 @@ func TestPasskeys(t *testing.T) {
 	do(t, ctx, press("Use a passkey"), says("h1", "My work"), as("marit"))
 	// Whoever lost theirs is helped by an administrator.
 	out("perrin")
-	do(t, ctx, press("Use a passkey"), says("h1", "My work"), as("perrin"),
-		chromedp.Navigate(server+"/team/people/ines"), browser.Settled(), says("#page", "a phone"),
-		chromedp.Click(`//button[contains(@aria-label, "a phone")]`), browser.Until(`!document.querySelector("#page").textContent.includes("a phone")`))
+	do(
+		t,
+		ctx,
+		press("Use a passkey"),
+		says("h1", "My work"),
+		as("perrin"),
+		chromedp.Navigate(server+"/team/people/ines"),
+		browser.Settled(),
+		says("#page", "a phone"),
+		chromedp.Click(
+			`//button[contains(@aria-label, "a phone")]`,
+		),
+		browser.Until(`!document.querySelector("#page").textContent.includes("a phone")`),
+	)
 	out("ines")
 	do(t, ctx, says("h1", "My work"), as("ines"))
 }

@@ -64,7 +64,10 @@ func serveFrom(t *testing.T, records *dbtest.Filled) string {
 // serves is a service on records of its own, until the test ends.
 func serves(t *testing.T, records *dbtest.Filled, flags ...string) *program {
 	t.Helper()
-	p := launch(t, "dtallyd", append([]string{"serve", "--database", records.DSN(t), "--listen", "127.0.0.1:0"}, flags...)...)
+	p := launch(
+		t,
+		"dtallyd",
+		append([]string{"serve", "--database", records.DSN(t), "--listen", "127.0.0.1:0"}, flags...)...)
 	t.Cleanup(func() {
 		p.stop(t)
 		if p.told.Wait(); t.Failed() {

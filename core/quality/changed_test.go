@@ -24,7 +24,14 @@ func TestChangedGradeCountsAsItWas(t *testing.T) {
 			ID: "other", Edition: "d/2/e", Checklist: "desk@1", State: reading.Accepted, Accepted: &noon,
 			Readings: []reading.Reading{grade("o1", "ines", 0, 3, ""), grade("o2", "odile", 0, 4, "")},
 		}
-		r := reading.Review{ID: "r", Edition: "d/1/e", Checklist: "desk@1", State: reading.Accepted, Accepted: &noon, Readings: readings}
+		r := reading.Review{
+			ID:        "r",
+			Edition:   "d/1/e",
+			Checklist: "desk@1",
+			State:     reading.Accepted,
+			Accepted:  &noon,
+			Readings:  readings,
+		}
 		table := scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{r, other}}, scoring.Options{})
 		return table, quality.Of(table, lines())
 	}
@@ -52,7 +59,14 @@ func TestChangedGradeCountsAsItWas(t *testing.T) {
 	}
 	before := noon.Add(90 * time.Second)
 	table = scoring.Tabulate(scoring.Input{Checklist: list(), Reviews: []reading.Review{
-		{ID: "r", Edition: "d/1/e", Checklist: "desk@1", State: reading.Accepted, Accepted: &noon, Readings: append(honest, grade("c", "ines", 2, 6.5, "a"))},
+		{
+			ID:        "r",
+			Edition:   "d/1/e",
+			Checklist: "desk@1",
+			State:     reading.Accepted,
+			Accepted:  &noon,
+			Readings:  append(honest, grade("c", "ines", 2, 6.5, "a")),
+		},
 	}}, scoring.Options{At: &before})
 	if q := quality.Of(table, lines()); len(q.Changed) != 0 {
 		t.Errorf("at a moment before the change: %+v", q.Changed)

@@ -175,24 +175,36 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 		keep := func(r *reading.Reading) bool {
 			return whole || field[r.Criterion] || (wide[r.Criterion] && near[catalogue.DistributionOf(edition)])
 		}
-		chain := reading.Chain(latest, x.byID)
-		gone := replacedIn(chain)
-		for _, r := range chain {
-			if x.taken[r.ID] {
-				continue
-			}
-			told := regraded(r)
-			kept := x.review(r, whole, told, func(r *reading.Reading) bool {
-				return (!gone[r.ID] || told[r.Criterion] && r.Answer.Grade != nil) && keep(r)
-			})
-			if whole || len(kept.Readings) > 0 || len(chain) > 1 {
-				out = append(out, kept)
-				x.taken[r.ID] = true
-				x.editions[r.Edition] = true
-			}
+		out = append(out, x.chain(reading.Chain(latest, x.byID), whole, keep)...)
+	}
+	return out
+}
+
+// chain is what of a chain of reviews may be shown and was not taken before.
+func (x *extract) chain(
+	chain []*reading.Review, whole bool, keep func(*reading.Reading) bool,
+) (out []reading.Review) {
+	gone := replacedIn(chain)
+	for _, r := range chain {
+		if x.taken[r.ID] {
+			continue
+		}
+		told := regraded(r)
+		kept := x.review(r, whole, told, func(r *reading.Reading) bool {
+			return keep(r) && (!gone[r.ID] || earlierGrade(r, told))
+		})
+		if whole || len(kept.Readings) > 0 || len(chain) > 1 {
+			out = append(out, kept)
+			x.taken[r.ID] = true
+			x.editions[r.Edition] = true
 		}
 	}
 	return out
+}
+
+// earlierGrade reports whether a reading is a grade that a later one tells of.
+func earlierGrade(r *reading.Reading, told map[string]bool) bool {
+	return told[r.Criterion] && r.Answer.Grade != nil
 }
 
 // regraded is the criteria of a review with a grade that was changed after the others'

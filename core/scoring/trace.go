@@ -158,7 +158,9 @@ func unfit(x *reading.Reading, c *checklist.Criterion, work *tabler) string {
 		return "says not applicable: " + x.Answer.NotApplicable
 	}
 	for _, f := range []struct{ name, rule, is string }{
-		{"method", c.Context.Method, x.Context.Method}, {"setup", c.Context.Setup, x.Context.Setup}, {"phase", c.Context.Phase, x.Context.Phase},
+		{"method", c.Context.Method, x.Context.Method},
+		{"setup", c.Context.Setup, x.Context.Setup},
+		{"phase", c.Context.Phase, x.Context.Phase},
 	} {
 		if f.rule != "" && f.rule != f.is {
 			return fmt.Sprintf("%s is %s; the rule asks for %s", f.name, cmp.Or(f.is, "not stated"), f.rule)

@@ -72,7 +72,9 @@ func soundMachine(m fitting.Machine) error {
 			book.Field(x.field, "must be between 0, for not stated, and %d", x.top)
 		}
 	}
-	for field, text := range map[string]string{"processor": m.Processor, "graphics": m.Graphics, "architecture": m.Architecture} {
+	for field, text := range map[string]string{
+		"processor": m.Processor, "graphics": m.Graphics, "architecture": m.Architecture,
+	} {
 		if len(text) > 200 {
 			book.Field(field, "holds more than 200 bytes")
 		}

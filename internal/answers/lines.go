@@ -198,10 +198,15 @@ func (h *History) ground(ctx context.Context, a, b *checklist.Checklist) (compar
 	if _, ok := b.Audience(audience); !ok {
 		audience = ""
 	}
-	return ledger.Remember(ctx, h.State, "ground of "+a.Name()+" "+b.Name()+" "+audience, func() (comparing.Ground, error) {
-		g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
-		return g, refused(err)
-	})
+	return ledger.Remember(
+		ctx,
+		h.State,
+		"ground of "+a.Name()+" "+b.Name()+" "+audience,
+		func() (comparing.Ground, error) {
+			g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
+			return g, refused(err)
+		},
+	)
 }
 
 // point is one release on the line of scores.

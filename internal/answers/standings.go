@@ -28,7 +28,12 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 	shake := func() (map[string]Range, error) {
 		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
 		st, err := ranking.ShakeColumns(
-			ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, ranking.Shaking{Draws: draws, Seed: rangeSeed, Workers: workers(ctx)},
+			ctx,
+			r.Columns,
+			r.Table.Shaken,
+			r.Audience,
+			&r.Ranking,
+			ranking.Shaking{Draws: draws, Seed: rangeSeed, Workers: workers(ctx)},
 		)
 		if err != nil {
 			return nil, err

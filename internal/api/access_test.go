@@ -121,18 +121,24 @@ const anEntry = "01a22639-d721-71ab-bb33-143989c477b3"
 
 // told are the fields of bodies that say again what the address says, or that need more than their form, by operation.
 var told = map[string]map[string]any{
-	"PUT /rigs/{rig}":                                            {"key": "bench-old"},
-	"PUT /distributions/{distribution}":                          {"key": "mossgate"},
-	"PUT /releases/{distribution}/{release}":                     {"distribution": "mossgate", "version": "12"},
-	"PUT /editions/{distribution}/{release}/{edition}":           {"distribution": "mossgate", "release": "12", "key": "hearthside"},
+	"PUT /rigs/{rig}":                        {"key": "bench-old"},
+	"PUT /distributions/{distribution}":      {"key": "mossgate"},
+	"PUT /releases/{distribution}/{release}": {"distribution": "mossgate", "version": "12"},
+	"PUT /editions/{distribution}/{release}/{edition}": {
+		"distribution": "mossgate",
+		"release":      "12",
+		"key":          "hearthside",
+	},
 	"PUT /checklists/{checklist}/{version}":                      {"key": "workshop", "version": 2},
 	"PUT /checklists/{checklist}/{version}/audiences/{audience}": {"key": "pensioner"},
 	"PUT /troubles/{trouble}":                                    {"key": "some-trouble"},
 	"PUT /mappings/{mapping}":                                    {"name": "some-mapping"},
-	"PUT /reviews/{id}/entries/{entry}":                          {"journal": map[string]any{"id": anEntry, "text": "A word.", "at": "2026-01-01T00:00:00Z"}},
-	"PATCH /proposals/{id}":                                      {"state": "declined"},
-	"POST /checklists/effect":                                    {"key": "workshop"},
-	"POST /session/second":                                       {"code": "AAAAA-AAAAA"},
+	"PUT /reviews/{id}/entries/{entry}": {
+		"journal": map[string]any{"id": anEntry, "text": "A word.", "at": "2026-01-01T00:00:00Z"},
+	},
+	"PATCH /proposals/{id}":   {"state": "declined"},
+	"POST /checklists/effect": {"key": "workshop"},
+	"POST /session/second":    {"code": "AAAAA-AAAAA"},
 }
 
 // retold puts into a body what the operation tells of.
@@ -198,8 +204,10 @@ func TestWhoMayAskWhat(t *testing.T) {
 	}
 	lines := map[string]string{}
 	var last []func() // operations that end a session of those who ask
-	for path, item := range doc.Paths.Map() {
-		for method, op := range item.Operations() {
+	for _, path := range slices.Sorted(maps.Keys(doc.Paths.Map())) {
+		operations := doc.Paths.Value(path).Operations()
+		for _, method := range slices.Sorted(maps.Keys(operations)) {
+			op := operations[method]
 			ask := func() { lines[path+" "+method] = w.access(callers, method, path, op, of) }
 			if path == "/session" && method == "DELETE" || path == "/people/{person}/sessions" && method == "DELETE" {
 				last = append(last, ask)

@@ -54,7 +54,8 @@ func changeover(ctx context.Context, st *ledger.Records, key string) (contract.C
 
 func summary(st *ledger.Records, c *checklist.Checklist, who *access.Actor) contract.ChecklistSummary {
 	s := contract.ChecklistSummary{
-		Key: c.Key, May: checklists.MayChecklist(who, c), Version: c.Version, Title: c.Title, State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
+		Key: c.Key, May: checklists.MayChecklist(who, c), Version: c.Version, Title: c.Title,
+		State: contract.ChecklistSummaryState(c.State), Sections: len(c.Sections), Audiences: named(c),
 		InForce: st.Checklists.InForce[c.Name()], Shown: answers.IsShown(st, c),
 	}
 	for _, sec := range c.Sections {

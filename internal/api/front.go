@@ -38,10 +38,25 @@ const (
 // readers answers what is read without the console: pictures for links, frames for other pages, the map of the site.
 func (h *handlers) readers(r *gin.Engine, o *Options) {
 	r.GET(previewPath+"ranking.png", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.rankingPicture)
-	r.GET(previewPath+"edition/:distribution/:release/:edition", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.editionPicture)
+	r.GET(
+		previewPath+"edition/:distribution/:release/:edition",
+		limitTime,
+		h.teamsOwn,
+		h.tagged,
+		h.inTurn,
+		h.editionPicture,
+	)
 	framed := framedBy(o.Frames)
 	r.GET(framePath+"ranking", framed, limitTime, h.teamsOwn, h.tagged, h.inTurn, h.rankingFrame)
-	r.GET(framePath+"edition/:distribution/:release/:edition", framed, limitTime, h.teamsOwn, h.tagged, h.inTurn, h.editionFrame)
+	r.GET(
+		framePath+"edition/:distribution/:release/:edition",
+		framed,
+		limitTime,
+		h.teamsOwn,
+		h.tagged,
+		h.inTurn,
+		h.editionFrame,
+	)
 	r.GET("/sitemap.xml", limitTime, h.tagged, h.sitemap)
 	r.GET("/robots.txt", func(c *gin.Context) {
 		if o.Closed {

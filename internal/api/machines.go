@@ -94,7 +94,13 @@ func (h *handlers) ShowMachine(ctx context.Context, r ShowMachineRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	return &contract.WaitingMachine{Name: d.Machine, Address: d.Address, Wished: d.Wished, Made: d.Made, Expires: d.Expires}, nil
+	return &contract.WaitingMachine{
+		Name:    d.Machine,
+		Address: d.Address,
+		Wished:  d.Wished,
+		Made:    d.Made,
+		Expires: d.Expires,
+	}, nil
 }
 
 func (h *handlers) DecideMachine(ctx context.Context, r DecideMachineRequest) error {

@@ -39,14 +39,21 @@ func TestMachineIsLetIn(t *testing.T) {
 	mine, other := w.planned("ines", "ivybeck/5.4/hearthside"), w.planned("ines", "mossgate/12/hearthside")
 	ines := w.signedIn(t, "ines", "seven-blue-buckets")
 	wait := func() (device, code string) {
-		status, a := w.form("/oauth/device", url.Values{"client_id": {"dtally"}, "machine": {"bench\x1b[2J-7"}, "scope": {"review:" + mine}})
-		if status != 200 || a["interval"] != 5.0 || !strings.HasSuffix(a["verification_uri_complete"].(string), "#"+a["user_code"].(string)) {
+		status, a := w.form(
+			"/oauth/device",
+			url.Values{"client_id": {"dtally"}, "machine": {"bench\x1b[2J-7"}, "scope": {"review:" + mine}},
+		)
+		if status != 200 || a["interval"] != 5.0 ||
+			!strings.HasSuffix(a["verification_uri_complete"].(string), "#"+a["user_code"].(string)) {
 			t.Fatalf("%d %v", status, a)
 		}
 		return a["device_code"].(string), a["user_code"].(string)
 	}
 	ask := func(device string) (int, map[string]any) {
-		return w.form("/oauth/token", url.Values{"grant_type": {"urn:ietf:params:oauth:grant-type:device_code"}, "device_code": {device}})
+		return w.form(
+			"/oauth/token",
+			url.Values{"grant_type": {"urn:ietf:params:oauth:grant-type:device_code"}, "device_code": {device}},
+		)
 	}
 	fault := func(device, name string) {
 		t.Helper()

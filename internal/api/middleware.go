@@ -111,7 +111,8 @@ func heads(next http.Handler) http.Handler {
 
 // The console takes scripts, styles and pictures from this service alone. The one style element that a control writes
 // into the page, which hides the scroll bar of an open list, is known by its hash.
-const consolePolicy = "default-src 'self'; style-src 'self' 'sha256-441zG27rExd4/il+NvIqyL8zFx5XmyNQtE381kSkUJk='; img-src 'self' data:; font-src 'self' data:; " +
+const consolePolicy = "default-src 'self'; style-src 'self' 'sha256-441zG27rExd4/il+NvIqyL8zFx5XmyNQtE381kSkUJk='; " +
+	"img-src 'self' data:; font-src 'self' data:; " +
 	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
 // safety sets the headers that keep a browser from doing what no page of ours
@@ -330,7 +331,8 @@ func version(ifMatch string) ledger.Version {
 
 // toSignIn is what somebody without an account asks for who is to have one, or signs in.
 var toSignIn = []string{
-	base + "/session", base + "/about", base + "/set-up", base + "/links/open", base + "/links/use", base + "/password-strength",
+	base + "/session", base + "/about", base + "/set-up", base + "/links/open",
+	base + "/links/use", base + "/password-strength",
 	base + "/session/passkey", base + "/session/passkey/options", base + "/session/second",
 }
 

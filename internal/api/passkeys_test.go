@@ -49,7 +49,10 @@ func TestPasskeysRefused(t *testing.T) {
 		}
 	}
 	// Who would lock themselves out is refused.
-	if r := w.must(409, "perrin", "PUT", "/api/v1/sign-in-rules", map[string]any{"secondStep": "required"}); !strings.Contains(string(r.body), "own account first") {
+	if r := w.must(409, "perrin", "PUT", "/api/v1/sign-in-rules", map[string]any{"secondStep": "required"}); !strings.Contains(
+		string(r.body),
+		"own account first",
+	) {
 		t.Errorf("%s", r.body)
 	}
 }

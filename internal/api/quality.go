@@ -41,7 +41,8 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*co
 // qualityView leaves out the readings that there is nothing to look into.
 func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
 	v := contract.QualityView{
-		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement, Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
+		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement,
+		Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
 		ChangedGrades: q.Changed,
 	}
 	for i := range q.Readings {
@@ -174,8 +175,11 @@ func (h *handlers) CarryOver(ctx context.Context, r CarryOverRequest) (*contract
 	list := contract.CarriedList{To: r.Body.To, Carried: []contract.CarriedReview{}}
 	for _, c := range carried {
 		list.Carried = append(list.Carried, contract.CarriedReview{
-			From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New, Unread: c.Unread, Dropped: c.Dropped,
-			Unchanged: c.Unchanged, Accepted: c.Accepted, EntriesDropped: c.Entries, Was: contract.ScoreThere{Overall: c.Was.Overall, Coverage: c.Was.Coverage}, Is: contract.ScoreThere{Overall: c.Is.Overall, Coverage: c.Is.Coverage},
+			From: c.From, Review: c.ID, Edition: c.Edition, Kept: c.Kept, AskedAgain: c.AskedAgain, New: c.New,
+			Unread: c.Unread, Dropped: c.Dropped,
+			Unchanged: c.Unchanged, Accepted: c.Accepted, EntriesDropped: c.Entries,
+			Was: contract.ScoreThere{Overall: c.Was.Overall, Coverage: c.Was.Coverage},
+			Is:  contract.ScoreThere{Overall: c.Is.Overall, Coverage: c.Is.Coverage},
 		})
 	}
 	return &list, nil

@@ -21,16 +21,20 @@ func entry(r *answers.Result, edition string) contract.RankingEntry {
 		on = ""
 	}
 	return contract.RankingEntry{
-		Edition: edition, Checklist: on, Name: editionName(r.State, edition), Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
-		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Estimated: card.Estimated, Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
+		Edition: edition, Checklist: on, Name: editionName(r.State, edition),
+		Overall: card.Overall, Total: card.Total, Coverage: card.Coverage, Low: card.Low, High: card.High,
+		MeasuredShare: card.MeasuredShare, RigsDiffer: card.RigsDiffer, Estimated: card.Estimated,
+		Sections: card.Sections, GatesOpen: card.GatesOpen, Barred: card.Barred, Alone: alone, PreRelease: pre, Unsteady: r.Unsteady(edition),
 	}
 }
 
 // heading says through whose eyes a result was computed.
 func heading(r *answers.Result) contract.Heading {
 	h := contract.Heading{
-		Checklist: r.List.Name(), Title: r.List.Title, Audience: r.Audience.Key, AudienceTitle: r.Audience.Title, Audiences: named(r.List),
-		Maximum: r.List.MaximumPoints(), Margin: r.List.Policy.Margin(), MinCoverage: r.List.Policy.CoverageNeeded(), Change: r.State.Number,
+		Checklist: r.List.Name(), Title: r.List.Title,
+		Audience: r.Audience.Key, AudienceTitle: r.Audience.Title, Audiences: named(r.List),
+		Maximum: r.List.MaximumPoints(), Margin: r.List.Policy.Margin(), MinCoverage: r.List.Policy.CoverageNeeded(),
+		Change:    r.State.Number,
 		OrderedBy: r.Query.By.Section + r.Query.By.Criterion,
 	}
 	if r.Query.At != nil {
@@ -40,7 +44,11 @@ func heading(r *answers.Result) contract.Heading {
 		h.Ground, h.GroundCriteria, h.GroundOf = g.Versions, g.Criteria, g.Of
 	}
 	if r.Query.At == nil && answers.IsShown(r.State, r.List) {
-		h.Changeover, _ = changeover(context.Background(), r.State, r.List.Key) // the result rests on the same list, so it is there
+		h.Changeover, _ = changeover(
+			context.Background(),
+			r.State,
+			r.List.Key,
+		) // the result rests on the same list, so it is there
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {

@@ -51,7 +51,8 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 // the team's own business.
 func (h *handlers) review(st *ledger.Records, r *reviewing.Review, who *access.Actor) contract.Review {
 	out := contract.Review{
-		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist, State: contract.ReviewState(r.State),
+		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist,
+		State:    contract.ReviewState(r.State),
 		Accepted: r.Accepted, Continues: r.Continues, CarriedFrom: r.Carried, Created: r.Created, Alone: r.Alone,
 	}
 	out.PreRelease, out.Final = reviewing.PreRelease(st, r.Edition)

@@ -85,7 +85,8 @@ func TestSetUp(t *testing.T) {
 		}
 		r.into(t, &begun)
 		roles := strings.Join(begun.Session.Person.Roles, " ")
-		if roles != "lead administrator" || len(begun.Links) != 1 || !strings.HasPrefix(begun.Links[0].Address, w.server.URL) ||
+		if roles != "lead administrator" || len(begun.Links) != 1 ||
+			!strings.HasPrefix(begun.Links[0].Address, w.server.URL) ||
 			!strings.Contains(r.header.Get("Set-Cookie"), "HttpOnly") {
 			t.Errorf("set up: %s, %v", r.body, r.header)
 		}

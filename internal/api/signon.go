@@ -29,7 +29,8 @@ func (h *handlers) backAt(c *gin.Context) string {
 	return h.origin(c) + signOnPath + url.PathEscape(c.Param("provider")) + "/back"
 }
 
-// beginSignOn sends a browser to a provider. Its state is kept in a cookie as well, so that nobody else's answer is taken.
+// beginSignOn sends a browser to a provider. Its state is kept in a cookie as well, so that nobody else's answer is
+// taken.
 func (h *handlers) beginSignOn(c *gin.Context) {
 	to := c.Query("to")
 	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, `\`) {
@@ -100,7 +101,10 @@ func (h *handlers) ListIdentities(ctx context.Context, r ListIdentitiesRequest) 
 	}
 	list := contract.IdentityList{Identities: []contract.LinkedIdentity{}}
 	for _, x := range all {
-		list.Identities = append(list.Identities, contract.LinkedIdentity{Provider: x.Provider, Created: x.Created, Used: x.Used})
+		list.Identities = append(
+			list.Identities,
+			contract.LinkedIdentity{Provider: x.Provider, Created: x.Created, Used: x.Used},
+		)
 	}
 	return &list, nil
 }

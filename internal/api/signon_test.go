@@ -97,7 +97,11 @@ func (w *world) signOn(as string, cookies ...*http.Cookie) (name, roles, said st
 func TestSignOn(t *testing.T) {
 	t.Parallel()
 	w, p := signOnWorld(t, makesAccounts)
-	p.People["s-1"] = map[string]any{"preferred_username": "Zoë Hartwell", "name": "Zoë Hartwell", "groups": []string{"testers", "others"}}
+	p.People["s-1"] = map[string]any{
+		"preferred_username": "Zoë Hartwell",
+		"name":               "Zoë Hartwell",
+		"groups":             []string{"testers", "others"},
+	}
 	p.People["s-2"] = map[string]any{"email": "ines@elsewhere.example", "groups": "editors"}
 	p.People["s-3"] = map[string]any{"nickname": "../\u202e", "groups": []string{"keepers"}}
 	is := func(as, name, roles, said string, cookies ...*http.Cookie) {

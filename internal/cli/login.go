@@ -76,10 +76,10 @@ func (s *session) loginCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "login [NAME]",
 		Short: "Sign in, and stay signed in by a personal token",
-		Long: "With NAME, sign in with a password, which is asked for or read from standard input, and keep a personal token of 90 days " +
-			"for the calls that follow.\n\nWithout NAME, sign a machine under review in without typing a password on it: a short code is " +
-			"shown, which a reviewer approves in the console on a machine of their own. The token that is kept then records in one review, " +
-			"and ends after a day.",
+		Long: "With NAME, sign in with a password, which is asked for or read from standard input, and keep a personal token of " +
+			"90 days for the calls that follow.\n\nWithout NAME, sign a machine under review in without typing a password " +
+			"on it: a short code is shown, which a reviewer approves in the console on a machine of their own. The token " +
+			"that is kept then records in one review, and ends after a day.",
 		Example: "  dtally login tomas --server http://127.0.0.1:8310\n  echo three-old-laptops | dtally login tomas",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -128,8 +128,12 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 		return fmt.Errorf("signing in to %s as %s: %w", l.Server, l.Name, err)
 	}
 	if !in.Value.SignedIn || in.Value.Enrols {
-		return fmt.Errorf("signing in to %s as %s needs a second step, which a terminal cannot take: make a token in the console, "+
-			"under My account, and set it as DTALLY_TOKEN", l.Server, l.Name)
+		return fmt.Errorf(
+			"signing in to %s as %s needs a second step, which a terminal cannot take: make a token in the console, "+
+				"under My account, and set it as DTALLY_TOKEN",
+			l.Server,
+			l.Name,
+		)
 	}
 	host, _ := os.Hostname() // a token's label may do without
 	made, err := c.CreateToken(ctx, contract.NewToken{Label: strings.TrimSpace("dtally on " + host)})

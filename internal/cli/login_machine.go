@@ -25,7 +25,12 @@ func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 		return err
 	}
 	out := cmd.OutOrStdout()
-	fmt.Fprintf(out, "Open %s on a machine where you are signed in, and type the code\n\n    %s\n\n", w.VerificationURI, w.UserCode)
+	fmt.Fprintf(
+		out,
+		"Open %s on a machine where you are signed in, and type the code\n\n    %s\n\n",
+		w.VerificationURI,
+		w.UserCode,
+	)
 	if isTerminal(out) {
 		qrterminal.GenerateHalfBlock(w.VerificationURIComplete, qrterminal.L, out)
 		fmt.Fprintln(out)

@@ -176,7 +176,15 @@ func readingSheet(rs contract.ReadingList) *sheet {
 	for i := range rs.Readings {
 		x := &rs.Readings[i]
 		at := tables.As{Data: x.At, Text: x.At.UTC().Format(time.DateTime) + " UTC"}
-		t.Add(x.ID, x.Criterion, x.Reviewer, x.Rig, at, answerText(&x.Answer), list(append(changedRemarks(x, rs.Changed), readingRemarks(x)...)))
+		t.Add(
+			x.ID,
+			x.Criterion,
+			x.Reviewer,
+			x.Rig,
+			at,
+			answerText(&x.Answer),
+			list(append(changedRemarks(x, rs.Changed), readingRemarks(x)...)),
+		)
 	}
 	return t
 }

@@ -206,8 +206,13 @@ func tellSetUp(ctx context.Context, svc *service.Service, log *slog.Logger, addr
 		log.Warn("no code to set the service up could be made", "error", err)
 		return
 	}
-	log.Warn("nobody can sign in yet: set the service up in a browser, with this code, once", "address", address+"/set-up#"+code,
-		"code", code)
+	log.Warn(
+		"nobody can sign in yet: set the service up in a browser, with this code, once",
+		"address",
+		address+"/set-up#"+code,
+		"code",
+		code,
+	)
 }
 
 func listen(address string) (net.Listener, error) {

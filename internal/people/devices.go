@@ -169,7 +169,11 @@ func (s *Service) DeviceToken(ctx context.Context, device string) (secret string
 	})
 	switch {
 	case errors.Is(err, store.ErrExists):
-		return "", t, problem.New(problem.Conflict, "whoever let the machine in has %d tokens already; they end one first", mostTokens)
+		return "", t, problem.New(
+			problem.Conflict,
+			"whoever let the machine in has %d tokens already; they end one first",
+			mostTokens,
+		)
 	case problem.IsKind(err, problem.NotFound):
 		return "", t, ErrExpired
 	case err != nil:

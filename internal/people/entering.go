@@ -127,7 +127,8 @@ func (s *Service) beginSecond(ctx context.Context, p *store.Person, from Place) 
 		options = nil // by another address than the passkeys know, a code is left
 	}
 	second.Options = options
-	if err := s.ledger.Store.AddCeremony(ctx, second.Pending, kindSecond, p.ID, asked, at, at.Add(secondLasts)); err != nil {
+	err = s.ledger.Store.AddCeremony(ctx, second.Pending, kindSecond, p.ID, asked, at, at.Add(secondLasts))
+	if err != nil {
 		return nil, ledger.Failed(err, "signing in")
 	}
 	return second, nil
@@ -182,7 +183,10 @@ func (s *Service) second(
 		if err := s.failed(ctx, p.Name, from); err != nil {
 			return Entered{}, err
 		}
-		return Entered{}, errors.Join(notSecond, s.ledger.Note(ctx, &access.Actor{}, "sign-in failed", "session", hidden(p.Name), "second step"))
+		return Entered{}, errors.Join(
+			notSecond,
+			s.ledger.Note(ctx, &access.Actor{}, "sign-in failed", "session", hidden(p.Name), "second step"),
+		)
 	}
 	secret, who, err := s.open(ctx, &p, false, from)
 	return Entered{Secret: secret, Who: who}, err

@@ -326,7 +326,10 @@ func (s *Service) ByPasskey(
 	}
 	var asked askedPasskey
 	if _, err := s.ledger.Store.TakeCeremony(ctx, ceremony, kindPasskey, s.now(), &asked); err != nil {
-		return Entered{}, errors.Join(problem.New(problem.NotSignedIn, "this took too long; begin again"), s.failed(ctx, everyName, from))
+		return Entered{}, errors.Join(
+			problem.New(problem.NotSignedIn, "this took too long; begin again"),
+			s.failed(ctx, everyName, from),
+		)
 	}
 	party, err := s.party(from.Origin)
 	if err != nil {

@@ -95,7 +95,11 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 	}
 	with.First.Password = hash
 	out := Begun{Until: s.now().Add(LinkLasts)}
-	out.Change, err = s.ledger.Write(ctx, &access.Actor{}, func(tx *store.Tx) error { return s.begin(tx, code, &with, &out) })
+	out.Change, err = s.ledger.Write(
+		ctx,
+		&access.Actor{},
+		func(tx *store.Tx) error { return s.begin(tx, code, &with, &out) },
+	)
 	if problem.IsKind(err, problem.Forbidden) {
 		return out, errors.Join(err, s.failed(ctx, triedCode, from))
 	}

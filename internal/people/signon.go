@@ -76,10 +76,15 @@ func (s *Service) BeginSignOn(
 
 func unreachable(err error) error {
 	if !errors.Is(err, signon.ErrUnreachable) {
-		return &problem.Error{Kind: problem.NotSignedIn, Cause: err, Message: "the provider did not say who you are; try again"}
+		return &problem.Error{
+			Kind:    problem.NotSignedIn,
+			Cause:   err,
+			Message: "the provider did not say who you are; try again",
+		}
 	}
 	return &problem.Error{
-		Kind: problem.Unavailable, Cause: err, Message: "the provider of single sign-on cannot be reached; try again in a moment",
+		Kind: problem.Unavailable, Cause: err,
+		Message: "the provider of single sign-on cannot be reached; try again in a moment",
 	}
 }
 
@@ -93,13 +98,17 @@ func (s *Service) EndSignOn(
 		return in, "", err
 	}
 	var asked signon.Asked
-	if _, err := s.ledger.Store.TakeCeremony(ctx, state, kindSignOn, s.now(), &asked); err != nil || asked.Provider != key {
+	if _, err := s.ledger.Store.TakeCeremony(ctx, state, kindSignOn, s.now(), &asked); err != nil ||
+		asked.Provider != key {
 		return in, "", problem.New(problem.NotSignedIn, "this took too long, or was answered already; begin again")
 	}
 	x, err := provider.Finish(ctx, &asked, code, back)
 	if err != nil {
 		s.ledger.Log.WarnContext(ctx, "single sign-on failed", "provider", key, "error", err)
-		return in, "", errors.Join(unreachable(err), s.ledger.Note(ctx, &access.Actor{}, "sign-in failed", "session", "", key))
+		return in, "", errors.Join(
+			unreachable(err),
+			s.ledger.Note(ctx, &access.Actor{}, "sign-in failed", "session", "", key),
+		)
 	}
 	p, err := s.known(ctx, provider, &x, asked.Person)
 	if err != nil {
@@ -140,8 +149,11 @@ func (s *Service) known(
 		return p, err
 	}
 	if provider.Accounts != signon.Make {
-		return p, problem.New(problem.Forbidden,
-			"no account here is linked to this sign-on: sign in as before, and link it under My account, or ask an administrator")
+		return p, problem.New(
+			problem.Forbidden,
+			"no account here is linked to this sign-on: sign in as before, and link it under My account, "+
+				"or ask an administrator",
+		)
 	}
 	return s.arrives(ctx, x, &identity)
 }
@@ -155,7 +167,11 @@ func link(tx *store.Tx, p *store.Person, x *Identity, done string) error {
 
 // arrives makes the account of somebody who signs in for the first time.
 func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Identity) (store.Person, error) {
-	p := store.Person{Name: accountName(x.Name), Title: shortened(strings.TrimSpace(x.Title), mostMachine), Roles: inOrder(x.Roles)}
+	p := store.Person{
+		Name:  accountName(x.Name),
+		Title: shortened(strings.TrimSpace(x.Title), mostMachine),
+		Roles: inOrder(x.Roles),
+	}
 	if p.Name == "" {
 		return p, problem.New(problem.Forbidden,
 			"the provider says no name that an account could have here; ask an administrator to make one, and link it")
@@ -165,8 +181,12 @@ func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Ide
 	}
 	_, err := s.ledger.Write(ctx, &access.Actor{}, func(tx *store.Tx) error {
 		if err := tx.AddPerson(&p); err != nil {
-			return ledger.Exists(err, "there is an account %q here already: if it is yours, sign in by it, and link this sign-on "+
-				"under My account", p.Name)
+			return ledger.Exists(
+				err,
+				"there is an account %q here already: if it is yours, sign in by it, and link this sign-on "+
+					"under My account",
+				p.Name,
+			)
 		}
 		if err := link(tx, &p, identity, "linked"); err != nil {
 			return err

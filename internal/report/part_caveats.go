@@ -68,7 +68,8 @@ func (l *layout) caveats(s *Section) {
 	heading("Where reviewers are far apart", "", l.apart(s))
 	heading(
 		"Grades changed after the others' could be seen",
-		"Reviewers grade without seeing each other's grades. These were changed afterwards and score as they are now; agreement goes by the grade before.",
+		"Reviewers grade without seeing each other's grades. These were changed afterwards and "+
+			"score as they are now; agreement goes by the grade before.",
 		l.changed(s),
 	)
 	heading(

@@ -30,7 +30,8 @@ type Person struct {
 func (p *Person) Active() bool { return (p.Password != "" || p.Identities > 0) && p.Disabled.IsZero() }
 
 const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, p.second, ` +
-	`(SELECT COUNT(*) FROM passkeys k WHERE k.person = p.id), (SELECT COUNT(*) FROM identities i WHERE i.person = p.id), ` +
+	`(SELECT COUNT(*) FROM passkeys k WHERE k.person = p.id), ` +
+	`(SELECT COUNT(*) FROM identities i WHERE i.person = p.id), ` +
 	`(SELECT l.expires FROM links l WHERE l.person = p.id AND l.expires > UTC_TIMESTAMP())`
 
 func scanPerson(row interface{ Scan(...any) error }) (Person, error) {
@@ -144,8 +145,12 @@ func (t *Tx) Enable(person string) error {
 // Administrators counts those who can sign in as administrators, and holds all accounts until the transaction ends, so
 // that nobody else changes one meanwhile.
 func (t *Tx) Administrators() (n int, err error) {
-	err = each(t.ctx, t, `SELECT p.roles, p.password <> '' OR EXISTS (SELECT 1 FROM identities i WHERE i.person = p.id), p.disabled IS NOT NULL
-		FROM people p FOR UPDATE`, nil,
+	err = each(
+		t.ctx,
+		t,
+		`SELECT p.roles, p.password <> '' OR EXISTS (SELECT 1 FROM identities i WHERE i.person = p.id), p.disabled IS NOT NULL
+		FROM people p FOR UPDATE`,
+		nil,
 		func(row *sql.Rows) error {
 			var roles string
 			var can, disabled bool
@@ -154,7 +159,8 @@ func (t *Tx) Administrators() (n int, err error) {
 				n++
 			}
 			return err
-		})
+		},
+	)
 	return n, err
 }
 

@@ -34,9 +34,19 @@ func (s *Store) AddDevice(ctx context.Context, device, code string, d *Device, m
 	if here >= most || all >= mostAll {
 		return ErrExists
 	}
-	_, err := s.db.ExecContext(ctx,
-		`INSERT INTO device_codes (device, code, machine, wished, address, network, made, expires) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
-		Secret(device), Secret(code), d.Machine, null(d.Wished), d.Address, d.Network, d.Made, d.Expires)
+	_, err := s.db.ExecContext(
+		ctx,
+		`INSERT INTO device_codes (device, code, machine, wished, address, network, made, expires)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+		Secret(device),
+		Secret(code),
+		d.Machine,
+		null(d.Wished),
+		d.Address,
+		d.Network,
+		d.Made,
+		d.Expires,
+	)
 	return translate(err)
 }
 

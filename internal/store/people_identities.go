@@ -14,8 +14,10 @@ type Identity struct {
 
 // IdentityPerson finds who has an identity; ErrNotFound where nobody has.
 func (s *Store) IdentityPerson(ctx context.Context, provider, subject string) (Person, error) {
-	p, err := scanPerson(s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM identities i JOIN people p ON p.id = i.person
-		WHERE i.provider = ? AND i.subject = ?`, provider, subject))
+	p, err := scanPerson(
+		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM identities i JOIN people p ON p.id = i.person
+		WHERE i.provider = ? AND i.subject = ?`, provider, subject),
+	)
 	return p, translate(err)
 }
 
@@ -41,7 +43,13 @@ func (t *Tx) AddIdentity(person string, x *Identity) error {
 
 // IdentityUsed notes that somebody signed in by a provider.
 func (s *Store) IdentityUsed(ctx context.Context, provider, subject string, now time.Time) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE identities SET used = ? WHERE provider = ? AND subject = ?`, now, provider, subject)
+	_, err := s.db.ExecContext(
+		ctx,
+		`UPDATE identities SET used = ? WHERE provider = ? AND subject = ?`,
+		now,
+		provider,
+		subject,
+	)
 	return translate(err)
 }
 

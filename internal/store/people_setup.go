@@ -8,7 +8,9 @@ import (
 
 // NobodySignsIn reports whether no account has a password or an identity, so that nobody can sign in or ever could.
 func (s *Store) NobodySignsIn(ctx context.Context) (nobody bool, err error) {
-	err = s.db.QueryRowContext(ctx, `SELECT NOT EXISTS (SELECT 1 FROM people WHERE password <> '') AND NOT EXISTS (SELECT 1 FROM identities)`).Scan(&nobody)
+	err = s.db.QueryRowContext(ctx, `SELECT NOT EXISTS (SELECT 1 FROM people WHERE password <> '')
+		AND NOT EXISTS (SELECT 1 FROM identities)`).
+		Scan(&nobody)
 	return nobody, translate(err)
 }
 
@@ -33,12 +35,17 @@ func (t *Tx) UseSetUpCode(code string, since time.Time) error {
 // NobodySignsIn is Store.NobodySignsIn within the transaction.
 func (t *Tx) NobodySignsIn() (nobody bool, err error) {
 	nobody = true
-	err = each(t.ctx, t, `SELECT p.password <> '' OR EXISTS (SELECT 1 FROM identities i WHERE i.person = p.id) FROM people p FOR UPDATE`,
-		nil, func(row *sql.Rows) error {
+	err = each(
+		t.ctx,
+		t,
+		`SELECT p.password <> '' OR EXISTS (SELECT 1 FROM identities i WHERE i.person = p.id) FROM people p FOR UPDATE`,
+		nil,
+		func(row *sql.Rows) error {
 			var can bool
 			err := row.Scan(&can)
 			nobody = nobody && !can
 			return err
-		})
+		},
+	)
 	return nobody, err
 }

@@ -103,7 +103,8 @@ func TestTurns(t *testing.T) {
 		// Nobody waits for ever.
 		done, _ = Take(p.Reader(t.Context(), "x"))
 		start := time.Now()
-		if _, err := Take(p.Reader(t.Context(), "y")); !problem.IsKind(err, problem.Unavailable) || time.Since(start) != patience {
+		if _, err := Take(p.Reader(t.Context(), "y")); !problem.IsKind(err, problem.Unavailable) ||
+			time.Since(start) != patience {
 			t.Errorf("after %v: %v", time.Since(start), err)
 		}
 		done()

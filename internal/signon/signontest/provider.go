@@ -1,5 +1,5 @@
-// Package signontest is a small provider of single sign-on (OpenID Connect) on loopback, for tests. It asks nobody for a
-// password: whoever comes chooses who they are.
+// Package signontest is a small provider of single sign-on (OpenID Connect) on loopback, for tests. It asks nobody for
+// a password: whoever comes chooses who they are.
 package signontest
 
 import (
@@ -121,13 +121,15 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	case id != ClientID || unescaped(secret) != Secret:
 		answer(w, http.StatusUnauthorized, map[string]string{"error": "invalid_client"})
 		return
-	case !ok || g.challenge != base64.RawURLEncoding.EncodeToString(challenge[:]) || g.back != r.PostFormValue("redirect_uri"):
+	case !ok || g.challenge != base64.RawURLEncoding.EncodeToString(challenge[:]),
+		g.back != r.PostFormValue("redirect_uri"):
 		answer(w, http.StatusBadRequest, map[string]string{"error": "invalid_grant"})
 		return
 	}
 	now := time.Now()
 	claims := map[string]any{
-		"iss": p.URL, "sub": g.subject, "aud": ClientID, "nonce": g.nonce, "iat": now.Unix(), "exp": now.Add(time.Minute).Unix(),
+		"iss": p.URL, "sub": g.subject, "aud": ClientID, "nonce": g.nonce,
+		"iat": now.Unix(), "exp": now.Add(time.Minute).Unix(),
 	}
 	for name, value := range p.People[g.subject] {
 		claims[name] = value
@@ -135,7 +137,10 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	if p.Alter != nil {
 		p.Alter(claims)
 	}
-	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "one"}}, nil)
+	signer, err := jose.NewSigner(
+		jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "one"}},
+		nil,
+	)
 	if err != nil {
 		http.Error(w, err.Error(), http.StatusInternalServerError)
 		return
@@ -158,6 +163,11 @@ func unescaped(secret string) string {
 
 // File is what a settings file says of this provider, with more lines of its own.
 func (p *Provider) File(more string) string {
-	return fmt.Sprintf("providers:\n  - key: house\n    title: House accounts\n    issuer: %s\n    client-id: %s\n    client-secret: %s\n%s",
-		p.URL, ClientID, Secret, more)
+	return fmt.Sprintf(
+		"providers:\n  - key: house\n    title: House accounts\n    issuer: %s\n    client-id: %s\n    client-secret: %s\n%s",
+		p.URL,
+		ClientID,
+		Secret,
+		more,
+	)
 }
