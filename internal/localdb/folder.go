@@ -36,6 +36,9 @@ func open(dir string) (folder, error) {
 	if err := notALink(top); err != nil {
 		return folder{}, err
 	}
+	if err := safeWay(filepath.Dir(top)); err != nil {
+		return folder{}, err
+	}
 	f := folder{top: top, own: filepath.Join(top, "server")}
 	if f.owner, err = ownerOf(f.own); err != nil {
 		return f, err
@@ -83,6 +86,28 @@ func notALink(path string) error {
 		return fmt.Errorf("%s belongs to another user; choose a folder of your own", path)
 	}
 	return nil
+}
+
+// safeWay refuses a folder that anybody could put another in the place of: one on the way to it that everybody may
+// write to, without the bit by which each removes their own alone.
+func safeWay(dir string) error {
+	dir, err := filepath.EvalSymlinks(dir)
+	if err != nil {
+		return err
+	}
+	for at := dir; ; at = filepath.Dir(at) {
+		info, err := os.Stat(at)
+		if err != nil {
+			return err
+		}
+		if info.Mode().Perm()&0o002 != 0 && info.Mode()&os.ModeSticky == 0 {
+			return fmt.Errorf("everybody may write to %s, and so put another folder in the place of the database's; "+
+				"choose a folder elsewhere, or take that right away (chmod o-w %s)", at, at)
+		}
+		if at == filepath.Dir(at) {
+			return nil
+		}
+	}
 }
 
 // takeOver moves the data of an earlier version, which had them at the top, to where

@@ -246,6 +246,38 @@ func TestStrangeFolders(t *testing.T) {
 
 // What a version before laid out at the top of the folder, with accounts that were
 // open, is taken over and shut.
+// TestWayToTheFolder: where everybody may put another folder in the place of the database's, nothing is started.
+func TestWayToTheFolder(t *testing.T) {
+	open := filepath.Join(t.TempDir(), "open")
+	if err := os.Mkdir(open, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		mode os.FileMode
+		safe bool
+	}{{0o777, false}, {0o703, false}, {os.ModeSticky | 0o777, true}, {0o755, true}} {
+		if err := os.Chmod(open, c.mode); err != nil {
+			t.Fatal(err)
+		}
+		if err := safeWay(filepath.Join(open)); (err == nil) != c.safe {
+			t.Errorf("%v: %v", c.mode, err)
+		}
+	}
+	// A link on the way counts as what it leads to.
+	link := filepath.Join(t.TempDir(), "link")
+	if err := errors.Join(os.Chmod(open, 0o777), os.Symlink(open, link)); err != nil {
+		t.Fatal(err)
+	}
+	if err := safeWay(link); err == nil || !strings.Contains(err.Error(), "chmod o-w") {
+		t.Errorf("through a link: %v", err)
+	}
+	// And the server's own parts are never what a link leads to.
+	self := owner{os.Geteuid(), os.Getegid()}
+	if err := self.mkdir(link); err == nil {
+		t.Error("a link was taken for a folder")
+	}
+}
+
 func TestTakesOver(t *testing.T) {
 	dir := reachable(t)
 	s, err := Start(t.Context(), dir)

@@ -1,6 +1,7 @@
 package localdb
 
 import (
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"io/fs"
@@ -104,19 +105,25 @@ func (o owner) mkdir(dir string) error {
 	if err := os.Mkdir(dir, 0o700); err != nil && !os.IsExist(err) {
 		return fmt.Errorf("making the database's folder: %w", err)
 	}
-	info, err := os.Lstat(dir)
+	// It is opened before it is changed, so that whoever may write beside it cannot put a link in its place meanwhile.
+	folder, err := os.OpenFile(dir, os.O_RDONLY|syscall.O_DIRECTORY|syscall.O_NOFOLLOW, 0)
+	if errors.Is(err, syscall.ENOTDIR) || errors.Is(err, syscall.ELOOP) {
+		return fmt.Errorf("%s is no folder; remove it", dir)
+	}
 	if err != nil {
 		return err
 	}
-	if !info.IsDir() {
-		return fmt.Errorf("%s is no folder; remove it", dir)
+	defer folder.Close()
+	if err := folder.Chmod(0o700); err != nil {
+		return err
 	}
-	if info.Mode().Perm() != 0o700 {
-		if err := os.Chmod(dir, 0o700); err != nil {
-			return err
-		}
+	if !o.other() {
+		return nil
 	}
-	return o.give(dir)
+	if err := folder.Chown(o.uid, o.gid); err != nil {
+		return fmt.Errorf("handing %s to the database's user: %w", dir, err)
+	}
+	return nil
 }
 
 // give hands a file to this user, and never what a link leads to.
