@@ -35,7 +35,7 @@ func TestPasskeys(t *testing.T) {
 	authenticator(t, ctx)
 	out := func(name string) {
 		t.Helper()
-		do(t, ctx, signedOut, chromedp.Navigate(server+"/sign-in"), says("h1", "Sign in"))
+		do(t, ctx, signedOut, chromedp.Navigate(server+"/sign-in"), browser.Settled(), says("h1", "Sign in"))
 		if name != "" {
 			do(t, ctx, typeIn("Name", name), typeIn("Password", secret(name)),
 				chromedp.Click(`//button[@type="submit" and text()="Sign in"]`))

@@ -1,12 +1,14 @@
 package api_test
 
 import (
+	"archive/tar"
 	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"encoding/xml"
+	"errors"
 	"io"
 	"log/slog"
 	"net/http"
@@ -480,6 +482,38 @@ func rankingOf(t *testing.T, document []byte, audience string) []standing {
 	return nil
 }
 
+// opened is the files of an archive by name, its index without the head of the audit trail, and that head.
+func opened(t *testing.T, archive []byte) (files map[string]string, head string) {
+	t.Helper()
+	files = map[string]string{}
+	for in := tar.NewReader(bytes.NewReader(archive)); ; {
+		entry, err := in.Next()
+		if errors.Is(err, io.EOF) {
+			return files, head
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		text, err := io.ReadAll(in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if entry.Name == "archive.json" {
+			var index struct{ Audit struct{ Hash string } }
+			var rest map[string]any
+			if err := errors.Join(json.Unmarshal(text, &index), json.Unmarshal(text, &rest)); err != nil {
+				t.Fatal(err)
+			}
+			head = index.Audit.Hash
+			delete(rest, "audit")
+			if text, err = json.Marshal(rest); err != nil {
+				t.Fatal(err)
+			}
+		}
+		files[entry.Name] = string(text)
+	}
+}
+
 // archived carries everything elsewhere and back.
 func archived(t *testing.T, w *world) {
 	w.must(401, "", "GET", "/api/v1/archive", nil)
@@ -514,8 +548,15 @@ func archived(t *testing.T, w *world) {
 	if !reflect.DeepEqual(would, did) || did.Reports == 0 || did.Readings == 0 {
 		t.Errorf("a trial said %+v, and it became %+v", would, did)
 	}
-	if back := elsewhere.must(200, "marit", "GET", "/api/v1/archive", nil).body; !bytes.Equal(archive, back) {
+	back := elsewhere.must(200, "marit", "GET", "/api/v1/archive", nil).body
+	sent, head := opened(t, archive)
+	came, other := opened(t, back)
+	if !reflect.DeepEqual(sent, came) {
 		t.Errorf("what came back has %d bytes, not the %d that were sent, or others", len(back), len(archive))
+	}
+	// Each service has a trail of its own, and an archive says how far it had come.
+	if len(head) != 64 || len(other) != 64 || head == other {
+		t.Errorf("the heads of the audit trails are %q and %q", head, other)
 	}
 	if _, err := elsewhere.svc.State(context.Background(), 1); err != nil {
 		t.Fatal(err)

@@ -23,7 +23,8 @@ import (
 
 // The form of an archive: a tar of the index, the bundle, every file of every published
 // report, and every file that belongs to the bundle, each under its hash. No clock of
-// a machine is in it, so that the same records give the same bytes.
+// a machine is in it, so that the same records of a service give the same bytes; elsewhere
+// they give them but for the head of the audit trail, which is each service's own.
 const (
 	ArchiveFormat  = "dapper-tally/archive"
 	ArchiveVersion = 1
@@ -41,6 +42,20 @@ type ArchiveIndex struct {
 	Reports []ArchivedReport `json:"reports"` // oldest first
 	Frozen  []ArchivedFile   `json:"frozen"`  // by hash
 	Files   []ArchivedFile   `json:"files"`   // evidence and kit, by hash
+	Audit   *ArchivedAudit   `json:"audit,omitempty"`
+}
+
+// ArchivedAudit is how far the audit trail of the service had come when its records last changed: by it, somebody who
+// keeps an archive can tell later whether the trail was altered since.
+type ArchivedAudit struct {
+	Number int64  `json:"number"`
+	Hash   string `json:"hash"` // SHA-256, in hexadecimal
+}
+
+// archivedSorts are what changes of concern an archive.
+var archivedSorts = []store.Sort{
+	store.SortCatalogue, store.SortRig, store.SortChecklist, store.SortReview, store.SortReport, store.SortFile,
+	store.SortTrouble,
 }
 
 // ArchivedFile is a file of an archive.
@@ -122,6 +137,13 @@ func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, err
 	}
 	if err := a.files(ctx, b); err != nil {
 		return nil, err
+	}
+	number, hash, err := s.ledger.Store.AuditHeadOf(ctx, archivedSorts...)
+	if err != nil {
+		return nil, ledger.Failed(err, "reading the audit trail")
+	}
+	if number > 0 {
+		a.Index.Audit = &ArchivedAudit{number, hex.EncodeToString(hash)}
 	}
 	if a.index, err = json.MarshalIndent(&a.Index, "", " "); err != nil {
 		return nil, ledger.Failed(err, "writing the index")

@@ -3,9 +3,11 @@ package notices_test
 import (
 	"bufio"
 	"context"
+	"dappertally/internal/problem"
 	"encoding/json"
 	"fmt"
 	"io"
+	"mime/quotedprintable"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -14,6 +16,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	gomail "github.com/wneessen/go-mail"
 
@@ -265,6 +268,34 @@ func TestMails(t *testing.T) {
 }
 
 // TestMailServerGone keeps what could not be sent for the next turn.
+// TestMailLink mails the link by which somebody chooses a password, whole, to the one address that was named.
+func TestMailLink(t *testing.T) {
+	s, _, _ := servicetest.Loaded(t)
+	const link = "https://bench.example/welcome#ABCDEFGHIJKLMNOPQRSTUVWXYZ234567ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+	until := time.Date(2026, 12, 2, 14, 0, 0, 0, time.UTC)
+	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); !problem.IsKind(err, problem.Conflict) {
+		t.Errorf("without a mail server: %v", err)
+	}
+	box := &inbox{}
+	host, port := box.listen(t)
+	client := must(gomail.NewClient(host, gomail.WithPort(port), gomail.WithTLSPolicy(gomail.NoTLS)))
+	s.Notices.Sending = &notices.Sending{Address: "https://bench.example", From: "bench@bench.example", Mail: client}
+	for _, bad := range []string{"", "nobody", "a@b\r\nBcc: c@d", "a@b.example, c@d.example"} {
+		if err := s.Notices.MailLink(t.Context(), bad, "wren", link, until); !problem.IsKind(err, problem.Invalid) {
+			t.Errorf("to %q: %v", bad, err)
+		}
+	}
+	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); err != nil || len(box.mails) != 1 {
+		t.Fatalf("%d mails, %v", len(box.mails), err)
+	}
+	m := box.mails[0]
+	body := string(must(io.ReadAll(quotedprintable.NewReader(m.Body))))
+	if m.Header.Get("To") != "<wren@home.example>" || !strings.Contains(body, link) || !strings.Contains(body, "wren") ||
+		!strings.Contains(body, "2 December 2026, 14:00 UTC") {
+		t.Errorf("to %s:\n%s", m.Header.Get("To"), body)
+	}
+}
+
 func TestMailServerGone(t *testing.T) {
 	s, _, ines := servicetest.Loaded(t)
 	l, err := net.Listen("tcp", "127.0.0.1:0")

@@ -116,8 +116,9 @@ func (s *Service) DecideDevice(ctx context.Context, who *access.Actor, code, rev
 	if err != nil {
 		return err
 	}
+	at := s.now()
 	_, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		err := tx.DecideDevice(plainCode(code), who.ID, review, s.now())
+		err := tx.DecideDevice(plainCode(code), who.ID, review, at)
 		if errors.Is(err, store.ErrNotFound) {
 			return noDevice
 		}

@@ -94,11 +94,12 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 		return Begun{}, err
 	}
 	with.First.Password = hash
-	out := Begun{Until: s.now().Add(LinkLasts)}
+	at := s.now()
+	out := Begun{Until: at.Add(LinkLasts)}
 	out.Change, err = s.ledger.Write(
 		ctx,
 		&access.Actor{},
-		func(tx *store.Tx) error { return s.begin(tx, code, &with, &out) },
+		func(tx *store.Tx) error { return with.begin(tx, code, at, &out) },
 	)
 	if problem.IsKind(err, problem.Forbidden) {
 		return out, errors.Join(err, s.failed(ctx, triedCode, from))
@@ -111,8 +112,8 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 }
 
 // begin writes what a service begins with.
-func (s *Service) begin(tx *store.Tx, code string, with *SetUp, out *Begun) error {
-	err := tx.UseSetUpCode(plainCode(code), s.now().Add(-setUpLasts))
+func (w *SetUp) begin(tx *store.Tx, code string, at time.Time, out *Begun) error {
+	err := tx.UseSetUpCode(plainCode(code), at.Add(-setUpLasts))
 	if errors.Is(err, store.ErrNotFound) {
 		return problem.New(problem.Forbidden,
 			"this is not the code; the service's log tells it where it starts, and another start makes another")
@@ -123,7 +124,7 @@ func (s *Service) begin(tx *store.Tx, code string, with *SetUp, out *Begun) erro
 	if nobody, err := tx.NobodySignsIn(); err != nil || !nobody {
 		return errors.Join(err, problem.New(problem.Conflict, "this service is set up already; sign in"))
 	}
-	for i, p := range append([]*Account{&with.First}, pointers(with.Others)...) {
+	for i, p := range append([]*Account{&w.First}, pointers(w.Others)...) {
 		if err := tx.AddPerson(p); err != nil {
 			return ledger.Exists(err, "there is an account %q already; choose another name", p.Name)
 		}
@@ -139,10 +140,10 @@ func (s *Service) begin(tx *store.Tx, code string, with *SetUp, out *Begun) erro
 		}
 		out.Links = append(out.Links, link)
 	}
-	if err := tx.NameTeam(with.Team); err != nil {
+	if err := tx.NameTeam(w.Team); err != nil {
 		return err
 	}
-	return tx.Log("set up", store.SortPolicy, "rules", with.Team)
+	return tx.Log("set up", store.SortPolicy, "rules", w.Team)
 }
 
 func pointers(all []Account) []*Account {

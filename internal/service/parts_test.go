@@ -25,6 +25,10 @@ var lent = map[string]map[string]string{
 	"reviewing": {
 		"MeetRequests": "what was wished for is met by the transaction that accepts the review",
 	},
+	"people": {
+		"Policy":   "whether signing in needs a second step is one of the team's rules",
+		"NameTeam": "the set-up names the team in the transaction that makes its first accounts",
+	},
 	"answers": {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
 }
 
